@@ -1,0 +1,99 @@
+/** The HTTP client that the console, the command line and the tests share. */
+import { createParser } from "eventsource-parser";
+import type { AskBody, RequestQuery, SignInBody } from "./ask.ts";
+import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
+import type { BoardView, LiveEvents, RequestView, SessionView, StatusView, TraceView } from "./view.ts";
+
+export interface ClientOptions {
+  /** The service's address without a path: "http://127.0.0.1:4173". Empty in the console: its own origin. */
+  baseUrl: string;
+  /** Sent as bearer key. Left out in the console, which has a session cookie. */
+  key?: string;
+}
+
+export type LiveEvent = { [Name in keyof LiveEvents]: { name: Name; data: LiveEvents[Name] } }[keyof LiveEvents];
+
+export interface AskOptions {
+  /** `Prefer: wait`, s: how long the answer may wait for the outcome. Default: not at all. */
+  waitS?: number;
+  /** Ask at this inlet instead of as oneself. */
+  inlet?: string;
+}
+
+export type Client = ReturnType<typeof createClient>;
+
+/** Every method rejects with ProblemError, or with UnreachableError when nothing answered. */
+export function createClient({ baseUrl, key }: ClientOptions) {
+  async function send(method: string, path: string, body?: unknown, more: RequestInit = {}): Promise<Response> {
+    const headers = new Headers(more.headers);
+    if (key !== undefined) headers.set("authorization", `Bearer ${key}`);
+    if (body !== undefined) headers.set("content-type", "application/json");
+    const init: RequestInit = { ...more, method, headers };
+    if (body !== undefined) init.body = JSON.stringify(body);
+    let response: Response;
+    try {
+      response = await fetch(`${baseUrl}${path}`, init);
+    } catch (cause) {
+      if (more.signal?.aborted) throw cause;
+      throw new UnreachableError(baseUrl, cause);
+    }
+    if (!response.ok) throw await problemFrom(response, baseUrl);
+    return response;
+  }
+  const json = async <Answer>(response: Promise<Response>): Promise<Answer> => (await (await response).json()) as Answer;
+
+  return {
+    signIn: (body: SignInBody) => json<SessionView>(send("POST", "/api/v1/session", body)),
+    signOut: async () => void (await send("DELETE", "/api/v1/session")),
+    session: () => json<SessionView>(send("GET", "/api/v1/session")),
+    status: () => json<StatusView>(send("GET", "/api/v1/status")),
+    board: () => json<BoardView>(send("GET", "/api/v1/board")),
+    request: (id: string) => json<RequestView>(send("GET", `/api/v1/requests/${encodeURIComponent(id)}`)),
+    trace: (id: string) => json<TraceView>(send("GET", `/api/v1/requests/${encodeURIComponent(id)}/trace`)),
+    requests: (query: RequestQuery = {}) => json<RequestView[]>(send("GET", `/api/v1/requests${queryText(query)}`)),
+    /** Asks; resolves to the request with its outcome, which is "open" if the wait was not long enough. */
+    ask(body: AskBody, { waitS, inlet }: AskOptions = {}): Promise<RequestView> {
+      const path = inlet === undefined ? "/api/v1/requests" : `/in/${encodeURIComponent(inlet)}`;
+      return json(send("POST", path, body, waitS === undefined ? {} : { headers: { prefer: `wait=${waitS}` } }));
+    },
+    /** Live events until the signal aborts or the connection ends; reconnecting is the caller's to do. */
+    live: (onEvent: (event: LiveEvent) => void, signal: AbortSignal) =>
+      readLive(send("GET", "/api/v1/live", undefined, { signal, headers: { accept: "text/event-stream" } }), onEvent),
+  };
+}
+
+async function readLive(response: Promise<Response>, onEvent: (event: LiveEvent) => void): Promise<void> {
+  const { body } = await response;
+  if (!body) return;
+  const parser = createParser({
+    onEvent: ({ event, data }) => onEvent({ name: event, data: JSON.parse(data) } as LiveEvent),
+  });
+  const decoder = new TextDecoder();
+  const reader = body.getReader();
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done) return;
+    parser.feed(decoder.decode(value, { stream: true }));
+  }
+}
+
+async function problemFrom(response: Response, baseUrl: string): Promise<Error> {
+  const text = await response.text();
+  try {
+    const body: unknown = JSON.parse(text);
+    if (isProblem(body)) return new ProblemError(body, retryAfter(response));
+  } catch (cause) {
+    return new UnreachableError(baseUrl, cause);
+  }
+  return new UnreachableError(baseUrl, new Error(`HTTP ${response.status} without problem details`));
+}
+
+function retryAfter(response: Response): number | null {
+  const seconds = Number(response.headers.get("retry-after") ?? Number.NaN);
+  return Number.isFinite(seconds) ? seconds : null;
+}
+
+function queryText(query: RequestQuery): string {
+  const entries = Object.entries(query).map(([name, value]) => [name, String(value)] as [string, string]);
+  return entries.length === 0 ? "" : `?${new URLSearchParams(entries)}`;
+}

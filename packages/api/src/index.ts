@@ -1,0 +1,5 @@
+/** What client and server agree on: bodies, views, problems, and the client itself. Schemas: `@bold-relay/api/schema`. */
+export * from "./ask.ts";
+export * from "./client.ts";
+export * from "./problem.ts";
+export * from "./view.ts";

@@ -1,0 +1,34 @@
+/** Joi schemas of what may be asked. Unknown fields are refused, never dropped. */
+import { STAGES } from "@bold-relay/core";
+import Joi from "joi";
+import type { AskBody, RequestQuery, SignInBody } from "../ask.ts";
+
+/** Text that people see: no control characters, which could forge a log line or a terminal. */
+const plainText = Joi.string()
+  .pattern(/^[^\p{Cc}\p{Cs}\u2028\u2029\u202a-\u202e\u2066-\u2069]*$/u)
+  .messages({ "string.pattern.base": "{{#label}} holds a control character" });
+
+const ask = {
+  target: plainText.min(1).max(200).required(),
+  action: plainText.min(1).max(40).required(),
+  until: Joi.valid(...STAGES.slice(1)),
+};
+
+export const askSchema = Joi.object<AskBody>(ask).required().label("body");
+
+/** At an inlet the caller may also say for whom it asks. */
+export const inletAskSchema = Joi.object<AskBody>({ ...ask, sender: plainText.min(1).max(80) })
+  .required()
+  .label("body");
+
+export const signInSchema = Joi.object<SignInBody>({
+  name: plainText.min(1).max(80).required(),
+  password: Joi.string().min(1).max(200).required(),
+})
+  .required()
+  .label("body");
+
+export const requestQuerySchema = Joi.object<RequestQuery>({
+  limit: Joi.number().integer().min(1).max(200),
+  channel: plainText.min(1).max(200),
+});

@@ -1,0 +1,173 @@
+/** What the service answers. Times are RFC 3339 in UTC with ms; durations are ms with fractions. */
+import type {
+  Agreement,
+  Aim,
+  Cause,
+  End,
+  Hop,
+  KindName,
+  Outcome,
+  Reason,
+  Stage,
+  Value,
+  Verdict,
+  WireSight,
+} from "@bold-relay/core";
+import type { Problem } from "./problem.ts";
+
+/** One command: how far it got and how it ended. */
+export interface CommandView {
+  id: string;
+  requestId: string;
+  /** The channel's address. */
+  channel: string;
+  channelName: string;
+  room: string;
+  to: Value;
+  aim: Aim;
+  stage: Stage;
+  end: End | null;
+  reason: Reason | null;
+  attempts: number;
+  askedAt: string;
+  /** When each stage was proven, ms after the asking; null for a hop that was never seen. */
+  after: {
+    accepted: number | null;
+    published: number | null;
+    acknowledged: number | null;
+    confirmed: number | null;
+    ended: number | null;
+  };
+  /** Who asked, and through which inlet. */
+  asker: string;
+  inlet: string;
+  verdict: Verdict;
+}
+
+/** One arrival with what became of it. */
+export interface RequestView {
+  id: string;
+  at: string;
+  inlet: string;
+  asker: string;
+  target: string;
+  action: string;
+  outcome: Outcome;
+  /** Why it was refused or matched nothing; null when it was accepted. */
+  refusal: Problem | null;
+  commands: CommandView[];
+}
+
+/** One hop of a trace. */
+export interface HopView {
+  kind: Hop["kind"];
+  /** ms after the asking. */
+  afterMs: number;
+  attempt?: number;
+  code?: number;
+  wire?: WireSight;
+}
+
+/** Everything about one request, in order, with times. */
+export interface TraceView extends RequestView {
+  traces: {
+    command: CommandView;
+    /** The device in words, and whether it is on the broker by its own word. */
+    device: { name: string; present: boolean | null };
+    hops: HopView[];
+  }[];
+}
+
+/** A fact about a channel and since when. */
+export interface CommandedView {
+  value: Value;
+  commandId: string;
+  requestId: string;
+  at: string;
+  asker: string;
+  inlet: string;
+}
+
+export interface ObservedView {
+  value: Value;
+  cause: Cause;
+  commandId: string | null;
+  at: string;
+}
+
+/** One channel: what it was told, what it is. */
+export interface ChannelView {
+  address: string;
+  number: number;
+  name: string;
+  kind: KindName;
+  actions: string[];
+  room: { slug: string; name: string };
+  device: { address: string; name: string; present: boolean | null; presentSince: string | null };
+  commanded: CommandedView | null;
+  observed: ObservedView | null;
+  agreement: Agreement;
+  lastCommand: CommandView | null;
+}
+
+export interface SiteView {
+  slug: string;
+  name: string;
+  /** In schedule order. */
+  channels: ChannelView[];
+}
+
+/** GET /api/v1/board */
+export interface BoardView {
+  /** When this was true. */
+  at: string;
+  sites: SiteView[];
+}
+
+export interface PartStatus {
+  up: boolean;
+  /** Last round trip, ms; null when there was none. */
+  roundTripMs: number | null;
+  /** What is wrong and what to do; null when nothing is. */
+  trouble: string | null;
+}
+
+/** GET /api/v1/status */
+export interface StatusView {
+  version: string;
+  startedAt: string;
+  broker: PartStatus;
+  journal: PartStatus;
+  counts: {
+    sites: number;
+    devices: number;
+    devicesAbsent: number;
+    channels: number;
+    on: number;
+    drifting: number;
+    unknown: number;
+    openCommands: number;
+  };
+  /** How requests of the last 24 h ended, by outcome of their commands. */
+  lastDay: { requests: number; complete: number; notReached: number; refused: number };
+}
+
+/** GET /api/v1/session */
+export interface SessionView {
+  name: string;
+  role: "owner";
+  /** How the caller proved who they are. */
+  by: "session" | "key";
+}
+
+/** Server-sent events of GET /api/v1/live, by name. */
+export interface LiveEvents {
+  /** First on every connection: from now on nothing is missed. */
+  hello: { at: string };
+  /** A channel's state or its last command changed. */
+  channel: ChannelView;
+  /** A request changed; its trace tells more. */
+  request: { id: string; outcome: Outcome };
+  /** Broker or journal came or went. */
+  status: Pick<StatusView, "broker" | "journal">;
+}

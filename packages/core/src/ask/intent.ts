@@ -1,0 +1,21 @@
+/** What is asked of a target, before anything is resolved. */
+import type { Stage } from "../delivery/stage.ts";
+
+export interface Intent {
+  /** The name or address of a channel, as the asker said it. */
+  readonly target: string;
+  readonly action: string;
+  /** The stage at which the asker wants to be answered; null: at the channel's aim. */
+  readonly until: Exclude<Stage, "accepted"> | null;
+}
+
+/** Who asks: a signed-in member, or whoever holds an inlet's key. */
+export interface Asker {
+  readonly inlet: string;
+  /** Shown wherever the request is: a member's name, or the name that the sender gave. */
+  readonly name: string;
+  /** Only channels of this site may be asked for; null: of every site. */
+  readonly site: string | null;
+  /** The key or session that vouches for the asker. */
+  readonly keyId: number | null;
+}

@@ -1,0 +1,118 @@
+/** One absolute setpoint for one channel, with everything that is known of its way so far. */
+import type { Value } from "../channel/kind.ts";
+import type { ChannelId, CommandId, RequestId } from "../id.ts";
+import type { DeliveryPolicy } from "./policy.ts";
+import type { End, Stage } from "./stage.ts";
+
+/** What a command was told to be, and by which request, before anything happened to it. */
+export interface CommandOrder {
+  readonly id: CommandId;
+  readonly requestId: RequestId;
+  readonly channel: ChannelId;
+  /** Its place in the lane, given by the journal: a higher one is newer. */
+  readonly seq: number;
+  readonly to: Value;
+  readonly policy: DeliveryPolicy;
+  /** When it was asked for, ms since 1970. Its time to live counts from here, before and after a restart. */
+  readonly askedAt: number;
+  /** What goes out, as the trace will show it. */
+  readonly wire: WireSight;
+}
+
+/** Raw bytes as text, as they were seen on the broker. */
+export interface WireSight {
+  readonly topic: string;
+  readonly payload: string;
+}
+
+/** One thing that happened to a command, in the order in which it was learnt. */
+export interface Hop {
+  /** ms since 1970. */
+  readonly at: number;
+  readonly kind:
+    | "accepted"
+    | "recovered"
+    | "sent"
+    | "published"
+    | "acknowledged"
+    | "refused"
+    | "confirmed"
+    | "contradicted"
+    | "link-lost"
+    | "ended";
+  /** Which write this belongs to, from 1. */
+  readonly attempt?: number;
+  /** A result code: the device's own, or the MQTT 5 reason code of a PUBACK. */
+  readonly code?: number;
+  readonly wire?: WireSight;
+}
+
+/** Why a command ended as it did. `complete` needs none. */
+export const REASONS = [
+  "replaced-before-sending",
+  "replaced-after-sending",
+  "never-sent-in-time",
+  "sending-uncertain",
+  "no-acknowledgement",
+  "no-broker-receipt",
+  "no-report",
+  "contradicted",
+  "device-refused",
+  "nobody-listens",
+  "broker-refused",
+] as const;
+export type Reason = (typeof REASONS)[number];
+
+export interface Command extends CommandOrder {
+  readonly stage: Stage;
+  /** When each stage was proven, ms since 1970; null for a hop that was never seen. */
+  readonly publishedAt: number | null;
+  readonly acknowledgedAt: number | null;
+  readonly confirmedAt: number | null;
+  /** Writes so far. */
+  readonly attempts: number;
+  /** When it was last written in this process, ms since 1970. */
+  readonly sentAt: number | null;
+  /** The link went down after the last write, so its answer may never come. */
+  readonly lostLink: boolean;
+  /** After a restart: it may have been written although no write is on record. */
+  readonly maybeSent: boolean;
+  /** From when the device's report is owed, ms since 1970: the acknowledgement, or a restart after it. */
+  readonly watchedFrom: number | null;
+  /** The latest live report that says otherwise; a matching one clears it. */
+  readonly contradiction: Value | null;
+  readonly end: End | null;
+  readonly reason: Reason | null;
+  readonly endedAt: number | null;
+  readonly hops: readonly Hop[];
+}
+
+/**
+ * A command as it is when its row is durable and nothing else has happened.
+ *
+ * @param acceptedAt when the journal's commit returned, ms since 1970
+ */
+export function newCommand(order: CommandOrder, acceptedAt: number): Command {
+  return {
+    ...order,
+    stage: "accepted",
+    publishedAt: null,
+    acknowledgedAt: null,
+    confirmedAt: null,
+    attempts: 0,
+    sentAt: null,
+    lostLink: false,
+    maybeSent: false,
+    watchedFrom: null,
+    contradiction: null,
+    end: null,
+    reason: null,
+    endedAt: null,
+    hops: [{ at: acceptedAt, kind: "accepted" }],
+  };
+}
+
+/** Whether it was written to a socket, or may have been: then nobody can claim that it did not happen. */
+export function wasSent(command: Command): boolean {
+  return command.attempts > 0 || command.maybeSent;
+}

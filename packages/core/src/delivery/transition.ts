@@ -1,0 +1,184 @@
+/**
+ * The life of one command: `transition(command, event, now)` gives the next command and what to do.
+ * Pure: no clock, no I/O. The table of states and events stands in README.md beside this file.
+ */
+import type { Value } from "../channel/kind.ts";
+import type { CommandId } from "../id.ts";
+import { answerWaitMs } from "./backoff.ts";
+import { type Command, type Hop, type Reason, type WireSight, wasSent } from "./command.ts";
+import { type End, hasReached, higherStage, type Stage } from "./stage.ts";
+
+export type CommandEvent =
+  /** The lane writes it now. */
+  | { readonly type: "send" }
+  /** PUBACK, MQTT 5 section 3.4.2.1: 0 accepted, 16 no matching subscribers, 128 and above refused. */
+  | { readonly type: "puback"; readonly code: number }
+  /** The device's acknowledgement of this very command. */
+  | { readonly type: "done"; readonly ok: boolean; readonly code: number | null; readonly wire?: WireSight }
+  /** The device says what the channel is. */
+  | { readonly type: "report"; readonly report: Report; readonly wire?: WireSight }
+  /** A newer command takes its place. */
+  | { readonly type: "replace" }
+  /** The connection it was written to is gone. */
+  | { readonly type: "lost" }
+  /** Nothing came in time and nothing more will be tried. */
+  | { readonly type: "give-up" }
+  /** Its time to live passed before it was ever its turn. */
+  | { readonly type: "expire" };
+
+/** What a device says a channel is. */
+export interface Report {
+  readonly value: Value;
+  /** What the device says made it so; null when it does not say. */
+  readonly by: "command" | "hand" | "timer" | "boot" | null;
+  /** The command that the device says it obeyed. */
+  readonly id: CommandId | null;
+  /** False for a retained message: old news that proves nothing about a command. */
+  readonly live: boolean;
+}
+
+/** What the pipeline must do. `changed` comes after every change: the command is the new truth. */
+export type Effect =
+  | { readonly type: "publish"; readonly command: Command; readonly attempt: number; readonly expiryMs: number }
+  | { readonly type: "changed"; readonly command: Command };
+
+export interface Step {
+  readonly next: Command;
+  readonly effects: readonly Effect[];
+}
+
+/**
+ * Applies one event. An event that comes after the end, or that proves nothing, changes nothing
+ * and has no effects: ends are final, stages only rise.
+ *
+ * @param now ms since 1970
+ */
+export function transition(command: Command, event: CommandEvent, now: number): Step {
+  if (command.end !== null) return { next: command, effects: [] };
+  switch (event.type) {
+    case "send":
+      return send(command, now);
+    case "puback":
+      return receipt(command, event.code, now);
+    case "done":
+      return answered(command, event, now);
+    case "report":
+      return reported(command, event.report, event.wire, now);
+    case "replace":
+      return wasSent(command)
+        ? finish(command, "overtaken", "replaced-after-sending", now)
+        : finish(command, "superseded", "replaced-before-sending", now);
+    case "lost":
+      if (command.lostLink) return { next: command, effects: [] };
+      return changed({ ...command, lostLink: true, hops: [...command.hops, { at: now, kind: "link-lost" }] });
+    case "give-up":
+      return giveUp(command, now);
+    case "expire":
+      // "Expired" claims that it never went out; after a restart nobody can say so.
+      return wasSent(command)
+        ? finish(command, "unanswered", "sending-uncertain", now)
+        : finish(command, "expired", "never-sent-in-time", now);
+  }
+}
+
+/** Whether a report proves that this command happened. */
+export function confirms(command: Command, report: Report): boolean {
+  if (!report.live || report.value !== command.to) return false;
+  if (report.id !== null) return report.id === command.id;
+  // A hand at the wall, a timer or a power-up that happens to give the same value proves nothing about the command.
+  return (report.by === null || report.by === "command") && command.attempts > 0;
+}
+
+/**
+ * When something is due if nothing more comes, ms since 1970.
+ * A command that was never written is due when its time to live passes.
+ */
+export function dueAt(command: Command): number {
+  if (command.watchedFrom !== null) return command.watchedFrom + command.policy.settleMs;
+  if (command.sentAt !== null) return command.sentAt + answerWaitMs(command.policy, command.attempts, command.id);
+  return command.askedAt + command.policy.ttlMs;
+}
+
+/** Whether another write is allowed: attempts are left and its time to live has not passed. */
+export function mayRetry(command: Command, now: number): boolean {
+  return command.attempts < command.policy.attempts && now < command.askedAt + command.policy.ttlMs;
+}
+
+function send(command: Command, now: number): Step {
+  const attempt = command.attempts + 1;
+  const next: Command = {
+    ...command,
+    attempts: attempt,
+    sentAt: now,
+    lostLink: false,
+    hops: [...command.hops, { at: now, kind: "sent", attempt, wire: command.wire }],
+  };
+  const publish: Effect = { type: "publish", command: next, attempt, expiryMs: answerWaitMs(next.policy, attempt, next.id) };
+  return { next, effects: [{ type: "changed", command: next }, publish] };
+}
+
+function receipt(command: Command, code: number, now: number): Step {
+  if (code >= 128 || code === 16) {
+    // What the device itself proved outweighs what the broker thinks.
+    if (hasReached(command.stage, "acknowledged")) return { next: command, effects: [] };
+    const refused = withHop(command, { at: now, kind: "refused", attempt: command.attempts, code });
+    // "Failed" claims that nothing happened; an earlier write may have reached the device.
+    const end = command.attempts === 1 && !command.maybeSent ? "failed" : "unanswered";
+    return finish(refused, end, code === 16 ? "nobody-listens" : "broker-refused", now);
+  }
+  if (command.publishedAt !== null) return { next: command, effects: [] };
+  return prove(command, "published", { at: now, kind: "published", attempt: command.attempts, code }, now);
+}
+
+function answered(command: Command, event: Extract<CommandEvent, { type: "done" }>, now: number): Step {
+  if (command.acknowledgedAt !== null) return { next: command, effects: [] };
+  const detail = { ...(event.code === null ? {} : { code: event.code }), ...(event.wire ? { wire: event.wire } : {}) };
+  if (!event.ok) {
+    return finish(withHop(command, { at: now, kind: "refused", ...detail }), "failed", "device-refused", now);
+  }
+  return prove(command, "acknowledged", { at: now, kind: "acknowledged", ...detail }, now);
+}
+
+function reported(command: Command, report: Report, wire: WireSight | undefined, now: number): Step {
+  const sight = wire ? { wire } : {};
+  if (confirms(command, report)) return prove(command, "confirmed", { at: now, kind: "confirmed", ...sight }, now);
+  if (!report.live || !wasSent(command)) return { next: command, effects: [] };
+  const contradiction = report.value === command.to ? null : report.value;
+  if (contradiction === command.contradiction) return { next: command, effects: [] };
+  if (contradiction === null) return changed({ ...command, contradiction });
+  return changed(withHop({ ...command, contradiction }, { at: now, kind: "contradicted", ...sight }));
+}
+
+function giveUp(command: Command, now: number): Step {
+  if (command.acknowledgedAt === null) {
+    const reason = command.publishedAt === null ? "no-broker-receipt" : "no-acknowledgement";
+    return finish(command, "unanswered", reason, now);
+  }
+  return command.contradiction === null
+    ? finish(command, "unanswered", "no-report", now)
+    : finish(command, "failed", "contradicted", now);
+}
+
+function prove(command: Command, stage: Exclude<Stage, "accepted">, hop: Hop, now: number): Step {
+  const proven: Command = {
+    ...withHop(command, hop),
+    stage: higherStage(command.stage, stage),
+    publishedAt: stage === "published" ? now : command.publishedAt,
+    acknowledgedAt: stage === "acknowledged" ? now : command.acknowledgedAt,
+    watchedFrom: stage === "acknowledged" ? now : command.watchedFrom,
+    confirmedAt: stage === "confirmed" ? now : command.confirmedAt,
+  };
+  return hasReached(proven.stage, proven.policy.aim) ? finish(proven, "complete", null, now) : changed(proven);
+}
+
+function finish(command: Command, end: End, reason: Reason | null, now: number): Step {
+  return changed(withHop({ ...command, end, reason, endedAt: now }, { at: now, kind: "ended" }));
+}
+
+function withHop(command: Command, hop: Hop): Command {
+  return { ...command, hops: [...command.hops, hop] };
+}
+
+function changed(next: Command): Step {
+  return { next, effects: [{ type: "changed", command: next }] };
+}

@@ -1,0 +1,142 @@
+/**
+ * Every error that a caller can meet: a stable code, its HTTP status, whether the same call may
+ * succeed later, and a sentence that says what to do. docs/errors.md lists the same; a test compares them.
+ */
+export interface ErrorKind {
+  readonly status: number;
+  readonly retryable: boolean;
+  readonly title: string;
+  /** Facts in {braces} are filled in. */
+  readonly sentence: string;
+}
+
+export const errorCatalogue = {
+  "bad-json": {
+    status: 400,
+    retryable: false,
+    title: "The body is not JSON",
+    sentence: "The body could not be read as JSON: {why}. Send one JSON object in UTF-8.",
+  },
+  "bad-request": {
+    status: 400,
+    retryable: false,
+    title: "The request has a mistake in it",
+    sentence: "{why}. Nothing was sent to any device.",
+  },
+  "not-signed-in": {
+    status: 401,
+    retryable: false,
+    title: "Not signed in",
+    sentence: "This needs a session or a key. Sign in at the console, or send Authorization: Bearer with a key.",
+  },
+  "wrong-password": {
+    status: 401,
+    retryable: false,
+    title: "Name or password is wrong",
+    sentence: "No member has this name with this password. Check both; capitals count in the password.",
+  },
+  "wrong-key": {
+    status: 401,
+    retryable: false,
+    title: "The key is not valid here",
+    sentence: "No valid key was sent for this address. Send Authorization: Bearer with the key made for it.",
+  },
+  "not-permitted": {
+    status: 403,
+    retryable: false,
+    title: "Not permitted",
+    sentence: "{why}.",
+  },
+  "cross-site": {
+    status: 403,
+    retryable: false,
+    title: "The call came from another site",
+    sentence: "A session cookie only counts for calls from the console's own pages. Use a key for calls from elsewhere.",
+  },
+  "not-found": {
+    status: 404,
+    retryable: false,
+    title: "There is nothing at this address",
+    sentence: "{what} was not found. Check the address for a missing or extra letter.",
+  },
+  "wrong-method": {
+    status: 405,
+    retryable: false,
+    title: "This address takes another method",
+    sentence: "This address takes {allowed}.",
+  },
+  "body-too-large": {
+    status: 413,
+    retryable: false,
+    title: "The body is too large",
+    sentence: "The body is larger than {limit} bytes. Nothing was sent to any device.",
+  },
+  "wrong-content-type": {
+    status: 415,
+    retryable: false,
+    title: "The body is not declared as JSON",
+    sentence: "Send the body as Content-Type: application/json.",
+  },
+  "body-too-slow": {
+    status: 408,
+    retryable: true,
+    title: "The body took too long",
+    sentence: "The body did not arrive within {limit} s. Nothing was sent to any device.",
+  },
+  "unknown-channel": {
+    status: 422,
+    retryable: false,
+    title: "No channel has this name",
+    sentence: "No channel is called “{target}”. Nothing was sent. {choices}",
+  },
+  "ambiguous-name": {
+    status: 422,
+    retryable: false,
+    title: "Several channels have this name",
+    sentence: "“{target}” can mean several channels. Nothing was sent. {choices}",
+  },
+  "wildcard-in-name": {
+    status: 422,
+    retryable: false,
+    title: "A name cannot hold a wildcard",
+    sentence: "“{target}” holds “{character}”, which no name or address can. Name one channel. Nothing was sent.",
+  },
+  "unknown-action": {
+    status: 422,
+    retryable: false,
+    title: "The channel does not take this action",
+    sentence: "A {kind} does not take “{action}”. Nothing was sent. {choices}",
+  },
+  "beyond-aim": {
+    status: 422,
+    retryable: false,
+    title: "This device cannot prove that much",
+    sentence: "{target} can prove “{aim}” at most, not “{until}”. Ask for “{aim}” or leave it out. Nothing was sent.",
+  },
+  "too-many-attempts": {
+    status: 429,
+    retryable: true,
+    title: "Too many attempts",
+    sentence: "Too many attempts from this address. Wait {seconds} s and try again.",
+  },
+  "service-busy": {
+    status: 503,
+    retryable: true,
+    title: "The service takes no more at the moment",
+    sentence: "{why}. Nothing was sent; ask again after the time in Retry-After.",
+  },
+  "journal-unavailable": {
+    status: 503,
+    retryable: true,
+    title: "The journal cannot be written",
+    sentence: "The database does not answer, so it is not known whether the request was kept. Look for request {request} before asking again.",
+  },
+  "internal": {
+    status: 500,
+    retryable: false,
+    title: "The service made a mistake",
+    sentence: "Something went wrong that should not. Look for {reference} in the service's log.",
+  },
+} as const satisfies Record<string, ErrorKind>;
+
+export type ErrorCode = keyof typeof errorCatalogue;

@@ -1,0 +1,38 @@
+/** An error of the catalogue with its facts. Callers test `code`, never the text. */
+import { type ErrorCode, type ErrorKind, errorCatalogue } from "./catalogue.ts";
+
+export interface ErrorFacts {
+  readonly [fact: string]: string | number | readonly string[];
+}
+
+export class RelayError extends Error {
+  readonly code: ErrorCode;
+  readonly facts: ErrorFacts;
+
+  constructor(code: ErrorCode, facts: ErrorFacts = {}, options?: { cause?: unknown }) {
+    super(sentenceFor(code, facts), options);
+    this.name = "RelayError";
+    this.code = code;
+    this.facts = facts;
+  }
+
+  get kind(): ErrorKind {
+    return errorCatalogue[this.code];
+  }
+}
+
+function sentenceFor(code: ErrorCode, facts: ErrorFacts): string {
+  const choices = facts.nearest;
+  const filled: ErrorFacts = { ...facts, choices: Array.isArray(choices) ? offer(choices) : "" };
+  return errorCatalogue[code].sentence
+    .replace(/\{(\w+)\}/gu, (_, fact: string) => String(filled[fact] ?? `{${fact}}`))
+    .trim();
+}
+
+/** @example offer(["a", "b", "c"]) // → "Nearest: a, b or c." */
+function offer(choices: readonly string[]): string {
+  const last = choices.at(-1);
+  if (last === undefined) return "Nothing has a name like it.";
+  const rest = choices.slice(0, -1);
+  return rest.length === 0 ? `Nearest: ${last}.` : `Nearest: ${rest.join(", ")} or ${last}.`;
+}

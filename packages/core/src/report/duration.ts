@@ -1,0 +1,28 @@
+/** Durations as people read them: ms below a second, then seconds, minutes, hours. */
+
+/**
+ * @param ms 0 or more; a negative one (two clocks) is shown as 0
+ * @example formatDuration(1.42) // → "1.4 ms"
+ * @example formatDuration(2310) // → "2.3 s"
+ */
+export function formatDuration(ms: number): string {
+  const whole = Math.max(0, ms);
+  if (whole < 9.95) return `${whole.toFixed(1)} ms`;
+  if (whole < 999.5) return `${Math.round(whole)} ms`;
+  if (whole < 59_950) return `${(whole / 1000).toFixed(1)} s`;
+  const minutes = Math.round(whole / 60_000);
+  if (minutes < 60) return `${minutes} min`;
+  if (minutes < 48 * 60) return `${Math.round(minutes / 60)} h`;
+  return `${Math.round(minutes / (24 * 60))} d`;
+}
+
+/**
+ * How long ago something was.
+ *
+ * @example formatAgo(125_000) // → "2 min ago"
+ */
+export function formatAgo(ms: number): string {
+  if (ms < 5_000) return "just now";
+  if (ms < 60_000) return `${Math.round(ms / 1000)} s ago`;
+  return `${formatDuration(ms)} ago`;
+}

@@ -1,0 +1,49 @@
+/** The stage track: four marks on a line. The same marks are drawn in the console and in the terminal. */
+import { type Aim, type End, hasReached, type Stage, STAGES } from "../delivery/stage.ts";
+
+/**
+ * - proven: there is evidence that it got here
+ * - waiting: it should get here and may still
+ * - stopped: it should have got here and did not
+ * - never: it lies behind the stop
+ * - beyond: this device cannot prove it
+ */
+export type Mark = "proven" | "waiting" | "stopped" | "never" | "beyond";
+
+export interface Progress {
+  readonly stage: Stage;
+  readonly aim: Aim;
+  readonly end: End | null;
+}
+
+/** The four marks, from accepted to confirmed. */
+export function trackMarks({ stage, aim, end }: Progress): Mark[] {
+  const complete = end === "complete";
+  let stopShown = false;
+  return STAGES.map((mark) => {
+    if (hasReached(stage, mark)) return "proven";
+    if (!hasReached(aim, mark) || complete) return "beyond";
+    if (end === null) return "waiting";
+    if (stopShown) return "never";
+    stopShown = true;
+    return "stopped";
+  });
+}
+
+const GLYPH: Record<Mark, string> = { proven: "●", waiting: "◌", stopped: "✕", never: "○", beyond: "○" };
+
+/**
+ * The track as text, ten columns wide.
+ *
+ * @example trackText({ stage: "acknowledged", aim: "confirmed", end: null }) // → "●──●──●┄┄◌"
+ */
+export function trackText(progress: Progress): string {
+  const marks = trackMarks(progress);
+  return marks
+    .map((mark, index) => {
+      if (index === 0) return GLYPH[mark];
+      const line = mark === "waiting" || mark === "stopped" ? "┄┄" : "──";
+      return line + GLYPH[mark];
+    })
+    .join("");
+}

@@ -1,0 +1,83 @@
+/** A private mosquitto with passwords and per-user permissions, on a loopback port. */
+import { execFileSync } from "node:child_process";
+import { chownSync, mkdirSync, readdirSync, writeFileSync } from "node:fs";
+import path from "node:path";
+import { type Child, endLeftover, logTail, startChild } from "./child.ts";
+import { type Programs, serverUser } from "./needs.ts";
+import { answers, eventually } from "./port.ts";
+
+export interface BrokerUser {
+  readonly name: string;
+  readonly password: string;
+  /** Lines of an access list: "read alder-row/finch/+/do", "readwrite #". */
+  readonly topics: readonly string[];
+}
+
+export interface BrokerOptions {
+  readonly programs: Programs;
+  readonly folder: string;
+  readonly port: number;
+  readonly users: readonly BrokerUser[];
+}
+
+export interface Broker {
+  readonly url: string;
+  readonly child: Child;
+  stop(): Promise<void>;
+}
+
+/** @throws Error that says what is wrong and where its log is */
+export async function startBroker({ programs, folder, port, users }: BrokerOptions): Promise<Broker> {
+  const runAs = serverUser("mosquitto");
+  mkdirSync(folder, { recursive: true });
+  const file = (name: string) => path.join(folder, name);
+  const configFile = file("mosquitto.conf");
+  await endLeftover(file("mosquitto.pid"), configFile, "SIGTERM");
+  writeFileSync(file("passwords"), users.map((user) => `${user.name}:${user.password}\n`).join(""), { mode: 0o600 });
+  execFileSync(programs.mosquittoPasswd, ["-U", file("passwords")]);
+  writeFileSync(file("permissions"), users.map(permissions).join("\n"), { mode: 0o600 });
+  writeFileSync(configFile, config(port, file));
+  if (runAs) {
+    chownSync(folder, runAs.uid, runAs.gid);
+    for (const name of readdirSync(folder)) chownSync(file(name), runAs.uid, runAs.gid);
+  }
+  const logFile = file("mosquitto.log");
+  const child = startChild({
+    name: "the broker",
+    command: programs.mosquitto,
+    args: ["-c", configFile],
+    logFile,
+    pidFile: file("mosquitto.pid"),
+    runAs,
+  });
+  if (!(await eventually(() => answers(port), 20_000, child.hasEnded))) {
+    await child.stop();
+    throw new Error(`The broker did not start. The end of ${logFile}:\n${logTail(logFile)}`);
+  }
+  return { url: `mqtt://127.0.0.1:${port}`, child, stop: () => child.stop() };
+}
+
+function permissions({ name, topics }: BrokerUser): string {
+  return `user ${name}\n${topics.map((topic) => `topic ${topic}\n`).join("")}`;
+}
+
+function config(port: number, file: (name: string) => string): string {
+  return [
+    `listener ${port} 127.0.0.1`,
+    "allow_anonymous false",
+    `password_file ${file("passwords")}`,
+    `acl_file ${file("permissions")}`,
+    "persistence true",
+    `persistence_location ${file("")}`,
+    "autosave_interval 60",
+    // Round trips of 1 ms instead of 20: Nagle's algorithm off on the broker's side too.
+    "set_tcp_nodelay true",
+    "max_inflight_messages 1000",
+    "max_queued_messages 100000",
+    "log_dest stderr",
+    "log_type warning",
+    "log_type error",
+    "log_type notice",
+    "",
+  ].join("\n");
+}

@@ -1,0 +1,6 @@
+/** Private servers on loopback: for the demo, the tests and the benchmark. */
+export * from "./broker.ts";
+export * from "./child.ts";
+export * from "./needs.ts";
+export * from "./port.ts";
+export * from "./postgres.ts";

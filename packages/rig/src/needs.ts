@@ -1,0 +1,78 @@
+/** Finds the servers that Debian's packages bring, and installs them where that is allowed. */
+import { execFileSync, spawnSync } from "node:child_process";
+import { existsSync, readdirSync } from "node:fs";
+
+export interface Programs {
+  readonly initdb: string;
+  readonly postgres: string;
+  readonly pgIsReady: string;
+  readonly mosquitto: string;
+  readonly mosquittoPasswd: string;
+}
+
+/** Debian package → the program that tells whether it is there. */
+const PACKAGES = { postgresql: findPostgres, mosquitto: () => find("mosquitto"), chromium: () => find("chromium") };
+export type PackageName = keyof typeof PACKAGES;
+
+/**
+ * Makes sure that these packages are there.
+ *
+ * @param say told of long work
+ * @throws Error with the one line to run, when they are missing and this is not root on Debian
+ */
+export function ensurePackages(names: readonly PackageName[], say: (line: string) => void): void {
+  const missing = names.filter((name) => PACKAGES[name]() === null);
+  if (missing.length === 0) return;
+  const line = `apt-get install -y ${missing.join(" ")}`;
+  if (process.getuid?.() !== 0 || find("apt-get") === null) {
+    throw new Error(`Missing on this machine: ${missing.join(", ")}. Run this as root, then start again:  ${line}`);
+  }
+  say(`Installing ${missing.join(", ")} from Debian's packages; this takes a minute the first time`);
+  const env = { ...process.env, DEBIAN_FRONTEND: "noninteractive" };
+  for (const words of [["update", "-qq"], ["install", "-y", "-qq", "--no-install-recommends", ...missing]]) {
+    const { status, stderr } = spawnSync("apt-get", words, { env, encoding: "utf8" });
+    if (status !== 0) throw new Error(`apt-get ${words.join(" ")} failed:\n${stderr.trim().slice(-600)}`);
+  }
+}
+
+/** @throws Error when `ensurePackages` was not called before */
+export function findPrograms(): Programs {
+  const folder = findPostgres();
+  const mosquitto = find("mosquitto");
+  const mosquittoPasswd = find("mosquitto_passwd");
+  if (!folder || !mosquitto || !mosquittoPasswd) throw new Error("PostgreSQL or mosquitto is missing on this machine.");
+  return {
+    initdb: `${folder}/initdb`,
+    postgres: `${folder}/postgres`,
+    pgIsReady: `${folder}/pg_isready`,
+    mosquitto,
+    mosquittoPasswd,
+  };
+}
+
+/** The newest server's folder; Debian keeps it out of PATH. */
+function findPostgres(): string | null {
+  const root = "/usr/lib/postgresql";
+  if (!existsSync(root)) return null;
+  const versions = readdirSync(root).map(Number).filter(Number.isFinite).sort((one, other) => other - one);
+  const folder = versions.map((version) => `${root}/${version}/bin`).find((bin) => existsSync(`${bin}/postgres`));
+  return folder ?? null;
+}
+
+function find(program: string): string | null {
+  const folders = [...(process.env.PATH ?? "").split(":"), "/usr/sbin", "/usr/bin"];
+  return folders.map((folder) => `${folder}/${program}`).find((path) => existsSync(path)) ?? null;
+}
+
+/** The system user that a server runs as when this is root; servers refuse to run as root, rightly. */
+export interface RunAs {
+  readonly uid: number;
+  readonly gid: number;
+}
+
+/** null when this is not root: then servers run as whoever this is. */
+export function serverUser(name: "postgres" | "mosquitto"): RunAs | null {
+  if (process.getuid?.() !== 0) return null;
+  const id = (flag: string) => Number(execFileSync("id", [flag, name], { encoding: "utf8" }));
+  return { uid: id("-u"), gid: id("-g") };
+}

@@ -1,0 +1,21 @@
+/** Tokens: 256 random bits, shown once, kept and looked up as SHA-256. */
+import { createHash, randomBytes } from "node:crypto";
+
+/** @returns a key as its holder will send it, 47 characters */
+export function newKey(): string {
+  return `brk_${randomBytes(32).toString("base64url")}`;
+}
+
+export function newSessionToken(): string {
+  return randomBytes(32).toString("base64url");
+}
+
+export function sha256(token: string): Buffer {
+  return createHash("sha256").update(token).digest();
+}
+
+/** The token of an `Authorization: Bearer …` header (RFC 6750, section 2.1); null if there is none. */
+export function bearerToken(header: string | undefined): string | null {
+  const match = /^Bearer ([A-Za-z0-9._~+/=-]{1,200})$/i.exec(header ?? "");
+  return match?.[1] ?? null;
+}

@@ -1,0 +1,26 @@
+/** Counts wrong keys by address: whoever guesses is slowed down before guessing gets anywhere. */
+import type { IncomingMessage } from "node:http";
+import { MemoryStore } from "express-rate-limit";
+
+const WINDOW_MS = 60_000;
+const ALLOWED = 30;
+
+export class WrongKeys {
+  private readonly store = new MemoryStore();
+
+  constructor() {
+    this.store.init({ windowMs: WINDOW_MS } as Parameters<MemoryStore["init"]>[0]);
+  }
+
+  /** @returns seconds to wait when this address has shown too many, else null */
+  async count(req: IncomingMessage): Promise<number | null> {
+    const { totalHits, resetTime } = await this.store.increment(req.socket.remoteAddress ?? "unknown");
+    if (totalHits <= ALLOWED) return null;
+    const left = (resetTime?.getTime() ?? Date.now() + WINDOW_MS) - Date.now();
+    return Math.max(1, Math.ceil(left / 1000));
+  }
+
+  stop(): void {
+    this.store.shutdown();
+  }
+}

@@ -1,0 +1,99 @@
+/** Everything that can be set, with defaults and units. Read from the environment by main.ts, checked and frozen here. */
+import Joi from "joi";
+
+export interface Config {
+  /** PostgreSQL connection URI. BOLD_RELAY_DATABASE_URL */
+  readonly databaseUrl: string;
+  /** mqtt:// or mqtts:// URI of the broker. BOLD_RELAY_BROKER_URL */
+  readonly brokerUrl: string;
+  /** BOLD_RELAY_BROKER_USER */
+  readonly brokerUser: string | undefined;
+  /** BOLD_RELAY_BROKER_PASSWORD */
+  readonly brokerPassword: string | undefined;
+  /**
+   * The fixed client id of this installation's connection; two services with the same one fence each
+   * other off. BOLD_RELAY_BROKER_CLIENT_ID, default bold-relay-shard-0
+   */
+  readonly brokerClientId: string;
+  /** Address to listen on. Loopback unless told otherwise. BOLD_RELAY_HOST, default 127.0.0.1 */
+  readonly host: string;
+  /** TCP port, 0 for any free one. BOLD_RELAY_PORT, default 4180 */
+  readonly port: number;
+  /** trace, debug, info, warn, error, fatal or silent. BOLD_RELAY_LOG_LEVEL, default info */
+  readonly logLevel: string;
+  /** Folder of the built console; without it only the API is served. BOLD_RELAY_CONSOLE_DIR */
+  readonly consoleDir: string | undefined;
+  /** Session cookies only travel over HTTPS. Set it behind a TLS proxy. BOLD_RELAY_SECURE_COOKIES, default false */
+  readonly secureCookies: boolean;
+}
+
+const schema = Joi.object({
+  BOLD_RELAY_DATABASE_URL: Joi.string().uri({ scheme: ["postgres", "postgresql"] }).required(),
+  BOLD_RELAY_BROKER_URL: Joi.string().uri({ scheme: ["mqtt", "mqtts"] }).required(),
+  BOLD_RELAY_BROKER_USER: Joi.string(),
+  BOLD_RELAY_BROKER_PASSWORD: Joi.string(),
+  BOLD_RELAY_BROKER_CLIENT_ID: Joi.string().max(128).default("bold-relay-shard-0"),
+  BOLD_RELAY_HOST: Joi.string().hostname().default("127.0.0.1"),
+  BOLD_RELAY_PORT: Joi.number().port().allow(0).default(4180),
+  BOLD_RELAY_LOG_LEVEL: Joi.valid("trace", "debug", "info", "warn", "error", "fatal", "silent").default("info"),
+  BOLD_RELAY_CONSOLE_DIR: Joi.string(),
+  BOLD_RELAY_SECURE_COOKIES: Joi.boolean().default(false),
+});
+
+/** The command line's own variables may stand in the same environment. */
+const CLIENT_VARIABLES = new Set(["BOLD_RELAY_URL", "BOLD_RELAY_KEY"]);
+
+/**
+ * Checks the environment and freezes what it says.
+ *
+ * @throws Error that names every variable that is missing, malformed or unknown
+ */
+export function readConfig(environment: Record<string, string | undefined>): Config {
+  const ours = Object.entries(environment).filter(
+    ([name]) => name.startsWith("BOLD_RELAY_") && !CLIENT_VARIABLES.has(name),
+  );
+  const { value, error } = schema.validate(Object.fromEntries(ours), { abortEarly: false });
+  if (error) throw new Error(`The environment is not right: ${error.details.map((one) => one.message).join("; ")}.`);
+  return Object.freeze({
+    databaseUrl: value.BOLD_RELAY_DATABASE_URL,
+    brokerUrl: value.BOLD_RELAY_BROKER_URL,
+    brokerUser: value.BOLD_RELAY_BROKER_USER,
+    brokerPassword: value.BOLD_RELAY_BROKER_PASSWORD,
+    brokerClientId: value.BOLD_RELAY_BROKER_CLIENT_ID,
+    host: value.BOLD_RELAY_HOST,
+    port: value.BOLD_RELAY_PORT,
+    logLevel: value.BOLD_RELAY_LOG_LEVEL,
+    consoleDir: value.BOLD_RELAY_CONSOLE_DIR,
+    secureCookies: value.BOLD_RELAY_SECURE_COOKIES,
+  });
+}
+
+/** Bounds and timings that are not for every day. Units in the names. */
+export const limits = Object.freeze({
+  /** Requests that wait for their commit; beyond it inlets answer 503. */
+  acceptQueue: 4_000,
+  /** Ends and state changes that wait for their commit. */
+  settleQueue: 100_000,
+  /** Rows in one commit group. */
+  batchRows: 500,
+  /** How long an asker waits for the commit before it is told that the journal does not answer. */
+  commitWaitMs: 5_000,
+  /** How often due lanes are looked for. */
+  sweepEveryMs: 25,
+  /** Progress of an open command is journaled when it is older than this. */
+  progressAfterMs: 50,
+  /** Largest request body, bytes. */
+  bodyBytes: 16_384,
+  /** Longest time for a request body to arrive. */
+  bodyWithinMs: 5_000,
+  /** How long a sign-in lasts. */
+  sessionMs: 12 * 3_600_000,
+  /** Console connections that are told live; beyond it 503. */
+  liveClients: 200,
+  /** A live connection with more than this unread is closed; it reconnects and reads afresh. */
+  liveBacklogBytes: 1_048_576,
+  /** Unacknowledged publishes at the broker at any time. */
+  publishWindow: 1_000,
+  /** How long a stop may take to finish what is being written. */
+  drainMs: 5_000,
+});

@@ -1,0 +1,65 @@
+/** The Express application behind the inlets: API, health, console. */
+import path from "node:path";
+import { RelayError } from "@bold-relay/core";
+import express, { type Express } from "express";
+import helmet from "helmet";
+import type { HttpParts } from "./parts.ts";
+import { problemHandler } from "./problem.ts";
+import { boardRoutes } from "./routes/board.ts";
+import { healthRoutes } from "./routes/health.ts";
+import { requestRoutes } from "./routes/requests.ts";
+import { sessionRoutes } from "./routes/session.ts";
+
+export function createApp(parts: HttpParts): Express {
+  const app = express();
+  app.disable("x-powered-by");
+  app.disable("etag");
+  app.use(securityHeaders());
+  app.use("/health", healthRoutes(parts));
+  app.use("/api/v1", noStore, sessionRoutes(parts), boardRoutes(parts), requestRoutes(parts));
+  app.use("/api", () => {
+    throw new RelayError("not-found", { what: "An API address like this" });
+  });
+  if (parts.config.consoleDir !== undefined) serveConsole(app, parts.config.consoleDir);
+  app.use(() => {
+    throw new RelayError("not-found", { what: "A page at this address" });
+  });
+  app.use(problemHandler(parts.log));
+  return app;
+}
+
+function securityHeaders() {
+  return helmet({
+    contentSecurityPolicy: {
+      directives: {
+        defaultSrc: ["'none'"],
+        scriptSrc: ["'self'"],
+        styleSrc: ["'self'"],
+        fontSrc: ["'self'"],
+        imgSrc: ["'self'", "data:"],
+        connectSrc: ["'self'"],
+        formAction: ["'self'"],
+        frameAncestors: ["'none'"],
+        baseUri: ["'none'"],
+        // On plain loopback HTTP there is nothing to upgrade to.
+        upgradeInsecureRequests: null,
+      },
+    },
+    strictTransportSecurity: false,
+  });
+}
+
+const noStore: express.RequestHandler = (_req, res, next) => {
+  res.setHeader("cache-control", "no-store");
+  next();
+};
+
+function serveConsole(app: Express, folder: string): void {
+  // Built files carry a hash in their names; the page that names them must always be fresh.
+  app.use("/assets", express.static(path.join(folder, "assets"), { immutable: true, maxAge: "365d", fallthrough: false }));
+  app.use(express.static(folder, { cacheControl: false, index: false }));
+  app.get(/^\/(?!api\/|in\/|health\/)/, (_req, res) => {
+    res.setHeader("cache-control", "no-cache");
+    res.sendFile(path.join(folder, "index.html"));
+  });
+}

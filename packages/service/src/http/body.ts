@@ -1,0 +1,74 @@
+/** Reads a small JSON body: bounded in size and time, exact about what is wrong with it. */
+import type { IncomingMessage } from "node:http";
+import { RelayError } from "@bold-relay/core";
+import type { ObjectSchema } from "joi";
+import { limits } from "../config/config.ts";
+
+/**
+ * Reads and checks a body.
+ *
+ * @throws RelayError wrong-content-type, body-too-large, body-too-slow, bad-json or bad-request
+ */
+export async function readBody<Body>(req: IncomingMessage, schema: ObjectSchema<Body>): Promise<Body> {
+  if (!/^application\/json\s*(;|$)/i.test(req.headers["content-type"] ?? "")) throw new RelayError("wrong-content-type");
+  return checked(schema, parse(await readText(req)));
+}
+
+/** @throws RelayError bad-request naming every mistake at once */
+export function checked<Value>(schema: ObjectSchema<Value>, input: unknown): Value {
+  const { value, error } = schema.validate(input, { abortEarly: false, convert: false, errors: { wrap: { label: "“" } } });
+  if (error) throw badRequest(error.details.map((one) => one.message));
+  return value;
+}
+
+/** Query strings carry only text: here numbers may be written as text. */
+export function checkedQuery<Value>(schema: ObjectSchema<Value>, input: unknown): Value {
+  const { value, error } = schema.validate(input, { abortEarly: false, errors: { wrap: { label: "“" } } });
+  if (error) throw badRequest(error.details.map((one) => one.message));
+  return value;
+}
+
+function badRequest(mistakes: readonly string[]): RelayError {
+  return new RelayError("bad-request", { why: mistakes.slice(0, 10).join("; ").slice(0, 1_000) });
+}
+
+function readText(req: IncomingMessage): Promise<string> {
+  const limit = limits.bodyBytes;
+  const tooLarge = () => new RelayError("body-too-large", { limit });
+  if (Number(req.headers["content-length"] ?? 0) > limit) {
+    req.resume();
+    return Promise.reject(tooLarge());
+  }
+  return new Promise((resolve, reject) => {
+    const chunks: Buffer[] = [];
+    let size = 0;
+    const timer = setTimeout(() => finish(new RelayError("body-too-slow", { limit: limits.bodyWithinMs / 1000 })), limits.bodyWithinMs);
+    const onData = (chunk: Buffer) => {
+      size += chunk.length;
+      if (size > limit) finish(tooLarge());
+      else chunks.push(chunk);
+    };
+    const onEnd = () => finish(null);
+    const onClose = () => finish(new RelayError("bad-json", { why: "the connection closed before its end" }));
+    function finish(error: Error | null): void {
+      clearTimeout(timer);
+      req.off("data", onData).off("end", onEnd).off("close", onClose).off("error", onClose);
+      if (error) {
+        req.resume();
+        reject(error);
+      } else {
+        resolve((chunks.length === 1 ? (chunks[0] as Buffer) : Buffer.concat(chunks)).toString("utf8"));
+      }
+    }
+    req.on("data", onData).on("end", onEnd).on("close", onClose).on("error", onClose);
+  });
+}
+
+function parse(text: string): unknown {
+  if (text === "") throw new RelayError("bad-json", { why: "it is empty" });
+  try {
+    return JSON.parse(text);
+  } catch (error) {
+    throw new RelayError("bad-json", { why: String((error as Error).message).slice(0, 200) }, { cause: error });
+  }
+}

@@ -1,0 +1,58 @@
+/** The listening socket. It opens at once and says what it waits for, until the parts behind it are joined. */
+import { createServer, type IncomingMessage, type RequestListener, type ServerResponse } from "node:http";
+import type { AddressInfo } from "node:net";
+import { RelayError } from "@bold-relay/core";
+import type { Config } from "../config/config.ts";
+import { sendProblem } from "./problem.ts";
+
+export interface Door {
+  readonly url: string;
+  /** From now on inlets are served first, then the application. */
+  open(inlet: (req: IncomingMessage, res: ServerResponse) => boolean, app: RequestListener): void;
+  /** Takes no new connection; resolves when those under way are answered. */
+  close(): Promise<void>;
+}
+
+/** @throws Error when the address cannot be listened on, saying what to do */
+export async function openDoor({ host, port }: Pick<Config, "host" | "port">): Promise<Door> {
+  let serve: RequestListener = stillStarting;
+  const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000, maxHeaderSize: 16_384 }, (req, res) => {
+    serve(req, res);
+  });
+  server.keepAliveTimeout = 30_000;
+  await new Promise<void>((resolve, reject) => {
+    server.once("error", (error: NodeJS.ErrnoException) => {
+      const taken = `${host}:${port} is taken by another program. Stop it, or set BOLD_RELAY_PORT to a free port.`;
+      reject(error.code === "EADDRINUSE" ? new Error(taken, { cause: error }) : error);
+    });
+    server.listen(port, host, resolve);
+  });
+  const { port: bound } = server.address() as AddressInfo;
+  return {
+    url: `http://${host.includes(":") ? `[${host}]` : host}:${bound}`,
+    open(inlet, app) {
+      serve = (req, res) => {
+        if (!inlet(req, res)) app(req, res);
+      };
+    },
+    close() {
+      return new Promise((resolve) => {
+        server.close(() => resolve());
+        server.closeIdleConnections();
+        // Live connections never end by themselves.
+        setTimeout(() => server.closeAllConnections(), 500).unref();
+      });
+    },
+  };
+}
+
+function stillStarting(req: IncomingMessage, res: ServerResponse): void {
+  req.resume();
+  if (req.url === "/health/live") {
+    res.setHeader("content-type", "application/json").end('{"alive":true}');
+  } else if (req.url === "/health/ready") {
+    res.writeHead(503, { "content-type": "application/json" }).end('{"ready":false,"waitsFor":["journal"]}');
+  } else {
+    sendProblem(res, new RelayError("service-busy", { why: "The service is starting and waits for the database" }));
+  }
+}

@@ -1,0 +1,52 @@
+/** Errors become answers here and nowhere else. */
+import type { ServerResponse } from "node:http";
+import { PROBLEM_TYPE } from "@bold-relay/api";
+import { RelayError } from "@bold-relay/core";
+import type { ErrorRequestHandler } from "express";
+import { newId } from "../id.ts";
+import type { Log } from "../log.ts";
+import { isRetryable } from "../store/pool.ts";
+import { problemOf } from "../view/request-view.ts";
+
+const RETRY_AFTER_S = 2;
+
+/** Sends problem details (RFC 9457); where trying again may help, with Retry-After (RFC 9110, 10.2.3). */
+export function sendProblem(res: ServerResponse, error: RelayError): void {
+  if (res.headersSent) {
+    res.destroy();
+    return;
+  }
+  const body = Buffer.from(JSON.stringify(problemOf(error)));
+  res.statusCode = error.kind.status;
+  res.setHeader("content-type", PROBLEM_TYPE);
+  res.setHeader("content-length", body.length);
+  if (error.kind.retryable && !res.hasHeader("retry-after")) res.setHeader("retry-after", RETRY_AFTER_S);
+  if (error.kind.status === 401) res.setHeader("www-authenticate", "Bearer");
+  if (error.code === "body-too-large" || error.code === "body-too-slow") res.setHeader("connection", "close");
+  res.end(body);
+}
+
+/** Anything that is not of the catalogue is our mistake: logged with a reference, told without details. */
+export function asRelayError(error: unknown, log: Log): RelayError {
+  if (error instanceof RelayError) return error;
+  if (isDatabaseTrouble(error)) {
+    log.warn({ err: error }, "the journal could not be read");
+    return new RelayError("service-busy", { why: "The database does not answer" }, { cause: error });
+  }
+  const reference = newId();
+  log.error({ err: error, reference }, "unexpected error");
+  return new RelayError("internal", { reference }, { cause: error });
+}
+
+export function problemHandler(log: Log): ErrorRequestHandler {
+  return (error, _req, res, next) => {
+    if (res.headersSent) return next(error);
+    sendProblem(res, asRelayError(error, log));
+  };
+}
+
+function isDatabaseTrouble(error: unknown): boolean {
+  if (!(error instanceof Error)) return false;
+  const fromDriver = "severity" in error || /connect|timeout|terminated/i.test(error.message) || "syscall" in error;
+  return fromDriver && isRetryable(error);
+}

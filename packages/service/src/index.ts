@@ -1,0 +1,10 @@
+/** The service for those who start it in their own process: the set-up program's verbs and the tests. */
+export { hashPassword } from "./auth/password.ts";
+export { newKey, sha256 } from "./auth/token.ts";
+export { type Config, readConfig } from "./config/config.ts";
+export { createLog, type Log } from "./log.ts";
+export { type RunningService, startService } from "./service.ts";
+export { saveInlet, saveKey, saveMember } from "./store/identities.ts";
+export { migrate } from "./store/migrate.ts";
+export { saveProfile, saveSite } from "./store/model.ts";
+export { createPool } from "./store/pool.ts";

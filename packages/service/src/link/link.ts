@@ -1,0 +1,236 @@
+/**
+ * The broker connection: one fixed client id, MQTT 5, connected anew for as long as the service runs.
+ *
+ * Each connection is a new client of the library with an empty store, so that nothing but the lanes
+ * ever sends a command again. After connecting, a marker is sent to ourselves and waited for: the
+ * broker keeps order, so once it is back, everything that was queued for us while we were away has
+ * been read, and what comes from then on is news. Only then is the link up.
+ */
+import { connectAsync, type IClientPublishOptions, type IPublishPacket, type MqttClient } from "mqtt";
+import type { Log } from "../log.ts";
+
+export interface LinkOptions {
+  readonly url: string;
+  readonly username: string | undefined;
+  readonly password: string | undefined;
+  readonly clientId: string;
+  readonly window: number;
+  readonly log: Log;
+}
+
+export interface LinkListener {
+  /** Writes reach the broker from now on. */
+  onUp(): void;
+  onDown(): void;
+  /** A message on a subscribed topic; `live` is false for a retained one. */
+  onMessage(topic: string, payload: Uint8Array, live: boolean): void;
+  /** Room for another publish after the window was full. */
+  onRoom(): void;
+}
+
+export interface Publication {
+  readonly topic: string;
+  readonly payload: Uint8Array;
+  /** How long the broker may keep it for a subscriber, ms; rounded up to whole seconds, at least 1 (MQTT 5, 3.3.2.3.3). */
+  readonly expiryMs: number;
+}
+
+const KEEPALIVE_S = 15;
+/** How long the broker keeps what is meant for us while we are away, s. */
+const SESSION_EXPIRY_S = 300;
+const MARKER_EVERY_MS = 5_000;
+const MARKER_WITHIN_MS = 10_000;
+const FIRST_PAUSE_MS = 100;
+const LONGEST_PAUSE_MS = 5_000;
+
+export class Link {
+  private readonly options: LinkOptions;
+  private readonly listener: LinkListener;
+  private client: MqttClient | null = null;
+  private filters: readonly string[] = [];
+  private pending = 0;
+  private window: number;
+  private up = false;
+  private stopping = false;
+  private wakeUp: (() => void) | null = null;
+  private marker: { sentAt: number; text: string } | null = null;
+  private markerTimer: NodeJS.Timeout | null = null;
+  /** Last round trip through the broker, ms. */
+  roundTripMs: number | null = null;
+  /** Why the link is down, in words; null while it is up. */
+  trouble: string | null = "not connected so far";
+
+  constructor(options: LinkOptions, listener: LinkListener) {
+    this.options = options;
+    this.listener = listener;
+    this.window = options.window;
+  }
+
+  get isUp(): boolean {
+    return this.up;
+  }
+
+  /** Whether a write would go out now. */
+  get isReady(): boolean {
+    return this.up && this.pending < this.window;
+  }
+
+  /** Connects, and keeps connecting until `stop`. Returns at once. */
+  start(filters: readonly string[]): void {
+    this.filters = filters;
+    void this.keepConnected();
+  }
+
+  async stop(): Promise<void> {
+    this.stopping = true;
+    this.wakeUp?.();
+    if (this.client) await this.client.endAsync(false).catch((error: Error) => this.options.log.debug({ err: error }));
+  }
+
+  /**
+   * Writes at QoS 1. `onReceipt` is called with the PUBACK's reason code (MQTT 5, 3.4.2.1), or never if the
+   * connection is lost first: then `onDown` says so.
+   */
+  publish({ topic, payload, expiryMs }: Publication, onReceipt: (code: number) => void): void {
+    const { client } = this;
+    if (!client) return;
+    const messageExpiryInterval = Math.max(1, Math.ceil(expiryMs / 1000));
+    const options: IClientPublishOptions = { qos: 1, retain: false, properties: { messageExpiryInterval } };
+    this.pending += 1;
+    client.publish(topic, Buffer.from(payload), options, (error, packet) => {
+      if (client !== this.client) return;
+      const wasFull = !this.isReady;
+      this.pending -= 1;
+      const code = reasonCode(error, packet);
+      if (code !== null) onReceipt(code);
+      if (wasFull && this.isReady) this.listener.onRoom();
+    });
+  }
+
+  private async keepConnected(): Promise<void> {
+    let pauseMs = FIRST_PAUSE_MS;
+    while (!this.stopping) {
+      const startedAt = performance.now();
+      this.trouble = await this.connectOnce();
+      if (this.stopping) return;
+      if (performance.now() - startedAt > LONGEST_PAUSE_MS) pauseMs = FIRST_PAUSE_MS;
+      this.options.log.warn({ trouble: this.trouble, pauseMs }, "broker link is down, connecting again");
+      await this.pause(pauseMs * (0.75 + Math.random() / 2));
+      pauseMs = Math.min(pauseMs * 2, LONGEST_PAUSE_MS);
+    }
+  }
+
+  /** Runs one connection to its end and returns why it ended. */
+  private async connectOnce(): Promise<string> {
+    const { url, username, password, clientId, log } = this.options;
+    let client: MqttClient;
+    try {
+      client = await connectAsync(url, {
+        clientId,
+        ...(username === undefined ? {} : { username }),
+        ...(password === undefined ? {} : { password }),
+        protocolVersion: 5,
+        clean: false,
+        properties: { sessionExpiryInterval: SESSION_EXPIRY_S },
+        keepalive: KEEPALIVE_S,
+        connectTimeout: 5_000,
+        reconnectPeriod: 0,
+        resubscribe: false,
+        queueQoSZero: false,
+      }, false);
+    } catch (error) {
+      return error instanceof Error && error.message ? error.message : String(error);
+    }
+    return new Promise((resolve) => {
+      let reason = "the broker closed the connection";
+      client.on("error", (error) => {
+        reason = error.message;
+      });
+      client.on("disconnect", (packet) => {
+        reason = packet.reasonCode === 142 ? "another client took over this client id" : `the broker sent reason ${packet.reasonCode}`;
+      });
+      client.once("close", () => {
+        this.afterClose(client);
+        resolve(reason);
+      });
+      client.on("message", (topic, payload, packet) => this.receive(topic, payload, packet));
+      this.afterConnect(client).catch((error: Error) => {
+        reason = error.message;
+        log.error({ err: error }, "the broker refused the subscriptions");
+        client.end(true);
+      });
+    });
+  }
+
+  private async afterConnect(client: MqttClient): Promise<void> {
+    // Without this the library leaves Nagle's algorithm on, and every round trip takes 20 ms longer.
+    (client.stream as { setNoDelay?: (on: boolean) => void }).setNoDelay?.(true);
+    this.client = client;
+    this.pending = 0;
+    const granted = await client.subscribeAsync([...this.filters, this.markerTopic], { qos: 1 });
+    const denied = granted.filter((grant) => grant.qos >= 128).map((grant) => grant.topic);
+    if (denied.length > 0) throw new Error(`no permission to subscribe to ${denied.join(", ")}`);
+    this.sendMarker(client);
+    this.markerTimer = setInterval(() => this.checkMarker(client), MARKER_EVERY_MS);
+  }
+
+  private afterClose(client: MqttClient): void {
+    client.removeAllListeners("message");
+    client.end(true);
+    if (this.markerTimer) clearInterval(this.markerTimer);
+    this.marker = null;
+    this.client = null;
+    if (!this.up) return;
+    this.up = false;
+    this.listener.onDown();
+  }
+
+  private receive(topic: string, payload: Uint8Array, packet: IPublishPacket): void {
+    if (topic === this.markerTopic) this.markerBack(payload);
+    else this.listener.onMessage(topic, payload, !packet.retain);
+  }
+
+  /** Below the client id, which nobody else has: no device topic can be the same. */
+  private get markerTopic(): string {
+    return `${this.options.clientId}/marker`;
+  }
+
+  private sendMarker(client: MqttClient): void {
+    const text = `${Date.now()}-${Math.random()}`;
+    this.marker = { sentAt: performance.now(), text };
+    client.publish(this.markerTopic, text, { qos: 1, properties: { messageExpiryInterval: 60 } });
+  }
+
+  private markerBack(payload: Uint8Array): void {
+    if (!this.marker || Buffer.from(payload).toString() !== this.marker.text) return;
+    this.roundTripMs = performance.now() - this.marker.sentAt;
+    this.marker = null;
+    if (this.up) return;
+    this.up = true;
+    this.trouble = null;
+    this.options.log.info({ roundTripMs: this.roundTripMs }, "broker link is up");
+    this.listener.onUp();
+  }
+
+  private checkMarker(client: MqttClient): void {
+    if (!this.marker) this.sendMarker(client);
+    else if (performance.now() - this.marker.sentAt > MARKER_WITHIN_MS) client.stream.destroy(new Error("no echo from the broker"));
+  }
+
+  private pause(ms: number): Promise<void> {
+    return new Promise((resolve) => {
+      const timer = setTimeout(resolve, ms);
+      this.wakeUp = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+    });
+  }
+}
+
+/** null: the connection ended before there was a receipt. */
+function reasonCode(error: Error | undefined | null, packet: unknown): number | null {
+  if (error) return "code" in error && typeof error.code === "number" && error.code >= 128 ? error.code : null;
+  const { reasonCode: code } = (packet ?? {}) as { reasonCode?: number };
+  return code ?? 0;
+}

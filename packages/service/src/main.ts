@@ -1,0 +1,32 @@
+/** Starts the service from the environment. The only place that reads it. */
+import { fileURLToPath } from "node:url";
+import { readConfig } from "./config/config.ts";
+import { createLog } from "./log.ts";
+import { startService } from "./service.ts";
+
+const BUILT_CONSOLE = fileURLToPath(new URL("../../console/dist", import.meta.url));
+
+async function main(): Promise<void> {
+  const config = readConfig({ BOLD_RELAY_CONSOLE_DIR: BUILT_CONSOLE, ...process.env });
+  const log = createLog(config.logLevel);
+  const service = await startService(config, log);
+  let stopping = false;
+  for (const signal of ["SIGINT", "SIGTERM"] as const) {
+    process.on(signal, () => {
+      if (stopping) return;
+      stopping = true;
+      service.stop().then(
+        () => process.exit(0),
+        (error: unknown) => {
+          log.error({ err: error }, "the stop failed");
+          process.exit(1);
+        },
+      );
+    });
+  }
+}
+
+main().catch((error: unknown) => {
+  process.stderr.write(`Bold Relay could not start: ${error instanceof Error ? error.message : String(error)}\n`);
+  process.exit(1);
+});

@@ -1,0 +1,59 @@
+/** Requests that are open, with their commands as they stand: answers are made from here without a query. */
+import type { Command, CommandId, RequestId } from "@bold-relay/core";
+import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
+
+export interface OpenRequest {
+  readonly record: RequestRecord;
+  readonly commands: Map<CommandId, CommandRecord>;
+}
+
+export class RequestBook {
+  private readonly requests = new Map<RequestId, OpenRequest>();
+
+  get size(): number {
+    return this.requests.size;
+  }
+
+  /** Must come before the first event of the request's commands. */
+  open(record: RequestRecord): OpenRequest {
+    const known = this.requests.get(record.id);
+    if (known) return known;
+    const request: OpenRequest = { record, commands: new Map() };
+    this.requests.set(record.id, request);
+    return request;
+  }
+
+  get(id: string): OpenRequest | null {
+    return this.requests.get(id as RequestId) ?? null;
+  }
+
+  /** Keeps the command as it is now, and lets the request go once all of its commands have ended. */
+  update(command: Command): CommandRecord | null {
+    const request = this.requests.get(command.requestId);
+    if (!request) return null;
+    const record = commandRecord(command, request.record);
+    request.commands.set(command.id, record);
+    if ([...request.commands.values()].every((one) => one.end !== null)) this.requests.delete(command.requestId);
+    return record;
+  }
+}
+
+function commandRecord(command: Command, { inlet, asker }: RequestRecord): CommandRecord {
+  const { id, requestId, channel, seq, to, policy, stage, end, reason, attempts, askedAt, hops } = command;
+  return {
+    id,
+    requestId,
+    channelId: channel,
+    seq,
+    to,
+    aim: policy.aim,
+    stage,
+    end,
+    reason,
+    attempts,
+    askedAt,
+    hops,
+    inlet,
+    asker,
+  };
+}

@@ -1,0 +1,89 @@
+/**
+ * The set-up program, for whoever has the database: loads profiles and sites, makes the owner, inlets and keys.
+ * Secrets are printed once and never again.
+ */
+import { randomBytes } from "node:crypto";
+import { readFile } from "node:fs/promises";
+import { profileSchema, siteSchema } from "@bold-relay/api/schema";
+import { Command } from "commander";
+import type { ObjectSchema } from "joi";
+import { hashPassword } from "./auth/password.ts";
+import { newKey, sha256 } from "./auth/token.ts";
+import { findMember, saveInlet, saveKey, saveMember } from "./store/identities.ts";
+import { migrate } from "./store/migrate.ts";
+import { saveProfile, saveSite } from "./store/model.ts";
+import { createPool, type Pool } from "./store/pool.ts";
+
+const program = new Command("bold-relay-setup")
+  .description("Sets up the database of a Bold Relay service. It is found by BOLD_RELAY_DATABASE_URL.")
+  .addHelpText("after", "\nA running service takes on new sites after a restart; new keys and members count at once.");
+
+verb("profile <file>", "load a device profile from a JSON file", async (pool, file: string) => {
+  const profile = await readChecked(file, profileSchema);
+  await saveProfile(pool, profile);
+  return { profile: profile.slug };
+});
+
+verb("site <file>", "load a site from a JSON file, or replace the one of the same slug", async (pool, file: string) => {
+  const site = await readChecked(file, siteSchema);
+  await saveSite(pool, site);
+  return { site: site.slug };
+});
+
+verb("owner <name>", "make an owner, or give one a new password; it is printed once", async (pool, name: string) => {
+  const password = randomBytes(12).toString("base64url");
+  await saveMember(pool, name, await hashPassword(password));
+  return { owner: name, password };
+});
+
+verb("key <member> <name>", "make a key for a member, replacing the one of the same name", async (pool, member: string, name: string) => {
+  const found = await findMember(pool, member);
+  if (!found) throw new Error(`There is no member “${member}”.`);
+  const key = newKey();
+  await saveKey(pool, { name, tokenSha256: sha256(key), memberId: found.id });
+  return { member: found.name, key };
+});
+
+program
+  .command("inlet <slug>")
+  .description("make a web inlet with a key of its own, or give one a new key")
+  .requiredOption("--name <name>", "shown as the asker where the sender gives no name")
+  .option("--site <slug>", "only channels of this site may be asked for")
+  .action((slug: string, { name, site }: { name: string; site?: string }) =>
+    run(async (pool) => {
+      const inletId = await saveInlet(pool, { slug, name, site: site ?? null });
+      const key = newKey();
+      await saveKey(pool, { name: "inlet key", tokenSha256: sha256(key), inletId });
+      return { inlet: slug, key };
+    }),
+  );
+
+/** A command whose arguments are all texts. */
+function verb(usage: string, about: string, work: (pool: Pool, ...words: string[]) => Promise<object>): void {
+  const command = program.command(usage).description(about);
+  command.action(() => run((pool) => work(pool, ...command.args)));
+}
+
+async function run(work: (pool: Pool) => Promise<object>): Promise<void> {
+  const databaseUrl = process.env.BOLD_RELAY_DATABASE_URL;
+  if (!databaseUrl) throw new Error("Set BOLD_RELAY_DATABASE_URL to the service's database.");
+  const pool = createPool(databaseUrl, () => {});
+  try {
+    await migrate(pool);
+    process.stdout.write(`${JSON.stringify(await work(pool))}\n`);
+  } finally {
+    await pool.end();
+  }
+}
+
+async function readChecked<Value>(file: string, schema: ObjectSchema<Value>): Promise<Value> {
+  const text = await readFile(file, "utf8");
+  const { value, error } = schema.validate(JSON.parse(text), { abortEarly: false });
+  if (error) throw new Error(`${file}: ${error.details.map((one) => one.message).join("; ")}`);
+  return value;
+}
+
+program.parseAsync().catch((error: unknown) => {
+  process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
+  process.exit(1);
+});

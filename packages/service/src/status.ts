@@ -1,0 +1,113 @@
+/** Is each part alive, and how is it going: for the status command, the console's corner and the health address. */
+import type { PartStatus, StatusView } from "@bold-relay/api";
+import { agreement, uuidV7 } from "@bold-relay/core";
+import type { Clock } from "./clock.ts";
+import type { Link } from "./link/link.ts";
+import type { Feed } from "./live/feed.ts";
+import type { Board } from "./pipeline/board.ts";
+import type { RequestBook } from "./pipeline/request-book.ts";
+import { countLastDay } from "./store/find-requests.ts";
+import type { Pool } from "./store/pool.ts";
+
+const LOOK_EVERY_MS = 2_000;
+const DAY_MS = 86_400_000;
+export const VERSION = "0.1.0";
+
+export interface StatusParts {
+  readonly clock: Clock;
+  readonly pool: Pool;
+  readonly link: Link;
+  readonly board: Board;
+  readonly feed: Feed;
+  readonly book: RequestBook;
+  readonly writers: readonly { readonly trouble: string | null }[];
+}
+
+export class Status {
+  private readonly parts: StatusParts;
+  private readonly startedAt: number;
+  private journal: PartStatus = { up: true, roundTripMs: null, trouble: null };
+  private told = "";
+  private timer: NodeJS.Timeout | null = null;
+
+  constructor(parts: StatusParts) {
+    this.parts = parts;
+    this.startedAt = parts.clock.now();
+  }
+
+  /** Looks at the journal from time to time, so that an idle service knows too. */
+  start(): void {
+    this.timer = setInterval(() => void this.look(), LOOK_EVERY_MS);
+    void this.look();
+  }
+
+  stop(): void {
+    if (this.timer) clearInterval(this.timer);
+  }
+
+  /** What must come back before requests can reach their aim. */
+  waitsFor(): string[] {
+    const { broker, journal } = this.partStatus();
+    return [...(broker.up ? [] : ["broker"]), ...(journal.up ? [] : ["journal"])];
+  }
+
+  /** Tells the live feed when the broker or the journal came or went. */
+  tellChanges(): void {
+    const parts = this.partStatus();
+    const state = `${parts.broker.up} ${parts.journal.up}`;
+    if (state === this.told) return;
+    this.told = state;
+    this.parts.feed.tell({ name: "status", data: parts });
+  }
+
+  async view(): Promise<StatusView> {
+    const { board, book, clock, pool } = this.parts;
+    const { channels } = board.snapshot;
+    const states = channels.map((channel) => {
+      const last = board.lastCommandOf(channel.id);
+      const observed = board.observedOf(channel.id)?.value ?? null;
+      return { observed, agreement: agreement(last?.to ?? null, observed, last !== null && last.end === null) };
+    });
+    const devices = new Set(channels.map((channel) => channel.device.address));
+    return {
+      version: VERSION,
+      startedAt: new Date(this.startedAt).toISOString(),
+      ...this.partStatus(),
+      counts: {
+        sites: new Set(channels.map((channel) => channel.site.slug)).size,
+        devices: devices.size,
+        devicesAbsent: [...devices].filter((device) => board.presenceOf(device)?.up === false).length,
+        channels: channels.length,
+        on: states.filter((state) => state.observed === "on").length,
+        drifting: states.filter((state) => state.agreement === "drift").length,
+        unknown: states.filter((state) => state.observed === null).length,
+        openCommands: book.size,
+      },
+      lastDay: await countLastDay(pool, uuidV7(clock.now() - DAY_MS, new Uint8Array(10))),
+    };
+  }
+
+  private partStatus(): Pick<StatusView, "broker" | "journal"> {
+    const { link, writers } = this.parts;
+    const trouble = writers.map((writer) => writer.trouble).find((one) => one !== null) ?? this.journal.trouble;
+    return {
+      broker: { up: link.isUp, roundTripMs: rounded(link.roundTripMs), trouble: link.isUp ? null : link.trouble },
+      journal: { up: trouble === null, roundTripMs: rounded(this.journal.roundTripMs), trouble },
+    };
+  }
+
+  private async look(): Promise<void> {
+    const startedAt = performance.now();
+    try {
+      await this.parts.pool.query("select 1");
+      this.journal = { up: true, roundTripMs: performance.now() - startedAt, trouble: null };
+    } catch (error) {
+      this.journal = { up: false, roundTripMs: null, trouble: error instanceof Error ? error.message : String(error) };
+    }
+    this.tellChanges();
+  }
+}
+
+function rounded(ms: number | null): number | null {
+  return ms === null ? null : Math.round(ms * 100) / 100;
+}

@@ -1,0 +1,102 @@
+/** Reads requests and their ended commands back from the journal. */
+import type { Aim, ChannelId, CommandId, End, Hop, Outcome, Reason, RequestId, Stage, Value } from "@bold-relay/core";
+import type { Db } from "./pool.ts";
+
+export interface RequestRecord {
+  readonly id: RequestId;
+  /** ms since 1970. */
+  readonly askedAt: number;
+  readonly inlet: string;
+  readonly asker: string;
+  readonly target: string;
+  readonly action: string;
+  /** Set where the request ended on arrival. */
+  readonly outcome: Extract<Outcome, "refused" | "unmatched"> | null;
+  readonly refusal: { code: string; facts: Record<string, string | number | string[]> } | null;
+}
+
+/** A command with who asked for it; ended, or as far as it got. */
+export interface CommandRecord {
+  readonly id: CommandId;
+  readonly requestId: RequestId;
+  readonly channelId: ChannelId;
+  readonly seq: number;
+  readonly to: Value;
+  readonly aim: Aim;
+  readonly stage: Stage;
+  readonly end: End | null;
+  readonly reason: Reason | null;
+  readonly attempts: number;
+  /** ms since 1970. */
+  readonly askedAt: number;
+  readonly hops: readonly Hop[];
+  readonly inlet: string;
+  readonly asker: string;
+}
+
+/** Of `command c` joined with its `request r`. */
+export const COMMAND_COLUMNS = `
+  c.id, c.request_id as "requestId", c.channel_id as "channelId", c.seq, c.to_value as "to", c.aim, c.stage,
+  c.ended as "end", c.reason, c.attempts, extract(epoch from c.asked_at)::float8 * 1000 as "askedAt", c.hops,
+  r.inlet, r.asker`;
+
+const REQUEST_COLUMNS = `
+  r.id, extract(epoch from r.asked_at)::float8 * 1000 as "askedAt", r.inlet, r.asker, r.target, r.action,
+  r.outcome, r.refusal`;
+
+export async function findRequests(db: Db, ids: readonly string[]): Promise<RequestRecord[]> {
+  const { rows } = await db.query(`select ${REQUEST_COLUMNS} from request r where r.id = any($1::uuid[])`, [ids]);
+  return rows;
+}
+
+export async function findNewestRequests(db: Db, limit: number): Promise<RequestRecord[]> {
+  const { rows } = await db.query(`select ${REQUEST_COLUMNS} from request r order by r.id desc limit $1`, [limit]);
+  return rows;
+}
+
+/** The newest requests that had a command for this channel. */
+export async function findRequestsOfChannel(db: Db, channel: ChannelId, limit: number): Promise<RequestRecord[]> {
+  const { rows } = await db.query(
+    `select ${REQUEST_COLUMNS} from request r join (
+       (select request_id, seq from command where channel_id = $1 order by seq desc limit $2)
+       union all (select request_id, seq from open_command where channel_id = $1)
+     ) c on c.request_id = r.id
+     order by c.seq desc limit $2`,
+    [channel, limit],
+  );
+  return rows;
+}
+
+/** The ended commands of these requests. */
+export async function findCommands(db: Db, requestIds: readonly string[]): Promise<CommandRecord[]> {
+  const { rows } = await db.query(
+    `select ${COMMAND_COLUMNS} from command c join request r on r.id = c.request_id
+     where c.request_id = any($1::uuid[]) order by c.seq`,
+    [requestIds],
+  );
+  return rows;
+}
+
+export interface DayFigures {
+  readonly requests: number;
+  readonly complete: number;
+  readonly notReached: number;
+  readonly refused: number;
+}
+
+/**
+ * How the requests of the last 24 h ended. UUIDv7 ids begin with their time, so both counts are range scans of an index.
+ *
+ * @param since the smallest id of 24 h ago
+ */
+export async function countLastDay(db: Db, since: string): Promise<DayFigures> {
+  const { rows } = await db.query<DayFigures>(
+    `select q.requests, q.refused, c.complete, c."notReached" from
+       (select count(*) as requests, count(outcome) as refused from request where id >= $1) q,
+       (select count(*) filter (where ended = 'complete') as complete,
+               count(*) filter (where ended <> 'complete') as "notReached"
+        from command where request_id >= $1) c`,
+    [since],
+  );
+  return rows[0] ?? { requests: 0, complete: 0, notReached: 0, refused: 0 };
+}

@@ -1,0 +1,124 @@
+/**
+ * Group commit: all that arrives while one commit is on its way goes into the next, as one
+ * statement. No timer: an idle writer writes at once. Whoever enqueued is told when its commit returned.
+ */
+import { RelayError } from "@bold-relay/core";
+import type { Log } from "../log.ts";
+import { isRetryable } from "./pool.ts";
+
+export interface GroupCommitOptions<Row, Result> {
+  readonly name: string;
+  /**
+   * Writes rows in one transaction and returns one result a row, in order. Must be safe to repeat:
+   * after a lost connection nobody knows whether the commit happened.
+   *
+   * @param repeated the same rows may be in the journal already
+   */
+  readonly write: (rows: readonly Row[], repeated: boolean) => Promise<readonly Result[]>;
+  /** Rows that may wait; beyond it `enqueue` rejects with service-busy. */
+  readonly queueLimit: number;
+  readonly batchRows: number;
+  readonly log: Log;
+}
+
+interface Entry<Row, Result> {
+  readonly row: Row;
+  readonly resolve: (result: Result) => void;
+  readonly reject: (error: unknown) => void;
+}
+
+const FIRST_PAUSE_MS = 20;
+const LONGEST_PAUSE_MS = 1_000;
+
+export class GroupCommit<Row, Result> {
+  private readonly options: GroupCommitOptions<Row, Result>;
+  private waiting: Entry<Row, Result>[] = [];
+  private running: Promise<void> | null = null;
+  private stopped = false;
+  private abandoned = false;
+  /** Last commit's duration, ms; null before the first. */
+  lastMs: number | null = null;
+  /** Why the journal cannot be written just now; null when it can. */
+  trouble: string | null = null;
+
+  constructor(options: GroupCommitOptions<Row, Result>) {
+    this.options = options;
+  }
+
+  get queued(): number {
+    return this.waiting.length;
+  }
+
+  /** @throws RelayError service-busy when the queue is full or the service stops */
+  enqueue(row: Row): Promise<Result> {
+    if (this.stopped) return Promise.reject(new RelayError("service-busy", { why: "The service is stopping" }));
+    if (this.waiting.length >= this.options.queueLimit) {
+      return Promise.reject(new RelayError("service-busy", { why: "Too many requests wait for the journal" }));
+    }
+    return new Promise((resolve, reject) => {
+      this.waiting.push({ row, resolve, reject });
+      this.running ??= this.drain();
+    });
+  }
+
+  /** Takes nothing new, and resolves when everything enqueued so far is durable or given up. */
+  async stop(): Promise<void> {
+    this.stopped = true;
+    await this.running;
+  }
+
+  /** Gives up what cannot be written: for a stop whose time has run out. */
+  abandon(): void {
+    this.abandoned = true;
+    giveUp(this.waiting.splice(0));
+  }
+
+  private async drain(): Promise<void> {
+    // One turn later, so that everything that came in the same read of the socket shares the commit.
+    await new Promise(setImmediate);
+    while (this.waiting.length > 0) await this.commit(this.waiting.splice(0, this.options.batchRows));
+    this.running = null;
+  }
+
+  private async commit(batch: readonly Entry<Row, Result>[], repeated = false): Promise<void> {
+    let pauseMs = FIRST_PAUSE_MS;
+    for (let again = repeated; ; again = true) {
+      const startedAt = performance.now();
+      try {
+        const results = await this.options.write(
+          batch.map((entry) => entry.row),
+          again,
+        );
+        this.lastMs = performance.now() - startedAt;
+        this.trouble = null;
+        for (const [index, entry] of batch.entries()) entry.resolve(results[index] as Result);
+        return;
+      } catch (error) {
+        if (this.abandoned) return giveUp(batch);
+        if (!isRetryable(error)) return this.refuse(batch, error);
+        this.trouble = error instanceof Error ? error.message : String(error);
+        this.options.log.warn({ err: error, writer: this.options.name, rows: batch.length, pauseMs }, "commit failed, trying again");
+        await new Promise((resolve) => setTimeout(resolve, pauseMs * (0.75 + Math.random() / 2)));
+        pauseMs = Math.min(pauseMs * 2, LONGEST_PAUSE_MS);
+      }
+    }
+  }
+
+  /** One bad row must not take its neighbours down: the batch is halved until it stands alone. */
+  private async refuse(batch: readonly Entry<Row, Result>[], error: unknown): Promise<void> {
+    const [only] = batch;
+    if (!only) return;
+    if (batch.length === 1) {
+      this.options.log.error({ err: error, writer: this.options.name }, "a row cannot be journaled");
+      only.reject(error);
+      return;
+    }
+    const half = Math.ceil(batch.length / 2);
+    await this.commit(batch.slice(0, half), true);
+    await this.commit(batch.slice(half), true);
+  }
+}
+
+function giveUp(entries: readonly { reject: (error: unknown) => void }[]): void {
+  for (const entry of entries) entry.reject(new RelayError("service-busy", { why: "The service stopped" }));
+}

@@ -1,0 +1,122 @@
+/** Members, sessions, inlets and keys: who may ask. Tokens are stored as SHA-256 only. */
+import type { Db } from "./pool.ts";
+
+export interface MemberRecord {
+  readonly id: number;
+  readonly name: string;
+  readonly role: "owner";
+  readonly passwordHash: string;
+}
+
+export interface InletRecord {
+  readonly id: number;
+  readonly slug: string;
+  readonly name: string;
+  /** Requests may only name channels of this site; null: of every site. */
+  readonly site: string | null;
+}
+
+/** Who holds a key: a member, or an inlet. */
+export interface KeyHolder {
+  readonly keyId: number;
+  readonly tokenSha256: Buffer;
+  readonly member: string | null;
+  readonly inlet: string | null;
+}
+
+export async function findMember(db: Db, name: string): Promise<MemberRecord | null> {
+  const { rows } = await db.query<MemberRecord>(
+    `select id, name, role, password_hash as "passwordHash" from member where lower(name) = lower($1)`,
+    [name],
+  );
+  return rows[0] ?? null;
+}
+
+/** Adds a member, or gives the one of this name a new password. That also ends all of their sessions. */
+export async function saveMember(db: Db, name: string, passwordHash: string): Promise<number> {
+  const { rows } = await db.query<{ id: number }>(
+    `insert into member (name, password_hash, role) values ($1, $2, 'owner')
+     on conflict (lower(name)) do update set password_hash = excluded.password_hash returning id`,
+    [name, passwordHash],
+  );
+  const id = rows[0]?.id ?? 0;
+  await db.query("delete from session where member_id = $1", [id]);
+  return id;
+}
+
+export async function openSession(db: Db, tokenSha256: Buffer, memberId: number, livesMs: number): Promise<void> {
+  await db.query("delete from session where expires_at < now()");
+  await db.query(
+    `insert into session (token_sha256, member_id, expires_at)
+     values ($1, $2, now() + $3 * interval '1 millisecond')`,
+    [tokenSha256, memberId, livesMs],
+  );
+}
+
+export async function findSession(db: Db, tokenSha256: Buffer): Promise<{ member: string } | null> {
+  const { rows } = await db.query<{ member: string }>(
+    `select m.name as member from session s join member m on m.id = s.member_id
+     where s.token_sha256 = $1 and s.expires_at > now()`,
+    [tokenSha256],
+  );
+  return rows[0] ?? null;
+}
+
+export async function closeSession(db: Db, tokenSha256: Buffer): Promise<void> {
+  await db.query("delete from session where token_sha256 = $1", [tokenSha256]);
+}
+
+const KEY_HOLDER = `
+  select k.id as "keyId", k.token_sha256 as "tokenSha256", m.name as member, i.slug as inlet
+  from api_key k left join member m on m.id = k.member_id left join inlet i on i.id = k.inlet_id
+  where k.revoked_at is null`;
+
+export async function findKey(db: Db, tokenSha256: Buffer): Promise<KeyHolder | null> {
+  const { rows } = await db.query<KeyHolder>(`${KEY_HOLDER} and k.token_sha256 = $1`, [tokenSha256]);
+  return rows[0] ?? null;
+}
+
+export async function findInletKeys(db: Db): Promise<KeyHolder[]> {
+  const { rows } = await db.query<KeyHolder>(`${KEY_HOLDER} and k.inlet_id is not null`);
+  return rows;
+}
+
+/** Adds a key of a member or an inlet; the holder's earlier keys of the same name are revoked. */
+export async function saveKey(
+  db: Db,
+  key: { name: string; tokenSha256: Buffer } & ({ memberId: number } | { inletId: number }),
+): Promise<void> {
+  const memberId = "memberId" in key ? key.memberId : null;
+  const inletId = "inletId" in key ? key.inletId : null;
+  await db.query(
+    `update api_key set revoked_at = now()
+     where name = $1 and member_id is not distinct from $2 and inlet_id is not distinct from $3 and revoked_at is null`,
+    [key.name, memberId, inletId],
+  );
+  await db.query("insert into api_key (name, token_sha256, member_id, inlet_id) values ($1, $2, $3, $4)", [
+    key.name,
+    key.tokenSha256,
+    memberId,
+    inletId,
+  ]);
+}
+
+export async function findInlets(db: Db): Promise<InletRecord[]> {
+  const { rows } = await db.query<InletRecord>(
+    `select i.id, i.slug, i.name, s.slug as site from inlet i left join site s on s.id = i.site_id`,
+  );
+  return rows;
+}
+
+/** @throws Error when the site does not exist */
+export async function saveInlet(db: Db, inlet: { slug: string; name: string; site: string | null }): Promise<number> {
+  const { rows } = await db.query<{ id: number }>(
+    `insert into inlet (slug, name, kind, site_id)
+     select $1, $2, 'web', s.id from (select $3::text as slug) wanted left join site s on s.slug = wanted.slug
+     where wanted.slug is null or s.id is not null
+     on conflict (slug) do update set name = excluded.name, site_id = excluded.site_id returning id`,
+    [inlet.slug, inlet.name, inlet.site],
+  );
+  if (!rows[0]) throw new Error(`There is no site “${inlet.site}”.`);
+  return rows[0].id;
+}

@@ -1,0 +1,55 @@
+/** The connection pool, and which of PostgreSQL's errors are worth a second try. */
+import pg from "pg";
+
+export type Pool = pg.Pool;
+export type Db = pg.Pool | pg.PoolClient;
+
+// seq is a bigint in the journal and stays far below 2^53.
+pg.types.setTypeParser(pg.types.builtins.INT8, Number);
+
+export function createPool(databaseUrl: string, onIdleError: (error: Error) => void): Pool {
+  const pool = new pg.Pool({
+    connectionString: databaseUrl,
+    max: 10,
+    connectionTimeoutMillis: 3_000,
+    statement_timeout: 10_000,
+    query_timeout: 12_000,
+    idle_in_transaction_session_timeout: 15_000,
+    application_name: "bold-relay",
+    keepAlive: true,
+  });
+  pool.on("error", onIdleError);
+  return pool;
+}
+
+/**
+ * SQLSTATE classes and codes after which the same statement may succeed
+ * (PostgreSQL documentation, appendix A).
+ */
+const RETRYABLE = ["08", "53", "57P", "57014", "40001", "40P01", "55P03", "58"];
+
+/** Errors that are not the server's (socket closed, time-out) are always worth another try. */
+export function isRetryable(error: unknown): boolean {
+  if (!(error instanceof pg.DatabaseError)) return true;
+  const code = error.code ?? "";
+  return RETRYABLE.some((prefix) => code.startsWith(prefix));
+}
+
+/** Runs a piece of work in one transaction. */
+export async function inTransaction<Result>(pool: Pool, work: (db: pg.PoolClient) => Promise<Result>): Promise<Result> {
+  const client = await pool.connect();
+  let broken: Error | undefined;
+  try {
+    await client.query("begin");
+    const result = await work(client);
+    await client.query("commit");
+    return result;
+  } catch (error) {
+    await client.query("rollback").catch((cause: Error) => {
+      broken = cause;
+    });
+    throw error;
+  } finally {
+    client.release(broken);
+  }
+}

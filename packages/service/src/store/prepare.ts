@@ -1,0 +1,22 @@
+/** Waits for the database, however long it takes to come up, and brings it to this version's shape. */
+import type { Log } from "../log.ts";
+import { migrate } from "./migrate.ts";
+import { isRetryable, type Pool } from "./pool.ts";
+
+const LONGEST_PAUSE_MS = 2_000;
+
+/** @throws what cannot be cured by waiting: wrong password, a database of a newer version */
+export async function prepareJournal(pool: Pool, log: Log): Promise<void> {
+  for (let pauseMs = 100; ; pauseMs = Math.min(pauseMs * 2, LONGEST_PAUSE_MS)) {
+    try {
+      const ran = await migrate(pool);
+      if (ran.length > 0) log.info({ migrations: ran }, "database brought up to date");
+      return;
+    } catch (error) {
+      const refused = error instanceof Error && !("code" in error) && !/connect|timeout|terminated/i.test(error.message);
+      if (refused || !isRetryable(error)) throw error;
+      log.warn({ err: error, pauseMs }, "waiting for the database");
+      await new Promise((resolve) => setTimeout(resolve, pauseMs));
+    }
+  }
+}

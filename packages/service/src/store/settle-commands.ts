@@ -1,0 +1,107 @@
+/** The verb *settle*: what was learnt about open commands and channels becomes durable, in one statement. */
+import type { Command, Hop } from "@bold-relay/core";
+import type { Pool } from "./pool.ts";
+
+export interface StateChangeRow {
+  readonly id: string;
+  readonly channelId: number;
+  readonly at: number;
+  readonly from: string | null;
+  readonly to: string;
+  readonly cause: string;
+  readonly commandId: string | null;
+}
+
+/** A command as it is now (ended or not), or a change of a channel's state. */
+export type SettleRow = { readonly command: Command } | { readonly change: StateChangeRow };
+
+/** What is kept of an open command beside its order. */
+export interface ProgressRecord {
+  readonly stage: Command["stage"];
+  readonly publishedAt: number | null;
+  readonly acknowledgedAt: number | null;
+  readonly confirmedAt: number | null;
+  readonly attempts: number;
+  readonly contradiction: Command["contradiction"];
+  readonly hops: readonly Hop[];
+}
+
+const SETTLE = `
+with ended as (
+  select * from json_to_recordset($1) as e(
+    id uuid, request_id uuid, channel_id int, seq bigint, to_value text, aim text, stage text, ended text, reason text,
+    attempts smallint, asked_at timestamptz, hops jsonb)
+), kept as (
+  insert into command (id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, attempts, asked_at, hops)
+  select id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, attempts, asked_at, hops from ended
+  on conflict do nothing
+), closed as (
+  delete from open_command using ended where open_command.id = ended.id
+), moved as (
+  update open_command set progress = p.progress
+  from json_to_recordset($2) as p(id uuid, progress jsonb) where open_command.id = p.id
+)
+insert into state_change (id, channel_id, at, from_value, to_value, cause, command_id)
+select id, channel_id, at, from_value, to_value, cause, command_id from json_to_recordset($3) as s(
+  id uuid, channel_id int, at timestamptz, from_value text, to_value text, cause text, command_id uuid)
+on conflict (id) do nothing`;
+
+/** Of several rows about one command only the last counts: each holds the whole story so far. */
+export async function settleCommands(pool: Pool, rows: readonly SettleRow[]): Promise<void> {
+  const commands = new Map<string, Command>();
+  const changes: object[] = [];
+  for (const row of rows) {
+    if ("command" in row) commands.set(row.command.id, row.command);
+    else changes.push(changeRecord(row.change));
+  }
+  const ended: object[] = [];
+  const open: object[] = [];
+  for (const command of commands.values()) {
+    if (command.end !== null) ended.push(historyRecord(command));
+    else open.push({ id: command.id, progress: progressRecord(command) });
+  }
+  await pool.query({
+    name: "settle",
+    text: SETTLE,
+    values: [JSON.stringify(ended), JSON.stringify(open), JSON.stringify(changes)],
+  });
+}
+
+function historyRecord(command: Command) {
+  return {
+    id: command.id,
+    request_id: command.requestId,
+    channel_id: command.channel,
+    seq: command.seq,
+    to_value: command.to,
+    aim: command.policy.aim,
+    stage: command.stage,
+    ended: command.end,
+    reason: command.reason,
+    attempts: command.attempts,
+    asked_at: new Date(command.askedAt).toISOString(),
+    hops: hopRecords(command),
+  };
+}
+
+function progressRecord(command: Command): ProgressRecord {
+  const { stage, publishedAt, acknowledgedAt, confirmedAt, attempts, contradiction } = command;
+  return { stage, publishedAt, acknowledgedAt, confirmedAt, attempts, contradiction, hops: hopRecords(command) };
+}
+
+/** Microseconds are as fine as it gets. */
+function hopRecords(command: Command): Hop[] {
+  return command.hops.map((hop) => ({ ...hop, at: Math.round(hop.at * 1000) / 1000 }));
+}
+
+function changeRecord(change: StateChangeRow) {
+  return {
+    id: change.id,
+    channel_id: change.channelId,
+    at: new Date(change.at).toISOString(),
+    from_value: change.from,
+    to_value: change.to,
+    cause: change.cause,
+    command_id: change.commandId,
+  };
+}

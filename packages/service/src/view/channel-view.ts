@@ -1,0 +1,41 @@
+/** A channel as callers see it: what it was told beside what it is. */
+import type { ChannelView } from "@bold-relay/api";
+import { agreement, type ChannelEntry, channelKinds } from "@bold-relay/core";
+import type { Board } from "../pipeline/board.ts";
+import { commandView } from "./command-view.ts";
+
+export function channelView(channel: ChannelEntry, board: Board): ChannelView {
+  const observed = board.observedOf(channel.id);
+  const last = board.lastCommandOf(channel.id);
+  const presence = board.presenceOf(channel.device.address);
+  return {
+    address: channel.address,
+    number: channel.number,
+    name: channel.name,
+    kind: channel.kind,
+    actions: Object.keys(channelKinds[channel.kind].actions),
+    room: channel.room,
+    device: {
+      address: channel.device.address,
+      name: channel.device.name,
+      present: presence?.up ?? null,
+      presentSince: presence ? new Date(presence.since).toISOString() : null,
+    },
+    commanded: last && {
+      value: last.to,
+      commandId: last.id,
+      requestId: last.requestId,
+      at: new Date(last.askedAt).toISOString(),
+      asker: last.asker,
+      inlet: last.inlet,
+    },
+    observed: observed && {
+      value: observed.value,
+      cause: observed.cause,
+      commandId: observed.commandId,
+      at: new Date(observed.at).toISOString(),
+    },
+    agreement: agreement(last?.to ?? null, observed?.value ?? null, last !== null && last.end === null),
+    lastCommand: last && commandView(last, board),
+  };
+}

@@ -1,0 +1,61 @@
+/** A command as callers see it, with its verdict in words. */
+import type { CommandView, HopView } from "@bold-relay/api";
+import { type Hop, verdict } from "@bold-relay/core";
+import type { Board } from "../pipeline/board.ts";
+import type { CommandRecord } from "../store/find-requests.ts";
+
+export function commandView(record: CommandRecord, board: Board): CommandView {
+  const { id, requestId, channelId, to, aim, stage, end, reason, attempts, askedAt, hops, asker, inlet } = record;
+  const entry = board.snapshot.byId.get(channelId);
+  const presence = entry ? board.presenceOf(entry.device.address) : null;
+  const after = {
+    accepted: afterMs(record, "accepted"),
+    published: afterMs(record, "published"),
+    acknowledged: afterMs(record, "acknowledged"),
+    confirmed: afterMs(record, "confirmed"),
+    ended: afterMs(record, "ended"),
+  };
+  return {
+    id,
+    requestId,
+    channel: entry?.address ?? `channel ${channelId}, removed`,
+    channelName: entry?.name ?? "Removed channel",
+    room: entry?.room.name ?? "",
+    to,
+    aim,
+    stage,
+    end,
+    reason,
+    attempts,
+    askedAt: new Date(askedAt).toISOString(),
+    after,
+    asker,
+    inlet,
+    verdict: verdict({
+      to,
+      stage,
+      aim,
+      end,
+      reason,
+      attempts,
+      code: hops.findLast((hop) => hop.kind === "refused")?.code ?? null,
+      tookMs: after.ended,
+      device: entry?.device.name ?? "device",
+      present: presence?.up ?? null,
+      topic: entry?.topics.do ?? "its topic",
+    }),
+  };
+}
+
+export function hopViews(record: CommandRecord): HopView[] {
+  return record.hops.map(({ at, ...hop }) => ({ ...hop, afterMs: sinceAsked(record, at) }));
+}
+
+function afterMs(record: CommandRecord, kind: Hop["kind"]): number | null {
+  const hop = record.hops.find((one) => one.kind === kind);
+  return hop ? sinceAsked(record, hop.at) : null;
+}
+
+function sinceAsked(record: CommandRecord, at: number): number {
+  return Math.max(0, Math.round((at - record.askedAt) * 1000) / 1000);
+}

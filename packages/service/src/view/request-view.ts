@@ -1,0 +1,40 @@
+/** A request as callers see it, and problems in its words. */
+import { PROBLEM_TYPE, type Problem, type RequestView } from "@bold-relay/api";
+import { type ErrorCode, type ErrorFacts, outcomeOf, RelayError } from "@bold-relay/core";
+import type { Board } from "../pipeline/board.ts";
+import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
+import { commandView } from "./command-view.ts";
+
+export { PROBLEM_TYPE };
+
+export function requestView(record: RequestRecord, commands: readonly CommandRecord[], board: Board): RequestView {
+  const { id, askedAt, inlet, asker, target, action, outcome, refusal } = record;
+  return {
+    id,
+    at: new Date(askedAt).toISOString(),
+    inlet,
+    asker,
+    target,
+    action,
+    outcome: outcome ?? outcomeOf(commands.map((command) => command.end)),
+    refusal: refusal && problemOf(new RelayError(refusal.code as ErrorCode, { ...refusal.facts, request: id })),
+    commands: commands.map((command) => commandView(command, board)),
+  };
+}
+
+/** Problem details (RFC 9457) of an error of the catalogue. */
+export function problemOf(error: RelayError): Problem {
+  const { code, kind, facts, message } = error;
+  const problem: Problem = {
+    type: `/errors#${code}`,
+    title: kind.title,
+    status: kind.status,
+    detail: message,
+    code,
+    retryable: kind.retryable,
+  };
+  const { request, nearest } = facts as ErrorFacts;
+  if (typeof request === "string") problem.request = request;
+  if (Array.isArray(nearest)) problem.nearest = [...nearest];
+  return problem;
+}

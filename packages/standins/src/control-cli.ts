@@ -1,0 +1,49 @@
+/** `npm run standin`: switches faults of the demo's stand-ins on and off, and presses their wall switches. */
+import { readFile } from "node:fs/promises";
+import { Command } from "commander";
+import { FAULTS } from "./relay-board.ts";
+
+/** Where the demo notes the control port. */
+const PORT_FILE = process.env.STANDIN_PORT_FILE ?? ".demo/standins.port";
+
+const program = new Command("npm run standin --")
+  .description("Makes the demo's stand-in boards misbehave, and presses their wall switches.")
+  .addHelpText(
+    "after",
+    `
+Examples:
+  npm run standin -- list                              what every board is and does
+  npm run standin -- fault alder-row/finch silent      it hears, and does nothing
+  npm run standin -- fault alder-row/finch none        cured
+  npm run standin -- flip alder-row/wren path          a hand at the wall switch`,
+  );
+
+program.command("list").description("every board, its fault and its contacts").action(() => call("GET", "/"));
+program
+  .command("fault <board> <fault>")
+  .description(`one of ${FAULTS.join(", ")}`)
+  .action((board: string, fault: string) => call("POST", `/${board}/fault/${encodeURIComponent(fault)}`));
+program
+  .command("flip <board> <channel>")
+  .description("press the wall switch of a channel")
+  .action((board: string, channel: string) => call("POST", `/${board}/flip/${encodeURIComponent(channel)}`));
+
+async function call(method: string, path: string): Promise<void> {
+  const port = await readFile(PORT_FILE, "utf8").catch(() => {
+    throw new Error("The demo's stand-ins are not running here. Start them with: npm run demo");
+  });
+  const response = await fetch(`http://127.0.0.1:${Number(port)}${path}`, { method }).catch((cause: unknown) => {
+    throw new Error("The stand-ins do not answer. Start them with: npm run demo", { cause });
+  });
+  if (!response.ok) throw new Error((await response.text()).trim());
+  const boards = (await response.json()) as Record<string, { fault: string; contacts: Record<string, string> }>;
+  for (const [board, { fault, contacts }] of Object.entries(boards)) {
+    const channels = Object.entries(contacts).map(([channel, value]) => `${channel} ${value}`);
+    process.stdout.write(`${board.padEnd(20)} ${(fault === "none" ? "well" : fault).padEnd(10)} ${channels.join(", ")}\n`);
+  }
+}
+
+program.parseAsync().catch((error: unknown) => {
+  process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
+  process.exit(1);
+});

@@ -1,0 +1,38 @@
+/** A small loopback HTTP address at which a person or a test switches faults on and presses wall switches. */
+import { createServer, type IncomingMessage, type ServerResponse } from "node:http";
+import type { AddressInfo } from "node:net";
+import { FAULTS, type Fault, type RelayBoard } from "./relay-board.ts";
+
+export interface Control {
+  readonly port: number;
+  stop(): Promise<void>;
+}
+
+/** @param port 0 for any free one */
+export async function startControl(boards: readonly RelayBoard[], port: number): Promise<Control> {
+  const server = createServer((req, res) => {
+    answer(req, res, boards).catch((error: unknown) => {
+      res.writeHead(400, { "content-type": "text/plain" }).end(`${error instanceof Error ? error.message : String(error)}\n`);
+    });
+  });
+  await new Promise<void>((resolve) => server.listen(port, "127.0.0.1", resolve));
+  return {
+    port: (server.address() as AddressInfo).port,
+    stop: () => new Promise((resolve) => server.close(() => resolve())),
+  };
+}
+
+/** GET / lists the boards; POST /<site>/<device>/fault/<fault>; POST /<site>/<device>/flip/<channel>. */
+async function answer(req: IncomingMessage, res: ServerResponse, boards: readonly RelayBoard[]): Promise<void> {
+  req.resume();
+  const states = () => Object.fromEntries(boards.map((board) => [board.name, board.state]));
+  if (req.method === "POST") {
+    const [site, device, verb, word = ""] = (req.url ?? "").split("/").slice(1).map(decodeURIComponent);
+    const board = boards.find((one) => one.name === `${site}/${device}`);
+    if (!board) throw new Error(`There is no stand-in “${site}/${device}”. Boards: ${boards.map((one) => one.name).join(", ")}.`);
+    if (verb === "flip") await board.flip(word);
+    else if (verb === "fault" && FAULTS.includes(word as Fault)) await board.setFault(word as Fault);
+    else throw new Error(`“${word}” is not a fault. Faults: ${FAULTS.join(", ")}.`);
+  }
+  res.writeHead(200, { "content-type": "application/json" }).end(JSON.stringify(states()));
+}

@@ -1,0 +1,3 @@
+/** Simulated devices that ship with the product and misbehave on demand. */
+export * from "./control.ts";
+export * from "./relay-board.ts";

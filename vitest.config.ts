@@ -1,0 +1,35 @@
+import { defineConfig } from "vitest/config";
+
+const conditions = ["@bold-relay/source"];
+
+export default defineConfig({
+  ssr: { resolve: { conditions: [...conditions, "node", "module", "import", "default"] } },
+  test: {
+    projects: [
+      {
+        extends: true,
+        test: { name: "core", include: ["packages/{core,api,cli}/test/**/*.test.ts"] },
+      },
+      {
+        extends: true,
+        test: {
+          name: "service",
+          include: ["packages/{service,standins,rig}/test/**/*.test.ts", "packages/cli/test/**/*.live.ts"],
+          globalSetup: ["packages/rig/src/vitest-setup.ts"],
+          testTimeout: 30_000,
+          hookTimeout: 60_000,
+        },
+      },
+      {
+        extends: true,
+        test: {
+          name: "console",
+          include: ["packages/console/test/**/*.test.ts"],
+          globalSetup: ["packages/rig/src/vitest-setup.ts"],
+          testTimeout: 60_000,
+          hookTimeout: 90_000,
+        },
+      },
+    ],
+  },
+});
