@@ -30,3 +30,6 @@ export interface RequestQuery {
 
 /** The longest `Prefer: wait=` that is honoured, s (RFC 7240, section 4.3). A longer one waits this long. */
 export const MAX_WAIT_S = 60;
+
+/** The version of this release, of service, client and command line alike. */
+export const VERSION = "0.1.0";

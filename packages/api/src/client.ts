@@ -40,7 +40,8 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     if (!response.ok) throw await problemFrom(response, baseUrl);
     return response;
   }
-  const json = async <Answer>(response: Promise<Response>): Promise<Answer> => (await (await response).json()) as Answer;
+  const json = async <Answer>(response: Promise<Response>): Promise<Answer> =>
+    (await (await response).json()) as Answer;
 
   return {
     signIn: (body: SignInBody) => json<SessionView>(send("POST", "/api/v1/session", body)),

@@ -76,7 +76,7 @@ class Witness {
         return this.step({ type: "accept", command });
       }
       case "puback":
-        return this.step({ type: "puback", id: this.idOf(act.of), code: act.code });
+        return this.step({ type: "puback", id: this.idOf(act.of), attempt: 1, code: act.code });
       case "done":
         return this.step({ type: "done", id: this.idOf(act.of), ok: act.ok, code: null });
       case "report": {

@@ -29,7 +29,10 @@ export function ensurePackages(names: readonly PackageName[], say: (line: string
   }
   say(`Installing ${missing.join(", ")} from Debian's packages; this takes a minute the first time`);
   const env = { ...process.env, DEBIAN_FRONTEND: "noninteractive" };
-  for (const words of [["update", "-qq"], ["install", "-y", "-qq", "--no-install-recommends", ...missing]]) {
+  for (const words of [
+    ["update", "-qq"],
+    ["install", "-y", "-qq", "--no-install-recommends", ...missing],
+  ]) {
     const { status, stderr } = spawnSync("apt-get", words, { env, encoding: "utf8" });
     if (status !== 0) throw new Error(`apt-get ${words.join(" ")} failed:\n${stderr.trim().slice(-600)}`);
   }
@@ -54,7 +57,10 @@ export function findPrograms(): Programs {
 function findPostgres(): string | null {
   const root = "/usr/lib/postgresql";
   if (!existsSync(root)) return null;
-  const versions = readdirSync(root).map(Number).filter(Number.isFinite).sort((one, other) => other - one);
+  const versions = readdirSync(root)
+    .map(Number)
+    .filter(Number.isFinite)
+    .sort((one, other) => other - one);
   const folder = versions.map((version) => `${root}/${version}/bin`).find((bin) => existsSync(`${bin}/postgres`));
   return folder ?? null;
 }

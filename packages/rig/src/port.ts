@@ -31,7 +31,11 @@ export function answers(port: number): Promise<boolean> {
 }
 
 /** Looks again and again until it is so; false when time is up or `inVain` says that waiting is in vain. */
-export async function eventually(isSo: () => Promise<boolean>, withinMs: number, inVain = () => false): Promise<boolean> {
+export async function eventually(
+  isSo: () => Promise<boolean>,
+  withinMs: number,
+  inVain = () => false,
+): Promise<boolean> {
   const end = performance.now() + withinMs;
   while (performance.now() < end && !inVain()) {
     if (await isSo()) return true;

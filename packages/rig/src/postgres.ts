@@ -90,7 +90,20 @@ function initialise(programs: Programs, folder: string, data: string, password: 
   try {
     execFileSync(
       programs.initdb,
-      ["-D", data, "-U", SUPERUSER, "-A", "scram-sha-256", "--pwfile", passwordFile, "-E", "UTF8", "--no-locale", "--no-instructions"],
+      [
+        "-D",
+        data,
+        "-U",
+        SUPERUSER,
+        "-A",
+        "scram-sha-256",
+        "--pwfile",
+        passwordFile,
+        "-E",
+        "UTF8",
+        "--no-locale",
+        "--no-instructions",
+      ],
       { cwd: "/", env: { ...process.env, LC_ALL: "C.UTF-8" }, stdio: ["ignore", "ignore", "pipe"], ...(runAs ?? {}) },
     );
   } finally {

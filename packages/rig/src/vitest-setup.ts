@@ -3,6 +3,7 @@ import { randomBytes } from "node:crypto";
 import { chmodSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
+import type {} from "vitest";
 import type { TestProject } from "vitest/node";
 import { startBroker } from "./broker.ts";
 import { findPrograms } from "./needs.ts";

@@ -73,8 +73,22 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
   });
   const answers = new Answers();
   const book = new RequestBook();
-  const settle: Settle = new Settle({ clock, log, board, book, feed, answers, writer: settleWriter, lanes: () => lanes });
-  const lanes: LaneBook = new LaneBook({ clock, snapshot, link: () => link, onChanged: (command) => settle.changed(command) });
+  const settle: Settle = new Settle({
+    clock,
+    log,
+    board,
+    book,
+    feed,
+    answers,
+    writer: settleWriter,
+    lanes: () => lanes,
+  });
+  const lanes: LaneBook = new LaneBook({
+    clock,
+    snapshot,
+    link: () => link,
+    onChanged: (command) => settle.changed(command),
+  });
   let onLinked: () => void = () => {};
   const linked = new Promise<void>((resolve) => {
     onLinked = resolve;
@@ -104,7 +118,14 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
   );
   const status: Status = new Status({ clock, pool, link, board, feed, book, writers: [acceptWriter, settleWriter] });
   const ledger = new Ledger(pool, board, book);
-  const accept = createAccept({ clock, snapshot, writer: acceptWriter, book, lanes, commitWaitMs: limits.commitWaitMs });
+  const accept = createAccept({
+    clock,
+    snapshot,
+    writer: acceptWriter,
+    book,
+    lanes,
+    commitWaitMs: limits.commitWaitMs,
+  });
   const ask = async (intent: Intent, asker: Asker, waitMs: number): Promise<RequestView> => {
     const open = await accept(intent, asker);
     if (waitMs > 0 && !isThere(open, intent.until)) await answers.wait(open.record.id, intent.until, waitMs);

@@ -36,13 +36,17 @@ verb("owner <name>", "make an owner, or give one a new password; it is printed o
   return { owner: name, password };
 });
 
-verb("key <member> <name>", "make a key for a member, replacing the one of the same name", async (pool, member: string, name: string) => {
-  const found = await findMember(pool, member);
-  if (!found) throw new Error(`There is no member “${member}”.`);
-  const key = newKey();
-  await saveKey(pool, { name, tokenSha256: sha256(key), memberId: found.id });
-  return { member: found.name, key };
-});
+verb(
+  "key <member> <name>",
+  "make a key for a member, replacing the one of the same name",
+  async (pool, member: string, name: string) => {
+    const found = await findMember(pool, member);
+    if (!found) throw new Error(`There is no member “${member}”.`);
+    const key = newKey();
+    await saveKey(pool, { name, tokenSha256: sha256(key), memberId: found.id });
+    return { member: found.name, key };
+  },
+);
 
 program
   .command("inlet <slug>")

@@ -1,5 +1,5 @@
 /** Is each part alive, and how is it going: for the status command, the console's corner and the health address. */
-import type { PartStatus, StatusView } from "@bold-relay/api";
+import { type PartStatus, type StatusView, VERSION } from "@bold-relay/api";
 import { agreement, uuidV7 } from "@bold-relay/core";
 import type { Clock } from "./clock.ts";
 import type { Link } from "./link/link.ts";
@@ -11,7 +11,6 @@ import type { Pool } from "./store/pool.ts";
 
 const LOOK_EVERY_MS = 2_000;
 const DAY_MS = 86_400_000;
-export const VERSION = "0.1.0";
 
 export interface StatusParts {
   readonly clock: Clock;

@@ -18,7 +18,10 @@ Examples:
   npm run standin -- flip alder-row/wren path          a hand at the wall switch`,
   );
 
-program.command("list").description("every board, its fault and its contacts").action(() => call("GET", "/"));
+program
+  .command("list")
+  .description("every board, its fault and its contacts")
+  .action(() => call("GET", "/"));
 program
   .command("fault <board> <fault>")
   .description(`one of ${FAULTS.join(", ")}`)
@@ -39,7 +42,9 @@ async function call(method: string, path: string): Promise<void> {
   const boards = (await response.json()) as Record<string, { fault: string; contacts: Record<string, string> }>;
   for (const [board, { fault, contacts }] of Object.entries(boards)) {
     const channels = Object.entries(contacts).map(([channel, value]) => `${channel} ${value}`);
-    process.stdout.write(`${board.padEnd(20)} ${(fault === "none" ? "well" : fault).padEnd(10)} ${channels.join(", ")}\n`);
+    process.stdout.write(
+      `${board.padEnd(20)} ${(fault === "none" ? "well" : fault).padEnd(10)} ${channels.join(", ")}\n`,
+    );
   }
 }
 

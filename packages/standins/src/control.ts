@@ -12,7 +12,9 @@ export interface Control {
 export async function startControl(boards: readonly RelayBoard[], port: number): Promise<Control> {
   const server = createServer((req, res) => {
     answer(req, res, boards).catch((error: unknown) => {
-      res.writeHead(400, { "content-type": "text/plain" }).end(`${error instanceof Error ? error.message : String(error)}\n`);
+      res
+        .writeHead(400, { "content-type": "text/plain" })
+        .end(`${error instanceof Error ? error.message : String(error)}\n`);
     });
   });
   await new Promise<void>((resolve) => server.listen(port, "127.0.0.1", resolve));
@@ -29,7 +31,8 @@ async function answer(req: IncomingMessage, res: ServerResponse, boards: readonl
   if (req.method === "POST") {
     const [site, device, verb, word = ""] = (req.url ?? "").split("/").slice(1).map(decodeURIComponent);
     const board = boards.find((one) => one.name === `${site}/${device}`);
-    if (!board) throw new Error(`There is no stand-in “${site}/${device}”. Boards: ${boards.map((one) => one.name).join(", ")}.`);
+    if (!board)
+      throw new Error(`There is no stand-in “${site}/${device}”. Boards: ${boards.map((one) => one.name).join(", ")}.`);
     if (verb === "flip") await board.flip(word);
     else if (verb === "fault" && FAULTS.includes(word as Fault)) await board.setFault(word as Fault);
     else throw new Error(`“${word}” is not a fault. Faults: ${FAULTS.join(", ")}.`);

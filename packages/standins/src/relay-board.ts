@@ -3,6 +3,7 @@
  * will, and a memory that survives being unplugged. It misbehaves on demand.
  */
 import { randomUUID } from "node:crypto";
+import type { Value } from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
 
 /** - silent: hears, does nothing · slow: takes its time · refusing: says no · unplugged: off the broker, last will sent */
@@ -23,8 +24,6 @@ export interface RelayBoardOptions {
   /** Whether it reports what its channels are; one that does not can only acknowledge. Default true. */
   readonly reports?: boolean;
 }
-
-type Value = "on" | "off";
 
 /** One line of the board's own log: what it heard and did, whatever it told. */
 export interface BoardDeed {
@@ -146,9 +145,11 @@ export class RelayBoard {
 
   private async report(channel: string, body: object): Promise<void> {
     if (!this.options.reports || !this.client) return;
-    await this.client.publishAsync(`${this.name}/${channel}/is`, JSON.stringify(body), { qos: 1, retain: true }).catch((error: Error) => {
-      process.stderr.write(`${this.name}: a report was lost: ${error.message}\n`);
-    });
+    await this.client
+      .publishAsync(`${this.name}/${channel}/is`, JSON.stringify(body), { qos: 1, retain: true })
+      .catch((error: Error) => {
+        process.stderr.write(`${this.name}: a report was lost: ${error.message}\n`);
+      });
   }
 
   private publish(topic: string, body: object): void {

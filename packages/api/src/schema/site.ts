@@ -5,7 +5,9 @@ import Joi from "joi";
 /** Slugs become topic levels: no wildcard, no slash, nothing that changes with case. */
 const slug = Joi.string()
   .pattern(/^[a-z0-9](?:[a-z0-9-]{0,38}[a-z0-9])?$/)
-  .messages({ "string.pattern.base": "{{#label}} may hold small letters, digits and hyphens, 1 to 40, no hyphen at either end" });
+  .messages({
+    "string.pattern.base": "{{#label}} may hold small letters, digits and hyphens, 1 to 40, no hyphen at either end",
+  });
 const words = Joi.string().trim().min(1).max(80);
 const ms = Joi.number().integer();
 
@@ -26,7 +28,8 @@ const topic = Joi.string()
     pattern.includes("{site}") && pattern.includes("{device}") ? pattern : helpers.error("topic.shared"),
   )
   .messages({
-    "string.pattern.base": "{{#label}} may hold topic levels of letters, digits, - and _, and {site}, {device}, {channel}",
+    "string.pattern.base":
+      "{{#label}} may hold topic levels of letters, digits, - and _, and {site}, {device}, {channel}",
     "topic.shared": "{{#label}} needs {site} and {device}, or two devices would share it",
   });
 const channelTopic = topic

@@ -33,7 +33,9 @@ export function guard(snapshot: Snapshot, intent: Intent, asker: Asker): Guarded
   }
   const channel = resolution.found;
   const kind = channelKinds[channel.kind];
-  const to = Object.hasOwn(kind.actions, intent.action) ? kind.actions[intent.action as keyof typeof kind.actions] : null;
+  const to = Object.hasOwn(kind.actions, intent.action)
+    ? kind.actions[intent.action as keyof typeof kind.actions]
+    : null;
   if (!to) {
     const nearest = Object.keys(kind.actions);
     return refuse("refused", "unknown-action", { action: intent.action, kind: kind.name, nearest });

@@ -23,7 +23,7 @@ export interface Lane {
 export type LaneEvent =
   /** A durable command joins the lane. */
   | { readonly type: "accept"; readonly command: Command }
-  | { readonly type: "puback"; readonly id: CommandId; readonly code: number }
+  | { readonly type: "puback"; readonly id: CommandId; readonly attempt: number; readonly code: number }
   | {
       readonly type: "done";
       readonly id: CommandId;
@@ -73,7 +73,7 @@ export function advance(lane: Lane, event: LaneEvent, moment: Moment): LaneStep 
       draft.accept(event.command);
       break;
     case "puback":
-      draft.tell(event.id, { type: "puback", code: event.code });
+      draft.tell(event.id, { ...event, type: "puback" });
       break;
     case "done":
       draft.tell(event.id, { ...event, type: "done" });

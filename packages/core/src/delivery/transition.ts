@@ -12,7 +12,7 @@ export type CommandEvent =
   /** The lane writes it now. */
   | { readonly type: "send" }
   /** PUBACK, MQTT 5 section 3.4.2.1: 0 accepted, 16 no matching subscribers, 128 and above refused. */
-  | { readonly type: "puback"; readonly code: number }
+  | { readonly type: "puback"; readonly attempt: number; readonly code: number }
   /** The device's acknowledgement of this very command. */
   | { readonly type: "done"; readonly ok: boolean; readonly code: number | null; readonly wire?: WireSight }
   /** The device says what the channel is. */
@@ -59,7 +59,7 @@ export function transition(command: Command, event: CommandEvent, now: number): 
     case "send":
       return send(command, now);
     case "puback":
-      return receipt(command, event.code, now);
+      return receipt(command, event, now);
     case "done":
       return answered(command, event, now);
     case "report":
@@ -113,21 +113,28 @@ function send(command: Command, now: number): Step {
     lostLink: false,
     hops: [...command.hops, { at: now, kind: "sent", attempt, wire: command.wire }],
   };
-  const publish: Effect = { type: "publish", command: next, attempt, expiryMs: answerWaitMs(next.policy, attempt, next.id) };
+  const publish: Effect = {
+    type: "publish",
+    command: next,
+    attempt,
+    expiryMs: answerWaitMs(next.policy, attempt, next.id),
+  };
   return { next, effects: [{ type: "changed", command: next }, publish] };
 }
 
-function receipt(command: Command, code: number, now: number): Step {
+function receipt(command: Command, event: Extract<CommandEvent, { type: "puback" }>, now: number): Step {
+  const { attempt, code } = event;
   if (code >= 128 || code === 16) {
     // What the device itself proved outweighs what the broker thinks.
     if (hasReached(command.stage, "acknowledged")) return { next: command, effects: [] };
-    const refused = withHop(command, { at: now, kind: "refused", attempt: command.attempts, code });
+    const refused = withHop(command, { at: now, kind: "refused", attempt, code });
     // "Failed" claims that nothing happened; an earlier write may have reached the device.
     const end = command.attempts === 1 && !command.maybeSent ? "failed" : "unanswered";
     return finish(refused, end, code === 16 ? "nobody-listens" : "broker-refused", now);
   }
-  if (command.publishedAt !== null) return { next: command, effects: [] };
-  return prove(command, "published", { at: now, kind: "published", attempt: command.attempts, code }, now);
+  if (command.hops.some((hop) => hop.kind === "published" && hop.attempt === attempt))
+    return { next: command, effects: [] };
+  return prove(command, "published", { at: now, kind: "published", attempt, code }, now);
 }
 
 function answered(command: Command, event: Extract<CommandEvent, { type: "done" }>, now: number): Step {
@@ -163,7 +170,7 @@ function prove(command: Command, stage: Exclude<Stage, "accepted">, hop: Hop, no
   const proven: Command = {
     ...withHop(command, hop),
     stage: higherStage(command.stage, stage),
-    publishedAt: stage === "published" ? now : command.publishedAt,
+    publishedAt: command.publishedAt ?? (stage === "published" ? now : null),
     acknowledgedAt: stage === "acknowledged" ? now : command.acknowledgedAt,
     watchedFrom: stage === "acknowledged" ? now : command.watchedFrom,
     confirmedAt: stage === "confirmed" ? now : command.confirmedAt,

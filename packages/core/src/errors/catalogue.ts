@@ -51,7 +51,8 @@ export const errorCatalogue = {
     status: 403,
     retryable: false,
     title: "The call came from another site",
-    sentence: "A session cookie only counts for calls from the console's own pages. Use a key for calls from elsewhere.",
+    sentence:
+      "A session cookie only counts for calls from the console's own pages. Use a key for calls from elsewhere.",
   },
   "not-found": {
     status: 404,
@@ -129,9 +130,10 @@ export const errorCatalogue = {
     status: 503,
     retryable: true,
     title: "The journal cannot be written",
-    sentence: "The database does not answer, so it is not known whether the request was kept. Look for request {request} before asking again.",
+    sentence:
+      "The database does not answer, so it is not known whether the request was kept. Look for request {request} before asking again.",
   },
-  "internal": {
+  internal: {
     status: 500,
     retryable: false,
     title: "The service made a mistake",

@@ -1,5 +1,5 @@
 /** The stage track: four marks on a line. The same marks are drawn in the console and in the terminal. */
-import { type Aim, type End, hasReached, type Stage, STAGES } from "../delivery/stage.ts";
+import { type Aim, type End, hasReached, STAGES, type Stage } from "../delivery/stage.ts";
 
 /**
  * - proven: there is evidence that it got here

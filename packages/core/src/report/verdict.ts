@@ -44,7 +44,10 @@ export function verdict(facts: VerdictFacts): Verdict {
 
 function openVerdict({ stage, attempts }: VerdictFacts): Verdict {
   const next = {
-    accepted: attempts === 0 ? "It is kept and waits for its turn or for the broker." : "It is sent; the broker's receipt is owed.",
+    accepted:
+      attempts === 0
+        ? "It is kept and waits for its turn or for the broker."
+        : "It is sent; the broker's receipt is owed.",
     published: "The broker has it; the device's answer is owed.",
     acknowledged: "The device took it; its report of what the channel is now is owed.",
     confirmed: "The device reports it done.",
@@ -53,9 +56,9 @@ function openVerdict({ stage, attempts }: VerdictFacts): Verdict {
 }
 
 function completeVerdict({ to, aim, tookMs }: VerdictFacts): Verdict {
-  const took = tookMs === null ? "" : ` in ${formatDuration(tookMs)}`;
+  const took = tookMs === null ? "" : `, ${formatDuration(tookMs)} after the asking`;
   if (aim === "confirmed") {
-    return { tone: "good", headline: "Confirmed.", text: `The device took the command and reports that it is ${to}${took}.` };
+    return { tone: "good", headline: "Confirmed.", text: `The device took the command and reports ${to}${took}.` };
   }
   if (aim === "acknowledged") {
     return {
@@ -71,6 +74,13 @@ function completeVerdict({ to, aim, tookMs }: VerdictFacts): Verdict {
   };
 }
 
+function advice(present: boolean | null): string {
+  if (present === false) return "It is off the broker: check its power and its link.";
+  if (present)
+    return "It is on the broker, so its power and its link are well: look at the board itself, or start it anew.";
+  return "Check its power and its link.";
+}
+
 function stopVerdict(facts: VerdictFacts): { headline: string; text: string } {
   const { reason, device, to, attempts, code, present, topic } = facts;
   const times = attempts === 1 ? "once" : `${attempts} times`;
@@ -79,9 +89,15 @@ function stopVerdict(facts: VerdictFacts): { headline: string; text: string } {
   const effect = facts.end === "failed" ? "so nothing was switched" : "though an earlier attempt may have switched it";
   switch (reason) {
     case "replaced-before-sending":
-      return { headline: "Superseded.", text: "A newer command for this channel came before this one was sent. It never went out." };
+      return {
+        headline: "Superseded.",
+        text: "A newer command for this channel came before this one was sent. It never went out.",
+      };
     case "replaced-after-sending":
-      return { headline: "Overtaken.", text: "It was sent, then a newer command took its place. It may have acted for a moment." };
+      return {
+        headline: "Overtaken.",
+        text: "It was sent, then a newer command took its place. It may have acted for a moment.",
+      };
     case "never-sent-in-time":
       return {
         headline: "Stopped before the broker.",
@@ -100,7 +116,7 @@ function stopVerdict(facts: VerdictFacts): { headline: string; text: string } {
     case "no-acknowledgement":
       return {
         headline: "Stopped at the device.",
-        text: `The broker has the command, but the ${device} did not answer after ${attempts === 1 ? "1 attempt" : `${attempts} attempts`}.${presence} It may or may not have switched. Check its power and its link.`,
+        text: `The broker has the command, but the ${device} answered none of ${attempts} ${attempts === 1 ? "attempt" : "attempts"}. ${advice(present)} It may or may not have switched.`,
       };
     case "no-report":
       return {

@@ -62,16 +62,26 @@ export function editDistance(one: string, other: string, furthest: number): numb
   let last = Array.from({ length: other.length + 1 }, (_, index) => index);
   for (let i = 1; i <= one.length; i += 1) {
     const row = [i];
-    for (let j = 1; j <= other.length; j += 1) {
-      const replace = (last[j - 1] ?? 0) + (one[i - 1] === other[j - 1] ? 0 : 1);
-      let cost = Math.min((last[j] ?? 0) + 1, (row[j - 1] ?? 0) + 1, replace);
-      const swapped = i > 1 && j > 1 && one[i - 1] === other[j - 2] && one[i - 2] === other[j - 1];
-      if (swapped) cost = Math.min(cost, (beforeLast[j - 2] ?? 0) + 1);
-      row.push(cost);
-    }
+    for (let j = 1; j <= other.length; j += 1) row.push(cheapestEdit(one, other, i, j, { beforeLast, last, row }));
     if (Math.min(...row) > furthest) return furthest + 1;
     beforeLast = last;
     last = row;
   }
   return last[other.length] ?? 0;
+}
+
+/** The rows of the edit matrix that a cell depends on. */
+interface Rows {
+  readonly beforeLast: readonly number[];
+  readonly last: readonly number[];
+  readonly row: readonly number[];
+}
+
+function cheapestEdit(one: string, other: string, i: number, j: number, { beforeLast, last, row }: Rows): number {
+  const remove = (last[j] ?? 0) + 1;
+  const insert = (row[j - 1] ?? 0) + 1;
+  const replace = (last[j - 1] ?? 0) + (one[i - 1] === other[j - 1] ? 0 : 1);
+  const neighbours = i > 1 && j > 1 && one[i - 1] === other[j - 2] && one[i - 2] === other[j - 1];
+  const swap = neighbours ? (beforeLast[j - 2] ?? 0) + 1 : Number.POSITIVE_INFINITY;
+  return Math.min(remove, insert, replace, swap);
 }

@@ -3,7 +3,7 @@
  * of the model and then only read: look-ups by id, address, topic and name cost the same however many channels there are.
  */
 import type { KindName } from "../channel/index.ts";
-import { defaultPolicy, type DeliveryPolicy } from "../delivery/policy.ts";
+import { type DeliveryPolicy, defaultPolicy } from "../delivery/policy.ts";
 import type { ChannelId } from "../id.ts";
 import type { Profile } from "./model.ts";
 import { normalName } from "./name.ts";

@@ -1,6 +1,7 @@
 /** Passwords: argon2id (RFC 9106), a bounded number at a time because each one takes 19 MiB and a core. */
-import { hash, verify } from "@node-rs/argon2";
+
 import { RelayError } from "@bold-relay/core";
+import { hash, verify } from "@node-rs/argon2";
 
 /** The library's number for argon2id. */
 const ARGON2ID = 2;

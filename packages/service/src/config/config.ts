@@ -28,8 +28,12 @@ export interface Config {
 }
 
 const schema = Joi.object({
-  BOLD_RELAY_DATABASE_URL: Joi.string().uri({ scheme: ["postgres", "postgresql"] }).required(),
-  BOLD_RELAY_BROKER_URL: Joi.string().uri({ scheme: ["mqtt", "mqtts"] }).required(),
+  BOLD_RELAY_DATABASE_URL: Joi.string()
+    .uri({ scheme: ["postgres", "postgresql"] })
+    .required(),
+  BOLD_RELAY_BROKER_URL: Joi.string()
+    .uri({ scheme: ["mqtt", "mqtts"] })
+    .required(),
   BOLD_RELAY_BROKER_USER: Joi.string(),
   BOLD_RELAY_BROKER_PASSWORD: Joi.string(),
   BOLD_RELAY_BROKER_CLIENT_ID: Joi.string().max(128).default("bold-relay-shard-0"),

@@ -56,7 +56,10 @@ const noStore: express.RequestHandler = (_req, res, next) => {
 
 function serveConsole(app: Express, folder: string): void {
   // Built files carry a hash in their names; the page that names them must always be fresh.
-  app.use("/assets", express.static(path.join(folder, "assets"), { immutable: true, maxAge: "365d", fallthrough: false }));
+  app.use(
+    "/assets",
+    express.static(path.join(folder, "assets"), { immutable: true, maxAge: "365d", fallthrough: false }),
+  );
   app.use(express.static(folder, { cacheControl: false, index: false }));
   app.get(/^\/(?!api\/|in\/|health\/)/, (_req, res) => {
     res.setHeader("cache-control", "no-cache");

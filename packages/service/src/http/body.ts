@@ -10,13 +10,18 @@ import { limits } from "../config/config.ts";
  * @throws RelayError wrong-content-type, body-too-large, body-too-slow, bad-json or bad-request
  */
 export async function readBody<Body>(req: IncomingMessage, schema: ObjectSchema<Body>): Promise<Body> {
-  if (!/^application\/json\s*(;|$)/i.test(req.headers["content-type"] ?? "")) throw new RelayError("wrong-content-type");
+  if (!/^application\/json\s*(;|$)/i.test(req.headers["content-type"] ?? ""))
+    throw new RelayError("wrong-content-type");
   return checked(schema, parse(await readText(req)));
 }
 
 /** @throws RelayError bad-request naming every mistake at once */
-export function checked<Value>(schema: ObjectSchema<Value>, input: unknown): Value {
-  const { value, error } = schema.validate(input, { abortEarly: false, convert: false, errors: { wrap: { label: "“" } } });
+function checked<Value>(schema: ObjectSchema<Value>, input: unknown): Value {
+  const { value, error } = schema.validate(input, {
+    abortEarly: false,
+    convert: false,
+    errors: { wrap: { label: "“" } },
+  });
   if (error) throw badRequest(error.details.map((one) => one.message));
   return value;
 }
@@ -42,7 +47,10 @@ function readText(req: IncomingMessage): Promise<string> {
   return new Promise((resolve, reject) => {
     const chunks: Buffer[] = [];
     let size = 0;
-    const timer = setTimeout(() => finish(new RelayError("body-too-slow", { limit: limits.bodyWithinMs / 1000 })), limits.bodyWithinMs);
+    const timer = setTimeout(
+      () => finish(new RelayError("body-too-slow", { limit: limits.bodyWithinMs / 1000 })),
+      limits.bodyWithinMs,
+    );
     const onData = (chunk: Buffer) => {
       size += chunk.length;
       if (size > limit) finish(tooLarge());

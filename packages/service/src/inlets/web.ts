@@ -55,6 +55,10 @@ async function serve(req: IncomingMessage, res: ServerResponse, parts: WebInletP
   const { target, action, until, sender } = await readBody(req, inletAskSchema);
   const { inlet, keyId } = holder;
   const asker = { inlet: inlet.slug, name: sender ?? inlet.name, site: inlet.site, keyId };
-  const request = await parts.ask({ target, action, until: until ?? null }, asker, preferredWaitS(req.headers.prefer) * 1000);
+  const request = await parts.ask(
+    { target, action, until: until ?? null },
+    asker,
+    preferredWaitS(req.headers.prefer) * 1000,
+  );
   sendRequest(res, request, until ?? null);
 }

@@ -49,6 +49,8 @@ export class Link {
   private client: MqttClient | null = null;
   private filters: readonly string[] = [];
   private pending = 0;
+  /** PUBACK reason codes other than 0, by packet id: the library hands its callback the publish, not the receipt. */
+  private readonly receipts = new Map<number, number>();
   private window: number;
   private up = false;
   private stopping = false;
@@ -101,7 +103,7 @@ export class Link {
       if (client !== this.client) return;
       const wasFull = !this.isReady;
       this.pending -= 1;
-      const code = reasonCode(error, packet);
+      const code = this.reasonCode(error, packet);
       if (code !== null) onReceipt(code);
       if (wasFull && this.isReady) this.listener.onRoom();
     });
@@ -125,19 +127,23 @@ export class Link {
     const { url, username, password, clientId, log } = this.options;
     let client: MqttClient;
     try {
-      client = await connectAsync(url, {
-        clientId,
-        ...(username === undefined ? {} : { username }),
-        ...(password === undefined ? {} : { password }),
-        protocolVersion: 5,
-        clean: false,
-        properties: { sessionExpiryInterval: SESSION_EXPIRY_S },
-        keepalive: KEEPALIVE_S,
-        connectTimeout: 5_000,
-        reconnectPeriod: 0,
-        resubscribe: false,
-        queueQoSZero: false,
-      }, false);
+      client = await connectAsync(
+        url,
+        {
+          clientId,
+          ...(username === undefined ? {} : { username }),
+          ...(password === undefined ? {} : { password }),
+          protocolVersion: 5,
+          clean: false,
+          properties: { sessionExpiryInterval: SESSION_EXPIRY_S },
+          keepalive: KEEPALIVE_S,
+          connectTimeout: 5_000,
+          reconnectPeriod: 0,
+          resubscribe: false,
+          queueQoSZero: false,
+        },
+        false,
+      );
     } catch (error) {
       return error instanceof Error && error.message ? error.message : String(error);
     }
@@ -147,11 +153,18 @@ export class Link {
         reason = error.message;
       });
       client.on("disconnect", (packet) => {
-        reason = packet.reasonCode === 142 ? "another client took over this client id" : `the broker sent reason ${packet.reasonCode}`;
+        reason =
+          packet.reasonCode === 142
+            ? "another client took over this client id"
+            : `the broker sent reason ${packet.reasonCode}`;
       });
       client.once("close", () => {
         this.afterClose(client);
         resolve(reason);
+      });
+      client.on("packetreceive", (packet) => {
+        if (packet.cmd === "puback" && packet.reasonCode && packet.messageId)
+          this.receipts.set(packet.messageId, packet.reasonCode);
       });
       client.on("message", (topic, payload, packet) => this.receive(topic, payload, packet));
       this.afterConnect(client).catch((error: Error) => {
@@ -167,6 +180,7 @@ export class Link {
     (client.stream as { setNoDelay?: (on: boolean) => void }).setNoDelay?.(true);
     this.client = client;
     this.pending = 0;
+    this.receipts.clear();
     const granted = await client.subscribeAsync([...this.filters, this.markerTopic], { qos: 1 });
     const denied = granted.filter((grant) => grant.qos >= 128).map((grant) => grant.topic);
     if (denied.length > 0) throw new Error(`no permission to subscribe to ${denied.join(", ")}`);
@@ -214,7 +228,17 @@ export class Link {
 
   private checkMarker(client: MqttClient): void {
     if (!this.marker) this.sendMarker(client);
-    else if (performance.now() - this.marker.sentAt > MARKER_WITHIN_MS) client.stream.destroy(new Error("no echo from the broker"));
+    else if (performance.now() - this.marker.sentAt > MARKER_WITHIN_MS)
+      client.stream.destroy(new Error("no echo from the broker"));
+  }
+
+  /** null: the connection ended before there was a receipt. */
+  private reasonCode(error: Error | undefined | null, packet: { messageId?: number } | undefined): number | null {
+    if (error) return "code" in error && typeof error.code === "number" && error.code >= 128 ? error.code : null;
+    const id = packet?.messageId ?? 0;
+    const code = this.receipts.get(id) ?? 0;
+    this.receipts.delete(id);
+    return code;
   }
 
   private pause(ms: number): Promise<void> {
@@ -226,11 +250,4 @@ export class Link {
       };
     });
   }
-}
-
-/** null: the connection ended before there was a receipt. */
-function reasonCode(error: Error | undefined | null, packet: unknown): number | null {
-  if (error) return "code" in error && typeof error.code === "number" && error.code >= 128 ? error.code : null;
-  const { reasonCode: code } = (packet ?? {}) as { reasonCode?: number };
-  return code ?? 0;
 }

@@ -1,9 +1,9 @@
 /** From an intent to an accepted request: match, resolve, guard, journal, lane. Answers only what is durable. */
 import {
   type Asker,
-  codecs,
   type CommandId,
   type CommandOrder,
+  codecs,
   guard,
   type Intent,
   newCommand,
@@ -70,7 +70,7 @@ export function createAccept(parts: AcceptParts): Accept {
 }
 
 /** What a command orders, from what is durable of it and the channel as it is configured now. */
-export function orderOf(row: AcceptRow, { channel, to }: Plan, seq: number): CommandOrder {
+function orderOf(row: AcceptRow, { channel, to }: Plan, seq: number): CommandOrder {
   const id = row.command?.id as CommandId;
   const payload = codecs[channel.profile.codec].encode(id, to);
   return {
@@ -85,7 +85,13 @@ export function orderOf(row: AcceptRow, { channel, to }: Plan, seq: number): Com
   };
 }
 
-function rowOf(id: string, askedAt: number, intent: Intent, asker: Asker, guarded: ReturnType<typeof guard>): AcceptRow {
+function rowOf(
+  id: string,
+  askedAt: number,
+  intent: Intent,
+  asker: Asker,
+  guarded: ReturnType<typeof guard>,
+): AcceptRow {
   const arrival = {
     id,
     askedAt,

@@ -4,6 +4,7 @@ import {
   type ChannelId,
   type Command,
   codecs,
+  type Effect,
   emptyLane,
   isIdle,
   type Lane,
@@ -70,17 +71,17 @@ export class LaneBook {
     else this.active.add(lane.channel);
     for (const effect of effects) {
       if (effect.type === "changed") this.parts.onChanged(effect.command);
-      else this.publish(effect.command, effect.expiryMs);
+      else this.publish(effect);
     }
   }
 
-  private publish(command: Command, expiryMs: number): void {
+  private publish({ command, attempt, expiryMs }: Extract<Effect, { type: "publish" }>): void {
     const entry = this.parts.snapshot.byId.get(command.channel);
     // A channel that left the model meanwhile: nothing is written, and the command ends for want of an answer.
     if (!entry) return;
     const payload = codecs[entry.profile.codec].encode(command.id, command.to);
     this.parts.link().publish({ topic: entry.topics.do, payload, expiryMs }, (code) => {
-      this.dispatch(command.channel, { type: "puback", id: command.id, code });
+      this.dispatch(command.channel, { type: "puback", id: command.id, attempt, code });
     });
   }
 }

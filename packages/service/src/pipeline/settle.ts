@@ -132,7 +132,15 @@ export class Settle {
     board.setObserved(channel.id, next);
     feed.channelChanged(channel.id);
     const { to, from } = change;
-    const row = { id: newId(), channelId: channel.id, at: to.at, from, to: to.value, cause: to.cause, commandId: to.commandId };
+    const row = {
+      id: newId(),
+      channelId: channel.id,
+      at: to.at,
+      from,
+      to: to.value,
+      cause: to.cause,
+      commandId: to.commandId,
+    };
     this.parts.writer.enqueue({ change: row }).catch((error: unknown) => {
       this.parts.log.error({ err: error, channel: channel.address }, "a state change could not be journaled");
     });
@@ -161,5 +169,8 @@ export class Settle {
 
 /** Payload bytes as text that may stand in a journal, a log and a screen. */
 function printable(payload: Uint8Array): string {
-  return Buffer.from(payload).toString("utf8").replace(/\p{Cc}/gu, "\u00b7").slice(0, 1_000);
+  return Buffer.from(payload)
+    .toString("utf8")
+    .replace(/\p{Cc}/gu, "\u00b7")
+    .slice(0, 1_000);
 }

@@ -46,7 +46,11 @@ const LOOK_AGAIN = `
 select request.id, open_command.seq from request left join open_command on open_command.request_id = request.id
 where request.id = any($1::uuid[])`;
 
-export async function acceptRequests(pool: Pool, rows: readonly AcceptRow[], repeated: boolean): Promise<AcceptResult[]> {
+export async function acceptRequests(
+  pool: Pool,
+  rows: readonly AcceptRow[],
+  repeated: boolean,
+): Promise<AcceptResult[]> {
   const payload = rows.map(({ askedAt, keyId, command, ...row }) => ({
     ...row,
     asked_at: new Date(askedAt).toISOString(),

@@ -97,7 +97,10 @@ export class GroupCommit<Row, Result> {
         if (this.abandoned) return giveUp(batch);
         if (!isRetryable(error)) return this.refuse(batch, error);
         this.trouble = error instanceof Error ? error.message : String(error);
-        this.options.log.warn({ err: error, writer: this.options.name, rows: batch.length, pauseMs }, "commit failed, trying again");
+        this.options.log.warn(
+          { err: error, writer: this.options.name, rows: batch.length, pauseMs },
+          "commit failed, trying again",
+        );
         await new Promise((resolve) => setTimeout(resolve, pauseMs * (0.75 + Math.random() / 2)));
         pauseMs = Math.min(pauseMs * 2, LONGEST_PAUSE_MS);
       }

@@ -16,12 +16,16 @@ export async function migrate(pool: Pool): Promise<string[]> {
   const files = (await readdir(FOLDER)).filter((name) => /^\d{4}_\w+\.sql$/.test(name)).sort();
   return inTransaction(pool, async (db) => {
     await db.query("select pg_advisory_xact_lock($1)", [ADVISORY_LOCK]);
-    await db.query("create table if not exists migration (name text primary key, ran_at timestamptz not null default now())");
+    await db.query(
+      "create table if not exists migration (name text primary key, ran_at timestamptz not null default now())",
+    );
     const { rows } = await db.query<{ name: string }>("select name from migration order by name");
     const done = new Set(rows.map((row) => row.name));
     const newer = [...done].filter((name) => !files.includes(name));
     if (newer.length > 0) {
-      throw new Error(`The database was made by a newer version (it has ${newer.join(", ")}). Start that version instead.`);
+      throw new Error(
+        `The database was made by a newer version (it has ${newer.join(", ")}). Start that version instead.`,
+      );
     }
     const due = files.filter((name) => !done.has(name));
     for (const name of due) {

@@ -58,11 +58,6 @@ export async function saveSite(pool: Pool, site: SiteDescription): Promise<void>
   });
 }
 
-export async function countSites(db: Db): Promise<number> {
-  const { rows } = await db.query<{ count: number }>("select count(*) from site");
-  return rows[0]?.count ?? 0;
-}
-
 async function profileIdOf(db: Db, slug: string, device: string): Promise<number> {
   const { rows } = await db.query<{ id: number }>("select id from profile where slug = $1", [slug]);
   if (!rows[0]) throw new Error(`Device ${device} names the profile “${slug}”, which does not exist. Load it first.`);
@@ -75,7 +70,9 @@ async function upsert(db: Db, table: string, key: object, record: object): Promi
   const values = [...Object.values(key), ...Object.values(record)];
   const text = `insert into ${table} (${columns.join(", ")}) values (${columns.map((_, index) => `$${index + 1}`).join(", ")})
     on conflict (${Object.keys(key).join(", ")}) do update
-    set ${Object.keys(record).map((column) => `${column} = excluded.${column}`).join(", ")}
+    set ${Object.keys(record)
+      .map((column) => `${column} = excluded.${column}`)
+      .join(", ")}
     returning id`;
   const { rows } = await db.query<{ id: ChannelId }>(text, values);
   return rows[0]?.id ?? 0;

@@ -2,7 +2,7 @@
 import type { Command, Hop } from "@bold-relay/core";
 import type { Pool } from "./pool.ts";
 
-export interface StateChangeRow {
+interface StateChangeRow {
   readonly id: string;
   readonly channelId: number;
   readonly at: number;

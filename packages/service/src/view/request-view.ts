@@ -1,11 +1,9 @@
 /** A request as callers see it, and problems in its words. */
-import { PROBLEM_TYPE, type Problem, type RequestView } from "@bold-relay/api";
+import type { Problem, RequestView } from "@bold-relay/api";
 import { type ErrorCode, type ErrorFacts, outcomeOf, RelayError } from "@bold-relay/core";
 import type { Board } from "../pipeline/board.ts";
 import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
 import { commandView } from "./command-view.ts";
-
-export { PROBLEM_TYPE };
 
 export function requestView(record: RequestRecord, commands: readonly CommandRecord[], board: Board): RequestView {
   const { id, askedAt, inlet, asker, target, action, outcome, refusal } = record;

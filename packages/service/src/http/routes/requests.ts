@@ -31,7 +31,9 @@ export function requestRoutes({ pool, board, ask, ledger }: HttpParts): Router {
     }
     const resolution = resolveName(board.snapshot, channel, null);
     if (!("found" in resolution)) throw new RelayError("not-found", { what: `Channel “${channel}”` });
-    res.json((await ledger.views(await findRequestsOfChannel(pool, resolution.found.id, limit))) satisfies RequestView[]);
+    res.json(
+      (await ledger.views(await findRequestsOfChannel(pool, resolution.found.id, limit))) satisfies RequestView[],
+    );
   });
 
   router.get("/requests/:id", async (req, res) => {

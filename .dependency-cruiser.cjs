@@ -1,0 +1,63 @@
+/** Imports flow one way, downwards: ARCHITECTURE.md has the table. */
+const only = (name, path, allowed) => ({
+  name,
+  severity: "error",
+  comment: `${path} may only import itself and: ${allowed.join(", ") || "nothing of ours"}`,
+  from: { path: `^${path}/(src|bin)/` },
+  to: { path: "^(packages|bench)/", pathNot: [`^${path}/`, ...allowed.map((one) => `^packages/${one}/`)] },
+});
+
+module.exports = {
+  forbidden: [
+    {
+      name: "no-circles",
+      severity: "error",
+      from: {},
+      to: { circular: true, viaOnly: { dependencyTypesNot: ["type-only"] } },
+    },
+    only("core-imports-nothing", "packages/core", []),
+    {
+      name: "core-has-no-io",
+      severity: "error",
+      comment: "the core is pure: no packages, no Node.js modules",
+      from: { path: "^packages/core/src/" },
+      to: { pathNot: "^packages/core/src/" },
+    },
+    only("api", "packages/api", ["core"]),
+    only("service", "packages/service", ["core", "api"]),
+    only("cli", "packages/cli", ["api", "core"]),
+    only("console", "packages/console", ["api", "core"]),
+    only("standins", "packages/standins", ["core"]),
+    only("rig", "packages/rig", ["api"]),
+    only("bench", "bench", ["rig"]),
+    {
+      name: "inlets-see-neither-store-nor-link",
+      severity: "error",
+      from: { path: "^packages/service/src/inlets/" },
+      to: { path: "^packages/service/src/(link|pipeline)/" },
+    },
+    {
+      name: "pipeline-does-not-know-http",
+      severity: "error",
+      from: { path: "^packages/service/src/(pipeline|store|link)/" },
+      to: { path: "^packages/service/src/(http|inlets|auth)/" },
+    },
+    {
+      name: "no-tests-in-sources",
+      severity: "error",
+      from: { path: "/src/", pathNot: "vitest" },
+      to: { path: "/test/|node_modules/vitest/" },
+    },
+  ],
+  options: {
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: "tsconfig.base.json" },
+    enhancedResolveOptions: {
+      exportsFields: ["exports"],
+      conditionNames: ["@bold-relay/source", "import", "node", "default"],
+      extensions: [".ts", ".tsx", ".js"],
+    },
+    doNotFollow: { path: "node_modules|/dist/" },
+    exclude: { path: "/dist/" },
+  },
+};

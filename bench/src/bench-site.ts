@@ -1,0 +1,50 @@
+/** The site that is measured on: as many relays as there are askers. */
+import { execFile } from "node:child_process";
+import { writeFileSync } from "node:fs";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import { promisify } from "node:util";
+
+const PACKAGES = fileURLToPath(new URL("../../packages/", import.meta.url));
+export const SERVICE = path.join(PACKAGES, "service/dist/main.js");
+export const INLET = "bench";
+
+/** Loads the site and makes the inlet; returns the inlet's key. */
+export async function setUpSite(databaseUrl: string, folder: string, channels: number): Promise<string> {
+  const site = {
+    slug: "bench",
+    name: "Bench",
+    rooms: [
+      {
+        slug: "hall",
+        name: "Hall",
+        devices: Array.from({ length: Math.ceil(channels / 16) }, (_, index) => board(index)),
+      },
+    ],
+  };
+  const siteFile = path.join(folder, "site.json");
+  writeFileSync(siteFile, JSON.stringify(site));
+  await setup(databaseUrl, "profile", path.join(PACKAGES, "rig/demo-data/profile-reporting-board.json"));
+  await setup(databaseUrl, "site", siteFile);
+  const { key } = await setup(databaseUrl, "inlet", INLET, "--name", "Bench");
+  return key ?? "";
+}
+
+function board(index: number) {
+  const channels = Array.from({ length: 16 }, (_, place) => ({
+    slug: `relay-${place}`,
+    name: `Relay ${index * 16 + place}`,
+    kind: "relay",
+  }));
+  return { slug: `board-${index}`, name: `board ${index}`, profile: "reporting-board", channels };
+}
+
+async function setup(databaseUrl: string, ...words: string[]): Promise<Record<string, string>> {
+  const env = { ...process.env, BOLD_RELAY_DATABASE_URL: databaseUrl };
+  const { stdout } = await promisify(execFile)(
+    process.execPath,
+    [path.join(PACKAGES, "service/dist/setup.js"), ...words],
+    { env },
+  );
+  return JSON.parse(stdout) as Record<string, string>;
+}

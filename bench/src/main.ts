@@ -1,0 +1,119 @@
+/** `npm run bench`: the raw path and the full path in one run, on real servers, as figures and ratios. */
+import { fork } from "node:child_process";
+import { once } from "node:events";
+import { chmodSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import { parseArgs } from "node:util";
+import { eventually, findPrograms, freePort, startBroker, startChild, startPostgres } from "@bold-relay/rig";
+import { INLET, SERVICE, setUpSite } from "./bench-site.ts";
+import { openFullPath } from "./full-path.ts";
+import { closedLoad, openLoad } from "./load.ts";
+import { cpuMicroseconds, residentMb } from "./process-cost.ts";
+import { openRawPath } from "./raw-path.ts";
+import { type Figures, printReport, ratiosOf } from "./report.ts";
+
+const { values } = parseArgs({
+  options: {
+    /** s of each full load */
+    seconds: { type: "string", default: "8" },
+    /** Where the figures go as JSON, beside standard output. */
+    json: { type: "string" },
+  },
+});
+const SECONDS = Number(values.seconds);
+const ASKERS = 256;
+const LOW_RATE = 50;
+const SECRET = "bench";
+
+const folder = mkdtempSync(path.join(tmpdir(), "bold-relay-bench-"));
+chmodSync(folder, 0o755);
+const stops: (() => Promise<void> | void)[] = [() => rmSync(folder, { recursive: true, force: true })];
+try {
+  const figures = await measure();
+  const ratios = ratiosOf(figures);
+  printReport(figures, ratios);
+  const json = JSON.stringify({ figures, ratios });
+  process.stdout.write(`${json}\n`);
+  if (values.json) writeFileSync(values.json, `${json}\n`);
+} finally {
+  for (const stop of stops.reverse()) await stop();
+}
+
+async function measure(): Promise<Figures> {
+  const programs = findPrograms();
+  const postgres = await startPostgres({
+    programs,
+    folder: path.join(folder, "database"),
+    port: await freePort(),
+    password: SECRET,
+    fsync: true,
+  });
+  stops.push(() => postgres.stop());
+  const users = [{ name: "bench", password: SECRET, topics: ["readwrite #"] }];
+  const broker = await startBroker({ programs, folder: path.join(folder, "broker"), port: await freePort(), users });
+  stops.push(() => broker.stop());
+  const echo = fork(fileURLToPath(new URL("./echo.js", import.meta.url)), [broker.url, "bench", SECRET]);
+  stops.push(() => void echo.kill());
+  await once(echo, "message");
+
+  const databaseUrl = postgres.url("postgres");
+  const key = await setUpSite(databaseUrl, folder, ASKERS);
+  const url = `http://127.0.0.1:${await freePort()}`;
+  const service = startChild({
+    name: "the service",
+    command: process.execPath,
+    args: [SERVICE],
+    logFile: path.join(folder, "service.log"),
+    pidFile: path.join(folder, "service.pid"),
+    env: {
+      BOLD_RELAY_DATABASE_URL: databaseUrl,
+      BOLD_RELAY_BROKER_URL: broker.url,
+      BOLD_RELAY_BROKER_USER: "bench",
+      BOLD_RELAY_BROKER_PASSWORD: SECRET,
+      BOLD_RELAY_PORT: new URL(url).port,
+      BOLD_RELAY_LOG_LEVEL: "warn",
+    },
+  });
+  stops.push(() => service.stop());
+  const ready = await eventually(
+    async () => (await fetch(`${url}/health/ready`).catch(() => null))?.ok === true,
+    20_000,
+  );
+  if (!ready) throw new Error("The service did not get ready.");
+
+  const raw = await openRawPath(broker.url, "bench", SECRET);
+  stops.push(() => raw.stop());
+  const full = openFullPath({ url, inlet: INLET, key, connections: ASKERS });
+  stops.push(() => full.stop());
+
+  say("Warming up");
+  await closedLoad(raw.ask, ASKERS, 1);
+  await closedLoad(full.ask("confirmed"), ASKERS, 2);
+  const idle = residentMb(service.pid);
+  say("Low load");
+  const lowSeconds = Math.max(4, SECONDS / 2);
+  const lowRaw = await openLoad(raw.ask, LOW_RATE, lowSeconds, ASKERS);
+  const accepted = await openLoad(full.ask("accepted"), LOW_RATE, lowSeconds, ASKERS);
+  const acknowledged = await openLoad(full.ask("acknowledged"), LOW_RATE, lowSeconds, ASKERS);
+  const confirmed = await openLoad(full.ask("confirmed"), LOW_RATE, lowSeconds, ASKERS);
+  say("Full load");
+  const before = await closedLoad(raw.ask, ASKERS, SECONDS / 2);
+  const cpuBefore = cpuMicroseconds(service.pid);
+  const loaded = await closedLoad(full.ask("confirmed"), ASKERS, SECONDS);
+  const cpu = (cpuMicroseconds(service.pid) - cpuBefore) / loaded.count;
+  const memory = residentMb(service.pid);
+  const after = await closedLoad(raw.ask, ASKERS, SECONDS / 2);
+  return {
+    raw: { before, after, low: lowRaw },
+    full: loaded,
+    low: { accepted, acknowledged, confirmed },
+    cpuMicroseconds: cpu,
+    residentMb: { idle, loaded: memory },
+  };
+}
+
+function say(line: string): void {
+  process.stderr.write(`${line}\n`);
+}

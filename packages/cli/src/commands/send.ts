@@ -1,0 +1,88 @@
+/** `bold-relay send`: asks for one command and waits until its outcome is known. */
+import type { AskBody, Client, RequestView } from "@bold-relay/api";
+import { type Aim, formatDuration, hasReached, STAGES, trackText } from "@bold-relay/core";
+import { Command, InvalidArgumentError, Option } from "commander";
+import { connectionOf } from "../connection.ts";
+import { exitCodeOf, trackWithTime, verdictText } from "../describe.ts";
+import { EXIT } from "../exit.ts";
+import { bold, faint, onTerminal, printJson, printLine, wrong } from "../output.ts";
+
+interface SendOptions {
+  readonly wait: number;
+  readonly until?: Aim;
+}
+
+const LOOK_EVERY_MS = 150;
+
+export const sendCommand = new Command("send")
+  .description("switch a channel, and wait until it is proven or has stopped")
+  .argument("<words...>", "the channel by name or address, then the action: on or off")
+  .addOption(new Option("--wait <s>", "wait this long at most, 0 not at all").argParser(seconds).default(60))
+  .addOption(
+    new Option("--until <stage>", "be content with a lower stage than the device can prove").choices(STAGES.slice(1)),
+  )
+  .addHelpText(
+    "after",
+    `
+Examples:
+  bold-relay send "porch lantern, wren" on
+  bold-relay send alder-row/finch/porch off --until acknowledged
+  bold-relay send gate lock plover on --wait 0`,
+  )
+  .action(async (words: string[], options: SendOptions, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const action = words.at(-1) ?? "";
+    const target = words.slice(0, -1).join(" ");
+    if (target === "")
+      throw new Error('Say the channel and the action, like: bold-relay send "porch lantern, wren" on');
+    const body: AskBody = { target, action };
+    if (options.until !== undefined) body.until = options.until;
+    const request = await askAndFollow(client, body, options, json);
+    const reached = request.outcome === "complete" || contentWith(request, options.until);
+    process.exitCode = reached ? EXIT.reached : exitCodeOf(request);
+    if (json) printJson(request);
+    else printOutcome(request, options);
+  });
+
+async function askAndFollow(
+  client: Client,
+  body: AskBody,
+  { wait, until }: SendOptions,
+  quiet: boolean,
+): Promise<RequestView> {
+  const end = performance.now() + wait * 1000;
+  // Most commands are proven within this; only slower ones are followed on the screen.
+  let request = await client.ask(body, { waitS: Math.min(wait, 1) });
+  while (request.outcome === "open" && !contentWith(request, until) && performance.now() < end) {
+    const [first] = request.commands;
+    if (first && onTerminal && !quiet)
+      process.stdout.write(`\r${trackText(first)}  ${faint(first.verdict.text)}\u001b[K`);
+    await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS));
+    request = await client.request(request.id);
+  }
+  if (onTerminal && !quiet) process.stdout.write("\r\u001b[K");
+  return request;
+}
+
+function contentWith(request: RequestView, until: Aim | undefined): boolean {
+  return until !== undefined && request.commands.every((command) => hasReached(command.stage, until));
+}
+
+function printOutcome(request: RequestView, { wait, until }: SendOptions): void {
+  for (const command of request.commands) {
+    printLine(`${bold(command.channelName)}, ${command.room} → ${command.to}`);
+    printLine(trackWithTime(command));
+    if (command.end !== null) printLine(verdictText(command));
+    else if (contentWith(request, until))
+      printLine(`It is ${command.stage}, as asked; what comes after is in its trace.`);
+    else
+      printLine(wait === 0 ? "Accepted; not waited for." : wrong(`Still open after ${formatDuration(wait * 1000)}.`));
+  }
+  printLine(faint(`bold-relay trace ${request.id}`));
+}
+
+function seconds(text: string): number {
+  const value = Number(text);
+  if (!Number.isFinite(value) || value < 0 || value > 3_600) throw new InvalidArgumentError("Seconds from 0 to 3600.");
+  return value;
+}

@@ -1,0 +1,44 @@
+/** `bold-relay status`: is each part alive, and how many channels are not as told? */
+import type { PartStatus } from "@bold-relay/api";
+import { formatAgo } from "@bold-relay/core";
+import { Command } from "commander";
+import { connectionOf } from "../connection.ts";
+import { EXIT } from "../exit.ts";
+import { bold, printJson, printLine, table, wrong } from "../output.ts";
+
+export const statusCommand = new Command("status")
+  .description("is each part alive, and how is it going")
+  .addHelpText("after", "\nExit code 1 when the broker or the journal is down.\n\nExample:\n  bold-relay status --json")
+  .action(async (_options, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const status = await client.status();
+    const well = status.broker.up && status.journal.up;
+    process.exitCode = well ? EXIT.reached : EXIT.notReached;
+    if (json) return printJson(status);
+    const { counts, lastDay } = status;
+    const since = formatAgo(Date.now() - Date.parse(status.startedAt));
+    printLine(
+      table(
+        ["part", "is", ""],
+        [
+          ["service", "up", `version ${status.version}, started ${since}`],
+          ["broker", ...partWords(status.broker)],
+          ["journal", ...partWords(status.journal)],
+        ],
+      ),
+    );
+    const absent = counts.devicesAbsent === 0 ? "all present" : wrong(`${counts.devicesAbsent} off the broker`);
+    const drifting = counts.drifting === 0 ? "all as told" : wrong(`${counts.drifting} not as told`);
+    printLine();
+    printLine(`${bold(String(counts.sites))} sites, ${bold(String(counts.devices))} devices, ${absent}`);
+    printLine(`${bold(String(counts.channels))} channels, ${counts.on} on, ${counts.unknown} unknown, ${drifting}`);
+    printLine(
+      `Last 24 h: ${bold(String(lastDay.requests))} requests, ${lastDay.complete} commands complete, ` +
+        `${lastDay.notReached} not, ${lastDay.refused} requests refused; ${counts.openCommands} open now`,
+    );
+  });
+
+function partWords({ up, roundTripMs, trouble }: PartStatus): [string, string] {
+  if (!up) return [wrong("down"), trouble ?? ""];
+  return ["up", roundTripMs === null ? "" : `round trip ${roundTripMs.toFixed(1)} ms`];
+}

@@ -1,0 +1,72 @@
+/** `bold-relay trace`: everything about one request, hop by hop, and where and why it stopped. */
+import type { Client, HopView, TraceView } from "@bold-relay/api";
+import { formatDuration } from "@bold-relay/core";
+import { Command } from "commander";
+import { connectionOf } from "../connection.ts";
+import { clockTime, exitCodeOf, trackWithTime, verdictText } from "../describe.ts";
+import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+
+export const traceCommand = new Command("trace")
+  .description("every hop of a request, and where and why it stopped")
+  .argument("[id]", "the request's id, or “last” for the newest", "last")
+  .option("--channel <address>", "with “last”: the newest request of this channel")
+  .addHelpText(
+    "after",
+    `
+Exit code 0 when the request reached its aim, 1 when it did not.
+
+Examples:
+  bold-relay trace last
+  bold-relay trace last --channel alder-row/finch/porch
+  bold-relay trace 01a2b3c4-0000-7000-8000-000000000000 --json`,
+  )
+  .action(async (id: string, { channel }: { channel?: string }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const trace = await client.trace(id === "last" ? await newestId(client, channel) : id);
+    process.exitCode = exitCodeOf(trace);
+    if (json) printJson(trace);
+    else printTrace(trace);
+  });
+
+async function newestId(client: Client, channel: string | undefined): Promise<string> {
+  const [newest] = await client.requests(channel === undefined ? { limit: 1 } : { limit: 1, channel });
+  if (!newest) throw new Error("Nothing was asked so far.");
+  return newest.id;
+}
+
+function printTrace(trace: TraceView): void {
+  printLine(`${bold(`“${trace.target}” ${trace.action}`)}  ${faint(trace.id)}`);
+  printLine(
+    `Asked by ${trace.asker}, ${trace.inlet}, ${new Date(trace.at).toLocaleDateString()} ${clockTime(trace.at)}`,
+  );
+  if (trace.refusal) {
+    printLine();
+    printLine(`${wrong(bold(`${trace.refusal.title}.`))} ${trace.refusal.detail}`);
+  }
+  for (const { command, device, hops } of trace.traces) {
+    const presence =
+      device.present === false ? wrong("off the broker") : device.present ? "on the broker" : "presence unknown";
+    printLine();
+    printLine(`${bold(command.channelName)}, ${command.room} → ${command.to}  ${faint(`${device.name}, ${presence}`)}`);
+    printLine(trackWithTime(command));
+    printLine(verdictText(command));
+    printLine();
+    printLine(table(["after", "hop", "what"], hops.map(hopRow), [0]));
+  }
+}
+
+function hopRow(hop: HopView): string[] {
+  const stopped = hop.kind === "refused" || hop.kind === "contradicted" || hop.kind === "link-lost";
+  return [formatDuration(hop.afterMs), stopped ? wrong(hop.kind) : hop.kind, hopWords(hop)];
+}
+
+function hopWords({ kind, attempt, code, wire }: HopView): string {
+  const words: string[] = [];
+  if (attempt !== undefined) words.push(`attempt ${attempt}`);
+  if (code !== undefined)
+    words.push(
+      kind === "published" || (kind === "refused" && !wire) ? `broker's reason ${code}` : `device's code ${code}`,
+    );
+  if (wire) words.push(faint(`${wire.topic}  ${wire.payload}`));
+  return words.join("  ");
+}

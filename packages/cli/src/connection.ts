@@ -1,0 +1,19 @@
+/** From the options to a client of the service. */
+import { type Client, createClient } from "@bold-relay/api";
+import type { Command } from "commander";
+
+export interface Connection {
+  readonly client: Client;
+  readonly json: boolean;
+}
+
+/** @throws Error when the address is not one */
+export function connectionOf(command: Command): Connection {
+  const { url, json } = command.optsWithGlobals<{ url: string; json?: boolean }>();
+  if (!URL.canParse(url) || !/^https?:$/.test(new URL(url).protocol)) {
+    throw new Error(`“${url}” is not an http address. Set --url or BOLD_RELAY_URL, like http://127.0.0.1:4180`);
+  }
+  const key = process.env.BOLD_RELAY_KEY;
+  const baseUrl = url.replace(/\/+$/, "");
+  return { client: createClient(key ? { baseUrl, key } : { baseUrl }), json: json === true };
+}

@@ -1,0 +1,55 @@
+/** Commands and channels in words and marks, the same in every command. */
+import type { ChannelView, CommandView, RequestView } from "@bold-relay/api";
+import { formatAgo, formatDuration, trackText } from "@bold-relay/core";
+import { EXIT, type ExitCode } from "./exit.ts";
+import { bold, faint, lit, wrong } from "./output.ts";
+
+/** "●──●──●──●  14 ms" */
+export function trackWithTime(command: CommandView): string {
+  const { end, after } = command;
+  const track = trackText(command);
+  if (end === null) return `${track}  ${faint("open")}`;
+  if (end === "complete") return `${track}  ${after.ended === null ? "" : formatDuration(after.ended)}`.trimEnd();
+  return `${track}  ${end === "superseded" || end === "overtaken" ? faint(end) : wrong(end)}`;
+}
+
+export function verdictText({ verdict }: CommandView): string {
+  const headline = verdict.tone === "bad" ? wrong(bold(verdict.headline)) : bold(verdict.headline);
+  return `${headline} ${verdict.text}`;
+}
+
+/** What the device last said, never what was only sent. */
+export function isText({ observed }: ChannelView): string {
+  if (observed === null) return faint("unknown");
+  return observed.value === "on" ? lit("on") : "off";
+}
+
+/** What it was told, where that is not what it is. */
+export function toldText({ agreement, commanded, observed }: ChannelView): string {
+  if (commanded === null || commanded.value === observed?.value) return "";
+  const told = `told ${commanded.value}`;
+  return agreement === "drift" && observed?.cause !== "hand" ? wrong(told) : told;
+}
+
+/** Who or what changed it last, and when. */
+export function byText({ observed, commanded }: ChannelView, now: number): string {
+  const ago = (at: string) => formatAgo(now - Date.parse(at));
+  if (observed && observed.cause !== "command" && observed.cause !== "unknown") {
+    const asked = commanded && Date.parse(commanded.at) > Date.parse(observed.at);
+    if (!asked) return `${observed.cause === "hand" ? "by hand" : observed.cause}, ${ago(observed.at)}`;
+  }
+  return commanded ? `${commanded.asker}, ${commanded.inlet}, ${ago(commanded.at)}` : "";
+}
+
+/** The exit code that tells what became of a request. */
+export function exitCodeOf(request: Pick<RequestView, "outcome">): ExitCode {
+  return request.outcome === "complete" ? EXIT.reached : EXIT.notReached;
+}
+
+/** 18:47:09.204 in this terminal's time zone. */
+export function clockTime(at: string): string {
+  const time = new Date(at);
+  const two = (part: number) => String(part).padStart(2, "0");
+  const ms = String(time.getMilliseconds()).padStart(3, "0");
+  return `${two(time.getHours())}:${two(time.getMinutes())}:${two(time.getSeconds())}.${ms}`;
+}

@@ -1,0 +1,53 @@
+/** `bold-relay`: the service's answers for people who live in a shell. */
+
+import { VERSION } from "@bold-relay/api";
+import { Command, CommanderError, Option } from "commander";
+import { sendCommand } from "./commands/send.ts";
+import { stateCommand } from "./commands/state.ts";
+import { statusCommand } from "./commands/status.ts";
+import { traceCommand } from "./commands/trace.ts";
+import { watchCommand } from "./commands/watch.ts";
+import { EXIT, explain } from "./exit.ts";
+
+const program = new Command("bold-relay")
+  .description("Asks a Bold Relay service: is it alive, what is on, switch this, where did it stop.")
+  .version(VERSION)
+  .addOption(new Option("--url <url>", "the service's address").env("BOLD_RELAY_URL").default("http://127.0.0.1:4180"))
+  .option("--json", "JSON Lines instead of tables, for other programs")
+  .configureHelp({ showGlobalOptions: true })
+  .addHelpText(
+    "after",
+    `
+The key is read from BOLD_RELAY_KEY, never from the command line, where others could see it.
+
+Examples:
+  bold-relay status                            is everything alive?
+  bold-relay state                             what every channel is, and was told
+  bold-relay send "porch lantern, wren" on     switch it, and wait until it is proven
+  bold-relay trace last                        every hop of the newest request
+  bold-relay watch                             the board, live
+
+Exit codes: 0 reached its aim, 1 not reached, 2 misuse, 3 cannot reach the service, 4 not permitted`,
+  )
+  .exitOverride();
+
+for (const command of [statusCommand, sendCommand, stateCommand, traceCommand, watchCommand]) {
+  program.addCommand(command.exitOverride().copyInheritedSettings(program));
+}
+
+// A reader that has seen enough (head, less) closes the pipe: that is no error.
+process.stdout.on("error", (error: NodeJS.ErrnoException) =>
+  process.exit(error.code === "EPIPE" ? EXIT.reached : EXIT.notReached),
+);
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  if (error instanceof CommanderError) {
+    process.exitCode = error.exitCode === 0 ? EXIT.reached : EXIT.misuse;
+  } else {
+    const { message, code } = explain(error);
+    process.stderr.write(`${message}\n`);
+    process.exitCode = code;
+  }
+}

@@ -1,0 +1,66 @@
+/** What the pages read from the service, each under one name in the cache. */
+import { type BoardView, type ChannelView, createClient, ProblemError, type SessionView } from "@bold-relay/api";
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+
+/** The console lives at the service's own address and has a session cookie. */
+export const client = createClient({ baseUrl: "" });
+
+export const names = {
+  session: ["session"],
+  board: ["board"],
+  status: ["status"],
+  trace: (request: string) => ["trace", request],
+} as const;
+
+/** The member who is signed in; null when nobody is. */
+export function useSession(): { isPending: boolean; data: SessionView | null; trouble: string | null } {
+  const { data, isPending, error } = useQuery({
+    queryKey: names.session,
+    retry: false,
+    queryFn: async () => {
+      try {
+        return await client.session();
+      } catch (error) {
+        if (error instanceof ProblemError && error.problem.code === "not-signed-in") return null;
+        throw error;
+      }
+    },
+  });
+  return { isPending, data: data ?? null, trouble: error?.message ?? null };
+}
+
+export function useBoard() {
+  return useQuery({ queryKey: names.board, queryFn: () => client.board(), staleTime: Number.POSITIVE_INFINITY });
+}
+
+export function useStatus() {
+  return useQuery({ queryKey: names.status, queryFn: () => client.status(), refetchInterval: 10_000 });
+}
+
+export function useTrace(request: string) {
+  return useQuery({ queryKey: names.trace(request), queryFn: () => client.trace(request) });
+}
+
+/** Signs out, here and at the service. */
+export function useSignOut(): () => Promise<void> {
+  const queries = useQueryClient();
+  return async () => {
+    await client.signOut().catch(() => {
+      // Without an answer the session may live on at the service until it expires; here it is over.
+    });
+    queries.clear();
+    queries.setQueryData(names.session, null);
+  };
+}
+
+/** Puts one channel in its place on the cached board. */
+export function placeChannel(queries: QueryClient, channel: ChannelView): void {
+  queries.setQueryData<BoardView>(names.board, (board) => {
+    if (!board) return board;
+    const sites = board.sites.map((site) => {
+      if (!channel.address.startsWith(`${site.slug}/`)) return site;
+      return { ...site, channels: site.channels.map((one) => (one.address === channel.address ? channel : one)) };
+    });
+    return { ...board, sites };
+  });
+}

@@ -1,0 +1,21 @@
+/** Who is signed in decides what there is: the sign-in page, or the frame with its pages. */
+import { Navigate, Route, Routes } from "react-router";
+import { useSession } from "./api/queries.ts";
+import { BoardPage } from "./pages/board/board-page.tsx";
+import { SignInPage } from "./pages/sign-in/sign-in-page.tsx";
+import { Frame } from "./parts/frame.tsx";
+
+export function App() {
+  const session = useSession();
+  if (session.isPending) return null;
+  if (!session.data) return <SignInPage trouble={session.trouble} />;
+  return (
+    <Routes>
+      <Route element={<Frame session={session.data} />}>
+        <Route path="/board/:site?" element={<BoardPage />} />
+        <Route path="/board/:site/trace/:request" element={<BoardPage />} />
+        <Route path="*" element={<Navigate to="/board" replace />} />
+      </Route>
+    </Routes>
+  );
+}

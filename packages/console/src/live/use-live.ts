@@ -1,0 +1,73 @@
+/** Keeps the cache as the service is: live events in, reconnecting for as long as it takes. */
+import { type LiveEvent, ProblemError, type StatusView } from "@bold-relay/api";
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { client, names, placeChannel } from "../api/queries.ts";
+
+/** `since`: until when what is shown was true, ms since 1970. */
+export type LiveState = { readonly connected: true } | { readonly connected: false; readonly since: number };
+
+const FIRST_PAUSE_MS = 400;
+const LONGEST_PAUSE_MS = 5_000;
+
+export function useLive(): LiveState {
+  const queries = useQueryClient();
+  const [state, setState] = useState<LiveState>({ connected: true });
+  useEffect(() => {
+    const stop = new AbortController();
+    void keepListening(queries, setState, stop.signal);
+    return () => stop.abort();
+  }, [queries]);
+  return state;
+}
+
+async function keepListening(
+  queries: QueryClient,
+  tell: (state: LiveState) => void,
+  signal: AbortSignal,
+): Promise<void> {
+  let pauseMs = FIRST_PAUSE_MS;
+  const onEvent = (event: LiveEvent) => {
+    if (event.name === "hello") {
+      pauseMs = FIRST_PAUSE_MS;
+      tell({ connected: true });
+    }
+    apply(queries, event);
+  };
+  while (!signal.aborted) {
+    try {
+      await client.live(onEvent, signal);
+    } catch (error) {
+      if (signal.aborted) return;
+      // The session is over: the sign-in page takes over.
+      if (error instanceof ProblemError && error.problem.status === 401) {
+        void queries.invalidateQueries({ queryKey: names.session });
+        return;
+      }
+    }
+    if (signal.aborted) return;
+    tell({ connected: false, since: Date.now() });
+    await new Promise((resolve) => setTimeout(resolve, pauseMs));
+    pauseMs = Math.min(pauseMs * 2, LONGEST_PAUSE_MS);
+  }
+}
+
+function apply(queries: QueryClient, event: LiveEvent): void {
+  switch (event.name) {
+    case "hello":
+      // Whatever was missed while away is read afresh.
+      void queries.invalidateQueries({ queryKey: names.board });
+      void queries.invalidateQueries({ queryKey: names.status });
+      void queries.invalidateQueries({ queryKey: ["trace"] });
+      break;
+    case "channel":
+      placeChannel(queries, event.data);
+      break;
+    case "request":
+      void queries.invalidateQueries({ queryKey: names.trace(event.data.id) });
+      break;
+    case "status":
+      queries.setQueryData<StatusView>(names.status, (status) => status && { ...status, ...event.data });
+      break;
+  }
+}

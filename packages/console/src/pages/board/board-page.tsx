@@ -1,0 +1,134 @@
+/** The Board: laid out like the schedule of circuits inside a distribution board's door. */
+import type { ChannelView, SiteView } from "@bold-relay/api";
+import { formatAgo } from "@bold-relay/core";
+import { Link, useNavigate, useParams } from "react-router";
+import { useBoard } from "../../api/queries.ts";
+import { useNow } from "../../live/use-now.ts";
+import { TracePanel } from "../trace/trace-panel.tsx";
+import { ChannelRow } from "./channel-row.tsx";
+
+export function BoardPage() {
+  const { site: slug, request } = useParams();
+  const { data: board, error } = useBoard();
+  const navigate = useNavigate();
+  const now = useNow();
+  if (error && !board) return <Note title="The board could not be read">{error.message}</Note>;
+  if (!board) return null;
+  const site = slug === undefined ? board.sites[0] : board.sites.find((one) => one.slug === slug);
+  if (!site) return slug === undefined ? <NoSites /> : <NoSuchSite slug={slug} />;
+  return (
+    <div className="flex">
+      <div className="min-w-0 flex-1 px-5 pt-5 pb-10">
+        <Heading site={site} />
+        <Schedule site={site} traced={request} now={now} />
+      </div>
+      {request && <TracePanel key={request} request={request} onClose={() => void navigate(`/board/${site.slug}`)} />}
+    </div>
+  );
+}
+
+function Heading({ site }: { site: SiteView }) {
+  const { channels } = site;
+  const on = channels.filter((channel) => channel.observed?.value === "on").length;
+  const drifting = channels.filter((channel) => channel.agreement === "drift").length;
+  const unknown = channels.filter((channel) => channel.observed === null).length;
+  const rooms = new Set(channels.map((channel) => channel.room.slug)).size;
+  const facts = [
+    `${on} on`,
+    ...(drifting ? [`${drifting} not as told`] : []),
+    ...(unknown ? [`${unknown} unknown`] : []),
+  ];
+  return (
+    <header className="flex flex-wrap items-baseline gap-x-4">
+      <h1 className="text-page">{site.name}</h1>
+      <p className="text-soft">
+        {rooms} rooms, {channels.length} channels. {facts.join(", ")}
+      </p>
+    </header>
+  );
+}
+
+function Schedule({ site, traced, now }: { site: SiteView; traced: string | undefined; now: number }) {
+  const rooms = Map.groupBy(site.channels, (channel) => channel.room.slug);
+  return (
+    <div className="overflow-x-auto">
+      <table className="mt-3 w-full border-collapse">
+        <caption className="sr-only">Schedule of circuits of {site.name}</caption>
+        <thead>
+          <tr className="border-ink border-b text-left font-plate text-note text-soft">
+            {["No.", "Channel", "Is", "Last command", "By", "Switch"].map((title, index) => (
+              <th
+                key={title}
+                scope="col"
+                className={`pb-1.5 font-medium ${index === 0 ? "pl-2" : "pl-4"} ${index === 5 ? "pr-2 text-right" : ""}`}
+              >
+                {title}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        {[...rooms].map(([slug, channels]) => (
+          <tbody key={slug}>
+            <RoomRow channels={channels} now={now} />
+            {channels.map((channel) => (
+              <ChannelRow key={channel.address} channel={channel} site={site.slug} traced={traced} now={now} />
+            ))}
+          </tbody>
+        ))}
+      </table>
+    </div>
+  );
+}
+
+function RoomRow({ channels, now }: { channels: readonly ChannelView[]; now: number }) {
+  const devices = new Map(channels.map((channel) => [channel.device.address, channel.device]));
+  return (
+    <tr className="border-rule border-b">
+      <th colSpan={6} scope="colgroup" className="pt-3 pb-1.5 pl-2 text-left font-normal">
+        <span className="font-plate font-semibold">{channels[0]?.room.name}</span>
+        {[...devices.values()].map((device) => (
+          <span key={device.address} className="ml-2.5 text-note text-soft">
+            {device.name}, <Presence device={device} now={now} />
+          </span>
+        ))}
+      </th>
+    </tr>
+  );
+}
+
+function Presence({ device, now }: { device: ChannelView["device"]; now: number }) {
+  if (device.present === null) return "never heard";
+  if (device.present) return "present";
+  const since = device.presentSince ? ` ${formatAgo(now - Date.parse(device.presentSince))}` : "";
+  return <strong className="font-semibold text-wrong">went off the broker{since}</strong>;
+}
+
+function NoSites() {
+  return (
+    <Note title="There are no sites so far">
+      Next, describe the first premises: its rooms, devices and channels, in a JSON file. Load it with the service's
+      set-up program, then restart the service. The file's form is told in docs/operate.md.
+    </Note>
+  );
+}
+
+function NoSuchSite({ slug }: { slug: string }) {
+  return (
+    <Note title={`There is no site “${slug}”`}>
+      It may have been renamed.{" "}
+      <Link to="/board" className="text-act underline">
+        Look at the first site
+      </Link>{" "}
+      or choose one at the left.
+    </Note>
+  );
+}
+
+function Note({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <div className="max-w-[560px] px-5 pt-5">
+      <h1 className="text-page">{title}</h1>
+      <p className="mt-2 text-soft">{children}</p>
+    </div>
+  );
+}

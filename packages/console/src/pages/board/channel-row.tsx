@@ -1,0 +1,119 @@
+/** One channel, one row: what it is, what it was told, how far that got, who asked, and the control. */
+import type { ChannelView, CommandView } from "@bold-relay/api";
+import { formatAgo, formatDuration } from "@bold-relay/core";
+import { memo } from "react";
+import { Link } from "react-router";
+import { Lamp, lampWord } from "../../parts/lamp.tsx";
+import { OnOff } from "../../parts/on-off.tsx";
+import { Plate } from "../../parts/plate.tsx";
+import { StageTrack } from "../../parts/stage-track.tsx";
+import { useAsk } from "./use-ask.ts";
+
+interface ChannelRowProps {
+  readonly channel: ChannelView;
+  readonly site: string;
+  /** The request whose trace is open. */
+  readonly traced: string | undefined;
+  readonly now: number;
+}
+
+export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now }: ChannelRowProps) {
+  const { pressed, trouble, ask } = useAsk(channel.address);
+  const last = channel.lastCommand;
+  const open = last !== null && last.end === null;
+  const selected = last !== null && last.requestId === traced;
+  return (
+    <tr className={`h-[46px] border-hairline border-b ${selected ? "bg-act-wash" : ""}`} data-channel={channel.address}>
+      <td className="w-9 pl-2 text-right text-soft">{channel.number}</td>
+      <th scope="row" className="pl-4 text-left font-normal">
+        <Plate name={channel.name} />
+      </th>
+      <td className="pl-4">
+        <IsCell channel={channel} />
+      </td>
+      <td className="pl-4">
+        {last ? (
+          <CommandCell command={last} site={site} />
+        ) : (
+          <span className="text-faint text-note">never commanded</span>
+        )}
+      </td>
+      <td className="max-w-[170px] pl-4 text-note leading-[17px]">
+        <ByCell channel={channel} now={now} />
+      </td>
+      <td className="pr-2 pl-4 text-right">
+        <OnOff
+          name={`${channel.name}, ${channel.room.name}`}
+          is={channel.observed?.value ?? null}
+          asked={pressed ?? (open ? last.to : null)}
+          onPress={(value) => void ask(value)}
+        />
+        {trouble && (
+          <p role="alert" className="mt-1 max-w-[240px] text-left text-note text-wrong">
+            Not taken. {trouble}
+          </p>
+        )}
+      </td>
+    </tr>
+  );
+});
+
+function IsCell({ channel }: { channel: ChannelView }) {
+  const { observed, commanded, agreement } = channel;
+  const value = observed?.value ?? null;
+  const differs = commanded !== null && commanded.value !== value;
+  // Changed at the wall is news, not a fault: only what nobody explains is shown as wrong.
+  const explained = agreement === "pending" || observed?.cause === "hand" || value === null;
+  return (
+    <div className="flex items-center gap-2.5">
+      <Lamp value={value} />
+      <div className="leading-[18px]">
+        <span className="font-medium">{lampWord(value)}</span>
+        {differs && <p className={`text-note ${explained ? "text-soft" : "text-wrong"}`}>Told: {commanded.value}</p>}
+      </div>
+    </div>
+  );
+}
+
+function CommandCell({ command, site }: { command: CommandView; site: string }) {
+  const { end, after } = command;
+  const stopped = end !== null && end !== "complete";
+  const moot = end === "superseded" || end === "overtaken";
+  return (
+    <Link
+      to={`/board/${site}/trace/${command.requestId}`}
+      className="group -my-1 inline-flex items-center gap-2.5 rounded-key py-1 pr-1"
+      aria-label={`Trace of the last command to ${command.channelName}, ${command.room}`}
+    >
+      <StageTrack command={command} />
+      <span
+        className={`whitespace-nowrap text-note group-hover:underline ${stopped && !moot ? "text-wrong" : "text-soft"}`}
+      >
+        {end === null ? "open" : stopped ? end : after.ended === null ? "" : formatDuration(after.ended)}
+      </span>
+    </Link>
+  );
+}
+
+/** Who or what changed it last: the hand at the wall, if that came after the last command. */
+function ByCell({ channel, now }: { channel: ChannelView; now: number }) {
+  const { observed, commanded } = channel;
+  const changedLater = observed && (!commanded || Date.parse(observed.at) > Date.parse(commanded.at));
+  if (changedLater && observed.cause !== "command" && observed.cause !== "unknown") {
+    const words = { hand: "By hand", timer: "Its own timer", boot: "Its power-up" }[observed.cause];
+    return <Who who={words} ago={formatAgo(now - Date.parse(observed.at))} />;
+  }
+  if (!commanded) return null;
+  return <Who who={`${commanded.asker}, ${commanded.inlet}`} ago={formatAgo(now - Date.parse(commanded.at))} />;
+}
+
+function Who({ who, ago }: { who: string; ago: string }) {
+  return (
+    <>
+      <p className="truncate" title={who}>
+        {who}
+      </p>
+      <p className="text-soft">{ago}</p>
+    </>
+  );
+}

@@ -1,0 +1,94 @@
+/** What stands around every page: the sites, how the parts are, who is signed in. */
+import type { PartStatus, SessionView } from "@bold-relay/api";
+import { formatDuration } from "@bold-relay/core";
+import { Button } from "@headlessui/react";
+import { NavLink, Outlet, useParams } from "react-router";
+import { useBoard, useSignOut, useStatus } from "../api/queries.ts";
+import { useLive } from "../live/use-live.ts";
+import { ProductSign } from "./product-sign.tsx";
+
+export function Frame({ session }: { session: SessionView }) {
+  const live = useLive();
+  const { data: board } = useBoard();
+  const { site: shown } = useParams();
+  const signOut = useSignOut();
+  const current = shown ?? board?.sites[0]?.slug;
+  return (
+    <div className="flex min-h-dvh">
+      <aside className="sticky top-0 flex h-dvh w-[150px] shrink-0 flex-col border-rule border-r bg-sheet py-4">
+        <div className="px-4">
+          <ProductSign />
+        </div>
+        <nav aria-label="Sites" className="mt-6 flex flex-col">
+          <p className="px-4 pb-1 font-plate font-medium text-note text-soft">Board</p>
+          {board?.sites.map(({ slug, name }) => (
+            <NavLink
+              key={slug}
+              to={`/board/${slug}`}
+              aria-current={slug === current ? "page" : undefined}
+              className={`border-l-[3px] py-1.5 pl-[13px] font-plate ${
+                slug === current
+                  ? "border-act font-semibold text-ink"
+                  : "border-transparent font-medium text-soft hover:text-act"
+              }`}
+            >
+              {name}
+            </NavLink>
+          ))}
+        </nav>
+        <div className="mt-auto">
+          <PartList connected={live.connected} />
+          <div className="border-rule border-t px-4 pt-3 text-note">
+            <p className="truncate text-soft">
+              {session.name}, {session.role}
+            </p>
+            <Button onClick={() => void signOut()} className="text-act underline-offset-2 hover:underline">
+              Sign out
+            </Button>
+          </div>
+        </div>
+      </aside>
+      <main className="min-w-0 flex-1">
+        {!live.connected && <LostBar since={live.since} />}
+        <Outlet />
+      </main>
+    </div>
+  );
+}
+
+function LostBar({ since }: { since: number }) {
+  return (
+    <p role="alert" className="border-wrong border-l-[3px] bg-wrong-wash px-5 py-2 text-body">
+      <strong className="font-semibold">No connection to the service.</strong> What you see was true at{" "}
+      {new Date(since).toLocaleTimeString()}. Connecting again.
+    </p>
+  );
+}
+
+function PartList({ connected }: { connected: boolean }) {
+  const { data: status } = useStatus();
+  if (!status) return null;
+  return (
+    <dl className="border-rule border-t px-4 py-3 text-note text-soft">
+      <Part name="Service" up={connected} detail="" />
+      <Part name="Broker" up={status.broker.up} detail={timeOf(status.broker)} />
+      <Part name="Journal" up={status.journal.up} detail={timeOf(status.journal)} />
+    </dl>
+  );
+}
+
+function Part({ name, up, detail }: { name: string; up: boolean; detail: string }) {
+  return (
+    <div className="flex justify-between gap-2">
+      <dt>{name}</dt>
+      <dd className={up ? "text-right" : "font-semibold text-right text-wrong"}>
+        {up ? "up" : "down"}
+        {up && detail}
+      </dd>
+    </div>
+  );
+}
+
+function timeOf({ roundTripMs }: PartStatus): string {
+  return roundTripMs === null ? "" : `, ${formatDuration(roundTripMs)}`;
+}

@@ -1,0 +1,223 @@
+/** Everything that runs in the demo, started in order and stopped in the reverse order. */
+import { execFile } from "node:child_process";
+import { createHash } from "node:crypto";
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import { promisify } from "node:util";
+import { createClient } from "@bold-relay/api";
+import { type BrokerUser, startBroker } from "../broker.ts";
+import { type Child, type ChildOptions, endLeftover, logTail, startChild } from "../child.ts";
+import { ensurePackages, findPrograms } from "../needs.ts";
+import { eventually } from "../port.ts";
+import { reachable, startPostgres } from "../postgres.ts";
+import { type Kept, keep } from "./secrets.ts";
+import { demoBoards, INLET, OWNER, PROFILE_FILES, SITE_FILES } from "./world.ts";
+
+const PACKAGES = fileURLToPath(new URL("../../../", import.meta.url));
+export const program = (name: string, file: string) => path.join(PACKAGES, name, "dist", file);
+
+/** What is shown once: made at the first start, or when asked for anew. */
+interface NewSecrets {
+  readonly password: string;
+  readonly inletKey: string;
+}
+
+export interface House {
+  readonly url: string;
+  readonly controlPort: number;
+  readonly newSecrets: NewSecrets | null;
+  /** Shell file that sets the command line's address and key. */
+  readonly cliFile: string;
+  readonly cliEnv: { readonly BOLD_RELAY_URL: string; readonly BOLD_RELAY_KEY: string };
+  /** Resolves with a sentence when a part ends that should not. */
+  readonly broke: Promise<string>;
+  stop(): Promise<void>;
+}
+
+export interface HouseOptions {
+  /** Made on first use; holds everything. */
+  readonly folder: string;
+  readonly newSecrets: boolean;
+  readonly say: (line: string) => void;
+}
+
+export async function openHouse({ folder, newSecrets, say }: HouseOptions): Promise<House> {
+  const running: { stop(): Promise<void> }[] = [];
+  const stop = async () => {
+    for (const part of running.splice(0).reverse()) await part.stop();
+  };
+  try {
+    return await open();
+  } catch (error) {
+    await stop();
+    throw error;
+  }
+
+  async function open(): Promise<House> {
+    mkdirSync(folder, { recursive: true });
+    ensurePackages(["postgresql", "mosquitto"], say);
+    const programs = findPrograms();
+    const boards = demoBoards();
+    await endLeftovers(folder);
+    const kept = await keep(
+      path.join(folder, "kept.json"),
+      boards.map((board) => `${board.site}/${board.device}`),
+    );
+    const databaseFolder = folderForDatabase(folder, say);
+    const first = !existsSync(path.join(databaseFolder, "data", "PG_VERSION"));
+
+    say(first ? "Making a private PostgreSQL cluster" : "Starting PostgreSQL with its data");
+    const postgres = await startPostgres({
+      programs,
+      folder: databaseFolder,
+      port: kept.ports.database,
+      password: kept.databasePassword,
+      fsync: true,
+    });
+    running.push(postgres);
+
+    say("Starting the private broker");
+    const broker = await startBroker({
+      programs,
+      folder: path.join(folder, "broker"),
+      port: kept.ports.broker,
+      users: brokerUsers(kept),
+    });
+    running.push(broker);
+
+    const databaseUrl = postgres.url("postgres");
+    const cliFile = path.join(folder, "cli.env");
+    const shown = await setUp(databaseUrl, cliFile, newSecrets, say);
+    const url = `http://127.0.0.1:${kept.ports.service}`;
+    const cliEnv = { BOLD_RELAY_URL: url, BOLD_RELAY_KEY: shown.cliKey };
+    writeFileSync(
+      cliFile,
+      Object.entries(cliEnv)
+        .map(([name, value]) => `export ${name}=${value}\n`)
+        .join(""),
+      { mode: 0o600 },
+    );
+
+    say("Starting the service");
+    const service = startNode(folder, "service", program("service", "main.js"), [], {
+      BOLD_RELAY_DATABASE_URL: databaseUrl,
+      BOLD_RELAY_BROKER_URL: broker.url,
+      BOLD_RELAY_BROKER_USER: "service",
+      BOLD_RELAY_BROKER_PASSWORD: kept.brokerPassword,
+      BOLD_RELAY_PORT: String(kept.ports.service),
+    });
+    running.push(service);
+    await requireReady(folder, service, async () => {
+      const response = await fetch(`${url}/health/ready`).catch(() => null);
+      return response?.ok === true;
+    });
+
+    say(`Switching on ${boards.length} stand-in relay boards`);
+    const planFile = path.join(folder, "standins.json");
+    writeFileSync(planFile, JSON.stringify(standInPlan(kept, broker.url)), { mode: 0o600 });
+    const standIns = startNode(folder, "standins", program("standins", "main.js"), [planFile], {});
+    running.push(standIns);
+    writeFileSync(path.join(folder, "standins.port"), String(kept.ports.control));
+    const client = createClient({ baseUrl: url, key: shown.cliKey });
+    await requireReady(folder, standIns, async () => {
+      const { sites } = await client.board();
+      return sites.every((site) => site.channels.every((channel) => channel.device.present === true));
+    });
+
+    const parts = [postgres.child, broker.child, service, standIns];
+    return {
+      url,
+      controlPort: kept.ports.control,
+      newSecrets: shown.fresh,
+      cliFile,
+      cliEnv,
+      broke: Promise.race(parts.map(async (part) => `${part.name} ended by itself with ${await part.ended}`)),
+      stop,
+    };
+  }
+}
+
+/** The database's server cannot enter another user's home: then its data goes to a folder that it can. */
+function folderForDatabase(folder: string, say: (line: string) => void): string {
+  if (reachable(folder)) return path.join(folder, "database");
+  const elsewhere = path.join(
+    tmpdir(),
+    `bold-relay-demo-${createHash("sha256").update(folder).digest("hex").slice(0, 12)}`,
+  );
+  mkdirSync(elsewhere, { recursive: true, mode: 0o755 });
+  say(`PostgreSQL's user cannot enter ${folder}, so its data is kept in ${elsewhere}`);
+  return path.join(elsewhere, "database");
+}
+
+/** Loads the premises, and makes the owner, the inlet and the keys where they are missing or asked for anew. */
+async function setUp(databaseUrl: string, cliFile: string, anew: boolean, say: (line: string) => void) {
+  const cliKey = keyIn(cliFile);
+  say(cliKey ? "Finding the demo's premises and journal" : "Loading the premises of Copperleaf Controls");
+  for (const file of PROFILE_FILES) await setupVerb(databaseUrl, "profile", file);
+  for (const file of SITE_FILES) await setupVerb(databaseUrl, "site", file);
+  if (cliKey && !anew) return { cliKey, fresh: null };
+  const { password } = await setupVerb(databaseUrl, "owner", OWNER);
+  const { key } = await setupVerb(databaseUrl, "key", OWNER, "demo terminal");
+  const inlet = await setupVerb(databaseUrl, "inlet", INLET.slug, "--name", INLET.name, "--site", INLET.site);
+  return { cliKey: key ?? "", fresh: { password: password ?? "", inletKey: inlet.key ?? "" } };
+}
+
+function keyIn(cliFile: string): string | null {
+  if (!existsSync(cliFile)) return null;
+  return /BOLD_RELAY_KEY=(\S+)/.exec(readFileSync(cliFile, "utf8"))?.[1] ?? null;
+}
+
+async function setupVerb(databaseUrl: string, ...words: string[]): Promise<Record<string, string>> {
+  const env = { ...process.env, BOLD_RELAY_DATABASE_URL: databaseUrl };
+  const { stdout } = await promisify(execFile)(process.execPath, [program("service", "setup.js"), ...words], { env });
+  return JSON.parse(stdout) as Record<string, string>;
+}
+
+/** The service may use every topic of its sites; each board only its own. */
+function brokerUsers(kept: Kept): BrokerUser[] {
+  const devices = Object.entries(kept.devicePasswords).map(([device, password]) => ({
+    name: userName(device),
+    password,
+    topics: [`read ${device}/+/do`, `write ${device}/+/done`, `write ${device}/+/is`, `write ${device}/here`],
+  }));
+  return [{ name: "service", password: kept.brokerPassword, topics: ["readwrite #"] }, ...devices];
+}
+
+function standInPlan(kept: Kept, brokerUrl: string) {
+  const boards = demoBoards().map((board) => {
+    const device = `${board.site}/${board.device}`;
+    return { ...board, brokerUrl, username: userName(device), password: kept.devicePasswords[device], switchMs: 6 };
+  });
+  return { controlPort: kept.ports.control, boards };
+}
+
+function userName(device: string): string {
+  return device.replace("/", ".");
+}
+
+function partOptions(folder: string, name: string): Pick<ChildOptions, "name" | "logFile" | "pidFile"> {
+  return { name: `the ${name}`, logFile: path.join(folder, `${name}.log`), pidFile: path.join(folder, `${name}.pid`) };
+}
+
+function startNode(folder: string, name: string, file: string, args: string[], env: Record<string, string>): Child {
+  return startChild({ ...partOptions(folder, name), command: process.execPath, args: [file, ...args], env });
+}
+
+async function endLeftovers(folder: string): Promise<void> {
+  for (const [name, file] of [
+    ["service", "main.js"],
+    ["standins", "main.js"],
+  ] as const) {
+    await endLeftover(partOptions(folder, name).pidFile, program(name, file), "SIGTERM");
+  }
+  rmSync(path.join(folder, "standins.port"), { force: true });
+}
+
+async function requireReady(folder: string, child: Child, isReady: () => Promise<boolean>): Promise<void> {
+  if (await eventually(isReady, 30_000, child.hasEnded)) return;
+  const name = child.name.replace("the ", "");
+  const { logFile } = partOptions(folder, name);
+  throw new Error(`${child.name} did not get ready. The end of ${logFile}:\n${logTail(logFile)}`);
+}

@@ -1,0 +1,58 @@
+/** What the demo prints. */
+import type { House } from "./house.ts";
+import { INLET, OWNER } from "./world.ts";
+
+const plain = !process.stdout.isTTY || process.env.NO_COLOR !== undefined;
+const style = (code: number) => (text: string) => (plain ? text : `\u001b[${code}m${text}\u001b[0m`);
+const bold = style(1);
+const faint = style(2);
+
+/** Progress, a line a step, each with the seconds since the start. */
+export function progress(): (line: string) => void {
+  const startedAt = performance.now();
+  return (line) => {
+    const seconds = ((performance.now() - startedAt) / 1000).toFixed(1).padStart(5);
+    process.stdout.write(`${faint(`${seconds} s`)}  ${line}\n`);
+  };
+}
+
+/** The screen that a newcomer starts from. */
+export function welcome(house: House, project: string): string {
+  const file = house.cliFile.startsWith(`${project}/`) ? house.cliFile.slice(project.length + 1) : house.cliFile;
+  const secrets = house.newSecrets;
+  const signIn = secrets
+    ? `${OWNER}  /  ${bold(secrets.password)}   ${faint("shown only now")}`
+    : `${OWNER}  /  the password of the first start   ${faint("npm run demo -- --new-secrets makes another")}`;
+  const inlet = secrets
+    ? [
+        "",
+        `  A web inlet for ${INLET.name}, with a key of its own ${faint("(shown only now)")}:`,
+        `    curl -X POST ${house.url}/in/${INLET.slug} -H 'Prefer: wait=5' \\`,
+        `      -H 'Authorization: Bearer ${secrets.inletKey}' \\`,
+        `      -H 'Content-Type: application/json' -d '{"target":"path lights wren","action":"on"}'`,
+      ]
+    : [];
+  return [
+    "",
+    `  ${bold("●──●──●──●  Bold Relay")}`,
+    "",
+    `  Console   ${bold(house.url)}`,
+    `  Sign in   ${signIn}`,
+    "",
+    "  In another terminal, in this folder:",
+    `    . ${shellWord(file)}`,
+    "    npx bold-relay status",
+    '    npx bold-relay send "porch lantern, wren" on',
+    "    npx bold-relay watch",
+    ...inlet,
+    "",
+    `  See a fault named: ${faint("npm run standin -- fault alder-row/finch silent")}`,
+    `  Stop everything:   ${faint("Ctrl-C")}`,
+    "",
+    "",
+  ].join("\n");
+}
+
+function shellWord(text: string): string {
+  return /^[\w./-]+$/.test(text) ? text : `'${text.replaceAll("'", "'\\''")}'`;
+}

@@ -1,0 +1,41 @@
+/** What the demo keeps between runs: ports, and the random secrets that its own parts need to find each other. */
+import { randomBytes } from "node:crypto";
+import { existsSync, readFileSync, writeFileSync } from "node:fs";
+import { freePort } from "../port.ts";
+
+export interface Kept {
+  readonly ports: {
+    readonly database: number;
+    readonly broker: number;
+    readonly service: number;
+    readonly control: number;
+  };
+  readonly databasePassword: string;
+  readonly brokerPassword: string;
+  /** One for each device, by address. */
+  readonly devicePasswords: Readonly<Record<string, string>>;
+}
+
+const PREFERRED_PORT = 4180;
+
+function randomSecret(): string {
+  return randomBytes(24).toString("base64url");
+}
+
+/** Reads what is kept, or makes it; ports that are taken meanwhile are changed. Readable by its owner only. */
+export async function keep(file: string, devices: readonly string[]): Promise<Kept> {
+  const known = existsSync(file) ? (JSON.parse(readFileSync(file, "utf8")) as Kept) : null;
+  const kept: Kept = {
+    ports: {
+      database: await freePort(known?.ports.database),
+      broker: await freePort(known?.ports.broker),
+      service: await freePort(known?.ports.service ?? PREFERRED_PORT),
+      control: await freePort(known?.ports.control),
+    },
+    databasePassword: known?.databasePassword ?? randomSecret(),
+    brokerPassword: known?.brokerPassword ?? randomSecret(),
+    devicePasswords: Object.fromEntries(devices.map((one) => [one, known?.devicePasswords[one] ?? randomSecret()])),
+  };
+  writeFileSync(file, JSON.stringify(kept, null, 2), { mode: 0o600 });
+  return kept;
+}

@@ -1,0 +1,40 @@
+/** The made-up premises of the demo, read from demo-data. */
+import { readFileSync } from "node:fs";
+import { fileURLToPath } from "node:url";
+
+const FOLDER = fileURLToPath(new URL("../../demo-data/", import.meta.url));
+
+export const PROFILE_FILES = ["reporting-board", "answering-board"].map((name) => `${FOLDER}profile-${name}.json`);
+export const SITE_FILES = ["alder-row", "fennel-hall"].map((name) => `${FOLDER}site-${name}.json`);
+
+/** The owner of the demo, a member of the made-up team Copperleaf Controls. */
+export const OWNER = "Ines";
+export const INLET = { slug: "hall-tablet", name: "Hall tablet", site: "alder-row" };
+
+export interface DemoBoard {
+  readonly site: string;
+  readonly device: string;
+  readonly channels: string[];
+  /** Whether the stand-in reports what its channels are. */
+  readonly reports: boolean;
+}
+
+interface SiteFile {
+  slug: string;
+  rooms: { devices: { slug: string; profile: string; channels: { slug: string }[] }[] }[];
+}
+
+/** One stand-in board for every device of the demo's sites. */
+export function demoBoards(): DemoBoard[] {
+  const sites = SITE_FILES.map((file) => JSON.parse(readFileSync(file, "utf8")) as SiteFile);
+  return sites.flatMap((site) =>
+    site.rooms.flatMap((room) =>
+      room.devices.map((device) => ({
+        site: site.slug,
+        device: device.slug,
+        channels: device.channels.map((channel) => channel.slug),
+        reports: device.profile === "reporting-board",
+      })),
+    ),
+  );
+}
