@@ -3,7 +3,7 @@ import { defineConfig } from "vitest/config";
 const conditions = ["@bold-relay/source"];
 
 export default defineConfig({
-  ssr: { resolve: { conditions: [...conditions, "node", "module", "import", "default"] } },
+  ssr: { resolve: { conditions } },
   test: {
     projects: [
       {

@@ -150,7 +150,7 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
   );
   log.info({ url: door.url, channels: snapshot.channels.length }, "taking requests");
 
-  async function stop(): Promise<void> {
+  async function shutDown(): Promise<void> {
     log.info("stopping");
     answers.wakeAll();
     await door.close();
@@ -170,5 +170,10 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
     log.info("stopped");
   }
 
+  let stopped: Promise<void> | null = null;
+  const stop = () => {
+    stopped ??= shutDown();
+    return stopped;
+  };
   return { url: door.url, linked, stop };
 }

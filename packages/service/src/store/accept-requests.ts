@@ -1,4 +1,5 @@
 /** The verb *accept*: requests and their commands become durable, each exactly once, and get their place in the lane. */
+import { timestamp } from "../clock.ts";
 import type { Pool } from "./pool.ts";
 
 export interface AcceptRow {
@@ -53,7 +54,7 @@ export async function acceptRequests(
 ): Promise<AcceptResult[]> {
   const payload = rows.map(({ askedAt, keyId, command, ...row }) => ({
     ...row,
-    asked_at: new Date(askedAt).toISOString(),
+    asked_at: timestamp(askedAt),
     key_id: keyId,
     command_id: command?.id,
     channel_id: command?.channelId,

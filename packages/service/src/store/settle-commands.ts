@@ -1,5 +1,6 @@
 /** The verb *settle*: what was learnt about open commands and channels becomes durable, in one statement. */
 import type { Command, Hop } from "@bold-relay/core";
+import { timestamp } from "../clock.ts";
 import type { Pool } from "./pool.ts";
 
 interface StateChangeRow {
@@ -79,26 +80,21 @@ function historyRecord(command: Command) {
     ended: command.end,
     reason: command.reason,
     attempts: command.attempts,
-    asked_at: new Date(command.askedAt).toISOString(),
-    hops: hopRecords(command),
+    asked_at: timestamp(command.askedAt),
+    hops: command.hops,
   };
 }
 
 function progressRecord(command: Command): ProgressRecord {
   const { stage, publishedAt, acknowledgedAt, confirmedAt, attempts, contradiction } = command;
-  return { stage, publishedAt, acknowledgedAt, confirmedAt, attempts, contradiction, hops: hopRecords(command) };
-}
-
-/** Microseconds are as fine as it gets. */
-function hopRecords(command: Command): Hop[] {
-  return command.hops.map((hop) => ({ ...hop, at: Math.round(hop.at * 1000) / 1000 }));
+  return { stage, publishedAt, acknowledgedAt, confirmedAt, attempts, contradiction, hops: command.hops };
 }
 
 function changeRecord(change: StateChangeRow) {
   return {
     id: change.id,
     channel_id: change.channelId,
-    at: new Date(change.at).toISOString(),
+    at: timestamp(change.at),
     from_value: change.from,
     to_value: change.to,
     cause: change.cause,

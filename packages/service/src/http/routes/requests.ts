@@ -5,7 +5,7 @@ import { isUuid, RelayError, resolveName } from "@bold-relay/core";
 import { Router } from "express";
 import { identify } from "../../auth/identify.ts";
 import { findNewestRequests, findRequestsOfChannel } from "../../store/find-requests.ts";
-import { checkedQuery, readBody } from "../body.ts";
+import { checked, readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
 import { preferredWaitS } from "../prefer.ts";
 import { sendRequest } from "../send-request.ts";
@@ -24,7 +24,7 @@ export function requestRoutes({ pool, board, ask, ledger }: HttpParts): Router {
 
   router.get("/requests", async (req, res) => {
     await identify(pool, req);
-    const { limit = DEFAULT_LIMIT, channel } = checkedQuery(requestQuerySchema, req.query);
+    const { limit = DEFAULT_LIMIT, channel } = checked(requestQuerySchema, req.query);
     if (channel === undefined) {
       res.json((await ledger.views(await findNewestRequests(pool, limit))) satisfies RequestView[]);
       return;

@@ -1,0 +1,129 @@
+/** Group commit and migrations, against the real database and against one that misbehaves on demand. */
+import { RelayError } from "@bold-relay/core";
+import fc from "fast-check";
+import pg from "pg";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { createLog, migrate } from "../src/index.ts";
+import { GroupCommit } from "../src/store/group-commit.ts";
+import { createWorld, type World } from "./support/world.ts";
+
+const log = createLog("silent");
+
+interface Writer {
+  readonly commit: GroupCommit<number, number>;
+  readonly batches: number[][];
+}
+
+/** @param fail what the nth write (from 1) throws, if anything */
+function writer(
+  options: { queueLimit?: number; batchRows?: number; fail?: (turn: number, rows: readonly number[]) => unknown } = {},
+): Writer {
+  const batches: number[][] = [];
+  let turn = 0;
+  const commit = new GroupCommit<number, number>({
+    name: "test",
+    queueLimit: options.queueLimit ?? 1_000,
+    batchRows: options.batchRows ?? 100,
+    log,
+    write: async (rows) => {
+      turn += 1;
+      const failure = options.fail?.(turn, rows);
+      await new Promise(setImmediate);
+      if (failure) throw failure;
+      batches.push([...rows]);
+      return rows.map((row) => row * 2);
+    },
+  });
+  return { commit, batches };
+}
+
+describe("group commit", () => {
+  it("answers every row with its own result, in order, in few batches", async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.array(fc.integer(), { minLength: 1, maxLength: 300 }), async (rows) => {
+        const { commit, batches } = writer();
+        const results = await Promise.all(rows.map((row) => commit.enqueue(row)));
+        expect(results).toEqual(rows.map((row) => row * 2));
+        expect(batches.flat()).toEqual(rows);
+        expect(batches.length).toBeLessThanOrEqual(Math.ceil(rows.length / 100));
+      }),
+      { numRuns: 50 },
+    );
+  });
+
+  it("tries again after a lost connection, and then nothing is missing", async () => {
+    const { commit, batches } = writer({ fail: (turn) => (turn <= 2 ? new Error("Connection terminated") : null) });
+    expect(await Promise.all([commit.enqueue(1), commit.enqueue(2)])).toEqual([2, 4]);
+    expect(batches).toEqual([[1, 2]]);
+  });
+
+  it("lets one bad row fail alone", async () => {
+    const bad = Object.assign(new pg.DatabaseError("bad", 3, "error"), { code: "22P02" });
+    const { commit } = writer({ fail: (_turn, rows) => (rows.includes(13) ? bad : null) });
+    const results = await Promise.allSettled(Array.from({ length: 30 }, (_, row) => commit.enqueue(row)));
+    expect(results.map((result) => result.status).filter((status) => status === "rejected")).toHaveLength(1);
+    expect(results[13]?.status).toBe("rejected");
+  });
+
+  it("refuses what does not fit, and what comes after the stop", async () => {
+    const { commit } = writer({ queueLimit: 2 });
+    const taken = [commit.enqueue(1), commit.enqueue(2)];
+    await expect(commit.enqueue(3)).rejects.toBeInstanceOf(RelayError);
+    await commit.stop();
+    expect(await Promise.all(taken)).toEqual([2, 4]);
+    await expect(commit.enqueue(4)).rejects.toMatchObject({ code: "service-busy" });
+  });
+});
+
+describe("the database", () => {
+  let world: World;
+  beforeAll(async () => {
+    world = await createWorld();
+    await world.board("wren");
+  });
+  afterAll(() => world.stop());
+
+  it("is brought up to date by any number of starters at once, and only once", async () => {
+    const ran = await Promise.all([migrate(world.pool), migrate(world.pool), migrate(world.pool)]);
+    expect(ran).toEqual([[], [], []]);
+  });
+
+  it("made by a newer version is refused", async () => {
+    await world.pool.query("insert into migration (name) values ('9999_from_the_future.sql')");
+    await expect(migrate(world.pool)).rejects.toThrow(/newer version/);
+    await world.pool.query("delete from migration where name like '9999%'");
+  });
+
+  it("cutting every connection under load loses nothing that was accepted", async () => {
+    const kept: string[] = [];
+    let on = true;
+    const asker = async (channel: string) => {
+      for (let turn = 0; on; turn += 1) {
+        const request = await world.client.ask({ target: channel, action: turn % 2 ? "on" : "off" }).catch(() => null);
+        if (request) kept.push(request.id);
+      }
+    };
+    const load = ["wren/porch", "wren/hall", "wren/path"].map(asker);
+    for (let cuts = 0; cuts < 3; cuts += 1) {
+      const before = kept.length;
+      while (kept.length < before + 20) await new Promise(setImmediate);
+      const killer = new pg.Client(world.config.databaseUrl);
+      await killer.connect();
+      await killer.query(
+        "select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()",
+      );
+      await killer.end();
+    }
+    on = false;
+    await Promise.all(load);
+    for (const id of kept) {
+      let request = await world.client.request(id);
+      while (request.outcome === "open") request = await world.client.request(id);
+      expect(["complete", "superseded"]).toContain(request.outcome);
+    }
+    const { rows } = await world.pool.query(
+      "select count(*)::int as twice from (select id from command group by id having count(*) > 1) t",
+    );
+    expect(rows[0].twice).toBe(0);
+  });
+});

@@ -1,0 +1,45 @@
+/** Live events: what changed, as it is now, to everybody who listens. */
+import type { LiveEvent } from "@bold-relay/api";
+import { afterAll, beforeAll, expect, it } from "vitest";
+import { createWorld, type World } from "./support/world.ts";
+
+let world: World;
+
+beforeAll(async () => {
+  world = await createWorld();
+  await world.board("wren");
+});
+afterAll(() => world.stop());
+
+it("tells hello, then every change of a channel and of its request, up to the end", async () => {
+  const stop = new AbortController();
+  const events: LiveEvent[] = [];
+  const ended = new Promise<void>((resolve, reject) => {
+    const onEvent = (event: LiveEvent) => {
+      events.push(event);
+      if (event.name === "hello") world.client.ask({ target: "wren/hall", action: "on" }).catch(reject);
+      const told = events.some((one) => one.name === "request" && one.data.outcome === "complete");
+      const shown = events.some((one) => one.name === "channel" && one.data.lastCommand?.end === "complete");
+      if (told && shown) resolve();
+    };
+    world.client.live(onEvent, stop.signal).catch(reject);
+  });
+  await ended;
+  stop.abort();
+  expect(events[0]?.name).toBe("hello");
+  const last = events.findLast((event) => event.name === "channel");
+  expect(last?.data).toMatchObject({
+    address: world.address("wren/hall"),
+    agreement: "agreed",
+    observed: { value: "on" },
+  });
+});
+
+it("goes on for others when one listener goes away in the middle", async () => {
+  const stop = new AbortController();
+  await new Promise<void>((resolve) => {
+    world.client.live(() => resolve(), stop.signal).catch(() => {});
+  });
+  stop.abort();
+  expect((await world.ask("wren/hall", "off")).outcome).toBe("complete");
+});

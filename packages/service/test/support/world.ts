@@ -1,0 +1,206 @@
+/** A world of its own for every test file: database, site, keys, the service and stand-in boards, on the run's servers. */
+import { randomBytes } from "node:crypto";
+import { type Client, createClient, type RequestView } from "@bold-relay/api";
+import type { DeliveryPolicy, Profile, SiteDescription } from "@bold-relay/core";
+import { RelayBoard, type RelayBoardOptions } from "@bold-relay/standins";
+import { connectAsync, type MqttClient } from "mqtt";
+import pg from "pg";
+import { inject } from "vitest";
+import {
+  type Config,
+  createLog,
+  createPool,
+  hashPassword,
+  migrate,
+  newKey,
+  type RunningService,
+  readConfig,
+  saveInlet,
+  saveKey,
+  saveMember,
+  saveProfile,
+  saveSite,
+  sha256,
+  startService,
+} from "../../src/index.ts";
+
+export const OWNER = { name: "Ines", password: "correct horse battery" };
+export const INLET = "hall-tablet";
+
+/** Longer than any busy machine needs: tests that wait for a time to run out make it short for themselves. */
+const TIMINGS: Partial<DeliveryPolicy> = { ackWithinMs: 8_000, attempts: 3, ttlMs: 60_000, settleMs: 8_000 };
+
+export interface World {
+  readonly site: string;
+  readonly config: Config;
+  readonly client: Client;
+  readonly key: string;
+  readonly inletKey: string;
+  readonly pool: pg.Pool;
+  service: RunningService;
+  /** The running board of the device `wren`, `finch` or `dunlin`; the options count when it is first asked for. */
+  board(device: string, options?: Partial<RelayBoardOptions>): Promise<RelayBoard>;
+  /** A plain connection to the broker, to listen in or to interfere. */
+  listener(): Promise<MqttClient>;
+  address(channel: string): string;
+  /** Asks and waits for the outcome. */
+  ask(channel: string, action: string, waitS?: number): Promise<RequestView>;
+  /** Stops the service and starts it anew on the same data. */
+  restart(): Promise<void>;
+  stop(): Promise<void>;
+}
+
+export interface WorldOptions {
+  readonly delivery?: Partial<DeliveryPolicy>;
+  readonly consoleDir?: string;
+  /** Left out where the test starts the service as a process of its own. */
+  readonly start?: boolean;
+}
+
+export async function createWorld({ delivery = {}, consoleDir, start = true }: WorldOptions = {}): Promise<World> {
+  const site = `site-${randomBytes(4).toString("hex")}`;
+  const databaseUrl = await createDatabase(site.replace("-", "_"));
+  const pool = createPool(databaseUrl, () => {});
+  await migrate(pool);
+  for (const profile of profiles(delivery)) await saveProfile(pool, profile);
+  await saveSite(pool, describeSite(site));
+  const { key, inletKey } = await makeKeys(pool, site);
+  const config = readConfig({
+    BOLD_RELAY_DATABASE_URL: databaseUrl,
+    BOLD_RELAY_BROKER_URL: inject("brokerUrl"),
+    BOLD_RELAY_BROKER_USER: "tester",
+    BOLD_RELAY_BROKER_PASSWORD: inject("brokerPassword"),
+    BOLD_RELAY_BROKER_CLIENT_ID: site,
+    BOLD_RELAY_PORT: "0",
+    BOLD_RELAY_LOG_LEVEL: process.env.TEST_LOG ?? "silent",
+    ...(consoleDir === undefined ? {} : { BOLD_RELAY_CONSOLE_DIR: consoleDir }),
+  });
+  const log = createLog(config.logLevel);
+  const boards = new Map<string, RelayBoard>();
+  const listeners: MqttClient[] = [];
+  const launch = async () => {
+    const service = await startService(config, log);
+    await service.linked;
+    return service;
+  };
+  const nothing: RunningService = { url: "http://127.0.0.1:1", linked: Promise.resolve(), stop: async () => {} };
+  const world: World = {
+    site,
+    config,
+    key,
+    inletKey,
+    pool,
+    service: start ? await launch() : nothing,
+    get client() {
+      return createClient({ baseUrl: world.service.url, key });
+    },
+    address: (channel: string) => `${site}/${channel}`,
+    async board(device: string, options: Partial<RelayBoardOptions> = {}) {
+      const known = boards.get(device);
+      if (known) return known;
+      const channels = device === "dunlin" ? ["porch"] : ["porch", "hall", "path"];
+      const board = new RelayBoard({ ...brokerAccess(), site, device, channels, ...options });
+      boards.set(device, board);
+      await board.start();
+      return board;
+    },
+    async listener() {
+      const { brokerUrl, ...access } = brokerAccess();
+      const client = await connectAsync(brokerUrl, { ...access, protocolVersion: 5 });
+      listeners.push(client);
+      return client;
+    },
+    ask: (channel: string, action: string, waitS = 20) =>
+      world.client.ask({ target: world.address(channel), action }, { waitS }),
+    async restart() {
+      await world.service.stop();
+      world.service = await launch();
+    },
+    async stop() {
+      await Promise.all([
+        ...[...boards.values()].map((board) => board.stop()),
+        ...listeners.map((client) => client.endAsync()),
+      ]);
+      await world.service.stop();
+      await pool.end();
+    },
+  };
+  return world;
+}
+
+function brokerAccess() {
+  return { brokerUrl: inject("brokerUrl"), username: "tester", password: inject("brokerPassword") };
+}
+
+async function createDatabase(name: string): Promise<string> {
+  const client = new pg.Client(inject("databaseUrl"));
+  await client.connect();
+  await client.query(`create database ${name}`);
+  await client.end();
+  const url = new URL(inject("databaseUrl"));
+  url.pathname = `/${name}`;
+  return url.href;
+}
+
+async function makeKeys(pool: pg.Pool, site: string): Promise<{ key: string; inletKey: string }> {
+  const [key, inletKey] = [newKey(), newKey()];
+  const memberId = await saveMember(pool, OWNER.name, await hashPassword(OWNER.password));
+  await saveKey(pool, { name: "test", tokenSha256: sha256(key), memberId });
+  const inletId = await saveInlet(pool, { slug: INLET, name: "Hall tablet", site });
+  await saveKey(pool, { name: "test", tokenSha256: sha256(inletKey), inletId });
+  return { key, inletKey };
+}
+
+function profiles(delivery: Partial<DeliveryPolicy>): Profile[] {
+  const topics = {
+    do: "{site}/{device}/{channel}/do",
+    done: "{site}/{device}/{channel}/done",
+    is: "{site}/{device}/{channel}/is",
+    here: "{site}/{device}/here",
+  };
+  return [
+    {
+      slug: "reporting",
+      name: "Reports",
+      codec: "json",
+      topics,
+      delivery: { ...TIMINGS, aim: "confirmed", ...delivery },
+    },
+    {
+      slug: "answering",
+      name: "Only answers",
+      codec: "json",
+      topics: { ...topics, is: null },
+      delivery: { ...TIMINGS, aim: "acknowledged", ...delivery },
+    },
+  ];
+}
+
+function describeSite(slug: string): SiteDescription {
+  const channels = [
+    { slug: "porch", name: "Porch lantern", kind: "light" },
+    { slug: "hall", name: "Hall light", kind: "light" },
+    { slug: "path", name: "Path lights", kind: "relay" },
+  ] as const;
+  return {
+    slug,
+    name: "Alder Row",
+    rooms: [
+      {
+        slug: "wren",
+        name: "Wren",
+        devices: [{ slug: "wren", name: "board in the cupboard", profile: "reporting", channels }],
+      },
+      {
+        slug: "finch",
+        name: "Finch",
+        devices: [{ slug: "finch", name: "board under the stairs", profile: "reporting", channels }],
+      },
+      {
+        slug: "dunlin",
+        name: "Dunlin",
+        devices: [{ slug: "dunlin", name: "old board", profile: "answering", channels: channels.slice(0, 1) }],
+      },
+    ],
+  };
+}
