@@ -48,8 +48,9 @@ export function useSignOut(): () => Promise<void> {
     await client.signOut().catch(() => {
       // Without an answer the session may live on at the service until it expires; here it is over.
     });
-    queries.clear();
     queries.setQueryData(names.session, null);
+    // Nothing that was read under this session is left for the next one.
+    queries.removeQueries({ predicate: ({ queryKey }) => queryKey[0] !== names.session[0] });
   };
 }
 

@@ -1,0 +1,174 @@
+/** The command line, run as people run it, against a real service: what it prints, and what it exits with. */
+import { type ChildProcess, execFile, spawn } from "node:child_process";
+import { once } from "node:events";
+import { fileURLToPath } from "node:url";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { createWorld, type World } from "../../service/test/support/world.ts";
+
+const CLI = fileURLToPath(new URL("../bin/bold-relay.js", import.meta.url));
+
+let world: World;
+
+beforeAll(async () => {
+  world = await createWorld({ delivery: { ackWithinMs: 8_000 } });
+  await world.board("wren");
+  await world.board("finch");
+});
+afterAll(() => world.stop());
+
+function env(more: Record<string, string> = {}) {
+  return {
+    PATH: process.env.PATH ?? "",
+    BOLD_RELAY_URL: world.service.url,
+    BOLD_RELAY_KEY: world.key,
+    TZ: "UTC",
+    ...more,
+  };
+}
+
+interface Said {
+  readonly code: number;
+  readonly out: string;
+  readonly err: string;
+}
+
+function run(words: string[], more: Record<string, string> = {}): Promise<Said> {
+  return new Promise((resolve) => {
+    execFile(process.execPath, [CLI, ...words], { env: env(more) }, (error, out, err) => {
+      resolve({ code: typeof error?.code === "number" ? error.code : 0, out, err });
+    });
+  });
+}
+
+describe("send", () => {
+  it("waits for the proof, and exits 0", async () => {
+    const { code, out } = await run(["send", "porch lantern, wren", "on"]);
+    expect(code).toBe(0);
+    const [title, track, verdict, hint] = out.split("\n");
+    expect(title).toBe("Porch lantern, Wren → on");
+    expect(track).toMatch(/^●──●──●──● {2}\d+(\.\d)? ms$/);
+    expect(verdict).toMatch(/^Confirmed\. The device took the command and reports on, .* after the asking\.$/);
+    expect(hint).toMatch(/^bold-relay trace [0-9a-f-]{36}$/);
+    expect(out).not.toContain("\u001b");
+  });
+
+  it("takes the name without quotes, the last word being the action", async () => {
+    expect(await run(["send", "wren", "hall", "light", "on"])).toMatchObject({ code: 0 });
+  });
+
+  it("exits 1 when the device says no, and says so", async () => {
+    const board = await world.board("finch");
+    await board.setFault("refusing");
+    const { code, out } = await run(["send", "finch/porch", "on"]);
+    await board.setFault("none");
+    expect(code).toBe(1);
+    expect(out).toContain("●──●┄┄✕──○  failed");
+    expect(out).toContain("Refused by the device.");
+  });
+
+  it("exits 1 for a name that nothing has, with the nearest", async () => {
+    const { code, err } = await run(["send", "wren/porhc", "on"]);
+    expect(code).toBe(1);
+    expect(err).toContain(`Nearest: ${world.address("wren/porch")}`);
+  });
+
+  it("does not wait when told so", async () => {
+    const board = await world.board("finch");
+    await board.setFault("silent");
+    const { code, out } = await run(["send", "finch/hall", "on", "--wait", "0"]);
+    await board.setFault("none");
+    expect([code, out.includes("Accepted; not waited for.")]).toEqual([1, true]);
+  });
+});
+
+describe("exit codes", () => {
+  it.each([
+    ["a wrong option", ["send", "--loud", "x", "on"], {}, 2],
+    ["a missing channel", ["send", "on"], {}, 2],
+    ["an unknown verb", ["dance"], {}, 2],
+    ["an address that is none", ["status"], { BOLD_RELAY_URL: "nowhere" }, 2],
+    ["nobody there", ["status"], { BOLD_RELAY_URL: "http://127.0.0.1:1" }, 3],
+    ["no key", ["status"], { BOLD_RELAY_KEY: "" }, 4],
+    ["a wrong key", ["status"], { BOLD_RELAY_KEY: "brk_wrong" }, 4],
+    ["help", ["--help"], {}, 0],
+  ])("%s", async (_title, words, more, code) => {
+    const said = await run(words, more);
+    expect(said.code).toBe(code);
+    expect(said.out + said.err).not.toMatch(/^\s+at /m);
+  });
+
+  it("every verb has help with an example", async () => {
+    for (const verb of ["status", "send", "state", "trace", "watch"]) {
+      const { code, out } = await run([verb, "--help"]);
+      expect([verb, code]).toEqual([verb, 0]);
+      expect(out).toContain(`bold-relay ${verb}`);
+      expect(out).toMatch(/Examples?:/);
+    }
+  });
+});
+
+describe("looking", () => {
+  it("status: each part, and the counts", async () => {
+    const { code, out } = await run(["status"]);
+    expect(code).toBe(0);
+    expect(out).toMatch(/^broker +up +round trip \d/m);
+    expect(out).toMatch(/^1 sites?, 3 devices/m);
+  });
+
+  it("state: one aligned row a channel, or JSON Lines", async () => {
+    await run(["send", "wren/path", "on"]);
+    const { out } = await run(["state", world.address("wren")]);
+    expect(out).toMatch(/^ {2}3 +Path lights +on +●──●──●──●/m);
+    expect(out.split("\n").filter((line) => line.includes("finch"))).toEqual([]);
+    const lines = (await run(["state", "--json"])).out.trim().split("\n");
+    expect(lines.map((line) => JSON.parse(line).address)).toHaveLength(7);
+  });
+
+  it("trace: every hop with its bytes, and what was refused", async () => {
+    await run(["send", "wren/path", "off"]);
+    const { code, out } = await run(["trace", "last"]);
+    expect(code).toBe(0);
+    for (const hop of ["accepted", "sent", "acknowledged", "confirmed"]) expect(out).toMatch(new RegExp(`ms +${hop}`));
+    expect(out).toContain(`${world.address("wren/path/do")}  {"id":`);
+    await run(["send", "nothing/here", "on"]);
+    const refused = await run(["trace"]);
+    expect(refused.code).toBe(1);
+    expect(refused.out).toContain("No channel has this name.");
+    expect((await run(["trace", "7"])).code).toBe(1);
+  });
+});
+
+describe("watch", () => {
+  it("prints a line a change until it is stopped, and reconnects", async () => {
+    const child: ChildProcess = spawn(process.execPath, [CLI, "watch", "--json"], {
+      env: env(),
+      stdio: ["ignore", "pipe", "pipe"],
+    });
+    let text = "";
+    const seen = (isSo: (lines: Record<string, unknown>[]) => boolean) =>
+      new Promise<void>((resolve) => {
+        const look = () => {
+          const lines = text
+            .split("\n")
+            .slice(0, -1)
+            .map((line) => JSON.parse(line) as Record<string, unknown>);
+          if (isSo(lines)) resolve();
+        };
+        child.stdout?.on("data", look);
+        look();
+      });
+    child.stdout?.setEncoding("utf8").on("data", (chunk: string) => {
+      text += chunk;
+    });
+    await seen((lines) => lines.length >= 7);
+    await (await world.board("wren")).flip("hall");
+    await seen((lines) => lines.some((line) => (line.observed as { cause?: string } | null)?.cause === "hand"));
+    child.kill("SIGINT");
+    const [code] = await once(child, "exit");
+    expect(code).toBe(0);
+  });
+
+  it("a wrong key ends it at once", async () => {
+    expect((await run(["watch"], { BOLD_RELAY_KEY: "brk_wrong" })).code).toBe(4);
+  });
+});

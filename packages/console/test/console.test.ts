@@ -1,0 +1,179 @@
+/** The console in a real browser, against a real service and stand-in boards. */
+import { fileURLToPath } from "node:url";
+import type { Browser, Locator, Page } from "playwright-core";
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
+import { createWorld, OWNER, type World } from "../../service/test/support/world.ts";
+import { openBrowser, openPage } from "./support/browser.ts";
+
+let world: World;
+let browser: Browser;
+let page: Page;
+const errors: string[] = [];
+
+beforeAll(async () => {
+  const consoleDir = fileURLToPath(new URL("../dist", import.meta.url));
+  world = await createWorld({ consoleDir, delivery: { ackWithinMs: 8_000 } });
+  for (const device of ["wren", "finch", "dunlin"])
+    await world.board(device, { reports: device !== "dunlin", slowMs: 700 });
+  browser = await openBrowser();
+});
+afterAll(async () => {
+  await browser.close();
+  await world.stop();
+});
+
+beforeEach(async () => {
+  page = await openPage(browser, errors);
+  await page.goto(world.service.url);
+  await page.getByLabel("Name").fill(OWNER.name);
+  await page.getByLabel("Password").fill(OWNER.password);
+  await page.getByRole("button", { name: "Sign in" }).click();
+  await page.getByRole("heading", { name: "Alder Row" }).waitFor();
+});
+afterEach(async () => {
+  await page.close();
+  expect(errors.splice(0)).toEqual([]);
+});
+
+const row = (channel: string): Locator => page.locator(`[data-channel="${world.address(channel)}"]`);
+const press = (channel: string, name: "On" | "Off") => row(channel).getByRole("button", { name, exact: true }).click();
+const track = (channel: string) => row(channel).getByRole("img");
+
+describe("signing in", () => {
+  it("says what is wrong and keeps the name; signing out comes back here", async () => {
+    await page.getByRole("button", { name: "Sign out" }).click();
+    await page.getByLabel("Name").fill(OWNER.name);
+    await page.getByLabel("Password").fill("not this");
+    await page.getByRole("button", { name: "Sign in" }).click();
+    await page.getByRole("alert").getByText("No member has this name with this password.").waitFor();
+    expect(await page.getByLabel("Name").inputValue()).toBe(OWNER.name);
+  });
+});
+
+describe("the board", () => {
+  it("a press is followed to its confirmation, and the lamp shows what is", async () => {
+    await press("wren/porch", "On");
+    await row("wren/porch").getByText("On", { exact: true }).first().waitFor();
+    await row("wren/porch")
+      .getByRole("img", { name: /^confirmed after/ })
+      .waitFor();
+    expect(await row("wren/porch").getByRole("button", { name: "On", exact: true }).getAttribute("aria-pressed")).toBe(
+      "true",
+    );
+    expect(page.url()).toMatch(/\/board$/);
+  });
+
+  it("shows the way while a slow board takes its time, and never lights the lamp before", async () => {
+    const board = await world.board("finch");
+    await board.setFault("slow");
+    await press("finch/porch", "On");
+    await row("finch/porch").getByRole("img", { name: /^open/ }).waitFor();
+    expect(await row("finch/porch").getByText("Told: on").count()).toBe(1);
+    expect(await row("finch/porch").getByRole("button", { name: "On", exact: true }).getAttribute("aria-pressed")).toBe(
+      "false",
+    );
+    await row("finch/porch")
+      .getByRole("img", { name: /^confirmed/ })
+      .waitFor();
+    await board.setFault("none");
+  });
+
+  it("falls back visibly when the board says no", async () => {
+    const board = await world.board("finch");
+    await board.setFault("refusing");
+    await press("finch/hall", "On");
+    await row("finch/hall").getByText("failed").waitFor();
+    await row("finch/hall").getByText("Told: on").waitFor();
+    expect(await track("finch/hall").getAttribute("aria-label")).toBe("failed: got as far as published");
+    await board.setFault("none");
+  });
+
+  it("sees a hand at the wall, live", async () => {
+    await (await world.board("wren")).flip("path");
+    await row("wren/path").getByText("By hand").waitFor();
+  });
+
+  it("never shows as lit what was only acknowledged", async () => {
+    await press("dunlin/porch", "On");
+    await row("dunlin/porch")
+      .getByRole("img", { name: /^acknowledged after/ })
+      .waitFor();
+    await row("dunlin/porch").getByText("Unknown").waitFor();
+  });
+
+  it("names a board that goes off the broker", async () => {
+    const board = await world.board("finch");
+    await board.setFault("unplugged");
+    await page.getByText("went off the broker").waitFor();
+    await board.setFault("none");
+    await page.getByText("went off the broker").waitFor({ state: "detached" });
+  });
+
+  it("works by keyboard alone", async () => {
+    const button = row("wren/hall").getByRole("button", { name: "On", exact: true });
+    await button.focus();
+    await page.keyboard.press("Enter");
+    await row("wren/hall")
+      .getByRole("img", { name: /^confirmed/ })
+      .waitFor();
+    expect(await button.evaluate((element) => element === document.activeElement)).toBe(true);
+  });
+});
+
+describe("the trace", () => {
+  it("opens from a row, tells the verdict first, then every hop, and can be sent again", async () => {
+    const board = await world.board("finch");
+    await board.setFault("refusing");
+    await press("finch/path", "On");
+    await row("finch/path").getByText("failed").waitFor();
+    await row("finch/path")
+      .getByRole("link", { name: /^Trace/ })
+      .click();
+    const panel = page.getByRole("complementary", { name: "Trace" });
+    await panel.getByText("Refused by the device.").waitFor();
+    for (const hop of ["Asked", "Accepted", "Sent", "Refused", "Failed"])
+      await panel.getByText(hop, { exact: true }).waitFor();
+    expect(await panel.locator("pre").first().textContent()).toContain(world.address("finch/path/do"));
+
+    const first = page.url();
+    await board.setFault("none");
+    await panel.getByRole("button", { name: "Send again" }).click();
+    await panel.getByText("Confirmed.", { exact: true }).waitFor();
+    expect(page.url()).not.toBe(first);
+    await page.reload();
+    await panel.getByText("Confirmed.", { exact: true }).waitFor();
+    await panel.getByRole("button", { name: "Close" }).click();
+    await panel.waitFor({ state: "detached" });
+  });
+
+  it("fills while it is watched", async () => {
+    const board = await world.board("finch");
+    await board.setFault("slow");
+    await press("finch/porch", "Off");
+    await row("finch/porch").getByRole("img", { name: /^open/ }).waitFor();
+    await row("finch/porch")
+      .getByRole("link", { name: /^Trace/ })
+      .click();
+    const panel = page.getByRole("complementary", { name: "Trace" });
+    await panel.getByText("Confirmed.", { exact: true }).waitFor();
+    await board.setFault("none");
+  });
+});
+
+describe("without the service", () => {
+  it("says so and since when, and comes back without a reload", async () => {
+    const { port } = new URL(world.service.url);
+    await world.service.stop();
+    await page.getByText("No connection to the service.").waitFor();
+    const { startService, createLog } = await import("../../service/src/index.ts");
+    world.service = await startService({ ...world.config, port: Number(port) }, createLog("silent"));
+    await page.getByText("No connection to the service.").waitFor({ state: "detached" });
+    await world.service.linked;
+    await press("wren/porch", "Off");
+    await row("wren/porch")
+      .getByRole("img", { name: /^confirmed/ })
+      .waitFor();
+    // What the browser noted about the lost connection is as it should be.
+    errors.length = 0;
+  });
+});

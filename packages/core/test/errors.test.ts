@@ -1,0 +1,41 @@
+/** The catalogue and docs/errors.md say the same, both ways. */
+import { readFileSync } from "node:fs";
+import { describe, expect, it } from "vitest";
+import { type ErrorCode, errorCatalogue, RelayError } from "../src/index.ts";
+
+const documented = readFileSync(new URL("../../../docs/errors.md", import.meta.url), "utf8");
+const rows = [...documented.matchAll(/^\| `([a-z-]+)` \| (\d+) \| (yes|no) \| (.+) \|$/gm)];
+
+describe("docs/errors.md", () => {
+  it("lists every code of the catalogue with its status, whether trying again may help, and its title", () => {
+    const fromDocs = rows.map(([, code, status, again, title]) => [code, Number(status), again === "yes", title]);
+    const fromCode = Object.entries(errorCatalogue).map(([code, kind]) => [
+      code,
+      kind.status,
+      kind.retryable,
+      kind.title,
+    ]);
+    expect(fromDocs).toEqual(fromCode);
+  });
+});
+
+describe("an error", () => {
+  it("fills its sentence with facts, and offers what is near", () => {
+    const error = new RelayError("unknown-channel", { target: "gaet", nearest: ["a/b/gate", "a/c/gate"] });
+    expect(error.message).toBe("No channel is called “gaet”. Nothing was sent. Nearest: a/b/gate or a/c/gate.");
+    expect(new RelayError("unknown-channel", { target: "x", nearest: [] }).message).toContain(
+      "Nothing has a name like it.",
+    );
+  });
+
+  it("never fills in what a caller wrote as if it were one of ours", () => {
+    expect(new RelayError("unknown-channel", { target: "{choices}", nearest: [] }).message).toContain("“{choices}”");
+  });
+
+  it("leaves no brace open with the facts that its sentence names", () => {
+    for (const [code, { sentence }] of Object.entries(errorCatalogue)) {
+      const facts = Object.fromEntries([...sentence.matchAll(/\{(\w+)\}/g)].map(([, fact]) => [fact, "x"]));
+      expect(new RelayError(code as ErrorCode, facts).message).not.toMatch(/[{}]/);
+    }
+  });
+});

@@ -1,0 +1,168 @@
+/** What people read: outcomes, tracks, durations, verdicts; and the facts beneath: state and agreement. */
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import {
+  agreement,
+  ENDS,
+  formatAgo,
+  formatDuration,
+  isUuid,
+  observe,
+  outcomeOf,
+  REASONS,
+  type Report,
+  STAGES,
+  trackMarks,
+  trackText,
+  uuidV7,
+  type VerdictFacts,
+  verdict,
+} from "../src/index.ts";
+import { commandId } from "./support/order.ts";
+
+describe("the stage track", () => {
+  it.each([
+    [{ stage: "accepted", aim: "confirmed", end: null }, "●┄┄◌┄┄◌┄┄◌"],
+    [{ stage: "acknowledged", aim: "confirmed", end: null }, "●──●──●┄┄◌"],
+    [{ stage: "confirmed", aim: "confirmed", end: "complete" }, "●──●──●──●"],
+    [{ stage: "published", aim: "confirmed", end: "unanswered" }, "●──●┄┄✕──○"],
+    [{ stage: "accepted", aim: "confirmed", end: "superseded" }, "●┄┄✕──○──○"],
+    [{ stage: "acknowledged", aim: "acknowledged", end: "complete" }, "●──●──●──○"],
+    [{ stage: "published", aim: "acknowledged", end: "unanswered" }, "●──●┄┄✕──○"],
+  ] as const)("%j: %s", (progress, text) => {
+    expect(trackText(progress)).toBe(text);
+  });
+
+  it("always has four marks, at most one stop, and nothing proven behind it", () => {
+    const progress = fc.record({
+      stage: fc.constantFrom(...STAGES),
+      aim: fc.constantFrom("published" as const, "acknowledged" as const, "confirmed" as const),
+      end: fc.constantFrom(null, ...ENDS),
+    });
+    fc.assert(
+      fc.property(progress, (one) => {
+        const marks = trackMarks(one);
+        expect(marks).toHaveLength(4);
+        const stop = marks.indexOf("stopped");
+        expect(marks.lastIndexOf("stopped")).toBe(stop);
+        if (stop >= 0) expect(marks.lastIndexOf("proven")).toBeLessThan(stop);
+      }),
+    );
+  });
+});
+
+describe("outcomes", () => {
+  it.each([
+    [[], "open"],
+    [["complete", null], "open"],
+    [["complete", "complete"], "complete"],
+    [["complete", "failed"], "partly"],
+    [["superseded", "overtaken"], "superseded"],
+    [["superseded", "failed"], "not-at-all"],
+  ] as const)("%j: %s", (ends, outcome) => {
+    expect(outcomeOf(ends)).toBe(outcome);
+  });
+});
+
+describe("durations", () => {
+  it.each([
+    [0, "0.0 ms"],
+    [1.42, "1.4 ms"],
+    [9.96, "10 ms"],
+    [999.4, "999 ms"],
+    [999.6, "1.0 s"],
+    [59_949, "59.9 s"],
+    [60_000, "1 min"],
+    [7_200_000, "2 h"],
+    [200_000_000, "2 d"],
+    [-5, "0.0 ms"],
+  ])("%d: %s", (ms, text) => {
+    expect(formatDuration(ms)).toBe(text);
+  });
+
+  it("ago", () => {
+    expect([formatAgo(900), formatAgo(41_000), formatAgo(125_000)]).toEqual(["just now", "41 s ago", "2 min ago"]);
+  });
+});
+
+describe("verdicts", () => {
+  const facts: VerdictFacts = {
+    to: "on",
+    stage: "published",
+    aim: "confirmed",
+    end: "unanswered",
+    reason: "no-acknowledgement",
+    attempts: 3,
+    code: null,
+    tookMs: 6_500,
+    device: "board under the stairs",
+    present: true,
+    topic: "alder-row/finch/porch/do",
+  };
+
+  it("every reason has words, and none claims more than is known", () => {
+    for (const reason of REASONS) {
+      const { headline, text } = verdict({ ...facts, reason });
+      expect(headline).toMatch(/^[A-Z].*\.$/);
+      expect(text).toMatch(/\.$/);
+      expect(text).not.toMatch(/undefined|null|NaN/);
+    }
+    for (const reason of ["no-acknowledgement", "no-broker-receipt", "sending-uncertain"] as const) {
+      expect(verdict({ ...facts, reason }).text).toContain("may or may not have switched");
+    }
+  });
+
+  it("says what to do about a silent board that is there, and one that is not", () => {
+    expect(verdict(facts).text).toContain("It is on the broker");
+    expect(verdict({ ...facts, present: false }).text).toContain("off the broker: check its power");
+  });
+
+  it("calls sent sent: never more than the device can prove", () => {
+    const done = { ...facts, end: "complete", reason: null } as const;
+    expect(verdict({ ...done, aim: "confirmed" })).toMatchObject({ tone: "good", headline: "Confirmed." });
+    expect(verdict({ ...done, aim: "acknowledged" })).toMatchObject({ tone: "weak", headline: "Acknowledged." });
+    expect(verdict({ ...done, aim: "published" })).toMatchObject({ tone: "weak", headline: "Sent, unproven." });
+  });
+});
+
+describe("state", () => {
+  const report = (more: Partial<Report>): Report => ({ value: "on", by: null, id: null, live: true, ...more });
+
+  it("keeps each change with its cause, and nothing for the same again", () => {
+    const first = observe(null, report({ by: "hand" }), null, 1);
+    expect(first.change).toEqual({ from: null, to: { value: "on", cause: "hand", commandId: null, at: 1 } });
+    expect(observe(first.next, report({ by: "timer" }), null, 2)).toEqual({ next: first.next, change: null });
+    const proven = observe(first.next, report({ value: "off" }), commandId(3), 3);
+    expect(proven.next).toEqual({ value: "off", cause: "command", commandId: commandId(3), at: 3 });
+    expect(observe(null, report({}), null, 4).next.cause).toBe("unknown");
+  });
+
+  it.each([
+    [null, null, false, "unknown"],
+    ["on", null, false, "unknown"],
+    ["on", "off", true, "pending"],
+    ["on", "off", false, "drift"],
+    ["on", "on", false, "agreed"],
+    [null, "on", false, "agreed"],
+  ] as const)("told %s, is %s, open %s: %s", (told, is, open, expected) => {
+    expect(agreement(told, is, open)).toBe(expected);
+  });
+});
+
+describe("ids", () => {
+  it("are UUIDv7: their time first, version and variant where RFC 9562 puts them", () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 0, max: 2 ** 47 }),
+        fc.uint8Array({ minLength: 10, maxLength: 10 }),
+        (at, random) => {
+          const id = uuidV7(at, random);
+          expect(isUuid(id)).toBe(true);
+          expect(id[14]).toBe("7");
+          expect("89ab").toContain(id[19]);
+          expect(Number.parseInt(id.slice(0, 8) + id.slice(9, 13), 16)).toBe(at);
+        },
+      ),
+    );
+  });
+});

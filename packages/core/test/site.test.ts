@@ -1,0 +1,107 @@
+/** Names, topics and settings of a site's channels, and what may be asked of them. */
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { type Asker, editDistance, guard, normalName, resolveName } from "../src/index.ts";
+import { snapshot } from "./support/site.ts";
+
+function found(text: string, site: string | null = null): string | string[] {
+  const resolution = resolveName(snapshot, text, site);
+  if ("found" in resolution) return resolution.found.address;
+  if ("ambiguous" in resolution) return resolution.ambiguous.map((channel) => channel.address);
+  if ("wildcard" in resolution) return `wildcard ${resolution.wildcard}`;
+  return ["unknown", ...resolution.nearest.map((channel) => channel.address)];
+}
+
+describe("names", () => {
+  it.each([
+    ["alder-row/wren/porch-lantern", "alder-row/wren/porch-lantern"],
+    ["wren/porch-lantern", "alder-row/wren/porch-lantern"],
+    ["Porch Lantern, Wren", "alder-row/wren/porch-lantern"],
+    ["  wren   PORCH lantern", "alder-row/wren/porch-lantern"],
+    ["Ｈall light", "alder-row/wren/hall-light"],
+    ["gate lock", "alder-row/plover/gate-lock"],
+    ["porch lantern", ["alder-row/wren/porch-lantern", "alder-row/finch/porch-lantern"]],
+    ["porch", ["unknown"]],
+    ["gate lokc", ["unknown", "alder-row/plover/gate-lock"]],
+    ["porch lantern wern", ["unknown", "alder-row/wren/porch-lantern", "alder-row/finch/porch-lantern"]],
+    ["alder-row/+/porch", "wildcard +"],
+    ["#", "wildcard #"],
+    ["", ["unknown"]],
+  ])("“%s” → %s", (text, expected) => {
+    expect(found(text)).toEqual(expected);
+  });
+
+  it("of another site are neither found nor offered", () => {
+    expect(found("outdoor sign", "alder-row")).toEqual(["unknown"]);
+    expect(found("outdoor sihn", "alder-row")).toEqual(["unknown"]);
+    expect(found("outdoor sign", "fennel-hall")).toBe("fennel-hall/foyer/outdoor-sign");
+  });
+
+  it("any text is either found or not: it never throws, and never finds what it does not name", () => {
+    fc.assert(
+      fc.property(fc.string(), (text) => {
+        const resolution = resolveName(snapshot, text, null);
+        if ("found" in resolution) expect(snapshot.byName.get(normalName(text))).toEqual([resolution.found]);
+      }),
+    );
+  });
+});
+
+describe("edits between names", () => {
+  it.each([
+    ["", "abc", 3],
+    ["gate", "gaet", 1],
+    ["porch", "porsch", 1],
+    ["wren", "finch", 5],
+  ])("%s and %s: %d", (one, other, distance) => {
+    expect(editDistance(one, other, 10)).toBe(distance);
+  });
+
+  it("are the same both ways, and none only for the same", () => {
+    fc.assert(
+      fc.property(fc.string({ maxLength: 12 }), fc.string({ maxLength: 12 }), (one, other) => {
+        const distance = editDistance(one, other, 20);
+        expect(editDistance(other, one, 20)).toBe(distance);
+        expect(distance === 0).toBe(one === other);
+      }),
+    );
+  });
+});
+
+describe("the snapshot", () => {
+  it("fills the topics, and covers them with one filter a site and role", () => {
+    expect(snapshot.channels[0]?.topics).toEqual({
+      do: "alder-row/wren/porch-lantern/do",
+      done: "alder-row/wren/porch-lantern/done",
+      is: "alder-row/wren/porch-lantern/is",
+    });
+    expect(snapshot.filters).toContain("alder-row/+/+/is");
+    expect(snapshot.filters).toHaveLength(6);
+    expect(snapshot.byTopic.get("alder-row/wren/here")).toMatchObject({ role: "here", device: "alder-row/wren" });
+  });
+
+  it("lays the channel's settings over the profile's, and those over the defaults", () => {
+    const policy = snapshot.channels[3]?.policy;
+    expect([policy?.aim, policy?.settleMs, policy?.attempts]).toEqual(["acknowledged", 5_000, 3]);
+  });
+});
+
+describe("the guard", () => {
+  const asker: Asker = { inlet: "test", name: "Ines", site: null, keyId: null };
+  const ask = (target: string, action: string, until: "confirmed" | null = null) =>
+    guard(snapshot, { target, action, until }, asker);
+
+  it("makes one absolute setpoint of what may be asked", () => {
+    expect(ask("gate lock", "on").plan).toMatchObject({ to: "on", channel: { address: "alder-row/plover/gate-lock" } });
+  });
+
+  it.each([
+    ["nothing", "on", null, "unknown-channel", "unmatched"],
+    ["porch lantern", "on", null, "ambiguous-name", "unmatched"],
+    ["gate lock", "open", null, "unknown-action", "refused"],
+    ["gate lock", "toString", null, "unknown-action", "refused"],
+    ["gate lock", "on", "confirmed", "beyond-aim", "refused"],
+  ] as const)("“%s” %s until %s: %s", (target, action, until, code, outcome) => {
+    expect(ask(target, action, until)).toMatchObject({ plan: null, refusal: { code }, outcome });
+  });
+});

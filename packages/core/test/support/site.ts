@@ -1,0 +1,40 @@
+/** A small site for tests of names and guards. */
+import { buildSnapshot, type ChannelId, type ChannelRecord, type Profile, type Snapshot } from "../../src/index.ts";
+
+export const profile: Profile = {
+  slug: "reporting",
+  name: "Reports",
+  codec: "json",
+  topics: {
+    do: "{site}/{device}/{channel}/do",
+    done: "{site}/{device}/{channel}/done",
+    is: "{site}/{device}/{channel}/is",
+    here: "{site}/{device}/here",
+  },
+  delivery: { settleMs: 5_000 },
+};
+
+export function record(id: number, room: string, name: string, more: Partial<ChannelRecord> = {}): ChannelRecord {
+  const roomSlug = room.toLowerCase();
+  return {
+    id: id as ChannelId,
+    number: id,
+    slug: name.toLowerCase().replaceAll(" ", "-"),
+    name,
+    kind: "light",
+    delivery: {},
+    site: { slug: "alder-row", name: "Alder Row" },
+    room: { slug: roomSlug, name: room },
+    device: { slug: roomSlug, name: `board in ${room}` },
+    profile,
+    ...more,
+  };
+}
+
+export const snapshot: Snapshot = buildSnapshot([
+  record(1, "Wren", "Porch lantern"),
+  record(2, "Wren", "Hall light"),
+  record(3, "Finch", "Porch lantern"),
+  record(4, "Plover", "Gate lock", { kind: "relay", delivery: { aim: "acknowledged" } }),
+  record(5, "Foyer", "Outdoor sign", { site: { slug: "fennel-hall", name: "Fennel Hall" } }),
+]);

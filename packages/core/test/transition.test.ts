@@ -1,0 +1,124 @@
+/** The life of one command: the sequences that each rule exists for. */
+import { describe, expect, it } from "vitest";
+import { type Command, type CommandEvent, newCommand, type Report, transition } from "../src/index.ts";
+import { order, START } from "./support/order.ts";
+
+const live = (report: Partial<Report> = {}): CommandEvent => ({
+  type: "report",
+  report: { value: "on", by: null, id: null, live: true, ...report },
+});
+const done: CommandEvent = { type: "done", ok: true, code: 1 };
+const puback = (code: number, attempt = 1): CommandEvent => ({ type: "puback", attempt, code });
+const send: CommandEvent = { type: "send" };
+
+function play(...events: CommandEvent[]): Command {
+  return playFrom(newCommand(order(1, "on", START), START), ...events);
+}
+
+function playFrom(command: Command, ...events: CommandEvent[]): Command {
+  return events.reduce((now, event, index) => transition(now, event, START + index + 1).next, command);
+}
+
+const summary = ({ stage, end, reason }: Command) => [stage, end, reason];
+
+describe("rising", () => {
+  it.each([
+    ["in order", [send, puback(0), done, live()]],
+    ["acknowledged before the broker's receipt", [send, done, puback(0), live()]],
+    ["reported before anything else", [send, live()]],
+    ["receipt last", [send, done, live(), puback(0)]],
+  ])("%s: complete", (_title, events) => {
+    expect(summary(play(...events))).toEqual(["confirmed", "complete", null]);
+  });
+
+  it("keeps a null time for a hop that was never seen", () => {
+    const command = play(send, live());
+    expect([command.publishedAt, command.acknowledgedAt, command.confirmedAt]).toEqual([null, null, START + 2]);
+  });
+
+  it("never falls: a late receipt leaves an acknowledged command acknowledged", () => {
+    const command = play(send, done, puback(0));
+    expect(command.stage).toBe("acknowledged");
+    expect(command.publishedAt).toBe(START + 3);
+  });
+
+  it("ends once: nothing changes an ended command", () => {
+    const ended = play(send, live());
+    for (const event of [done, puback(0), puback(135), live({ value: "off" }), { type: "replace" } as const]) {
+      expect(transition(ended, event, START + 99)).toEqual({ next: ended, effects: [] });
+    }
+  });
+});
+
+describe("what confirms", () => {
+  it.each([
+    ["a report without id after the write", [send, live()], true],
+    ["a report that names this command", [send, live({ by: "command", id: order(1, "on", 0).id })], true],
+    ["a report that names another", [send, live({ by: "command", id: order(2, "on", 0).id })], false],
+    ["a retained report", [send, live({ live: false })], false],
+    ["a hand at the wall", [send, live({ by: "hand" })], false],
+    ["a power-up", [send, live({ by: "boot" })], false],
+    ["a report before the write", [live()], false],
+    ["another value", [send, live({ value: "off" })], false],
+  ])("%s", (_title, events, confirmed) => {
+    expect(play(...events).stage === "confirmed").toBe(confirmed);
+  });
+});
+
+describe("ends", () => {
+  it.each([
+    ["refused by the device", [send, { type: "done", ok: false, code: 4 }], "failed", "device-refused"],
+    ["nobody listens, on the first write", [send, puback(16)], "failed", "nobody-listens"],
+    [
+      "nobody listens any more, after a write that was received",
+      [send, puback(0), send, puback(16, 2)],
+      "unanswered",
+      "nobody-listens",
+    ],
+    ["not authorised at the broker", [send, puback(135)], "failed", "broker-refused"],
+    ["replaced before it was written", [{ type: "replace" }], "superseded", "replaced-before-sending"],
+    ["replaced after it was written", [send, { type: "replace" }], "overtaken", "replaced-after-sending"],
+    ["too old before it was written", [{ type: "expire" }], "expired", "never-sent-in-time"],
+    ["no receipt", [send, { type: "give-up" }], "unanswered", "no-broker-receipt"],
+    ["no acknowledgement", [send, puback(0), { type: "give-up" }], "unanswered", "no-acknowledgement"],
+    ["acknowledged, no report", [send, done, { type: "give-up" }], "unanswered", "no-report"],
+    [
+      "acknowledged, then contradicted",
+      [send, done, live({ value: "off" }), { type: "give-up" }],
+      "failed",
+      "contradicted",
+    ],
+  ] as [string, CommandEvent[], string, string][])("%s", (_title, events, end, reason) => {
+    const command = play(...events);
+    expect([command.end, command.reason]).toEqual([end, reason]);
+  });
+
+  it("a refusal by the broker means nothing once the device itself has answered", () => {
+    expect(summary(play(send, done, puback(135)))).toEqual(["acknowledged", null, null]);
+  });
+
+  it("a contradiction that is taken back is forgotten", () => {
+    const command = play(send, done, live({ value: "off" }), live({ by: "hand" }), { type: "give-up" });
+    expect(command.reason).toBe("no-report");
+  });
+
+  it("after a restart nothing is claimed never to have gone out", () => {
+    const recovered = { ...newCommand(order(1, "on", START), START), maybeSent: true };
+    expect(summary(playFrom(recovered, { type: "expire" }))).toEqual(["accepted", "unanswered", "sending-uncertain"]);
+    expect(summary(playFrom(recovered, { type: "replace" }))).toEqual([
+      "accepted",
+      "overtaken",
+      "replaced-after-sending",
+    ]);
+  });
+});
+
+describe("an aim below confirmed", () => {
+  it.each([
+    ["published", [send, puback(0)]],
+    ["acknowledged", [send, puback(0), done]],
+  ] as const)("%s completes there", (aim, events) => {
+    const command = newCommand(order(1, "on", START, { aim }), START);
+    expect(summary(playFrom(command, ...events))).toEqual([aim, "complete", null]);
+  });
+});
