@@ -8,13 +8,13 @@ export default defineConfig({
     projects: [
       {
         extends: true,
-        test: { name: "core", include: ["packages/{core,api,cli}/test/**/*.test.ts"] },
+        test: { name: "core", include: ["packages/{core,api}/test/**/*.test.ts"] },
       },
       {
         extends: true,
         test: {
           name: "service",
-          include: ["packages/{service,standins,rig}/test/**/*.test.ts", "packages/cli/test/**/*.live.ts"],
+          include: ["packages/{service,cli,standins,rig}/test/**/*.test.ts"],
           globalSetup: ["packages/rig/src/vitest-setup.ts"],
           testTimeout: 30_000,
           hookTimeout: 60_000,

@@ -51,6 +51,6 @@ export function openFullPath({ url, inlet, key, connections }: FullPathOptions) 
 }
 
 /** One channel for every asker, so that none replaces another's command. */
-export function channelAddress(worker: number): string {
+function channelAddress(worker: number): string {
   return `bench/board-${Math.floor(worker / 16)}/relay-${worker % 16}`;
 }

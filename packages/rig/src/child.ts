@@ -71,13 +71,20 @@ export function startChild(options: ChildOptions): Child {
 export async function endLeftover(pidFile: string, mark: string, signal: NodeJS.Signals): Promise<void> {
   if (!existsSync(pidFile)) return;
   const pid = Number(readFileSync(pidFile, "utf8").split("\n")[0]);
-  const alive = () => pid > 0 && commandLine(pid).includes(mark);
+  const alive = () => isRunning(pidFile, mark);
   if (alive()) process.kill(pid, signal);
   for (let waited = 0; alive(); waited += 50) {
     if (waited === 5_000) process.kill(pid, "SIGKILL");
     await new Promise((resolve) => setTimeout(resolve, 50));
   }
   rmSync(pidFile, { force: true });
+}
+
+/** Whether the process of this pid file runs, and is the one with this mark. */
+export function isRunning(pidFile: string, mark: string): boolean {
+  if (!existsSync(pidFile)) return false;
+  const pid = Number(readFileSync(pidFile, "utf8").split("\n")[0]);
+  return pid > 0 && commandLine(pid).includes(mark);
 }
 
 /** Empty for a process that is gone, or a zombie. */

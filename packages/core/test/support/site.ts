@@ -1,7 +1,7 @@
 /** A small site for tests of names and guards. */
 import { buildSnapshot, type ChannelId, type ChannelRecord, type Profile, type Snapshot } from "../../src/index.ts";
 
-export const profile: Profile = {
+const profile: Profile = {
   slug: "reporting",
   name: "Reports",
   codec: "json",
@@ -14,7 +14,7 @@ export const profile: Profile = {
   delivery: { settleMs: 5_000 },
 };
 
-export function record(id: number, room: string, name: string, more: Partial<ChannelRecord> = {}): ChannelRecord {
+function record(id: number, room: string, name: string, more: Partial<ChannelRecord> = {}): ChannelRecord {
   const roomSlug = room.toLowerCase();
   return {
     id: id as ChannelId,

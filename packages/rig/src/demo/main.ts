@@ -1,6 +1,7 @@
 /** `npm run demo`: the whole thing with demo data and stand-ins, until Ctrl-C; `--once` runs an example and exits. */
-import { rmSync } from "node:fs";
+import { mkdirSync, rmSync, writeFileSync } from "node:fs";
 import path from "node:path";
+import { isRunning } from "../child.ts";
 import { runExample } from "./example.ts";
 import { openHouse } from "./house.ts";
 import { progress, welcome } from "./screen.ts";
@@ -17,7 +18,14 @@ async function main(words: readonly string[]): Promise<number> {
   }
   const once = words.includes("--once");
   const folder = path.join(project, ".demo", ...(once ? ["once"] : []));
+  const pidFile = path.join(folder, "demo.pid");
+  if (isRunning(pidFile, "demo/main.js")) {
+    process.stderr.write("The demo runs here already. Stop it with Ctrl-C in its terminal, or use its console.\n");
+    return 1;
+  }
   if (once) rmSync(folder, { recursive: true, force: true });
+  mkdirSync(folder, { recursive: true });
+  writeFileSync(pidFile, String(process.pid));
   const interrupted = new Promise<number>((resolve) => {
     process.on("SIGINT", () => resolve(130));
     process.on("SIGTERM", () => resolve(143));
@@ -38,6 +46,7 @@ async function main(words: readonly string[]): Promise<number> {
     return 0;
   } finally {
     await house.stop();
+    rmSync(pidFile, { force: true });
     if (once) rmSync(folder, { recursive: true, force: true });
   }
 }
