@@ -26,13 +26,18 @@ export interface Broker {
   stop(): Promise<void>;
 }
 
+/** Ends the broker of this folder that an earlier, killed run has left behind. */
+export function endLeftoverBroker(folder: string): Promise<void> {
+  return endLeftover(path.join(folder, "mosquitto.pid"), path.join(folder, "mosquitto.conf"), "SIGTERM");
+}
+
 /** @throws Error that says what is wrong and where its log is */
 export async function startBroker({ programs, folder, port, users }: BrokerOptions): Promise<Broker> {
   const runAs = serverUser("mosquitto");
   mkdirSync(folder, { recursive: true });
   const file = (name: string) => path.join(folder, name);
   const configFile = file("mosquitto.conf");
-  await endLeftover(file("mosquitto.pid"), configFile, "SIGTERM");
+  await endLeftoverBroker(folder);
   writeFileSync(file("passwords"), users.map((user) => `${user.name}:${user.password}\n`).join(""), { mode: 0o600 });
   execFileSync(programs.mosquittoPasswd, ["-U", file("passwords")]);
   writeFileSync(file("permissions"), users.map(permissions).join("\n"), { mode: 0o600 });

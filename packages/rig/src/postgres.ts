@@ -26,6 +26,12 @@ export interface Postgres {
 
 export const SUPERUSER = "relay";
 
+/** Ends the server of this folder that an earlier, killed run has left behind, and removes its stale pid file. */
+export function endLeftoverPostgres(folder: string): Promise<void> {
+  const data = path.join(folder, "data");
+  return endLeftover(path.join(data, "postmaster.pid"), data, "SIGINT");
+}
+
 /** @throws Error that says what is wrong and where its log is */
 export async function startPostgres({ programs, folder, port, password, fsync }: PostgresOptions): Promise<Postgres> {
   const runAs = serverUser("postgres");
@@ -33,7 +39,7 @@ export async function startPostgres({ programs, folder, port, password, fsync }:
   const logFile = path.join(folder, "postgres.log");
   const pidFile = path.join(folder, "postgres.pid");
   prepareFolder(folder, data, runAs);
-  await endLeftover(path.join(data, "postmaster.pid"), data, "SIGINT");
+  await endLeftoverPostgres(folder);
   if (!existsSync(path.join(data, "PG_VERSION"))) initialise(programs, folder, data, password, runAs);
   const settings = {
     port: String(port),

@@ -1,5 +1,5 @@
 /** `bold-relay trace`: everything about one request, hop by hop, and where and why it stopped. */
-import type { Client, HopView, TraceView } from "@bold-relay/api";
+import type { Client, CommandView, HopView, TraceView } from "@bold-relay/api";
 import { formatDuration } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
@@ -51,22 +51,27 @@ function printTrace(trace: TraceView): void {
     printLine(trackWithTime(command));
     printLine(verdictText(command));
     printLine();
-    printLine(table(["after", "hop", "what"], hops.map(hopRow), [0]));
+    printLine(
+      table(
+        ["after", "hop", "what"],
+        hops.map((hop) => hopRow(hop, command)),
+        [0],
+      ),
+    );
   }
 }
 
-function hopRow(hop: HopView): string[] {
+function hopRow(hop: HopView, command: CommandView): string[] {
   const stopped = hop.kind === "refused" || hop.kind === "contradicted" || hop.kind === "link-lost";
-  return [formatDuration(hop.afterMs), stopped ? wrong(hop.kind) : hop.kind, hopWords(hop)];
+  return [formatDuration(hop.afterMs), stopped ? wrong(hop.kind) : hop.kind, hopWords(hop, command)];
 }
 
-function hopWords({ kind, attempt, code, wire }: HopView): string {
+function hopWords({ kind, attempt, code, wire }: HopView, command: CommandView): string {
   const words: string[] = [];
   if (attempt !== undefined) words.push(`attempt ${attempt}`);
-  if (code !== undefined)
-    words.push(
-      kind === "published" || (kind === "refused" && !wire) ? `broker's reason ${code}` : `device's code ${code}`,
-    );
+  if (kind === "ended") words.push(command.end ?? "");
+  else if (kind === "published") words.push("the broker has it");
+  else if (code !== undefined) words.push(wire ? `device's code ${code}` : `broker's reason ${code}`);
   if (wire) words.push(faint(`${wire.topic}  ${wire.payload}`));
   return words.join("  ");
 }

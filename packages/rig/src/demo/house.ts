@@ -2,16 +2,15 @@
 import { execFile } from "node:child_process";
 import { createHash } from "node:crypto";
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
-import { tmpdir } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
 import { createClient } from "@bold-relay/api";
-import { type BrokerUser, startBroker } from "../broker.ts";
+import { type BrokerUser, endLeftoverBroker, startBroker } from "../broker.ts";
 import { type Child, type ChildOptions, endLeftover, logTail, startChild } from "../child.ts";
 import { ensurePackages, findPrograms } from "../needs.ts";
 import { eventually } from "../port.ts";
-import { reachable, startPostgres } from "../postgres.ts";
+import { endLeftoverPostgres, reachable, startPostgres } from "../postgres.ts";
 import { type Kept, keep } from "./secrets.ts";
 import { demoBoards, INLET, OWNER, PROFILE_FILES, SITE_FILES } from "./world.ts";
 
@@ -40,13 +39,19 @@ export interface HouseOptions {
   /** Made on first use; holds everything. */
   readonly folder: string;
   readonly newSecrets: boolean;
+  /** Begin with nothing, and leave nothing behind. */
+  readonly fresh: boolean;
   readonly say: (line: string) => void;
 }
 
-export async function openHouse({ folder, newSecrets, say }: HouseOptions): Promise<House> {
+export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions): Promise<House> {
   const running: { stop(): Promise<void> }[] = [];
+  mkdirSync(folder, { recursive: true });
+  ensurePackages(["postgresql", "mosquitto"], say);
+  const serverFolder = folderForServers(folder, say);
   const stop = async () => {
     for (const part of running.splice(0).reverse()) await part.stop();
+    if (fresh) rmSync(serverFolder, { recursive: true, force: true });
   };
   try {
     return await open();
@@ -56,16 +61,17 @@ export async function openHouse({ folder, newSecrets, say }: HouseOptions): Prom
   }
 
   async function open(): Promise<House> {
+    await endLeftovers(folder, serverFolder);
+    if (fresh) for (const one of [folder, serverFolder]) rmSync(one, { recursive: true, force: true });
     mkdirSync(folder, { recursive: true });
-    ensurePackages(["postgresql", "mosquitto"], say);
+    mkdirSync(serverFolder, { recursive: true, mode: 0o755 });
     const programs = findPrograms();
     const boards = demoBoards();
-    await endLeftovers(folder);
     const kept = await keep(
       path.join(folder, "kept.json"),
       boards.map((board) => `${board.site}/${board.device}`),
     );
-    const databaseFolder = folderForDatabase(folder, say);
+    const databaseFolder = path.join(serverFolder, "database");
     const first = !existsSync(path.join(databaseFolder, "data", "PG_VERSION"));
 
     say(first ? "Making a private PostgreSQL cluster" : "Starting PostgreSQL with its data");
@@ -81,7 +87,7 @@ export async function openHouse({ folder, newSecrets, say }: HouseOptions): Prom
     say("Starting the private broker");
     const broker = await startBroker({
       programs,
-      folder: path.join(folder, "broker"),
+      folder: path.join(serverFolder, "broker"),
       port: kept.ports.broker,
       users: brokerUsers(kept),
     });
@@ -139,16 +145,14 @@ export async function openHouse({ folder, newSecrets, say }: HouseOptions): Prom
   }
 }
 
-/** The database's server cannot enter another user's home: then its data goes to a folder that it can. */
-function folderForDatabase(folder: string, say: (line: string) => void): string {
-  if (reachable(folder)) return path.join(folder, "database");
-  const elsewhere = path.join(
-    tmpdir(),
-    `bold-relay-demo-${createHash("sha256").update(folder).digest("hex").slice(0, 12)}`,
-  );
-  mkdirSync(elsewhere, { recursive: true, mode: 0o755 });
-  say(`PostgreSQL's user cannot enter ${folder}, so its data is kept in ${elsewhere}`);
-  return path.join(elsewhere, "database");
+/** The servers' users cannot enter somebody's private folder: then their data goes where they can. */
+function folderForServers(folder: string, say: (line: string) => void): string {
+  if (reachable(folder)) return folder;
+  const name = `bold-relay-demo-${createHash("sha256").update(folder).digest("hex").slice(0, 12)}`;
+  // Only root's servers run as another user, and only root can make a folder here.
+  const elsewhere = path.join("/var/lib", name);
+  say(`The servers' users cannot enter ${folder}, so their data is kept in ${elsewhere}`);
+  return elsewhere;
 }
 
 /** Loads the premises, and makes the owner, the inlet and the keys where they are missing or asked for anew. */
@@ -205,13 +209,12 @@ function startNode(folder: string, name: string, file: string, args: string[], e
   return startChild({ ...partOptions(folder, name), command: process.execPath, args: [file, ...args], env });
 }
 
-async function endLeftovers(folder: string): Promise<void> {
-  for (const [name, file] of [
-    ["service", "main.js"],
-    ["standins", "main.js"],
-  ] as const) {
-    await endLeftover(partOptions(folder, name).pidFile, program(name, file), "SIGTERM");
+async function endLeftovers(folder: string, serverFolder: string): Promise<void> {
+  for (const name of ["service", "standins"]) {
+    await endLeftover(partOptions(folder, name).pidFile, program(name, "main.js"), "SIGTERM");
   }
+  await endLeftoverBroker(path.join(serverFolder, "broker"));
+  await endLeftoverPostgres(path.join(serverFolder, "database"));
   rmSync(path.join(folder, "standins.port"), { force: true });
 }
 

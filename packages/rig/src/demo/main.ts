@@ -1,5 +1,5 @@
 /** `npm run demo`: the whole thing with demo data and stand-ins, until Ctrl-C; `--once` runs an example and exits. */
-import { mkdirSync, rmSync, writeFileSync } from "node:fs";
+import { rmSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { isRunning } from "../child.ts";
 import { runExample } from "./example.ts";
@@ -23,16 +23,14 @@ async function main(words: readonly string[]): Promise<number> {
     process.stderr.write("The demo runs here already. Stop it with Ctrl-C in its terminal, or use its console.\n");
     return 1;
   }
-  if (once) rmSync(folder, { recursive: true, force: true });
-  mkdirSync(folder, { recursive: true });
-  writeFileSync(pidFile, String(process.pid));
   const interrupted = new Promise<number>((resolve) => {
     process.on("SIGINT", () => resolve(130));
     process.on("SIGTERM", () => resolve(143));
   });
   const say = progress();
-  const house = await openHouse({ folder, newSecrets: words.includes("--new-secrets"), say });
+  const house = await openHouse({ folder, newSecrets: words.includes("--new-secrets"), fresh: once, say });
   try {
+    writeFileSync(pidFile, String(process.pid));
     if (once) {
       await runExample(house);
       process.stdout.write("\nThe example ran as it should. Stopping everything.\n");
@@ -46,8 +44,7 @@ async function main(words: readonly string[]): Promise<number> {
     return 0;
   } finally {
     await house.stop();
-    rmSync(pidFile, { force: true });
-    if (once) rmSync(folder, { recursive: true, force: true });
+    rmSync(once ? folder : pidFile, { recursive: true, force: true });
   }
 }
 

@@ -101,19 +101,20 @@ function ByCell({ channel, now }: { channel: ChannelView; now: number }) {
   const changedLater = observed && (!commanded || Date.parse(observed.at) > Date.parse(commanded.at));
   if (changedLater && observed.cause !== "command" && observed.cause !== "unknown") {
     const words = { hand: "By hand", timer: "Its own timer", boot: "Its power-up" }[observed.cause];
-    return <Who who={words} ago={formatAgo(now - Date.parse(observed.at))} />;
+    return <Who who={words} when={formatAgo(now - Date.parse(observed.at))} />;
   }
   if (!commanded) return null;
-  return <Who who={`${commanded.asker}, ${commanded.inlet}`} ago={formatAgo(now - Date.parse(commanded.at))} />;
+  const ago = formatAgo(now - Date.parse(commanded.at));
+  return <Who who={commanded.asker} when={`${commanded.inlet}, ${ago}`} />;
 }
 
-function Who({ who, ago }: { who: string; ago: string }) {
+function Who({ who, when }: { who: string; when: string }) {
   return (
     <>
       <p className="truncate" title={who}>
         {who}
       </p>
-      <p className="text-soft">{ago}</p>
+      <p className="truncate text-soft">{when}</p>
     </>
   );
 }

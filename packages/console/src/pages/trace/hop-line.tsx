@@ -1,6 +1,7 @@
 /** The hops of one command, top to bottom, each with its time, its words and its bytes. */
 import type { CommandView, HopView } from "@bold-relay/api";
 import { formatDuration } from "@bold-relay/core";
+import { Fragment } from "react";
 
 interface HopLineProps {
   readonly command: CommandView;
@@ -79,10 +80,10 @@ function Hop({ afterMs, entry, wire, below }: HopProps) {
         <p className={`font-semibold ${entry.look === "stopped" ? "text-wrong" : ""}`}>{entry.title}</p>
         {entry.note && <p className="text-note text-soft">{entry.note}</p>}
         {wire && (
-          <pre className="mt-1.5 whitespace-pre-wrap break-all border border-rule bg-enclosure px-2 py-1.5 font-mono text-[12px] leading-[17px]">
+          <pre className="[overflow-wrap:anywhere] mt-1.5 whitespace-pre-wrap border border-rule bg-enclosure px-2 py-1.5 font-mono text-[12px] leading-[17px]">
             {wire.topic}
             {"\n"}
-            {shortened(wire.payload)}
+            <Payload text={shortened(wire.payload)} />
           </pre>
         )}
       </div>
@@ -120,7 +121,7 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
   const nth = hop.attempt === undefined ? "" : `Attempt ${hop.attempt}`;
   switch (hop.kind) {
     case "accepted":
-      return { title: "Accepted", note: `Written to the journal as command ${command.id.slice(-4)}`, look: "proven" };
+      return { title: "Accepted", note: `In the journal as command …${command.id.slice(-4)}`, look: "proven" };
     case "recovered":
       return { title: "Taken up again", note: "The service was started anew", look: "passing" };
     case "sent":
@@ -163,6 +164,17 @@ function effectOf({ end }: CommandView): string {
 
 function capital(word: string): string {
   return word.charAt(0).toUpperCase() + word.slice(1);
+}
+
+/** Long payloads break after a comma where they can. */
+function Payload({ text }: { text: string }) {
+  return text.split(/(?<=,)/).map((part, index) => (
+    // biome-ignore lint/suspicious/noArrayIndexKey: the parts of one text never change places
+    <Fragment key={index}>
+      {part}
+      <wbr />
+    </Fragment>
+  ));
 }
 
 /** A command's id is long and shown whole elsewhere: its end tells it apart. */

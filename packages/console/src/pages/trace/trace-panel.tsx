@@ -49,7 +49,8 @@ function Trace({ trace, onClose }: { trace: TraceView; onClose: () => void }) {
       {trace.traces.map(({ command, device, hops }) => (
         <section key={command.id}>
           <VerdictNote {...command.verdict} />
-          <div className="mt-4">
+          <Actions request={trace} address={command.channel} />
+          <div className="mt-5">
             <WideStageTrack command={command} />
           </div>
           <HopLine command={command} hops={hops} />
@@ -57,7 +58,6 @@ function Trace({ trace, onClose }: { trace: TraceView; onClose: () => void }) {
             By the {device.name},{" "}
             {device.present === null ? "never heard of" : device.present ? "on the broker now" : "off the broker now"}.
           </p>
-          <Actions request={trace} address={command.channel} />
         </section>
       ))}
     </>
@@ -102,7 +102,7 @@ function Actions({ request, address }: { request: RequestView; address: string }
   const strong = "bg-act text-letters";
   const quiet = "border border-soft text-ink data-hover:border-act data-hover:text-act";
   return (
-    <div className="mt-5 flex flex-wrap gap-2">
+    <div className="mt-3 flex flex-wrap gap-2">
       <Button
         disabled={pressed !== null}
         onClick={() => void again()}

@@ -1,0 +1,70 @@
+// `npm run screenshots`: takes docs/screenshots anew from the demo that runs in this folder.
+// Run it on a demo that has something to show: docs/screenshots/README.md tells how.
+import { execFileSync } from "node:child_process";
+import { readFileSync } from "node:fs";
+import { chromium } from "playwright-core";
+
+const env = Object.fromEntries(
+  [...readFileSync(".demo/cli.env", "utf8").matchAll(/export (\w+)=(\S+)/g)].map(([, name, value]) => [name, value]),
+);
+const folder = "docs/screenshots";
+const flags = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"];
+const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: flags });
+const size = { viewport: { width: 1280, height: 800 } };
+
+const guest = await browser.newPage(size);
+await guest.goto(env.BOLD_RELAY_URL);
+await guest.getByRole("heading", { name: "Sign in" }).waitFor();
+await guest.screenshot({ path: `${folder}/sign-in.png` });
+
+const page = await browser.newPage({ ...size, extraHTTPHeaders: { authorization: `Bearer ${env.BOLD_RELAY_KEY}` } });
+await page.goto(`${env.BOLD_RELAY_URL}/board/alder-row`);
+await page.getByRole("rowheader", { name: "Porch lantern" }).first().waitFor();
+await page.evaluate(() => document.fonts.ready);
+await page.screenshot({ path: `${folder}/board.png` });
+for (const [channel, name] of [
+  ["alder-row/finch/porch", "trace-stopped"],
+  ["alder-row/wren/porch", "trace-confirmed"],
+]) {
+  await page.locator(`[data-channel="${channel}"] a`).click();
+  await page.getByText("Send again").waitFor();
+  await page.mouse.move(0, 0);
+  await page.screenshot({ path: `${folder}/${name}.png` });
+}
+
+// The terminal: a pseudo-terminal makes the command line draw as for a person; its few styles become HTML.
+const terminals = {
+  "cli-status": "status",
+  "cli-send": 'send "porch lantern, wren" on',
+  "cli-state": "state",
+  "cli-trace": "trace last --channel alder-row/finch/porch",
+};
+for (const [name, words] of Object.entries(terminals)) {
+  const text = execFileSync(
+    "script",
+    ["-qec", `stty cols 170; node packages/cli/dist/main.js ${words} || true`, "/dev/null"],
+    {
+      env: { ...process.env, ...env, TERM: "xterm-256color" },
+      encoding: "utf8",
+    },
+  );
+  const shot = await browser.newPage({ viewport: { width: 1280, height: 200 } });
+  await shot.setContent(terminalPage(`$ bold-relay ${words}\n${text}`));
+  await shot.locator("pre").screenshot({ path: `${folder}/${name}.png` });
+}
+await browser.close();
+
+function terminalPage(text) {
+  const escaped = text
+    .replaceAll(String.fromCharCode(27), "⎋")
+    .replace(/\r[^\n]*⎋\[K/g, "")
+    .replaceAll("\r", "")
+    .replace(/[<&]/g, (c) => (c === "<" ? "&lt;" : "&amp;"));
+  const classes = { 1: "b", 2: "f", 31: "r", 33: "y" };
+  const html = escaped.replace(/⎋\[(\d+)m/g, (_, code) =>
+    classes[code] ? `<span class="${classes[code]}">` : "</span>",
+  );
+  return `<style>body{margin:0;background:#fff}pre{margin:0;padding:16px 18px;background:#191d1d;color:#e6eae6;
+    font:12px/18px "DejaVu Sans Mono",monospace;white-space:pre-wrap;width:1244px}.b{font-weight:bold}.f{color:#8f9993}
+    .r{color:#f0877d}.y{color:#ffb92e}</style><pre>${html.trimEnd()}</pre>`;
+}
