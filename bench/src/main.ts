@@ -10,7 +10,7 @@ import { eventually, findPrograms, freePort, startBroker, startChild, startPostg
 import { INLET, SERVICE, setUpSite } from "./bench-site.ts";
 import { openFullPath } from "./full-path.ts";
 import { closedLoad, openLoad } from "./load.ts";
-import { cpuMicroseconds, residentMb } from "./process-cost.ts";
+import { cpuMicroseconds, residentMb, treeCpuMicroseconds } from "./process-cost.ts";
 import { openRawPath } from "./raw-path.ts";
 import { type Figures, printReport, ratiosOf } from "./report.ts";
 
@@ -100,16 +100,30 @@ async function measure(): Promise<Figures> {
   const confirmed = await openLoad(full.ask("confirmed"), LOW_RATE, lowSeconds, ASKERS);
   say("Full load");
   const before = await closedLoad(raw.ask, ASKERS, SECONDS / 2);
-  const cpuBefore = cpuMicroseconds(service.pid);
+  const cpu = () => ({
+    service: cpuMicroseconds(service.pid),
+    database: treeCpuMicroseconds(postgres.child.pid),
+    broker: cpuMicroseconds(broker.child.pid),
+    device: cpuMicroseconds(echo.pid ?? 0),
+    askers: cpuMicroseconds(process.pid),
+  });
+  const cpuBefore = cpu();
   const loaded = await closedLoad(full.ask("confirmed"), ASKERS, SECONDS);
-  const cpu = (cpuMicroseconds(service.pid) - cpuBefore) / loaded.count;
+  const cpuAfter = cpu();
+  const perRequest = (part: keyof typeof cpuBefore) => (cpuAfter[part] - cpuBefore[part]) / loaded.count;
   const memory = residentMb(service.pid);
   const after = await closedLoad(raw.ask, ASKERS, SECONDS / 2);
   return {
     raw: { before, after, low: lowRaw },
     full: loaded,
     low: { accepted, acknowledged, confirmed },
-    cpuMicroseconds: cpu,
+    cpuMicroseconds: {
+      service: perRequest("service"),
+      database: perRequest("database"),
+      broker: perRequest("broker"),
+      device: perRequest("device"),
+      askers: perRequest("askers"),
+    },
     residentMb: { idle, loaded: memory },
   };
 }

@@ -93,8 +93,16 @@ export interface Command extends CommandOrder {
  * @param acceptedAt when the journal's commit returned, ms since 1970
  */
 export function newCommand(order: CommandOrder, acceptedAt: number): Command {
+  // Written out: an object that starts as a spread of another is several times slower to make and to copy.
   return {
-    ...order,
+    id: order.id,
+    requestId: order.requestId,
+    channel: order.channel,
+    seq: order.seq,
+    to: order.to,
+    policy: order.policy,
+    askedAt: order.askedAt,
+    wire: order.wire,
     stage: "accepted",
     publishedAt: null,
     acknowledgedAt: null,

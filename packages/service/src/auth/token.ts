@@ -1,5 +1,5 @@
 /** Tokens: 256 random bits, shown once, kept and looked up as SHA-256. */
-import { createHash, randomBytes } from "node:crypto";
+import { hash, randomBytes } from "node:crypto";
 
 /** @returns a key as its holder will send it, 47 characters */
 export function newKey(): string {
@@ -11,7 +11,7 @@ export function newSessionToken(): string {
 }
 
 export function sha256(token: string): Buffer {
-  return createHash("sha256").update(token).digest();
+  return hash("sha256", token, "buffer");
 }
 
 /** The token of an `Authorization: Bearer …` header (RFC 6750, section 2.1); null if there is none. */

@@ -57,6 +57,7 @@ export class Link {
   private wakeUp: (() => void) | null = null;
   private marker: { sentAt: number; text: string } | null = null;
   private markerTimer: NodeJS.Timeout | null = null;
+  private corked = false;
   /** Last round trip through the broker, ms. */
   roundTripMs: number | null = null;
   /** Why the link is down, in words; null while it is up. */
@@ -99,6 +100,7 @@ export class Link {
     const messageExpiryInterval = Math.max(1, Math.ceil(expiryMs / 1000));
     const options: IClientPublishOptions = { qos: 1, retain: false, properties: { messageExpiryInterval } };
     this.pending += 1;
+    this.gatherWrites(client);
     client.publish(topic, Buffer.from(payload), options, (error, packet) => {
       if (client !== this.client) return;
       const wasFull = !this.isReady;
@@ -163,6 +165,7 @@ export class Link {
         resolve(reason);
       });
       client.on("packetreceive", (packet) => {
+        this.gatherWrites(client);
         if (packet.cmd === "puback" && packet.reasonCode && packet.messageId)
           this.receipts.set(packet.messageId, packet.reasonCode);
       });
@@ -207,6 +210,21 @@ export class Link {
   /** Below the client id, which nobody else has: no device topic can be the same. */
   private get markerTopic(): string {
     return `${this.options.clientId}/marker`;
+  }
+
+  /**
+   * Whatever is written in this turn of the event loop goes to the socket at once, at its end. The library
+   * would write each acknowledgement by itself, and the system calls were a sixth of a request's cost.
+   */
+  private gatherWrites(client: MqttClient): void {
+    if (this.corked) return;
+    this.corked = true;
+    const { stream } = client;
+    stream.cork();
+    setImmediate(() => {
+      this.corked = false;
+      stream.uncork();
+    });
   }
 
   private sendMarker(client: MqttClient): void {
