@@ -1,5 +1,5 @@
 /** Runs every board that the plan file describes, with their control address. */
-import { readFile } from "node:fs/promises";
+import { existsSync, readFileSync, writeFileSync } from "node:fs";
 import { Command } from "commander";
 import { startControl } from "./control.ts";
 import { RelayBoard, type RelayBoardOptions } from "./relay-board.ts";
@@ -10,9 +10,22 @@ interface Plan {
   readonly boards: readonly RelayBoardOptions[];
 }
 
+/** What the contacts were when the boards last ran, by board: latching relays keep it without power. */
+type Memory = Record<string, NonNullable<RelayBoardOptions["contacts"]>>;
+
 const program = new Command("standins").argument("<plan>", "JSON file with the boards").action(async (file: string) => {
-  const plan = JSON.parse(await readFile(file, "utf8")) as Plan;
-  const boards = plan.boards.map((options) => new RelayBoard(options));
+  const plan = JSON.parse(readFileSync(file, "utf8")) as Plan;
+  const memoryFile = `${file}.memory`;
+  const memory: Memory = existsSync(memoryFile) ? JSON.parse(readFileSync(memoryFile, "utf8")) : {};
+  const remember = () =>
+    writeFileSync(
+      memoryFile,
+      JSON.stringify(Object.fromEntries(boards.map((board) => [board.name, board.state.contacts]))),
+    );
+  const boards: RelayBoard[] = plan.boards.map((options) => {
+    const contacts = memory[`${options.site}/${options.device}`] ?? {};
+    return new RelayBoard({ ...options, contacts, onMoved: remember });
+  });
   const control = await startControl(boards, plan.controlPort);
   await Promise.all(boards.map((board) => board.start()));
   process.stdout.write(`${boards.length} boards on the broker, control on port ${control.port}\n`);

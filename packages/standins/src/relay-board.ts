@@ -21,6 +21,10 @@ export interface RelayBoardOptions {
   readonly switchMs?: number;
   /** How long it takes while slow, ms; default 1500. */
   readonly slowMs?: number;
+  /** What its contacts were when it was last switched off; default: all off. */
+  readonly contacts?: Readonly<Record<string, Value>>;
+  /** Told whenever a contact moved, for whoever keeps its memory. */
+  readonly onMoved?: () => void;
   /** Whether it reports what its channels are; one that does not can only acknowledge. Default true. */
   readonly reports?: boolean;
 }
@@ -38,14 +42,16 @@ const REFUSAL_CODE = 4;
 
 export class RelayBoard {
   readonly deeds: BoardDeed[] = [];
-  private readonly options: Required<Omit<RelayBoardOptions, "username" | "password">> & RelayBoardOptions;
+  private readonly options: RelayBoardOptions & Required<Pick<RelayBoardOptions, "switchMs" | "slowMs" | "reports">>;
   private readonly contacts = new Map<string, Value>();
   private client: MqttClient | null = null;
   private fault: Fault = "none";
+  /** The power-up that it has told of: a mere reconnecting is none. */
+  private announced: string | null = null;
 
   constructor(options: RelayBoardOptions) {
     this.options = { switchMs: 0, slowMs: 1_500, reports: true, ...options };
-    for (const channel of options.channels) this.contacts.set(channel, "off");
+    for (const channel of options.channels) this.contacts.set(channel, options.contacts?.[channel] ?? "off");
   }
 
   get name(): string {
@@ -108,7 +114,7 @@ export class RelayBoard {
     const now = this.contacts.get(channel);
     if (now === undefined) throw new Error(`${this.name} has no channel “${channel}”.`);
     const to = now === "on" ? "off" : "on";
-    this.contacts.set(channel, to);
+    this.move(channel, to);
     this.note({ channel, deed: "flipped", to });
     await this.report(channel, { to, by: "hand" });
     return to;
@@ -117,7 +123,9 @@ export class RelayBoard {
   private async announce(client: MqttClient, boot: string): Promise<void> {
     await client.subscribeAsync(`${this.name}/+/do`, { qos: 1 });
     await client.publishAsync(`${this.name}/here`, JSON.stringify({ up: true, boot }), { qos: 1, retain: true });
-    for (const [channel, to] of this.contacts) await this.report(channel, { to });
+    const by = this.announced === boot ? {} : { by: "boot" };
+    this.announced = boot;
+    for (const [channel, to] of this.contacts) await this.report(channel, { to, ...by });
   }
 
   private receive(topic: string, payload: Buffer): void {
@@ -137,10 +145,15 @@ export class RelayBoard {
       this.publish(`${this.name}/${channel}/done`, { id, ok: false, code: REFUSAL_CODE });
       return;
     }
-    this.contacts.set(channel, to);
+    this.move(channel, to);
     this.note({ channel, deed: "switched", id, to });
     this.publish(`${this.name}/${channel}/done`, { id, ok: true, code: 1 });
     void this.report(channel, { to, by: "command", id });
+  }
+
+  private move(channel: string, to: Value): void {
+    this.contacts.set(channel, to);
+    this.options.onMoved?.();
   }
 
   private async report(channel: string, body: object): Promise<void> {

@@ -14,19 +14,19 @@ export function Frame({ session }: { session: SessionView }) {
   const signOut = useSignOut();
   const current = shown ?? board?.sites[0]?.slug;
   return (
-    <div className="flex min-h-dvh">
-      <aside className="sticky top-0 flex h-dvh w-[150px] shrink-0 flex-col border-rule border-r bg-sheet py-4">
-        <div className="px-4">
+    <div className="flex min-h-dvh max-md:flex-col">
+      <aside className="sticky top-0 flex h-dvh w-[150px] shrink-0 flex-col border-rule border-r bg-sheet py-4 max-md:static max-md:h-auto max-md:w-auto max-md:flex-row max-md:flex-wrap max-md:items-center max-md:border-r-0 max-md:border-b max-md:py-2">
+        <div className="px-4 max-md:px-3">
           <ProductSign />
         </div>
-        <nav aria-label="Sites" className="mt-6 flex flex-col">
-          <p className="px-4 pb-1 font-plate font-medium text-note text-soft">Board</p>
+        <nav aria-label="Sites" className="mt-6 flex flex-col max-md:mt-0 max-md:flex-row">
+          <p className="px-4 pb-1 font-plate font-medium text-note text-soft max-md:hidden">Board</p>
           {board?.sites.map(({ slug, name }) => (
             <NavLink
               key={slug}
               to={`/board/${slug}`}
               aria-current={slug === current ? "page" : undefined}
-              className={`border-l-[3px] py-1.5 pl-[13px] font-plate ${
+              className={`border-l-[3px] py-1.5 pl-[13px] font-plate max-md:border-b-[3px] max-md:border-l-0 max-md:px-2.5 ${
                 slug === current
                   ? "border-act font-semibold text-ink"
                   : "border-transparent font-medium text-soft hover:text-act"
@@ -36,10 +36,10 @@ export function Frame({ session }: { session: SessionView }) {
             </NavLink>
           ))}
         </nav>
-        <div className="mt-auto">
+        <div className="mt-auto max-md:mt-0 max-md:ml-auto">
           <PartList connected={live.connected} />
-          <div className="border-rule border-t px-4 pt-3 text-note">
-            <p className="truncate text-soft">
+          <div className="border-rule border-t px-4 pt-3 text-note max-md:border-t-0 max-md:px-3 max-md:pt-0">
+            <p className="truncate text-soft max-md:hidden">
               {session.name}, {session.role}
             </p>
             <Button onClick={() => void signOut()} className="text-act underline-offset-2 hover:underline">
@@ -69,7 +69,7 @@ function PartList({ connected }: { connected: boolean }) {
   const { data: status } = useStatus();
   if (!status) return null;
   return (
-    <dl className="border-rule border-t px-4 py-3 text-note text-soft">
+    <dl className="border-rule border-t px-4 py-3 text-note text-soft max-md:hidden">
       <Part name="Service" up={connected} detail="" />
       <Part name="Broker" up={status.broker.up} detail={timeOf(status.broker)} />
       <Part name="Journal" up={status.journal.up} detail={timeOf(status.journal)} />

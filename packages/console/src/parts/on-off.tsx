@@ -20,7 +20,7 @@ export function OnOff({ name, is, asked, onPress }: OnOffProps) {
           key={value}
           aria-pressed={is === value}
           onClick={() => onPress(value)}
-          className={`h-7 min-w-10 px-2.5 font-semibold text-note transition-colors data-active:bg-act data-active:text-letters ${look(value, is, asked)}`}
+          className={`h-7 min-w-10 px-2.5 max-md:h-10 max-md:min-w-12 font-semibold text-note transition-colors data-active:bg-act data-active:text-letters ${look(value, is, asked)}`}
         >
           {value === "on" ? "On" : "Off"}
         </Button>

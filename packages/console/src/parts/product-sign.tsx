@@ -8,7 +8,7 @@ export function ProductSign() {
           <circle key={x} cx={x} cy="6" r="4.5" fill="var(--color-ink)" />
         ))}
       </svg>
-      <p className="mt-2 font-plate font-semibold text-title">Bold Relay</p>
+      <p className="mt-2 font-plate font-semibold text-title max-md:sr-only">Bold Relay</p>
     </div>
   );
 }

@@ -116,7 +116,7 @@ function TrackMark({ mark, place }: { mark: Mark; place: number }) {
       cx={x}
       cy={MIDDLE}
       r={proven ? RADIUS : RADIUS - 0.75}
-      fill={proven ? "var(--color-ink)" : "var(--color-enclosure)"}
+      fill={proven ? "var(--color-ink)" : "transparent"}
       stroke={proven ? "none" : mark === "waiting" ? "var(--color-soft)" : "var(--color-rule)"}
       strokeWidth="1.5"
       strokeDasharray={mark === "waiting" ? "2 2" : undefined}

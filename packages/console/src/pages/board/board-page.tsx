@@ -18,7 +18,7 @@ export function BoardPage() {
   if (!site) return slug === undefined ? <NoSites /> : <NoSuchSite slug={slug} />;
   return (
     <div className="flex">
-      <div className="min-w-0 flex-1 px-5 pt-5 pb-10">
+      <div className="min-w-0 flex-1 px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
         <Heading site={site} />
         <Schedule site={site} traced={request} now={now} />
       </div>
@@ -52,13 +52,14 @@ function Schedule({ site, traced, now }: { site: SiteView; traced: string | unde
   const rooms = Map.groupBy(site.channels, (channel) => channel.room.slug);
   return (
     <div className="overflow-x-auto">
-      <table className="mt-3 w-full border-collapse">
+      <table role="table" className="mt-3 w-full border-collapse max-md:block">
         <caption className="sr-only">Schedule of circuits of {site.name}</caption>
-        <thead>
-          <tr className="border-ink border-b text-left font-plate text-note text-soft">
+        <thead role="rowgroup" className="max-md:sr-only">
+          <tr role="row" className="border-ink border-b text-left font-plate text-note text-soft">
             {["No.", "Channel", "Is", "Last command", "By", "Switch"].map((title, index) => (
               <th
                 key={title}
+                role="columnheader"
                 scope="col"
                 className={`pb-1.5 font-medium ${index === 0 ? "pl-2" : "pl-4"} ${index === 5 ? "pr-2 text-right" : ""}`}
               >
@@ -68,7 +69,7 @@ function Schedule({ site, traced, now }: { site: SiteView; traced: string | unde
           </tr>
         </thead>
         {[...rooms].map(([slug, channels]) => (
-          <tbody key={slug}>
+          <tbody key={slug} role="rowgroup" className="max-md:block">
             <RoomRow channels={channels} now={now} />
             {channels.map((channel) => (
               <ChannelRow key={channel.address} channel={channel} site={site.slug} traced={traced} now={now} />
@@ -83,8 +84,8 @@ function Schedule({ site, traced, now }: { site: SiteView; traced: string | unde
 function RoomRow({ channels, now }: { channels: readonly ChannelView[]; now: number }) {
   const devices = new Map(channels.map((channel) => [channel.device.address, channel.device]));
   return (
-    <tr className="border-rule border-b">
-      <th colSpan={6} scope="colgroup" className="pt-3 pb-1.5 pl-2 text-left font-normal">
+    <tr role="row" className="border-rule border-b max-md:block">
+      <th colSpan={6} scope="colgroup" className="pt-3 pb-1.5 pl-2 text-left font-normal max-md:block max-md:pl-0">
         <span className="font-plate font-semibold">{channels[0]?.room.name}</span>
         {[...devices.values()].map((device) => (
           <span key={device.address} className="ml-2.5 text-note text-soft">

@@ -23,25 +23,40 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
   const open = last !== null && last.end === null;
   const selected = last !== null && last.requestId === traced;
   return (
-    <tr className={`h-[46px] border-hairline border-b ${selected ? "bg-act-wash" : ""}`} data-channel={channel.address}>
-      <td className="w-9 pl-2 text-right text-soft">{channel.number}</td>
-      <th scope="row" className="pl-4 text-left font-normal">
+    <tr
+      role="row"
+      className={`h-[46px] border-hairline border-b max-md:grid max-md:h-auto max-md:grid-cols-[26px_minmax(0,1fr)_auto] max-md:items-center max-md:gap-x-2 max-md:py-2.5 ${selected ? "bg-act-wash" : ""}`}
+      data-channel={channel.address}
+    >
+      <td
+        role="cell"
+        className="w-9 pl-2 text-right text-soft max-md:row-span-2 max-md:w-auto max-md:self-start max-md:pt-1 max-md:pl-0"
+      >
+        {channel.number}
+      </td>
+      <th role="rowheader" scope="row" className="pl-4 text-left font-normal max-md:min-w-0 max-md:pl-0">
         <Plate name={channel.name} />
       </th>
-      <td className="pl-4">
+      <td role="cell" className="pl-4 max-md:col-start-3 max-md:row-start-1 max-md:pl-0">
         <IsCell channel={channel} />
       </td>
-      <td className="pl-4">
+      <td role="cell" className="pl-4 max-md:col-start-2 max-md:row-start-2 max-md:mt-1.5 max-md:pl-0">
         {last ? (
           <CommandCell command={last} site={site} />
         ) : (
           <span className="text-faint text-note">never commanded</span>
         )}
       </td>
-      <td className="max-w-[170px] pl-4 text-note leading-[17px]">
+      <td
+        role="cell"
+        className="max-w-[170px] pl-4 text-note leading-[17px] max-md:col-start-2 max-md:row-start-3 max-md:pl-0 max-md:[&>p]:inline max-md:[&>p+p]:before:content-[',_']"
+      >
         <ByCell channel={channel} now={now} />
       </td>
-      <td className="pr-2 pl-4 text-right">
+      <td
+        role="cell"
+        className="pr-2 pl-4 text-right max-md:col-start-3 max-md:row-span-2 max-md:row-start-2 max-md:pr-0 max-md:pl-0"
+      >
         <OnOff
           name={`${channel.name}, ${channel.room.name}`}
           is={channel.observed?.value ?? null}
@@ -83,8 +98,10 @@ function CommandCell({ command, site }: { command: CommandView; site: string }) 
     <Link
       to={`/board/${site}/trace/${command.requestId}`}
       className="group -my-1 inline-flex items-center gap-2.5 rounded-key py-1 pr-1"
-      aria-label={`Trace of the last command to ${command.channelName}, ${command.room}`}
     >
+      <span className="sr-only">
+        Trace of the last command to {command.channelName}, {command.room}:
+      </span>
       <StageTrack command={command} />
       <span
         className={`whitespace-nowrap text-note group-hover:underline ${stopped && !moot ? "text-wrong" : "text-soft"}`}

@@ -2,7 +2,7 @@
 import type { RequestView, TraceView } from "@bold-relay/api";
 import type { Tone } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useTrace } from "../../api/queries.ts";
 import { WideStageTrack } from "../../parts/stage-track.tsx";
@@ -16,10 +16,17 @@ interface TracePanelProps {
 
 export function TracePanel({ request, onClose }: TracePanelProps) {
   const { data: trace, error } = useTrace(request);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key === "Escape") onClose();
+    };
+    document.addEventListener("keydown", onKey);
+    return () => document.removeEventListener("keydown", onKey);
+  }, [onClose]);
   return (
     <aside
       aria-label="Trace"
-      className="sticky top-0 h-dvh w-[340px] shrink-0 overflow-y-auto border-rule border-l bg-sheet px-5 pt-5 pb-8"
+      className="sticky top-0 h-dvh w-[340px] shrink-0 overflow-y-auto border-rule border-l bg-sheet px-5 pt-5 pb-8 max-[1179px]:fixed max-[1179px]:right-0 max-[1179px]:z-10 max-md:w-full max-md:border-l-0"
     >
       {error && !trace && <p role="alert">{error.message}</p>}
       {trace && <Trace trace={trace} onClose={onClose} />}

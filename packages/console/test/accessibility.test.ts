@@ -1,0 +1,72 @@
+/** An accessibility engine looks at every page, in light and dark, on a laptop and on a phone, and finds nothing. */
+
+import { readFileSync } from "node:fs";
+import { createRequire } from "node:module";
+import { fileURLToPath } from "node:url";
+import type { AxeResults } from "axe-core";
+import type { Browser, Page } from "playwright-core";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { createWorld, type World } from "../../service/test/support/world.ts";
+import { openBrowser } from "./support/browser.ts";
+
+const AXE = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
+
+let world: World;
+let browser: Browser;
+
+beforeAll(async () => {
+  world = await createWorld({ consoleDir: fileURLToPath(new URL("../dist", import.meta.url)) });
+  await world.board("wren");
+  await (await world.board("finch")).setFault("refusing");
+  await world.ask("wren/porch", "on");
+  await world.ask("finch/porch", "on");
+  browser = await openBrowser();
+});
+afterAll(async () => {
+  await browser.close();
+  await world.stop();
+});
+
+async function violations(page: Page): Promise<string[]> {
+  await page.evaluate(AXE);
+  const { violations } = await page.evaluate<AxeResults>("axe.run()");
+  return violations.map(
+    ({ id, nodes }) =>
+      `${id}: ${nodes
+        .map((node) => node.html)
+        .slice(0, 3)
+        .join(" | ")}`,
+  );
+}
+
+describe.each([
+  ["light", "laptop", { width: 1280, height: 800 }],
+  ["dark", "laptop", { width: 1280, height: 800 }],
+  ["light", "phone", { width: 390, height: 844 }],
+] as const)("%s, on a %s", (colorScheme, _name, viewport) => {
+  it("sign-in", async () => {
+    const page = await browser.newPage({ viewport, colorScheme });
+    await page.goto(world.service.url);
+    await page.getByRole("button", { name: "Sign in" }).waitFor();
+    expect(await violations(page)).toEqual([]);
+    await page.close();
+  });
+
+  it("board and trace, and nothing scrolls sideways", async () => {
+    const page = await browser.newPage({
+      viewport,
+      colorScheme,
+      extraHTTPHeaders: { authorization: `Bearer ${world.key}` },
+    });
+    await page.goto(world.service.url);
+    await page.getByRole("link", { name: /^Trace of the last command to Porch lantern, Finch/ }).waitFor();
+    expect(await violations(page)).toEqual([]);
+    expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(viewport.width);
+    await page.getByRole("link", { name: /^Trace of the last command to Porch lantern, Finch/ }).click();
+    await page.getByText("Refused by the device.").waitFor();
+    expect(await violations(page)).toEqual([]);
+    await page.keyboard.press("Escape");
+    await page.getByRole("complementary", { name: "Trace" }).waitFor({ state: "detached" });
+    await page.close();
+  });
+});
