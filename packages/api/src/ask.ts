@@ -20,12 +20,29 @@ export interface SignInBody {
   password: string;
 }
 
-/** The query of GET /api/v1/requests: the newest requests first. */
-export interface RequestQuery {
-  /** How many, 1 to 200; default 20. */
+/**
+ * - reached: it got as far as its device can prove
+ * - stopped: failed, unanswered or expired: something to look at
+ * - replaced: superseded or overtaken by a newer one
+ * - refused: nothing was sent, the reason is kept
+ * - open: it has not ended
+ */
+export const DELIVERY_ENDS = ["reached", "stopped", "replaced", "refused", "open"] as const;
+export type DeliveryEnd = (typeof DELIVERY_ENDS)[number];
+
+/** The query of GET /api/v1/requests: the newest first, every filter narrows. */
+export interface DeliveryQuery {
+  /** How many, 1 to 200; default 50. */
   limit?: number;
-  /** Only requests with a command for this channel, by address. */
+  /** Go on after this request: the `next` of the page before. */
+  before?: string;
+  /** Only with a command for this channel, by name or address. */
   channel?: string;
+  /** Only asked by this person or system, the whole name, capitals or not. */
+  asker?: string;
+  ended?: DeliveryEnd;
+  /** Of the last 24 hours only: these words in the asker, the inlet, the target, or the channel's, room's or site's name. */
+  words?: string;
 }
 
 /** The longest `Prefer: wait=` that is honoured, s (RFC 7240, section 4.3). A longer one waits this long. */

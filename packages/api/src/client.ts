@@ -1,8 +1,8 @@
 /** The HTTP client that the console, the command line and the tests share. */
 import { createParser } from "eventsource-parser";
-import type { AskBody, RequestQuery, SignInBody } from "./ask.ts";
+import type { AskBody, DeliveryQuery, SignInBody } from "./ask.ts";
 import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
-import type { BoardView, LiveEvents, RequestView, SessionView, StatusView, TraceView } from "./view.ts";
+import type { BoardView, DeliveryPage, LiveEvents, RequestView, SessionView, StatusView, TraceView } from "./view.ts";
 
 export interface ClientOptions {
   /** The service's address without a path: "http://127.0.0.1:4173". Empty in the console: its own origin. */
@@ -51,7 +51,7 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     board: () => json<BoardView>(send("GET", "/api/v1/board")),
     request: (id: string) => json<RequestView>(send("GET", `/api/v1/requests/${encodeURIComponent(id)}`)),
     trace: (id: string) => json<TraceView>(send("GET", `/api/v1/requests/${encodeURIComponent(id)}/trace`)),
-    requests: (query: RequestQuery = {}) => json<RequestView[]>(send("GET", `/api/v1/requests${queryText(query)}`)),
+    deliveries: (query: DeliveryQuery = {}) => json<DeliveryPage>(send("GET", `/api/v1/requests${queryText(query)}`)),
     /** Asks; resolves to the request with its outcome, which is "open" if the wait was not long enough. */
     ask(body: AskBody, { waitS, inlet }: AskOptions = {}): Promise<RequestView> {
       const path = inlet === undefined ? "/api/v1/requests" : `/in/${encodeURIComponent(inlet)}`;
@@ -94,7 +94,9 @@ function retryAfter(response: Response): number | null {
   return Number.isFinite(seconds) ? seconds : null;
 }
 
-function queryText(query: RequestQuery): string {
-  const entries = Object.entries(query).map(([name, value]) => [name, String(value)] as [string, string]);
-  return entries.length === 0 ? "" : `?${new URLSearchParams(entries)}`;
+/** @example queryText({ limit: 5, ended: "stopped" }) // → "?limit=5&ended=stopped" */
+export function queryText(query: DeliveryQuery): string {
+  const entries = Object.entries(query).filter(([, value]) => value !== undefined && value !== "");
+  const text = new URLSearchParams(entries.map(([name, value]) => [name, String(value)])).toString();
+  return text === "" ? "" : `?${text}`;
 }

@@ -58,6 +58,13 @@ export interface RequestView {
   commands: CommandView[];
 }
 
+/** GET /api/v1/requests */
+export interface DeliveryPage {
+  requests: RequestView[];
+  /** Hand it back as `before` for the page after this one; null when there is none. */
+  next: string | null;
+}
+
 /** One hop of a trace. */
 export interface HopView {
   kind: Hop["kind"];

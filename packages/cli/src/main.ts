@@ -2,6 +2,7 @@
 
 import { VERSION } from "@bold-relay/api";
 import { Command, CommanderError, Option } from "commander";
+import { logCommand } from "./commands/log.ts";
 import { sendCommand } from "./commands/send.ts";
 import { stateCommand } from "./commands/state.ts";
 import { statusCommand } from "./commands/status.ts";
@@ -24,6 +25,7 @@ Examples:
   bold-relay status                            is everything alive?
   bold-relay state                             what every channel is, and was told
   bold-relay send "porch lantern, wren" on     switch it, and wait until it is proven
+  bold-relay log --ended stopped               what did not get there
   bold-relay trace last                        every hop of the newest request
   bold-relay watch                             the board, live
 
@@ -31,7 +33,7 @@ Exit codes: 0 reached its aim, 1 not reached, 2 misuse, 3 cannot reach the servi
   )
   .exitOverride();
 
-for (const command of [statusCommand, sendCommand, stateCommand, traceCommand, watchCommand]) {
+for (const command of [statusCommand, sendCommand, stateCommand, logCommand, traceCommand, watchCommand]) {
   program.addCommand(command.exitOverride().copyInheritedSettings(program));
 }
 

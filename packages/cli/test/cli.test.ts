@@ -98,7 +98,7 @@ describe("exit codes", () => {
   });
 
   it("every verb has help with an example", async () => {
-    for (const verb of ["status", "send", "state", "trace", "watch"]) {
+    for (const verb of ["status", "send", "state", "log", "trace", "watch"]) {
       const { code, out } = await run([verb, "--help"]);
       expect([verb, code]).toEqual([verb, 0]);
       expect(out).toContain(`bold-relay ${verb}`);
@@ -135,6 +135,21 @@ describe("looking", () => {
     expect(refused.code).toBe(1);
     expect(refused.out).toContain("No channel has this name.");
     expect((await run(["trace", "7"])).code).toBe(1);
+  });
+});
+
+describe("log", () => {
+  it("newest at the end, narrowed by what it is asked", async () => {
+    await run(["send", "wren/porch", "off"]);
+    await run(["send", "wren/porhc", "on"]);
+    const { code, out } = await run(["log"]);
+    expect(code).toBe(0);
+    expect(out.trimEnd().split("\n").at(-1)).toMatch(/“wren\/porhc” on +unmatched +No channel has this name$/);
+    expect((await run(["log", "--ended", "refused", "--limit", "1"])).out).toContain("unmatched");
+    const lines = (await run(["log", "--channel", "wren/porch", "--json"])).out.trim().split("\n");
+    for (const line of lines) expect(JSON.parse(line).commands[0].channel).toBe(world.address("wren/porch"));
+    expect((await run(["log", "--words", "nobody said this"])).out).toBe("Nothing was asked that is like this.\n");
+    expect((await run(["log", "--ended", "happily"])).code).toBe(2);
   });
 });
 

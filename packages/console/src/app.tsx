@@ -2,6 +2,7 @@
 import { Navigate, Route, Routes } from "react-router";
 import { useSession } from "./api/queries.ts";
 import { BoardPage } from "./pages/board/board-page.tsx";
+import { DeliveriesPage } from "./pages/deliveries/deliveries-page.tsx";
 import { SignInPage } from "./pages/sign-in/sign-in-page.tsx";
 import { Frame } from "./parts/frame.tsx";
 
@@ -14,6 +15,8 @@ export function App() {
       <Route element={<Frame session={session.data} />}>
         <Route path="/board/:site?" element={<BoardPage />} />
         <Route path="/board/:site/trace/:request" element={<BoardPage />} />
+        <Route path="/deliveries" element={<DeliveriesPage />} />
+        <Route path="/deliveries/trace/:request" element={<DeliveriesPage />} />
         <Route path="*" element={<Navigate to="/board" replace />} />
       </Route>
     </Routes>

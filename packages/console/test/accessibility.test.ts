@@ -52,7 +52,7 @@ describe.each([
     await page.close();
   });
 
-  it("board and trace, and nothing scrolls sideways", async () => {
+  it("board, trace and deliveries, and nothing scrolls sideways", async () => {
     const page = await browser.newPage({
       viewport,
       colorScheme,
@@ -67,6 +67,10 @@ describe.each([
     expect(await violations(page)).toEqual([]);
     await page.keyboard.press("Escape");
     await page.getByRole("complementary", { name: "Trace" }).waitFor({ state: "detached" });
+    await page.goto(`${world.service.url}/deliveries`);
+    await page.locator("[data-request]").first().waitFor();
+    expect(await violations(page)).toEqual([]);
+    expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(viewport.width);
     await page.close();
   });
 });

@@ -160,6 +160,50 @@ describe("the trace", () => {
   });
 });
 
+describe("deliveries", () => {
+  const rows = () => page.locator("[data-request]");
+
+  it("live at the top, narrowed in the address, each with its trace", async () => {
+    const board = await world.board("finch");
+    await board.setFault("refusing");
+    await page.getByRole("link", { name: "Deliveries" }).click();
+    await page.getByRole("heading", { name: "Deliveries" }).waitFor();
+    const request = await world.ask("finch/porch", "on");
+    await page.locator(`[data-request="${request.id}"]`).getByText("failed").waitFor();
+    await board.setFault("none");
+
+    await page.getByRole("button", { name: "Stopped" }).click();
+    await page.waitForURL(/ended=stopped/);
+    await rows().filter({ hasNotText: "failed" }).first().waitFor({ state: "detached" });
+    await page.getByRole("searchbox").fill("finch");
+    await page.waitForURL(/words=finch/);
+    await page.locator(`[data-request="${request.id}"]`).getByRole("link", { name: /Trace/ }).click();
+    await page.getByText("Refused by the device.").waitFor();
+    await page.reload();
+    await page.getByText("Refused by the device.").waitFor();
+    expect(await page.getByRole("searchbox").inputValue()).toBe("finch");
+    expect(await page.getByRole("button", { name: "Stopped" }).getAttribute("aria-pressed")).toBe("true");
+  });
+
+  it("says what to do when nothing is like this", async () => {
+    await page.goto(`${world.service.url}/deliveries?words=nobody+said+this`);
+    await page.getByText("Nothing was asked that is like this.").waitFor();
+    await page.getByRole("link", { name: "Show everything" }).click();
+    await rows().first().waitFor();
+  });
+
+  it("more are read as one scrolls, and only a screenful is drawn", async () => {
+    await Promise.all(Array.from({ length: 160 }, () => world.ask("wren/hall", "on")));
+    await page.goto(`${world.service.url}/deliveries`);
+    await rows().first().waitFor();
+    const count = () => page.getByRole("table", { name: "Deliveries" }).getAttribute("aria-rowcount");
+    expect(Number(await count())).toBe(50);
+    await page.evaluate(() => window.scrollTo(0, document.body.scrollHeight));
+    await page.locator("[aria-rowcount='100']").waitFor();
+    expect(await rows().count()).toBeLessThan(60);
+  });
+});
+
 describe("without the service", () => {
   it("says so and since when, and comes back without a reload", async () => {
     const { port } = new URL(world.service.url);

@@ -117,13 +117,14 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
     },
   );
   const status: Status = new Status({ clock, pool, link, board, feed, book, writers: [acceptWriter, settleWriter] });
-  const ledger = new Ledger(pool, board, book);
+  const ledger = new Ledger(clock, pool, board, book);
   const accept = createAccept({
     clock,
     snapshot,
     writer: acceptWriter,
     book,
     lanes,
+    feed,
     commitWaitMs: limits.commitWaitMs,
   });
   const ask = async (intent: Intent, asker: Asker, waitMs: number): Promise<RequestView> => {

@@ -1,7 +1,7 @@
 /** Joi schemas of what may be asked. Unknown fields are refused, never dropped. */
 import { STAGES } from "@bold-relay/core";
 import Joi from "joi";
-import type { AskBody, RequestQuery, SignInBody } from "../ask.ts";
+import { type AskBody, DELIVERY_ENDS, type DeliveryQuery, type SignInBody } from "../ask.ts";
 
 /** Set once at the schema: handing options to each `validate` costs more than the validation. */
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
@@ -33,9 +33,13 @@ export const signInSchema = Joi.object<SignInBody>({
   .label("body")
   .prefs(strict);
 
-export const requestQuerySchema = Joi.object<RequestQuery>({
+export const deliveryQuerySchema = Joi.object<DeliveryQuery>({
   limit: Joi.number().integer().min(1).max(200),
+  before: Joi.string().lowercase().uuid(),
   channel: plainText.min(1).max(200),
+  asker: plainText.min(1).max(80),
+  ended: Joi.valid(...DELIVERY_ENDS),
+  words: plainText.min(2).max(80),
 })
   // A query holds only text: here a number may be written as one.
   .prefs({ ...strict, convert: true });

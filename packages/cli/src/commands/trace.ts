@@ -29,7 +29,8 @@ Examples:
   });
 
 async function newestId(client: Client, channel: string | undefined): Promise<string> {
-  const [newest] = await client.requests(channel === undefined ? { limit: 1 } : { limit: 1, channel });
+  const { requests } = await client.deliveries(channel === undefined ? { limit: 1 } : { limit: 1, channel });
+  const [newest] = requests;
   if (!newest) throw new Error("Nothing was asked so far.");
   return newest.id;
 }

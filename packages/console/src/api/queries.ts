@@ -1,6 +1,13 @@
 /** What the pages read from the service, each under one name in the cache. */
-import { type BoardView, type ChannelView, createClient, ProblemError, type SessionView } from "@bold-relay/api";
-import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  type BoardView,
+  type ChannelView,
+  createClient,
+  type DeliveryQuery,
+  ProblemError,
+  type SessionView,
+} from "@bold-relay/api";
+import { keepPreviousData, type QueryClient, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
 
 /** The console lives at the service's own address and has a session cookie. */
 export const client = createClient({ baseUrl: "" });
@@ -9,6 +16,7 @@ export const names = {
   session: ["session"],
   board: ["board"],
   status: ["status"],
+  deliveries: ["deliveries"],
   trace: (request: string) => ["trace", request],
 } as const;
 
@@ -35,6 +43,17 @@ export function useBoard() {
 
 export function useStatus() {
   return useQuery({ queryKey: names.status, queryFn: () => client.status(), refetchInterval: 10_000 });
+}
+
+/** The journal, page after page, newest first. What was read stays on the screen while another filter is read. */
+export function useDeliveries(query: Omit<DeliveryQuery, "before">) {
+  return useInfiniteQuery({
+    queryKey: [...names.deliveries, query],
+    queryFn: ({ pageParam }) => client.deliveries(pageParam === null ? query : { ...query, before: pageParam }),
+    initialPageParam: null as string | null,
+    getNextPageParam: (page) => page.next,
+    placeholderData: keepPreviousData,
+  });
 }
 
 export function useTrace(request: string) {

@@ -52,6 +52,18 @@ async function keepListening(
   }
 }
 
+let renewalDue = false;
+
+/** A busy site changes many times a second: the list is read again twice a second at most. */
+function renewDeliveries(queries: QueryClient): void {
+  if (renewalDue) return;
+  renewalDue = true;
+  setTimeout(() => {
+    renewalDue = false;
+    void queries.invalidateQueries({ queryKey: names.deliveries });
+  }, 500);
+}
+
 function apply(queries: QueryClient, event: LiveEvent): void {
   switch (event.name) {
     case "hello":
@@ -59,12 +71,14 @@ function apply(queries: QueryClient, event: LiveEvent): void {
       void queries.invalidateQueries({ queryKey: names.board });
       void queries.invalidateQueries({ queryKey: names.status });
       void queries.invalidateQueries({ queryKey: ["trace"] });
+      renewDeliveries(queries);
       break;
     case "channel":
       placeChannel(queries, event.data);
       break;
     case "request":
       void queries.invalidateQueries({ queryKey: names.trace(event.data.id) });
+      renewDeliveries(queries);
       break;
     case "status":
       queries.setQueryData<StatusView>(names.status, (status) => status && { ...status, ...event.data });

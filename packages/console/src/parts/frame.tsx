@@ -2,7 +2,7 @@
 import type { PartStatus, SessionView } from "@bold-relay/api";
 import { formatDuration } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
-import { NavLink, Outlet, useParams } from "react-router";
+import { Link, Outlet, useLocation, useParams } from "react-router";
 import { useBoard, useSignOut, useStatus } from "../api/queries.ts";
 import { useLive } from "../live/use-live.ts";
 import { ProductSign } from "./product-sign.tsx";
@@ -11,6 +11,7 @@ export function Frame({ session }: { session: SessionView }) {
   const live = useLive();
   const { data: board } = useBoard();
   const { site: shown } = useParams();
+  const onBoard = useLocation().pathname.startsWith("/board");
   const signOut = useSignOut();
   const current = shown ?? board?.sites[0]?.slug;
   return (
@@ -19,22 +20,13 @@ export function Frame({ session }: { session: SessionView }) {
         <div className="px-4 max-md:px-3">
           <ProductSign />
         </div>
-        <nav aria-label="Sites" className="mt-6 flex flex-col max-md:mt-0 max-md:flex-row">
+        <nav aria-label="Pages" className="mt-6 flex flex-col max-md:mt-0 max-md:flex-row">
           <p className="px-4 pb-1 font-plate font-medium text-note text-soft max-md:hidden">Board</p>
           {board?.sites.map(({ slug, name }) => (
-            <NavLink
-              key={slug}
-              to={`/board/${slug}`}
-              aria-current={slug === current ? "page" : undefined}
-              className={`border-l-[3px] py-1.5 pl-[13px] font-plate max-md:border-b-[3px] max-md:border-l-0 max-md:px-2.5 ${
-                slug === current
-                  ? "border-act font-semibold text-ink"
-                  : "border-transparent font-medium text-soft hover:text-act"
-              }`}
-            >
-              {name}
-            </NavLink>
+            <PageLink key={slug} to={`/board/${slug}`} name={name} current={onBoard && slug === current} />
           ))}
+          <p className="px-4 pt-4 pb-1 font-plate font-medium text-note text-soft max-md:hidden">Journal</p>
+          <PageLink to="/deliveries" name="Deliveries" current={!onBoard} />
         </nav>
         <div className="mt-auto max-md:mt-0 max-md:ml-auto">
           <PartList connected={live.connected} />
@@ -53,6 +45,21 @@ export function Frame({ session }: { session: SessionView }) {
         <Outlet />
       </main>
     </div>
+  );
+}
+
+function PageLink({ to, name, current }: { to: string; name: string; current: boolean }) {
+  const look = current
+    ? "border-act font-semibold text-ink"
+    : "border-transparent font-medium text-soft hover:text-act";
+  return (
+    <Link
+      to={to}
+      aria-current={current ? "page" : undefined}
+      className={`border-l-[3px] py-1.5 pl-[13px] font-plate max-md:border-b-[3px] max-md:border-l-0 max-md:px-2.5 ${look}`}
+    >
+      {name}
+    </Link>
   );
 }
 

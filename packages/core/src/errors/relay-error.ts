@@ -23,16 +23,22 @@ export class RelayError extends Error {
 
 function sentenceFor(code: ErrorCode, facts: ErrorFacts): string {
   const choices = facts.nearest;
-  const filled: ErrorFacts = { ...facts, choices: Array.isArray(choices) ? offer(choices) : "" };
+  const filled: ErrorFacts = {
+    ...facts,
+    choices: Array.isArray(choices) ? offer(LEAD[code] ?? "Nearest", choices) : "",
+  };
   return errorCatalogue[code].sentence
     .replace(/\{(\w+)\}/gu, (_, fact: string) => String(filled[fact] ?? `{${fact}}`))
     .trim();
 }
 
-/** @example offer(["a", "b", "c"]) // → "Nearest: a, b or c." */
-function offer(choices: readonly string[]): string {
+/** How the choices are introduced, where they are not just near. */
+const LEAD: Partial<Record<ErrorCode, string>> = { "ambiguous-name": "Say which", "unknown-action": "It takes" };
+
+/** @example offer("Nearest", ["a", "b", "c"]) // → "Nearest: a, b or c." */
+function offer(lead: string, choices: readonly string[]): string {
   const last = choices.at(-1);
   if (last === undefined) return "Nothing has a name like it.";
   const rest = choices.slice(0, -1);
-  return rest.length === 0 ? `Nearest: ${last}.` : `Nearest: ${rest.join(", ")} or ${last}.`;
+  return rest.length === 0 ? `${lead}: ${last}.` : `${lead}: ${rest.join(", ")} or ${last}.`;
 }

@@ -14,6 +14,7 @@ import {
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import { newId } from "../id.ts";
+import type { Feed } from "../live/feed.ts";
 import type { AcceptResult, AcceptRow } from "../store/accept-requests.ts";
 import type { GroupCommit } from "../store/group-commit.ts";
 import type { LaneBook } from "./lane-book.ts";
@@ -25,6 +26,7 @@ export interface AcceptParts {
   readonly writer: GroupCommit<AcceptRow, AcceptResult>;
   readonly book: RequestBook;
   readonly lanes: LaneBook;
+  readonly feed: Feed;
   readonly commitWaitMs: number;
 }
 
@@ -36,7 +38,7 @@ export type Accept = (intent: Intent, asker: Asker) => Promise<OpenRequest>;
  * nothing was taken; journal-unavailable when nobody knows; wrong-key when the key was revoked meanwhile.
  */
 export function createAccept(parts: AcceptParts): Accept {
-  const { clock, snapshot, writer, book, lanes, commitWaitMs } = parts;
+  const { clock, snapshot, writer, book, lanes, feed, commitWaitMs } = parts;
 
   /** Resolves once the row is durable; `then` runs even if its asker was told meanwhile that nobody knows. */
   function keep<Result>(row: AcceptRow, then: (seq: number | null) => Result): Promise<Result> {
@@ -60,7 +62,7 @@ export function createAccept(parts: AcceptParts): Accept {
     const guarded = guard(snapshot, intent, asker);
     const row = rowOf(newId(), askedAt, intent, asker, guarded);
     if (guarded.plan === null) {
-      await keep(row, () => {});
+      await keep(row, () => feed.tell({ name: "request", data: { id: row.id, outcome: guarded.outcome } }));
       throw new RelayError(guarded.refusal.code, { ...guarded.refusal.facts, request: row.id });
     }
     const { plan } = guarded;

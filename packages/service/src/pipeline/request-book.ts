@@ -1,5 +1,5 @@
 /** Requests that are open, with their commands as they stand: answers are made from here without a query. */
-import type { Command, CommandId, RequestId } from "@bold-relay/core";
+import type { ChannelId, Command, CommandId, RequestId } from "@bold-relay/core";
 import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
 
 export interface OpenRequest {
@@ -21,6 +21,15 @@ export class RequestBook {
     const request: OpenRequest = { record, commands: new Map() };
     this.requests.set(record.id, request);
     return request;
+  }
+
+  /** The ids of every open request, or of those with a command for this channel. */
+  openRequests(channel: ChannelId | null): RequestId[] {
+    const open = [...this.requests.values()];
+    const mine = open.filter(
+      ({ commands }) => channel === null || [...commands.values()].some((one) => one.channelId === channel),
+    );
+    return mine.map(({ record }) => record.id);
   }
 
   get(id: string): OpenRequest | null {

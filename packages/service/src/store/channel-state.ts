@@ -26,7 +26,7 @@ export async function findLastCommands(db: Db): Promise<CommandRecord[]> {
   const { rows } = await db.query(`
     select ${COMMAND_COLUMNS}
     from channel ch cross join lateral (
-      select * from command where channel_id = ch.id order by seq desc limit 1) c
+      select * from command where channel_id = ch.id order by request_id desc limit 1) c
       join request r on r.id = c.request_id
     where ch.removed_at is null`);
   return rows;

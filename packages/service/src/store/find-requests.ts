@@ -40,30 +40,13 @@ export const COMMAND_COLUMNS = `
   c.ended as "end", c.reason, c.attempts, extract(epoch from c.asked_at)::float8 * 1000 as "askedAt", c.hops,
   r.inlet, r.asker`;
 
-const REQUEST_COLUMNS = `
+/** Of `request r`. */
+export const REQUEST_COLUMNS = `
   r.id, extract(epoch from r.asked_at)::float8 * 1000 as "askedAt", r.inlet, r.asker, r.target, r.action,
   r.outcome, r.refusal`;
 
 export async function findRequests(db: Db, ids: readonly string[]): Promise<RequestRecord[]> {
   const { rows } = await db.query(`select ${REQUEST_COLUMNS} from request r where r.id = any($1::uuid[])`, [ids]);
-  return rows;
-}
-
-export async function findNewestRequests(db: Db, limit: number): Promise<RequestRecord[]> {
-  const { rows } = await db.query(`select ${REQUEST_COLUMNS} from request r order by r.id desc limit $1`, [limit]);
-  return rows;
-}
-
-/** The newest requests that had a command for this channel. */
-export async function findRequestsOfChannel(db: Db, channel: ChannelId, limit: number): Promise<RequestRecord[]> {
-  const { rows } = await db.query(
-    `select ${REQUEST_COLUMNS} from request r join (
-       (select request_id, seq from command where channel_id = $1 order by seq desc limit $2)
-       union all (select request_id, seq from open_command where channel_id = $1)
-     ) c on c.request_id = r.id
-     order by c.seq desc limit $2`,
-    [channel, limit],
-  );
   return rows;
 }
 

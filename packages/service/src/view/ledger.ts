@@ -1,19 +1,26 @@
 /** Requests as they stand: the journal's part, with what is open in memory laid over it. */
-import type { RequestView, TraceView } from "@bold-relay/api";
-import { RelayError } from "@bold-relay/core";
+import type { DeliveryPage, DeliveryQuery, RequestView, TraceView } from "@bold-relay/api";
+import { type ChannelEntry, type ChannelId, normalName, RelayError, resolveName, uuidV7 } from "@bold-relay/core";
+import type { Clock } from "../clock.ts";
 import type { Board } from "../pipeline/board.ts";
 import type { RequestBook } from "../pipeline/request-book.ts";
+import { type DeliveryFilter, findDeliveries } from "../store/find-deliveries.ts";
 import { type CommandRecord, findCommands, findRequests, type RequestRecord } from "../store/find-requests.ts";
 import type { Pool } from "../store/pool.ts";
 import { commandView, hopViews } from "./command-view.ts";
 import { requestView } from "./request-view.ts";
 
+const DEFAULT_LIMIT = 50;
+const DAY_MS = 86_400_000;
+
 export class Ledger {
+  private readonly clock: Clock;
   private readonly pool: Pool;
   private readonly board: Board;
   private readonly book: RequestBook;
 
-  constructor(pool: Pool, board: Board, book: RequestBook) {
+  constructor(clock: Clock, pool: Pool, board: Board, book: RequestBook) {
+    this.clock = clock;
     this.pool = pool;
     this.board = board;
     this.book = book;
@@ -38,14 +45,57 @@ export class Ledger {
     };
   }
 
-  async views(requests: readonly RequestRecord[]): Promise<RequestView[]> {
+  /**
+   * One page of deliveries, newest first.
+   *
+   * @throws RelayError not-found when the query names a channel that does not exist
+   */
+  async page(query: DeliveryQuery): Promise<DeliveryPage> {
+    const { limit = DEFAULT_LIMIT } = query;
+    const found = await findDeliveries(this.pool, { ...this.filterOf(query), limit: limit + 1 });
+    const requests = found.slice(0, limit);
+    const more = found.length > limit;
+    return { requests: await this.views(requests), next: more ? (requests.at(-1)?.id ?? null) : null };
+  }
+
+  private filterOf({ before, channel, asker, ended, words }: DeliveryQuery): Omit<DeliveryFilter, "limit"> {
+    const channelId = channel === undefined ? null : this.channelNamed(channel);
+    return {
+      before: before ?? null,
+      channel: channelId,
+      asker: asker ?? null,
+      ended: ended ?? null,
+      open: this.book.openRequests(channelId),
+      words: words === undefined ? null : { text: words, channels: this.channelsWith(words), since: this.dayAgo() },
+    };
+  }
+
+  private channelNamed(name: string): ChannelId {
+    const resolution = resolveName(this.board.snapshot, name, null);
+    if ("found" in resolution) return resolution.found.id;
+    throw new RelayError("not-found", { what: `Channel “${name}”` });
+  }
+
+  private channelsWith(words: string): ChannelId[] {
+    const wanted = normalName(words);
+    const has = ({ name, room, site, address }: ChannelEntry) =>
+      [`${name} ${room.name} ${site.name}`, `${room.name} ${name}`, address].some((text) =>
+        normalName(text).includes(wanted),
+      );
+    return this.board.snapshot.channels.filter(has).map((channel) => channel.id);
+  }
+
+  private dayAgo(): string {
+    return uuidV7(this.clock.now() - DAY_MS, new Uint8Array(10));
+  }
+
+  private async views(requests: readonly RequestRecord[]): Promise<RequestView[]> {
     const ids = requests.map((request) => request.id);
     const open = this.openOf(ids);
     const ended = await findCommands(this.pool, ids);
-    return requests.map((request) => {
-      const mine = merge(open, ended).filter((command) => command.requestId === request.id);
-      return requestView(request, mine, this.board);
-    });
+    const byRequest = new Map<string, CommandRecord[]>(ids.map((id) => [id, []]));
+    for (const command of merge(open, ended)) byRequest.get(command.requestId)?.push(command);
+    return requests.map((request) => requestView(request, byRequest.get(request.id) ?? [], this.board));
   }
 
   private async read(id: string): Promise<{ request: RequestRecord; commands: CommandRecord[] }> {

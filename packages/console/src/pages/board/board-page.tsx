@@ -22,7 +22,14 @@ export function BoardPage() {
         <Heading site={site} />
         <Schedule site={site} traced={request} now={now} />
       </div>
-      {request && <TracePanel key={request} request={request} onClose={() => void navigate(`/board/${site.slug}`)} />}
+      {request && (
+        <TracePanel
+          key={request}
+          request={request}
+          pathOf={(id) => `/board/${site.slug}/trace/${id}`}
+          onClose={() => void navigate(`/board/${site.slug}`)}
+        />
+      )}
     </div>
   );
 }

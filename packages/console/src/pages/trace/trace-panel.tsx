@@ -3,7 +3,7 @@ import type { RequestView, TraceView } from "@bold-relay/api";
 import type { Tone } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useEffect, useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { useNavigate } from "react-router";
 import { useTrace } from "../../api/queries.ts";
 import { WideStageTrack } from "../../parts/stage-track.tsx";
 import { useAsk } from "../board/use-ask.ts";
@@ -11,10 +11,12 @@ import { HopLine } from "./hop-line.tsx";
 
 interface TracePanelProps {
   readonly request: string;
+  /** Where the trace of another request is shown on this page. */
+  readonly pathOf: (request: string) => string;
   readonly onClose: () => void;
 }
 
-export function TracePanel({ request, onClose }: TracePanelProps) {
+export function TracePanel({ request, pathOf, onClose }: TracePanelProps) {
   const { data: trace, error } = useTrace(request);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -29,12 +31,12 @@ export function TracePanel({ request, onClose }: TracePanelProps) {
       className="sticky top-0 h-dvh w-[340px] shrink-0 overflow-y-auto border-rule border-l bg-sheet px-5 pt-5 pb-8 max-[1179px]:fixed max-[1179px]:right-0 max-[1179px]:z-10 max-md:w-full max-md:border-l-0"
     >
       {error && !trace && <p role="alert">{error.message}</p>}
-      {trace && <Trace trace={trace} onClose={onClose} />}
+      {trace && <Trace trace={trace} pathOf={pathOf} onClose={onClose} />}
     </aside>
   );
 }
 
-function Trace({ trace, onClose }: { trace: TraceView; onClose: () => void }) {
+function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePanelProps, "request">) {
   const [first] = trace.traces;
   const title = first
     ? `${first.command.channelName}, ${first.command.room}: ${first.command.to}`
@@ -56,7 +58,7 @@ function Trace({ trace, onClose }: { trace: TraceView; onClose: () => void }) {
       {trace.traces.map(({ command, device, hops }) => (
         <section key={command.id}>
           <VerdictNote {...command.verdict} />
-          <Actions request={trace} address={command.channel} />
+          <Actions request={trace} address={command.channel} pathOf={pathOf} />
           <div className="mt-5">
             <WideStageTrack command={command} />
           </div>
@@ -87,16 +89,21 @@ function VerdictNote({ tone, headline, text }: { tone: Tone; headline: string; t
   );
 }
 
-function Actions({ request, address }: { request: RequestView; address: string }) {
+interface ActionsProps {
+  readonly request: RequestView;
+  readonly address: string;
+  readonly pathOf: (request: string) => string;
+}
+
+function Actions({ request, address, pathOf }: ActionsProps) {
   const [command] = request.commands;
-  const { site } = useParams();
   const navigate = useNavigate();
   const { pressed, trouble, ask } = useAsk(address);
   const [copied, setCopied] = useState(false);
   if (!command) return null;
   const again = async () => {
     const id = await ask(command.to);
-    if (id !== null) void navigate(`/board/${site}/trace/${id}`);
+    if (id !== null) void navigate(pathOf(id));
   };
   const copy = async () => {
     const { headline, text } = command.verdict;

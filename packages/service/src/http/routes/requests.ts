@@ -1,18 +1,18 @@
 /** Asking, and looking at what became of it. */
-import type { RequestView, TraceView } from "@bold-relay/api";
-import { askSchema, requestQuerySchema } from "@bold-relay/api/schema";
-import { isUuid, RelayError, resolveName } from "@bold-relay/core";
+import { Readable } from "node:stream";
+import { pipeline } from "node:stream/promises";
+import type { DeliveryPage, RequestView, TraceView } from "@bold-relay/api";
+import { askSchema, deliveryQuerySchema } from "@bold-relay/api/schema";
+import { isUuid, RelayError } from "@bold-relay/core";
 import { Router } from "express";
 import { identify } from "../../auth/identify.ts";
-import { findNewestRequests, findRequestsOfChannel } from "../../store/find-requests.ts";
+import { exportLines } from "../../view/export.ts";
 import { checked, readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
 import { preferredWaitS } from "../prefer.ts";
 import { sendRequest } from "../send-request.ts";
 
-const DEFAULT_LIMIT = 20;
-
-export function requestRoutes({ pool, board, ask, ledger }: HttpParts): Router {
+export function requestRoutes({ pool, ask, ledger }: HttpParts): Router {
   const router = Router();
 
   router.post("/requests", async (req, res) => {
@@ -24,16 +24,18 @@ export function requestRoutes({ pool, board, ask, ledger }: HttpParts): Router {
 
   router.get("/requests", async (req, res) => {
     await identify(pool, req);
-    const { limit = DEFAULT_LIMIT, channel } = checked(requestQuerySchema, req.query);
-    if (channel === undefined) {
-      res.json((await ledger.views(await findNewestRequests(pool, limit))) satisfies RequestView[]);
-      return;
-    }
-    const resolution = resolveName(board.snapshot, channel, null);
-    if (!("found" in resolution)) throw new RelayError("not-found", { what: `Channel “${channel}”` });
-    res.json(
-      (await ledger.views(await findRequestsOfChannel(pool, resolution.found.id, limit))) satisfies RequestView[],
-    );
+    res.json((await ledger.page(checked(deliveryQuerySchema, req.query))) satisfies DeliveryPage);
+  });
+
+  /** The same list whole, as a file: CSV (RFC 4180) for a spreadsheet, JSON Lines for a program. */
+  router.get("/requests.:form", async (req, res) => {
+    await identify(pool, req);
+    const form = req.params.form;
+    if (form !== "csv" && form !== "jsonl") throw new RelayError("not-found", { what: `An export as “${form}”` });
+    const query = checked(deliveryQuerySchema, req.query);
+    res.setHeader("content-type", form === "csv" ? "text/csv; charset=utf-8" : "application/jsonl; charset=utf-8");
+    res.setHeader("content-disposition", `attachment; filename="deliveries.${form}"`);
+    await pipeline(Readable.from(exportLines(ledger, query, form)), res);
   });
 
   router.get("/requests/:id", async (req, res) => {

@@ -1,0 +1,62 @@
+/** `bold-relay log`: what was asked, newest last as in every log, and how far it got. */
+import { DELIVERY_ENDS, type DeliveryEnd, type DeliveryQuery, type RequestView } from "@bold-relay/api";
+import { Command, InvalidArgumentError, Option } from "commander";
+import { connectionOf } from "../connection.ts";
+import { clockTime, trackWithTime } from "../describe.ts";
+import { faint, printJson, printLine, table, wrong } from "../output.ts";
+
+interface LogOptions {
+  readonly limit: number;
+  readonly channel?: string;
+  readonly asker?: string;
+  readonly ended?: DeliveryEnd;
+  readonly words?: string;
+}
+
+export const logCommand = new Command("log")
+  .description("what was asked, by whom, and how far it got; the newest at the end")
+  .addOption(new Option("--limit <n>", "this many of the newest, 1 to 200").argParser(count).default(30))
+  .option("--channel <name>", "only this channel, by name or address")
+  .option("--asker <name>", "only asked by this person or system")
+  .addOption(new Option("--ended <how>", "only what ended so").choices([...DELIVERY_ENDS]))
+  .option("--words <text>", "of the last 24 h: a person, a place, a channel, or words of the request")
+  .addHelpText(
+    "after",
+    `
+Examples:
+  bold-relay log --ended stopped
+  bold-relay log --channel "porch lantern, finch" --limit 5
+  bold-relay log --words guest --json | jq -r .id`,
+  )
+  .action(async (options: LogOptions, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const query: DeliveryQuery = { ...options };
+    const { requests } = await client.deliveries(query);
+    const oldestFirst = requests.reverse();
+    if (json) for (const request of oldestFirst) printJson(request);
+    else if (oldestFirst.length === 0) printLine("Nothing was asked that is like this.");
+    else printLine(table(["when", "asked by", "inlet", "asked", "got", "answer"], oldestFirst.map(row)));
+  });
+
+function row(request: RequestView): string[] {
+  const [command] = request.commands;
+  const asked = command
+    ? `${command.channelName}, ${command.room} → ${command.to}`
+    : `“${request.target}” ${request.action}`;
+  const got = command ? trackWithTime(command) : wrong(request.outcome);
+  const answer = command ? command.verdict.headline : (request.refusal?.title ?? "");
+  return [whenText(request.at), request.asker, request.inlet, asked, got, faint(answer)];
+}
+
+function whenText(at: string): string {
+  const time = new Date(at);
+  const today = time.toDateString() === new Date().toDateString();
+  return today ? clockTime(at) : `${time.toLocaleDateString()} ${clockTime(at).slice(0, 8)}`;
+}
+
+function count(text: string): number {
+  const value = Number(text);
+  if (!Number.isInteger(value) || value < 1 || value > 200)
+    throw new InvalidArgumentError("A whole number from 1 to 200.");
+  return value;
+}

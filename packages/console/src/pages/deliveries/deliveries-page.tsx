@@ -1,0 +1,91 @@
+/** Deliveries: what was asked, by whom, and how far it got. The journal, live at the top. */
+import { queryText, type RequestView } from "@bold-relay/api";
+import { Link, useLocation, useNavigate, useParams } from "react-router";
+import { useDeliveries } from "../../api/queries.ts";
+import { TracePanel } from "../trace/trace-panel.tsx";
+import { DeliveryList } from "./delivery-list.tsx";
+import { FilterBar } from "./filter-bar.tsx";
+import { type Filters, useFilters } from "./filters.ts";
+
+export function DeliveriesPage() {
+  const { request } = useParams();
+  const { search } = useLocation();
+  const navigate = useNavigate();
+  const [filters, change] = useFilters();
+  const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useDeliveries(filters);
+  const requests: RequestView[] | undefined = data?.pages.flatMap((page) => page.requests);
+  const pathOf = (id: string) => `/deliveries/trace/${id}${search}`;
+  return (
+    <div className="flex">
+      <div className="min-w-0 flex-1 px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+        <header className="flex flex-wrap items-baseline gap-x-4">
+          <h1 className="text-page">Deliveries</h1>
+          <p className="text-soft">What was asked, newest first, and how far it got</p>
+          <p className="ml-auto text-note max-md:ml-0">
+            Export <ExportLink form="csv" filters={filters} /> or <ExportLink form="jsonl" filters={filters} />
+          </p>
+        </header>
+        <FilterBar filters={filters} onChange={change} />
+        {error && (
+          <p role="alert" className="mt-4 border-wrong border-l-[3px] bg-wrong-wash px-3 py-2">
+            {error.message}
+          </p>
+        )}
+        {requests?.length === 0 && <Nothing filters={filters} />}
+        {requests && requests.length > 0 && (
+          <DeliveryList
+            requests={requests}
+            traced={request}
+            pathOf={pathOf}
+            onEnd={() => hasNextPage && !isFetchingNextPage && void fetchNextPage()}
+          />
+        )}
+      </div>
+      {request && (
+        <TracePanel
+          key={request}
+          request={request}
+          pathOf={pathOf}
+          onClose={() => void navigate(`/deliveries${search}`)}
+        />
+      )}
+    </div>
+  );
+}
+
+function ExportLink({ form, filters }: { form: "csv" | "jsonl"; filters: Filters }) {
+  return (
+    <a
+      href={`/api/v1/requests.${form}${queryText(filters)}`}
+      download
+      className="text-act underline underline-offset-2"
+    >
+      {form === "csv" ? "CSV" : "JSON Lines"}
+    </a>
+  );
+}
+
+function Nothing({ filters }: { filters: Filters }) {
+  const filtered = Object.keys(filters).length > 0;
+  return (
+    <p className="mt-6 max-w-[560px] text-soft">
+      {filtered ? (
+        <>
+          Nothing was asked that is like this.{" "}
+          {filters.words && "Words are looked for in the last 24 hours; a channel or a name reaches back further. "}
+          <Link to="/deliveries" className="text-act underline">
+            Show everything
+          </Link>
+        </>
+      ) : (
+        <>
+          Nothing was asked so far. Next, press a switch on the{" "}
+          <Link to="/board" className="text-act underline">
+            Board
+          </Link>
+          ; its way will stand here.
+        </>
+      )}
+    </p>
+  );
+}
