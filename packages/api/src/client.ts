@@ -18,6 +18,8 @@ export interface AskOptions {
   waitS?: number;
   /** Ask at this inlet instead of as oneself. */
   inlet?: string;
+  /** `Idempotency-Key`: calls with the same key are one call, however often they are made. */
+  repeatKey?: string;
 }
 
 export type Client = ReturnType<typeof createClient>;
@@ -53,9 +55,12 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     trace: (id: string) => json<TraceView>(send("GET", `/api/v1/requests/${encodeURIComponent(id)}/trace`)),
     deliveries: (query: DeliveryQuery = {}) => json<DeliveryPage>(send("GET", `/api/v1/requests${queryText(query)}`)),
     /** Asks; resolves to the request with its outcome, which is "open" if the wait was not long enough. */
-    ask(body: AskBody, { waitS, inlet }: AskOptions = {}): Promise<RequestView> {
+    ask(body: AskBody, { waitS, inlet, repeatKey }: AskOptions = {}): Promise<RequestView> {
       const path = inlet === undefined ? "/api/v1/requests" : `/in/${encodeURIComponent(inlet)}`;
-      return json(send("POST", path, body, waitS === undefined ? {} : { headers: { prefer: `wait=${waitS}` } }));
+      const headers = new Headers();
+      if (waitS !== undefined) headers.set("prefer", `wait=${waitS}`);
+      if (repeatKey !== undefined) headers.set("idempotency-key", repeatKey);
+      return json(send("POST", path, body, { headers }));
     },
     /** Live events until the signal aborts or the connection ends; reconnecting is the caller's to do. */
     live: (onEvent: (event: LiveEvent) => void, signal: AbortSignal) =>

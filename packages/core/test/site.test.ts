@@ -89,7 +89,7 @@ describe("the snapshot", () => {
 describe("the guard", () => {
   const asker: Asker = { inlet: "test", name: "Ines", site: null, keyId: null };
   const ask = (target: string, action: string, until: "confirmed" | null = null) =>
-    guard(snapshot, { target, action, until }, asker);
+    guard(snapshot, { target, action, until, repeatKey: null }, asker);
 
   it("makes one absolute setpoint of what may be asked", () => {
     expect(ask("gate lock", "on").plan).toMatchObject({ to: "on", channel: { address: "alder-row/plover/gate-lock" } });

@@ -1,6 +1,6 @@
 /** The whole service, joined from its parts. Started by main.ts, and by tests in their own process. */
 import type { RequestView } from "@bold-relay/api";
-import { type Asker, buildSnapshot, type Intent } from "@bold-relay/core";
+import { type Asker, buildSnapshot, type Intent, RelayError, type RequestId } from "@bold-relay/core";
 import { KeyRing } from "./auth/key-ring.ts";
 import { WrongKeys } from "./auth/wrong-keys.ts";
 import { type Clock, steadyClock } from "./clock.ts";
@@ -21,7 +21,7 @@ import { RequestBook } from "./pipeline/request-book.ts";
 import { Settle } from "./pipeline/settle.ts";
 import { Sweep } from "./pipeline/sweep.ts";
 import { Status } from "./status.ts";
-import { type AcceptResult, type AcceptRow, acceptRequests } from "./store/accept-requests.ts";
+import { type AcceptResult, type AcceptRow, acceptRequests, forgetOldCalls } from "./store/accept-requests.ts";
 import { findLastCommands, findObserved } from "./store/channel-state.ts";
 import { GroupCommit } from "./store/group-commit.ts";
 import { findChannels } from "./store/model.ts";
@@ -128,15 +128,26 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
     commitWaitMs: limits.commitWaitMs,
   });
   const ask = async (intent: Intent, asker: Asker, waitMs: number): Promise<RequestView> => {
-    const open = await accept(intent, asker);
+    const accepted = await accept(intent, asker);
+    if ("original" in accepted) return answerAgain(accepted.original, intent, waitMs);
+    const open = accepted;
     if (waitMs > 0 && !isThere(open, intent.until)) await answers.wait(open.record.id, intent.until, waitMs);
     return requestView(open.record, [...open.commands.values()], board);
   };
 
+  /** A repeated call is answered with what has become of the first one by now. */
+  async function answerAgain(original: RequestId, { until }: Intent, waitMs: number): Promise<RequestView> {
+    const open = book.get(original);
+    if (open && waitMs > 0 && !isThere(open, until)) await answers.wait(original, until, waitMs);
+    const request = await ledger.view(original);
+    if (request.refusal) throw new RelayError(request.refusal.code, await ledger.refusalFacts(original));
+    return request;
+  }
+
   recover(await findOpenCommands(pool), { clock, log, snapshot, book, lanes, settle });
   link.start(snapshot.filters);
   status.start();
-  const sweep = new Sweep(lanes, settle);
+  const sweep = new Sweep(lanes, settle, () => forgetOldCalls(pool), log);
   sweep.start();
   const keyRing = new KeyRing(pool);
   const wrongKeys = new WrongKeys();

@@ -7,6 +7,8 @@ export interface Intent {
   readonly action: string;
   /** The stage at which the asker wants to be answered; null: at the channel's aim. */
   readonly until: Exclude<Stage, "accepted"> | null;
+  /** The asker's own name for this very call, so that repeating it does nothing twice; null when it gave none. */
+  readonly repeatKey: string | null;
 }
 
 /** Who asks: a signed-in member, or whoever holds an inlet's key. */

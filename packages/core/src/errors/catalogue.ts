@@ -114,6 +114,13 @@ export const errorCatalogue = {
     title: "This device cannot prove that much",
     sentence: "{target} can prove “{aim}” at most, not “{until}”. Ask for “{aim}” or leave it out. Nothing was sent.",
   },
+  "repeat-key-reused": {
+    status: 422,
+    retryable: false,
+    title: "This Idempotency-Key was used for another call",
+    sentence:
+      "The same Idempotency-Key came before with another body, as request {request}. Nothing was sent. Make a new key for a new call.",
+  },
   "too-many-attempts": {
     status: 429,
     retryable: true,

@@ -84,6 +84,8 @@ export const limits = Object.freeze({
   commitWaitMs: 5_000,
   /** How often due lanes are looked for. */
   sweepEveryMs: 25,
+  /** How often what is no longer needed is removed from the journal. */
+  tidyEveryMs: 3_600_000,
   /** Progress of an open command is journaled when it is older than this. */
   progressAfterMs: 50,
   /** Largest request body, bytes. */

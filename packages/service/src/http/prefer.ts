@@ -1,7 +1,11 @@
-/** `Prefer: wait=N` (RFC 7240, section 4.3): how long the caller lets the answer wait. */
+/** What a caller says beside its body: how long the answer may wait, and which call this is. */
+import type { IncomingHttpHeaders } from "node:http";
 import { MAX_WAIT_S } from "@bold-relay/api";
+import { RelayError } from "@bold-relay/core";
 
 /**
+ * `Prefer: wait=N` (RFC 7240, section 4.3).
+ *
  * @returns s, 0 when nothing usable was said, at most MAX_WAIT_S
  * @example preferredWaitS("respond-async, wait=5") // → 5
  */
@@ -9,4 +13,19 @@ export function preferredWaitS(header: string | string[] | undefined): number {
   const text = Array.isArray(header) ? header.join(",") : (header ?? "");
   const match = /(?:^|,)\s*wait\s*=\s*"?(\d{1,6})"?\s*(?:[;,]|$)/i.exec(text);
   return match ? Math.min(Number(match[1]), MAX_WAIT_S) : 0;
+}
+
+/**
+ * `Idempotency-Key`: the caller's own name for this call, known for at least 24 h.
+ *
+ * @returns null when there is none
+ * @throws RelayError bad-request when it is not 1 to 200 visible characters
+ */
+export function repeatKeyOf(headers: IncomingHttpHeaders): string | null {
+  const key = headers["idempotency-key"];
+  if (key === undefined) return null;
+  if (typeof key !== "string" || !/^[\x21-\x7e]{1,200}$/.test(key)) {
+    throw new RelayError("bad-request", { why: "“Idempotency-Key” must be 1 to 200 visible characters" });
+  }
+  return key;
 }

@@ -1,4 +1,5 @@
 /** From an intent to an accepted request: match, resolve, guard, journal, lane. Answers only what is durable. */
+import { hash } from "node:crypto";
 import {
   type Asker,
   type CommandId,
@@ -31,7 +32,12 @@ export interface AcceptParts {
 }
 
 /** Takes one intent; resolves once its request is durable and its lane has it. */
-export type Accept = (intent: Intent, asker: Asker) => Promise<OpenRequest>;
+export type Accept = (intent: Intent, asker: Asker) => Promise<OpenRequest | Repeated>;
+
+/** The same call was made before: nothing was sent, and this is the request that it made then. */
+export interface Repeated {
+  readonly original: RequestId;
+}
 
 /**
  * Rejections: the refusal itself, once it is journaled, with `request` among its facts; service-busy when
@@ -41,10 +47,12 @@ export function createAccept(parts: AcceptParts): Accept {
   const { clock, snapshot, writer, book, lanes, feed, commitWaitMs } = parts;
 
   /** Resolves once the row is durable; `then` runs even if its asker was told meanwhile that nobody knows. */
-  function keep<Result>(row: AcceptRow, then: (seq: number | null) => Result): Promise<Result> {
+  function keep<Result>(row: AcceptRow, then: (seq: number | null) => Result): Promise<Result | Repeated> {
     const kept = writer.enqueue(row).then((result) => {
-      if (!result.kept) throw new RelayError("wrong-key");
-      return then(result.seq);
+      if (result.kept) return then(result.seq);
+      if (result.original === null) throw new RelayError("wrong-key");
+      if (!result.sameBody) throw new RelayError("repeat-key-reused", { request: result.original });
+      return { original: result.original as RequestId };
     });
     return withTime(kept, commitWaitMs, () => new RelayError("journal-unavailable", { request: row.id }));
   }
@@ -62,7 +70,10 @@ export function createAccept(parts: AcceptParts): Accept {
     const guarded = guard(snapshot, intent, asker);
     const row = rowOf(newId(), askedAt, intent, asker, guarded);
     if (guarded.plan === null) {
-      await keep(row, () => feed.tell({ name: "request", data: { id: row.id, outcome: guarded.outcome } }));
+      const kept = await keep(row, () =>
+        feed.tell({ name: "request", data: { id: row.id, outcome: guarded.outcome } }),
+      );
+      if (kept) return kept;
       throw new RelayError(guarded.refusal.code, { ...guarded.refusal.facts, request: row.id });
     }
     const { plan } = guarded;
@@ -102,6 +113,7 @@ function rowOf(
     keyId: asker.keyId,
     target: intent.target,
     action: intent.action,
+    idempotency: idempotencyOf(intent, asker),
   };
   if (guarded.plan === null) {
     const { code, facts } = guarded.refusal;
@@ -109,6 +121,13 @@ function rowOf(
   }
   const command = { id: newId(), channelId: guarded.plan.channel.id, to: guarded.plan.to };
   return { ...arrival, outcome: null, refusal: null, command };
+}
+
+/** Keys of different askers never meet: each has its own, by API key or by name. */
+function idempotencyOf({ target, action, until, repeatKey }: Intent, { inlet, keyId, name }: Asker) {
+  if (repeatKey === null) return null;
+  const bodySha256 = hash("sha256", JSON.stringify([target, action, until, name]));
+  return { asker: keyId === null ? `${inlet} ${name}` : `key ${keyId}`, key: repeatKey, bodySha256 };
 }
 
 async function withTime<Result>(work: Promise<Result>, ms: number, late: () => Error): Promise<Result> {

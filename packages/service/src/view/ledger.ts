@@ -1,6 +1,14 @@
 /** Requests as they stand: the journal's part, with what is open in memory laid over it. */
 import type { DeliveryPage, DeliveryQuery, RequestView, TraceView } from "@bold-relay/api";
-import { type ChannelEntry, type ChannelId, normalName, RelayError, resolveName, uuidV7 } from "@bold-relay/core";
+import {
+  type ChannelEntry,
+  type ChannelId,
+  type ErrorFacts,
+  normalName,
+  RelayError,
+  resolveName,
+  uuidV7,
+} from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import type { Board } from "../pipeline/board.ts";
 import type { RequestBook } from "../pipeline/request-book.ts";
@@ -30,6 +38,12 @@ export class Ledger {
   async view(id: string): Promise<RequestView> {
     const { request, commands } = await this.read(id);
     return requestView(request, commands, this.board);
+  }
+
+  /** The facts of a refusal that the journal keeps, so that it can be told again in the same words. */
+  async refusalFacts(id: string): Promise<ErrorFacts> {
+    const { request } = await this.read(id);
+    return { ...request.refusal?.facts, request: id };
   }
 
   /** @throws RelayError not-found */

@@ -9,7 +9,7 @@ import { identify } from "../../auth/identify.ts";
 import { exportLines } from "../../view/export.ts";
 import { checked, readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { preferredWaitS } from "../prefer.ts";
+import { preferredWaitS, repeatKeyOf } from "../prefer.ts";
 import { sendRequest } from "../send-request.ts";
 
 export function requestRoutes({ pool, ask, ledger }: HttpParts): Router {
@@ -19,7 +19,11 @@ export function requestRoutes({ pool, ask, ledger }: HttpParts): Router {
     const { asker } = await identify(pool, req);
     const { target, action, until } = await readBody(req, askSchema);
     const waitMs = preferredWaitS(req.headers.prefer) * 1000;
-    sendRequest(res, await ask({ target, action, until: until ?? null }, asker, waitMs), until ?? null);
+    sendRequest(
+      res,
+      await ask({ target, action, until: until ?? null, repeatKey: repeatKeyOf(req.headers) }, asker, waitMs),
+      until ?? null,
+    );
   });
 
   router.get("/requests", async (req, res) => {
