@@ -13,6 +13,20 @@ export interface AskBody {
   sender?: string;
 }
 
+/** The body of POST /api/v1/lockouts. */
+export interface LockOutBody {
+  /** A channel by name or address, or a device by address. */
+  target: string;
+  /** Why, 1 to 200 characters; told in every refusal. */
+  reason?: string;
+}
+
+/** The body of POST /api/v1/lockouts/<id>/release. */
+export interface ReleaseBody {
+  /** Needed from anybody but the holder, 1 to 200 characters. */
+  reason?: string;
+}
+
 /** The body of POST /api/v1/session. */
 export interface SignInBody {
   /** The member's name. */

@@ -1,8 +1,17 @@
 /** The HTTP client that the console, the command line and the tests share. */
 import { createParser } from "eventsource-parser";
-import type { AskBody, DeliveryQuery, SignInBody } from "./ask.ts";
+import type { AskBody, DeliveryQuery, LockOutBody, ReleaseBody, SignInBody } from "./ask.ts";
 import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
-import type { BoardView, DeliveryPage, LiveEvents, RequestView, SessionView, StatusView, TraceView } from "./view.ts";
+import type {
+  BoardView,
+  DeliveryPage,
+  LiveEvents,
+  LockoutView,
+  RequestView,
+  SessionView,
+  StatusView,
+  TraceView,
+} from "./view.ts";
 
 export interface ClientOptions {
   /** The service's address without a path: "http://127.0.0.1:4173". Empty in the console: its own origin. */
@@ -62,6 +71,9 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       if (repeatKey !== undefined) headers.set("idempotency-key", repeatKey);
       return json(send("POST", path, body, { headers }));
     },
+    lockOut: (body: LockOutBody) => json<LockoutView>(send("POST", "/api/v1/lockouts", body)),
+    release: async (id: string, body: ReleaseBody = {}) =>
+      void (await send("POST", `/api/v1/lockouts/${encodeURIComponent(id)}/release`, body)),
     /** Live events until the signal aborts or the connection ends; reconnecting is the caller's to do. */
     live: (onEvent: (event: LiveEvent) => void, signal: AbortSignal) =>
       readLive(send("GET", "/api/v1/live", undefined, { signal, headers: { accept: "text/event-stream" } }), onEvent),

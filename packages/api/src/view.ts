@@ -114,7 +114,16 @@ export interface ChannelView {
   commanded: CommandedView | null;
   observed: ObservedView | null;
   agreement: Agreement;
+  lockout: LockoutView | null;
   lastCommand: CommandView | null;
+}
+
+/** A person's hold on a channel, or on its whole device. */
+export interface LockoutView {
+  id: string;
+  holder: string;
+  reason: string | null;
+  since: string;
 }
 
 export interface SiteView {

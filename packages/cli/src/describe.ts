@@ -25,7 +25,8 @@ export function isText({ observed }: ChannelView): string {
 }
 
 /** What it was told, where that is not what it is. */
-export function toldText({ agreement, commanded, observed }: ChannelView): string {
+export function toldText({ agreement, commanded, observed, lockout }: ChannelView): string {
+  if (lockout) return wrong(`locked out by ${lockout.holder}`);
   if (commanded === null || commanded.value === observed?.value) return "";
   const told = `told ${commanded.value}`;
   return agreement === "drift" && observed?.cause !== "hand" ? wrong(told) : told;

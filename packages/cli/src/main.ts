@@ -2,6 +2,7 @@
 
 import { VERSION } from "@bold-relay/api";
 import { Command, CommanderError, Option } from "commander";
+import { lockCommand, unlockCommand } from "./commands/lock.ts";
 import { logCommand } from "./commands/log.ts";
 import { sendCommand } from "./commands/send.ts";
 import { stateCommand } from "./commands/state.ts";
@@ -33,7 +34,16 @@ Exit codes: 0 reached its aim, 1 not reached, 2 misuse, 3 cannot reach the servi
   )
   .exitOverride();
 
-for (const command of [statusCommand, sendCommand, stateCommand, logCommand, traceCommand, watchCommand]) {
+for (const command of [
+  statusCommand,
+  sendCommand,
+  stateCommand,
+  logCommand,
+  traceCommand,
+  watchCommand,
+  lockCommand,
+  unlockCommand,
+]) {
   program.addCommand(command.exitOverride().copyInheritedSettings(program));
 }
 

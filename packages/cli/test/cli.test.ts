@@ -138,6 +138,20 @@ describe("looking", () => {
   });
 });
 
+describe("lock and unlock", () => {
+  it("hold a channel against everybody, and let it go", async () => {
+    const locked = await run(["lock", "Path", "lights,", "finch", "--reason", "new lamps"]);
+    expect([locked.code, locked.out]).toEqual([0, expect.stringContaining("is locked out by Ines")]);
+    const refused = await run(["send", "finch/path", "on"]);
+    expect(refused.code).toBe(1);
+    expect(refused.err).toContain("Ines has locked out");
+    expect((await run(["state", world.address("finch")])).out).toContain("locked out by Ines");
+    expect((await run(["unlock", "finch/path"])).code).toBe(0);
+    expect((await run(["send", "finch/path", "on"])).code).toBe(0);
+    expect((await run(["unlock", "finch/path"])).err).toContain("is not locked out. Nothing is.");
+  });
+});
+
 describe("log", () => {
   it("newest at the end, narrowed by what it is asked", async () => {
     await run(["send", "wren/porch", "off"]);

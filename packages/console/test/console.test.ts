@@ -120,6 +120,41 @@ describe("the board", () => {
   });
 });
 
+describe("lock-out", () => {
+  it("takes one press, names the holder, and lets go at once for them", async () => {
+    await row("wren/hall").hover();
+    await row("wren/hall")
+      .getByRole("button", { name: /^Lock out/ })
+      .click();
+    await row("wren/hall").getByText("Locked out by Ines").waitFor();
+    expect(await row("wren/hall").getByRole("button", { name: "On", exact: true }).count()).toBe(0);
+    await row("wren/hall")
+      .getByRole("button", { name: /^Release/ })
+      .click();
+    await press("wren/hall", "On");
+    await row("wren/hall")
+      .getByRole("img", { name: /^confirmed/ })
+      .waitFor();
+  });
+
+  it("somebody else's is only released with a reason", async () => {
+    await world.pool.query("insert into member (name, password_hash, role) values ('Tomas', 'none', 'owner')");
+    await world.client.lockOut({ target: "wren/path", reason: "new lamps" });
+    await world.pool.query("update lockout set holder = 'Tomas'");
+    await world.restart();
+    await page.goto(world.service.url);
+    await row("wren/path").getByText("Locked out by Tomas").waitFor();
+    await row("wren/path")
+      .getByRole("button", { name: /^Release/ })
+      .click();
+    await page.getByRole("heading", { name: "Release Path lights, Wren?" }).waitFor();
+    await page.getByLabel("Reason").fill("Tomas is at lunch, panel shut");
+    await page.getByRole("button", { name: "Release it" }).click();
+    await row("wren/path").getByRole("button", { name: "On", exact: true }).waitFor();
+    errors.length = 0;
+  });
+});
+
 describe("the trace", () => {
   it("opens from a row, tells the verdict first, then every hop, and can be sent again", async () => {
     const board = await world.board("finch");

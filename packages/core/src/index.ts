@@ -21,4 +21,5 @@ export * from "./site/model.ts";
 export * from "./site/name.ts";
 export * from "./site/snapshot.ts";
 export * from "./state/agreement.ts";
+export * from "./state/lockout.ts";
 export * from "./state/observe.ts";

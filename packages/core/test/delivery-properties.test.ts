@@ -29,6 +29,7 @@ type Act =
   | { act: "report"; of: number | null; to: "on" | "off"; by: Report["by"]; live: boolean }
   | { act: "link"; up: boolean }
   | { act: "pass"; ms: number }
+  | { act: "lock" }
   | { act: "restart" };
 
 const value = fc.constantFrom("on" as const, "off" as const);
@@ -55,6 +56,7 @@ const anyAct: fc.Arbitrary<Act> = fc.oneof(
   },
   { weight: 2, arbitrary: fc.record({ act: fc.constant("link" as const), up: fc.boolean() }) },
   { weight: 4, arbitrary: fc.record({ act: fc.constant("pass" as const), ms: fc.nat({ max: 6_000 }) }) },
+  { weight: 1, arbitrary: fc.constant({ act: "lock" as const }) },
   { weight: 1, arbitrary: fc.constant({ act: "restart" as const }) },
 );
 
@@ -89,6 +91,8 @@ class Witness {
       case "pass":
         this.now += act.ms;
         return this.step({ type: "wake" });
+      case "lock":
+        return this.step({ type: "lock" });
       case "restart":
         return this.take(restore(CHANNEL, openCommands(this.lane), { now: this.now, linkUp: false }));
     }

@@ -86,6 +86,21 @@ describe("one in flight", () => {
   });
 });
 
+describe("a lock-out", () => {
+  it("ends what waits, and what is in flight is not written again", () => {
+    const bench = new Bench().accept(1).accept(2).feed({ type: "lock" });
+    expect(bench.ended).toEqual([[2, "failed"]]);
+    bench.wake();
+    expect([bench.written, bench.ended.at(-1)]).toEqual([[1], [1, "unanswered"]]);
+  });
+
+  it("takes the evidence of what was written before it", () => {
+    const bench = new Bench().accept(1).feed({ type: "lock" }).done(1);
+    bench.feed({ type: "report", report: { value: "on", by: "command", id: commandId(1), live: true } });
+    expect(bench.ended).toEqual([[1, "complete"]]);
+  });
+});
+
 describe("without a link", () => {
   it("waits for it, and sends the newest", () => {
     const bench = new Bench();

@@ -89,10 +89,22 @@ describe("the snapshot", () => {
 describe("the guard", () => {
   const asker: Asker = { inlet: "test", name: "Ines", site: null, keyId: null };
   const ask = (target: string, action: string, until: "confirmed" | null = null) =>
-    guard(snapshot, { target, action, until, repeatKey: null }, asker);
+    guard(snapshot, { target, action, until, repeatKey: null }, asker, () => null);
 
   it("makes one absolute setpoint of what may be asked", () => {
     expect(ask("gate lock", "on").plan).toMatchObject({ to: "on", channel: { address: "alder-row/plover/gate-lock" } });
+  });
+
+  it("refuses what somebody has locked out, with the name and the reason", () => {
+    const hold = { id: "x", holder: "Tomas", reason: "hands in the panel", since: 0 };
+    const guarded = guard(
+      snapshot,
+      { target: "gate lock", action: "on", until: null, repeatKey: null },
+      asker,
+      () => hold,
+    );
+    expect(guarded).toMatchObject({ outcome: "refused", refusal: { code: "locked-out" } });
+    expect(guarded.refusal?.message).toContain("Tomas has locked out alder-row/plover/gate-lock (hands in the panel)");
   });
 
   it.each([

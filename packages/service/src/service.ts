@@ -16,6 +16,7 @@ import { createAccept } from "./pipeline/accept.ts";
 import { Answers, isThere } from "./pipeline/answers.ts";
 import { Board } from "./pipeline/board.ts";
 import { LaneBook } from "./pipeline/lane-book.ts";
+import { Lockouts } from "./pipeline/lockouts.ts";
 import { recover } from "./pipeline/recover.ts";
 import { RequestBook } from "./pipeline/request-book.ts";
 import { Settle } from "./pipeline/settle.ts";
@@ -24,6 +25,7 @@ import { Status } from "./status.ts";
 import { type AcceptResult, type AcceptRow, acceptRequests, forgetOldCalls } from "./store/accept-requests.ts";
 import { findLastCommands, findObserved } from "./store/channel-state.ts";
 import { GroupCommit } from "./store/group-commit.ts";
+import { findHeldLockouts } from "./store/lockouts.ts";
 import { findChannels } from "./store/model.ts";
 import { findOpenCommands } from "./store/open-commands.ts";
 import { createPool } from "./store/pool.ts";
@@ -69,7 +71,7 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
   });
   const feed = new Feed((channel) => {
     const entry = snapshot.byId.get(channel);
-    return entry ? { name: "channel", data: channelView(entry, board) } : null;
+    return entry ? { name: "channel", data: channelView(entry, board, lockouts) } : null;
   });
   const answers = new Answers();
   const book = new RequestBook();
@@ -89,6 +91,10 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
     link: () => link,
     onChanged: (command) => settle.changed(command),
   });
+  const lockouts: Lockouts = new Lockouts(
+    { clock, pool, snapshot, feed, lanes: () => lanes },
+    await findHeldLockouts(pool),
+  );
   let onLinked: () => void = () => {};
   const linked = new Promise<void>((resolve) => {
     onLinked = resolve;
@@ -124,6 +130,7 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
     writer: acceptWriter,
     book,
     lanes,
+    lockouts,
     feed,
     commitWaitMs: limits.commitWaitMs,
   });
@@ -145,6 +152,7 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
   }
 
   recover(await findOpenCommands(pool), { clock, log, snapshot, book, lanes, settle });
+  lockouts.stopHeldLanes();
   link.start(snapshot.filters);
   status.start();
   const sweep = new Sweep(lanes, settle, () => forgetOldCalls(pool), log);
@@ -158,7 +166,7 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
       countWrongKey: (req) => wrongKeys.count(req),
       asError: (error) => asRelayError(error, log),
     }),
-    createApp({ config, clock, log, pool, board, feed, ledger, status, ask }),
+    createApp({ config, clock, log, pool, board, feed, ledger, lockouts, status, ask }),
   );
   log.info({ url: door.url, channels: snapshot.channels.length }, "taking requests");
 

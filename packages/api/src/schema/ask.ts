@@ -1,7 +1,14 @@
 /** Joi schemas of what may be asked. Unknown fields are refused, never dropped. */
 import { STAGES } from "@bold-relay/core";
 import Joi from "joi";
-import { type AskBody, DELIVERY_ENDS, type DeliveryQuery, type SignInBody } from "../ask.ts";
+import {
+  type AskBody,
+  DELIVERY_ENDS,
+  type DeliveryQuery,
+  type LockOutBody,
+  type ReleaseBody,
+  type SignInBody,
+} from "../ask.ts";
 
 /** Set once at the schema: handing options to each `validate` costs more than the validation. */
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
@@ -21,6 +28,19 @@ export const askSchema = Joi.object<AskBody>(ask).required().label("body").prefs
 
 /** At an inlet the caller may also say for whom it asks. */
 export const inletAskSchema = Joi.object<AskBody>({ ...ask, sender: plainText.min(1).max(80) })
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const lockOutSchema = Joi.object<LockOutBody>({
+  target: plainText.min(1).max(200).required(),
+  reason: plainText.min(1).max(200),
+})
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const releaseSchema = Joi.object<ReleaseBody>({ reason: plainText.min(1).max(200) })
   .required()
   .label("body")
   .prefs(strict);

@@ -60,6 +60,11 @@ export function useTrace(request: string) {
   return useQuery({ queryKey: names.trace(request), queryFn: () => client.trace(request) });
 }
 
+/** Who is signed in, for pages that only exist when somebody is. */
+export function useMemberName(): string | null {
+  return useSession().data?.name ?? null;
+}
+
 /** Signs out, here and at the service. */
 export function useSignOut(): () => Promise<void> {
   const queries = useQueryClient();

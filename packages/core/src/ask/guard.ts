@@ -3,8 +3,10 @@ import { channelKinds } from "../channel/index.ts";
 import type { Value } from "../channel/kind.ts";
 import { hasReached } from "../delivery/stage.ts";
 import { RelayError } from "../errors/relay-error.ts";
+import type { ChannelId } from "../id.ts";
 import { resolveName } from "../site/name.ts";
 import type { ChannelEntry, Snapshot } from "../site/snapshot.ts";
+import type { Lockout } from "../state/lockout.ts";
 import type { Asker, Intent } from "./intent.ts";
 
 export interface Plan {
@@ -17,8 +19,17 @@ export type Guarded =
   /** `unmatched` when no channel was found, `refused` when one was and may not be asked this. */
   | { readonly plan: null; readonly refusal: RelayError; readonly outcome: "unmatched" | "refused" };
 
-/** Resolves the target and checks that it may be asked this. */
-export function guard(snapshot: Snapshot, intent: Intent, asker: Asker): Guarded {
+/**
+ * Resolves the target and checks that it may be asked this.
+ *
+ * @param lockoutOf the hold on a channel, if there is one
+ */
+export function guard(
+  snapshot: Snapshot,
+  intent: Intent,
+  asker: Asker,
+  lockoutOf: (channel: ChannelId) => Lockout | null,
+): Guarded {
   const resolution = resolveName(snapshot, intent.target, asker.site);
   if ("wildcard" in resolution) {
     return refuse("unmatched", "wildcard-in-name", { target: intent.target, character: resolution.wildcard });
@@ -42,6 +53,11 @@ export function guard(snapshot: Snapshot, intent: Intent, asker: Asker): Guarded
   }
   if (intent.until !== null && !hasReached(channel.policy.aim, intent.until)) {
     return refuse("refused", "beyond-aim", { until: intent.until, aim: channel.policy.aim, target: channel.address });
+  }
+  const lockout = lockoutOf(channel.id);
+  if (lockout) {
+    const because = lockout.reason === null ? "" : ` (${lockout.reason})`;
+    return refuse("refused", "locked-out", { holder: lockout.holder, target: channel.address, because });
   }
   return { plan: { channel, to }, refusal: null };
 }

@@ -39,6 +39,7 @@ export interface Hop {
     | "confirmed"
     | "contradicted"
     | "link-lost"
+    | "locked-out"
     | "ended";
   /** Which write this belongs to, from 1. */
   readonly attempt?: number;
@@ -60,6 +61,7 @@ export const REASONS = [
   "device-refused",
   "nobody-listens",
   "broker-refused",
+  "locked-out",
 ] as const;
 export type Reason = (typeof REASONS)[number];
 
@@ -75,6 +77,8 @@ export interface Command extends CommandOrder {
   readonly sentAt: number | null;
   /** The link went down after the last write, so its answer may never come. */
   readonly lostLink: boolean;
+  /** Its channel was locked out after it was written: it is not written again. */
+  readonly held: boolean;
   /** After a restart: it may have been written although no write is on record. */
   readonly maybeSent: boolean;
   /** From when the device's report is owed, ms since 1970: the acknowledgement, or a restart after it. */
@@ -110,6 +114,7 @@ export function newCommand(order: CommandOrder, acceptedAt: number): Command {
     attempts: 0,
     sentAt: null,
     lostLink: false,
+    held: false,
     maybeSent: false,
     watchedFrom: null,
     contradiction: null,

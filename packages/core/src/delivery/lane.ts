@@ -34,6 +34,8 @@ export type LaneEvent =
   | { readonly type: "report"; readonly report: Report; readonly wire?: WireSight }
   /** The broker connection was lost. */
   | { readonly type: "lost" }
+  /** Somebody has locked the channel out: nothing is written any more. */
+  | { readonly type: "lock" }
   /** Time has passed, or the link has come back. */
   | { readonly type: "wake" };
 
@@ -86,6 +88,9 @@ export function advance(lane: Lane, event: LaneEvent, moment: Moment): LaneStep 
       break;
     case "lost":
       draft.apply("flight", event);
+      break;
+    case "lock":
+      draft.lock();
       break;
     case "wake":
       draft.wake();
@@ -201,6 +206,15 @@ class Draft {
     } else {
       this.lane = { ...this.lane, [place]: next };
     }
+  }
+
+  lock(): void {
+    this.apply("flight", { type: "lock" });
+    this.apply("waiting", { type: "lock" });
+    const { waiting } = this.lane;
+    if (!waiting?.held) return;
+    // Recovered after it was written: it is not written again, but its answer may still come.
+    this.lane = { ...this.lane, waiting: null, flight: { ...waiting, sentAt: this.moment.now } };
   }
 
   wake(): void {

@@ -21,6 +21,8 @@ export type CommandEvent =
   | { readonly type: "replace" }
   /** The connection it was written to is gone. */
   | { readonly type: "lost" }
+  /** Somebody has locked the channel out. */
+  | { readonly type: "lock" }
   /** Nothing came in time and nothing more will be tried. */
   | { readonly type: "give-up" }
   /** Its time to live passed before it was ever its turn. */
@@ -71,6 +73,8 @@ export function transition(command: Command, event: CommandEvent, now: number): 
     case "lost":
       if (command.lostLink) return { next: command, effects: [] };
       return changed({ ...command, lostLink: true, hops: [...command.hops, { at: now, kind: "link-lost" }] });
+    case "lock":
+      return lock(command, now);
     case "give-up":
       return giveUp(command, now);
     case "expire":
@@ -101,7 +105,7 @@ export function dueAt(command: Command): number {
 
 /** Whether another write is allowed: attempts are left and its time to live has not passed. */
 export function mayRetry(command: Command, now: number): boolean {
-  return command.attempts < command.policy.attempts && now < command.askedAt + command.policy.ttlMs;
+  return !command.held && command.attempts < command.policy.attempts && now < command.askedAt + command.policy.ttlMs;
 }
 
 function send(command: Command, now: number): Step {
@@ -154,6 +158,14 @@ function reported(command: Command, report: Report, wire: WireSight | undefined,
   if (contradiction === command.contradiction) return { next: command, effects: [] };
   if (contradiction === null) return changed({ ...command, contradiction });
   return changed(withHop({ ...command, contradiction }, { at: now, kind: "contradicted", ...sight }));
+}
+
+function lock(command: Command, now: number): Step {
+  if (command.held) return { next: command, effects: [] };
+  const locked = withHop({ ...command, held: true }, { at: now, kind: "locked-out" });
+  // What was written cannot be called back: it is only not written again.
+  if (command.attempts > 0) return changed(locked);
+  return finish(locked, command.maybeSent ? "unanswered" : "failed", "locked-out", now);
 }
 
 function giveUp(command: Command, now: number): Step {

@@ -114,6 +114,24 @@ export const errorCatalogue = {
     title: "This device cannot prove that much",
     sentence: "{target} can prove “{aim}” at most, not “{until}”. Ask for “{aim}” or leave it out. Nothing was sent.",
   },
+  "locked-out": {
+    status: 423,
+    retryable: false,
+    title: "The channel is locked out",
+    sentence: "{holder} has locked out {target}{because}. Nothing was sent. Ask {holder} to release it.",
+  },
+  "already-locked-out": {
+    status: 409,
+    retryable: false,
+    title: "It is locked out already",
+    sentence: "“{target}” is locked out by {holder} already.",
+  },
+  "release-needs-reason": {
+    status: 422,
+    retryable: false,
+    title: "A reason is needed",
+    sentence: "The lock-out is {holder}'s. Make sure that nobody works on the panel, and say why you release it.",
+  },
   "repeat-key-reused": {
     status: 422,
     retryable: false,

@@ -143,6 +143,11 @@ function stopVerdict(facts: VerdictFacts): { headline: string; text: string } {
         headline: "Refused by the broker.",
         text: `The broker would not take the command${code === null ? "" : ` (reason ${code})`}, ${effect}. Check the service's permissions at the broker.`,
       };
+    case "locked-out":
+      return {
+        headline: "Stopped by a lock-out.",
+        text: `Somebody locked the channel out before it was sent, ${facts.end === "failed" ? "so nothing was switched" : "though it may have been sent before a restart"}. Send again when the lock-out is released.`,
+      };
     case null:
       return { headline: "Ended.", text: "No reason was kept." };
   }

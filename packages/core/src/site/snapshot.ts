@@ -20,7 +20,7 @@ export interface ChannelEntry {
   readonly address: string;
   readonly site: { readonly slug: string; readonly name: string };
   readonly room: { readonly slug: string; readonly name: string };
-  readonly device: { readonly slug: string; readonly name: string; readonly address: string };
+  readonly device: { readonly id: number; readonly slug: string; readonly name: string; readonly address: string };
   readonly profile: Profile;
   readonly policy: DeliveryPolicy;
   readonly topics: { readonly do: string; readonly done: string | null; readonly is: string | null };
@@ -36,7 +36,8 @@ export interface ChannelRecord {
   readonly delivery: Partial<DeliveryPolicy>;
   readonly site: { readonly slug: string; readonly name: string };
   readonly room: { readonly slug: string; readonly name: string };
-  readonly device: { readonly slug: string; readonly name: string };
+  /** `id`: the journal's number of the device. */
+  readonly device: { readonly id: number; readonly slug: string; readonly name: string };
   readonly profile: Profile;
 }
 

@@ -25,7 +25,7 @@ function record(id: number, room: string, name: string, more: Partial<ChannelRec
     delivery: {},
     site: { slug: "alder-row", name: "Alder Row" },
     room: { slug: roomSlug, name: room },
-    device: { slug: roomSlug, name: `board in ${room}` },
+    device: { id, slug: roomSlug, name: `board in ${room}` },
     profile,
     ...more,
   };

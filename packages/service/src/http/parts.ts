@@ -6,6 +6,7 @@ import type { Config } from "../config/config.ts";
 import type { Feed } from "../live/feed.ts";
 import type { Log } from "../log.ts";
 import type { Board } from "../pipeline/board.ts";
+import type { Lockouts } from "../pipeline/lockouts.ts";
 import type { Status } from "../status.ts";
 import type { Pool } from "../store/pool.ts";
 import type { Ledger } from "../view/ledger.ts";
@@ -18,6 +19,7 @@ export interface HttpParts {
   readonly board: Board;
   readonly feed: Feed;
   readonly ledger: Ledger;
+  readonly lockouts: Lockouts;
   readonly status: Status;
   /** Accepts an intent and waits up to `waitMs` for its outcome. */
   readonly ask: (intent: Intent, asker: Asker, waitMs: number) => Promise<RequestView>;

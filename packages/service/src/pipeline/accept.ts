@@ -19,6 +19,7 @@ import type { Feed } from "../live/feed.ts";
 import type { AcceptResult, AcceptRow } from "../store/accept-requests.ts";
 import type { GroupCommit } from "../store/group-commit.ts";
 import type { LaneBook } from "./lane-book.ts";
+import type { Lockouts } from "./lockouts.ts";
 import type { OpenRequest, RequestBook } from "./request-book.ts";
 
 export interface AcceptParts {
@@ -27,6 +28,7 @@ export interface AcceptParts {
   readonly writer: GroupCommit<AcceptRow, AcceptResult>;
   readonly book: RequestBook;
   readonly lanes: LaneBook;
+  readonly lockouts: Lockouts;
   readonly feed: Feed;
   readonly commitWaitMs: number;
 }
@@ -35,7 +37,7 @@ export interface AcceptParts {
 export type Accept = (intent: Intent, asker: Asker) => Promise<OpenRequest | Repeated>;
 
 /** The same call was made before: nothing was sent, and this is the request that it made then. */
-export interface Repeated {
+interface Repeated {
   readonly original: RequestId;
 }
 
@@ -44,7 +46,7 @@ export interface Repeated {
  * nothing was taken; journal-unavailable when nobody knows; wrong-key when the key was revoked meanwhile.
  */
 export function createAccept(parts: AcceptParts): Accept {
-  const { clock, snapshot, writer, book, lanes, feed, commitWaitMs } = parts;
+  const { clock, snapshot, writer, book, lanes, lockouts, feed, commitWaitMs } = parts;
 
   /** Resolves once the row is durable; `then` runs even if its asker was told meanwhile that nobody knows. */
   function keep<Result>(row: AcceptRow, then: (seq: number | null) => Result): Promise<Result | Repeated> {
@@ -61,13 +63,14 @@ export function createAccept(parts: AcceptParts): Accept {
     const open = book.open({ ...row, id: row.id as RequestId, refusal: null });
     const command = newCommand(orderOf(row, plan, seq), clock.now());
     book.update(command);
-    lanes.dispatch(plan.channel.id, { type: "accept", command });
+    if (lockouts.of(plan.channel.id)) lanes.refuse(command);
+    else lanes.dispatch(plan.channel.id, { type: "accept", command });
     return open;
   }
 
   return async (intent, asker) => {
     const askedAt = clock.now();
-    const guarded = guard(snapshot, intent, asker);
+    const guarded = guard(snapshot, intent, asker, (channel) => lockouts.of(channel));
     const row = rowOf(newId(), askedAt, intent, asker, guarded);
     if (guarded.plan === null) {
       const kept = await keep(row, () =>

@@ -13,6 +13,7 @@ import {
   laneDueAt,
   restore,
   type Snapshot,
+  transition,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import type { Link } from "../link/link.ts";
@@ -46,6 +47,11 @@ export class LaneBook {
 
   dispatch(channel: ChannelId, event: LaneEvent): void {
     this.take(advance(this.lane(channel), event, { now: this.parts.clock.now(), linkUp: this.parts.link().isReady }));
+  }
+
+  /** Ends a durable command that its lane must not take: its channel was locked out while it was being journaled. */
+  refuse(command: Command): void {
+    this.parts.onChanged(transition(command, { type: "lock" }, this.parts.clock.now()).next);
   }
 
   /** Tells every lane with something open. */

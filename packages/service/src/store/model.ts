@@ -8,7 +8,7 @@ export async function findChannels(db: Db): Promise<ChannelRecord[]> {
     select c.id, c.number, c.slug, c.name, c.kind, c.delivery, p.body as profile,
       json_build_object('slug', s.slug, 'name', s.name) as site,
       json_build_object('slug', r.slug, 'name', r.name) as room,
-      json_build_object('slug', d.slug, 'name', d.name) as device
+      json_build_object('id', d.id, 'slug', d.slug, 'name', d.name) as device
     from channel c
       join device d on d.id = c.device_id join room r on r.id = d.room_id
       join site s on s.id = d.site_id join profile p on p.id = d.profile_id

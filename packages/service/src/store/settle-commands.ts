@@ -23,6 +23,7 @@ export interface ProgressRecord {
   readonly acknowledgedAt: number | null;
   readonly confirmedAt: number | null;
   readonly attempts: number;
+  readonly held: boolean;
   readonly contradiction: Command["contradiction"];
   readonly hops: readonly Hop[];
 }
@@ -86,8 +87,8 @@ function historyRecord(command: Command) {
 }
 
 function progressRecord(command: Command): ProgressRecord {
-  const { stage, publishedAt, acknowledgedAt, confirmedAt, attempts, contradiction } = command;
-  return { stage, publishedAt, acknowledgedAt, confirmedAt, attempts, contradiction, hops: command.hops };
+  const { stage, publishedAt, acknowledgedAt, confirmedAt, attempts, held, contradiction } = command;
+  return { stage, publishedAt, acknowledgedAt, confirmedAt, attempts, held, contradiction, hops: command.hops };
 }
 
 function changeRecord(change: StateChangeRow) {

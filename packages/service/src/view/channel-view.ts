@@ -1,10 +1,12 @@
 /** A channel as callers see it: what it was told beside what it is. */
-import type { ChannelView } from "@bold-relay/api";
-import { agreement, type ChannelEntry, channelKinds } from "@bold-relay/core";
+import type { ChannelView, LockoutView } from "@bold-relay/api";
+import { agreement, type ChannelEntry, channelKinds, type Lockout } from "@bold-relay/core";
 import type { Board } from "../pipeline/board.ts";
+import type { Lockouts } from "../pipeline/lockouts.ts";
 import { commandView } from "./command-view.ts";
 
-export function channelView(channel: ChannelEntry, board: Board): ChannelView {
+export function channelView(channel: ChannelEntry, board: Board, lockouts: Lockouts): ChannelView {
+  const lockout = lockouts.of(channel.id);
   const observed = board.observedOf(channel.id);
   const last = board.lastCommandOf(channel.id);
   const presence = board.presenceOf(channel.device.address);
@@ -36,6 +38,11 @@ export function channelView(channel: ChannelEntry, board: Board): ChannelView {
       at: new Date(observed.at).toISOString(),
     },
     agreement: agreement(last?.to ?? null, observed?.value ?? null, last !== null && last.end === null),
+    lockout: lockout && lockoutView(lockout),
     lastCommand: last && commandView(last, board),
   };
+}
+
+export function lockoutView({ id, holder, reason, since }: Lockout): LockoutView {
+  return { id, holder, reason, since: new Date(since).toISOString() };
 }

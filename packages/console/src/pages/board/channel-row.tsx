@@ -7,6 +7,7 @@ import { Lamp, lampWord } from "../../parts/lamp.tsx";
 import { OnOff } from "../../parts/on-off.tsx";
 import { Plate } from "../../parts/plate.tsx";
 import { StageTrack } from "../../parts/stage-track.tsx";
+import { LockedOut, LockOut } from "./lock-out.tsx";
 import { useAsk } from "./use-ask.ts";
 
 interface ChannelRowProps {
@@ -25,7 +26,7 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
   return (
     <tr
       role="row"
-      className={`h-[46px] border-hairline border-b max-md:grid max-md:h-auto max-md:grid-cols-[26px_minmax(0,1fr)_auto] max-md:items-center max-md:gap-x-2 max-md:py-2.5 ${selected ? "bg-act-wash" : ""}`}
+      className={`group h-[46px] border-hairline border-b max-md:grid max-md:h-auto max-md:grid-cols-[26px_minmax(0,1fr)_auto] max-md:items-center max-md:gap-x-2 max-md:py-2.5 ${channel.lockout ? "tape" : selected ? "bg-act-wash" : ""}`}
       data-channel={channel.address}
     >
       <td
@@ -57,12 +58,19 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
         role="cell"
         className="pr-2 pl-4 text-right max-md:col-start-3 max-md:row-span-2 max-md:row-start-2 max-md:pr-0 max-md:pl-0"
       >
-        <OnOff
-          name={`${channel.name}, ${channel.room.name}`}
-          is={channel.observed?.value ?? null}
-          asked={pressed ?? (open ? last.to : null)}
-          onPress={(value) => void ask(value)}
-        />
+        {channel.lockout ? (
+          <LockedOut channel={channel} lockout={channel.lockout} now={now} />
+        ) : (
+          <div className="flex items-center justify-end gap-2.5 max-md:flex-col max-md:items-end max-md:gap-1.5">
+            <LockOut channel={channel} />
+            <OnOff
+              name={`${channel.name}, ${channel.room.name}`}
+              is={channel.observed?.value ?? null}
+              asked={pressed ?? (open ? last.to : null)}
+              onPress={(value) => void ask(value)}
+            />
+          </div>
+        )}
         {trouble && (
           <p role="alert" className="mt-1 max-w-[240px] text-left text-note text-wrong">
             Not taken. {trouble}

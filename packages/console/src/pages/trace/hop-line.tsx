@@ -151,6 +151,8 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
       return { title: "Contradicted", note: "The device says that it is otherwise", look: "stopped" };
     case "link-lost":
       return { title: "Link lost", note: "The connection to the broker broke", look: "stopped" };
+    case "locked-out":
+      return { title: "Locked out", note: "It is not written again", look: "stopped" };
     case "ended":
       return { title: capital(command.end ?? "ended"), note: effectOf(command), look: "stopped" };
   }

@@ -9,7 +9,7 @@ import type { HttpParts } from "../parts.ts";
 
 const HEARTBEAT_MS = 15_000;
 
-export function boardRoutes({ pool, board, feed, status, clock }: HttpParts): Router {
+export function boardRoutes({ pool, board, lockouts, feed, status, clock }: HttpParts): Router {
   const router = Router();
 
   router.get("/board", async (req, res) => {
@@ -18,7 +18,7 @@ export function boardRoutes({ pool, board, feed, status, clock }: HttpParts): Ro
     for (const channel of board.snapshot.channels) {
       const site = sites.get(channel.site.slug) ?? { ...channel.site, channels: [] };
       sites.set(channel.site.slug, site);
-      site.channels.push(channelView(channel, board));
+      site.channels.push(channelView(channel, board, lockouts));
     }
     res.json({ at: new Date(clock.now()).toISOString(), sites: [...sites.values()] } satisfies BoardView);
   });

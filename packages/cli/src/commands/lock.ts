@@ -1,0 +1,59 @@
+/** `bold-relay lock` and `unlock`: hands in the panel, so that nothing switches until they are out again. */
+import type { ChannelView, Client, LockoutView } from "@bold-relay/api";
+import { normalName } from "@bold-relay/core";
+import { Command } from "commander";
+import { connectionOf } from "../connection.ts";
+import { bold, printJson, printLine } from "../output.ts";
+
+interface ReasonOption {
+  readonly reason?: string;
+}
+
+export const lockCommand = new Command("lock")
+  .description("lock a channel or a whole device out: every command is refused with your name")
+  .argument("<words...>", "the channel by name or address, or the device by address")
+  .option("--reason <text>", "told in every refusal")
+  .addHelpText(
+    "after",
+    '\nExamples:\n  bold-relay lock "water heater" --reason "changing the contactor"\n  bold-relay lock alder-row/finch',
+  )
+  .action(async (words: string[], { reason }: ReasonOption, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const target = words.join(" ");
+    const lockout = await client.lockOut(reason === undefined ? { target } : { target, reason });
+    if (json) return printJson(lockout);
+    printLine(`${bold(target)} is locked out by ${lockout.holder}. Every command is refused until it is released:`);
+    printLine(`bold-relay unlock ${words.length > 1 ? `"${target}"` : target}`);
+  });
+
+export const unlockCommand = new Command("unlock")
+  .description("release a lock-out; somebody else's needs a reason")
+  .argument("<words...>", "the channel by name or address, or the device by address")
+  .option("--reason <text>", "why, if it is not your own")
+  .addHelpText(
+    "after",
+    '\nExamples:\n  bold-relay unlock "water heater"\n  bold-relay unlock alder-row/finch --reason "Tomas has gone home"',
+  )
+  .action(async (words: string[], { reason }: ReasonOption, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const target = words.join(" ");
+    const lockout = await lockoutOf(client, target);
+    await client.release(lockout.id, reason === undefined ? {} : { reason });
+    if (json) return printJson({ released: lockout.id });
+    printLine(`${bold(target)} is released. It was locked out by ${lockout.holder}.`);
+  });
+
+/** @throws Error when nothing like this is locked out */
+async function lockoutOf(client: Client, target: string): Promise<LockoutView> {
+  const { sites } = await client.board();
+  const held = sites.flatMap((site) => site.channels).filter((channel) => channel.lockout !== null);
+  const found = held.find((channel) => namesOf(channel).includes(normalName(target)));
+  if (found?.lockout) return found.lockout;
+  const names = held.map((channel) => channel.address).join(", ");
+  throw new Error(`“${target}” is not locked out. ${names === "" ? "Nothing is." : `Locked out: ${names}.`}`);
+}
+
+function namesOf({ address, device, name, room }: ChannelView): string[] {
+  const short = address.split("/").slice(1).join("/");
+  return [address, short, device.address, name, `${name} ${room.name}`, `${room.name} ${name}`].map(normalName);
+}

@@ -1,0 +1,9 @@
+/** Lock-out: a named person's hold on a channel ("hands in the panel"). While it stands, every command is refused. */
+export interface Lockout {
+  readonly id: string;
+  /** Who holds it; named in every refusal and on every screen. */
+  readonly holder: string;
+  readonly reason: string | null;
+  /** ms since 1970. */
+  readonly since: number;
+}

@@ -1,0 +1,133 @@
+/**
+ * Who holds what. A hold bites before it is durable: somebody has their hands in the panel, so it is
+ * better to refuse a moment too early than to switch a moment too late.
+ */
+import {
+  type ChannelEntry,
+  type ChannelId,
+  type Lockout,
+  RelayError,
+  resolveName,
+  type Snapshot,
+} from "@bold-relay/core";
+import type { Clock } from "../clock.ts";
+import { newId } from "../id.ts";
+import type { Feed } from "../live/feed.ts";
+import { type LockoutRecord, type LockoutTarget, releaseLockout, saveLockout } from "../store/lockouts.ts";
+import type { Pool } from "../store/pool.ts";
+import type { LaneBook } from "./lane-book.ts";
+
+export interface LockoutParts {
+  readonly clock: Clock;
+  readonly pool: Pool;
+  readonly snapshot: Snapshot;
+  readonly feed: Feed;
+  readonly lanes: () => LaneBook;
+}
+
+export class Lockouts {
+  private readonly parts: LockoutParts;
+  private readonly held = new Map<string, LockoutRecord>();
+  /** The lock-out that holds each channel: its own before its device's. */
+  private byChannel = new Map<ChannelId, LockoutRecord>();
+
+  constructor(parts: LockoutParts, held: readonly LockoutRecord[]) {
+    this.parts = parts;
+    for (const record of held) this.held.set(record.id, record);
+    this.index();
+  }
+
+  /** The hold on this channel; null when it is free. */
+  of(channel: ChannelId): Lockout | null {
+    return this.byChannel.get(channel) ?? null;
+  }
+
+  /** Stops what the journal has open in held lanes: for the start. */
+  stopHeldLanes(): void {
+    for (const channel of this.byChannel.keys()) this.parts.lanes().dispatch(channel, { type: "lock" });
+  }
+
+  /**
+   * Takes a channel or a device, by name or address.
+   *
+   * @throws RelayError unknown-channel, ambiguous-name or already-locked-out
+   */
+  async hold(name: string, holder: string, reason: string | null): Promise<Lockout> {
+    const { pool, clock } = this.parts;
+    const record: LockoutRecord = { id: newId(), holder, reason, since: clock.now(), ...this.targetOf(name) };
+    const standing = [...this.held.values()].find((one) => sameTarget(one, record));
+    if (standing) throw new RelayError("already-locked-out", { target: name, holder: standing.holder });
+    this.put(record);
+    for (const channel of this.channelsOf(record)) this.parts.lanes().dispatch(channel.id, { type: "lock" });
+    try {
+      if (!(await saveLockout(pool, record)))
+        throw new RelayError("already-locked-out", { target: name, holder: "somebody" });
+    } catch (error) {
+      this.drop(record);
+      throw error;
+    }
+    return record;
+  }
+
+  /**
+   * Lets go. The holder may at any time, others with a reason.
+   *
+   * @throws RelayError not-found or release-needs-reason
+   */
+  async release(id: string, by: string, reason: string | null): Promise<void> {
+    const record = this.held.get(id);
+    if (!record) throw new RelayError("not-found", { what: "A lock-out that holds, with this id," });
+    if (record.holder !== by && reason === null)
+      throw new RelayError("release-needs-reason", { holder: record.holder });
+    await releaseLockout(this.parts.pool, id, by, reason);
+    this.drop(record);
+  }
+
+  private targetOf(name: string): LockoutTarget {
+    const { snapshot } = this.parts;
+    const ofDevice = snapshot.channels.find((channel) => channel.device.address === name.trim());
+    if (ofDevice) return { deviceId: ofDevice.device.id };
+    const resolution = resolveName(snapshot, name, null);
+    if ("found" in resolution) return { channelId: resolution.found.id };
+    if ("ambiguous" in resolution) {
+      const nearest = resolution.ambiguous.slice(0, 10).map((channel) => channel.address);
+      throw new RelayError("ambiguous-name", { target: name, nearest });
+    }
+    const nearest = "nearest" in resolution ? resolution.nearest.map((channel) => channel.address) : [];
+    throw new RelayError("unknown-channel", { target: name, nearest });
+  }
+
+  private channelsOf(target: LockoutTarget): ChannelEntry[] {
+    return this.parts.snapshot.channels.filter((channel) =>
+      "channelId" in target ? channel.id === target.channelId : channel.device.id === target.deviceId,
+    );
+  }
+
+  private put(record: LockoutRecord): void {
+    this.held.set(record.id, record);
+    this.changed(record);
+  }
+
+  private drop(record: LockoutRecord): void {
+    this.held.delete(record.id);
+    this.changed(record);
+  }
+
+  private changed(record: LockoutRecord): void {
+    this.index();
+    for (const channel of this.channelsOf(record)) this.parts.feed.channelChanged(channel.id);
+  }
+
+  private index(): void {
+    const records = [...this.held.values()];
+    const byWidth = [...records.filter((one) => "deviceId" in one), ...records.filter((one) => "channelId" in one)];
+    this.byChannel = new Map(
+      byWidth.flatMap((record) => this.channelsOf(record).map((channel) => [channel.id, record])),
+    );
+  }
+}
+
+function sameTarget(one: LockoutTarget, other: LockoutTarget): boolean {
+  if ("channelId" in one) return "channelId" in other && one.channelId === other.channelId;
+  return "deviceId" in other && one.deviceId === other.deviceId;
+}
