@@ -32,11 +32,26 @@ for (const [channel, name] of [
   await page.screenshot({ path: `${folder}/${name}.png` });
 }
 
+await page.goto(`${env.BOLD_RELAY_URL}/deliveries`);
+await page.locator("[data-request]").first().waitFor();
+await page.screenshot({ path: `${folder}/deliveries.png` });
+for (const [name, more] of [
+  ["board-dark", { ...size, colorScheme: "dark" }],
+  ["board-phone", { viewport: { width: 390, height: 844 } }],
+]) {
+  const other = await browser.newPage({ ...more, extraHTTPHeaders: { authorization: `Bearer ${env.BOLD_RELAY_KEY}` } });
+  await other.goto(`${env.BOLD_RELAY_URL}/board/alder-row`);
+  await other.locator("[data-channel]").first().waitFor();
+  await other.evaluate(() => document.fonts.ready);
+  await other.screenshot({ path: `${folder}/${name}.png` });
+}
+
 // The terminal: a pseudo-terminal makes the command line draw as for a person; its few styles become HTML.
 const terminals = {
   "cli-status": "status",
   "cli-send": 'send "porch lantern, wren" on',
   "cli-state": "state",
+  "cli-log": "log --limit 8",
   "cli-trace": "trace last --channel alder-row/finch/porch",
 };
 for (const [name, words] of Object.entries(terminals)) {

@@ -123,6 +123,8 @@ export interface LockoutView {
   id: string;
   holder: string;
   reason: string | null;
+  /** Releasing it releases every channel of the device. */
+  wholeDevice: boolean;
   since: string;
 }
 

@@ -96,7 +96,7 @@ describe("the guard", () => {
   });
 
   it("refuses what somebody has locked out, with the name and the reason", () => {
-    const hold = { id: "x", holder: "Tomas", reason: "hands in the panel", since: 0 };
+    const hold = { id: "x", holder: "Tomas", reason: "hands in the panel", wholeDevice: false, since: 0 };
     const guarded = guard(
       snapshot,
       { target: "gate lock", action: "on", until: null, repeatKey: null },

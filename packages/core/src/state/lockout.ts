@@ -4,6 +4,8 @@ export interface Lockout {
   /** Who holds it; named in every refusal and on every screen. */
   readonly holder: string;
   readonly reason: string | null;
+  /** Every channel of the device is held, not this one alone. */
+  readonly wholeDevice: boolean;
   /** ms since 1970. */
   readonly since: number;
 }

@@ -54,7 +54,9 @@ export class Lockouts {
    */
   async hold(name: string, holder: string, reason: string | null): Promise<Lockout> {
     const { pool, clock } = this.parts;
-    const record: LockoutRecord = { id: newId(), holder, reason, since: clock.now(), ...this.targetOf(name) };
+    const target = this.targetOf(name);
+    const wholeDevice = "deviceId" in target;
+    const record: LockoutRecord = { id: newId(), holder, reason, wholeDevice, since: clock.now(), ...target };
     const standing = [...this.held.values()].find((one) => sameTarget(one, record));
     if (standing) throw new RelayError("already-locked-out", { target: name, holder: standing.holder });
     this.put(record);

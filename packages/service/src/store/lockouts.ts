@@ -43,6 +43,7 @@ export async function findHeldLockouts(db: Db): Promise<LockoutRecord[]> {
   );
   return rows.map(({ channel_id, device_id, ...lockout }) => ({
     ...lockout,
+    wholeDevice: device_id !== null,
     ...(channel_id === null ? { deviceId: device_id } : { channelId: channel_id }),
   }));
 }

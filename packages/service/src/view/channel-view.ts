@@ -43,6 +43,6 @@ export function channelView(channel: ChannelEntry, board: Board, lockouts: Locko
   };
 }
 
-export function lockoutView({ id, holder, reason, since }: Lockout): LockoutView {
-  return { id, holder, reason, since: new Date(since).toISOString() };
+export function lockoutView({ id, holder, reason, wholeDevice, since }: Lockout): LockoutView {
+  return { id, holder, reason, wholeDevice, since: new Date(since).toISOString() };
 }

@@ -39,11 +39,13 @@ function Heading({ site }: { site: SiteView }) {
   const on = channels.filter((channel) => channel.observed?.value === "on").length;
   const drifting = channels.filter((channel) => channel.agreement === "drift").length;
   const unknown = channels.filter((channel) => channel.observed === null).length;
+  const lockedOut = channels.filter((channel) => channel.lockout !== null).length;
   const rooms = new Set(channels.map((channel) => channel.room.slug)).size;
   const facts = [
     `${on} on`,
     ...(drifting ? [`${drifting} not as told`] : []),
     ...(unknown ? [`${unknown} unknown`] : []),
+    ...(lockedOut ? [`${lockedOut} locked out`] : []),
   ];
   return (
     <header className="flex flex-wrap items-baseline gap-x-4">

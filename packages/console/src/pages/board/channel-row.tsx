@@ -61,7 +61,7 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
         {channel.lockout ? (
           <LockedOut channel={channel} lockout={channel.lockout} now={now} />
         ) : (
-          <div className="flex items-center justify-end gap-2.5 max-md:flex-col max-md:items-end max-md:gap-1.5">
+          <div className="flex items-center justify-end gap-2.5 max-md:flex-col-reverse max-md:items-end max-md:gap-1.5">
             <LockOut channel={channel} />
             <OnOff
               name={`${channel.name}, ${channel.room.name}`}

@@ -46,6 +46,7 @@ export function LockedOut({ channel, lockout, now }: LockedOutProps) {
     <div className="text-note leading-[17px]">
       <p className="font-semibold text-wrong">Locked out by {lockout.holder}</p>
       <p className="text-soft">
+        {lockout.wholeDevice && "whole board, "}
         {lockout.reason ?? formatAgo(now - Date.parse(lockout.since))},{" "}
         <Button
           onClick={() => (lockout.holder === me ? void release() : setAsking(true))}
