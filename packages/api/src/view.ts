@@ -73,6 +73,8 @@ export interface HopView {
   attempt?: number;
   code?: number;
   wire?: WireSight;
+  /** Of `confirmed`: the channel was so already. */
+  already?: true;
 }
 
 /** Everything about one request, in order, with times. */

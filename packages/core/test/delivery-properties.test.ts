@@ -80,7 +80,7 @@ class Witness {
       case "puback":
         return this.step({ type: "puback", id: this.idOf(act.of), attempt: 1, code: act.code });
       case "done":
-        return this.step({ type: "done", id: this.idOf(act.of), ok: act.ok, code: null });
+        return this.step({ type: "done", id: this.idOf(act.of), ok: act.ok, code: null, known: null });
       case "report": {
         const id = act.of === null ? null : this.idOf(act.of);
         return this.step({ type: "report", report: { value: act.to, by: act.by, id, live: act.live } });

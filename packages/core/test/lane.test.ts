@@ -39,7 +39,7 @@ class Bench {
   }
 
   done(seq: number): this {
-    return this.feed({ type: "done", id: commandId(seq), ok: true, code: null });
+    return this.feed({ type: "done", id: commandId(seq), ok: true, code: null, known: null });
   }
 
   /** Lets time pass up to the next thing that is due. */
@@ -167,7 +167,7 @@ describe("after a restart", () => {
     const { lane } = restore(CHANNEL, openLane(bench), moment);
     const { effects } = advance(
       lane,
-      { type: "done", id: commandId(1), ok: true, code: null },
+      { type: "done", id: commandId(1), ok: true, code: null, known: null },
       { ...moment, linkUp: true },
     );
     expect(lane.flight?.seq).toBe(1);

@@ -94,6 +94,7 @@ describe("verdicts", () => {
     reason: "no-acknowledgement",
     attempts: 3,
     code: null,
+    already: false,
     tookMs: 6_500,
     device: "board under the stairs",
     present: true,

@@ -7,7 +7,7 @@ const live = (report: Partial<Report> = {}): CommandEvent => ({
   type: "report",
   report: { value: "on", by: null, id: null, live: true, ...report },
 });
-const done: CommandEvent = { type: "done", ok: true, code: 1 };
+const done: CommandEvent = { type: "done", ok: true, code: 1, known: null };
 const puback = (code: number, attempt = 1): CommandEvent => ({ type: "puback", attempt, code });
 const send: CommandEvent = { type: "send" };
 
@@ -67,7 +67,7 @@ describe("what confirms", () => {
 
 describe("ends", () => {
   it.each([
-    ["refused by the device", [send, { type: "done", ok: false, code: 4 }], "failed", "device-refused"],
+    ["refused by the device", [send, { type: "done", ok: false, code: 4, known: null }], "failed", "device-refused"],
     ["nobody listens, on the first write", [send, puback(16)], "failed", "nobody-listens"],
     [
       "nobody listens any more, after a write that was received",
@@ -110,6 +110,30 @@ describe("ends", () => {
       "overtaken",
       "replaced-after-sending",
     ]);
+  });
+});
+
+describe("a device that only reports changes", () => {
+  const told = (known: "on" | "off" | null): CommandEvent => ({ type: "done", ok: true, code: null, known });
+  const onChange = newCommand(order(1, "on", START, { reports: "onChange" }), START);
+
+  it("that said before that it is so needs only to acknowledge", () => {
+    const command = playFrom(onChange, send, told("on"));
+    expect(summary(command)).toEqual(["confirmed", "complete", null]);
+    expect(command.hops.find((hop) => hop.kind === "confirmed")?.already).toBe(true);
+  });
+
+  it.each([
+    ["it said otherwise", "off"],
+    ["nobody can say what it is", null],
+  ] as const)("is waited for when %s", (_title, known) => {
+    expect(summary(playFrom(onChange, send, told(known)))).toEqual(["acknowledged", null, null]);
+    expect(summary(playFrom(onChange, send, told(known), live()))).toEqual(["confirmed", "complete", null]);
+  });
+
+  it("one that always reports is waited for all the same", () => {
+    const always = newCommand(order(1, "on", START), START);
+    expect(summary(playFrom(always, send, told("on")))).toEqual(["acknowledged", null, null]);
   });
 });
 

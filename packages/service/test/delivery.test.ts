@@ -82,6 +82,25 @@ describe("a board that cannot report", () => {
   });
 });
 
+describe("a board that only reports changes", () => {
+  it("asked for what it is already: confirmed, was already so; but not when it was away meanwhile", async () => {
+    const world = await createWorld({ delivery: { reports: "onChange", settleMs: 300 } });
+    const board = await world.board("finch", { onlyChanges: true });
+    expect(endOf(await world.ask("finch/porch", "on"))).toMatchObject({ outcome: "complete", stage: "confirmed" });
+    const again = await world.ask("finch/porch", "on");
+    expect(endOf(again)).toMatchObject({ outcome: "complete", stage: "confirmed" });
+    expect(again.commands[0]?.verdict.headline).toBe("Confirmed, was already so.");
+
+    // Its word from before a power cut proves nothing; only what it says after it does.
+    const ear = await world.listener();
+    await ear.publishAsync(world.address("finch/here"), '{"up":true,"boot":"another"}', { qos: 1 });
+    const unsure = await world.ask("finch/porch", "on");
+    expect(endOf(unsure)).toMatchObject({ stage: "acknowledged", end: "unanswered", reason: "no-report" });
+    expect(board.state.contacts.porch).toBe("on");
+    await world.stop();
+  });
+});
+
 describe("a board that misbehaves", () => {
   it("silent: unanswered after every attempt, each with the same id", async () => {
     const world = await createWorld({ delivery: { ackWithinMs: 100 } });

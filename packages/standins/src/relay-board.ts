@@ -25,6 +25,8 @@ export interface RelayBoardOptions {
   readonly contacts?: Readonly<Record<string, Value>>;
   /** Told whenever a contact moved, for whoever keeps its memory. */
   readonly onMoved?: () => void;
+  /** It reports only when a contact moved. Default false. */
+  readonly onlyChanges?: boolean;
   /** Whether it reports what its channels are; one that does not can only acknowledge. Default true. */
   readonly reports?: boolean;
 }
@@ -145,10 +147,11 @@ export class RelayBoard {
       this.publish(`${this.name}/${channel}/done`, { id, ok: false, code: REFUSAL_CODE });
       return;
     }
+    const same = this.contacts.get(channel) === to;
     this.move(channel, to);
     this.note({ channel, deed: "switched", id, to });
     this.publish(`${this.name}/${channel}/done`, { id, ok: true, code: 1 });
-    void this.report(channel, { to, by: "command", id });
+    if (!(same && this.options.onlyChanges)) void this.report(channel, { to, by: "command", id });
   }
 
   private move(channel: string, to: Value): void {

@@ -13,6 +13,7 @@ const ms = Joi.number().integer();
 
 const delivery = Joi.object<Partial<DeliveryPolicy>>({
   aim: Joi.valid("published", "acknowledged", "confirmed"),
+  reports: Joi.valid("always", "onChange"),
   ackWithinMs: ms.min(10).max(600_000),
   attempts: Joi.number().integer().min(1).max(10),
   ttlMs: ms.min(100).max(86_400_000),

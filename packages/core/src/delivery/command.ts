@@ -46,6 +46,8 @@ export interface Hop {
   /** A result code: the device's own, or the MQTT 5 reason code of a PUBACK. */
   readonly code?: number;
   readonly wire?: WireSight;
+  /** Of `confirmed`: the channel was so already, as the device had said before. */
+  readonly already?: true;
 }
 
 /** Why a command ended as it did. `complete` needs none. */

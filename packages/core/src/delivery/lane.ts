@@ -2,6 +2,7 @@
  * The queue of one channel: at most one command in flight, the newest waiting one wins, and a
  * confirmation is watched beside it so that a slow device blocks nothing. Pure; rules in README.md.
  */
+import type { Value } from "../channel/kind.ts";
 import type { ChannelId, CommandId } from "../id.ts";
 import { type Command, type WireSight, wasSent } from "./command.ts";
 import { type CommandEvent, dueAt, type Effect, mayRetry, type Report, transition } from "./transition.ts";
@@ -29,6 +30,8 @@ export type LaneEvent =
       readonly id: CommandId;
       readonly ok: boolean;
       readonly code: number | null;
+      /** See the command's own event. */
+      readonly known: Value | null;
       readonly wire?: WireSight;
     }
   | { readonly type: "report"; readonly report: Report; readonly wire?: WireSight }

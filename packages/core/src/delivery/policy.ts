@@ -4,6 +4,11 @@ import type { Aim } from "./stage.ts";
 export interface DeliveryPolicy {
   /** The stage that this device can prove; reaching it completes a command. */
   readonly aim: Aim;
+  /**
+   * When the device reports what a channel is: after every command, or only when it changed. The second kind says
+   * nothing when it is asked for what it is already.
+   */
+  readonly reports: "always" | "onChange";
   /** How long one attempt waits for its acknowledgement, ms. 10 to 600 000. */
   readonly ackWithinMs: number;
   /** How often a command is written at most. 1 to 10. */
@@ -18,6 +23,7 @@ export interface DeliveryPolicy {
 
 export const defaultPolicy: DeliveryPolicy = Object.freeze({
   aim: "confirmed",
+  reports: "always",
   ackWithinMs: 2_000,
   attempts: 3,
   ttlMs: 30_000,

@@ -14,7 +14,14 @@ export type CommandEvent =
   /** PUBACK, MQTT 5 section 3.4.2.1: 0 accepted, 16 no matching subscribers, 128 and above refused. */
   | { readonly type: "puback"; readonly attempt: number; readonly code: number }
   /** The device's acknowledgement of this very command. */
-  | { readonly type: "done"; readonly ok: boolean; readonly code: number | null; readonly wire?: WireSight }
+  | {
+      readonly type: "done";
+      readonly ok: boolean;
+      readonly code: number | null;
+      /** What the device last said that the channel is, if that is still its word; null when nobody can say. */
+      readonly known: Value | null;
+      readonly wire?: WireSight;
+    }
   /** The device says what the channel is. */
   | { readonly type: "report"; readonly report: Report; readonly wire?: WireSight }
   /** A newer command takes its place. */
@@ -147,7 +154,10 @@ function answered(command: Command, event: Extract<CommandEvent, { type: "done" 
   if (!event.ok) {
     return finish(withHop(command, { at: now, kind: "refused", ...detail }), "failed", "device-refused", now);
   }
-  return prove(command, "acknowledged", { at: now, kind: "acknowledged", ...detail }, now);
+  const acknowledged = prove(command, "acknowledged", { at: now, kind: "acknowledged", ...detail }, now);
+  const alreadySo = command.policy.reports === "onChange" && event.known === command.to;
+  if (!alreadySo || acknowledged.next.end !== null) return acknowledged;
+  return prove(acknowledged.next, "confirmed", { at: now, kind: "confirmed", already: true }, now);
 }
 
 function reported(command: Command, report: Report, wire: WireSight | undefined, now: number): Step {

@@ -24,6 +24,8 @@ export interface VerdictFacts {
   readonly attempts: number;
   /** The device's own code, or the broker's, of a refusal. */
   readonly code: number | null;
+  /** Confirmed because the channel was so already. */
+  readonly already: boolean;
   /** From acceptance to the end, ms; null while open. */
   readonly tookMs: number | null;
   /** The device in words: "relay board in the porch cupboard". */
@@ -55,8 +57,15 @@ function openVerdict({ stage, attempts }: VerdictFacts): Verdict {
   return { tone: "open", headline: "On its way.", text: next };
 }
 
-function completeVerdict({ to, aim, tookMs }: VerdictFacts): Verdict {
+function completeVerdict({ to, aim, tookMs, already }: VerdictFacts): Verdict {
   const took = tookMs === null ? "" : `, ${formatDuration(tookMs)} after the asking`;
+  if (already) {
+    return {
+      tone: "good",
+      headline: "Confirmed, was already so.",
+      text: `The device took the command${took}. It had said before that it is ${to}, and it only reports changes.`,
+    };
+  }
   if (aim === "confirmed") {
     return { tone: "good", headline: "Confirmed.", text: `The device took the command and reports ${to}${took}.` };
   }

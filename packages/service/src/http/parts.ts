@@ -1,6 +1,4 @@
 /** What the HTTP application is joined from. */
-import type { RequestView } from "@bold-relay/api";
-import type { Asker, Intent } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import type { Config } from "../config/config.ts";
 import type { Feed } from "../live/feed.ts";
@@ -9,6 +7,7 @@ import type { Board } from "../pipeline/board.ts";
 import type { Lockouts } from "../pipeline/lockouts.ts";
 import type { Status } from "../status.ts";
 import type { Pool } from "../store/pool.ts";
+import type { Ask } from "../view/ask.ts";
 import type { Ledger } from "../view/ledger.ts";
 
 export interface HttpParts {
@@ -21,6 +20,5 @@ export interface HttpParts {
   readonly ledger: Ledger;
   readonly lockouts: Lockouts;
   readonly status: Status;
-  /** Accepts an intent and waits up to `waitMs` for its outcome. */
-  readonly ask: (intent: Intent, asker: Asker, waitMs: number) => Promise<RequestView>;
+  readonly ask: Ask;
 }

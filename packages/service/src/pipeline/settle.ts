@@ -4,6 +4,7 @@
  */
 import {
   type ChannelEntry,
+  type ChannelId,
   type Command,
   type CommandId,
   codecs,
@@ -14,6 +15,7 @@ import {
   openCommands,
   type Presence,
   type Report,
+  type Value,
   type WireSight,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
@@ -47,6 +49,8 @@ interface Unsaved {
 export class Settle {
   private readonly parts: SettleParts;
   private readonly unsaved = new Map<CommandId, Unsaved>();
+  /** Channels whose last report still is their device's word: the link and the device have stood since. */
+  private readonly fresh = new Set<ChannelId>();
   /** Messages that meant nothing: one log line a topic and minute, with the count. */
   private readonly oddities = new Map<string, { since: number; count: number }>();
 
@@ -66,7 +70,7 @@ export class Settle {
       if (isGarbled(done)) return this.odd(topic, done.garbled);
       // A retained acknowledgement is old news by definition.
       if (!live) return this.odd(topic, "a retained acknowledgement");
-      this.parts.lanes().dispatch(use.channel.id, { type: "done", ...done, wire });
+      this.parts.lanes().dispatch(use.channel.id, { type: "done", ...done, known: this.knownOf(use.channel), wire });
       return;
     }
     const report = codec.decodeIs(payload);
@@ -123,8 +127,19 @@ export class Settle {
     this.parts.feed.requestChanged(command.requestId, command.end);
   }
 
+  /** The link is gone: what devices said before may have changed unheard. */
+  linkLost(): void {
+    this.fresh.clear();
+  }
+
+  /** What the device last said, if it would have told of any change since. */
+  private knownOf(channel: ChannelEntry): Value | null {
+    return this.fresh.has(channel.id) ? (this.parts.board.observedOf(channel.id)?.value ?? null) : null;
+  }
+
   private receiveReport(channel: ChannelEntry, report: Report, wire: WireSight): void {
     const { board, lanes, feed, clock } = this.parts;
+    this.fresh.add(channel.id);
     const proven = openCommands(lanes().lane(channel.id)).find((command) => confirms(command, report));
     lanes().dispatch(channel.id, { type: "report", report, wire });
     const { next, change } = observe(board.observedOf(channel.id), report, proven?.id ?? null, clock.now());
@@ -150,7 +165,11 @@ export class Settle {
     if (isGarbled(presence)) return this.odd(topic, presence.garbled);
     const { board, feed, clock } = this.parts;
     if (!board.setPresence(device, { ...presence, since: clock.now() })) return;
-    for (const channel of board.channelsOf(device)) feed.channelChanged(channel.id);
+    for (const channel of board.channelsOf(device)) {
+      // Gone, or powered up anew: its last word no longer counts until it speaks again.
+      this.fresh.delete(channel.id);
+      feed.channelChanged(channel.id);
+    }
   }
 
   private odd(topic: string, why: string): void {

@@ -39,6 +39,7 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
       reason,
       attempts,
       code: hops.findLast((hop) => hop.kind === "refused")?.code ?? null,
+      already: hops.some((hop) => hop.already === true),
       tookMs: after.ended,
       device: entry?.device.name ?? "device",
       present: presence?.up ?? null,

@@ -140,7 +140,11 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
         look: "proven",
       };
     case "confirmed":
-      return { title: "Confirmed", note: `The device says that it is ${command.to}`, look: "proven" };
+      return {
+        title: "Confirmed",
+        note: hop.already ? `The device had said that it is ${command.to}` : `The device says that it is ${command.to}`,
+        look: "proven",
+      };
     case "refused":
       return {
         title: "Refused",

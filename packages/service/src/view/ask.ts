@@ -1,0 +1,39 @@
+/** Asking as every inlet does it: accept, wait for as long as the asker lets it, answer with what is known then. */
+import type { RequestView } from "@bold-relay/api";
+import { type Asker, type Intent, RelayError, type RequestId } from "@bold-relay/core";
+import type { Accept } from "../pipeline/accept.ts";
+import { type Answers, isThere } from "../pipeline/answers.ts";
+import type { Board } from "../pipeline/board.ts";
+import type { RequestBook } from "../pipeline/request-book.ts";
+import type { Ledger } from "./ledger.ts";
+import { requestView } from "./request-view.ts";
+
+export interface AskParts {
+  readonly accept: Accept;
+  readonly answers: Answers;
+  readonly book: RequestBook;
+  readonly board: Board;
+  readonly ledger: Ledger;
+}
+
+/** Accepts an intent and waits up to `waitMs` for its outcome. Rejects with the refusal. */
+export type Ask = (intent: Intent, asker: Asker, waitMs: number) => Promise<RequestView>;
+
+export function createAsk({ accept, answers, book, board, ledger }: AskParts): Ask {
+  return async (intent, asker, waitMs) => {
+    const accepted = await accept(intent, asker);
+    if ("original" in accepted) return answerAgain(accepted.original, intent, waitMs);
+    const { record, commands } = accepted;
+    if (waitMs > 0 && !isThere(accepted, intent.until)) await answers.wait(record.id, intent.until, waitMs);
+    return requestView(record, [...commands.values()], board);
+  };
+
+  /** A repeated call is answered with what has become of the first one by now. */
+  async function answerAgain(original: RequestId, { until }: Intent, waitMs: number): Promise<RequestView> {
+    const open = book.get(original);
+    if (open && waitMs > 0 && !isThere(open, until)) await answers.wait(original, until, waitMs);
+    const request = await ledger.view(original);
+    if (request.refusal) throw new RelayError(request.refusal.code, await ledger.refusalFacts(original));
+    return request;
+  }
+}
