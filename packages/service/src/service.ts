@@ -63,7 +63,7 @@ async function joinParts(config: Config, log: Log, clock: Clock, door: Door, poo
   const snapshot = buildSnapshot(await findChannels(pool));
   const board = new Board(snapshot);
   for (const { channelId, ...observed } of await findObserved(pool)) board.setObserved(channelId, observed);
-  for (const record of await findLastCommands(pool)) board.setLastCommand(record);
+  for (const record of await findLastCommands(pool)) board.setEarlierCommand(record);
 
   const writers = createWriters(pool, log);
   const feed = new Feed((channel) => {

@@ -188,16 +188,21 @@ function giveUp(command: Command, now: number): Step {
     : finish(command, "failed", "contradicted", now);
 }
 
+/** Written as one copy: this is where a command spends most of its life. */
 function prove(command: Command, stage: Exclude<Stage, "accepted">, hop: Hop, now: number): Step {
-  const proven: Command = {
-    ...withHop(command, hop),
-    stage: higherStage(command.stage, stage),
+  const highest = higherStage(command.stage, stage);
+  const complete = hasReached(highest, command.policy.aim);
+  return changed({
+    ...command,
+    stage: highest,
     publishedAt: command.publishedAt ?? (stage === "published" ? now : null),
     acknowledgedAt: stage === "acknowledged" ? now : command.acknowledgedAt,
     watchedFrom: stage === "acknowledged" ? now : command.watchedFrom,
     confirmedAt: stage === "confirmed" ? now : command.confirmedAt,
-  };
-  return hasReached(proven.stage, proven.policy.aim) ? finish(proven, "complete", null, now) : changed(proven);
+    end: complete ? "complete" : null,
+    endedAt: complete ? now : null,
+    hops: complete ? [...command.hops, hop, { at: now, kind: "ended" }] : [...command.hops, hop],
+  });
 }
 
 function finish(command: Command, end: End, reason: Reason | null, now: number): Step {

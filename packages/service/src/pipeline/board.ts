@@ -1,6 +1,7 @@
 /** What every channel was last told and what it was last seen to be: the in-memory picture that screens are drawn from. */
-import type { ChannelEntry, ChannelId, Observed, Snapshot } from "@bold-relay/core";
-import type { CommandRecord } from "../store/find-requests.ts";
+import type { ChannelEntry, ChannelId, Command, Observed, Snapshot } from "@bold-relay/core";
+import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
+import { commandRecord } from "./request-book.ts";
 
 export interface Presence {
   readonly up: boolean;
@@ -9,10 +10,15 @@ export interface Presence {
   readonly since: number;
 }
 
+/** A command of this run with its request, or a record of an earlier one. */
+type LastCommand =
+  | { readonly command: Command; readonly request: RequestRecord }
+  | { readonly command: CommandRecord; readonly request: null };
+
 export class Board {
   readonly snapshot: Snapshot;
   private readonly observed = new Map<ChannelId, Observed>();
-  private readonly commanded = new Map<ChannelId, CommandRecord>();
+  private readonly commanded = new Map<ChannelId, LastCommand>();
   private readonly presences = new Map<string, Presence>();
 
   constructor(snapshot: Snapshot) {
@@ -29,13 +35,20 @@ export class Board {
 
   /** The newest command of a channel, open or ended. */
   lastCommandOf(channel: ChannelId): CommandRecord | null {
-    return this.commanded.get(channel) ?? null;
+    const last = this.commanded.get(channel);
+    if (!last) return null;
+    return last.request ? commandRecord(last.command, last.request) : last.command;
+  }
+
+  /** Reads back what was last commanded before the start. */
+  setEarlierCommand(record: CommandRecord): void {
+    this.commanded.set(record.channelId, { command: record, request: null });
   }
 
   /** Keeps the newest: evidence about an older command never hides a newer one. */
-  setLastCommand(record: CommandRecord): void {
-    const known = this.commanded.get(record.channelId);
-    if (!known || record.seq >= known.seq) this.commanded.set(record.channelId, record);
+  setLastCommand(command: Command, request: RequestRecord): void {
+    const known = this.commanded.get(command.channel);
+    if (!known || command.seq >= known.command.seq) this.commanded.set(command.channel, { command, request });
   }
 
   presenceOf(device: string): Presence | null {

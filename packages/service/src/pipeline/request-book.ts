@@ -4,7 +4,12 @@ import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
 
 export interface OpenRequest {
   readonly record: RequestRecord;
-  readonly commands: Map<CommandId, CommandRecord>;
+  readonly commands: Map<CommandId, Command>;
+}
+
+/** The request's commands as they stand, in the shape in which ended ones are read from the journal. */
+export function recordsOf({ record, commands }: OpenRequest): CommandRecord[] {
+  return [...commands.values()].map((command) => commandRecord(command, record));
 }
 
 export class RequestBook {
@@ -27,7 +32,7 @@ export class RequestBook {
   openRequests(channel: ChannelId | null): RequestId[] {
     const open = [...this.requests.values()];
     const mine = open.filter(
-      ({ commands }) => channel === null || [...commands.values()].some((one) => one.channelId === channel),
+      ({ commands }) => channel === null || [...commands.values()].some((one) => one.channel === channel),
     );
     return mine.map(({ record }) => record.id);
   }
@@ -36,18 +41,22 @@ export class RequestBook {
     return this.requests.get(id as RequestId) ?? null;
   }
 
-  /** Keeps the command as it is now, and lets the request go once all of its commands have ended. */
-  update(command: Command): CommandRecord | null {
+  /**
+   * Keeps the command as it is now, and lets the request go once all of its commands have ended.
+   *
+   * @returns the request, or null when it is not open
+   */
+  update(command: Command): RequestRecord | null {
     const request = this.requests.get(command.requestId);
     if (!request) return null;
-    const record = commandRecord(command, request.record);
-    request.commands.set(command.id, record);
+    request.commands.set(command.id, command);
     if ([...request.commands.values()].every((one) => one.end !== null)) this.requests.delete(command.requestId);
-    return record;
+    return request.record;
   }
 }
 
-function commandRecord(command: Command, { inlet, asker }: RequestRecord): CommandRecord {
+/** Made when somebody looks, not at every change: most changes nobody sees. */
+export function commandRecord(command: Command, { inlet, asker }: RequestRecord): CommandRecord {
   const { id, requestId, channel, seq, to, policy, stage, end, reason, attempts, askedAt, hops } = command;
   return {
     id,

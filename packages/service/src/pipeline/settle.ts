@@ -120,9 +120,9 @@ export class Settle {
   }
 
   private show(command: Command): void {
-    const record = this.parts.book.update(command);
-    if (!record) return;
-    this.parts.board.setLastCommand(record);
+    const request = this.parts.book.update(command);
+    if (!request) return;
+    this.parts.board.setLastCommand(command, request);
     this.parts.feed.channelChanged(command.channel);
     this.parts.feed.requestChanged(command.requestId, command.end);
   }

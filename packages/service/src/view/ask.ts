@@ -4,7 +4,7 @@ import { type Asker, type Intent, RelayError, type RequestId } from "@bold-relay
 import type { Accept } from "../pipeline/accept.ts";
 import { type Answers, isThere } from "../pipeline/answers.ts";
 import type { Board } from "../pipeline/board.ts";
-import type { RequestBook } from "../pipeline/request-book.ts";
+import { type RequestBook, recordsOf } from "../pipeline/request-book.ts";
 import type { Ledger } from "./ledger.ts";
 import { requestView } from "./request-view.ts";
 
@@ -23,9 +23,9 @@ export function createAsk({ accept, answers, book, board, ledger }: AskParts): A
   return async (intent, asker, waitMs) => {
     const accepted = await accept(intent, asker);
     if ("original" in accepted) return answerAgain(accepted.original, intent, waitMs);
-    const { record, commands } = accepted;
+    const { record } = accepted;
     if (waitMs > 0 && !isThere(accepted, intent.until)) await answers.wait(record.id, intent.until, waitMs);
-    return requestView(record, [...commands.values()], board);
+    return requestView(record, recordsOf(accepted), board);
   };
 
   /** A repeated call is answered with what has become of the first one by now. */

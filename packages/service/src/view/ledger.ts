@@ -11,7 +11,7 @@ import {
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import type { Board } from "../pipeline/board.ts";
-import type { RequestBook } from "../pipeline/request-book.ts";
+import { type RequestBook, recordsOf } from "../pipeline/request-book.ts";
 import { type DeliveryFilter, findDeliveries } from "../store/find-deliveries.ts";
 import { type CommandRecord, findCommands, findRequests, type RequestRecord } from "../store/find-requests.ts";
 import type { Pool } from "../store/pool.ts";
@@ -122,7 +122,10 @@ export class Ledger {
   }
 
   private openOf(ids: readonly string[]): CommandRecord[] {
-    return ids.flatMap((id) => [...(this.book.get(id)?.commands.values() ?? [])]);
+    return ids.flatMap((id) => {
+      const open = this.book.get(id);
+      return open ? recordsOf(open) : [];
+    });
   }
 
   private deviceOf(record: CommandRecord) {
