@@ -37,7 +37,8 @@ export function byText({ observed, commanded }: ChannelView, now: number): strin
   const ago = (at: string) => formatAgo(now - Date.parse(at));
   if (observed && observed.cause !== "command" && observed.cause !== "unknown") {
     const asked = commanded && Date.parse(commanded.at) > Date.parse(observed.at);
-    if (!asked) return `${observed.cause === "hand" ? "by hand" : observed.cause}, ${ago(observed.at)}`;
+    const words = { hand: "by hand", timer: "its own timer", boot: "its power-up" }[observed.cause];
+    if (!asked) return `${words}, ${ago(observed.at)}`;
   }
   return commanded ? `${commanded.asker}, ${commanded.inlet}, ${ago(commanded.at)}` : "";
 }
