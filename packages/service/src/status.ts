@@ -6,11 +6,12 @@ import type { Link } from "./link/link.ts";
 import type { Feed } from "./live/feed.ts";
 import type { Board } from "./pipeline/board.ts";
 import type { RequestBook } from "./pipeline/request-book.ts";
-import { countLastDay } from "./store/find-requests.ts";
+import { countLastDay, type DayFigures } from "./store/find-requests.ts";
 import type { Pool } from "./store/pool.ts";
 
 const LOOK_EVERY_MS = 2_000;
 const DAY_MS = 86_400_000;
+const COUNT_EVERY_MS = 5_000;
 
 export interface StatusParts {
   readonly clock: Clock;
@@ -28,6 +29,7 @@ export class Status {
   private journal: PartStatus = { up: true, roundTripMs: null, trouble: null };
   private told = "";
   private timer: NodeJS.Timeout | null = null;
+  private counted: { readonly at: number; readonly figures: Promise<DayFigures> } | null = null;
 
   constructor(parts: StatusParts) {
     this.parts = parts;
@@ -60,7 +62,7 @@ export class Status {
   }
 
   async view(): Promise<StatusView> {
-    const { board, book, clock, pool } = this.parts;
+    const { board, book } = this.parts;
     const { channels } = board.snapshot;
     const states = channels.map((channel) => {
       const last = board.lastCommandOf(channel.id);
@@ -82,8 +84,22 @@ export class Status {
         unknown: states.filter((state) => state.observed === null).length,
         openCommands: book.size,
       },
-      lastDay: await countLastDay(pool, uuidV7(clock.now() - DAY_MS, new Uint8Array(10))),
+      lastDay: await this.lastDay(),
     };
+  }
+
+  /** Counting a busy day takes a while, and every open console asks: one count serves all for a moment. */
+  private async lastDay(): Promise<DayFigures> {
+    const { clock, pool } = this.parts;
+    const now = clock.now();
+    if (!this.counted || now - this.counted.at > COUNT_EVERY_MS) {
+      const figures = countLastDay(pool, uuidV7(now - DAY_MS, new Uint8Array(10)));
+      this.counted = { at: now, figures };
+      figures.catch(() => {
+        this.counted = null;
+      });
+    }
+    return this.counted.figures;
   }
 
   private partStatus(): Pick<StatusView, "broker" | "journal"> {

@@ -17,7 +17,15 @@ export interface DeliveryFilter {
   /** The requests that are open at this moment, of the channel where one is given: their commands are in no index. */
   readonly open: readonly string[];
   /** Words are looked for only since an id: text has no index. */
-  readonly words: { readonly text: string; readonly channels: readonly ChannelId[]; readonly since: string } | null;
+  readonly words: WordFilter | null;
+}
+
+interface WordFilter {
+  readonly text: string;
+  /** The channels whose names have the words, and the open requests for them: found without reading any text. */
+  readonly channels: readonly ChannelId[];
+  readonly open: readonly string[];
+  readonly since: string;
 }
 
 /** The ends that each word stands for, exactly as the partial indexes are defined. */
@@ -28,46 +36,58 @@ const ENDED = {
 } as const;
 
 export async function findDeliveries(db: Db, filter: DeliveryFilter): Promise<RequestRecord[]> {
-  const { channel, ended, open } = filter;
-  const ofCommand = ended === "reached" || ended === "stopped" || ended === "replaced";
-  if (ended === "open") return select(db, "request r", filter, { open });
-  if (ended === "refused") return channel === null ? select(db, "request r", filter, {}) : [];
-  if (channel === null && !ofCommand) return select(db, "request r", filter, {});
-  const settled = await select(db, "command c join request r on r.id = c.request_id", filter, { ofCommand: true });
-  if (ofCommand) return settled;
-  const all = new Map([...settled, ...(await select(db, "request r", filter, { open }))].map((one) => [one.id, one]));
-  return [...all.values()].sort((one, other) => (one.id < other.id ? 1 : -1)).slice(0, filter.limit);
+  const lists = await Promise.all(sourcesOf(filter).map((source) => select(db, source, filter)));
+  const found = new Map(lists.flat().map((record) => [record.id, record]));
+  return [...found.values()].sort((one, other) => (one.id < other.id ? 1 : -1)).slice(0, filter.limit);
 }
 
+/** One scan of one index. Its rows are newest first, so that a few of each make the newest of all. */
 interface Source {
-  /** `command c` drives the scan. */
-  readonly ofCommand?: boolean;
+  /** `command` drives the scan: those of these channels, or of all. */
+  readonly commands?: readonly ChannelId[] | "all";
   /** Only these requests. */
-  readonly open?: readonly string[];
+  readonly requests?: readonly string[];
+  /** The words must stand in the request itself. */
+  readonly byText: boolean;
 }
 
-async function select(
-  db: Db,
-  from: string,
-  filter: DeliveryFilter,
-  { ofCommand, open }: Source,
-): Promise<RequestRecord[]> {
-  const { limit, before, channel, asker, ended, words } = filter;
-  const id = ofCommand ? "c.request_id" : "r.id";
+/** The scans that together find everything: ended commands, open requests, text, and names of channels. */
+function sourcesOf({ channel, ended, open, words }: DeliveryFilter): Source[] {
+  const byText = words !== null;
+  const ofCommand = ended === "reached" || ended === "stopped" || ended === "replaced";
+  const sources: Source[] = [];
+  if (channel !== null) {
+    if (ended !== "open" && ended !== "refused") sources.push({ commands: [channel], byText });
+    if (ended === null || ended === "open") sources.push({ requests: open, byText });
+  } else {
+    sources.push({ ...(ofCommand && { commands: "all" }), ...(ended === "open" && { requests: open }), byText });
+  }
+  if (words === null) return sources;
+  const named = words.channels.filter((one) => channel === null || one === channel);
+  if (named.length > 0 && ended !== "open" && ended !== "refused") sources.push({ commands: named, byText: false });
+  if (ended === null || ended === "open") sources.push({ requests: words.open, byText: false });
+  return sources;
+}
+
+async function select(db: Db, source: Source, filter: DeliveryFilter): Promise<RequestRecord[]> {
+  const { limit, before, asker, ended, words } = filter;
+  const { commands, requests, byText } = source;
+  const [from, id] = commands
+    ? ["command c join request r on r.id = c.request_id", "c.request_id"]
+    : ["request r", "r.id"];
   const values: unknown[] = [];
   const value = (one: unknown) => `$${values.push(one)}`;
   const where = ["true"];
-  if (ofCommand && channel !== null) where.push(`c.channel_id = ${value(channel)}`);
-  if (ofCommand && ended !== null) where.push(ENDED[ended as keyof typeof ENDED]);
-  if (!ofCommand && ended === "refused") where.push("r.outcome is not null");
-  if (open !== undefined) where.push(`r.id = any(${value(open)}::uuid[])`);
+  if (Array.isArray(commands)) where.push(`c.channel_id = any(${value(commands)}::int[])`);
+  if (commands && ended !== null) where.push(ENDED[ended as keyof typeof ENDED]);
+  if (ended === "refused") where.push("r.outcome is not null");
+  if (requests) where.push(`r.id = any(${value(requests)}::uuid[])`);
   if (before !== null) where.push(`${id} < ${value(before)}::uuid`);
   if (asker !== null) where.push(`lower(r.asker) = lower(${value(asker)})`);
-  if (words !== null) {
+  if (words !== null) where.push(`${id} >= ${value(words.since)}::uuid`);
+  if (words !== null && byText) {
     const like = value(`%${words.text.replace(/[\\%_]/g, "\\$&")}%`);
-    const named = `exists (select from command w where w.request_id = r.id and w.channel_id = any(${value(words.channels)}::int[]))`;
-    where.push(`${id} >= ${value(words.since)}::uuid`);
-    where.push(`(r.asker ilike ${like} or r.inlet ilike ${like} or r.target ilike ${like} or ${named})`);
+    where.push(`(r.asker ilike ${like} or r.inlet ilike ${like} or r.target ilike ${like})`);
   }
   const text = `select ${REQUEST_COLUMNS} from ${from} where ${where.join(" and ")} order by ${id} desc limit ${value(limit)}`;
   return (await db.query(text, values)).rows;

@@ -16,8 +16,6 @@ export function createPool(databaseUrl: string, onIdleError: (error: Error) => v
     query_timeout: 12_000,
     idle_in_transaction_session_timeout: 15_000,
     application_name: "bold-relay",
-    // The journal's statements are few, prepared and the same every time: planning them anew costs more than running them.
-    options: "-c plan_cache_mode=force_generic_plan",
     keepAlive: true,
   });
   pool.on("error", onIdleError);

@@ -80,8 +80,14 @@ export class Ledger {
       asker: asker ?? null,
       ended: ended ?? null,
       open: this.book.openRequests(channelId),
-      words: words === undefined ? null : { text: words, channels: this.channelsWith(words), since: this.dayAgo() },
+      words: words === undefined ? null : this.wordFilter(words),
     };
+  }
+
+  private wordFilter(words: string): DeliveryFilter["words"] {
+    const channels = this.channelsWith(words);
+    const open = channels.flatMap((channel) => this.book.openRequests(channel));
+    return { text: words, channels, open, since: this.dayAgo() };
   }
 
   private channelNamed(name: string): ChannelId {
