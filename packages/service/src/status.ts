@@ -1,6 +1,6 @@
 /** Is each part alive, and how is it going: for the status command, the console's corner and the health address. */
 import { type PartStatus, type StatusView, VERSION } from "@bold-relay/api";
-import { agreement, uuidV7 } from "@bold-relay/core";
+import { uuidV7 } from "@bold-relay/core";
 import type { Clock } from "./clock.ts";
 import type { Link } from "./link/link.ts";
 import type { Feed } from "./live/feed.ts";
@@ -64,11 +64,7 @@ export class Status {
   async view(): Promise<StatusView> {
     const { board, book } = this.parts;
     const { channels } = board.snapshot;
-    const states = channels.map((channel) => {
-      const last = board.lastCommandOf(channel.id);
-      const observed = board.observedOf(channel.id)?.value ?? null;
-      return { observed, agreement: agreement(last?.to ?? null, observed, last !== null && last.end === null) };
-    });
+    const observed = channels.map((channel) => board.observedOf(channel.id)?.value ?? null);
     const devices = new Set(channels.map((channel) => channel.device.address));
     return {
       version: VERSION,
@@ -79,9 +75,9 @@ export class Status {
         devices: devices.size,
         devicesAbsent: [...devices].filter((device) => board.presenceOf(device)?.up === false).length,
         channels: channels.length,
-        on: states.filter((state) => state.observed === "on").length,
-        drifting: states.filter((state) => state.agreement === "drift").length,
-        unknown: states.filter((state) => state.observed === null).length,
+        on: observed.filter((value) => value === "on").length,
+        drifting: channels.filter((channel) => board.agreementOf(channel.id) === "drift").length,
+        unknown: observed.filter((value) => value === null).length,
         openCommands: book.size,
       },
       lastDay: await this.lastDay(),

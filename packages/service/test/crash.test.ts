@@ -65,17 +65,24 @@ const ended = (id: string) =>
     (request) => request.outcome !== "open",
   );
 
+/** Asks a silent board, and kills the service once the board has heard it. */
+async function killWithOpen(target: string) {
+  const board = await world.board("finch");
+  await board.setFault("silent");
+  await launch();
+  const open = await client().ask({ target, action: "on" });
+  const id = open.commands[0]?.id;
+  await poll(
+    async () => board.deeds.some((deed) => deed.id === id),
+    (heard) => heard,
+  );
+  await kill();
+  return { board, open };
+}
+
 describe("kill -9 with commands open", () => {
   it("a command that nobody answered goes on, and is confirmed when the board is cured", async () => {
-    const board = await world.board("finch");
-    await board.setFault("silent");
-    await launch();
-    const open = await client().ask({ target: "finch/porch", action: "on" });
-    await poll(
-      async () => board.deeds.length,
-      (heard) => heard > 0,
-    );
-    await kill();
+    const { board, open } = await killWithOpen("finch/porch");
     await board.setFault("none");
     await launch();
     expect(await ended(open.id)).toMatchObject({ outcome: "complete", commands: [{ stage: "confirmed" }] });
@@ -112,15 +119,7 @@ describe("kill -9 with commands open", () => {
   });
 
   it("one whose board stays silent ends unanswered, never twice", async () => {
-    const board = await world.board("finch");
-    await board.setFault("silent");
-    await launch();
-    const open = await client().ask({ target: "finch/hall", action: "on" });
-    await poll(
-      async () => board.deeds.length,
-      (heard) => heard > 0,
-    );
-    await kill();
+    const { open } = await killWithOpen("finch/hall");
     await launch();
     expect(await ended(open.id)).toMatchObject({ outcome: "not-at-all", commands: [{ end: "unanswered" }] });
     const { rows } = await world.pool.query("select count(*)::int as kept from command where request_id = $1", [

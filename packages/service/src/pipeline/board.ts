@@ -1,5 +1,13 @@
 /** What every channel was last told and what it was last seen to be: the in-memory picture that screens are drawn from. */
-import type { ChannelEntry, ChannelId, Command, Observed, Snapshot } from "@bold-relay/core";
+import {
+  type Agreement,
+  agreement,
+  type ChannelEntry,
+  type ChannelId,
+  type Command,
+  type Observed,
+  type Snapshot,
+} from "@bold-relay/core";
 import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
 import { commandRecord } from "./request-book.ts";
 
@@ -49,6 +57,11 @@ export class Board {
   setLastCommand(command: Command, request: RequestRecord): void {
     const known = this.commanded.get(command.channel);
     if (!known || command.seq >= known.command.seq) this.commanded.set(command.channel, { command, request });
+  }
+
+  agreementOf(channel: ChannelId): Agreement {
+    const last = this.commanded.get(channel)?.command ?? null;
+    return agreement(last?.to ?? null, this.observedOf(channel)?.value ?? null, last !== null && last.end === null);
   }
 
   presenceOf(device: string): Presence | null {

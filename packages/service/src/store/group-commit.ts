@@ -36,17 +36,11 @@ export class GroupCommit<Row, Result> {
   private running: Promise<void> | null = null;
   private stopped = false;
   private abandoned = false;
-  /** Last commit's duration, ms; null before the first. */
-  lastMs: number | null = null;
   /** Why the journal cannot be written just now; null when it can. */
   trouble: string | null = null;
 
   constructor(options: GroupCommitOptions<Row, Result>) {
     this.options = options;
-  }
-
-  get queued(): number {
-    return this.waiting.length;
   }
 
   /** @throws RelayError service-busy when the queue is full or the service stops */
@@ -83,13 +77,11 @@ export class GroupCommit<Row, Result> {
   private async commit(batch: readonly Entry<Row, Result>[], repeated = false): Promise<void> {
     let pauseMs = FIRST_PAUSE_MS;
     for (let again = repeated; ; again = true) {
-      const startedAt = performance.now();
       try {
         const results = await this.options.write(
           batch.map((entry) => entry.row),
           again,
         );
-        this.lastMs = performance.now() - startedAt;
         this.trouble = null;
         for (const [index, entry] of batch.entries()) entry.resolve(results[index] as Result);
         return;

@@ -1,6 +1,6 @@
 /** A channel as callers see it: what it was told beside what it is. */
 import type { ChannelView, LockoutView } from "@bold-relay/api";
-import { agreement, type ChannelEntry, channelKinds, type Lockout } from "@bold-relay/core";
+import { type ChannelEntry, channelKinds, type Lockout } from "@bold-relay/core";
 import type { Board } from "../pipeline/board.ts";
 import type { Lockouts } from "../pipeline/lockouts.ts";
 import { commandView } from "./command-view.ts";
@@ -37,7 +37,7 @@ export function channelView(channel: ChannelEntry, board: Board, lockouts: Locko
       commandId: observed.commandId,
       at: new Date(observed.at).toISOString(),
     },
-    agreement: agreement(last?.to ?? null, observed?.value ?? null, last !== null && last.end === null),
+    agreement: board.agreementOf(channel.id),
     lockout: lockout && lockoutView(lockout),
     lastCommand: last && commandView(last, board),
   };
