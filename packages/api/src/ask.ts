@@ -3,10 +3,17 @@ import type { Aim } from "@bold-relay/core";
 
 /** The body of POST /api/v1/requests and POST /in/<inlet>. */
 export interface AskBody {
-  /** Name or address of one channel, 1 to 200 characters: "porch lantern, finch" or "alder-row/finch/porch". */
+  /**
+   * Name or address of a channel, a group or a scene, 1 to 200 characters: "porch lantern, finch" or
+   * "alder-row/finch/porch".
+   */
   target: string;
-  /** What the channel should do; its kind says what it takes. */
+  /** What it should do; a channel's kind says what it takes, a scene takes “recall”. */
   action: string;
+  /** The number that some actions take: a level in %, or how far to step. Clamped to the channel's range. */
+  value?: number;
+  /** For how long, ms, 200 to 86 400 000; then the channel goes off again, whatever happens meanwhile. */
+  forMs?: number;
   /** Answer at this stage instead of the channel's aim; never a higher one. */
   until?: Aim;
   /** At an inlet only: who asks, as the calling system knows them, 1 to 80 characters. */
@@ -25,6 +32,12 @@ export interface LockOutBody {
 export interface ReleaseBody {
   /** Needed from anybody but the holder, 1 to 200 characters. */
   reason?: string;
+}
+
+/** The body of POST /api/v1/requests/<id>/close. */
+export interface CloseBody {
+  /** Why it need not be proven any more, 1 to 200 characters. */
+  reason: string;
 }
 
 /** The body of POST /api/v1/session. */

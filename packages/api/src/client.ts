@@ -1,6 +1,6 @@
 /** The HTTP client that the console, the command line and the tests share. */
 import { createParser } from "eventsource-parser";
-import type { AskBody, DeliveryQuery, LockOutBody, ReleaseBody, SignInBody } from "./ask.ts";
+import type { AskBody, CloseBody, DeliveryQuery, LockOutBody, ReleaseBody, SignInBody } from "./ask.ts";
 import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
 import type {
   BoardView,
@@ -71,6 +71,9 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       if (repeatKey !== undefined) headers.set("idempotency-key", repeatKey);
       return json(send("POST", path, body, { headers }));
     },
+    /** Ends what is open of a request; resolves to it as it is then. */
+    close: (id: string, body: CloseBody) =>
+      json<RequestView>(send("POST", `/api/v1/requests/${encodeURIComponent(id)}/close`, body)),
     lockOut: (body: LockOutBody) => json<LockoutView>(send("POST", "/api/v1/lockouts", body)),
     release: async (id: string, body: ReleaseBody = {}) =>
       void (await send("POST", `/api/v1/lockouts/${encodeURIComponent(id)}/release`, body)),

@@ -24,6 +24,12 @@ export interface CommandView {
   channelName: string;
   room: string;
   to: Value;
+  /** The setpoint as people say it: "on", "35 %". */
+  toText: string;
+  /** It overtakes everything, and is tried until it is proven or a person closes it. */
+  urgent: boolean;
+  /** For how long it was asked, ms; null: for good. */
+  forMs: number | null;
   aim: Aim;
   stage: Stage;
   end: End | null;
@@ -52,6 +58,9 @@ export interface RequestView {
   asker: string;
   target: string;
   action: string;
+  /** As it was asked; what it became after clamping is its command's “to”. */
+  value: number | null;
+  forMs: number | null;
   outcome: Outcome;
   /** Why it was refused or matched nothing; null when it was accepted. */
   refusal: Problem | null;
@@ -75,6 +84,8 @@ export interface HopView {
   wire?: WireSight;
   /** Of `confirmed`: the channel was so already. */
   already?: true;
+  /** Of `closed`: who closed it, and why. */
+  note?: string;
 }
 
 /** Everything about one request, in order, with times. */
@@ -90,6 +101,8 @@ export interface TraceView extends RequestView {
 /** A fact about a channel and since when. */
 export interface CommandedView {
   value: Value;
+  /** As people say it: "35 %". */
+  text: string;
   commandId: string;
   requestId: string;
   at: string;
@@ -99,6 +112,9 @@ export interface CommandedView {
 
 export interface ObservedView {
   value: Value;
+  text: string;
+  /** Whether it is made, lit or moving. */
+  on: boolean;
   cause: Cause;
   commandId: string | null;
   at: string;
@@ -116,6 +132,10 @@ export interface ChannelView {
   commanded: CommandedView | null;
   observed: ObservedView | null;
   agreement: Agreement;
+  /** When it goes off by itself, if it does. */
+  offAt: string | null;
+  /** What a person should look at although no command failed of it. */
+  concerns: { kind: string; text: string; since: string }[];
   lockout: LockoutView | null;
   lastCommand: CommandView | null;
 }
@@ -130,9 +150,20 @@ export interface LockoutView {
   since: string;
 }
 
+/** A group or a scene. */
+export interface BundleView {
+  kind: "group" | "scene";
+  address: string;
+  name: string;
+  /** The addresses of its channels. */
+  channels: string[];
+  actions: string[];
+}
+
 export interface SiteView {
   slug: string;
   name: string;
+  bundles: BundleView[];
   /** In schedule order. */
   channels: ChannelView[];
 }

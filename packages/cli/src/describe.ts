@@ -1,6 +1,6 @@
 /** Commands and channels in words and marks, the same in every command. */
 import type { ChannelView, CommandView, RequestView } from "@bold-relay/api";
-import { formatAgo, formatDuration, trackText } from "@bold-relay/core";
+import { causeWords, formatAgo, formatDuration, trackText } from "@bold-relay/core";
 import { EXIT, type ExitCode } from "./exit.ts";
 import { bold, faint, lit, wrong } from "./output.ts";
 
@@ -21,24 +21,25 @@ export function verdictText({ verdict }: CommandView): string {
 /** What the device last said, never what was only sent. */
 export function isText({ observed }: ChannelView): string {
   if (observed === null) return faint("unknown");
-  return observed.value === "on" ? lit("on") : "off";
+  return observed.on ? lit(observed.text) : observed.text;
 }
 
 /** What it was told, where that is not what it is. */
 export function toldText({ agreement, commanded, observed, lockout }: ChannelView): string {
   if (lockout) return wrong(`locked out by ${lockout.holder}`);
   if (commanded === null || commanded.value === observed?.value) return "";
-  const told = `told ${commanded.value}`;
+  if (agreement === "agreed") return "";
+  const told = `told ${commanded.text}`;
   return agreement === "drift" && observed?.cause !== "hand" ? wrong(told) : told;
 }
 
 /** Who or what changed it last, and when. */
 export function byText({ observed, commanded }: ChannelView, now: number): string {
   const ago = (at: string) => formatAgo(now - Date.parse(at));
-  if (observed && observed.cause !== "command" && observed.cause !== "unknown") {
+  if (observed) {
     const asked = commanded && Date.parse(commanded.at) > Date.parse(observed.at);
-    const words = { hand: "by hand", timer: "its own timer", boot: "its power-up" }[observed.cause];
-    if (!asked) return `${words}, ${ago(observed.at)}`;
+    const words = causeWords(observed.cause);
+    if (!asked && words) return `${words}, ${ago(observed.at)}`;
   }
   return commanded ? `${commanded.asker}, ${commanded.inlet}, ${ago(commanded.at)}` : "";
 }

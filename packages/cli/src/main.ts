@@ -2,6 +2,7 @@
 
 import { VERSION } from "@bold-relay/api";
 import { Command, CommanderError, Option } from "commander";
+import { closeCommand } from "./commands/close.ts";
 import { lockCommand, unlockCommand } from "./commands/lock.ts";
 import { logCommand } from "./commands/log.ts";
 import { sendCommand } from "./commands/send.ts";
@@ -43,6 +44,7 @@ for (const command of [
   watchCommand,
   lockCommand,
   unlockCommand,
+  closeCommand,
 ]) {
   program.addCommand(command.exitOverride().copyInheritedSettings(program));
 }

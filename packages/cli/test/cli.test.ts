@@ -133,7 +133,7 @@ describe("looking", () => {
     await run(["send", "nothing/here", "on"]);
     const refused = await run(["trace"]);
     expect(refused.code).toBe(1);
-    expect(refused.out).toContain("No channel has this name.");
+    expect(refused.out).toContain("Nothing has this name.");
     expect((await run(["trace", "7"])).code).toBe(1);
   });
 });
@@ -158,7 +158,7 @@ describe("log", () => {
     await run(["send", "wren/porhc", "on"]);
     const { code, out } = await run(["log"]);
     expect(code).toBe(0);
-    expect(out.trimEnd().split("\n").at(-1)).toMatch(/“wren\/porhc” on +unmatched +No channel has this name$/);
+    expect(out.trimEnd().split("\n").at(-1)).toMatch(/“wren\/porhc” on +unmatched +Nothing has this name$/);
     expect((await run(["log", "--ended", "refused", "--limit", "1"])).out).toContain("unmatched");
     const lines = (await run(["log", "--channel", "wren/porch", "--json"])).out.trim().split("\n");
     for (const line of lines) expect(JSON.parse(line).commands[0].channel).toBe(world.address("wren/porch"));

@@ -1,8 +1,10 @@
 /** The public door of the core: pure functions and small state machines, no I/O, no clock of its own. */
+export * from "./ask/decide.ts";
 export * from "./ask/guard.ts";
 export * from "./ask/intent.ts";
 export * from "./channel/index.ts";
 export * from "./channel/kind.ts";
+export * from "./channel/value.ts";
 export * from "./codec/codec.ts";
 export * from "./codec/index.ts";
 export * from "./delivery/command.ts";
@@ -13,6 +15,7 @@ export * from "./delivery/transition.ts";
 export * from "./errors/catalogue.ts";
 export * from "./errors/relay-error.ts";
 export * from "./id.ts";
+export * from "./report/cause.ts";
 export * from "./report/duration.ts";
 export * from "./report/outcome.ts";
 export * from "./report/track.ts";
@@ -23,3 +26,4 @@ export * from "./site/snapshot.ts";
 export * from "./state/agreement.ts";
 export * from "./state/lockout.ts";
 export * from "./state/observe.ts";
+export * from "./state/power-up.ts";

@@ -1,7 +1,7 @@
 /** Codecs: what goes out comes back as meant, and anything else is garbled, never an exception. */
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { codecs, isGarbled } from "../src/index.ts";
+import { codecs, isGarbled, type Value } from "../src/index.ts";
 import { commandId } from "./support/order.ts";
 
 const bytes = (text: string) => new TextEncoder().encode(text);
@@ -11,7 +11,9 @@ describe("json", () => {
   const { json } = codecs;
 
   it("encodes to the byte", () => {
-    expect(new TextDecoder().decode(json.encode(id, "on"))).toBe(`{"id":"${id}","to":"on"}`);
+    const text = (to: Value, forMs: number | null) => new TextDecoder().decode(json.encode(id, to, forMs));
+    expect(text("on", null)).toBe(`{"id":"${id}","to":"on"}`);
+    expect(text(35, 5_000)).toBe(`{"id":"${id}","to":35,"for":5000}`);
   });
 
   it.each([

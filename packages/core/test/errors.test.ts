@@ -22,7 +22,9 @@ describe("docs/errors.md", () => {
 describe("an error", () => {
   it("fills its sentence with facts, and offers what is near", () => {
     const error = new RelayError("unknown-channel", { target: "gaet", nearest: ["a/b/gate", "a/c/gate"] });
-    expect(error.message).toBe("No channel is called “gaet”. Nothing was sent. Nearest: a/b/gate or a/c/gate.");
+    expect(error.message).toBe(
+      "No channel, group or scene is called “gaet”. Nothing was sent. Nearest: a/b/gate or a/c/gate.",
+    );
     expect(new RelayError("unknown-channel", { target: "x", nearest: [] }).message).toContain(
       "Nothing has a name like it.",
     );

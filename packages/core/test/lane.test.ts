@@ -3,6 +3,7 @@ import { describe, expect, it } from "vitest";
 import {
   advance,
   type Command,
+  commandIn,
   emptyLane,
   type Lane,
   type LaneEvent,
@@ -11,7 +12,7 @@ import {
   openCommands,
   restore,
 } from "../src/index.ts";
-import { CHANNEL, commandId, order, START } from "./support/order.ts";
+import { CHANNEL, commandId, moment, order, START } from "./support/order.ts";
 
 /** A lane with a clock and a record of what it wrote and what ended. */
 class Bench {
@@ -29,22 +30,23 @@ class Bench {
   }
 
   feed(event: LaneEvent): this {
-    const { lane, effects } = advance(this.lane, event, { now: this.now, linkUp: this.linkUp });
+    const { lane, effects } = advance(this.lane, event, moment(this.now, { linkUp: this.linkUp }));
     this.lane = lane;
     for (const effect of effects) {
       if (effect.type === "publish") this.written.push(effect.command.seq);
-      else if (effect.command.end !== null) this.ended.push([effect.command.seq, effect.command.end]);
+      else if (effect.type === "changed" && effect.command.end !== null)
+        this.ended.push([effect.command.seq, effect.command.end]);
     }
     return this;
   }
 
   done(seq: number): this {
-    return this.feed({ type: "done", id: commandId(seq), ok: true, code: null, known: null });
+    return this.feed({ type: "done", id: commandId(seq), ok: true, code: null });
   }
 
   /** Lets time pass up to the next thing that is due. */
   wake(): this {
-    this.now = Math.max(this.now, laneDueAt(this.lane, { now: this.now, linkUp: this.linkUp }));
+    this.now = Math.max(this.now, laneDueAt(this.lane, moment(this.now, { linkUp: this.linkUp })));
     return this.feed({ type: "wake" });
   }
 }
@@ -61,8 +63,12 @@ describe("one in flight", () => {
 
   it("watches a slow confirmation beside the lane", () => {
     const bench = new Bench().accept(1).done(1);
-    expect([bench.lane.flight, bench.lane.watched?.seq]).toEqual([null, 1]);
-    bench.feed({ type: "report", report: { value: "on", by: "command", id: commandId(1), live: true } });
+    expect([commandIn(bench.lane, "flight"), commandIn(bench.lane, "watched")?.seq]).toEqual([null, 1]);
+    bench.feed({
+      type: "report",
+      channel: CHANNEL,
+      report: { value: "on", by: "command", id: commandId(1), live: true },
+    });
     expect(bench.ended).toEqual([[1, "complete"]]);
   });
 
@@ -88,15 +94,19 @@ describe("one in flight", () => {
 
 describe("a lock-out", () => {
   it("ends what waits, and what is in flight is not written again", () => {
-    const bench = new Bench().accept(1).accept(2).feed({ type: "lock" });
+    const bench = new Bench().accept(1).accept(2).feed({ type: "lock", channel: CHANNEL });
     expect(bench.ended).toEqual([[2, "failed"]]);
     bench.wake();
     expect([bench.written, bench.ended.at(-1)]).toEqual([[1], [1, "unanswered"]]);
   });
 
   it("takes the evidence of what was written before it", () => {
-    const bench = new Bench().accept(1).feed({ type: "lock" }).done(1);
-    bench.feed({ type: "report", report: { value: "on", by: "command", id: commandId(1), live: true } });
+    const bench = new Bench().accept(1).feed({ type: "lock", channel: CHANNEL }).done(1);
+    bench.feed({
+      type: "report",
+      channel: CHANNEL,
+      report: { value: "on", by: "command", id: commandId(1), live: true },
+    });
     expect(bench.ended).toEqual([[1, "complete"]]);
   });
 });
@@ -137,7 +147,7 @@ describe("without a link", () => {
 });
 
 describe("after a restart", () => {
-  const moment = { now: START + 1_000, linkUp: false };
+  const later = moment(START + 1_000, { linkUp: false });
 
   function openLane(bench: Bench): Command[] {
     return openCommands(bench.lane);
@@ -145,8 +155,8 @@ describe("after a restart", () => {
 
   it("takes up only the newest; older ones end overtaken", () => {
     const bench = new Bench().accept(1).accept(2);
-    const { lane, effects } = restore(CHANNEL, openLane(bench), moment);
-    expect(lane.waiting?.seq).toBe(2);
+    const { lane, effects } = restore(CHANNEL, openLane(bench), later);
+    expect(commandIn(lane, "waiting")?.seq).toBe(2);
     const ends = effects.map((effect) => (effect.type === "changed" ? [effect.command.seq, effect.command.end] : []));
     expect(ends).toEqual([
       [1, "overtaken"],
@@ -156,29 +166,33 @@ describe("after a restart", () => {
 
   it("does not send again what was acknowledged: a hand may have changed it meanwhile", () => {
     const bench = new Bench().accept(1).done(1);
-    const { lane } = restore(CHANNEL, openLane(bench), moment);
-    expect([lane.waiting, lane.flight, lane.watched?.seq]).toEqual([null, null, 1]);
-    expect(laneDueAt(lane, moment)).toBe(moment.now + 3_000);
+    const { lane } = restore(CHANNEL, openLane(bench), later);
+    expect([commandIn(lane, "waiting"), commandIn(lane, "flight"), commandIn(lane, "watched")?.seq]).toEqual([
+      null,
+      null,
+      1,
+    ]);
+    expect(laneDueAt(lane, later)).toBe(later.now + 3_000);
   });
 
   it("does not send again what has used up its attempts, but waits for its answer once more", () => {
     const bench = new Bench().accept(1).wake().wake();
     expect(bench.written).toEqual([1, 1, 1]);
-    const { lane } = restore(CHANNEL, openLane(bench), moment);
+    const { lane } = restore(CHANNEL, openLane(bench), later);
     const { effects } = advance(
       lane,
-      { type: "done", id: commandId(1), ok: true, code: null, known: null },
-      { ...moment, linkUp: true },
+      { type: "done", id: commandId(1), ok: true, code: null },
+      { ...later, linkUp: true },
     );
-    expect(lane.flight?.seq).toBe(1);
+    expect(commandIn(lane, "flight")?.seq).toBe(1);
     expect(effects.map((effect) => effect.type)).toEqual(["changed"]);
   });
 
   it("takes the evidence that comes before it is written again", () => {
     const bench = new Bench().accept(1);
-    const { lane } = restore(CHANNEL, openLane(bench), moment);
+    const { lane } = restore(CHANNEL, openLane(bench), later);
     const report = { value: "on", by: "command", id: commandId(1), live: true } as const;
-    const { effects } = advance(lane, { type: "report", report }, moment);
+    const { effects } = advance(lane, { type: "report", channel: CHANNEL, report }, later);
     expect(effects).toMatchObject([{ command: { end: "complete" } }]);
   });
 });

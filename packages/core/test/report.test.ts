@@ -3,6 +3,7 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import {
   agreement,
+  type Clues,
   ENDS,
   formatAgo,
   formatDuration,
@@ -88,6 +89,8 @@ describe("durations", () => {
 describe("verdicts", () => {
   const facts: VerdictFacts = {
     to: "on",
+    urgent: false,
+    note: null,
     stage: "published",
     aim: "confirmed",
     end: "unanswered",
@@ -129,24 +132,61 @@ describe("verdicts", () => {
 describe("state", () => {
   const report = (more: Partial<Report>): Report => ({ value: "on", by: null, id: null, live: true, ...more });
 
+  const clues = (more: Partial<Clues> = {}): Clues => ({
+    provenBy: null,
+    unproven: null,
+    issued: true,
+    foreign: false,
+    tolerance: 1,
+    ...more,
+  });
+  const unproven = { id: commandId(5), to: "on" } as const;
+
+  it.each([
+    ["the device's own word comes first", report({ by: "hand" }), clues({ unproven, foreign: true }), "hand"],
+    ["what an unproven command wanted, a while later", report({}), clues({ unproven }), "late"],
+    ["another value than the unproven command wanted", report({ value: "off" }), clues({ unproven }), "unknown"],
+    [
+      "a command that was never given out",
+      report({ by: "command", id: commandId(9) }),
+      clues({ issued: false }),
+      "foreign",
+    ],
+    ["somebody else wrote to the command topic", report({}), clues({ foreign: true }), "foreign"],
+    [
+      "an old report with an unknown id",
+      report({ id: commandId(9), live: false }),
+      clues({ issued: false }),
+      "command",
+    ],
+    ["nothing explains it", report({}), clues(), "unknown"],
+  ] as const)("%s: %s", (_title, one, known, cause) => {
+    expect(observe(null, one, known, 1).next.cause).toBe(cause);
+  });
+
   it("keeps each change with its cause, and nothing for the same again", () => {
-    const first = observe(null, report({ by: "hand" }), null, 1);
+    const first = observe(null, report({ by: "hand" }), clues(), 1);
     expect(first.change).toEqual({ from: null, to: { value: "on", cause: "hand", commandId: null, at: 1 } });
-    expect(observe(first.next, report({ by: "timer" }), null, 2)).toEqual({ next: first.next, change: null });
-    const proven = observe(first.next, report({ value: "off" }), commandId(3), 3);
+    expect(observe(first.next, report({ by: "timer" }), clues(), 2)).toEqual({ next: first.next, change: null });
+    const proven = observe(first.next, report({ value: "off" }), clues({ provenBy: commandId(3) }), 3);
     expect(proven.next).toEqual({ value: "off", cause: "command", commandId: commandId(3), at: 3 });
-    expect(observe(null, report({}), null, 4).next.cause).toBe("unknown");
+    expect(observe(null, report({}), clues(), 4).next.cause).toBe("unknown");
   });
 
   it.each([
-    [null, null, false, "unknown"],
-    ["on", null, false, "unknown"],
-    ["on", "off", true, "pending"],
-    ["on", "off", false, "drift"],
-    ["on", "on", false, "agreed"],
-    [null, "on", false, "agreed"],
-  ] as const)("told %s, is %s, open %s: %s", (told, is, open, expected) => {
-    expect(agreement(told, is, open)).toBe(expected);
+    [null, null, "", "unknown"],
+    ["on", null, "", "unknown"],
+    ["on", "off", "open", "pending"],
+    ["on", "off", "", "drift"],
+    ["on", "on", "", "agreed"],
+    [null, "on", "", "agreed"],
+    [80, 79, "", "agreed"],
+    [80, 40, "settling", "pending"],
+    [80, 40, "", "drift"],
+    ["pulse", "off", "", "agreed"],
+  ] as const)("told %s, is %s, %s: %s", (commanded, observed, how, expected) => {
+    const facts = { commanded, observed, tolerance: 1, commandOpen: how === "open", settling: how === "settling" };
+    expect(agreement(facts)).toBe(expected);
   });
 });
 

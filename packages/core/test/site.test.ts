@@ -1,15 +1,16 @@
 /** Names, topics and settings of a site's channels, and what may be asked of them. */
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { type Asker, editDistance, guard, normalName, resolveName } from "../src/index.ts";
+import { editDistance, normalName, resolveName } from "../src/index.ts";
 import { snapshot } from "./support/site.ts";
 
 function found(text: string, site: string | null = null): string | string[] {
-  const resolution = resolveName(snapshot, text, site);
+  const resolution = resolveName(snapshot, text, site === null ? null : [site]);
   if ("found" in resolution) return resolution.found.address;
-  if ("ambiguous" in resolution) return resolution.ambiguous.map((channel) => channel.address);
+  if ("bundle" in resolution) return resolution.bundle.address;
+  if ("ambiguous" in resolution) return [...resolution.ambiguous];
   if ("wildcard" in resolution) return `wildcard ${resolution.wildcard}`;
-  return ["unknown", ...resolution.nearest.map((channel) => channel.address)];
+  return ["unknown", ...resolution.nearest];
 }
 
 describe("names", () => {
@@ -83,37 +84,5 @@ describe("the snapshot", () => {
   it("lays the channel's settings over the profile's, and those over the defaults", () => {
     const policy = snapshot.channels[3]?.policy;
     expect([policy?.aim, policy?.settleMs, policy?.attempts]).toEqual(["acknowledged", 5_000, 3]);
-  });
-});
-
-describe("the guard", () => {
-  const asker: Asker = { inlet: "test", name: "Ines", site: null, keyId: null };
-  const ask = (target: string, action: string, until: "confirmed" | null = null) =>
-    guard(snapshot, { target, action, until, repeatKey: null }, asker, () => null);
-
-  it("makes one absolute setpoint of what may be asked", () => {
-    expect(ask("gate lock", "on").plan).toMatchObject({ to: "on", channel: { address: "alder-row/plover/gate-lock" } });
-  });
-
-  it("refuses what somebody has locked out, with the name and the reason", () => {
-    const hold = { id: "x", holder: "Tomas", reason: "hands in the panel", wholeDevice: false, since: 0 };
-    const guarded = guard(
-      snapshot,
-      { target: "gate lock", action: "on", until: null, repeatKey: null },
-      asker,
-      () => hold,
-    );
-    expect(guarded).toMatchObject({ outcome: "refused", refusal: { code: "locked-out" } });
-    expect(guarded.refusal?.message).toContain("Tomas has locked out alder-row/plover/gate-lock (hands in the panel)");
-  });
-
-  it.each([
-    ["nothing", "on", null, "unknown-channel", "unmatched"],
-    ["porch lantern", "on", null, "ambiguous-name", "unmatched"],
-    ["gate lock", "open", null, "unknown-action", "refused"],
-    ["gate lock", "toString", null, "unknown-action", "refused"],
-    ["gate lock", "on", "confirmed", "beyond-aim", "refused"],
-  ] as const)("“%s” %s until %s: %s", (target, action, until, code, outcome) => {
-    expect(ask(target, action, until)).toMatchObject({ plan: null, refusal: { code }, outcome });
   });
 });

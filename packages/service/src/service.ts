@@ -1,5 +1,5 @@
 /** The whole service, joined from its parts. Started by main.ts, and by tests in their own process. */
-import { buildSnapshot } from "@bold-relay/core";
+import { buildSnapshot, type ChannelId, type Situation } from "@bold-relay/core";
 import { KeyRing } from "./auth/key-ring.ts";
 import { WrongKeys } from "./auth/wrong-keys.ts";
 import { type Clock, steadyClock } from "./clock.ts";
@@ -14,17 +14,22 @@ import type { Log } from "./log.ts";
 import { createAccept } from "./pipeline/accept.ts";
 import { Answers } from "./pipeline/answers.ts";
 import { Board } from "./pipeline/board.ts";
+import { createClose } from "./pipeline/close.ts";
+import { Deadlines } from "./pipeline/deadlines.ts";
 import { LaneBook } from "./pipeline/lane-book.ts";
 import { Lockouts } from "./pipeline/lockouts.ts";
+import { PowerUps } from "./pipeline/power-ups.ts";
 import { recover } from "./pipeline/recover.ts";
 import { RequestBook } from "./pipeline/request-book.ts";
 import { Settle } from "./pipeline/settle.ts";
 import { Sweep } from "./pipeline/sweep.ts";
 import { Status } from "./status.ts";
 import { forgetOldCalls } from "./store/accept-requests.ts";
-import { findLastCommands, findObserved } from "./store/channel-state.ts";
+import { findLastCommands, findObserved, findTaken } from "./store/channel-state.ts";
+import { findDeadlines } from "./store/deadlines.ts";
+import { findBoots } from "./store/device-boots.ts";
 import { findHeldLockouts } from "./store/lockouts.ts";
-import { findChannels } from "./store/model.ts";
+import { findChannels, findSites } from "./store/model.ts";
 import { findOpenCommands } from "./store/open-commands.ts";
 import { createPool, type Pool } from "./store/pool.ts";
 import { prepareJournal } from "./store/prepare.ts";
@@ -60,15 +65,16 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
 }
 
 async function joinParts(config: Config, log: Log, clock: Clock, door: Door, pool: Pool): Promise<RunningService> {
-  const snapshot = buildSnapshot(await findChannels(pool));
-  const board = new Board(snapshot);
-  for (const { channelId, ...observed } of await findObserved(pool)) board.setObserved(channelId, observed);
+  const snapshot = buildSnapshot(await findChannels(pool), await findSites(pool));
+  const board = new Board(snapshot, clock);
+  for (const record of await findObserved(pool)) board.remember(record);
   for (const record of await findLastCommands(pool)) board.setEarlierCommand(record);
+  for (const { channelId, ...taken } of await findTaken(pool)) board.setTaken(channelId, taken);
 
   const writers = createWriters(pool, log);
   const feed = new Feed((channel) => {
     const entry = snapshot.byId.get(channel);
-    return entry ? { name: "channel", data: channelView(entry, board, lockouts) } : null;
+    return entry ? { name: "channel", data: channelView(entry, { board, lockouts, deadlines }) } : null;
   });
   const answers = new Answers();
   const book = new RequestBook();
@@ -81,12 +87,15 @@ async function joinParts(config: Config, log: Log, clock: Clock, door: Door, poo
     answers,
     writer: writers.settle,
     lanes: () => lanes,
+    powerUps: () => powerUps,
   });
   const lanes: LaneBook = new LaneBook({
     clock,
-    snapshot,
+    board,
     link: () => link,
+    knownOf: (channel) => settle.knownOf(channel),
     onChanged: (command) => settle.changed(command),
+    keepSending: (command) => settle.keepSending(command),
   });
   const lockouts: Lockouts = new Lockouts(
     { clock, pool, snapshot, feed, lanes: () => lanes },
@@ -122,23 +131,38 @@ async function joinParts(config: Config, log: Log, clock: Clock, door: Door, poo
   );
   const status: Status = new Status({ clock, pool, link, board, feed, book, writers: Object.values(writers) });
   const ledger = new Ledger(clock, pool, board, book);
-  const accept = createAccept({
+  const situationOf = (channel: ChannelId): Situation => ({
+    lockout: lockouts.of(channel),
+    open: lanes.openOf(channel)?.to ?? null,
+    known: settle.knownOf(channel),
+    before: board.beforeOf(channel),
+    present: board.presenceOf(snapshot.byId.get(channel)?.device.address ?? "")?.up ?? null,
+  });
+  const { accept, decree } = createAccept({
     clock,
-    snapshot,
+    board,
     writer: writers.accept,
     book,
     lanes,
     lockouts,
+    deadlines: () => deadlines,
     feed,
+    situationOf,
     commitWaitMs: limits.commitWaitMs,
   });
+  const rules = { clock, log, pool, board, situationOf, decree };
+  const deadlines: Deadlines = new Deadlines(rules, await findDeadlines(pool));
+  const powerUps: PowerUps = new PowerUps(rules, await findBoots(pool));
+  const close = createClose(book, lanes, answers);
   const ask = createAsk({ accept, answers, book, board, ledger });
 
   recover(await findOpenCommands(pool), { clock, log, snapshot, book, lanes, settle });
   lockouts.stopHeldLanes();
-  link.start(snapshot.filters);
+  // What had to go off while the service was away is the first to be written.
+  await deadlines.sweep();
+  link.start({ filters: snapshot.filters, glance: snapshot.doFilters });
   status.start();
-  const sweep = new Sweep(lanes, settle, () => forgetOldCalls(pool), log);
+  const sweep = new Sweep({ lanes, settle, deadlines, powerUps, tidy: () => forgetOldCalls(pool), log });
   sweep.start();
   const keyRing = new KeyRing(pool);
   const wrongKeys = new WrongKeys();
@@ -149,7 +173,7 @@ async function joinParts(config: Config, log: Log, clock: Clock, door: Door, poo
       countWrongKey: (req) => wrongKeys.count(req),
       asError: (error) => asRelayError(error, log),
     }),
-    createApp({ config, clock, log, pool, board, feed, ledger, lockouts, status, ask }),
+    createApp({ config, clock, log, pool, board, feed, ledger, lockouts, deadlines, close, status, ask }),
   );
   log.info({ url: door.url, channels: snapshot.channels.length }, "taking requests");
 

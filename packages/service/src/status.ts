@@ -1,6 +1,6 @@
 /** Is each part alive, and how is it going: for the status command, the console's corner and the health address. */
 import { type PartStatus, type StatusView, VERSION } from "@bold-relay/api";
-import { uuidV7 } from "@bold-relay/core";
+import { isOn, uuidV7 } from "@bold-relay/core";
 import type { Clock } from "./clock.ts";
 import type { Link } from "./link/link.ts";
 import type { Feed } from "./live/feed.ts";
@@ -75,7 +75,7 @@ export class Status {
         devices: devices.size,
         devicesAbsent: [...devices].filter((device) => board.presenceOf(device)?.up === false).length,
         channels: channels.length,
-        on: observed.filter((value) => value === "on").length,
+        on: observed.filter((value) => value !== null && isOn(value)).length,
         drifting: channels.filter((channel) => board.agreementOf(channel.id) === "drift").length,
         unknown: observed.filter((value) => value === null).length,
         openCommands: book.size,

@@ -15,7 +15,8 @@ Examples:
   npm run standin -- list                              what every board is and does
   npm run standin -- fault alder-row/finch silent      it hears, and does nothing
   npm run standin -- fault alder-row/finch none        cured
-  npm run standin -- flip alder-row/wren path          a hand at the wall switch`,
+  npm run standin -- flip alder-row/wren path          a hand at the wall switch
+  npm run standin -- power-cut alder-row/wren          it starts anew, all off`,
   );
 
 program
@@ -30,6 +31,10 @@ program
   .command("flip <board> <channel>")
   .description("press the wall switch of a channel")
   .action((board: string, channel: string) => call("POST", `/${board}/flip/${encodeURIComponent(channel)}`));
+program
+  .command("power-cut <board>")
+  .description("its power goes and comes back")
+  .action((board: string) => call("POST", `/${board}/power-cut`));
 
 async function call(method: string, path: string): Promise<void> {
   const port = await readFile(PORT_FILE, "utf8").catch(() => {

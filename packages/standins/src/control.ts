@@ -24,7 +24,9 @@ export async function startControl(boards: readonly RelayBoard[], port: number):
   };
 }
 
-/** GET / lists the boards; POST /<site>/<device>/fault/<fault>; POST /<site>/<device>/flip/<channel>. */
+/**
+ * GET / lists the boards; POST /<site>/<device>/fault/<fault>; POST /<site>/<device>/flip/<channel>;
+ * POST /<site>/<device>/power-cut. */
 async function answer(req: IncomingMessage, res: ServerResponse, boards: readonly RelayBoard[]): Promise<void> {
   req.resume();
   const states = () => Object.fromEntries(boards.map((board) => [board.name, board.state]));
@@ -34,6 +36,7 @@ async function answer(req: IncomingMessage, res: ServerResponse, boards: readonl
     if (!board)
       throw new Error(`There is no stand-in “${site}/${device}”. Boards: ${boards.map((one) => one.name).join(", ")}.`);
     if (verb === "flip") await board.flip(word);
+    else if (verb === "power-cut") await board.powerCut();
     else if (verb === "fault" && FAULTS.includes(word as Fault)) await board.setFault(word as Fault);
     else throw new Error(`“${word}” is not a fault. Faults: ${FAULTS.join(", ")}.`);
   }

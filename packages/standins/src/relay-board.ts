@@ -1,13 +1,18 @@
 /**
- * A simulated relay board: MQTT 3.1.1, relays and lights, a wall switch for each, presence with a last
- * will, and a memory that survives being unplugged. It misbehaves on demand.
+ * A simulated board: MQTT 3.1.1, relays, dimmers, motors and pulse contacts, a wall switch for each, presence with a
+ * last will, and a memory that survives being unplugged. It misbehaves on demand.
  */
 import { randomUUID } from "node:crypto";
 import type { Value } from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
+import { type BoardOrder, boardWords } from "./orders.ts";
 
-/** - silent: hears, does nothing · slow: takes its time · refusing: says no · unplugged: off the broker, last will sent */
-export const FAULTS = ["none", "silent", "slow", "refusing", "unplugged"] as const;
+/**
+ * - silent: hears, does nothing · slow: takes its time · refusing: says no · lying: says done, does nothing ·
+ * - doubling: does and says everything twice · reordering: answers in any order, late
+ * - unplugged: off the broker, last will sent
+ */
+export const FAULTS = ["none", "silent", "slow", "refusing", "lying", "doubling", "reordering", "unplugged"] as const;
 export type Fault = (typeof FAULTS)[number];
 
 export interface RelayBoardOptions {
@@ -29,30 +34,41 @@ export interface RelayBoardOptions {
   readonly onlyChanges?: boolean;
   /** Whether it reports what its channels are; one that does not can only acknowledge. Default true. */
   readonly reports?: boolean;
+  /** `json`: with ids and causes; `word`: bare words. Default json. */
+  readonly speaks?: keyof typeof boardWords;
+  /** All of its channels answer on one topic, `<site>/<device>/done`. Default false. */
+  readonly oneAnswerTopic?: boolean;
+  /** What every contact is after a power cut; null: as it was. Default null. */
+  readonly afterPowerCut?: Value | null;
 }
 
 /** One line of the board's own log: what it heard and did, whatever it told. */
 export interface BoardDeed {
   readonly at: number;
   readonly channel: string;
-  readonly deed: "heard" | "switched" | "refused" | "flipped";
+  readonly deed: "heard" | "switched" | "refused" | "flipped" | "timed-off" | "powered-up";
   readonly id?: string;
   readonly to?: Value;
 }
 
 const REFUSAL_CODE = 4;
 
+type Defaulted = "switchMs" | "slowMs" | "reports" | "speaks" | "oneAnswerTopic" | "afterPowerCut";
+
 export class RelayBoard {
   readonly deeds: BoardDeed[] = [];
-  private readonly options: RelayBoardOptions & Required<Pick<RelayBoardOptions, "switchMs" | "slowMs" | "reports">>;
+  private readonly options: RelayBoardOptions & Required<Pick<RelayBoardOptions, Defaulted>>;
   private readonly contacts = new Map<string, Value>();
+  private readonly timers = new Map<string, NodeJS.Timeout>();
   private client: MqttClient | null = null;
   private fault: Fault = "none";
   /** The power-up that it has told of: a mere reconnecting is none. */
   private announced: string | null = null;
+  private boot = "";
 
   constructor(options: RelayBoardOptions) {
-    this.options = { switchMs: 0, slowMs: 1_500, reports: true, ...options };
+    const defaults = { switchMs: 0, slowMs: 1_500, reports: true, oneAnswerTopic: false, afterPowerCut: null };
+    this.options = { ...defaults, speaks: "json", ...options };
     for (const channel of options.channels) this.contacts.set(channel, options.contacts?.[channel] ?? "off");
   }
 
@@ -64,8 +80,58 @@ export class RelayBoard {
     return { fault: this.fault, contacts: Object.fromEntries(this.contacts) };
   }
 
+  private get words() {
+    return boardWords[this.options.speaks];
+  }
+
   /** Plugs it in; resolves once it has said that it is here. */
   async start(): Promise<void> {
+    this.boot = randomUUID().slice(0, 8);
+    await this.connect();
+  }
+
+  /** A clean stop: says that it is leaving. */
+  async stop(): Promise<void> {
+    for (const timer of this.timers.values()) clearTimeout(timer);
+    const client = this.client;
+    this.client = null;
+    if (!client) return;
+    const gone = this.words.here(false, this.boot);
+    if (client.connected) await client.publishAsync(`${this.name}/here`, gone, { qos: 1, retain: true });
+    await client.endAsync();
+  }
+
+  async setFault(fault: Fault): Promise<void> {
+    const wasUnplugged = this.fault === "unplugged";
+    this.fault = fault;
+    if (fault === "unplugged" && !wasUnplugged) await this.cutLine();
+    if (fault !== "unplugged" && wasUnplugged) await this.powerUp();
+  }
+
+  /** Its power goes and comes back. */
+  async powerCut(): Promise<void> {
+    await this.cutLine();
+    await this.powerUp();
+  }
+
+  /** Its network goes and comes back; it stays powered. */
+  async flapLink(): Promise<void> {
+    await this.cutLine();
+    await this.connect();
+  }
+
+  /** Somebody presses the switch at the wall. */
+  async flip(channel: string): Promise<Value> {
+    const now = this.contacts.get(channel);
+    if (now === undefined) throw new Error(`${this.name} has no channel “${channel}”.`);
+    const to = typeof now === "number" ? (now === 0 ? 100 : 0) : now === "on" ? "off" : "on";
+    this.move(channel, to);
+    this.note({ channel, deed: "flipped", to });
+    await this.report(channel, to, "hand", null);
+    return to;
+  }
+
+  private async connect(): Promise<void> {
     const { brokerUrl, username, password } = this.options;
     const client = connect(brokerUrl, {
       protocolVersion: 4,
@@ -74,84 +140,93 @@ export class RelayBoard {
       ...(password === undefined ? {} : { password }),
       clean: true,
       reconnectPeriod: 500,
-      will: { topic: `${this.name}/here`, payload: '{"up":false}', qos: 1, retain: true },
+      will: { topic: `${this.name}/here`, payload: this.words.here(false, this.boot), qos: 1, retain: true },
     });
     this.client = client;
     client.on("error", (error) => process.stderr.write(`${this.name}: ${error.message}\n`));
     client.on("message", (topic, payload) => this.receive(topic, payload));
-    const boot = randomUUID().slice(0, 8);
     await new Promise<void>((resolve, reject) => {
       client.on("connect", () => {
         (client.stream as { setNoDelay?: (on: boolean) => void }).setNoDelay?.(true);
-        this.announce(client, boot).then(resolve, reject);
+        this.announce(client).then(resolve, reject);
       });
     });
   }
 
-  /** A clean stop: says that it is leaving. */
-  async stop(): Promise<void> {
+  /** Cuts the line without a DISCONNECT, so that the broker sends the last will. */
+  private async cutLine(): Promise<void> {
     const client = this.client;
     this.client = null;
-    if (!client) return;
-    if (client.connected) await client.publishAsync(`${this.name}/here`, '{"up":false}', { qos: 1, retain: true });
-    await client.endAsync();
+    client?.removeAllListeners("message");
+    client?.stream.destroy();
+    await client?.endAsync(true);
   }
 
-  async setFault(fault: Fault): Promise<void> {
-    const wasUnplugged = this.fault === "unplugged";
-    this.fault = fault;
-    if (fault === "unplugged" && !wasUnplugged) {
-      // Cut the line without a DISCONNECT, so that the broker sends the last will.
-      const client = this.client;
-      this.client = null;
-      client?.removeAllListeners("message");
-      client?.stream.destroy();
-      await client?.endAsync(true);
+  private async powerUp(): Promise<void> {
+    for (const timer of this.timers.values()) clearTimeout(timer);
+    this.timers.clear();
+    const { afterPowerCut } = this.options;
+    for (const [channel, was] of this.contacts) {
+      if (afterPowerCut !== null) this.move(channel, afterPowerCut);
+      this.note({ channel, deed: "powered-up", to: afterPowerCut ?? was });
     }
-    if (fault !== "unplugged" && wasUnplugged) await this.start();
+    await this.start();
   }
 
-  /** Somebody presses the switch at the wall. */
-  async flip(channel: string): Promise<Value> {
-    const now = this.contacts.get(channel);
-    if (now === undefined) throw new Error(`${this.name} has no channel “${channel}”.`);
-    const to = now === "on" ? "off" : "on";
-    this.move(channel, to);
-    this.note({ channel, deed: "flipped", to });
-    await this.report(channel, { to, by: "hand" });
-    return to;
-  }
-
-  private async announce(client: MqttClient, boot: string): Promise<void> {
+  private async announce(client: MqttClient): Promise<void> {
     await client.subscribeAsync(`${this.name}/+/do`, { qos: 1 });
-    await client.publishAsync(`${this.name}/here`, JSON.stringify({ up: true, boot }), { qos: 1, retain: true });
-    const by = this.announced === boot ? {} : { by: "boot" };
-    this.announced = boot;
-    for (const [channel, to] of this.contacts) await this.report(channel, { to, ...by });
+    const here = this.words.here(true, this.boot);
+    await client.publishAsync(`${this.name}/here`, here, { qos: 1, retain: true });
+    const by = this.announced === this.boot ? null : "boot";
+    this.announced = this.boot;
+    for (const [channel, to] of this.contacts) await this.report(channel, to, by, null);
   }
 
   private receive(topic: string, payload: Buffer): void {
     const channel = topic.split("/").at(-2) ?? "";
-    const order = readOrder(payload);
+    const order = this.words.read(payload);
     if (!order || !this.contacts.has(channel)) return;
-    this.note({ channel, deed: "heard", ...order });
+    this.note({ channel, deed: "heard", ...named(order) });
     if (this.fault === "silent") return;
-    const delay = this.options.switchMs + (this.fault === "slow" ? this.options.slowMs : 0);
+    const delay = this.options.switchMs + this.extraDelay();
     if (delay === 0) this.obey(channel, order);
     else setTimeout(() => this.obey(channel, order), delay);
   }
 
-  private obey(channel: string, { id, to }: { id: string; to: Value }): void {
+  private extraDelay(): number {
+    if (this.fault === "slow") return this.options.slowMs;
+    return this.fault === "reordering" ? Math.random() * this.options.slowMs : 0;
+  }
+
+  private obey(channel: string, order: BoardOrder): void {
+    const { id, to } = order;
     if (this.fault === "refusing") {
-      this.note({ channel, deed: "refused", id, to });
-      this.publish(`${this.name}/${channel}/done`, { id, ok: false, code: REFUSAL_CODE });
+      this.note({ channel, deed: "refused", ...named(order) });
+      this.answer(channel, id, false, REFUSAL_CODE);
       return;
     }
-    const same = this.contacts.get(channel) === to;
-    this.move(channel, to);
-    this.note({ channel, deed: "switched", id, to });
-    this.publish(`${this.name}/${channel}/done`, { id, ok: true, code: 1 });
-    if (!(same && this.options.onlyChanges)) void this.report(channel, { to, by: "command", id });
+    if (this.fault === "lying") return this.answer(channel, id, true, 1);
+    for (let time = 0; time < (this.fault === "doubling" ? 2 : 1); time += 1) {
+      const same = this.contacts.get(channel) === to;
+      if (to !== "pulse") this.move(channel, to);
+      this.note({ channel, deed: "switched", ...named(order) });
+      this.answer(channel, id, true, 1);
+      if (!(same && this.options.onlyChanges)) void this.report(channel, to, "command", id);
+    }
+    this.timeOff(channel, order);
+  }
+
+  /** A board that understands times ends what was asked for a while by itself. */
+  private timeOff(channel: string, { to, forMs }: BoardOrder): void {
+    clearTimeout(this.timers.get(channel));
+    if (forMs === null) return;
+    const rest = typeof to === "number" ? 0 : "off";
+    const timer = setTimeout(() => {
+      this.move(channel, rest);
+      this.note({ channel, deed: "timed-off", to: rest });
+      void this.report(channel, rest, "timer", null);
+    }, forMs);
+    this.timers.set(channel, timer);
   }
 
   private move(channel: string, to: Value): void {
@@ -159,17 +234,18 @@ export class RelayBoard {
     this.options.onMoved?.();
   }
 
-  private async report(channel: string, body: object): Promise<void> {
+  private async report(channel: string, to: Value, by: string | null, id: string | null): Promise<void> {
     if (!this.options.reports || !this.client) return;
     await this.client
-      .publishAsync(`${this.name}/${channel}/is`, JSON.stringify(body), { qos: 1, retain: true })
+      .publishAsync(`${this.name}/${channel}/is`, this.words.is(to, by, id), { qos: 1, retain: true })
       .catch((error: Error) => {
         process.stderr.write(`${this.name}: a report was lost: ${error.message}\n`);
       });
   }
 
-  private publish(topic: string, body: object): void {
-    this.client?.publish(topic, JSON.stringify(body), { qos: 1 });
+  private answer(channel: string, id: string | null, ok: boolean, code: number): void {
+    const topic = this.options.oneAnswerTopic ? `${this.name}/done` : `${this.name}/${channel}/done`;
+    this.client?.publish(topic, this.words.done(id, ok, code), { qos: 1 });
   }
 
   private note(deed: Omit<BoardDeed, "at">): void {
@@ -178,11 +254,6 @@ export class RelayBoard {
   }
 }
 
-function readOrder(payload: Buffer): { id: string; to: Value } | null {
-  try {
-    const { id, to } = JSON.parse(payload.toString("utf8")) as { id?: unknown; to?: unknown };
-    return typeof id === "string" && (to === "on" || to === "off") ? { id, to } : null;
-  } catch {
-    return null;
-  }
+function named({ id, to }: BoardOrder): Pick<BoardDeed, "id" | "to"> {
+  return id === null ? { to } : { id, to };
 }

@@ -3,6 +3,7 @@ import { STAGES } from "@bold-relay/core";
 import Joi from "joi";
 import {
   type AskBody,
+  type CloseBody,
   DELIVERY_ENDS,
   type DeliveryQuery,
   type LockOutBody,
@@ -21,6 +22,8 @@ const plainText = Joi.string()
 const ask = {
   target: plainText.min(1).max(200).required(),
   action: plainText.min(1).max(40).required(),
+  value: Joi.number(),
+  forMs: Joi.number().integer().min(200).max(86_400_000),
   until: Joi.valid(...STAGES.slice(1)),
 };
 
@@ -41,6 +44,11 @@ export const lockOutSchema = Joi.object<LockOutBody>({
   .prefs(strict);
 
 export const releaseSchema = Joi.object<ReleaseBody>({ reason: plainText.min(1).max(200) })
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const closeSchema = Joi.object<CloseBody>({ reason: plainText.min(1).max(200).required() })
   .required()
   .label("body")
   .prefs(strict);

@@ -1,6 +1,6 @@
 /** `bold-relay send`: asks for one command and waits until its outcome is known. */
-import type { AskBody, Client, RequestView } from "@bold-relay/api";
-import { type Aim, formatDuration, hasReached, STAGES, trackText } from "@bold-relay/core";
+import type { AskBody, Client, CommandView, RequestView } from "@bold-relay/api";
+import { type Aim, formatDuration, hasReached, parseDuration, STAGES, trackText } from "@bold-relay/core";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { exitCodeOf, trackWithTime, verdictText } from "../describe.ts";
@@ -10,13 +10,15 @@ import { bold, faint, onTerminal, printJson, printLine, wrong } from "../output.
 interface SendOptions {
   readonly wait: number;
   readonly until?: Aim;
+  readonly for?: number;
 }
 
 const LOOK_EVERY_MS = 150;
 
 export const sendCommand = new Command("send")
-  .description("switch a channel, and wait until it is proven or has stopped")
-  .argument("<words...>", "the channel by name or address, then the action: on or off")
+  .description("switch a channel, a group or a scene, and wait until it is proven or has stopped")
+  .argument("<words...>", "what, by name or address, then the action, and a number where it takes one")
+  .addOption(new Option("--for <time>", "then switch it off again: 90s, 5min, 2h").argParser(duration))
   .addOption(new Option("--wait <s>", "wait this long at most, 0 not at all").argParser(seconds).default(60))
   .addOption(
     new Option("--until <stage>", "be content with a lower stage than the device can prove").choices(STAGES.slice(1)),
@@ -27,15 +29,18 @@ export const sendCommand = new Command("send")
 Examples:
   bold-relay send "porch lantern, wren" on
   bold-relay send alder-row/finch/porch off --until acknowledged
-  bold-relay send gate lock plover on --wait 0`,
+  bold-relay send gate lock plover on --wait 0
+  bold-relay send "hall dimmer, plover" level 35
+  bold-relay send misting pump on --for 2min
+  bold-relay send all porches off
+  bold-relay send alder-row/evening recall
+
+Actions: on, off, toggle, back · dimmer: level, brighter, darker · motor: open, close, stop, level · gate: pulse · scene: recall`,
   )
   .action(async (words: string[], options: SendOptions, command: Command) => {
     const { client, json } = connectionOf(command);
-    const action = words.at(-1) ?? "";
-    const target = words.slice(0, -1).join(" ");
-    if (target === "")
-      throw new Error('Say the channel and the action, like: bold-relay send "porch lantern, wren" on');
-    const body: AskBody = { target, action };
+    const body = bodyOf(words);
+    if (options.for !== undefined) body.forMs = options.for;
     if (options.until !== undefined) body.until = options.until;
     const request = await askAndFollow(client, body, options, json);
     const reached = request.outcome === "complete" || contentWith(request, options.until);
@@ -43,6 +48,18 @@ Examples:
     if (json) printJson(request);
     else printOutcome(request, options);
   });
+
+/** The last word is the action; a number after it is its value: "hall dimmer level 35 %". */
+function bodyOf(words: readonly string[]): AskBody {
+  const all = words.length === 1 ? (words[0] ?? "").split(/\s+/) : [...words];
+  if (all.at(-1) === "%") all.pop();
+  const number = /^(-?\d+(?:\.\d+)?)%?$/.exec(all.at(-1) ?? "");
+  if (number && all.length > 2) all.pop();
+  const action = all.pop() ?? "";
+  const target = all.join(" ");
+  if (target === "") throw new Error('Say the channel and the action, like: bold-relay send "porch lantern, wren" on');
+  return number && words.length > 2 ? { target, action, value: Number(number[1]) } : { target, action };
+}
 
 async function askAndFollow(
   client: Client,
@@ -69,8 +86,14 @@ function contentWith(request: RequestView, until: Aim | undefined): boolean {
 }
 
 function printOutcome(request: RequestView, { wait, until }: SendOptions): void {
+  if (request.commands.length > 1) {
+    const reached = request.commands.filter((command) => command.end === "complete").length;
+    printLine(
+      `${bold(`“${request.target}” ${request.action}`)}: ${reached} of ${request.commands.length} reached their aim`,
+    );
+  }
   for (const command of request.commands) {
-    printLine(`${bold(command.channelName)}, ${command.room} → ${command.to}`);
+    printLine(`${bold(command.channelName)}, ${command.room} → ${command.toText}${clampedText(request, command)}`);
     printLine(trackWithTime(command));
     if (command.end !== null) printLine(verdictText(command));
     else if (contentWith(request, until))
@@ -79,6 +102,17 @@ function printOutcome(request: RequestView, { wait, until }: SendOptions): void 
       printLine(wait === 0 ? "Accepted; not waited for." : wrong(`Still open after ${formatDuration(wait * 1000)}.`));
   }
   printLine(faint(`bold-relay trace ${request.id}`));
+}
+
+/** " (asked: 140)" where the channel's range allowed less than was asked. */
+function clampedText({ value, action }: RequestView, { to }: CommandView): string {
+  return value !== null && action === "level" && value !== to ? ` (asked: ${value})` : "";
+}
+
+function duration(text: string): number {
+  const ms = parseDuration(text);
+  if (ms === null) throw new InvalidArgumentError("A time like 90s, 5min or 2h.");
+  return ms;
 }
 
 function seconds(text: string): number {

@@ -48,7 +48,9 @@ function printTrace(trace: TraceView): void {
     const presence =
       device.present === false ? wrong("off the broker") : device.present ? "on the broker" : "presence unknown";
     printLine();
-    printLine(`${bold(command.channelName)}, ${command.room} → ${command.to}  ${faint(`${device.name}, ${presence}`)}`);
+    printLine(
+      `${bold(command.channelName)}, ${command.room} → ${command.toText}  ${faint(`${device.name}, ${presence}`)}`,
+    );
     printLine(trackWithTime(command));
     printLine(verdictText(command));
     printLine();
@@ -67,12 +69,13 @@ function hopRow(hop: HopView, command: CommandView): string[] {
   return [formatDuration(hop.afterMs), stopped ? wrong(hop.kind) : hop.kind, hopWords(hop, command)];
 }
 
-function hopWords({ kind, attempt, code, wire }: HopView, command: CommandView): string {
+function hopWords({ kind, attempt, code, wire, note }: HopView, command: CommandView): string {
   const words: string[] = [];
   if (attempt !== undefined) words.push(`attempt ${attempt}`);
   if (kind === "ended") words.push(command.end ?? "");
   else if (kind === "published") words.push("the broker has it");
   else if (code !== undefined) words.push(wire ? `device's code ${code}` : `broker's reason ${code}`);
+  if (note !== undefined) words.push(note);
   if (wire) words.push(faint(`${wire.topic}  ${wire.payload}`));
   return words.join("  ");
 }

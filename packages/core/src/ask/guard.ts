@@ -1,71 +1,125 @@
-/** From an intent to the one command it asks for, or the reason why it is refused. Pure. */
-import { channelKinds } from "../channel/index.ts";
-import type { Value } from "../channel/kind.ts";
+/** From an intent to what it asks of each channel, or the reason why it is refused. Pure. */
+import { channelKinds, kindOf } from "../channel/index.ts";
+import { type Action, clampLevel, DEFAULT_STEP } from "../channel/kind.ts";
+import { isOn, type Value } from "../channel/value.ts";
 import { hasReached } from "../delivery/stage.ts";
-import { RelayError } from "../errors/relay-error.ts";
-import type { ChannelId } from "../id.ts";
+import { type ErrorCode, type ErrorFacts, RelayError } from "../errors/relay-error.ts";
 import { resolveName } from "../site/name.ts";
-import type { ChannelEntry, Snapshot } from "../site/snapshot.ts";
-import type { Lockout } from "../state/lockout.ts";
+import type { Bundle, ChannelEntry, Snapshot } from "../site/snapshot.ts";
 import type { Asker, Intent } from "./intent.ts";
 
-export interface Plan {
+/** What is wished of one channel. All but `to` depend on what the channel is when its turn comes. */
+export type Wish =
+  | { readonly asks: "to"; readonly to: Value }
+  | { readonly asks: "by"; readonly by: number }
+  | { readonly asks: "toggle" }
+  | { readonly asks: "back" };
+
+export interface Part {
   readonly channel: ChannelEntry;
-  readonly to: Value;
+  readonly wish: Wish;
+  /** Overtakes whatever is in flight, and is tried until it is proven. */
+  readonly urgent: boolean;
+  /** Asked for this long, ms; null: for good. */
+  readonly forMs: number | null;
 }
 
 export type Guarded =
-  | { readonly plan: Plan; readonly refusal: null }
-  /** `unmatched` when no channel was found, `refused` when one was and may not be asked this. */
-  | { readonly plan: null; readonly refusal: RelayError; readonly outcome: "unmatched" | "refused" };
+  | { readonly parts: readonly Part[]; readonly bundle: Bundle | null; readonly refusal: null }
+  /** `unmatched` when nothing of that name was found, `refused` when something was and may not be asked this. */
+  | { readonly parts: null; readonly refusal: RelayError; readonly outcome: "unmatched" | "refused" };
 
-/**
- * Resolves the target and checks that it may be asked this.
- *
- * @param lockoutOf the hold on a channel, if there is one
- */
-export function guard(
-  snapshot: Snapshot,
-  intent: Intent,
-  asker: Asker,
-  lockoutOf: (channel: ChannelId) => Lockout | null,
-): Guarded {
-  const resolution = resolveName(snapshot, intent.target, asker.site);
+/** A scene takes one action only: it says itself what each of its channels becomes. */
+export const RECALL = "recall";
+
+/** Resolves the target and checks that everything in it may be asked this. */
+export function guard(snapshot: Snapshot, intent: Intent, asker: Asker): Guarded {
+  const resolution = resolveName(snapshot, intent.target, asker.sites);
   if ("wildcard" in resolution) {
     return refuse("unmatched", "wildcard-in-name", { target: intent.target, character: resolution.wildcard });
   }
   if ("unknown" in resolution) {
-    const nearest = resolution.nearest.map((channel) => channel.address);
-    return refuse("unmatched", "unknown-channel", { target: intent.target, nearest });
+    return refuse("unmatched", "unknown-channel", { target: intent.target, nearest: resolution.nearest });
   }
   if ("ambiguous" in resolution) {
-    const nearest = resolution.ambiguous.slice(0, 10).map((channel) => channel.address);
+    const nearest = resolution.ambiguous.slice(0, 10);
     return refuse("unmatched", "ambiguous-name", { target: intent.target, nearest });
   }
-  const channel = resolution.found;
-  const kind = channelKinds[channel.kind];
-  const to = Object.hasOwn(kind.actions, intent.action)
-    ? kind.actions[intent.action as keyof typeof kind.actions]
-    : null;
-  if (!to) {
-    const nearest = Object.keys(kind.actions);
-    return refuse("refused", "unknown-action", { action: intent.action, kind: kind.name, nearest });
+  try {
+    if ("found" in resolution) return { parts: [partOf(resolution.found, intent)], bundle: null, refusal: null };
+    return { parts: partsOf(snapshot, resolution.bundle, intent), bundle: resolution.bundle, refusal: null };
+  } catch (error) {
+    if (error instanceof RelayError) return { parts: null, refusal: error, outcome: "refused" };
+    throw error;
   }
-  if (intent.until !== null && !hasReached(channel.policy.aim, intent.until)) {
-    return refuse("refused", "beyond-aim", { until: intent.until, aim: channel.policy.aim, target: channel.address });
-  }
-  const lockout = lockoutOf(channel.id);
-  if (lockout) {
-    const because = lockout.reason === null ? "" : ` (${lockout.reason})`;
-    return refuse("refused", "locked-out", { holder: lockout.holder, target: channel.address, because });
-  }
-  return { plan: { channel, to }, refusal: null };
 }
 
-function refuse(
-  outcome: "unmatched" | "refused",
-  code: ConstructorParameters<typeof RelayError>[0],
-  facts: ConstructorParameters<typeof RelayError>[1],
-): Guarded {
-  return { plan: null, refusal: new RelayError(code, facts), outcome };
+function partsOf(snapshot: Snapshot, bundle: Bundle, intent: Intent): Part[] {
+  const channels = bundle.members.flatMap((member) => {
+    const channel = snapshot.byId.get(member.channel);
+    return channel ? [{ ...member, channel }] : [];
+  });
+  if (bundle.kind === "group") return channels.map(({ channel }) => partOf(channel, intent));
+  if (intent.action !== RECALL) {
+    throw new RelayError("unknown-action", { action: intent.action, kind: "scene", nearest: [RECALL] });
+  }
+  if (intent.value !== null) throw new RelayError("value-not-taken", { action: intent.action, kind: "scene" });
+  return channels.map(({ channel, action, value }) => partOf(channel, { ...intent, action: action ?? "on", value }));
+}
+
+/** @throws RelayError when the channel cannot be asked this */
+function partOf(channel: ChannelEntry, intent: Intent): Part {
+  const kind = channelKinds[channel.kind];
+  const action = Object.hasOwn(kind.actions, intent.action)
+    ? (kind.actions as Record<string, Action>)[intent.action]
+    : undefined;
+  if (!action) {
+    const nearest = Object.keys(kind.actions);
+    throw new RelayError("unknown-action", { action: intent.action, kind: kind.name, nearest });
+  }
+  if (intent.until !== null && !hasReached(channel.policy.aim, intent.until)) {
+    const { aim } = channel.policy;
+    throw new RelayError("beyond-aim", { until: intent.until, aim, target: channel.address });
+  }
+  const wish = wishOf(channel, action, intent);
+  return {
+    channel,
+    wish,
+    urgent: action.asks === "to" && action.urgent === true,
+    forMs: timeOf(channel, wish, intent),
+  };
+}
+
+function wishOf(channel: ChannelEntry, action: Action, { action: name, value }: Intent): Wish {
+  const kind = kindOf(channel.kind);
+  const facts = { action: name, kind: kind.name };
+  if (action.asks === "level") {
+    if (value === null || !kind.range) {
+      const { least = 0, most = 0, unit = "" } = kind.range ?? {};
+      throw new RelayError("value-needed", { ...facts, least, most, unit });
+    }
+    return { asks: "to", to: clampLevel(kind, value) };
+  }
+  if (action.asks === "step") {
+    const by = Math.round(value ?? DEFAULT_STEP);
+    if (by < 1) throw new RelayError("bad-request", { why: `How far to step is a number from 1, not ${value}` });
+    return { asks: "by", by: action.sign * by };
+  }
+  if (value !== null) throw new RelayError("value-not-taken", facts);
+  return action.asks === "to" ? { asks: "to", to: action.to } : { asks: action.asks };
+}
+
+/** How long it may last, ms: what was asked, what the channel allows, or one press of a hold, whichever is shortest. */
+function timeOf({ policy, address, kind }: ChannelEntry, wish: Wish, { forMs, action }: Intent): number | null {
+  const goesOff = wish.asks === "to" && !isOn(wish.to);
+  if (forMs !== null && (goesOff || !kindOf(kind).repeatable))
+    throw new RelayError("time-not-taken", { action, target: address });
+  if (goesOff) return null;
+  if (policy.holdForMs !== null && !policy.timesItself) throw new RelayError("cannot-hold", { target: address });
+  const limits = [forMs, policy.autoOffMs, policy.holdForMs].filter((ms) => ms !== null);
+  return limits.length === 0 ? null : Math.min(...limits);
+}
+
+function refuse(outcome: "unmatched" | "refused", code: ErrorCode, facts: ErrorFacts): Guarded {
+  return { parts: null, refusal: new RelayError(code, facts), outcome };
 }

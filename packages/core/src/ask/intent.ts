@@ -2,9 +2,13 @@
 import type { Stage } from "../delivery/stage.ts";
 
 export interface Intent {
-  /** The name or address of a channel, as the asker said it. */
+  /** The name or address of a channel, a group or a scene, as the asker said it. */
   readonly target: string;
   readonly action: string;
+  /** The number that the action takes: a level, or how far to step. */
+  readonly value: number | null;
+  /** For how long, ms; then the channel goes back to off. null: for good. */
+  readonly forMs: number | null;
   /** The stage at which the asker wants to be answered; null: at the channel's aim. */
   readonly until: Exclude<Stage, "accepted"> | null;
   /** The asker's own name for this very call, so that repeating it does nothing twice; null when it gave none. */
@@ -16,8 +20,8 @@ export interface Asker {
   readonly inlet: string;
   /** Shown wherever the request is: a member's name, or the name that the sender gave. */
   readonly name: string;
-  /** Only channels of this site may be asked for; null: of every site. */
-  readonly site: string | null;
+  /** Only channels of these sites may be asked for; null: of every site. */
+  readonly sites: readonly string[] | null;
   /** The key or session that vouches for the asker. */
   readonly keyId: number | null;
 }

@@ -1,9 +1,17 @@
 /** Every channel kind, by name. A new kind is its file plus its line here. */
+import { dimmer } from "./dimmer.ts";
 import type { ChannelKind } from "./kind.ts";
 import { light } from "./light.ts";
+import { motor } from "./motor.ts";
+import { pulse } from "./pulse.ts";
 import { relay } from "./relay.ts";
 
-export const channelKinds = { relay, light } satisfies Record<string, ChannelKind>;
+export const channelKinds = { relay, light, dimmer, pulse, motor } satisfies Record<string, ChannelKind>;
 
 export type KindName = keyof typeof channelKinds;
 export const kindNames = Object.keys(channelKinds) as KindName[];
+
+/** The kind of this name. */
+export function kindOf(name: KindName): ChannelKind {
+  return channelKinds[name];
+}

@@ -4,5 +4,16 @@ import type { ChannelKind } from "./kind.ts";
 export const relay: ChannelKind = {
   name: "relay",
   about: "a contact that is made (on) or open (off)",
-  actions: { on: "on", off: "off" },
+  actions: {
+    on: { asks: "to", to: "on" },
+    off: { asks: "to", to: "off" },
+    toggle: { asks: "toggle" },
+    back: { asks: "back" },
+  },
+  range: null,
+  full: "on",
+  rest: "off",
+  repeatable: true,
+  restorable: true,
+  words: String,
 };

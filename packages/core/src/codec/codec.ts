@@ -1,5 +1,5 @@
 /** How values become payloads and payloads become evidence. A codec does no I/O: bytes in, meaning out. */
-import type { Value } from "../channel/kind.ts";
+import type { Value } from "../channel/value.ts";
 import type { Report } from "../delivery/transition.ts";
 import type { CommandId } from "../id.ts";
 
@@ -9,7 +9,8 @@ export interface Garbled {
 }
 
 export interface Acknowledgement {
-  readonly id: CommandId;
+  /** null: the device does not say which command it answers. */
+  readonly id: CommandId | null;
   readonly ok: boolean;
   /** The device's own result code, where it gives one. */
   readonly code: number | null;
@@ -24,8 +25,14 @@ export interface Presence {
 export interface Codec {
   readonly name: string;
   readonly about: string;
-  /** The command payload. */
-  encode(id: CommandId, to: Value): Uint8Array;
+  /** Whether an acknowledgement names its command. */
+  readonly namesCommand: boolean;
+  /**
+   * The command payload.
+   *
+   * @param forMs how long the device should keep it so, ms; null: for good
+   */
+  encode(id: CommandId, to: Value, forMs: number | null): Uint8Array;
   /** An acknowledgement; never throws. */
   decodeDone(payload: Uint8Array): Acknowledgement | Garbled;
   /** A report of state; never throws. `live` is the link's to say, not the payload's. */

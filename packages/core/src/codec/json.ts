@@ -1,26 +1,26 @@
 /**
  * Our own payloads for new devices, JSON (RFC 8259):
- * `do` {"id":"…","to":"on"} · `done` {"id":"…","ok":true,"code":1} · `is` {"to":"on","by":"command","id":"…"} ·
+ * `do` {"id":"…","to":"on"}, with "for":ms where the device times itself · `done` {"id":"…","ok":true,"code":1} · `is` {"to":"on","by":"command","id":"…"} ·
  * `here` {"up":true,"boot":"…"}. Unknown fields are left alone, so that a device may say more.
  */
-import { isValue } from "../channel/kind.ts";
+import { isValue } from "../channel/value.ts";
 import type { Report } from "../delivery/transition.ts";
 import { type CommandId, isUuid } from "../id.ts";
 import { type Codec, type Garbled, isGarbled, MAX_PAYLOAD_BYTES } from "./codec.ts";
+import { decodeText, encodeText } from "./text.ts";
 
-// `core` has no host types: these two are part of every JavaScript host we run on (WHATWG Encoding).
-declare const TextEncoder: new () => { encode(text: string): Uint8Array };
-declare const TextDecoder: new (label: string, options: { fatal: boolean }) => { decode(bytes: Uint8Array): string };
-
-const encoder = new TextEncoder();
-const decoder = new TextDecoder("utf-8", { fatal: true });
 const REPORTERS: readonly unknown[] = ["command", "hand", "timer", "boot"];
 
 export const json: Codec = {
   name: "json",
   about: "JSON objects with ids, our own form for new devices",
 
-  encode: (id, to) => encoder.encode(`{"id":"${id}","to":"${to}"}`),
+  namesCommand: true,
+
+  encode(id, to, forMs) {
+    const value = typeof to === "number" ? to : `"${to}"`;
+    return encodeText(`{"id":"${id}","to":${value}${forMs === null ? "" : `,"for":${forMs}`}}`);
+  },
 
   decodeDone(payload) {
     const body = objectFrom(payload);
@@ -36,7 +36,7 @@ export const json: Codec = {
     const body = objectFrom(payload);
     if (isGarbled(body)) return body;
     const { to, by, id } = body;
-    if (!isValue(to)) return { garbled: '"to" is not "on" or "off"' };
+    if (!isValue(to)) return { garbled: '"to" is not "on", "off", "pulse" or a number' };
     if (by !== undefined && !REPORTERS.includes(by)) {
       return { garbled: '"by" is not one of command, hand, timer, boot' };
     }
@@ -63,7 +63,7 @@ function objectFrom(payload: Uint8Array): Record<string, unknown> | Garbled {
   if (payload.length > MAX_PAYLOAD_BYTES) return { garbled: `longer than ${MAX_PAYLOAD_BYTES} bytes` };
   let parsed: unknown;
   try {
-    parsed = JSON.parse(decoder.decode(payload));
+    parsed = JSON.parse(decodeText(payload));
   } catch {
     return { garbled: "not JSON in UTF-8" };
   }

@@ -1,5 +1,5 @@
 /** One absolute setpoint for one channel, with everything that is known of its way so far. */
-import type { Value } from "../channel/kind.ts";
+import type { Value } from "../channel/value.ts";
 import type { ChannelId, CommandId, RequestId } from "../id.ts";
 import type { DeliveryPolicy } from "./policy.ts";
 import type { End, Stage } from "./stage.ts";
@@ -17,6 +17,16 @@ export interface CommandOrder {
   readonly askedAt: number;
   /** What goes out, as the trace will show it. */
   readonly wire: WireSight;
+  /** Overtakes whatever is in flight, never expires, and is tried until it is proven. */
+  readonly urgent: boolean;
+  /** Doing it twice would do harm: it is written once at most, and only after that is on record. */
+  readonly once: boolean;
+  /** How long the device should keep it so, ms; null: for good. */
+  readonly forMs: number | null;
+  /** Its device acknowledges without naming the command: such an answer belongs to the oldest write unanswered. */
+  readonly anonymous: boolean;
+  /** How long it may wait for its interlocked partners to be seen off, ms; null: it has none. */
+  readonly clearWithinMs: number | null;
 }
 
 /** Raw bytes as text, as they were seen on the broker. */
@@ -32,6 +42,7 @@ export interface Hop {
   readonly kind:
     | "accepted"
     | "recovered"
+    | "sending"
     | "sent"
     | "published"
     | "acknowledged"
@@ -40,6 +51,7 @@ export interface Hop {
     | "contradicted"
     | "link-lost"
     | "locked-out"
+    | "closed"
     | "ended";
   /** Which write this belongs to, from 1. */
   readonly attempt?: number;
@@ -48,6 +60,8 @@ export interface Hop {
   readonly wire?: WireSight;
   /** Of `confirmed`: the channel was so already, as the device had said before. */
   readonly already?: true;
+  /** Of `closed`: who closed it, and why. */
+  readonly note?: string;
 }
 
 /** Why a command ended as it did. `complete` needs none. */
@@ -64,6 +78,11 @@ export const REASONS = [
   "nobody-listens",
   "broker-refused",
   "locked-out",
+  "interlocked",
+  "interlock-unproven",
+  "device-absent",
+  "nothing-to-start-from",
+  "closed-by-person",
 ] as const;
 export type Reason = (typeof REASONS)[number];
 
@@ -81,6 +100,8 @@ export interface Command extends CommandOrder {
   readonly lostLink: boolean;
   /** Its channel was locked out after it was written: it is not written again. */
   readonly held: boolean;
+  /** Of one that is written once: `asked` until the journal has that it is about to be written, then `kept`. */
+  readonly sending: "asked" | "kept" | null;
   /** After a restart: it may have been written although no write is on record. */
   readonly maybeSent: boolean;
   /** From when the device's report is owed, ms since 1970: the acknowledgement, or a restart after it. */
@@ -109,6 +130,11 @@ export function newCommand(order: CommandOrder, acceptedAt: number): Command {
     policy: order.policy,
     askedAt: order.askedAt,
     wire: order.wire,
+    urgent: order.urgent,
+    once: order.once,
+    forMs: order.forMs,
+    anonymous: order.anonymous,
+    clearWithinMs: order.clearWithinMs,
     stage: "accepted",
     publishedAt: null,
     acknowledgedAt: null,
@@ -117,6 +143,7 @@ export function newCommand(order: CommandOrder, acceptedAt: number): Command {
     sentAt: null,
     lostLink: false,
     held: false,
+    sending: null,
     maybeSent: false,
     watchedFrom: null,
     contradiction: null,

@@ -1,4 +1,5 @@
 /** How hard a command is tried. Defaults stand at the profile and may be overridden at the channel. */
+import type { Value } from "../channel/value.ts";
 import type { Aim } from "./stage.ts";
 
 export interface DeliveryPolicy {
@@ -19,6 +20,22 @@ export interface DeliveryPolicy {
   readonly settleMs: number;
   /** Least time between two publishes to this channel, ms. 0 to 60 000. */
   readonly minGapMs: number;
+  /** How far a reported number may lie from the commanded one and still agree, in the channel's unit. 0 to 50. */
+  readonly tolerance: number;
+  /** What happens to a request while the device itself says that it is off the broker. */
+  readonly whenAbsent: "hold" | "refuse";
+  /** What the service does once the device says that it was powered up anew. */
+  readonly powerUp: "keep" | "restore" | "safe";
+  /** The value in which the channel can do no harm; null: its kind's own, off or 0. */
+  readonly safe: Value | null;
+  /** Longest time the channel may stay on, ms; null: for as long as it likes. 1 000 to 86 400 000. */
+  readonly autoOffMs: number | null;
+  /** How long one press of a hold-to-run lasts unless it is renewed, ms; null: it is not held. 200 to 60 000. */
+  readonly holdForMs: number | null;
+  /** Whether the device understands `for` and ends a timed command by itself. */
+  readonly timesItself: boolean;
+  /** Whether the device keeps the ids it has seen, so that the same pulse written twice acts once. */
+  readonly knowsRepeats: boolean;
 }
 
 export const defaultPolicy: DeliveryPolicy = Object.freeze({
@@ -29,4 +46,12 @@ export const defaultPolicy: DeliveryPolicy = Object.freeze({
   ttlMs: 30_000,
   settleMs: 3_000,
   minGapMs: 0,
+  tolerance: 1,
+  whenAbsent: "hold",
+  powerUp: "keep",
+  safe: null,
+  autoOffMs: null,
+  holdForMs: null,
+  timesItself: false,
+  knowsRepeats: false,
 });

@@ -2,13 +2,17 @@
  * The life of one command: `transition(command, event, now)` gives the next command and what to do.
  * Pure: no clock, no I/O. The table of states and events stands in README.md beside this file.
  */
-import type { Value } from "../channel/kind.ts";
+import { agrees, type Value } from "../channel/value.ts";
 import type { CommandId } from "../id.ts";
 import { answerWaitMs } from "./backoff.ts";
 import { type Command, type Hop, type Reason, type WireSight, wasSent } from "./command.ts";
 import { type End, hasReached, higherStage, type Stage } from "./stage.ts";
 
 export type CommandEvent =
+  /** It may be written only once: that it is about to be must be on record first. */
+  | { readonly type: "keep-sending" }
+  /** That is on record now. */
+  | { readonly type: "sending-kept" }
   /** The lane writes it now. */
   | { readonly type: "send" }
   /** PUBACK, MQTT 5 section 3.4.2.1: 0 accepted, 16 no matching subscribers, 128 and above refused. */
@@ -33,7 +37,19 @@ export type CommandEvent =
   /** Nothing came in time and nothing more will be tried. */
   | { readonly type: "give-up" }
   /** Its time to live passed before it was ever its turn. */
-  | { readonly type: "expire" };
+  | { readonly type: "expire" }
+  /** Something forbids that it is written, now or again. */
+  | { readonly type: "block"; readonly reason: Doom }
+  /** It took effect by no proof that came in time, and is urgent: it will be written again. */
+  | { readonly type: "insist" }
+  /** A person ends it, with a reason. */
+  | { readonly type: "close"; readonly note: string };
+
+/** What forbids a command to be written. */
+export type Doom = Extract<
+  Reason,
+  "locked-out" | "interlocked" | "interlock-unproven" | "device-absent" | "nothing-to-start-from"
+>;
 
 /** What a device says a channel is. */
 export interface Report {
@@ -46,9 +62,13 @@ export interface Report {
   readonly live: boolean;
 }
 
-/** What the pipeline must do. `changed` comes after every change: the command is the new truth. */
+/**
+ * What the pipeline must do. `changed` comes after every change: the command is the new truth.
+ * `keep-sending`: make the command durable as it is, then tell its lane `sending-kept`.
+ */
 export type Effect =
   | { readonly type: "publish"; readonly command: Command; readonly attempt: number; readonly expiryMs: number }
+  | { readonly type: "keep-sending"; readonly command: Command }
   | { readonly type: "changed"; readonly command: Command };
 
 export interface Step {
@@ -65,6 +85,10 @@ export interface Step {
 export function transition(command: Command, event: CommandEvent, now: number): Step {
   if (command.end !== null) return { next: command, effects: [] };
   switch (event.type) {
+    case "keep-sending":
+      return keepSending(command, now);
+    case "sending-kept":
+      return { next: { ...command, sending: "kept" }, effects: [] };
     case "send":
       return send(command, now);
     case "puback":
@@ -89,12 +113,23 @@ export function transition(command: Command, event: CommandEvent, now: number): 
       return wasSent(command)
         ? finish(command, "unanswered", "sending-uncertain", now)
         : finish(command, "expired", "never-sent-in-time", now);
+    case "block":
+      return finish(command, wasSent(command) ? "unanswered" : "failed", event.reason, now);
+    case "insist":
+      return changed({ ...command, watchedFrom: null, sentAt: null, contradiction: null });
+    case "close":
+      return finish(
+        withHop(command, { at: now, kind: "closed", note: event.note }),
+        wasSent(command) ? "unanswered" : "failed",
+        "closed-by-person",
+        now,
+      );
   }
 }
 
 /** Whether a report proves that this command happened. */
 export function confirms(command: Command, report: Report): boolean {
-  if (!report.live || report.value !== command.to) return false;
+  if (!report.live || !agrees(report.value, command.to, command.policy.tolerance)) return false;
   if (report.id !== null) return report.id === command.id;
   // A hand at the wall, a timer or a power-up that happens to give the same value proves nothing about the command.
   return (report.by === null || report.by === "command") && command.attempts > 0;
@@ -107,12 +142,23 @@ export function confirms(command: Command, report: Report): boolean {
 export function dueAt(command: Command): number {
   if (command.watchedFrom !== null) return command.watchedFrom + command.policy.settleMs;
   if (command.sentAt !== null) return command.sentAt + answerWaitMs(command.policy, command.attempts, command.id);
-  return command.askedAt + command.policy.ttlMs;
+  return livesUntil(command);
 }
 
-/** Whether another write is allowed: attempts are left and its time to live has not passed. */
+/** Whether another write is allowed: attempts are left and its time to live has not passed, or it is urgent. */
 export function mayRetry(command: Command, now: number): boolean {
-  return !command.held && command.attempts < command.policy.attempts && now < command.askedAt + command.policy.ttlMs;
+  if (command.held || command.once) return false;
+  return command.urgent || (command.attempts < command.policy.attempts && now < livesUntil(command));
+}
+
+/** When it is too late to write it for the first time, ms since 1970. */
+export function livesUntil(command: Command): number {
+  return command.urgent ? Number.POSITIVE_INFINITY : command.askedAt + command.policy.ttlMs;
+}
+
+function keepSending(command: Command, now: number): Step {
+  const next = withHop({ ...command, sending: "asked" }, { at: now, kind: "sending" });
+  return { next, effects: [{ type: "keep-sending", command: next }] };
 }
 
 function send(command: Command, now: number): Step {
@@ -122,7 +168,7 @@ function send(command: Command, now: number): Step {
     attempts: attempt,
     sentAt: now,
     lostLink: false,
-    hops: [...command.hops, { at: now, kind: "sent", attempt, wire: command.wire }],
+    hops: withHop(command, { at: now, kind: "sent", attempt, wire: command.wire }).hops,
   };
   const publish: Effect = {
     type: "publish",
@@ -139,6 +185,7 @@ function receipt(command: Command, event: Extract<CommandEvent, { type: "puback"
     // What the device itself proved outweighs what the broker thinks.
     if (hasReached(command.stage, "acknowledged")) return { next: command, effects: [] };
     const refused = withHop(command, { at: now, kind: "refused", attempt, code });
+    if (command.urgent) return changed(refused);
     // "Failed" claims that nothing happened; an earlier write may have reached the device.
     const end = command.attempts === 1 && !command.maybeSent ? "failed" : "unanswered";
     return finish(refused, end, code === 16 ? "nobody-listens" : "broker-refused", now);
@@ -149,13 +196,15 @@ function receipt(command: Command, event: Extract<CommandEvent, { type: "puback"
 }
 
 function answered(command: Command, event: Extract<CommandEvent, { type: "done" }>, now: number): Step {
-  if (command.acknowledgedAt !== null) return { next: command, effects: [] };
+  if (command.watchedFrom !== null) return { next: command, effects: [] };
   const detail = { ...(event.code === null ? {} : { code: event.code }), ...(event.wire ? { wire: event.wire } : {}) };
   if (!event.ok) {
-    return finish(withHop(command, { at: now, kind: "refused", ...detail }), "failed", "device-refused", now);
+    const refused = withHop(command, { at: now, kind: "refused", ...detail });
+    return command.urgent ? changed(refused) : finish(refused, "failed", "device-refused", now);
   }
   const acknowledged = prove(command, "acknowledged", { at: now, kind: "acknowledged", ...detail }, now);
-  const alreadySo = command.policy.reports === "onChange" && event.known === command.to;
+  const { reports, tolerance } = command.policy;
+  const alreadySo = reports === "onChange" && event.known !== null && agrees(event.known, command.to, tolerance);
   if (!alreadySo || acknowledged.next.end !== null) return acknowledged;
   return prove(acknowledged.next, "confirmed", { at: now, kind: "confirmed", already: true }, now);
 }
@@ -164,9 +213,11 @@ function reported(command: Command, report: Report, wire: WireSight | undefined,
   const sight = wire ? { wire } : {};
   if (confirms(command, report)) return prove(command, "confirmed", { at: now, kind: "confirmed", ...sight }, now);
   if (!report.live || !wasSent(command)) return { next: command, effects: [] };
-  const contradiction = report.value === command.to ? null : report.value;
+  const contradiction = agrees(report.value, command.to, command.policy.tolerance) ? null : report.value;
   if (contradiction === command.contradiction) return { next: command, effects: [] };
-  if (contradiction === null) return changed({ ...command, contradiction });
+  // A dimmer on its way passes many values: the first tells that it moves, the last is what counts.
+  const moving = typeof contradiction === "number" && typeof command.contradiction === "number";
+  if (contradiction === null || moving) return changed({ ...command, contradiction });
   return changed(withHop({ ...command, contradiction }, { at: now, kind: "contradicted", ...sight }));
 }
 
@@ -196,7 +247,7 @@ function prove(command: Command, stage: Exclude<Stage, "accepted">, hop: Hop, no
     ...command,
     stage: highest,
     publishedAt: command.publishedAt ?? (stage === "published" ? now : null),
-    acknowledgedAt: stage === "acknowledged" ? now : command.acknowledgedAt,
+    acknowledgedAt: command.acknowledgedAt ?? (stage === "acknowledged" ? now : null),
     watchedFrom: stage === "acknowledged" ? now : command.watchedFrom,
     confirmedAt: stage === "confirmed" ? now : command.confirmedAt,
     end: complete ? "complete" : null,
@@ -209,8 +260,14 @@ function finish(command: Command, end: End, reason: Reason | null, now: number):
   return changed(withHop({ ...command, end, reason, endedAt: now }, { at: now, kind: "ended" }));
 }
 
+/** One that is insisted on may be tried for days: of a long story the beginning and the end are kept. */
+const MOST_HOPS = 80;
+const FIRST_HOPS = 30;
+
 function withHop(command: Command, hop: Hop): Command {
-  return { ...command, hops: [...command.hops, hop] };
+  const { hops } = command;
+  if (hops.length < MOST_HOPS) return { ...command, hops: [...hops, hop] };
+  return { ...command, hops: [...hops.slice(0, FIRST_HOPS), ...hops.slice(FIRST_HOPS + 2), hop] };
 }
 
 function changed(next: Command): Step {

@@ -87,25 +87,26 @@ export const errorCatalogue = {
   "unknown-channel": {
     status: 422,
     retryable: false,
-    title: "No channel has this name",
-    sentence: "No channel is called “{target}”. Nothing was sent. {choices}",
+    title: "Nothing has this name",
+    sentence: "No channel, group or scene is called “{target}”. Nothing was sent. {choices}",
   },
   "ambiguous-name": {
     status: 422,
     retryable: false,
-    title: "Several channels have this name",
-    sentence: "“{target}” can mean several channels. Nothing was sent. {choices}",
+    title: "Several have this name",
+    sentence: "“{target}” can mean several. Nothing was sent. {choices}",
   },
   "wildcard-in-name": {
     status: 422,
     retryable: false,
     title: "A name cannot hold a wildcard",
-    sentence: "“{target}” holds “{character}”, which no name or address can. Name one channel. Nothing was sent.",
+    sentence:
+      "“{target}” holds “{character}”, which no name or address can. Name one channel, group or scene. Nothing was sent.",
   },
   "unknown-action": {
     status: 422,
     retryable: false,
-    title: "The channel does not take this action",
+    title: "It does not take this action",
     sentence: "A {kind} does not take “{action}”. Nothing was sent. {choices}",
   },
   "beyond-aim": {
@@ -113,6 +114,57 @@ export const errorCatalogue = {
     retryable: false,
     title: "This device cannot prove that much",
     sentence: "{target} can prove “{aim}” at most, not “{until}”. Ask for “{aim}” or leave it out. Nothing was sent.",
+  },
+  "value-needed": {
+    status: 422,
+    retryable: false,
+    title: "The action needs a number",
+    sentence: "To set the {action} of a {kind}, say a value from {least} to {most} {unit}. Nothing was sent.",
+  },
+  "value-not-taken": {
+    status: 422,
+    retryable: false,
+    title: "The action takes no number",
+    sentence: "“{action}” of a {kind} takes no value. Leave it out. Nothing was sent.",
+  },
+  "time-not-taken": {
+    status: 422,
+    retryable: false,
+    title: "The action takes no time",
+    sentence:
+      "“{action}” of {target} cannot be asked for a time: only what goes on can go off again. Nothing was sent.",
+  },
+  "nothing-to-start-from": {
+    status: 409,
+    retryable: true,
+    title: "Nobody knows what the channel is",
+    sentence:
+      "What {target} is now is not known, so it cannot be changed from there. Say what it shall be. Nothing was sent.",
+  },
+  interlocked: {
+    status: 409,
+    retryable: true,
+    title: "An interlock forbids it",
+    sentence: "{target} may not be on together with {partner}, which is not seen to be off. Nothing was sent.",
+  },
+  "pulse-open": {
+    status: 409,
+    retryable: true,
+    title: "A pulse is on its way already",
+    sentence: "A pulse for {target} is still on its way, and two could undo each other. Nothing was sent.",
+  },
+  "cannot-hold": {
+    status: 422,
+    retryable: false,
+    title: "The device cannot end a hold by itself",
+    sentence:
+      "{target} is run by holding, but its device does not time itself: if the link broke it would run on. Nothing was sent.",
+  },
+  "device-absent": {
+    status: 409,
+    retryable: true,
+    title: "The device is off the broker",
+    sentence: "The {device} is off the broker, so {target} takes no requests until it is back. Nothing was sent.",
   },
   "locked-out": {
     status: 423,
@@ -131,6 +183,12 @@ export const errorCatalogue = {
     retryable: false,
     title: "A reason is needed",
     sentence: "The lock-out is {holder}'s. Make sure that nobody works on the panel, and say why you release it.",
+  },
+  "not-open": {
+    status: 409,
+    retryable: false,
+    title: "It has ended already",
+    sentence: "Nothing of this request is open any more, so there is nothing to close.",
   },
   "repeat-key-reused": {
     status: 422,

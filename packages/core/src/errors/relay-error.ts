@@ -1,6 +1,8 @@
 /** An error of the catalogue with its facts. Callers test `code`, never the text. */
 import { type ErrorCode, type ErrorKind, errorCatalogue } from "./catalogue.ts";
 
+export type { ErrorCode };
+
 export interface ErrorFacts {
   readonly [fact: string]: string | number | readonly string[];
 }

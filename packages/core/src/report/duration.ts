@@ -26,3 +26,17 @@ export function formatAgo(ms: number): string {
   if (ms < 60_000) return `${Math.round(ms / 1000)} s ago`;
   return `${formatDuration(ms)} ago`;
 }
+
+const UNIT_MS: Record<string, number> = { ms: 1, s: 1_000, min: 60_000, m: 60_000, h: 3_600_000 };
+
+/**
+ * Reads a duration as people write it; without a unit it is seconds.
+ *
+ * @returns ms, or null when it is none
+ * @example parseDuration("5 min") // → 300000
+ */
+export function parseDuration(text: string): number | null {
+  const match = /^(\d{1,9}(?:\.\d{1,3})?)\s*(ms|s|min|m|h)?$/.exec(text.trim().toLowerCase());
+  if (!match) return null;
+  return Math.round(Number(match[1]) * (UNIT_MS[match[2] ?? "s"] ?? 1_000));
+}

@@ -1,8 +1,8 @@
 /** In plain words: how far a command got, where it stopped, what that means for the channel, what to do. */
-import type { Value } from "../channel/kind.ts";
 import type { Reason } from "../delivery/command.ts";
 import type { Aim, End, Stage } from "../delivery/stage.ts";
 import { formatDuration } from "./duration.ts";
+import { stopVerdict } from "./stop-verdict.ts";
 
 /** good: proven · weak: done as far as this device can prove · open: still going · bad: stopped · moot: replaced. */
 export type Tone = "good" | "weak" | "open" | "bad" | "moot";
@@ -16,7 +16,10 @@ export interface Verdict {
 }
 
 export interface VerdictFacts {
-  readonly to: Value;
+  /** The setpoint in words: "on", "35 %". */
+  readonly to: string;
+  /** Whether it is tried until it is proven. */
+  readonly urgent: boolean;
   readonly stage: Stage;
   readonly aim: Aim;
   readonly end: End | null;
@@ -24,6 +27,8 @@ export interface VerdictFacts {
   readonly attempts: number;
   /** The device's own code, or the broker's, of a refusal. */
   readonly code: number | null;
+  /** Of one that a person closed: who, and why. */
+  readonly note: string | null;
   /** Confirmed because the channel was so already. */
   readonly already: boolean;
   /** From acceptance to the end, ms; null while open. */
@@ -44,7 +49,7 @@ export function verdict(facts: VerdictFacts): Verdict {
   return { tone: moot ? "moot" : "bad", headline, text };
 }
 
-function openVerdict({ stage, attempts }: VerdictFacts): Verdict {
+function openVerdict({ stage, attempts, urgent }: VerdictFacts): Verdict {
   const next = {
     accepted:
       attempts === 0
@@ -54,7 +59,9 @@ function openVerdict({ stage, attempts }: VerdictFacts): Verdict {
     acknowledged: "The device took it; its report of what the channel is now is owed.",
     confirmed: "The device reports it done.",
   }[stage];
-  return { tone: "open", headline: "On its way.", text: next };
+  const insists =
+    urgent && attempts > 1 ? ` It is urgent: sent ${attempts} times so far, and tried until it is proven.` : "";
+  return { tone: "open", headline: "On its way.", text: `${next}${insists}` };
 }
 
 function completeVerdict({ to, aim, tookMs, already }: VerdictFacts): Verdict {
@@ -81,83 +88,4 @@ function completeVerdict({ to, aim, tookMs, already }: VerdictFacts): Verdict {
     headline: "Sent, unproven.",
     text: `The broker has the command${took}. This device never answers, so nobody knows whether it acted.`,
   };
-}
-
-function advice(present: boolean | null): string {
-  if (present === false) return "It is off the broker: check its power and its link.";
-  if (present)
-    return "It is on the broker, so its power and its link are well: look at the board itself, or start it anew.";
-  return "Check its power and its link.";
-}
-
-function stopVerdict(facts: VerdictFacts): { headline: string; text: string } {
-  const { reason, device, to, attempts, code, present, topic } = facts;
-  const times = attempts === 1 ? "once" : `${attempts} times`;
-  const presence =
-    present === false ? ` The ${device} is off the broker.` : present ? ` The ${device} is on the broker.` : "";
-  const effect = facts.end === "failed" ? "so nothing was switched" : "though an earlier attempt may have switched it";
-  switch (reason) {
-    case "replaced-before-sending":
-      return {
-        headline: "Superseded.",
-        text: "A newer command for this channel came before this one was sent. It never went out.",
-      };
-    case "replaced-after-sending":
-      return {
-        headline: "Overtaken.",
-        text: "It was sent, then a newer command took its place. It may have acted for a moment.",
-      };
-    case "never-sent-in-time":
-      return {
-        headline: "Stopped before the broker.",
-        text: `It could not be sent before its time ran out, so nothing was switched. Check the link to the broker, then send again.`,
-      };
-    case "sending-uncertain":
-      return {
-        headline: "Stopped by a restart.",
-        text: `The service stopped before the sending was on record, and its time has run out. It may or may not have switched. Look at the channel, then send again.`,
-      };
-    case "no-broker-receipt":
-      return {
-        headline: "Stopped at the broker.",
-        text: `Sent ${times}, but the broker never confirmed receipt. It may or may not have switched. Check the broker.`,
-      };
-    case "no-acknowledgement":
-      return {
-        headline: "Stopped at the device.",
-        text: `The broker has the command, but the ${device} answered none of ${attempts} ${attempts === 1 ? "attempt" : "attempts"}. ${advice(present)} It may or may not have switched.`,
-      };
-    case "no-report":
-      return {
-        headline: "Stopped after the acknowledgement.",
-        text: `The ${device} took the command but did not report what the channel is now. It has probably switched; nothing proves it. Look at the channel.`,
-      };
-    case "contradicted":
-      return {
-        headline: "Taken, then contradicted.",
-        text: `The ${device} took the command, yet reports that the channel is not ${to}. Look for a hand at the switch, a welded contact or reversed polarity.`,
-      };
-    case "device-refused":
-      return {
-        headline: "Refused by the device.",
-        text: `The ${device} answered no${code === null ? "" : ` (code ${code})`}. By its own word it did not switch. Look up the code in the device's manual.`,
-      };
-    case "nobody-listens":
-      return {
-        headline: "Nobody listens.",
-        text: `The broker has no subscriber on ${topic}, ${effect}.${presence} Check its power, and its topic letter by letter.`,
-      };
-    case "broker-refused":
-      return {
-        headline: "Refused by the broker.",
-        text: `The broker would not take the command${code === null ? "" : ` (reason ${code})`}, ${effect}. Check the service's permissions at the broker.`,
-      };
-    case "locked-out":
-      return {
-        headline: "Stopped by a lock-out.",
-        text: `Somebody locked the channel out before it was sent, ${facts.end === "failed" ? "so nothing was switched" : "though it may have been sent before a restart"}. Send again when the lock-out is released.`,
-      };
-    case null:
-      return { headline: "Ended.", text: "No reason was kept." };
-  }
 }

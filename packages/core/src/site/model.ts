@@ -16,6 +16,11 @@ export interface Profile {
     readonly here: string | null;
   };
   readonly delivery: Partial<DeliveryPolicy>;
+  /**
+   * Listen on the command topics too, and name other publishers there. On most brokers the service then no longer
+   * learns that nobody listens, for it listens itself. Default false.
+   */
+  readonly hearOthers?: boolean;
 }
 
 export interface ChannelDescription {
@@ -40,8 +45,36 @@ export interface RoomDescription {
   readonly devices: readonly DeviceDescription[];
 }
 
+/** Channels that are asked as one: whatever is asked of the group is asked of each. */
+export interface GroupDescription {
+  readonly slug: string;
+  readonly name: string;
+  /** `device/channel`, within the site. */
+  readonly channels: readonly string[];
+}
+
+/** A set of channels and what each becomes when the scene is recalled. */
+export interface SceneDescription {
+  readonly slug: string;
+  readonly name: string;
+  readonly sets: readonly { readonly channel: string; readonly action: string; readonly value?: number }[];
+}
+
+/** Channels of which one at most may be on. */
+export interface InterlockDescription {
+  readonly name: string;
+  readonly channels: readonly string[];
+  /** Least time between one being seen off and the next being switched on, ms. */
+  readonly gapMs?: number;
+  /** What a request for one meets while another is on: it is refused, or the other is switched off first. */
+  readonly meets: "refuse" | "switch-off";
+}
+
 export interface SiteDescription {
   readonly slug: string;
   readonly name: string;
   readonly rooms: readonly RoomDescription[];
+  readonly groups?: readonly GroupDescription[];
+  readonly scenes?: readonly SceneDescription[];
+  readonly interlocks?: readonly InterlockDescription[];
 }

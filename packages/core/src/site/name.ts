@@ -1,16 +1,21 @@
-/** Names → channels: case, stray spaces and commas do not matter; whole names only; nothing is guessed. */
-import type { ChannelEntry, Snapshot } from "./snapshot.ts";
+/** Names → channels, groups and scenes: case, stray spaces and commas do not matter; whole names only; nothing is guessed. */
+import type { Bundle, ChannelEntry, Snapshot } from "./snapshot.ts";
 
 export type Resolution =
   | { readonly found: ChannelEntry }
-  /** Several channels have this name: the asker must say which. */
-  | { readonly ambiguous: readonly ChannelEntry[] }
-  /** No channel has this name; the nearest addresses, best first. */
-  | { readonly unknown: string; readonly nearest: readonly ChannelEntry[] }
+  /** The name is that of a group or a scene. */
+  | { readonly bundle: Bundle }
+  /** Several have this name, these are their addresses: the asker must say which. */
+  | { readonly ambiguous: readonly string[] }
+  /** Nothing has this name; the nearest addresses, best first. */
+  | { readonly unknown: string; readonly nearest: readonly string[] }
   /** The name cannot be one. */
   | { readonly wildcard: string };
 
-/** How many channels a refusal names at most. */
+/** A channel, or a group or scene. */
+type Named = ChannelEntry | Bundle;
+
+/** How many a refusal names at most. */
 const MOST_OFFERED = 3;
 
 /** @example normalName("  Porch  LANTERN, Wren ") // → "porch lantern wren" */
@@ -19,38 +24,42 @@ export function normalName(text: string): string {
 }
 
 /**
- * Finds the channel that a text names, within one site or all.
+ * Finds what a text names, within some sites or all.
  *
- * @param site only channels of this site are found, and only they are offered
+ * @param sites only what belongs to these sites is found, and only that is offered; null: everything
  */
-export function resolveName(snapshot: Snapshot, text: string, site: string | null): Resolution {
+export function resolveName(snapshot: Snapshot, text: string, sites: readonly string[] | null): Resolution {
   const wildcard = /[+#$]/u.exec(text);
   if (wildcard) return { wildcard: wildcard[0] };
   const wanted = normalName(text);
-  const reachable = (channel: ChannelEntry) => site === null || channel.site.slug === site;
+  const reachable = ({ site }: Named) => sites === null || sites.includes(site.slug);
   const matches = (snapshot.byName.get(wanted) ?? []).filter(reachable);
   const [first] = matches;
-  if (first && matches.length === 1) return { found: first };
-  if (first) return { ambiguous: matches };
-  return { unknown: text, nearest: nearestChannels(snapshot, wanted, site) };
+  if (!first) return { unknown: text, nearest: nearestNames(snapshot, wanted, reachable) };
+  if (matches.length > 1) return { ambiguous: matches.map(({ address }) => address) };
+  return "members" in first ? { bundle: first } : { found: first };
 }
 
-function nearestChannels(snapshot: Snapshot, wanted: string, site: string | null): ChannelEntry[] {
+function nearestNames(snapshot: Snapshot, wanted: string, reachable: (named: Named) => boolean): string[] {
   const furthest = Math.max(2, Math.floor(wanted.length / 3));
-  const best = new Map<ChannelEntry, number>();
-  for (const [name, channels] of snapshot.byName) {
+  const best = new Map<Named, number>();
+  for (const [name, all] of snapshot.byName) {
     if (Math.abs(name.length - wanted.length) > furthest) continue;
     const distance = editDistance(name, wanted, furthest);
     if (distance > furthest) continue;
-    for (const channel of channels) {
-      if (site !== null && channel.site.slug !== site) continue;
-      best.set(channel, Math.min(distance, best.get(channel) ?? Number.POSITIVE_INFINITY));
+    for (const named of all.filter(reachable)) {
+      best.set(named, Math.min(distance, best.get(named) ?? Number.POSITIVE_INFINITY));
     }
   }
   return [...best]
-    .sort((one, other) => one[1] - other[1] || one[0].number - other[0].number)
+    .sort((one, other) => one[1] - other[1] || place(one[0]) - place(other[0]))
     .slice(0, MOST_OFFERED)
-    .map(([channel]) => channel);
+    .map(([{ address }]) => address);
+}
+
+/** Channels in the order of the schedule, groups and scenes after them. */
+function place(named: Named): number {
+  return "members" in named ? Number.MAX_SAFE_INTEGER : named.number;
 }
 
 /**

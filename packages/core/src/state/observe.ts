@@ -1,10 +1,16 @@
 /** What a channel is, as its device says: each change is kept with its cause, the same again is nothing new. */
-import type { Value } from "../channel/kind.ts";
+import { agrees, type Value } from "../channel/value.ts";
 import type { Report } from "../delivery/transition.ts";
 import type { CommandId } from "../id.ts";
 
-/** What made a channel what it is. `unknown`: the device does not say, and no command explains it. */
-export const CAUSES = ["command", "hand", "timer", "boot", "unknown"] as const;
+/**
+ * What made a channel what it is.
+ * - command: one of ours · hand, timer, boot: by the device's own word
+ * - late: it fits a recent command of ours that ended without proof
+ * - foreign: another publisher wrote to the command topic
+ * - unknown: the device does not say, and no command explains it
+ */
+export const CAUSES = ["command", "hand", "timer", "boot", "late", "foreign", "unknown"] as const;
 export type Cause = (typeof CAUSES)[number];
 
 export interface Observed {
@@ -22,18 +28,43 @@ export interface Observation {
   readonly change: { readonly from: Value | null; readonly to: Observed } | null;
 }
 
+/** What else is known when a report comes. */
+export interface Clues {
+  /** The command that this report confirmed, if it did. */
+  readonly provenBy: CommandId | null;
+  /** A command of this channel that ended a short while ago without proof. */
+  readonly unproven: { readonly id: CommandId; readonly to: Value } | null;
+  /** Whether the service ever gave out the id that the report names. */
+  readonly issued: boolean;
+  /** What somebody else was seen to write to the command topic a short while ago. */
+  readonly foreign: boolean;
+  readonly tolerance: number;
+}
+
 /**
  * Folds one report into what is known.
  *
- * @param provenBy the command that this report confirmed, if it did
  * @param now ms since 1970
- * @example observe({ value: "off", … }, { value: "on", by: "hand", … }, null, now)
+ * @example observe({ value: "off", … }, { value: "on", by: "hand", … }, clues, now)
  *   // → change from "off" to { value: "on", cause: "hand", … }
  */
-export function observe(known: Observed | null, report: Report, provenBy: CommandId | null, now: number): Observation {
+export function observe(known: Observed | null, report: Report, clues: Clues, now: number): Observation {
   if (known !== null && known.value === report.value) return { next: known, change: null };
-  const commandId = provenBy ?? (report.by === "command" ? report.id : null);
-  const cause: Cause = provenBy !== null ? "command" : (report.by ?? "unknown");
-  const to: Observed = { value: report.value, cause, commandId, at: now };
+  const to: Observed = { value: report.value, ...causeOf(report, clues), at: now };
   return { next: to, change: { from: known?.value ?? null, to } };
+}
+
+function causeOf(report: Report, clues: Clues): Pick<Observed, "cause" | "commandId"> {
+  const { provenBy, unproven, issued, foreign, tolerance } = clues;
+  if (provenBy !== null) return { cause: "command", commandId: provenBy };
+  if (report.by === "hand" || report.by === "timer" || report.by === "boot")
+    return { cause: report.by, commandId: null };
+  // It obeyed a command that we never gave.
+  if (report.live && report.id !== null && !issued) return { cause: "foreign", commandId: null };
+  if (unproven !== null && (report.id === unproven.id || report.id === null)) {
+    if (agrees(report.value, unproven.to, tolerance)) return { cause: "late", commandId: unproven.id };
+  }
+  if (report.id !== null) return { cause: "command", commandId: report.id };
+  if (foreign) return { cause: "foreign", commandId: null };
+  return { cause: report.by === "command" ? "command" : "unknown", commandId: null };
 }

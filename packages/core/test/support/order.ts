@@ -5,6 +5,7 @@ import {
   type CommandOrder,
   type DeliveryPolicy,
   defaultPolicy,
+  type Moment,
   type RequestId,
   type Value,
 } from "../../src/index.ts";
@@ -16,9 +17,35 @@ export function commandId(seq: number): CommandId {
   return `00000000-0000-7000-8000-${String(seq).padStart(12, "0")}` as CommandId;
 }
 
-export function order(seq: number, to: Value, askedAt: number, policy: Partial<DeliveryPolicy> = {}): CommandOrder {
+/** A moment at which nothing stands in the way. */
+export function moment(now: number, more: Partial<Moment> = {}): Moment {
+  return { now, linkUp: true, known: () => null, clear: () => true, ...more };
+}
+
+export function order(
+  seq: number,
+  to: Value,
+  askedAt: number,
+  policy: Partial<DeliveryPolicy> = {},
+  more: Partial<CommandOrder> = {},
+): CommandOrder {
   const id = commandId(seq);
   const requestId = id as string as RequestId;
   const wire = { topic: "alder-row/finch/porch/do", payload: `{"id":"${id}","to":"${to}"}` };
-  return { id, requestId, channel: CHANNEL, seq, to, policy: { ...defaultPolicy, ...policy }, askedAt, wire };
+  return {
+    id,
+    requestId,
+    channel: CHANNEL,
+    seq,
+    to,
+    policy: { ...defaultPolicy, ...policy },
+    askedAt,
+    wire,
+    urgent: false,
+    once: false,
+    forMs: null,
+    anonymous: false,
+    clearWithinMs: null,
+    ...more,
+  };
 }

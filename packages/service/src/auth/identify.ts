@@ -51,5 +51,5 @@ export function requireSameOrigin(req: Request): void {
 }
 
 function caller(name: string, by: Caller["by"], keyId: number | null): Caller {
-  return { name, by, asker: { inlet: by === "session" ? "board" : "command line", name, site: null, keyId } };
+  return { name, by, asker: { inlet: by === "session" ? "board" : "command line", name, sites: null, keyId } };
 }

@@ -4,6 +4,8 @@ import type { Config } from "../config/config.ts";
 import type { Feed } from "../live/feed.ts";
 import type { Log } from "../log.ts";
 import type { Board } from "../pipeline/board.ts";
+import type { Close } from "../pipeline/close.ts";
+import type { Deadlines } from "../pipeline/deadlines.ts";
 import type { Lockouts } from "../pipeline/lockouts.ts";
 import type { Status } from "../status.ts";
 import type { Pool } from "../store/pool.ts";
@@ -19,6 +21,9 @@ export interface HttpParts {
   readonly feed: Feed;
   readonly ledger: Ledger;
   readonly lockouts: Lockouts;
+  readonly deadlines: Deadlines;
+  /** Ends what is open of a request; see the function of the same name. */
+  readonly close: Close;
   readonly status: Status;
   readonly ask: Ask;
 }

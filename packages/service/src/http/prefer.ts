@@ -1,7 +1,12 @@
 /** What a caller says beside its body: how long the answer may wait, and which call this is. */
 import type { IncomingHttpHeaders } from "node:http";
-import { MAX_WAIT_S } from "@bold-relay/api";
-import { RelayError } from "@bold-relay/core";
+import { type AskBody, MAX_WAIT_S } from "@bold-relay/api";
+import { type Intent, RelayError } from "@bold-relay/core";
+
+/** What a checked body asks for. */
+export function intentOf({ target, action, value, forMs, until }: AskBody, repeatKey: string | null): Intent {
+  return { target, action, value: value ?? null, forMs: forMs ?? null, until: until ?? null, repeatKey };
+}
 
 /**
  * `Prefer: wait=N` (RFC 7240, section 4.3).

@@ -9,7 +9,7 @@ import { inletAskSchema } from "@bold-relay/api/schema";
 import { RelayError } from "@bold-relay/core";
 import { bearerToken, sha256 } from "../auth/token.ts";
 import { readBody } from "../http/body.ts";
-import { preferredWaitS, repeatKeyOf } from "../http/prefer.ts";
+import { intentOf, preferredWaitS, repeatKeyOf } from "../http/prefer.ts";
 import { sendProblem } from "../http/problem.ts";
 import { sendRequest } from "../http/send-request.ts";
 import type { InletRecord } from "../store/identities.ts";
@@ -52,14 +52,11 @@ async function serve(req: IncomingMessage, res: ServerResponse, parts: WebInletP
     res.setHeader("allow", "POST");
     throw new RelayError("wrong-method", { allowed: "POST" });
   }
-  const { target, action, until, sender } = await readBody(req, inletAskSchema);
-  const repeatKey = repeatKeyOf(req.headers);
+  const body = await readBody(req, inletAskSchema);
+  const intent = intentOf(body, repeatKeyOf(req.headers));
   const { inlet, keyId } = holder;
-  const asker = { inlet: inlet.slug, name: sender ?? inlet.name, site: inlet.site, keyId };
-  const request = await parts.ask(
-    { target, action, until: until ?? null, repeatKey },
-    asker,
-    preferredWaitS(req.headers.prefer) * 1000,
-  );
-  sendRequest(res, request, until ?? null);
+  const sites = inlet.site === null ? null : [inlet.site];
+  const asker = { inlet: inlet.slug, name: body.sender ?? inlet.name, sites, keyId };
+  const request = await parts.ask(intent, asker, preferredWaitS(req.headers.prefer) * 1000);
+  sendRequest(res, request, intent.until);
 }

@@ -28,11 +28,19 @@ export interface LinkListener {
   onRoom(): void;
 }
 
+export interface LinkTopics {
+  /** Listened to for as long as the link stands; what we write there ourselves is not handed back (No Local). */
+  readonly filters: readonly string[];
+  /** Looked at once, on connecting, for retained messages that lie there. */
+  readonly glance: readonly string[];
+}
+
 export interface Publication {
   readonly topic: string;
   readonly payload: Uint8Array;
   /** How long the broker may keep it for a subscriber, ms; rounded up to whole seconds, at least 1 (MQTT 5, 3.3.2.3.3). */
   readonly expiryMs: number;
+  readonly qos: 0 | 1;
 }
 
 const KEEPALIVE_S = 15;
@@ -47,7 +55,7 @@ export class Link {
   private readonly options: LinkOptions;
   private readonly listener: LinkListener;
   private client: MqttClient | null = null;
-  private filters: readonly string[] = [];
+  private topics: LinkTopics = { filters: [], glance: [] };
   private pending = 0;
   /** PUBACK reason codes other than 0, by packet id: the library hands its callback the publish, not the receipt. */
   private readonly receipts = new Map<number, number>();
@@ -79,8 +87,8 @@ export class Link {
   }
 
   /** Connects, and keeps connecting until `stop`. Returns at once. */
-  start(filters: readonly string[]): void {
-    this.filters = filters;
+  start(topics: LinkTopics): void {
+    this.topics = topics;
     void this.keepConnected();
   }
 
@@ -91,21 +99,21 @@ export class Link {
   }
 
   /**
-   * Writes at QoS 1. `onReceipt` is called with the PUBACK's reason code (MQTT 5, 3.4.2.1), or never if the
-   * connection is lost first: then `onDown` says so.
+   * Writes. At QoS 1 `onReceipt` is called with the PUBACK's reason code (MQTT 5, 3.4.2.1), or never if the
+   * connection is lost first: then `onDown` says so. At QoS 0 there is no receipt.
    */
-  publish({ topic, payload, expiryMs }: Publication, onReceipt: (code: number) => void): void {
+  publish({ topic, payload, expiryMs, qos }: Publication, onReceipt: (code: number) => void): void {
     const { client } = this;
     if (!client) return;
     const messageExpiryInterval = Math.max(1, Math.ceil(expiryMs / 1000));
-    const options: IClientPublishOptions = { qos: 1, retain: false, properties: { messageExpiryInterval } };
+    const options: IClientPublishOptions = { qos, retain: false, properties: { messageExpiryInterval } };
     this.pending += 1;
     this.gatherWrites(client);
     client.publish(topic, Buffer.from(payload), options, (error, packet) => {
       if (client !== this.client) return;
       const wasFull = !this.isReady;
       this.pending -= 1;
-      const code = this.reasonCode(error, packet);
+      const code = qos === 0 ? null : this.reasonCode(error, packet);
       if (code !== null) onReceipt(code);
       if (wasFull && this.isReady) this.listener.onRoom();
     });
@@ -184,7 +192,18 @@ export class Link {
     this.client = client;
     this.pending = 0;
     this.receipts.clear();
-    const granted = await client.subscribeAsync([...this.filters, this.markerTopic], { qos: 1 });
+    const { filters, glance } = this.topics;
+    // Nobody else listens while we do (MQTT 5, 3.4.2.1): so a glance at the command topics ends before the first write.
+    const seen = glance.filter((filter) => !filters.includes(filter));
+    if (seen.length > 0) {
+      await client.subscribeAsync(seen, { qos: 0, nl: true });
+      await client.unsubscribeAsync(seen);
+    }
+    const own = await client.subscribeAsync([this.markerTopic], { qos: 1 });
+    const granted = [
+      ...own,
+      ...(filters.length > 0 ? await client.subscribeAsync([...filters], { qos: 1, nl: true }) : []),
+    ];
     const denied = granted.filter((grant) => grant.qos >= 128).map((grant) => grant.topic);
     if (denied.length > 0) throw new Error(`no permission to subscribe to ${denied.join(", ")}`);
     this.sendMarker(client);

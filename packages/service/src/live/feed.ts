@@ -3,8 +3,8 @@
  * times in 15 ms is one event with what it is now.
  */
 import type { LiveEvent } from "@bold-relay/api";
-import type { ChannelId, End, RequestId } from "@bold-relay/core";
-import { outcomeOf } from "@bold-relay/core";
+import { type ChannelId, outcomeOf, type RequestId } from "@bold-relay/core";
+import type { OpenRequest } from "../pipeline/request-book.ts";
 
 const FRAME_MS = 15;
 
@@ -13,7 +13,7 @@ export type Listener = (event: LiveEvent) => void;
 export class Feed {
   private readonly listeners = new Set<Listener>();
   private readonly channels = new Set<ChannelId>();
-  private readonly requests = new Map<RequestId, End | null>();
+  private readonly requests = new Map<RequestId, OpenRequest>();
   private readonly describe: (channel: ChannelId) => LiveEvent | null;
   private timer: NodeJS.Timeout | null = null;
 
@@ -37,9 +37,9 @@ export class Feed {
     this.timer ??= setTimeout(() => this.flush(), FRAME_MS);
   }
 
-  requestChanged(request: RequestId, end: End | null): void {
+  requestChanged(request: OpenRequest): void {
     if (this.listeners.size === 0) return;
-    this.requests.set(request, end);
+    this.requests.set(request.record.id, request);
     this.timer ??= setTimeout(() => this.flush(), FRAME_MS);
   }
 
@@ -53,7 +53,10 @@ export class Feed {
       const event = this.describe(channel);
       if (event) this.tell(event);
     }
-    for (const [id, end] of this.requests) this.tell({ name: "request", data: { id, outcome: outcomeOf([end]) } });
+    for (const [id, { commands }] of this.requests) {
+      const outcome = outcomeOf([...commands.values()].map(({ end }) => end));
+      this.tell({ name: "request", data: { id, outcome } });
+    }
     this.channels.clear();
     this.requests.clear();
   }

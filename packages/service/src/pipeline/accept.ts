@@ -1,39 +1,51 @@
-/** From an intent to an accepted request: match, resolve, guard, journal, lane. Answers only what is durable. */
+/** From an intent to an accepted request: match, resolve, guard, decide, journal, lane. Answers only what is durable. */
 import { hash } from "node:crypto";
 import {
   type Asker,
+  type Bundle,
+  type ChannelId,
   type CommandId,
   type CommandOrder,
   codecs,
+  type Doom,
+  decide,
   guard,
   type Intent,
+  kindOf,
   newCommand,
-  type Plan,
+  type Order,
+  type Part,
   RelayError,
   type RequestId,
-  type Snapshot,
+  type Situation,
+  valueText,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import { newId } from "../id.ts";
 import type { Feed } from "../live/feed.ts";
-import type { AcceptResult, AcceptRow } from "../store/accept-requests.ts";
+import type { AcceptResult, AcceptRow, CommandRow, DeadlineWhy } from "../store/accept-requests.ts";
 import type { GroupCommit } from "../store/group-commit.ts";
+import type { Board } from "./board.ts";
+import type { Deadlines } from "./deadlines.ts";
 import type { LaneBook } from "./lane-book.ts";
 import type { Lockouts } from "./lockouts.ts";
 import type { OpenRequest, RequestBook } from "./request-book.ts";
+import { Turnstile } from "./turnstile.ts";
 
 export interface AcceptParts {
   readonly clock: Clock;
-  readonly snapshot: Snapshot;
+  readonly board: Board;
   readonly writer: GroupCommit<AcceptRow, AcceptResult>;
   readonly book: RequestBook;
   readonly lanes: LaneBook;
   readonly lockouts: Lockouts;
+  readonly deadlines: () => Deadlines;
   readonly feed: Feed;
+  readonly situationOf: (channel: ChannelId) => Situation;
   readonly commitWaitMs: number;
 }
 
-/** Takes one intent; resolves once its request is durable and its lane has it. */
+/** Takes one intent; resolves once its request is durable and its lanes have it. */
 export type Accept = (intent: Intent, asker: Asker) => Promise<OpenRequest | Repeated>;
 
 /** The same call was made before: nothing was sent, and this is the request that it made then. */
@@ -41,74 +53,199 @@ interface Repeated {
   readonly original: RequestId;
 }
 
-/**
- * Rejections: the refusal itself, once it is journaled, with `request` among its facts; service-busy when
- * nothing was taken; journal-unavailable when nobody knows; wrong-key when the key was revoked meanwhile.
- */
-export function createAccept(parts: AcceptParts): Accept {
-  const { clock, snapshot, writer, book, lanes, lockouts, feed, commitWaitMs } = parts;
+/** What the service itself orders, by a rule that somebody has set. */
+interface Decree {
+  readonly orders: readonly Order[];
+  readonly inlet: DeadlineWhy | "power-up";
+  readonly target: string;
+  readonly action: string;
+  /** The deadline that it carries out. */
+  readonly deadlineOf: string | null;
+}
 
-  /** Resolves once the row is durable; `then` runs even if its asker was told meanwhile that nobody knows. */
-  function keep<Result>(row: AcceptRow, then: (seq: number | null) => Result): Promise<Result | Repeated> {
-    const kept = writer.enqueue(row).then((result) => {
-      if (result.kept) return then(result.seq);
+export interface AcceptDesk {
+  /**
+   * Rejections: the refusal itself, once it is journaled, with `request` among its facts; service-busy when
+   * nothing was taken; journal-unavailable when nobody knows; wrong-key when the key was revoked meanwhile.
+   */
+  readonly accept: Accept;
+  /** Resolves once it is durable. */
+  readonly decree: (decree: Decree) => Promise<void>;
+}
+
+/** Who asks where nobody does. */
+const SERVICE_NAME = "Bold Relay";
+
+export function createAccept(parts: AcceptParts): AcceptDesk {
+  const { clock, board, writer, book, lanes, lockouts, deadlines, feed, situationOf, commitWaitMs } = parts;
+  const { snapshot } = board;
+  const turnstile = new Turnstile();
+
+  /** Hands a row to the journal; what it ordered joins its lanes even if its asker was told meanwhile that nobody knows. */
+  async function keep(row: AcceptRow, orders: readonly Order[]): Promise<OpenRequest | Repeated> {
+    const channels = orders.map(({ channel }) => channel.id);
+    turnstile.enter(channels);
+    try {
+      const result = await writer.enqueue(row);
+      if (result.kept) return launch(row, orders, result.seqs);
       if (result.original === null) throw new RelayError("wrong-key");
       if (!result.sameBody) throw new RelayError("repeat-key-reused", { request: result.original });
       return { original: result.original as RequestId };
-    });
-    return withTime(kept, commitWaitMs, () => new RelayError("journal-unavailable", { request: row.id }));
+    } finally {
+      turnstile.leave(channels);
+    }
   }
 
-  function launch(row: AcceptRow, plan: Plan, seq: number): OpenRequest {
+  function launch(row: AcceptRow, orders: readonly Order[], seqs: readonly number[]): OpenRequest {
     const open = book.open({ ...row, id: row.id as RequestId, refusal: null });
-    const command = newCommand(orderOf(row, plan, seq), clock.now());
-    book.update(command);
-    if (lockouts.of(plan.channel.id)) lanes.refuse(command);
-    else lanes.dispatch(plan.channel.id, { type: "accept", command });
+    // All of them before the first event: the request is over when all that it has are.
+    const commands = orders.map((order, index) => {
+      const command = newCommand(orderOf(row, order, index, seqs[index] ?? 0), clock.now());
+      book.update(command);
+      return command;
+    });
+    for (const [index, command] of commands.entries()) {
+      const doom = orders[index]?.doomed ?? (lockouts.of(command.channel) ? "locked-out" : null);
+      if (doom) lanes.refuse(command, doom);
+      else lanes.dispatch(command.channel, { type: "accept", command });
+      const deadline = row.commands[index]?.deadline;
+      if (deadline)
+        deadlines().add({ ...deadline, commandId: command.id, channelId: command.channel, seq: command.seq });
+    }
     return open;
   }
 
-  return async (intent, asker) => {
-    const askedAt = clock.now();
-    const guarded = guard(snapshot, intent, asker, (channel) => lockouts.of(channel));
-    const row = rowOf(newId(), askedAt, intent, asker, guarded);
-    if (guarded.plan === null) {
-      const kept = await keep(row, () =>
-        feed.tell({ name: "request", data: { id: row.id, outcome: guarded.outcome } }),
-      );
-      if (kept) return kept;
-      throw new RelayError(guarded.refusal.code, { ...guarded.refusal.facts, request: row.id });
+  async function refuse(row: AcceptRow, refusal: RelayError, outcome: "refused" | "unmatched"): Promise<Repeated> {
+    const refused = { ...row, outcome, refusal: { code: refusal.code, facts: refusal.facts } };
+    const kept = await withTime(writer.enqueue(refused), commitWaitMs, () => unknown(row));
+    if (!kept.kept) {
+      if (kept.original === null) throw new RelayError("wrong-key");
+      if (!kept.sameBody) throw new RelayError("repeat-key-reused", { request: kept.original });
+      return { original: kept.original as RequestId };
     }
-    const { plan } = guarded;
-    // A repeated commit finds no open command only if its lane had it already, which this process would know.
-    return keep(row, (seq) => launch(row, plan, seq ?? 0));
+    feed.tell({ name: "request", data: { id: row.id, outcome } });
+    throw new RelayError(refusal.code, { ...refusal.facts, request: row.id });
+  }
+
+  /** Decides when nothing else can come between, and hands the row to the journal in the same moment. */
+  async function decideAndKeep(row: AcceptRow, wished: readonly Part[], bundle: Bundle | null) {
+    const touched = touchedBy(wished);
+    const open = dependsOnOthers(wished) ? await turnstile.alone(touched) : await passed(touched);
+    let kept: Promise<OpenRequest | Repeated>;
+    try {
+      const orders = decide(snapshot, wished, bundle, situationOf);
+      kept = keep({ ...row, commands: orders.map((order) => commandRow(order, row)) }, orders);
+    } catch (error) {
+      if (!(error instanceof RelayError)) throw error;
+      kept = refuse(row, error, "refused");
+    } finally {
+      open?.();
+    }
+    return withTime(kept, commitWaitMs, () => unknown(row));
+  }
+
+  async function passed(channels: readonly ChannelId[]): Promise<null> {
+    if (!turnstile.isOpen(channels)) await turnstile.pass(channels);
+    return null;
+  }
+
+  /** The channels of a request, with those that are interlocked with them. */
+  function touchedBy(wished: readonly Part[]): ChannelId[] {
+    return wished.flatMap(({ channel: { id } }) => {
+      const interlocks = snapshot.interlocks.get(id);
+      return interlocks ? [id, ...interlocks.flatMap(({ channels }) => channels)] : [id];
+    });
+  }
+
+  function dependsOnOthers(wished: readonly Part[]): boolean {
+    return wished.some(
+      ({ wish, channel }) =>
+        wish.asks !== "to" || !kindOf(channel.kind).repeatable || snapshot.interlocks.has(channel.id),
+    );
+  }
+
+  return {
+    accept: async (intent, asker) => {
+      const row = rowOf(newId(), clock.now(), intent, asker);
+      const guarded = guard(snapshot, intent, asker);
+      if (guarded.parts === null) return refuse(row, guarded.refusal, guarded.outcome);
+      return decideAndKeep(row, guarded.parts, guarded.bundle);
+    },
+
+    decree: async ({ orders, inlet, target, action, deadlineOf }) => {
+      const asker: Asker = { inlet, name: SERVICE_NAME, sites: null, keyId: null };
+      const intent: Intent = { target, action, value: null, forMs: null, until: null, repeatKey: null };
+      const row = rowOf(newId(), clock.now(), intent, asker);
+      const commands = orders.map((order) => commandRow(order, row));
+      await passed(orders.map(({ channel }) => channel.id));
+      await keep({ ...row, commands, deadlineOf }, orders);
+    },
   };
+}
+
+function unknown(row: AcceptRow): RelayError {
+  return new RelayError("journal-unavailable", { request: row.id });
 }
 
 /** What a command orders, from what is durable of it and the channel as it is configured now. */
-function orderOf(row: AcceptRow, { channel, to }: Plan, seq: number): CommandOrder {
-  const id = row.command?.id as CommandId;
-  const payload = codecs[channel.profile.codec].encode(id, to);
+function orderOf(row: AcceptRow, order: Order, index: number, seq: number): CommandOrder {
+  const id = row.commands[index]?.id as CommandId;
   return {
-    id,
+    ...commandTerms(order.channel, { ...order, id }),
     requestId: row.id as RequestId,
-    channel: channel.id,
     seq,
-    to,
-    policy: channel.policy,
     askedAt: row.askedAt,
-    wire: { topic: channel.topics.do, payload: Buffer.from(payload).toString("utf8") },
   };
 }
 
-function rowOf(
-  id: string,
-  askedAt: number,
-  intent: Intent,
-  asker: Asker,
-  guarded: ReturnType<typeof guard>,
-): AcceptRow {
-  const arrival = {
+type Terms = Pick<Order, "to" | "urgent" | "forMs" | "clearWithinMs"> & { readonly id: CommandId };
+
+/** What a command carries beside its place in the journal. The same for a new one and one found after a restart. */
+export function commandTerms(
+  { id: channel, kind, profile, policy, topics }: Order["channel"],
+  { id, to, urgent, forMs, clearWithinMs }: Terms,
+): Omit<CommandOrder, "requestId" | "seq" | "askedAt"> {
+  const codec = codecs[profile.codec];
+  const payload = codec.encode(id, to, policy.timesItself ? forMs : null);
+  return {
+    id,
+    channel,
+    to,
+    policy,
+    urgent,
+    once: !kindOf(kind).repeatable,
+    forMs,
+    anonymous: topics.done !== null && !codec.namesCommand,
+    clearWithinMs,
+    wire: { topic: topics.do, payload: Buffer.from(payload).toString("utf8") },
+  };
+}
+
+function commandRow(order: Order, { askedAt, forMs }: AcceptRow): CommandRow {
+  const { channel, to, urgent, clearWithinMs, doomed } = order;
+  // A device that times itself has the first word: the service only sees to it that it kept it.
+  const patienceMs = channel.policy.timesItself ? channel.policy.ackWithinMs : 0;
+  const deadline =
+    order.forMs === null || doomed ? null : { dueAt: askedAt + order.forMs + patienceMs, why: whyOff(order, forMs) };
+  return {
+    id: newId(),
+    channelId: channel.id,
+    to: valueText(to),
+    urgent,
+    forMs: order.forMs,
+    clearWithinMs,
+    doom: doomed satisfies Doom | null,
+    deadline,
+  };
+}
+
+function whyOff({ channel, forMs }: Order, askedMs: number | null): DeadlineWhy {
+  if (forMs === askedMs) return "timed off";
+  return forMs === channel.policy.holdForMs ? "end of hold" : "auto-off";
+}
+
+function rowOf(id: string, askedAt: number, intent: Intent, asker: Asker): AcceptRow {
+  return {
     id,
     askedAt,
     inlet: asker.inlet,
@@ -116,20 +253,20 @@ function rowOf(
     keyId: asker.keyId,
     target: intent.target,
     action: intent.action,
+    value: intent.value,
+    forMs: intent.forMs,
     idempotency: idempotencyOf(intent, asker),
+    outcome: null,
+    refusal: null,
+    commands: [],
+    deadlineOf: null,
   };
-  if (guarded.plan === null) {
-    const { code, facts } = guarded.refusal;
-    return { ...arrival, outcome: guarded.outcome, refusal: { code, facts }, command: null };
-  }
-  const command = { id: newId(), channelId: guarded.plan.channel.id, to: guarded.plan.to };
-  return { ...arrival, outcome: null, refusal: null, command };
 }
 
 /** Keys of different askers never meet: each has its own, by API key or by name. */
-function idempotencyOf({ target, action, until, repeatKey }: Intent, { inlet, keyId, name }: Asker) {
+function idempotencyOf({ target, action, value, forMs, until, repeatKey }: Intent, { inlet, keyId, name }: Asker) {
   if (repeatKey === null) return null;
-  const bodySha256 = hash("sha256", JSON.stringify([target, action, until, name]));
+  const bodySha256 = hash("sha256", JSON.stringify([target, action, value, forMs, until, name]));
   return { asker: keyId === null ? `${inlet} ${name}` : `key ${keyId}`, key: repeatKey, bodySha256 };
 }
 

@@ -1,28 +1,31 @@
 /** Askers who wait to be told: each is answered once its request got where it wanted to know of, or its time is up. */
-import { type Aim, type Command, hasReached, type RequestId } from "@bold-relay/core";
+import { type Aim, type Command, type CommandId, hasReached, type RequestId } from "@bold-relay/core";
 import type { OpenRequest } from "./request-book.ts";
 
 interface Waiter {
   readonly until: Aim | null;
+  /** The commands that are not there so far. */
+  readonly owed: Set<CommandId>;
   readonly wake: () => void;
 }
 
 export class Answers {
   private readonly waiters = new Map<RequestId, Set<Waiter>>();
 
-  /** Resolves when the request's command has durably ended or reached `until`, or after `ms`. */
-  wait(request: RequestId, until: Aim | null, ms: number): Promise<void> {
+  /** Resolves when every command of the request has durably ended or reached `until`, or after `ms`. */
+  wait({ record: { id }, commands }: OpenRequest, until: Aim | null, ms: number): Promise<void> {
     return new Promise((resolve) => {
-      const waiters = this.waiters.get(request) ?? new Set();
-      this.waiters.set(request, waiters);
+      const waiters = this.waiters.get(id) ?? new Set();
+      this.waiters.set(id, waiters);
       const done = () => {
         clearTimeout(timer);
         waiters.delete(waiter);
-        if (waiters.size === 0) this.waiters.delete(request);
+        if (waiters.size === 0) this.waiters.delete(id);
         resolve();
       };
       const timer = setTimeout(done, ms);
-      const waiter: Waiter = { until, wake: done };
+      const owed = [...commands.values()].filter((command) => !isThereYet(command, until));
+      const waiter: Waiter = { until, owed: new Set(owed.map((command) => command.id)), wake: done };
       waiters.add(waiter);
     });
   }
@@ -37,8 +40,8 @@ export class Answers {
   /** Tells those who waited for this, now that it is durable. */
   tell(command: Command): void {
     for (const waiter of [...(this.waiters.get(command.requestId) ?? [])]) {
-      const reached = waiter.until !== null && hasReached(command.stage, waiter.until);
-      if (command.end !== null || reached) waiter.wake();
+      if (isThereYet(command, waiter.until)) waiter.owed.delete(command.id);
+      if (waiter.owed.size === 0) waiter.wake();
     }
   }
 
@@ -50,6 +53,9 @@ export class Answers {
 
 /** Whether every command of the request has ended or reached the stage wanted. */
 export function isThere({ commands }: OpenRequest, until: Aim | null): boolean {
-  const all = [...commands.values()];
-  return all.every((command) => command.end !== null || (until !== null && hasReached(command.stage, until)));
+  return [...commands.values()].every((command) => isThereYet(command, until));
+}
+
+function isThereYet(command: Command, until: Aim | null): boolean {
+  return command.end !== null || (until !== null && hasReached(command.stage, until));
 }

@@ -7,7 +7,10 @@ import {
   type Command,
   type Observed,
   type Snapshot,
+  type Value,
 } from "@bold-relay/core";
+import type { Clock } from "../clock.ts";
+import type { ObservedRecord } from "../store/channel-state.ts";
 import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
 import { commandRecord } from "./request-book.ts";
 
@@ -23,22 +26,104 @@ type LastCommand =
   | { readonly command: Command; readonly request: RequestRecord }
   | { readonly command: CommandRecord; readonly request: null };
 
+/** Something about a channel that a person should look at, although no command failed of it. */
+export interface Concern {
+  readonly kind: "retained-command" | "foreign-publisher";
+  readonly text: string;
+  /** ms since 1970. */
+  readonly since: number;
+}
+
+/** A setpoint that the device has proven to have taken. */
+export interface Taken {
+  readonly seq: number;
+  readonly value: Value;
+  /** When it was asked for, ms since 1970. */
+  readonly at: number;
+}
+
 export class Board {
   readonly snapshot: Snapshot;
+  private readonly clock: Clock;
+  private readonly concerns = new Map<ChannelId, readonly Concern[]>();
+  private readonly taken = new Map<ChannelId, Taken>();
+  private readonly before = new Map<ChannelId, Value>();
+  private readonly handAt = new Map<ChannelId, number>();
   private readonly observed = new Map<ChannelId, Observed>();
   private readonly commanded = new Map<ChannelId, LastCommand>();
   private readonly presences = new Map<string, Presence>();
 
-  constructor(snapshot: Snapshot) {
+  constructor(snapshot: Snapshot, clock: Clock) {
     this.snapshot = snapshot;
+    this.clock = clock;
+  }
+
+  /** Reads back what was known at the last stop. */
+  remember({ channelId, before, handAt, ...observed }: ObservedRecord): void {
+    this.observed.set(channelId, observed);
+    if (before !== null) this.before.set(channelId, before);
+    if (handAt !== null) this.handAt.set(channelId, handAt);
   }
 
   observedOf(channel: ChannelId): Observed | null {
     return this.observed.get(channel) ?? null;
   }
 
-  setObserved(channel: ChannelId, observed: Observed): void {
+  /** @param from what it was before; null when that is not known */
+  setObserved(channel: ChannelId, observed: Observed, from: Value | null): void {
     this.observed.set(channel, observed);
+    if (from !== null) this.before.set(channel, from);
+    if (observed.cause === "hand") this.handAt.set(channel, observed.at);
+  }
+
+  /** What it was before the last change. */
+  beforeOf(channel: ChannelId): Value | null {
+    return this.before.get(channel) ?? null;
+  }
+
+  /** When a hand last changed it, ms since 1970. */
+  handAtOf(channel: ChannelId): number | null {
+    return this.handAt.get(channel) ?? null;
+  }
+
+  /** The newest setpoint that it has proven to have taken. */
+  lastTakenOf(channel: ChannelId): Taken | null {
+    return this.taken.get(channel) ?? null;
+  }
+
+  setTaken(channel: ChannelId, taken: Taken): void {
+    if (taken.seq >= this.provenSeqOf(channel)) this.taken.set(channel, taken);
+  }
+
+  provenSeqOf(channel: ChannelId): number {
+    return this.taken.get(channel)?.seq ?? 0;
+  }
+
+  /** The place in the lane of its newest command, while that is open; else 0. */
+  openSeqOf(channel: ChannelId): number {
+    const last = this.commanded.get(channel)?.command;
+    return last && last.end === null ? last.seq : 0;
+  }
+
+  concernsOf(channel: ChannelId): readonly Concern[] {
+    return this.concerns.get(channel) ?? [];
+  }
+
+  /** @returns whether it is new */
+  addConcern(channel: ChannelId, concern: Concern): boolean {
+    const known = this.concernsOf(channel);
+    if (known.some((one) => one.kind === concern.kind)) return false;
+    this.concerns.set(channel, [...known, concern]);
+    return true;
+  }
+
+  /** @returns whether there was one */
+  dropConcern(channel: ChannelId, kind: Concern["kind"]): boolean {
+    const known = this.concernsOf(channel);
+    if (known.length === 0) return false;
+    const left = known.filter((one) => one.kind !== kind);
+    this.concerns.set(channel, left);
+    return left.length < known.length;
   }
 
   /** The newest command of a channel, open or ended. */
@@ -55,13 +140,31 @@ export class Board {
 
   /** Keeps the newest: evidence about an older command never hides a newer one. */
   setLastCommand(command: Command, request: RequestRecord): void {
+    const { channel, seq, to, askedAt } = command;
+    if (command.end === "complete") this.setTaken(channel, { seq, value: to, at: askedAt });
     const known = this.commanded.get(command.channel);
     if (!known || command.seq >= known.command.seq) this.commanded.set(command.channel, { command, request });
   }
 
   agreementOf(channel: ChannelId): Agreement {
     const last = this.commanded.get(channel)?.command ?? null;
-    return agreement(last?.to ?? null, this.observedOf(channel)?.value ?? null, last !== null && last.end === null);
+    return agreement({
+      commanded: last?.to ?? null,
+      observed: this.observedOf(channel)?.value ?? null,
+      tolerance: this.snapshot.byId.get(channel)?.policy.tolerance ?? 0,
+      commandOpen: last !== null && last.end === null,
+      settling: this.settlesAt(channel) > this.clock.now(),
+    });
+  }
+
+  /** Until when a level may still be on its way to what was commanded, ms since 1970; 0 when it is not. */
+  settlesAt(channel: ChannelId): number {
+    const last = this.commanded.get(channel)?.command;
+    const policy = this.snapshot.byId.get(channel)?.policy;
+    const observed = this.observed.get(channel);
+    if (!last || !policy || last.end !== "complete" || typeof last.to !== "number") return 0;
+    if (observed && observed.cause !== "command" && observed.cause !== "unknown") return 0;
+    return (last.hops.at(-1)?.at ?? 0) + policy.settleMs;
   }
 
   presenceOf(device: string): Presence | null {
@@ -76,7 +179,7 @@ export class Board {
     return true;
   }
 
-  channelsOf(device: string): ChannelEntry[] {
-    return this.snapshot.channels.filter((channel) => channel.device.address === device);
+  channelsOf(device: string): readonly ChannelEntry[] {
+    return this.snapshot.byDevice.get(device) ?? [];
   }
 }

@@ -44,7 +44,7 @@ export class Lockouts {
 
   /** Stops what the journal has open in held lanes: for the start. */
   stopHeldLanes(): void {
-    for (const channel of this.byChannel.keys()) this.parts.lanes().dispatch(channel, { type: "lock" });
+    for (const channel of this.byChannel.keys()) this.parts.lanes().dispatch(channel, { type: "lock", channel });
   }
 
   /**
@@ -60,7 +60,8 @@ export class Lockouts {
     const standing = [...this.held.values()].find((one) => sameTarget(one, record));
     if (standing) throw new RelayError("already-locked-out", { target: name, holder: standing.holder });
     this.put(record);
-    for (const channel of this.channelsOf(record)) this.parts.lanes().dispatch(channel.id, { type: "lock" });
+    for (const channel of this.channelsOf(record))
+      this.parts.lanes().dispatch(channel.id, { type: "lock", channel: channel.id });
     try {
       if (!(await saveLockout(pool, record)))
         throw new RelayError("already-locked-out", { target: name, holder: "somebody" });
@@ -87,15 +88,15 @@ export class Lockouts {
 
   private targetOf(name: string): LockoutTarget {
     const { snapshot } = this.parts;
-    const ofDevice = snapshot.channels.find((channel) => channel.device.address === name.trim());
+    const ofDevice = snapshot.byDevice.get(name.trim())?.[0];
     if (ofDevice) return { deviceId: ofDevice.device.id };
     const resolution = resolveName(snapshot, name, null);
     if ("found" in resolution) return { channelId: resolution.found.id };
     if ("ambiguous" in resolution) {
-      const nearest = resolution.ambiguous.slice(0, 10).map((channel) => channel.address);
+      const nearest = resolution.ambiguous.slice(0, 10);
       throw new RelayError("ambiguous-name", { target: name, nearest });
     }
-    const nearest = "nearest" in resolution ? resolution.nearest.map((channel) => channel.address) : [];
+    const nearest = "nearest" in resolution ? resolution.nearest : [];
     throw new RelayError("unknown-channel", { target: name, nearest });
   }
 

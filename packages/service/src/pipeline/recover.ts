@@ -1,16 +1,9 @@
 /** After a restart: every command that the journal holds open goes on in its lane, or ends in a stated way. */
-import {
-  type ChannelId,
-  type Command,
-  codecs,
-  defaultPolicy,
-  newCommand,
-  type Snapshot,
-  transition,
-} from "@bold-relay/core";
+import { type ChannelId, type Command, defaultPolicy, newCommand, type Snapshot, transition } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import type { Log } from "../log.ts";
 import type { OpenCommandRecord } from "../store/open-commands.ts";
+import { commandTerms } from "./accept.ts";
 import type { LaneBook } from "./lane-book.ts";
 import type { RequestBook } from "./request-book.ts";
 import type { Settle } from "./settle.ts";
@@ -26,32 +19,40 @@ export interface RecoverParts {
 
 export function recover(records: readonly OpenCommandRecord[], parts: RecoverParts): void {
   const { clock, log, snapshot, book, lanes, settle } = parts;
-  const byChannel = new Map<ChannelId, Command[]>();
-  for (const record of records) {
-    book.open({ ...record, id: record.requestId, outcome: null, refusal: null });
+  const byLane = new Map<ChannelId, Command[]>();
+  const commands = records.map((record) => {
+    const { requestId, askedForMs } = record;
+    book.open({ ...record, id: requestId, forMs: askedForMs, outcome: null, refusal: null });
     const command = commandOf(record, snapshot);
     book.update(command);
-    byChannel.set(command.channel, [...(byChannel.get(command.channel) ?? []), command]);
+    return { command, doom: record.doom };
+  });
+  for (const { command, doom } of commands) {
+    const entry = snapshot.byId.get(command.channel);
+    if (doom) lanes.refuse(command, doom);
+    else if (!entry) endRemoved(command);
+    else byLane.set(entry.lane, [...(byLane.get(entry.lane) ?? []), command]);
   }
-  for (const [channel, commands] of byChannel) {
-    if (snapshot.byId.has(channel)) lanes.restore(channel, commands);
-    else for (const command of commands) endRemoved(command);
-  }
-  if (records.length > 0) log.info({ commands: records.length, lanes: byChannel.size }, "open commands go on");
+  for (const [lane, open] of byLane) lanes.restore(lane, open);
+  if (records.length > 0) log.info({ commands: records.length, lanes: byLane.size }, "open commands go on");
 
   /** Its channel was taken out of the site while the service was down. */
   function endRemoved(command: Command): void {
-    const { next } = transition({ ...command, maybeSent: true }, { type: "expire" }, clock.now());
+    const { next } = transition({ ...command, maybeSent: true, urgent: false }, { type: "expire" }, clock.now());
     settle.changed(next);
   }
 }
 
 function commandOf(record: OpenCommandRecord, snapshot: Snapshot): Command {
   const entry = snapshot.byId.get(record.channelId);
-  const { id, requestId, channelId, seq, to, askedAt, progress } = record;
-  const payload = entry ? Buffer.from(codecs[entry.profile.codec].encode(id, to)).toString("utf8") : "";
-  const wire = { topic: entry?.topics.do ?? "", payload };
-  const policy = entry?.policy ?? defaultPolicy;
-  const fresh = newCommand({ id, requestId, channel: channelId, seq, to, policy, askedAt, wire }, askedAt);
+  const { requestId, seq, askedAt, progress } = record;
+  const terms = entry ? commandTerms(entry, record) : removedTerms(record);
+  const fresh = newCommand({ ...terms, requestId, seq, askedAt }, askedAt);
   return progress ? { ...fresh, ...progress } : fresh;
+}
+
+/** Of a channel that is in no site any more only what the journal has is known. */
+function removedTerms({ id, channelId, to, urgent, forMs, clearWithinMs }: OpenCommandRecord) {
+  const nothing = { policy: defaultPolicy, once: false, anonymous: false };
+  return { id, channel: channelId, to, urgent, forMs, clearWithinMs, wire: { topic: "", payload: "" }, ...nothing };
 }

@@ -46,24 +46,27 @@ export class RequestBook {
    *
    * @returns the request, or null when it is not open
    */
-  update(command: Command): RequestRecord | null {
+  update(command: Command): OpenRequest | null {
     const request = this.requests.get(command.requestId);
     if (!request) return null;
     request.commands.set(command.id, command);
     if ([...request.commands.values()].every((one) => one.end !== null)) this.requests.delete(command.requestId);
-    return request.record;
+    return request;
   }
 }
 
 /** Made when somebody looks, not at every change: most changes nobody sees. */
 export function commandRecord(command: Command, { inlet, asker }: RequestRecord): CommandRecord {
-  const { id, requestId, channel, seq, to, policy, stage, end, reason, attempts, askedAt, hops } = command;
+  const { id, requestId, channel, seq, to, urgent, forMs, policy, stage, end, reason, attempts, askedAt, hops } =
+    command;
   return {
     id,
     requestId,
     channelId: channel,
     seq,
     to,
+    urgent,
+    forMs,
     aim: policy.aim,
     stage,
     end,

@@ -5,6 +5,7 @@
 import {
   type ChannelEntry,
   type ChannelId,
+  type Clues,
   type Command,
   type CommandId,
   codecs,
@@ -27,6 +28,7 @@ import type { SettleRow } from "../store/settle-commands.ts";
 import type { Answers } from "./answers.ts";
 import type { Board } from "./board.ts";
 import type { LaneBook } from "./lane-book.ts";
+import type { PowerUps } from "./power-ups.ts";
 import type { RequestBook } from "./request-book.ts";
 
 export interface SettleParts {
@@ -38,7 +40,15 @@ export interface SettleParts {
   readonly answers: Answers;
   readonly writer: GroupCommit<SettleRow, void>;
   readonly lanes: () => LaneBook;
+  readonly powerUps: () => PowerUps;
 }
+
+/** How long after its end a command may still explain a change, beyond the time it had to settle, ms. */
+const LATE_WITHIN_MS = 60_000;
+/** How long a message of somebody else on the command topic explains a change, ms. */
+const FOREIGN_WITHIN_MS = 10_000;
+/** How many ids are remembered of each channel, to tell its reports about our commands from those about others'. */
+const IDS_KEPT = 32;
 
 /** An open command that the journal does not know in its present form. */
 interface Unsaved {
@@ -51,6 +61,12 @@ export class Settle {
   private readonly unsaved = new Map<CommandId, Unsaved>();
   /** Channels whose last report still is their device's word: the link and the device have stood since. */
   private readonly fresh = new Set<ChannelId>();
+  /** By channel the ids that were given out lately, newest last. */
+  private readonly issued = new Map<ChannelId, CommandId[]>();
+  /** By channel when somebody else was last heard on its command topic, ms since 1970. */
+  private readonly foreignAt = new Map<ChannelId, number>();
+  /** Levels that may still be on their way: told anew when their time is over. */
+  private readonly settling = new Set<ChannelId>();
   /** Messages that meant nothing: one log line a topic and minute, with the count. */
   private readonly oddities = new Map<string, { since: number; count: number }>();
 
@@ -63,6 +79,7 @@ export class Settle {
     const use = this.parts.board.snapshot.byTopic.get(topic);
     if (!use) return this.odd(topic, "no channel has this topic");
     if (use.role === "here") return this.receiveHere(topic, use.device, codecs[use.profile.codec].decodeHere(payload));
+    if (use.role === "do") return this.receiveOthers(use.channel, live);
     const codec = codecs[use.channel.profile.codec];
     const wire: WireSight = { topic, payload: printable(payload) };
     if (use.role === "done") {
@@ -70,12 +87,39 @@ export class Settle {
       if (isGarbled(done)) return this.odd(topic, done.garbled);
       // A retained acknowledgement is old news by definition.
       if (!live) return this.odd(topic, "a retained acknowledgement");
-      this.parts.lanes().dispatch(use.channel.id, { type: "done", ...done, known: this.knownOf(use.channel), wire });
+      const event = { type: "done", ...done, wire } as const;
+      if (!use.device) this.parts.lanes().dispatch(use.channel.id, event);
+      else this.parts.lanes().dispatchDone(this.siblingsOf(use.channel), event);
       return;
     }
     const report = codec.decodeIs(payload);
     if (isGarbled(report)) return this.odd(topic, report.garbled);
     this.receiveReport(use.channel, { ...report, live }, wire);
+  }
+
+  private siblingsOf(channel: ChannelEntry): ChannelId[] {
+    return this.parts.board.channelsOf(channel.device.address).map(({ id }) => id);
+  }
+
+  /** Something on a command topic that is not ours: kept there by a retained message, or written by somebody else. */
+  private receiveOthers(channel: ChannelEntry, live: boolean): void {
+    const { board, clock, feed, log } = this.parts;
+    const now = clock.now();
+    if (live) this.foreignAt.set(channel.id, now);
+    const { topics } = channel;
+    const isNew = board.addConcern(
+      channel.id,
+      live
+        ? { kind: "foreign-publisher", text: `Somebody else writes commands to ${topics.do}.`, since: now }
+        : {
+            kind: "retained-command",
+            text: `A retained message lies on ${topics.do}: the device obeys it at every connect. Clear it.`,
+            since: now,
+          },
+    );
+    if (!isNew) return;
+    log.warn({ topic: topics.do, live }, "a message on a command topic that is not ours");
+    feed.channelChanged(channel.id);
   }
 
   /** A lane changed one of its commands. */
@@ -85,6 +129,7 @@ export class Settle {
       void this.save(command);
       return;
     }
+    if (command.attempts === 1 && command.stage === "accepted") this.issue(command);
     this.show(command);
     if (this.parts.answers.wants(command)) {
       this.unsaved.delete(command.id);
@@ -92,6 +137,31 @@ export class Settle {
     } else {
       this.unsaved.set(command.id, { command, since: this.unsaved.get(command.id)?.since ?? this.parts.clock.now() });
     }
+  }
+
+  /** Makes a command durable as it is, before it is written: for one that may be written only once. */
+  async keepSending(command: Command): Promise<void> {
+    this.unsaved.delete(command.id);
+    this.show(command);
+    await this.parts.writer.enqueue({ command });
+  }
+
+  /** Tells channels anew whose level had its time to settle. */
+  tellSettled(): void {
+    const { board, feed, clock } = this.parts;
+    for (const channel of this.settling) {
+      if (board.settlesAt(channel) > clock.now()) continue;
+      this.settling.delete(channel);
+      feed.channelChanged(channel);
+    }
+  }
+
+  private issue({ channel, id }: Command): void {
+    const ids = this.issued.get(channel) ?? [];
+    if (ids.includes(id)) return;
+    ids.push(id);
+    if (ids.length > IDS_KEPT) ids.shift();
+    this.issued.set(channel, ids);
   }
 
   /** Journals the progress of commands that have been open for a while. */
@@ -113,6 +183,7 @@ export class Settle {
       return;
     }
     if (command.end !== null) this.show(command);
+    if (command.end === "complete" && typeof command.to === "number") this.settling.add(command.channel);
     this.parts.answers.tell(command);
     if (command.end === null) return;
     const { id, requestId, end, reason, stage } = command;
@@ -122,29 +193,40 @@ export class Settle {
   private show(command: Command): void {
     const request = this.parts.book.update(command);
     if (!request) return;
-    this.parts.board.setLastCommand(command, request);
+    this.parts.board.setLastCommand(command, request.record);
     this.parts.feed.channelChanged(command.channel);
-    this.parts.feed.requestChanged(command.requestId, command.end);
+    this.parts.feed.requestChanged(request);
   }
 
   /** The link is gone: what devices said before may have changed unheard. */
   linkLost(): void {
     this.fresh.clear();
+    // What lies on command topics is looked at anew when the link is back.
+    const { board, feed } = this.parts;
+    for (const { id } of board.snapshot.channels) {
+      if (board.dropConcern(id, "retained-command")) feed.channelChanged(id);
+    }
   }
 
   /** What the device last said, if it would have told of any change since. */
-  private knownOf(channel: ChannelEntry): Value | null {
-    return this.fresh.has(channel.id) ? (this.parts.board.observedOf(channel.id)?.value ?? null) : null;
+  knownOf(channel: ChannelId): Value | null {
+    return this.fresh.has(channel) ? (this.parts.board.observedOf(channel)?.value ?? null) : null;
   }
 
   private receiveReport(channel: ChannelEntry, report: Report, wire: WireSight): void {
     const { board, lanes, feed, clock } = this.parts;
-    this.fresh.add(channel.id);
-    const proven = openCommands(lanes().lane(channel.id)).find((command) => confirms(command, report));
-    lanes().dispatch(channel.id, { type: "report", report, wire });
-    const { next, change } = observe(board.observedOf(channel.id), report, proven?.id ?? null, clock.now());
+    const { id } = channel;
+    if (report.live && report.by === "boot") this.parts.powerUps().reportedBoot(channel);
+    const open = openCommands(lanes().laneOf(id)).filter((command) => command.channel === id);
+    const proven = open.find((command) => confirms(command, report));
+    const clues = this.cluesFor(channel, report, proven?.id ?? null);
+    const { next, change } = observe(board.observedOf(id), report, clues, clock.now());
+    // Before the lanes decide: what they may use is what the device says now.
+    this.fresh.add(id);
+    if (change) board.setObserved(id, next, change.from);
+    lanes().dispatch(id, { type: "report", channel: id, report, wire });
+    this.wakePartners(id);
     if (!change) return;
-    board.setObserved(channel.id, next);
     feed.channelChanged(channel.id);
     const { to, from } = change;
     const row = {
@@ -161,9 +243,34 @@ export class Settle {
     });
   }
 
+  private cluesFor({ id, policy }: ChannelEntry, report: Report, provenBy: CommandId | null): Clues {
+    const { board, clock } = this.parts;
+    const now = clock.now();
+    const last = board.lastCommandOf(id);
+    const endedAt = last?.hops.at(-1)?.at ?? 0;
+    const isUnproven = last?.end === "unanswered" || last?.end === "overtaken" || last?.end === "failed";
+    const recent = isUnproven && now < endedAt + policy.settleMs + LATE_WITHIN_MS;
+    const ids = this.issued.get(id) ?? [];
+    return {
+      provenBy,
+      unproven: recent && last ? { id: last.id, to: last.to } : null,
+      issued: report.id === null || ids.includes(report.id) || last?.id === report.id,
+      foreign: now < (this.foreignAt.get(id) ?? 0) + FOREIGN_WITHIN_MS,
+      tolerance: policy.tolerance,
+    };
+  }
+
+  /** Commands that waited for this channel to be off may have their turn. */
+  private wakePartners(channel: ChannelId): void {
+    for (const { channels } of this.parts.board.snapshot.interlocks.get(channel) ?? []) {
+      for (const partner of channels) if (partner !== channel) this.parts.lanes().dispatch(partner, { type: "wake" });
+    }
+  }
+
   private receiveHere(topic: string, device: string, presence: Presence | Garbled): void {
     if (isGarbled(presence)) return this.odd(topic, presence.garbled);
     const { board, feed, clock } = this.parts;
+    if (presence.up) this.parts.powerUps().deviceUp(board.channelsOf(device), presence.boot);
     if (!board.setPresence(device, { ...presence, since: clock.now() })) return;
     for (const channel of board.channelsOf(device)) {
       // Gone, or powered up anew: its last word no longer counts until it speaks again.

@@ -2,6 +2,22 @@
 import { timestamp } from "../clock.ts";
 import type { Pool } from "./pool.ts";
 
+/** Why a channel must go off again at a certain time. */
+export type DeadlineWhy = "timed off" | "auto-off" | "end of hold";
+
+export interface CommandRow {
+  readonly id: string;
+  readonly channelId: number;
+  readonly to: string;
+  readonly urgent: boolean;
+  readonly forMs: number | null;
+  readonly clearWithinMs: number | null;
+  /** Why it ends at once. */
+  readonly doom: string | null;
+  /** When the channel must go off again, ms since 1970. */
+  readonly deadline: { readonly dueAt: number; readonly why: DeadlineWhy } | null;
+}
+
 export interface AcceptRow {
   readonly id: string;
   /** ms since 1970. */
@@ -11,16 +27,21 @@ export interface AcceptRow {
   readonly keyId: number | null;
   readonly target: string;
   readonly action: string;
+  readonly value: number | null;
+  readonly forMs: number | null;
   /** Set where the request ends on arrival. */
   readonly outcome: "refused" | "unmatched" | null;
   readonly refusal: object | null;
   /** What makes a repeated call the same call; null when the asker sent no key. */
   readonly idempotency: { readonly asker: string; readonly key: string; readonly bodySha256: string } | null;
-  readonly command: { readonly id: string; readonly channelId: number; readonly to: string } | null;
+  readonly commands: readonly CommandRow[];
+  /** The deadline that this request carries out: it goes in the same transaction. */
+  readonly deadlineOf: string | null;
 }
 
 export type AcceptResult =
-  | { readonly kept: true; readonly seq: number | null }
+  /** `seqs`: one a command, in order. */
+  | { readonly kept: true; readonly seqs: readonly number[] }
   /** The asker's key was revoked after it was looked up. */
   | { readonly kept: false; readonly original: null }
   /** The same call was made before: this is its request, and whether its body was the same. */
@@ -30,68 +51,133 @@ const ACCEPT = `
 with incoming as (
   select * from rows from (json_to_recordset($1) as (
     id uuid, asked_at timestamptz, inlet text, asker text, key_id int, target text, action text,
-    outcome text, refusal jsonb, command_id uuid, channel_id int, to_value text,
-    idem_asker text, idem_key text, body_sha256 text
+    value float8, for_ms int, outcome text, refusal jsonb, idem_asker text, idem_key text, body_sha256 text
   )) with ordinality as i (
-    id, asked_at, inlet, asker, key_id, target, action, outcome, refusal, command_id, channel_id, to_value,
+    id, asked_at, inlet, asker, key_id, target, action, value, for_ms, outcome, refusal,
     idem_asker, idem_key, body_sha256, place)
+), ordered as (
+  select * from rows from (json_to_recordset($2) as (
+    id uuid, request_id uuid, channel_id int, to_value text, asked_at timestamptz, urgent boolean, for_ms int,
+    clear_within_ms int, doom text, due_at timestamptz, why text
+  )) with ordinality as o (
+    id, request_id, channel_id, to_value, asked_at, urgent, for_ms, clear_within_ms, doom, due_at, why, place)
 ), claimed as (
   insert into idempotency (asker, key, body_sha256, request_id)
   select idem_asker, idem_key, body_sha256, id from incoming where idem_key is not null order by place
   on conflict do nothing
   returning request_id
 ), kept as (
-  insert into request (id, asked_at, inlet, asker, key_id, target, action, outcome, refusal)
-  select id, asked_at, inlet, asker, key_id, target, action, outcome, refusal from incoming i
+  insert into request (id, asked_at, inlet, asker, key_id, target, action, value, for_ms, outcome, refusal)
+  select id, asked_at, inlet, asker, key_id, target, action, value, for_ms, outcome, refusal from incoming i
   where (key_id is null or exists (select from api_key k where k.id = i.key_id and k.revoked_at is null))
     and (idem_key is null or exists (select from claimed where claimed.request_id = i.id))
   on conflict (id) do nothing
   returning id
 ), opened as (
-  insert into open_command (id, request_id, channel_id, to_value, asked_at)
-  select i.command_id, i.id, i.channel_id, i.to_value, i.asked_at from incoming i join kept using (id)
-  where i.command_id is not null order by i.place
-  returning request_id, seq
-)
-select kept.id, opened.seq from kept left join opened on opened.request_id = kept.id`;
+  insert into open_command (id, request_id, channel_id, to_value, asked_at, urgent, for_ms, clear_within_ms, doom)
+  select o.id, o.request_id, channel_id, to_value, asked_at, urgent, for_ms, clear_within_ms, doom
+  from ordered o join kept on kept.id = o.request_id order by o.place
+  returning id, request_id, seq
+)`;
+
+const ANSWER =
+  "select kept.id, opened.id as command, opened.seq from kept left join opened on opened.request_id = kept.id";
+
+/** With deadlines that begin, or that are carried out. Apart, for most requests have neither. */
+const TIMED = `, begun as (
+  insert into deadline (command_id, channel_id, seq, due_at, why)
+  select o.id, o.channel_id, opened.seq, o.due_at, o.why from ordered o join opened using (id) where o.due_at is not null
+), carried_out as (
+  delete from deadline where command_id = any($3::uuid[])
+)`;
 
 const LOOK_AGAIN = `
-select request.id, open_command.seq from request left join open_command on open_command.request_id = request.id
+select request.id, open_command.id as command, open_command.seq
+from request left join open_command on open_command.request_id = request.id
 where request.id = any($1::uuid[])`;
+
+interface Found {
+  readonly id: string;
+  readonly command: string | null;
+  readonly seq: number | null;
+}
 
 export async function acceptRequests(
   pool: Pool,
   rows: readonly AcceptRow[],
   repeated: boolean,
 ): Promise<AcceptResult[]> {
-  const payload = rows.map(({ askedAt, keyId, command, idempotency, ...row }) => ({
-    ...row,
-    asked_at: timestamp(askedAt),
-    key_id: keyId,
-    command_id: command?.id,
-    channel_id: command?.channelId,
-    to_value: command?.to,
-    idem_asker: idempotency?.asker,
-    idem_key: idempotency?.key,
-    body_sha256: idempotency?.bodySha256,
-  }));
-  const written = await pool.query({ name: "accept", text: ACCEPT, values: [JSON.stringify(payload)] });
-  const seqs = new Map<string, number | null>(written.rows.map((row) => [row.id, row.seq]));
-  if (repeated && seqs.size < rows.length) {
+  const requests = JSON.stringify(rows.map(requestRecord));
+  const commands = JSON.stringify(rows.flatMap((row) => row.commands.map((command) => commandRecord(command, row))));
+  const carriedOut = rows.flatMap(({ deadlineOf }) => deadlineOf ?? []);
+  const timed = carriedOut.length > 0 || rows.some((row) => row.commands.some(({ deadline }) => deadline !== null));
+  const written = timed
+    ? await pool.query<Found>({
+        name: "accept-timed",
+        text: `${ACCEPT}${TIMED} ${ANSWER}`,
+        values: [requests, commands, carriedOut],
+      })
+    : await pool.query<Found>({ name: "accept", text: `${ACCEPT} ${ANSWER}`, values: [requests, commands] });
+  const kept = new Set<string>();
+  const seqs = new Map<string, number>();
+  const note = (found: readonly Found[]) => {
+    for (const { id, command, seq } of found) {
+      kept.add(id);
+      if (command !== null && seq !== null) seqs.set(command, seq);
+    }
+  };
+  note(written.rows);
+  if (repeated && kept.size < rows.length) {
     // An earlier try may have committed before its connection was lost.
-    const found = await pool.query(LOOK_AGAIN, [rows.map((row) => row.id)]);
-    for (const row of found.rows) seqs.set(row.id, row.seq);
+    note((await pool.query<Found>(LOOK_AGAIN, [rows.map((row) => row.id)])).rows);
   }
   const originals = await findOriginals(
     pool,
-    rows.filter((row) => row.idempotency && !seqs.has(row.id)),
+    rows.filter((row) => row.idempotency && !kept.has(row.id)),
   );
   return rows.map((row) => {
-    if (seqs.has(row.id)) return { kept: true, seq: seqs.get(row.id) ?? null };
+    // A repeated commit finds no open command only if its lane had it already, which this process would know.
+    if (kept.has(row.id)) return { kept: true, seqs: row.commands.map(({ id }) => seqs.get(id) ?? 0) };
     const original = originals.get(idempotencyName(row));
     if (!original) return { kept: false, original: null };
     return { kept: false, original: original.requestId, sameBody: original.bodySha256 === row.idempotency?.bodySha256 };
   });
+}
+
+function requestRecord(row: AcceptRow) {
+  const { id, inlet, asker, target, action, value, outcome, refusal, idempotency } = row;
+  return {
+    id,
+    asked_at: timestamp(row.askedAt),
+    inlet,
+    asker,
+    key_id: row.keyId,
+    target,
+    action,
+    value,
+    for_ms: row.forMs,
+    outcome,
+    refusal,
+    idem_asker: idempotency?.asker,
+    idem_key: idempotency?.key,
+    body_sha256: idempotency?.bodySha256,
+  };
+}
+
+function commandRecord(command: CommandRow, row: AcceptRow) {
+  return {
+    id: command.id,
+    request_id: row.id,
+    channel_id: command.channelId,
+    to_value: command.to,
+    asked_at: timestamp(row.askedAt),
+    urgent: command.urgent,
+    for_ms: command.forMs,
+    clear_within_ms: command.clearWithinMs,
+    doom: command.doom,
+    due_at: command.deadline ? timestamp(command.deadline.dueAt) : null,
+    why: command.deadline?.why,
+  };
 }
 
 interface Original {

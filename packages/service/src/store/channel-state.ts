@@ -1,6 +1,6 @@
 /** Reads what was last known of every channel: the newest state change, the newest command with its request. */
-import type { Cause, ChannelId, CommandId, Value } from "@bold-relay/core";
-import { COMMAND_COLUMNS, type CommandRecord } from "./find-requests.ts";
+import { type Cause, type ChannelId, type CommandId, parseValue, type Value } from "@bold-relay/core";
+import { COMMAND_COLUMNS, type CommandRecord, commandFromRow } from "./find-requests.ts";
 import type { Db } from "./pool.ts";
 
 export interface ObservedRecord {
@@ -9,16 +9,36 @@ export interface ObservedRecord {
   readonly cause: Cause;
   readonly commandId: CommandId | null;
   readonly at: number;
+  /** What it was before that change. */
+  readonly before: Value | null;
+  /** When a hand last changed it, ms since 1970. */
+  readonly handAt: number | null;
 }
 
 export async function findObserved(db: Db): Promise<ObservedRecord[]> {
   const { rows } = await db.query(`
-    select c.id as "channelId", s.to_value as value, s.cause, s.command_id as "commandId",
-      extract(epoch from s.at)::float8 * 1000 as at
-    from channel c cross join lateral (
-      select * from state_change where channel_id = c.id order by id desc limit 1) s
+    select c.id as "channelId", s.to_value as value, s.cause, s.command_id as "commandId", s.from_value as before,
+      extract(epoch from s.at)::float8 * 1000 as at, extract(epoch from hand.at)::float8 * 1000 as "handAt"
+    from channel c
+      cross join lateral (select * from state_change where channel_id = c.id order by id desc limit 1) s
+      left join lateral (
+        select at from state_change where channel_id = c.id and cause = 'hand' order by id desc limit 1) hand on true
     where c.removed_at is null`);
-  return rows;
+  return rows.map((row) => ({
+    ...row,
+    value: parseValue(row.value),
+    before: row.before === null ? null : parseValue(row.before),
+  }));
+}
+
+/** By channel the newest command that reached its aim. */
+export async function findTaken(db: Db): Promise<{ channelId: ChannelId; seq: number; value: Value; at: number }[]> {
+  const { rows } = await db.query(`
+    select ch.id as "channelId", c.seq, c.to_value as value, extract(epoch from c.asked_at)::float8 * 1000 as at
+    from channel ch cross join lateral (
+      select * from command where channel_id = ch.id and ended = 'complete' order by request_id desc limit 1) c
+    where ch.removed_at is null`);
+  return rows.map((row) => ({ ...row, value: parseValue(row.value) }));
 }
 
 /** The newest ended command of every channel; open ones are read apart. */
@@ -29,5 +49,5 @@ export async function findLastCommands(db: Db): Promise<CommandRecord[]> {
       select * from command where channel_id = ch.id order by request_id desc limit 1) c
       join request r on r.id = c.request_id
     where ch.removed_at is null`);
-  return rows;
+  return rows.map(commandFromRow);
 }

@@ -1,5 +1,17 @@
 /** Reads requests and their ended commands back from the journal. */
-import type { Aim, ChannelId, CommandId, End, Hop, Outcome, Reason, RequestId, Stage, Value } from "@bold-relay/core";
+import {
+  type Aim,
+  type ChannelId,
+  type CommandId,
+  type End,
+  type Hop,
+  type Outcome,
+  parseValue,
+  type Reason,
+  type RequestId,
+  type Stage,
+  type Value,
+} from "@bold-relay/core";
 import type { Db } from "./pool.ts";
 
 export interface RequestRecord {
@@ -10,6 +22,9 @@ export interface RequestRecord {
   readonly asker: string;
   readonly target: string;
   readonly action: string;
+  /** The number that came with the action, as it was asked: what it became stands in the command. */
+  readonly value: number | null;
+  readonly forMs: number | null;
   /** Set where the request ended on arrival. */
   readonly outcome: Extract<Outcome, "refused" | "unmatched"> | null;
   readonly refusal: { code: string; facts: Record<string, string | number | string[]> } | null;
@@ -22,6 +37,9 @@ export interface CommandRecord {
   readonly channelId: ChannelId;
   readonly seq: number;
   readonly to: Value;
+  readonly urgent: boolean;
+  /** For how long it was asked, ms; null: for good. */
+  readonly forMs: number | null;
   readonly aim: Aim;
   readonly stage: Stage;
   readonly end: End | null;
@@ -36,18 +54,23 @@ export interface CommandRecord {
 
 /** Of `command c` joined with its `request r`. */
 export const COMMAND_COLUMNS = `
-  c.id, c.request_id as "requestId", c.channel_id as "channelId", c.seq, c.to_value as "to", c.aim, c.stage,
+  c.id, c.request_id as "requestId", c.channel_id as "channelId", c.seq, c.to_value as "to", c.urgent, c.for_ms as "forMs", c.aim, c.stage,
   c.ended as "end", c.reason, c.attempts, extract(epoch from c.asked_at)::float8 * 1000 as "askedAt", c.hops,
   r.inlet, r.asker`;
 
 /** Of `request r`. */
 export const REQUEST_COLUMNS = `
   r.id, extract(epoch from r.asked_at)::float8 * 1000 as "askedAt", r.inlet, r.asker, r.target, r.action,
-  r.outcome, r.refusal`;
+  r.value, r.for_ms as "forMs", r.outcome, r.refusal`;
 
 export async function findRequests(db: Db, ids: readonly string[]): Promise<RequestRecord[]> {
   const { rows } = await db.query(`select ${REQUEST_COLUMNS} from request r where r.id = any($1::uuid[])`, [ids]);
   return rows;
+}
+
+/** The journal keeps values as text. */
+export function commandFromRow(row: CommandRecord & { readonly to: string }): CommandRecord {
+  return { ...row, to: parseValue(row.to) };
 }
 
 /** The ended commands of these requests. */
@@ -57,7 +80,7 @@ export async function findCommands(db: Db, requestIds: readonly string[]): Promi
      where c.request_id = any($1::uuid[]) order by c.seq`,
     [requestIds],
   );
-  return rows;
+  return rows.map(commandFromRow);
 }
 
 export interface DayFigures {

@@ -1,5 +1,5 @@
 /** The model's tables: sites are saved whole, and read whole into records for the snapshot. */
-import type { ChannelId, ChannelRecord, Profile, SiteDescription } from "@bold-relay/core";
+import type { ChannelId, ChannelRecord, Profile, SiteDescription, SiteRecord } from "@bold-relay/core";
 import { type Db, inTransaction, type Pool } from "./pool.ts";
 
 /** Every channel in use, in schedule order. */
@@ -15,6 +15,12 @@ export async function findChannels(db: Db): Promise<ChannelRecord[]> {
     where c.removed_at is null
     order by s.slug, c.number, c.id`);
   return rows;
+}
+
+/** Every site with what belongs to it beside its channels. */
+export async function findSites(db: Db): Promise<SiteRecord[]> {
+  const { rows } = await db.query("select slug, name, bundles from site order by slug");
+  return rows.map(({ bundles, ...site }) => ({ ...site, ...bundles }));
 }
 
 /** Adds a profile, or replaces the one of the same slug. */
@@ -34,7 +40,9 @@ export async function saveProfile(db: Db, profile: Profile): Promise<void> {
  */
 export async function saveSite(pool: Pool, site: SiteDescription): Promise<void> {
   await inTransaction(pool, async (db) => {
-    const siteId = await upsert(db, "site", { slug: site.slug }, { name: site.name });
+    const { groups = [], scenes = [], interlocks = [] } = site;
+    const bundles = { groups, scenes, interlocks };
+    const siteId = await upsert(db, "site", { slug: site.slug }, { name: site.name, bundles });
     await db.query(
       `update channel set removed_at = now() from device
        where device.id = channel.device_id and device.site_id = $1 and removed_at is null`,

@@ -1,5 +1,5 @@
 /** Reads back every command that had no end when the service stopped. */
-import type { ChannelId, CommandId, RequestId, Value } from "@bold-relay/core";
+import { type ChannelId, type CommandId, type Doom, parseValue, type RequestId, type Value } from "@bold-relay/core";
 import type { Db } from "./pool.ts";
 import type { ProgressRecord } from "./settle-commands.ts";
 
@@ -9,6 +9,11 @@ export interface OpenCommandRecord {
   readonly channelId: ChannelId;
   readonly seq: number;
   readonly to: Value;
+  readonly urgent: boolean;
+  readonly forMs: number | null;
+  readonly clearWithinMs: number | null;
+  /** It is refused already: only its end is missing. */
+  readonly doom: Doom | null;
   /** ms since 1970. */
   readonly askedAt: number;
   readonly progress: ProgressRecord | null;
@@ -16,13 +21,17 @@ export interface OpenCommandRecord {
   readonly asker: string;
   readonly target: string;
   readonly action: string;
+  /** As it was asked, of the whole request. */
+  readonly value: number | null;
+  readonly askedForMs: number | null;
 }
 
 export async function findOpenCommands(db: Db): Promise<OpenCommandRecord[]> {
   const { rows } = await db.query(`
     select o.id, o.request_id as "requestId", o.channel_id as "channelId", o.seq, o.to_value as "to", o.progress,
+      o.urgent, o.for_ms as "forMs", o.clear_within_ms as "clearWithinMs", o.doom, r.value, r.for_ms as "askedForMs",
       extract(epoch from o.asked_at)::float8 * 1000 as "askedAt", r.inlet, r.asker, r.target, r.action
     from open_command o join request r on r.id = o.request_id
     order by o.seq`);
-  return rows;
+  return rows.map((row) => ({ ...row, to: parseValue(row.to) }));
 }

@@ -1,5 +1,5 @@
 /** The verb *settle*: what was learnt about open commands and channels becomes durable, in one statement. */
-import type { Command, Hop } from "@bold-relay/core";
+import { type Command, type Hop, type Value, valueText } from "@bold-relay/core";
 import { timestamp } from "../clock.ts";
 import type { Pool } from "./pool.ts";
 
@@ -7,8 +7,8 @@ interface StateChangeRow {
   readonly id: string;
   readonly channelId: number;
   readonly at: number;
-  readonly from: string | null;
-  readonly to: string;
+  readonly from: Value | null;
+  readonly to: Value;
   readonly cause: string;
   readonly commandId: string | null;
 }
@@ -24,6 +24,8 @@ export interface ProgressRecord {
   readonly confirmedAt: number | null;
   readonly attempts: number;
   readonly held: boolean;
+  readonly sending: Command["sending"];
+  readonly watchedFrom: number | null;
   readonly contradiction: Command["contradiction"];
   readonly hops: readonly Hop[];
 }
@@ -32,10 +34,13 @@ const SETTLE = `
 with ended as (
   select * from json_to_recordset($1) as e(
     id uuid, request_id uuid, channel_id int, seq bigint, to_value text, aim text, stage text, ended text, reason text,
-    attempts smallint, asked_at timestamptz, hops jsonb)
+    attempts int, asked_at timestamptz, hops jsonb, urgent boolean, for_ms int)
 ), kept as (
-  insert into command (id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, attempts, asked_at, hops)
-  select id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, attempts, asked_at, hops from ended
+  insert into command (id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, attempts, asked_at, hops,
+    urgent, for_ms)
+  select id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, least(attempts, 32767), asked_at, hops,
+    urgent, for_ms
+  from ended
   on conflict do nothing
 ), closed as (
   delete from open_command using ended where open_command.id = ended.id
@@ -75,7 +80,9 @@ function historyRecord(command: Command) {
     request_id: command.requestId,
     channel_id: command.channel,
     seq: command.seq,
-    to_value: command.to,
+    to_value: valueText(command.to),
+    urgent: command.urgent,
+    for_ms: command.forMs,
     aim: command.policy.aim,
     stage: command.stage,
     ended: command.end,
@@ -87,8 +94,10 @@ function historyRecord(command: Command) {
 }
 
 function progressRecord(command: Command): ProgressRecord {
-  const { stage, publishedAt, acknowledgedAt, confirmedAt, attempts, held, contradiction } = command;
-  return { stage, publishedAt, acknowledgedAt, confirmedAt, attempts, held, contradiction, hops: command.hops };
+  const { stage, publishedAt, acknowledgedAt, confirmedAt, watchedFrom, attempts, held, sending, contradiction } =
+    command;
+  const times = { publishedAt, acknowledgedAt, confirmedAt, watchedFrom };
+  return { stage, ...times, attempts, held, sending, contradiction, hops: command.hops };
 }
 
 function changeRecord(change: StateChangeRow) {
@@ -96,8 +105,8 @@ function changeRecord(change: StateChangeRow) {
     id: change.id,
     channel_id: change.channelId,
     at: timestamp(change.at),
-    from_value: change.from,
-    to_value: change.to,
+    from_value: change.from === null ? null : valueText(change.from),
+    to_value: valueText(change.to),
     cause: change.cause,
     command_id: change.commandId,
   };

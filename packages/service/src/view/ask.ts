@@ -24,14 +24,14 @@ export function createAsk({ accept, answers, book, board, ledger }: AskParts): A
     const accepted = await accept(intent, asker);
     if ("original" in accepted) return answerAgain(accepted.original, intent, waitMs);
     const { record } = accepted;
-    if (waitMs > 0 && !isThere(accepted, intent.until)) await answers.wait(record.id, intent.until, waitMs);
+    if (waitMs > 0 && !isThere(accepted, intent.until)) await answers.wait(accepted, intent.until, waitMs);
     return requestView(record, recordsOf(accepted), board);
   };
 
   /** A repeated call is answered with what has become of the first one by now. */
   async function answerAgain(original: RequestId, { until }: Intent, waitMs: number): Promise<RequestView> {
     const open = book.get(original);
-    if (open && waitMs > 0 && !isThere(open, until)) await answers.wait(original, until, waitMs);
+    if (open && waitMs > 0 && !isThere(open, until)) await answers.wait(open, until, waitMs);
     const request = await ledger.view(original);
     if (request.refusal) throw new RelayError(request.refusal.code, await ledger.refusalFacts(original));
     return request;

@@ -1,11 +1,20 @@
 /** A channel as callers see it: what it was told beside what it is. */
-import type { ChannelView, LockoutView } from "@bold-relay/api";
-import { type ChannelEntry, channelKinds, type Lockout } from "@bold-relay/core";
+import type { BundleView, ChannelView, LockoutView } from "@bold-relay/api";
+import { type Bundle, type ChannelEntry, channelKinds, isOn, kindOf, type Lockout, RECALL } from "@bold-relay/core";
 import type { Board } from "../pipeline/board.ts";
+import type { Deadlines } from "../pipeline/deadlines.ts";
 import type { Lockouts } from "../pipeline/lockouts.ts";
 import { commandView } from "./command-view.ts";
 
-export function channelView(channel: ChannelEntry, board: Board, lockouts: Lockouts): ChannelView {
+export interface ChannelViewParts {
+  readonly board: Board;
+  readonly lockouts: Lockouts;
+  readonly deadlines: Deadlines;
+}
+
+export function channelView(channel: ChannelEntry, { board, lockouts, deadlines }: ChannelViewParts): ChannelView {
+  const { words } = kindOf(channel.kind);
+  const offAt = deadlines.dueAt(channel.id);
   const lockout = lockouts.of(channel.id);
   const observed = board.observedOf(channel.id);
   const last = board.lastCommandOf(channel.id);
@@ -25,6 +34,7 @@ export function channelView(channel: ChannelEntry, board: Board, lockouts: Locko
     },
     commanded: last && {
       value: last.to,
+      text: words(last.to),
       commandId: last.id,
       requestId: last.requestId,
       at: new Date(last.askedAt).toISOString(),
@@ -33,11 +43,15 @@ export function channelView(channel: ChannelEntry, board: Board, lockouts: Locko
     },
     observed: observed && {
       value: observed.value,
+      text: words(observed.value),
+      on: isOn(observed.value),
       cause: observed.cause,
       commandId: observed.commandId,
       at: new Date(observed.at).toISOString(),
     },
     agreement: board.agreementOf(channel.id),
+    offAt: offAt === null ? null : new Date(offAt).toISOString(),
+    concerns: board.concernsOf(channel.id).map((one) => ({ ...one, since: new Date(one.since).toISOString() })),
     lockout: lockout && lockoutView(lockout),
     lastCommand: last && commandView(last, board),
   };
@@ -45,4 +59,11 @@ export function channelView(channel: ChannelEntry, board: Board, lockouts: Locko
 
 export function lockoutView({ id, holder, reason, wholeDevice, since }: Lockout): LockoutView {
   return { id, holder, reason, wholeDevice, since: new Date(since).toISOString() };
+}
+
+export function bundleView({ kind, address, name, members }: Bundle, { snapshot }: Board): BundleView {
+  const channels = members.flatMap(({ channel }) => snapshot.byId.get(channel) ?? []);
+  const takesAll = (action: string) => channels.every((one) => Object.hasOwn(channelKinds[one.kind].actions, action));
+  const actions = kind === "scene" ? [RECALL] : ["on", "off", "toggle"].filter(takesAll);
+  return { kind, address, name, channels: channels.map((channel) => channel.address), actions };
 }

@@ -1,13 +1,15 @@
 /** A command as callers see it, with its verdict in words. */
 import type { CommandView, HopView } from "@bold-relay/api";
-import { type Hop, verdict } from "@bold-relay/core";
+import { type Hop, kindOf, verdict } from "@bold-relay/core";
 import type { Board } from "../pipeline/board.ts";
 import type { CommandRecord } from "../store/find-requests.ts";
 
 export function commandView(record: CommandRecord, board: Board): CommandView {
-  const { id, requestId, channelId, to, aim, stage, end, reason, attempts, askedAt, hops, asker, inlet } = record;
+  const { id, requestId, channelId, to, urgent, forMs, aim, stage, end, reason, attempts, askedAt, hops } = record;
+  const { asker, inlet } = record;
   const entry = board.snapshot.byId.get(channelId);
   const presence = entry ? board.presenceOf(entry.device.address) : null;
+  const toText = entry ? kindOf(entry.kind).words(to) : String(to);
   const after = {
     accepted: afterMs(record, "accepted"),
     published: afterMs(record, "published"),
@@ -22,6 +24,9 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
     channelName: entry?.name ?? "Removed channel",
     room: entry?.room.name ?? "",
     to,
+    toText,
+    urgent,
+    forMs,
     aim,
     stage,
     end,
@@ -32,7 +37,9 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
     asker,
     inlet,
     verdict: verdict({
-      to,
+      to: toText,
+      urgent,
+      note: hops.findLast((hop) => hop.kind === "closed")?.note ?? null,
       stage,
       aim,
       end,

@@ -1,12 +1,13 @@
 /** A world of its own for every test file: database, site, keys, the service and stand-in boards, on the run's servers. */
 import { randomBytes } from "node:crypto";
-import { type Client, createClient, type RequestView } from "@bold-relay/api";
+import { type AskBody, type Client, createClient, type RequestView } from "@bold-relay/api";
 import type { DeliveryPolicy, Profile, SiteDescription } from "@bold-relay/core";
 import { RelayBoard, type RelayBoardOptions } from "@bold-relay/standins";
 import { connectAsync, type MqttClient } from "mqtt";
 import pg from "pg";
 import { inject } from "vitest";
 import {
+  type Clock,
   type Config,
   createLog,
   createPool,
@@ -22,6 +23,7 @@ import {
   saveSite,
   sha256,
   startService,
+  steadyClock,
 } from "../../src/index.ts";
 
 export const OWNER = { name: "Ines", password: "correct horse battery" };
@@ -37,6 +39,8 @@ export interface World {
   readonly key: string;
   readonly inletKey: string;
   readonly pool: pg.Pool;
+  /** What the next start of the service uses as its clock. */
+  clock: Clock;
   service: RunningService;
   /** The running board of the device `wren`, `finch` or `dunlin`; the options count when it is first asked for. */
   board(device: string, options?: Partial<RelayBoardOptions>): Promise<RelayBoard>;
@@ -44,7 +48,7 @@ export interface World {
   listener(): Promise<MqttClient>;
   address(channel: string): string;
   /** Asks and waits for the outcome. */
-  ask(channel: string, action: string, waitS?: number): Promise<RequestView>;
+  ask(channel: string, action: string, waitS?: number, more?: Partial<AskBody>): Promise<RequestView>;
   /** Stops the service and starts it anew on the same data. */
   restart(): Promise<void>;
   stop(): Promise<void>;
@@ -55,15 +59,20 @@ export interface WorldOptions {
   readonly consoleDir?: string;
   /** Left out where the test starts the service as a process of its own. */
   readonly start?: boolean;
+  /** Another site than the usual one, and profiles that it needs beside `reporting` and `answering`. */
+  readonly describe?: (slug: string) => SiteDescription;
+  readonly profiles?: readonly Profile[];
+  readonly clock?: Clock;
 }
 
-export async function createWorld({ delivery = {}, consoleDir, start = true }: WorldOptions = {}): Promise<World> {
+export async function createWorld(options: WorldOptions = {}): Promise<World> {
+  const { delivery = {}, consoleDir, start = true, describe = describeSite } = options;
   const site = `site-${randomBytes(4).toString("hex")}`;
   const databaseUrl = await createDatabase(site.replace("-", "_"));
   const pool = createPool(databaseUrl, () => {});
   await migrate(pool);
-  for (const profile of profiles(delivery)) await saveProfile(pool, profile);
-  await saveSite(pool, describeSite(site));
+  for (const profile of [...profiles(delivery), ...(options.profiles ?? [])]) await saveProfile(pool, profile);
+  await saveSite(pool, describe(site));
   const { key, inletKey } = await makeKeys(pool, site);
   const config = readConfig({
     BOLD_RELAY_DATABASE_URL: databaseUrl,
@@ -79,18 +88,20 @@ export async function createWorld({ delivery = {}, consoleDir, start = true }: W
   const boards = new Map<string, RelayBoard>();
   const listeners: MqttClient[] = [];
   const launch = async () => {
-    const service = await startService(config, log);
+    const service = await startService(config, log, world.clock);
     await service.linked;
     return service;
   };
   const nothing: RunningService = { url: "http://127.0.0.1:1", linked: Promise.resolve(), stop: async () => {} };
+  const started = options.clock ?? steadyClock;
   const world: World = {
     site,
     config,
     key,
     inletKey,
     pool,
-    service: start ? await launch() : nothing,
+    clock: started,
+    service: nothing,
     get client() {
       return createClient({ baseUrl: world.service.url, key });
     },
@@ -110,8 +121,8 @@ export async function createWorld({ delivery = {}, consoleDir, start = true }: W
       listeners.push(client);
       return client;
     },
-    ask: (channel: string, action: string, waitS = 20) =>
-      world.client.ask({ target: world.address(channel), action }, { waitS }),
+    ask: (channel: string, action: string, waitS = 20, more: Partial<AskBody> = {}) =>
+      world.client.ask({ target: world.address(channel), action, ...more }, { waitS }),
     async restart() {
       await world.service.stop();
       world.service = await launch();
@@ -125,6 +136,7 @@ export async function createWorld({ delivery = {}, consoleDir, start = true }: W
       await pool.end();
     },
   };
+  if (start) world.service = await launch();
   return world;
 }
 

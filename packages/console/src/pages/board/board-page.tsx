@@ -5,6 +5,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { useBoard } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
 import { TracePanel } from "../trace/trace-panel.tsx";
+import { BundleRows } from "./bundle-rows.tsx";
 import { ChannelRow } from "./channel-row.tsx";
 
 export function BoardPage() {
@@ -20,6 +21,7 @@ export function BoardPage() {
     <div className="flex">
       <div className="min-w-0 flex-1 px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
         <Heading site={site} />
+        <BundleRows site={site} />
         <Schedule site={site} traced={request} now={now} />
       </div>
       {request && (
@@ -36,7 +38,7 @@ export function BoardPage() {
 
 function Heading({ site }: { site: SiteView }) {
   const { channels } = site;
-  const on = channels.filter((channel) => channel.observed?.value === "on").length;
+  const on = channels.filter((channel) => channel.observed?.on).length;
   const drifting = channels.filter((channel) => channel.agreement === "drift").length;
   const unknown = channels.filter((channel) => channel.observed === null).length;
   const lockedOut = channels.filter((channel) => channel.lockout !== null).length;

@@ -1,12 +1,14 @@
 /** One channel, one row: what it is, what it was told, how far that got, who asked, and the control. */
 import type { ChannelView, CommandView } from "@bold-relay/api";
-import { formatAgo, formatDuration } from "@bold-relay/core";
+import { causeWords, formatAgo, formatDuration } from "@bold-relay/core";
 import { memo } from "react";
 import { Link } from "react-router";
-import { Lamp, lampWord } from "../../parts/lamp.tsx";
-import { OnOff } from "../../parts/on-off.tsx";
+import { Keys } from "../../parts/keys.tsx";
+import { Lamp } from "../../parts/lamp.tsx";
 import { Plate } from "../../parts/plate.tsx";
 import { StageTrack } from "../../parts/stage-track.tsx";
+import { capital, timeOfDay } from "../../parts/words.ts";
+import { channelKeys } from "./channel-keys.ts";
 import { LockedOut, LockOut } from "./lock-out.tsx";
 import { useAsk } from "./use-ask.ts";
 
@@ -21,7 +23,6 @@ interface ChannelRowProps {
 export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now }: ChannelRowProps) {
   const { pressed, trouble, ask } = useAsk(channel.address);
   const last = channel.lastCommand;
-  const open = last !== null && last.end === null;
   const selected = last !== null && last.requestId === traced;
   return (
     <tr
@@ -63,11 +64,10 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
         ) : (
           <div className="flex items-center justify-end gap-2.5 max-md:flex-col-reverse max-md:items-end max-md:gap-1.5">
             <LockOut channel={channel} />
-            <OnOff
+            <Keys
               name={`${channel.name}, ${channel.room.name}`}
-              is={channel.observed?.value ?? null}
-              asked={pressed ?? (open ? last.to : null)}
-              onPress={(value) => void ask(value)}
+              keys={channelKeys(channel, pressed)}
+              onPress={(wish) => void ask(wish)}
             />
           </div>
         )}
@@ -82,17 +82,22 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
 });
 
 function IsCell({ channel }: { channel: ChannelView }) {
-  const { observed, commanded, agreement } = channel;
-  const value = observed?.value ?? null;
-  const differs = commanded !== null && commanded.value !== value;
+  const { observed, commanded, agreement, offAt, concerns } = channel;
+  const differs = commanded !== null && agreement !== "agreed" && commanded.value !== observed?.value;
   // Changed at the wall is news, not a fault: only what nobody explains is shown as wrong.
-  const explained = agreement === "pending" || observed?.cause === "hand" || value === null;
+  const explained = agreement === "pending" || observed?.cause === "hand" || observed === null;
   return (
     <div className="flex items-center gap-2.5">
-      <Lamp value={value} />
+      <Lamp on={observed?.on ?? null} />
       <div className="leading-[18px]">
-        <span className="font-medium">{lampWord(value)}</span>
-        {differs && <p className={`text-note ${explained ? "text-soft" : "text-wrong"}`}>Told: {commanded.value}</p>}
+        <span className="font-medium">{observed ? capital(observed.text) : "Unknown"}</span>
+        {differs && <p className={`text-note ${explained ? "text-soft" : "text-wrong"}`}>Told: {commanded.text}</p>}
+        {offAt && <p className="text-note text-soft">Off at {timeOfDay(offAt)}</p>}
+        {concerns.map((concern) => (
+          <p key={concern.kind} className="max-w-[220px] text-note text-wrong">
+            {concern.text}
+          </p>
+        ))}
       </div>
     </div>
   );
@@ -124,9 +129,9 @@ function CommandCell({ command, site }: { command: CommandView; site: string }) 
 function ByCell({ channel, now }: { channel: ChannelView; now: number }) {
   const { observed, commanded } = channel;
   const changedLater = observed && (!commanded || Date.parse(observed.at) > Date.parse(commanded.at));
-  if (changedLater && observed.cause !== "command" && observed.cause !== "unknown") {
-    const words = { hand: "By hand", timer: "Its own timer", boot: "Its power-up" }[observed.cause];
-    return <Who who={words} when={formatAgo(now - Date.parse(observed.at))} />;
+  const words = observed && causeWords(observed.cause);
+  if (changedLater && words) {
+    return <Who who={capital(words)} when={formatAgo(now - Date.parse(observed.at))} />;
   }
   if (!commanded) return null;
   const ago = formatAgo(now - Date.parse(commanded.at));

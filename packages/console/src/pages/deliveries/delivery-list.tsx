@@ -122,7 +122,7 @@ function Asked({ request }: { request: RequestView }) {
         <Plate name={command.channelName} />
       </FilterLink>
       <span className="truncate text-note text-soft">{command.room}</span>
-      <span className="font-medium">{command.to}</span>
+      <span className="font-medium">{command.toText}</span>
     </div>
   );
 }

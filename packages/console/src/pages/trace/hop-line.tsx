@@ -2,6 +2,7 @@
 import type { CommandView, HopView } from "@bold-relay/api";
 import { formatDuration } from "@bold-relay/core";
 import { Fragment } from "react";
+import { capital } from "../../parts/words.ts";
 
 interface HopLineProps {
   readonly command: CommandView;
@@ -142,7 +143,9 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
     case "confirmed":
       return {
         title: "Confirmed",
-        note: hop.already ? `The device had said that it is ${command.to}` : `The device says that it is ${command.to}`,
+        note: hop.already
+          ? `The device had said that it is ${command.toText}`
+          : `The device says that it is ${command.toText}`,
         look: "proven",
       };
     case "refused":
@@ -157,6 +160,10 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
       return { title: "Link lost", note: "The connection to the broker broke", look: "stopped" };
     case "locked-out":
       return { title: "Locked out", note: "It is not written again", look: "stopped" };
+    case "sending":
+      return { title: "About to be sent", note: "On record first: it may go out only once", look: "passing" };
+    case "closed":
+      return { title: "Closed", note: `By ${hop.note ?? "a person"}`, look: "stopped" };
     case "ended":
       return { title: capital(command.end ?? "ended"), note: effectOf(command), look: "stopped" };
   }
@@ -166,10 +173,6 @@ function effectOf({ end }: CommandView): string {
   if (end === "unanswered" || end === "overtaken") return "It may or may not have switched";
   if (end === "superseded" || end === "expired") return "It never went out";
   return "";
-}
-
-function capital(word: string): string {
-  return word.charAt(0).toUpperCase() + word.slice(1);
 }
 
 /** Long payloads break after a comma where they can. */

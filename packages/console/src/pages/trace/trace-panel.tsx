@@ -1,12 +1,13 @@
 /** The trace of a request: first the plain sentence, then every hop on one line of time. */
-import type { RequestView, TraceView } from "@bold-relay/api";
-import type { Tone } from "@bold-relay/core";
+import type { CommandView, RequestView, TraceView } from "@bold-relay/api";
+import { formatDuration, type Tone } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
-import { useTrace } from "../../api/queries.ts";
+import { client, useTrace } from "../../api/queries.ts";
+import { ReasonDialog } from "../../parts/reason-dialog.tsx";
 import { WideStageTrack } from "../../parts/stage-track.tsx";
-import { useAsk } from "../board/use-ask.ts";
+import { useAsk, type Wish } from "../board/use-ask.ts";
 import { HopLine } from "./hop-line.tsx";
 
 interface TracePanelProps {
@@ -38,8 +39,9 @@ export function TracePanel({ request, pathOf, onClose }: TracePanelProps) {
 
 function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePanelProps, "request">) {
   const [first] = trace.traces;
-  const title = first
-    ? `${first.command.channelName}, ${first.command.room}: ${first.command.to}`
+  const single = first && trace.traces.length === 1;
+  const title = single
+    ? `${first.command.channelName}, ${first.command.room}: ${first.command.toText}`
     : `“${trace.target}” ${trace.action}`;
   return (
     <>
@@ -56,9 +58,15 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
       </p>
       {trace.refusal && <VerdictNote tone="bad" headline={`${trace.refusal.title}.`} text={trace.refusal.detail} />}
       {trace.traces.map(({ command, device, hops }) => (
-        <section key={command.id}>
+        <section key={command.id} className={single ? "" : "mt-6 border-rule border-t pt-4"}>
+          {!single && (
+            <h3 className="font-plate font-semibold">
+              {command.channelName}, {command.room}: {command.toText}
+            </h3>
+          )}
+          <AskedOtherwise request={trace} command={command} />
           <VerdictNote {...command.verdict} />
-          <Actions request={trace} address={command.channel} pathOf={pathOf} />
+          <Actions request={trace} command={command} pathOf={pathOf} />
           <div className="mt-5">
             <WideStageTrack command={command} />
           </div>
@@ -91,24 +99,22 @@ function VerdictNote({ tone, headline, text }: { tone: Tone; headline: string; t
 
 interface ActionsProps {
   readonly request: RequestView;
-  readonly address: string;
+  readonly command: CommandView;
   readonly pathOf: (request: string) => string;
 }
 
-function Actions({ request, address, pathOf }: ActionsProps) {
-  const [command] = request.commands;
+function Actions({ request, command, pathOf }: ActionsProps) {
   const navigate = useNavigate();
-  const { pressed, trouble, ask } = useAsk(address);
+  const { pressed, trouble, ask } = useAsk(command.channel);
   const [copied, setCopied] = useState(false);
-  if (!command) return null;
   const again = async () => {
-    const id = await ask(command.to);
+    const id = await ask(sameAgain(command));
     if (id !== null) void navigate(pathOf(id));
   };
   const copy = async () => {
     const { headline, text } = command.verdict;
     await navigator.clipboard.writeText(
-      `${command.channelName}, ${command.room}: ${command.to}, asked ${timeWords(request.at)}. ${headline} ${text}`,
+      `${command.channelName}, ${command.room}: ${command.toText}, asked ${timeWords(request.at)}. ${headline} ${text}`,
     );
     setCopied(true);
   };
@@ -127,12 +133,55 @@ function Actions({ request, address, pathOf }: ActionsProps) {
       <Button onClick={() => void copy()} className={`h-8 rounded-key px-3 font-semibold text-note ${quiet}`}>
         {copied ? "Copied" : "Copy the answer"}
       </Button>
+      {command.urgent && command.end === null && <GiveUp request={request} className={quiet} />}
       {trouble && (
         <p role="alert" className="w-full text-note text-wrong">
           Not taken. {trouble}
         </p>
       )}
     </div>
+  );
+}
+
+/** The same setpoint, whatever the words were that asked for it. */
+function sameAgain({ to, urgent }: CommandView): Wish {
+  if (typeof to !== "number") return { action: to };
+  return urgent && to === 0 ? { action: "stop" } : { action: "level", value: to };
+}
+
+/** What the channel's range, or a time, made of the asking. */
+function AskedOtherwise({ request, command }: { request: RequestView; command: CommandView }) {
+  const notes: string[] = [];
+  if (request.action === "level" && request.value !== null && request.value !== command.to)
+    notes.push(`Asked for ${request.value}, which its range makes ${command.toText}.`);
+  if (command.forMs !== null) notes.push(`For ${formatDuration(command.forMs)}, then off again.`);
+  return notes.length === 0 ? null : <p className="mt-2 text-note text-soft">{notes.join(" ")}</p>;
+}
+
+/** An urgent command is tried until it is proven, or until somebody says that it need not be. */
+function GiveUp({ request, className }: { request: RequestView; className: string }) {
+  const [asking, setAsking] = useState(false);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const close = (reason: string) =>
+    client.close(request.id, { reason }).then(
+      () => setAsking(false),
+      (error: Error) => setTrouble(error.message),
+    );
+  return (
+    <>
+      <Button onClick={() => setAsking(true)} className={`h-8 rounded-key px-3 font-semibold text-note ${className}`}>
+        Stop trying
+      </Button>
+      <ReasonDialog
+        open={asking}
+        title="Stop trying to prove it"
+        text="It is urgent, and would be sent until the device proves it. Look at the channel itself first."
+        verb="Stop trying"
+        trouble={trouble}
+        onClose={() => setAsking(false)}
+        onReason={(reason) => void close(reason)}
+      />
+    </>
   );
 }
 

@@ -4,22 +4,23 @@ import { RelayError } from "@bold-relay/core";
 import { type Response, Router } from "express";
 import { identify } from "../../auth/identify.ts";
 import { limits } from "../../config/config.ts";
-import { channelView } from "../../view/channel-view.ts";
+import { bundleView, channelView } from "../../view/channel-view.ts";
 import type { HttpParts } from "../parts.ts";
 
 const HEARTBEAT_MS = 15_000;
 
-export function boardRoutes({ pool, board, lockouts, feed, status, clock }: HttpParts): Router {
+export function boardRoutes({ pool, board, lockouts, deadlines, feed, status, clock }: HttpParts): Router {
   const router = Router();
 
   router.get("/board", async (req, res) => {
     await identify(pool, req);
     const sites = new Map<string, SiteView>();
     for (const channel of board.snapshot.channels) {
-      const site = sites.get(channel.site.slug) ?? { ...channel.site, channels: [] };
+      const site = sites.get(channel.site.slug) ?? { ...channel.site, bundles: [], channels: [] };
       sites.set(channel.site.slug, site);
-      site.channels.push(channelView(channel, board, lockouts));
+      site.channels.push(channelView(channel, { board, lockouts, deadlines }));
     }
+    for (const bundle of board.snapshot.bundles) sites.get(bundle.site.slug)?.bundles.push(bundleView(bundle, board));
     res.json({ at: new Date(clock.now()).toISOString(), sites: [...sites.values()] } satisfies BoardView);
   });
 

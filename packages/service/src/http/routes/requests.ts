@@ -2,28 +2,24 @@
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import type { DeliveryPage, RequestView, TraceView } from "@bold-relay/api";
-import { askSchema, deliveryQuerySchema } from "@bold-relay/api/schema";
-import { isUuid, RelayError } from "@bold-relay/core";
+import { askSchema, closeSchema, deliveryQuerySchema } from "@bold-relay/api/schema";
+import { isUuid, RelayError, type RequestId } from "@bold-relay/core";
 import { Router } from "express";
 import { identify } from "../../auth/identify.ts";
 import { exportLines } from "../../view/export.ts";
 import { checked, readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { preferredWaitS, repeatKeyOf } from "../prefer.ts";
+import { intentOf, preferredWaitS, repeatKeyOf } from "../prefer.ts";
 import { sendRequest } from "../send-request.ts";
 
-export function requestRoutes({ pool, ask, ledger }: HttpParts): Router {
+export function requestRoutes({ pool, ask, close, ledger }: HttpParts): Router {
   const router = Router();
 
   router.post("/requests", async (req, res) => {
     const { asker } = await identify(pool, req);
-    const { target, action, until } = await readBody(req, askSchema);
+    const intent = intentOf(await readBody(req, askSchema), repeatKeyOf(req.headers));
     const waitMs = preferredWaitS(req.headers.prefer) * 1000;
-    sendRequest(
-      res,
-      await ask({ target, action, until: until ?? null, repeatKey: repeatKeyOf(req.headers) }, asker, waitMs),
-      until ?? null,
-    );
+    sendRequest(res, await ask(intent, asker, waitMs), intent.until);
   });
 
   router.get("/requests", async (req, res) => {
@@ -52,10 +48,19 @@ export function requestRoutes({ pool, ask, ledger }: HttpParts): Router {
     res.json((await ledger.trace(existingId(req.params.id))) satisfies TraceView);
   });
 
+  /** Ends what is still open of it, by a person's word. */
+  router.post("/requests/:id/close", async (req, res) => {
+    const { name } = await identify(pool, req);
+    const id = existingId(req.params.id);
+    const { reason } = await readBody(req, closeSchema);
+    await close(id, name, reason);
+    res.json((await ledger.view(id)) satisfies RequestView);
+  });
+
   return router;
 }
 
-function existingId(id: string): string {
+function existingId(id: string): RequestId {
   if (!isUuid(id)) throw new RelayError("not-found", { what: "A request with this id" });
-  return id;
+  return id as RequestId;
 }

@@ -1,0 +1,21 @@
+/** `bold-relay close`: ends what is open of a request by a person's word. */
+import { Command } from "commander";
+import { connectionOf } from "../connection.ts";
+import { trackWithTime, verdictText } from "../describe.ts";
+import { bold, printJson, printLine } from "../output.ts";
+
+export const closeCommand = new Command("close")
+  .description("end what is open of a request: a stop that cannot be proven is tried until somebody does")
+  .argument("<id>", "the request's id")
+  .requiredOption("--reason <text>", "why it need not be proven any more")
+  .addHelpText("after", '\nExample:\n  bold-relay close 01a2b3c4-0000-7000-8000-000000000000 --reason "motor removed"')
+  .action(async (id: string, { reason }: { reason: string }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const request = await client.close(id, { reason });
+    if (json) return printJson(request);
+    for (const one of request.commands) {
+      printLine(`${bold(one.channelName)}, ${one.room} → ${one.toText}`);
+      printLine(trackWithTime(one));
+      printLine(verdictText(one));
+    }
+  });

@@ -1,0 +1,13 @@
+/** Small matters of wording that several pages share. */
+
+/** @example capital("by hand") // → "By hand" */
+export function capital(words: string): string {
+  return words.charAt(0).toUpperCase() + words.slice(1);
+}
+
+/** 18:47:09 in this browser's time zone, with the day where it is not today. */
+export function timeOfDay(at: string): string {
+  const time = new Date(at);
+  const day = time.toDateString() === new Date().toDateString() ? "" : `${time.toLocaleDateString()} `;
+  return `${day}${time.toLocaleTimeString([], { hour12: false })}`;
+}

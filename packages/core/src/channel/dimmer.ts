@@ -1,0 +1,22 @@
+/** A dimmer: a lamp circuit with a level in percent. */
+import type { ChannelKind } from "./kind.ts";
+
+export const dimmer: ChannelKind = {
+  name: "dimmer",
+  about: "a lamp circuit with a level from 0 (unlit) to 100 %",
+  actions: {
+    on: { asks: "to", to: 100 },
+    off: { asks: "to", to: 0 },
+    level: { asks: "level" },
+    brighter: { asks: "step", sign: 1 },
+    darker: { asks: "step", sign: -1 },
+    toggle: { asks: "toggle" },
+    back: { asks: "back" },
+  },
+  range: { least: 0, most: 100, unit: "%" },
+  full: 100,
+  rest: 0,
+  repeatable: true,
+  restorable: true,
+  words: (value) => (typeof value === "number" ? `${value} %` : value),
+};

@@ -1,0 +1,14 @@
+/** A pulse contact: it closes for a moment and opens by itself, as a gate or a door opener wants it. */
+import type { ChannelKind } from "./kind.ts";
+
+export const pulse: ChannelKind = {
+  name: "pulse",
+  about: "a contact that closes for a moment, for a gate or a door opener; it is never asked twice for one request",
+  actions: { pulse: { asks: "to", to: "pulse" } },
+  range: null,
+  full: "pulse",
+  rest: "off",
+  repeatable: false,
+  restorable: false,
+  words: String,
+};

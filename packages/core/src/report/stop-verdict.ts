@@ -1,0 +1,110 @@
+/** Why a command stopped, in words for each reason: what it means for the channel, and what to do. */
+import type { Reason } from "../delivery/command.ts";
+import type { VerdictFacts } from "./verdict.ts";
+
+interface Stop {
+  /** A few words: where it stopped. */
+  readonly headline: string;
+  /** One to three sentences. */
+  readonly text: string;
+}
+
+/** The words on a command that did not reach its aim. */
+export function stopVerdict(facts: VerdictFacts): Stop {
+  return facts.reason === null ? { headline: "Ended.", text: "No reason was kept." } : STOPS[facts.reason](facts);
+}
+
+const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
+  "replaced-before-sending": () => ({
+    headline: "Superseded.",
+    text: "A newer command for this channel came before this one was sent. It never went out.",
+  }),
+  "replaced-after-sending": () => ({
+    headline: "Overtaken.",
+    text: "It was sent, then a newer command took its place. It may have acted for a moment.",
+  }),
+  "never-sent-in-time": () => ({
+    headline: "Stopped before the broker.",
+    text: `It could not be sent before its time ran out, so nothing was switched. Check the link to the broker, then send again.`,
+  }),
+  "sending-uncertain": () => ({
+    headline: "Stopped by a restart.",
+    text: `The service stopped before the sending was on record, and its time has run out. It may or may not have switched. Look at the channel, then send again.`,
+  }),
+  "no-broker-receipt": (facts) => ({
+    headline: "Stopped at the broker.",
+    text: `Sent ${times(facts)}, but the broker never confirmed receipt. It may or may not have switched. Check the broker.`,
+  }),
+  "no-acknowledgement": ({ device, attempts, present }) => ({
+    headline: "Stopped at the device.",
+    text: `The broker has the command, but the ${device} answered none of ${attempts} ${attempts === 1 ? "attempt" : "attempts"}. ${advice(present)} It may or may not have switched.`,
+  }),
+  "no-report": ({ device }) => ({
+    headline: "Stopped after the acknowledgement.",
+    text: `The ${device} took the command but did not report what the channel is now. It has probably switched; nothing proves it. Look at the channel.`,
+  }),
+  contradicted: ({ device, to }) => ({
+    headline: "Taken, then contradicted.",
+    text: `The ${device} took the command, yet reports that the channel is not ${to}. Look for a hand at the switch, a welded contact or reversed polarity.`,
+  }),
+  "device-refused": ({ device, code }) => ({
+    headline: "Refused by the device.",
+    text: `The ${device} answered no${code === null ? "" : ` (code ${code})`}. By its own word it did not switch. Look up the code in the device's manual.`,
+  }),
+  "nobody-listens": (facts) => ({
+    headline: "Nobody listens.",
+    text: `The broker has no subscriber on ${facts.topic}, ${effect(facts)}.${presenceWords(facts)} Check its power, and its topic letter by letter.`,
+  }),
+  "broker-refused": (facts) => ({
+    headline: "Refused by the broker.",
+    text: `The broker would not take the command${facts.code === null ? "" : ` (reason ${facts.code})`}, ${effect(facts)}. Check the service's permissions at the broker.`,
+  }),
+  "locked-out": (facts) => ({
+    headline: "Stopped by a lock-out.",
+    text: `Somebody locked the channel out before it was sent, ${facts.end === "failed" ? "so nothing was switched" : "though it may have been sent before a restart"}. Send again when the lock-out is released.`,
+  }),
+  interlocked: (facts) => ({
+    headline: "Stopped by an interlock.",
+    text: `Another channel that may not be on at the same time is not seen to be off, ${kept(facts)}. Switch that one off first, then send again.`,
+  }),
+  "interlock-unproven": (facts) => ({
+    headline: "Stopped by an interlock.",
+    text: `The channels that may not be on at the same time were told to go off, but nothing proved in time that they are, ${kept(facts)}. Look at their last commands.`,
+  }),
+  "device-absent": ({ device }) => ({
+    headline: "The device is away.",
+    text: `The ${device} was off the broker and takes no requests while it is, so nothing was sent. Check its power and its link.`,
+  }),
+  "nothing-to-start-from": () => ({
+    headline: "Nothing to start from.",
+    text: "What the channel was is not known, so it could not be changed from there, and nothing was sent. Say what it shall be.",
+  }),
+  "closed-by-person": ({ attempts, note }) => ({
+    headline: "Closed by a person.",
+    text: `${note === null ? "Somebody" : note} closed it before it was proven${attempts === 0 ? ", and before it was sent" : ""}. Look at the channel.`,
+  }),
+};
+
+function times({ attempts }: VerdictFacts): string {
+  return attempts === 1 ? "once" : `${attempts} times`;
+}
+
+function presenceWords({ present, device }: VerdictFacts): string {
+  if (present === null) return "";
+  return present ? ` The ${device} is on the broker.` : ` The ${device} is off the broker.`;
+}
+
+function effect({ end }: VerdictFacts): string {
+  return end === "failed" ? "so nothing was switched" : "though an earlier attempt may have switched it";
+}
+
+function kept({ end }: VerdictFacts): string {
+  return end === "failed" ? "so nothing was sent" : "so it was not sent again";
+}
+
+function advice(present: boolean | null): string {
+  if (present === false) return "It is off the broker: check its power and its link.";
+  if (present)
+    return "It is on the broker, so its power and its link are well: look at the board itself, or start it anew.";
+  return "Check its power and its link.";
+}

@@ -1,0 +1,28 @@
+/** What a channel is told after its device was powered up anew. Acts on evidence of a power-up only. */
+import { kindOf } from "../channel/index.ts";
+import { agrees, type Value } from "../channel/value.ts";
+import type { ChannelEntry } from "../site/snapshot.ts";
+import type { Observed } from "./observe.ts";
+
+export interface PowerUpFacts {
+  /** What the channel was last told and took, and when it was asked, ms since 1970. */
+  readonly commanded: { readonly value: Value; readonly at: number } | null;
+  readonly observed: Observed | null;
+  /** When a hand last changed it, ms since 1970; null: never seen. */
+  readonly handAt: number | null;
+  /** Whether a command is open: it is newer than the power-up's rule and has its own way. */
+  readonly commandOpen: boolean;
+}
+
+/**
+ * The setpoint that the channel's rule asks for; null when there is nothing to do. A by-hand change after the last
+ * command wins: whoever stood at the wall knew better.
+ */
+export function powerUpSetpoint({ kind, policy }: ChannelEntry, facts: PowerUpFacts): Value | null {
+  const { commanded, observed, handAt, commandOpen } = facts;
+  if (policy.powerUp === "keep" || !kindOf(kind).restorable || commandOpen) return null;
+  if (handAt !== null && handAt > (commanded?.at ?? 0)) return null;
+  const wanted = policy.powerUp === "safe" ? (policy.safe ?? kindOf(kind).rest) : (commanded?.value ?? null);
+  if (wanted === null) return null;
+  return observed !== null && agrees(observed.value, wanted, policy.tolerance) ? null : wanted;
+}

@@ -1,0 +1,119 @@
+/**
+ * What channels are told after their device was powered up anew. Acts on the device's own word only: a changed
+ * `boot`, or a live report that says `boot`. A broker that comes back is no power cut. Paced, so that a whole
+ * premises that comes back after an outage does not switch everything in the same moment.
+ */
+import {
+  type ChannelEntry,
+  type ChannelId,
+  decide,
+  isOn,
+  powerUpSetpoint,
+  RelayError,
+  type Situation,
+  type Value,
+} from "@bold-relay/core";
+import type { Clock } from "../clock.ts";
+import type { Log } from "../log.ts";
+import { saveBoot } from "../store/device-boots.ts";
+import type { Pool } from "../store/pool.ts";
+import type { AcceptDesk } from "./accept.ts";
+import type { Board } from "./board.ts";
+
+export interface PowerUpParts {
+  readonly clock: Clock;
+  readonly log: Log;
+  readonly pool: Pool;
+  readonly board: Board;
+  readonly situationOf: (channel: ChannelId) => Situation;
+  readonly decree: AcceptDesk["decree"];
+}
+
+/** How long a device has to say what its channels are after a power-up before its rules are looked at, ms. */
+const REPORT_WITHIN_MS = 400;
+/** Least time between two channels that are put right, ms. */
+const PACE_MS = 40;
+
+export class PowerUps {
+  private readonly parts: PowerUpParts;
+  private readonly boots: Map<number, string>;
+  /** By channel when its rule is looked at, ms since 1970. */
+  private readonly due = new Map<ChannelId, number>();
+  private lastAt = 0;
+
+  constructor(parts: PowerUpParts, boots: Map<number, string>) {
+    this.parts = parts;
+    this.boots = boots;
+  }
+
+  /** A device says that it is here. */
+  deviceUp(channels: readonly ChannelEntry[], boot: string | null): void {
+    const device = channels[0]?.device;
+    if (!device || boot === null) return;
+    const known = this.boots.get(device.id);
+    if (known === boot) return;
+    this.boots.set(device.id, boot);
+    saveBoot(this.parts.pool, device.id, boot).catch((error: unknown) => {
+      this.parts.log.warn({ err: error, device: device.address }, "a power-up could not be kept");
+    });
+    // The first that is ever heard of it tells nothing: it may have been up for years.
+    if (known !== undefined) for (const channel of channels) this.schedule(channel);
+  }
+
+  /** A live report says that a power-up made the channel what it is. */
+  reportedBoot(channel: ChannelEntry): void {
+    this.schedule(channel);
+  }
+
+  /** Puts right at most one channel a pace. */
+  sweep(): void {
+    if (this.due.size === 0) return;
+    const now = this.parts.clock.now();
+    if (now < this.lastAt + PACE_MS) return;
+    for (const [id, at] of this.due) {
+      if (at > now) continue;
+      this.due.delete(id);
+      const channel = this.parts.board.snapshot.byId.get(id);
+      const to = channel ? this.setpointOf(channel) : null;
+      if (!channel || to === null) continue;
+      this.lastAt = now;
+      void this.putRight(channel, to);
+      return;
+    }
+  }
+
+  private schedule({ id, policy }: ChannelEntry): void {
+    if (policy.powerUp !== "keep" && !this.due.has(id)) this.due.set(id, this.parts.clock.now() + REPORT_WITHIN_MS);
+  }
+
+  private setpointOf(channel: ChannelEntry): Value | null {
+    const { board, situationOf } = this.parts;
+    const { open, lockout } = situationOf(channel.id);
+    if (lockout) return null;
+    return powerUpSetpoint(channel, {
+      commanded: board.lastTakenOf(channel.id),
+      observed: board.observedOf(channel.id),
+      handAt: board.handAtOf(channel.id),
+      commandOpen: open !== null,
+    });
+  }
+
+  private async putRight(channel: ChannelEntry, to: Value): Promise<void> {
+    const { board, situationOf, decree, log } = this.parts;
+    const forMs = isOn(to) ? channel.policy.autoOffMs : null;
+    const part = { channel, wish: { asks: "to", to }, urgent: false, forMs } as const;
+    try {
+      await decree({
+        orders: decide(board.snapshot, [part], null, situationOf),
+        inlet: "power-up",
+        target: channel.address,
+        action: channel.policy.powerUp,
+        deadlineOf: null,
+      });
+    } catch (error) {
+      log.warn({ err: error, channel: channel.address }, "a channel could not be put right after a power-up");
+      if (error instanceof RelayError && !error.kind.retryable) return;
+      this.due.set(channel.id, this.parts.clock.now() + REPORT_WITHIN_MS);
+    }
+  }
+}
