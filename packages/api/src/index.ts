@@ -2,4 +2,5 @@
 export * from "./ask.ts";
 export * from "./client.ts";
 export * from "./problem.ts";
+export * from "./summary.ts";
 export * from "./view.ts";

@@ -30,7 +30,7 @@ export function toldText({ agreement, commanded, observed, lockout }: ChannelVie
   if (commanded === null || commanded.value === observed?.value) return "";
   if (agreement === "agreed") return "";
   const told = `told ${commanded.text}`;
-  return agreement === "drift" && observed?.cause !== "hand" ? wrong(told) : told;
+  return agreement === "drift" && !(observed && causeWords(observed.cause)) ? wrong(told) : told;
 }
 
 /** Who or what changed it last, and when. */

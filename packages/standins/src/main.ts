@@ -23,7 +23,7 @@ const program = new Command("standins").argument("<plan>", "JSON file with the b
       JSON.stringify(Object.fromEntries(boards.map((board) => [board.name, board.state.contacts]))),
     );
   const boards: RelayBoard[] = plan.boards.map((options) => {
-    const contacts = memory[`${options.site}/${options.device}`] ?? {};
+    const contacts = { ...options.contacts, ...memory[`${options.site}/${options.device}`] };
     return new RelayBoard({ ...options, contacts, onMoved: remember });
   });
   const control = await startControl(boards, plan.controlPort);

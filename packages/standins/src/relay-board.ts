@@ -38,8 +38,8 @@ export interface RelayBoardOptions {
   readonly speaks?: keyof typeof boardWords;
   /** All of its channels answer on one topic, `<site>/<device>/done`. Default false. */
   readonly oneAnswerTopic?: boolean;
-  /** What every contact is after a power cut; null: as it was. Default null. */
-  readonly afterPowerCut?: Value | null;
+  /** Everything is off after a power cut; else it is as it was. Default false. */
+  readonly forgets?: boolean;
 }
 
 /** One line of the board's own log: what it heard and did, whatever it told. */
@@ -53,7 +53,7 @@ export interface BoardDeed {
 
 const REFUSAL_CODE = 4;
 
-type Defaulted = "switchMs" | "slowMs" | "reports" | "speaks" | "oneAnswerTopic" | "afterPowerCut";
+type Defaulted = "switchMs" | "slowMs" | "reports" | "speaks" | "oneAnswerTopic" | "forgets";
 
 export class RelayBoard {
   readonly deeds: BoardDeed[] = [];
@@ -67,7 +67,7 @@ export class RelayBoard {
   private boot = "";
 
   constructor(options: RelayBoardOptions) {
-    const defaults = { switchMs: 0, slowMs: 1_500, reports: true, oneAnswerTopic: false, afterPowerCut: null };
+    const defaults = { switchMs: 0, slowMs: 1_500, reports: true, oneAnswerTopic: false, forgets: false };
     this.options = { ...defaults, speaks: "json", ...options };
     for (const channel of options.channels) this.contacts.set(channel, options.contacts?.[channel] ?? "off");
   }
@@ -165,10 +165,10 @@ export class RelayBoard {
   private async powerUp(): Promise<void> {
     for (const timer of this.timers.values()) clearTimeout(timer);
     this.timers.clear();
-    const { afterPowerCut } = this.options;
     for (const [channel, was] of this.contacts) {
-      if (afterPowerCut !== null) this.move(channel, afterPowerCut);
-      this.note({ channel, deed: "powered-up", to: afterPowerCut ?? was });
+      const to = this.options.forgets ? (typeof was === "number" ? 0 : "off") : was;
+      this.move(channel, to);
+      this.note({ channel, deed: "powered-up", to });
     }
     await this.start();
   }
@@ -211,7 +211,8 @@ export class RelayBoard {
       if (to !== "pulse") this.move(channel, to);
       this.note({ channel, deed: "switched", ...named(order) });
       this.answer(channel, id, true, 1);
-      if (!(same && this.options.onlyChanges)) void this.report(channel, to, "command", id);
+      // A pulse is over at once: there is nothing that the contact is now.
+      if (to !== "pulse" && !(same && this.options.onlyChanges)) void this.report(channel, to, "command", id);
     }
     this.timeOff(channel, order);
   }

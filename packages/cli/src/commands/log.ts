@@ -1,5 +1,12 @@
 /** `bold-relay log`: what was asked, newest last as in every log, and how far it got. */
-import { DELIVERY_ENDS, type DeliveryEnd, type DeliveryQuery, type RequestView } from "@bold-relay/api";
+import {
+  answerText,
+  DELIVERY_ENDS,
+  type DeliveryEnd,
+  type DeliveryQuery,
+  type RequestView,
+  reachedText,
+} from "@bold-relay/api";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { clockTime, trackWithTime } from "../describe.ts";
@@ -40,12 +47,19 @@ Examples:
 
 function row(request: RequestView): string[] {
   const [command] = request.commands;
-  const asked = command
-    ? `${command.channelName}, ${command.room} → ${command.to}`
+  const single = command && request.commands.length === 1;
+  const asked = single
+    ? `${command.channelName}, ${command.room} → ${command.toText}`
     : `“${request.target}” ${request.action}`;
-  const got = command ? trackWithTime(command) : wrong(request.outcome);
-  const answer = command ? command.verdict.headline : (request.refusal?.title ?? "");
+  const got = single ? trackWithTime(command) : command ? severalText(request) : wrong(request.outcome);
+  const answer = single ? command.verdict.headline : command ? answerText(request) : (request.refusal?.title ?? "");
   return [whenText(request.at), request.asker, request.inlet, asked, got, faint(answer)];
+}
+
+/** "3 of 4, partly" */
+function severalText(request: RequestView): string {
+  const text = `${reachedText(request)}, ${request.outcome}`;
+  return request.outcome === "complete" || request.outcome === "open" ? text : wrong(text);
 }
 
 function whenText(at: string): string {

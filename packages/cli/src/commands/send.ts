@@ -1,5 +1,5 @@
 /** `bold-relay send`: asks for one command and waits until its outcome is known. */
-import type { AskBody, Client, CommandView, RequestView } from "@bold-relay/api";
+import { type AskBody, type Client, type CommandView, type RequestView, reachedText } from "@bold-relay/api";
 import { type Aim, formatDuration, hasReached, parseDuration, STAGES, trackText } from "@bold-relay/core";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
@@ -87,10 +87,7 @@ function contentWith(request: RequestView, until: Aim | undefined): boolean {
 
 function printOutcome(request: RequestView, { wait, until }: SendOptions): void {
   if (request.commands.length > 1) {
-    const reached = request.commands.filter((command) => command.end === "complete").length;
-    printLine(
-      `${bold(`“${request.target}” ${request.action}`)}: ${reached} of ${request.commands.length} reached their aim`,
-    );
+    printLine(`${bold(`“${request.target}” ${request.action}`)}: ${reachedText(request)} reached their aim`);
   }
   for (const command of request.commands) {
     printLine(`${bold(command.channelName)}, ${command.room} → ${command.toText}${clampedText(request, command)}`);

@@ -17,6 +17,6 @@ export const motor: ChannelKind = {
   restorable: false,
   words(value) {
     if (typeof value !== "number") return value;
-    return value === 0 ? "standing" : `${value > 0 ? "opening" : "closing"}, ${Math.abs(value)} %`;
+    return value === 0 ? "standing" : `${value > 0 ? "opening" : "closing"} at ${Math.abs(value)} %`;
   },
 };

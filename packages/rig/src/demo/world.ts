@@ -4,8 +4,10 @@ import { fileURLToPath } from "node:url";
 
 const FOLDER = fileURLToPath(new URL("../../demo-data/", import.meta.url));
 
-export const PROFILE_FILES = ["reporting-board", "answering-board"].map((name) => `${FOLDER}profile-${name}.json`);
-export const SITE_FILES = ["alder-row", "fennel-hall"].map((name) => `${FOLDER}site-${name}.json`);
+export const PROFILE_FILES = ["reporting-board", "answering-board", "timing-box"].map(
+  (name) => `${FOLDER}profile-${name}.json`,
+);
+export const SITE_FILES = ["alder-row", "glasshouse", "fennel-hall"].map((name) => `${FOLDER}site-${name}.json`);
 
 /** The owner of the demo, a member of the made-up team Copperleaf Controls. */
 export const OWNER = "Ines";
@@ -17,11 +19,15 @@ export interface DemoBoard {
   readonly channels: string[];
   /** Whether the stand-in reports what its channels are. */
   readonly reports: boolean;
+  /** What its channels are when it is switched on for the first time. */
+  readonly contacts: Record<string, "off" | 0>;
+  /** Everything is off after a power cut. */
+  readonly forgets: boolean;
 }
 
 interface SiteFile {
   slug: string;
-  rooms: { devices: { slug: string; profile: string; channels: { slug: string }[] }[] }[];
+  rooms: { devices: { slug: string; profile: string; channels: { slug: string; kind: string }[] }[] }[];
 }
 
 /** One stand-in board for every device of the demo's sites. */
@@ -33,7 +39,11 @@ export function demoBoards(): DemoBoard[] {
         site: site.slug,
         device: device.slug,
         channels: device.channels.map((channel) => channel.slug),
-        reports: device.profile === "reporting-board",
+        reports: device.profile !== "answering-board",
+        contacts: Object.fromEntries(
+          device.channels.map(({ slug, kind }) => [slug, kind === "dimmer" || kind === "motor" ? 0 : "off"]),
+        ),
+        forgets: true,
       })),
     ),
   );

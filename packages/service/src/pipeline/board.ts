@@ -5,6 +5,7 @@ import {
   type ChannelEntry,
   type ChannelId,
   type Command,
+  kindOf,
   type Observed,
   type Snapshot,
   type Value,
@@ -149,12 +150,21 @@ export class Board {
   agreementOf(channel: ChannelId): Agreement {
     const last = this.commanded.get(channel)?.command ?? null;
     return agreement({
-      commanded: last?.to ?? null,
+      commanded: this.wantedNow(channel),
       observed: this.observedOf(channel)?.value ?? null,
       tolerance: this.snapshot.byId.get(channel)?.policy.tolerance ?? 0,
       commandOpen: last !== null && last.end === null,
       settling: this.settlesAt(channel) > this.clock.now(),
     });
+  }
+
+  /** What it was last told, or off once the time is over for which it was told. */
+  private wantedNow(channel: ChannelId): Value | null {
+    const last = this.commanded.get(channel)?.command;
+    const entry = this.snapshot.byId.get(channel);
+    if (!last || !entry) return null;
+    const isOver = last.forMs !== null && last.end === "complete" && this.clock.now() >= last.askedAt + last.forMs;
+    return isOver ? kindOf(entry.kind).rest : last.to;
   }
 
   /** Until when a level may still be on its way to what was commanded, ms since 1970; 0 when it is not. */

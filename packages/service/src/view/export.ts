@@ -1,5 +1,5 @@
 /** Deliveries as files: page after page, so that a long list never stands in memory. */
-import type { DeliveryQuery, RequestView } from "@bold-relay/api";
+import type { CommandView, DeliveryQuery, RequestView } from "@bold-relay/api";
 import { stringify } from "csv-stringify/sync";
 import type { Ledger } from "./ledger.ts";
 
@@ -14,7 +14,9 @@ const COLUMNS = [
   "asker",
   "target",
   "action",
+  "value",
   "channel",
+  "to",
   "outcome",
   "stage",
   "end",
@@ -40,24 +42,34 @@ export async function* exportLines(
 }
 
 function csv(requests: readonly RequestView[]): string {
-  const rows = requests.map((request) => {
-    const [command] = request.commands;
-    return [
-      request.at,
-      request.id,
-      request.inlet,
-      request.asker,
-      request.target,
-      request.action,
-      command?.channel,
-      request.outcome,
-      command?.stage,
-      command?.end,
-      command?.reason ?? request.refusal?.code,
-      command?.after.ended,
-      command ? `${command.verdict.headline} ${command.verdict.text}` : request.refusal?.detail,
-    ];
+  const rows = requests.flatMap((request) => {
+    const { commands, refusal } = request;
+    return commands.length === 0
+      ? [csvRow(request, null, refusal?.detail ?? "")]
+      : commands.map((one) => csvRow(request, one));
   });
   // What an asker wrote must not become a formula in somebody's spreadsheet.
   return stringify(rows, { escape_formulas: true });
+}
+
+/** A request has a row for each of its commands, or one if it has none. */
+function csvRow(request: RequestView, command: CommandView | null, answer = "") {
+  const { at, id, inlet, asker, target, action, value, outcome, refusal } = request;
+  return [
+    at,
+    id,
+    inlet,
+    asker,
+    target,
+    action,
+    value,
+    command?.channel,
+    command?.to,
+    outcome,
+    command?.stage,
+    command?.end,
+    command?.reason ?? refusal?.code,
+    command?.after.ended,
+    command ? `${command.verdict.headline} ${command.verdict.text}` : answer,
+  ];
 }

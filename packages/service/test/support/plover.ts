@@ -95,7 +95,7 @@ export function describePlover(slug: string): SiteDescription {
 export const PLOVER: Partial<RelayBoardOptions> = {
   channels: ["dim", "gate", "vent-up", "vent-down", "skylight", "pump", "heat", "sign"],
   contacts: { dim: 0, skylight: 0 },
-  afterPowerCut: "off",
+  forgets: true,
 };
 export const SHED: Partial<RelayBoardOptions> = {
   channels: ["left", "right"],

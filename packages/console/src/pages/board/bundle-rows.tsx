@@ -1,5 +1,5 @@
 /** Groups and scenes: one press for several channels, and how many of them are on. */
-import type { BundleView, ChannelView, SiteView } from "@bold-relay/api";
+import { type BundleView, type ChannelView, reachedText, type SiteView } from "@bold-relay/api";
 import { memo, useState } from "react";
 import { Link } from "react-router";
 import { useTrace } from "../../api/queries.ts";
@@ -61,12 +61,11 @@ const BundleRow = memo(function BundleRow({ bundle, site, members }: BundleRowPr
 function Outcome({ request: id, site }: { request: string; site: string }) {
   const { data: request } = useTrace(id);
   if (!request) return null;
-  const reached = request.commands.filter((command) => command.end === "complete").length;
   const whole = request.outcome === "complete";
   return (
     <Link to={`/board/${site}/trace/${id}`} className="text-note hover:underline">
       <span className={whole || request.outcome === "open" ? "text-soft" : "text-wrong"} aria-live="polite">
-        {reached} of {request.commands.length} done{request.outcome === "open" ? " so far" : ""}
+        {reachedText(request)} done{request.outcome === "open" ? " so far" : ""}
       </span>
     </Link>
   );

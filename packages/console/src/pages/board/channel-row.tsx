@@ -85,7 +85,7 @@ function IsCell({ channel }: { channel: ChannelView }) {
   const { observed, commanded, agreement, offAt, concerns } = channel;
   const differs = commanded !== null && agreement !== "agreed" && commanded.value !== observed?.value;
   // Changed at the wall is news, not a fault: only what nobody explains is shown as wrong.
-  const explained = agreement === "pending" || observed?.cause === "hand" || observed === null;
+  const explained = agreement === "pending" || observed === null || causeWords(observed.cause) !== null;
   return (
     <div className="flex items-center gap-2.5">
       <Lamp on={observed?.on ?? null} />

@@ -1,5 +1,5 @@
 /** The rows of the journal. Only those near the window are drawn, however many were read. */
-import type { CommandView, RequestView } from "@bold-relay/api";
+import { answerText, type CommandView, type RequestView, reachedText } from "@bold-relay/api";
 import { formatDuration } from "@bold-relay/core";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
@@ -94,7 +94,7 @@ function DeliveryCells({ request, path, withAnswer }: DeliveryCellsProps) {
       <Cell className="max-md:col-span-2">
         <Got request={request} path={path} />
       </Cell>
-      {withAnswer && <Cell className="truncate text-note text-soft max-md:col-span-2">{answerOf(request)}</Cell>}
+      {withAnswer && <Cell className="truncate text-note text-soft max-md:col-span-2">{answerText(request)}</Cell>}
     </>
   );
 }
@@ -109,7 +109,7 @@ function Cell({ className, children }: { className?: string; children: React.Rea
 
 function Asked({ request }: { request: RequestView }) {
   const [command] = request.commands;
-  if (!command) {
+  if (!command || request.commands.length > 1) {
     return (
       <p className="truncate">
         “{request.target}” <span className="font-medium">{request.action}</span>
@@ -132,11 +132,11 @@ function Got({ request, path }: { request: RequestView; path: string }) {
   return (
     <Link to={path} className="group inline-flex items-center gap-2.5 rounded-key py-1 pr-1">
       <span className="sr-only">Trace:</span>
-      {command && <StageTrack command={command} />}
+      {command && request.commands.length === 1 && <StageTrack command={command} />}
       <span
         className={`whitespace-nowrap text-note group-hover:underline ${isWrong(request) ? "text-wrong" : "text-soft"}`}
       >
-        {command ? endWords(command) : request.outcome}
+        {command ? endWords(request, command) : request.outcome}
       </span>
     </Link>
   );
@@ -162,18 +162,14 @@ function FilterLink({
   );
 }
 
-function endWords({ end, after }: CommandView): string {
+function endWords(request: RequestView, { end, after }: CommandView): string {
+  if (request.commands.length > 1) return `${reachedText(request)} done`;
   if (end === null) return "open";
   return end === "complete" && after.ended !== null ? formatDuration(after.ended) : end;
 }
 
-function answerOf({ commands, refusal }: RequestView): string {
-  const [command] = commands;
-  return command ? `${command.verdict.headline} ${command.verdict.text}` : (refusal?.detail ?? "");
-}
-
 function isWrong({ outcome }: RequestView): boolean {
-  return outcome === "not-at-all" || outcome === "refused" || outcome === "unmatched";
+  return outcome === "not-at-all" || outcome === "partly" || outcome === "refused" || outcome === "unmatched";
 }
 
 /** 18:47:09, with the day before it where that is not today. */
