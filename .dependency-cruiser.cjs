@@ -29,6 +29,7 @@ module.exports = {
     only("console", "packages/console", ["api", "core"]),
     only("standins", "packages/standins", ["core"]),
     only("rig", "packages/rig", ["api"]),
+    only("soak", "packages/soak", ["api", "rig", "standins"]),
     only("bench", "bench", ["rig"]),
     {
       name: "inlets-see-neither-store-nor-link",

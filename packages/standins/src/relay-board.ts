@@ -30,6 +30,10 @@ export interface RelayBoardOptions {
   readonly contacts?: Readonly<Record<string, Value>>;
   /** Told whenever a contact moved, for whoever keeps its memory. */
   readonly onMoved?: () => void;
+  /** Told of each of its deeds, for a witness who keeps more than the board itself does. */
+  readonly onDeed?: (deed: BoardDeed) => void;
+  /** Nothing is written to standard error when its line breaks: somebody breaks it on purpose. */
+  readonly quiet?: boolean;
   /** It reports only when a contact moved. Default false. */
   readonly onlyChanges?: boolean;
   /** Whether it reports what its channels are; one that does not can only acknowledge. Default true. */
@@ -143,12 +147,13 @@ export class RelayBoard {
       will: { topic: `${this.name}/here`, payload: this.words.here(false, this.boot), qos: 1, retain: true },
     });
     this.client = client;
-    client.on("error", (error) => process.stderr.write(`${this.name}: ${error.message}\n`));
+    client.on("error", (error) => this.complain(error.message));
     client.on("message", (topic, payload) => this.receive(topic, payload));
-    await new Promise<void>((resolve, reject) => {
+    await new Promise<void>((resolve) => {
       client.on("connect", () => {
         (client.stream as { setNoDelay?: (on: boolean) => void }).setNoDelay?.(true);
-        this.announce(client).then(resolve, reject);
+        // If the line breaks meanwhile, it announces itself at the next connect.
+        this.announce(client).then(resolve, (error: Error) => this.complain(error.message));
       });
     });
   }
@@ -239,9 +244,7 @@ export class RelayBoard {
     if (!this.options.reports || !this.client) return;
     await this.client
       .publishAsync(`${this.name}/${channel}/is`, this.words.is(to, by, id), { qos: 1, retain: true })
-      .catch((error: Error) => {
-        process.stderr.write(`${this.name}: a report was lost: ${error.message}\n`);
-      });
+      .catch((error: Error) => this.complain(`a report was lost: ${error.message}`));
   }
 
   private answer(channel: string, id: string | null, ok: boolean, code: number): void {
@@ -249,8 +252,14 @@ export class RelayBoard {
     this.client?.publish(topic, this.words.done(id, ok, code), { qos: 1 });
   }
 
+  private complain(what: string): void {
+    if (!this.options.quiet) process.stderr.write(`${this.name}: ${what}\n`);
+  }
+
   private note(deed: Omit<BoardDeed, "at">): void {
-    this.deeds.push({ at: Date.now(), ...deed });
+    const noted = { at: Date.now(), ...deed };
+    this.deeds.push(noted);
+    this.options.onDeed?.(noted);
     if (this.deeds.length > 10_000) this.deeds.splice(0, 5_000);
   }
 }

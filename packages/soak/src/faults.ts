@@ -1,0 +1,125 @@
+/** What goes wrong, drawn from the seed: one thing with the servers at a time, and the boards whenever they like. */
+import { setTimeout as pause } from "node:timers/promises";
+import { FAULTS, type RelayBoard } from "@bold-relay/standins";
+import pg from "pg";
+import type { House } from "./house.ts";
+import type { Random } from "./random.ts";
+
+type ServerFault = (house: House, random: Random) => Promise<void>;
+
+/** Each breaks something, waits, and mends it again. */
+const serverFaults: Readonly<Record<string, ServerFault>> = {
+  "service killed (-9)": async (house, random) => {
+    await house.stopService("SIGKILL");
+    await pause(random.between(0, 1_500));
+    await house.startService();
+  },
+  "service stopped in order": async (house, random) => {
+    await house.stopService("SIGTERM");
+    await pause(random.between(0, 1_500));
+    await house.startService();
+  },
+  "service frozen (STOP, CONT)": async (house, random) => {
+    house.service?.kill("SIGSTOP");
+    // Now and then for longer than the broker keeps a silent connection.
+    await pause(random.next() < 0.1 ? 26_000 : random.between(500, 5_000));
+    house.service?.kill("SIGCONT");
+  },
+  "broker restarted": async (house, random) => {
+    await house.stopBroker("SIGTERM");
+    await pause(random.between(0, 2_000));
+    await house.startBroker();
+  },
+  "broker restarted without its memory": async (house, random) => {
+    await house.stopBroker("SIGKILL");
+    await pause(random.between(0, 1_000));
+    await house.startBroker();
+  },
+  "broker away for longer than commands live": async (house, random) => {
+    await house.stopBroker("SIGTERM");
+    await pause(random.between(4_500, 7_000));
+    await house.startBroker();
+  },
+  "database restarted": async (house, random) => {
+    await house.stopDatabase("SIGINT");
+    await pause(random.between(0, 2_000));
+    await house.startDatabase();
+  },
+  "database killed (-9)": async (house, random) => {
+    await house.stopDatabase("SIGKILL");
+    await pause(random.between(0, 1_000));
+    await house.startDatabase();
+  },
+  "database connections cut": (house) =>
+    inDatabase(house, async (db) => {
+      await db.query(
+        "select pg_terminate_backend(pid) from pg_stat_activity where application_name = 'bold-relay' and pid <> pg_backend_pid()",
+      );
+    }),
+  "journal locked beyond the statement's time": (house, random) =>
+    inDatabase(house, async (db) => {
+      await db.query("begin");
+      await db.query("lock table open_command in access exclusive mode");
+      await pause(random.next() < 0.2 ? 12_000 : random.between(500, 3_000));
+      await db.query("rollback");
+    }),
+};
+
+async function inDatabase(house: House, work: (db: pg.Client) => Promise<void>): Promise<void> {
+  const db = new pg.Client(house.databaseUrl);
+  db.on("error", () => {
+    // Cut together with the others.
+  });
+  await db.connect();
+  await work(db).catch(() => {});
+  await db.end().catch(() => {});
+}
+
+/** One thing with the servers at a time, until it is over. Counts what it did. */
+export async function breakServers(
+  house: House,
+  random: Random,
+  isOver: () => boolean,
+  counts: Record<string, number>,
+): Promise<void> {
+  while (!isOver()) {
+    await pause(random.between(1_500, 7_000));
+    const name = random.pick(Object.keys(serverFaults));
+    counts[name] = (counts[name] ?? 0) + 1;
+    await serverFaults[name]?.(house, random);
+    await house.untilReady();
+  }
+}
+
+/** A board's faults, power cuts, flapping links and hands at its switches, until it is over. */
+export async function breakBoard(
+  board: RelayBoard,
+  random: Random,
+  isOver: () => boolean,
+  counts: Record<string, number>,
+): Promise<void> {
+  const count = (name: string) => {
+    counts[name] = (counts[name] ?? 0) + 1;
+  };
+  while (!isOver()) {
+    await pause(random.between(300, 4_000));
+    const turn = random.next();
+    if (turn < 0.2) {
+      count("hand at a wall switch");
+      // Its report waits for the line, which may be down: the hand has switched all the same.
+      void board.flip(random.pick(["porch", "hall", "dim"]));
+    } else if (turn < 0.28) {
+      count("board's power cut");
+      await board.powerCut();
+    } else if (turn < 0.38) {
+      count("board's link flapped");
+      await board.flapLink();
+    } else {
+      const fault = random.pick(FAULTS);
+      count(`board ${fault === "none" ? "well" : fault}`);
+      await board.setFault(fault);
+      await pause(random.between(200, 3_000));
+      await board.setFault("none");
+    }
+  }
+}

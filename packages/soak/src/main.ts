@@ -1,0 +1,123 @@
+/** `npm run soak -- --minutes N`: random faults under load, judged by an independent witness. */
+import { writeFileSync } from "node:fs";
+import { setTimeout as pause } from "node:timers/promises";
+import { parseArgs } from "node:util";
+import { createClient } from "@bold-relay/api";
+import { eventually } from "@bold-relay/rig";
+import { RelayBoard } from "@bold-relay/standins";
+import pg from "pg";
+import { type Answered, runAsker } from "./askers.ts";
+import { breakBoard, breakServers } from "./faults.ts";
+import { House, INLET, USER } from "./house.ts";
+import { judge } from "./judge.ts";
+import { boardPlans, SITE } from "./premises.ts";
+import { Random } from "./random.ts";
+import { reportOf, zerosOf } from "./report.ts";
+import { Witness } from "./witness.ts";
+
+const { values } = parseArgs({
+  options: {
+    minutes: { type: "string", default: "2" },
+    /** Draws the same faults and asks again. */
+    seed: { type: "string", default: String(Date.now() % 1_000_000) },
+    askers: { type: "string", default: "8" },
+    /** Where the report goes as Markdown, beside standard output. */
+    report: { type: "string" },
+  },
+});
+const minutes = Number(values.minutes);
+const seed = Number(values.seed);
+const askers = Number(values.askers);
+
+const house = new House();
+const witness = new Witness();
+const random = new Random(seed);
+const answered: Answered = { accepted: new Map(), refused: new Map(), again: {}, asked: 0 };
+const faults: Record<string, number> = {};
+
+say(`Seed ${seed}, ${minutes} min, ${askers} askers; logs in ${house.folder}`);
+await house.open();
+await witness.listen(house.brokerUrl, USER, house.password);
+const access = { brokerUrl: house.brokerUrl, username: USER, password: house.password };
+const boards = boardPlans.map((plan) => new RelayBoard({ ...plan, ...access, onDeed: witness.note, quiet: true }));
+await Promise.all(boards.map((board) => board.start()));
+await house.untilReady();
+
+const end = performance.now() + minutes * 60_000;
+const isOver = () => performance.now() >= end;
+const progress = setInterval(() => {
+  const left = Math.max(0, Math.round((end - performance.now()) / 1000));
+  say(
+    `${left} s left, ${answered.accepted.size} accepted, ${Object.values(faults).reduce((sum, one) => sum + one, 0)} faults`,
+  );
+}, 30_000);
+await Promise.all([
+  breakServers(house, random.fork(), isOver, faults),
+  ...boards.map((board) => breakBoard(board, random.fork(), isOver, faults)),
+  ...Array.from({ length: askers }, () =>
+    runAsker({ url: house.url, inlet: INLET, key: house.key, random: random.fork(), answered, isOver }),
+  ),
+]);
+clearInterval(progress);
+
+say("Everything is mended; waiting for what is open");
+for (const board of boards) await board.setFault("none");
+await settled();
+const facts = {
+  minutes,
+  seed,
+  askers,
+  starts: house.starts,
+  faults,
+  answered,
+  judgement: await judge(house.databaseUrl, answered, witness),
+  misshown: await misshown(),
+};
+const report = reportOf(facts);
+process.stdout.write(`\n${report}\n`);
+if (values.report) writeFileSync(values.report, report);
+const zeros = zerosOf(facts);
+for (const [name, found] of zeros) for (const one of found.slice(0, 10)) say(`${name}: ${one}`);
+await witness.stop();
+await Promise.all(boards.map((board) => board.stop()));
+await house.close();
+const clean = zeros.every(([, found]) => found.length === 0);
+if (clean) house.forget();
+else say(`The logs are kept in ${house.folder}.`);
+process.exit(clean ? 0 : 1);
+
+/** Until nothing is open and no deadline stands; what is still there after a minute is judged as it is. */
+async function settled(): Promise<void> {
+  const db = new pg.Client(house.databaseUrl);
+  await db.connect();
+  const left = async () => {
+    const { rows } = await db.query(
+      "select (select count(*) from open_command) + (select count(*) from deadline) as n",
+    );
+    return Number(rows[0]?.n) === 0;
+  };
+  await eventually(left, 60_000);
+  await db.end();
+  // The last reports are on their way.
+  await pause(1_500);
+}
+
+/** Where the service's board and the devices themselves differ. */
+async function misshown(): Promise<string[]> {
+  const { sites } = await createClient({ baseUrl: house.url, key: house.memberKey }).board();
+  const shown = new Map(
+    sites.flatMap((site) => site.channels).map((one) => [one.address, one.observed?.value ?? null]),
+  );
+  return boards.flatMap((board) =>
+    Object.entries(board.state.contacts)
+      .filter(([channel, is]) => shown.get(`${board.name}/${channel}`) !== is)
+      .map(
+        ([channel, is]) =>
+          `${board.name}/${channel} of ${SITE} is ${is}, shown as ${shown.get(`${board.name}/${channel}`)}`,
+      ),
+  );
+}
+
+function say(line: string): void {
+  process.stderr.write(`${new Date().toISOString().slice(11, 19)}  ${line}\n`);
+}

@@ -1,0 +1,64 @@
+/**
+ * The independent witness: the boards' own log of what they heard and did, and a subscription of its own to every
+ * command topic. It knows nothing of the service but the ids in the payloads.
+ */
+import type { BoardDeed } from "@bold-relay/standins";
+import { connect, type MqttClient } from "mqtt";
+import { SITE } from "./premises.ts";
+
+interface Report {
+  /** ms since 1970. */
+  readonly at: number;
+  readonly to: string;
+}
+
+export class Witness {
+  /** Command ids that some board has switched for. */
+  readonly switched = new Set<string>();
+  readonly refused = new Set<string>();
+  /** How often each command id was written to a command topic. */
+  readonly written = new Map<string, number>();
+  /** What the boards have heard: also what the witness missed while its own connection was down. */
+  readonly heard = new Set<string>();
+  /** What each channel was reported to be, and when, by address. */
+  readonly reports = new Map<string, Report[]>();
+  private client: MqttClient | null = null;
+
+  /** Told by every board of each of its deeds. */
+  readonly note = ({ deed, id }: BoardDeed): void => {
+    if (id === undefined) return;
+    if (deed === "switched") this.switched.add(id);
+    if (deed === "refused") this.refused.add(id);
+    if (deed === "heard") this.heard.add(id);
+  };
+
+  async listen(brokerUrl: string, username: string, password: string): Promise<void> {
+    const client = connect(brokerUrl, { username, password, protocolVersion: 5, reconnectPeriod: 200 });
+    this.client = client;
+    client.on("error", () => {
+      // It comes back by itself; what it misses meanwhile the boards may still have heard.
+    });
+    client.on("message", (topic, payload) => this.receive(topic, payload.toString("utf8")));
+    await new Promise<void>((resolve) => {
+      const topics = [`${SITE}/+/+/do`, `${SITE}/+/+/is`];
+      client.on("connect", () => client.subscribe(topics, { qos: 1 }, () => resolve()));
+    });
+  }
+
+  private receive(topic: string, text: string): void {
+    const address = topic.slice(0, topic.lastIndexOf("/"));
+    if (topic.endsWith("/do")) {
+      const id = /"id":"([0-9a-f-]{36})"/.exec(text)?.[1];
+      if (id !== undefined) this.written.set(id, (this.written.get(id) ?? 0) + 1);
+      return;
+    }
+    const to = String((JSON.parse(text) as { to: unknown }).to);
+    const known = this.reports.get(address);
+    if (known) known.push({ at: Date.now(), to });
+    else this.reports.set(address, [{ at: Date.now(), to }]);
+  }
+
+  async stop(): Promise<void> {
+    await this.client?.endAsync(true);
+  }
+}
