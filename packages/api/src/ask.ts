@@ -1,5 +1,5 @@
 /** What may be asked of the service, by console, command line and web inlet alike. */
-import type { Aim } from "@bold-relay/core";
+import type { Aim, Role } from "@bold-relay/core";
 
 /** The body of POST /api/v1/requests and POST /in/<inlet>. */
 export interface AskBody {
@@ -38,6 +38,39 @@ export interface ReleaseBody {
 export interface CloseBody {
   /** Why it need not be proven any more, 1 to 200 characters. */
   reason: string;
+}
+
+/** The body of POST /api/v1/session/password. */
+export interface PasswordBody {
+  password: string;
+  /** 10 to 200 characters. */
+  next: string;
+}
+
+/** The body of PUT /api/v1/members/<name>: their roles are exactly these from then on. */
+export interface MemberBody {
+  /** In the whole team; left out: only at the sites. */
+  role?: Role;
+  sites?: { site: string; role: Exclude<Role, "owner"> }[];
+}
+
+/** The body of POST /api/v1/members. */
+export interface NewMemberBody extends MemberBody {
+  name: string;
+}
+
+/** The body of POST /api/v1/keys: one of the same name and holder ends, after the overlap. */
+export interface NewKeyBody {
+  /** What it is for, 1 to 80 characters. */
+  name: string;
+  /** Whose it is; left out: the caller's own. */
+  inlet?: string;
+  /** The most that it may do; left out: as much as its holder. */
+  most?: Role;
+  /** 1 to 3650; left out: it does not expire. */
+  expiresInDays?: number;
+  /** How long the one before still counts, 0 to 720 h; left out: it ends at once. */
+  overlapHours?: number;
 }
 
 /** The body of POST /api/v1/session. */

@@ -1,12 +1,29 @@
 /** The HTTP client that the console, the command line and the tests share. */
 import { createParser } from "eventsource-parser";
-import type { AskBody, CloseBody, DeliveryQuery, LockOutBody, ReleaseBody, SignInBody } from "./ask.ts";
+import type {
+  AskBody,
+  CloseBody,
+  DeliveryQuery,
+  LockOutBody,
+  MemberBody,
+  NewKeyBody,
+  NewMemberBody,
+  PasswordBody,
+  ReleaseBody,
+  SignInBody,
+} from "./ask.ts";
 import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
 import type {
+  AuditPage,
   BoardView,
+  DayView,
   DeliveryPage,
+  KeyView,
   LiveEvents,
   LockoutView,
+  MemberView,
+  NewKeyView,
+  NewMemberView,
   RequestView,
   SessionView,
   StatusView,
@@ -74,20 +91,51 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     /** Ends what is open of a request; resolves to it as it is then. */
     close: (id: string, body: CloseBody) =>
       json<RequestView>(send("POST", `/api/v1/requests/${encodeURIComponent(id)}/close`, body)),
+    /** @param address of a channel; @param zone IANA time zone for the times in the answer */
+    day: (address: string, zone: string) =>
+      json<DayView>(send("GET", `/api/v1/channels/${addressPath(address)}/day?zone=${encodeURIComponent(zone)}`)),
+    members: () => json<MemberView[]>(send("GET", "/api/v1/members")),
+    /** The password is in the answer, and nowhere else. */
+    addMember: (body: NewMemberBody) => json<NewMemberView>(send("POST", "/api/v1/members", body)),
+    /** Their roles are exactly these from then on. */
+    setRoles: async (name: string, body: MemberBody) =>
+      void (await send("PUT", `/api/v1/members/${encodeURIComponent(name)}`, body)),
+    removeMember: async (name: string) => void (await send("DELETE", `/api/v1/members/${encodeURIComponent(name)}`)),
+    keys: () => json<KeyView[]>(send("GET", "/api/v1/keys")),
+    /** The key is in the answer, and nowhere else. */
+    addKey: (body: NewKeyBody) => json<NewKeyView>(send("POST", "/api/v1/keys", body)),
+    revokeKey: async (id: number) => void (await send("DELETE", `/api/v1/keys/${id}`)),
+    audit: (before?: string) =>
+      json<AuditPage>(send("GET", `/api/v1/audit${before === undefined ? "" : `?before=${before}`}`)),
+    changePassword: async (body: PasswordBody) => void (await send("POST", "/api/v1/session/password", body)),
     lockOut: (body: LockOutBody) => json<LockoutView>(send("POST", "/api/v1/lockouts", body)),
     release: async (id: string, body: ReleaseBody = {}) =>
       void (await send("POST", `/api/v1/lockouts/${encodeURIComponent(id)}/release`, body)),
-    /** Live events until the signal aborts or the connection ends; reconnecting is the caller's to do. */
-    live: (onEvent: (event: LiveEvent) => void, signal: AbortSignal) =>
-      readLive(send("GET", "/api/v1/live", undefined, { signal, headers: { accept: "text/event-stream" } }), onEvent),
+    /**
+     * Live events until the signal aborts or the connection ends; reconnecting is the caller's to do, with the id of
+     * the last event to go on where it was.
+     */
+    live(onEvent: (event: LiveEvent, id: string | undefined) => void, signal: AbortSignal, lastEventId?: string) {
+      const headers = new Headers({ accept: "text/event-stream" });
+      if (lastEventId !== undefined) headers.set("last-event-id", lastEventId);
+      return readLive(send("GET", "/api/v1/live", undefined, { signal, headers }), onEvent);
+    },
   };
 }
 
-async function readLive(response: Promise<Response>, onEvent: (event: LiveEvent) => void): Promise<void> {
+/** Slashes stay, everything else that means something in a path does not. */
+function addressPath(address: string): string {
+  return address.split("/").map(encodeURIComponent).join("/");
+}
+
+async function readLive(
+  response: Promise<Response>,
+  onEvent: (event: LiveEvent, id: string | undefined) => void,
+): Promise<void> {
   const { body } = await response;
   if (!body) return;
   const parser = createParser({
-    onEvent: ({ event, data }) => onEvent({ name: event, data: JSON.parse(data) } as LiveEvent),
+    onEvent: ({ event, data, id }) => onEvent({ name: event, data: JSON.parse(data) } as LiveEvent, id),
   });
   const decoder = new TextDecoder();
   const reader = body.getReader();

@@ -8,6 +8,7 @@ import type {
   KindName,
   Outcome,
   Reason,
+  Role,
   Stage,
   Value,
   Verdict,
@@ -206,15 +207,103 @@ export interface StatusView {
 /** GET /api/v1/session */
 export interface SessionView {
   name: string;
-  role: "owner";
+  /** The highest role that the member has anywhere; null: none. */
+  role: Role | null;
+  /** Roles by site; null: the role is that of the whole team. */
+  sites: { site: string; role: Role }[] | null;
   /** How the caller proved who they are. */
   by: "session" | "key";
 }
 
+/** GET /api/v1/channels/<address>/day */
+export interface DayView {
+  channel: string;
+  /** As people say it: "Porch lantern, Finch". */
+  name: string;
+  /** From when to when. */
+  from: string;
+  at: string;
+  /** One line, to copy or to read to a caller. */
+  answer: string;
+  /** How long it was on, ms. */
+  onMs: number;
+  /** Oldest first. */
+  entries: DayEntry[];
+}
+
+export interface DayEntry {
+  at: string;
+  /** What the device said that it is, or what was asked of it. */
+  kind: "change" | "command";
+  /** In words. */
+  is: string;
+  /** Of a change: whether it was made, lit or moving from then on. */
+  on: boolean | null;
+  /** Who or what. */
+  by: string;
+  command: CommandView | null;
+}
+
+/** GET /api/v1/members: a member with their roles. */
+export interface MemberView {
+  name: string;
+  /** In the whole team; null: only at the sites. */
+  role: Role | null;
+  sites: { site: string; role: Role }[];
+  since: string;
+}
+
+/** POST /api/v1/members: shown only once. */
+export interface NewMemberView extends Omit<MemberView, "since"> {
+  password: string;
+}
+
+/** GET /api/v1/keys: everything but the key itself. */
+export interface KeyView {
+  id: number;
+  name: string;
+  /** Whose it is: a member's or an inlet's. */
+  member: string | null;
+  inlet: string | null;
+  /** The most that it may do; null: as much as its holder. */
+  most: Role | null;
+  createdAt: string;
+  /** null: it does not expire. */
+  expiresAt: string | null;
+}
+
+/** POST /api/v1/keys: the key itself is shown only once. */
+export interface NewKeyView {
+  name: string;
+  holder: string;
+  expiresAt: string | null;
+  key: string;
+}
+
+/** GET /api/v1/audit, newest first. */
+export interface AuditPage {
+  entries: {
+    id: string;
+    at: string;
+    actor: string;
+    action: string;
+    object: string;
+    before: object | null;
+    after: object | null;
+  }[];
+  /** Hand it back as `before` for the page after this one; null when there is none. */
+  next: string | null;
+}
+
 /** Server-sent events of GET /api/v1/live, by name. */
 export interface LiveEvents {
-  /** First on every connection: from now on nothing is missed. */
-  hello: { at: string };
+  /**
+   * First on every connection: from now on nothing is missed. `resumed`: what was missed since `Last-Event-ID`
+   * follows; else read the board afresh.
+   */
+  hello: { at: string; resumed: boolean };
+  /** `Last-Event-ID` is too old, or of another start: what was missed is not known. */
+  reset: Record<string, never>;
   /** A channel's state or its last command changed. */
   channel: ChannelView;
   /** A request changed; its trace tells more. */

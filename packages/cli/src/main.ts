@@ -3,11 +3,13 @@
 import { VERSION } from "@bold-relay/api";
 import { Command, CommanderError, Option } from "commander";
 import { closeCommand } from "./commands/close.ts";
+import { dayCommand } from "./commands/day.ts";
 import { lockCommand, unlockCommand } from "./commands/lock.ts";
 import { logCommand } from "./commands/log.ts";
 import { sendCommand } from "./commands/send.ts";
 import { stateCommand } from "./commands/state.ts";
 import { statusCommand } from "./commands/status.ts";
+import { auditCommand, keyCommand, memberCommand } from "./commands/team.ts";
 import { traceCommand } from "./commands/trace.ts";
 import { watchCommand } from "./commands/watch.ts";
 import { EXIT, explain } from "./exit.ts";
@@ -29,6 +31,7 @@ Examples:
   bold-relay send "porch lantern, wren" on     switch it, and wait until it is proven
   bold-relay log --ended stopped               what did not get there
   bold-relay trace last                        every hop of the newest request
+  bold-relay day "porch lantern, wren"         its last 24 hours, and one line to tell a caller
   bold-relay watch                             the board, live
 
 Exit codes: 0 reached its aim, 1 not reached, 2 misuse, 3 cannot reach the service, 4 not permitted`,
@@ -45,8 +48,13 @@ for (const command of [
   lockCommand,
   unlockCommand,
   closeCommand,
+  dayCommand,
+  memberCommand,
+  keyCommand,
+  auditCommand,
 ]) {
-  program.addCommand(command.exitOverride().copyInheritedSettings(program));
+  for (const each of [command, ...command.commands]) each.exitOverride().copyInheritedSettings(program);
+  program.addCommand(command);
 }
 
 // A reader that has seen enough (head, less) closes the pipe: that is no error.

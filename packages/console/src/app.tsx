@@ -2,8 +2,10 @@
 import { Navigate, Route, Routes } from "react-router";
 import { useSession } from "./api/queries.ts";
 import { BoardPage } from "./pages/board/board-page.tsx";
+import { DayPage } from "./pages/day/day-page.tsx";
 import { DeliveriesPage } from "./pages/deliveries/deliveries-page.tsx";
 import { SignInPage } from "./pages/sign-in/sign-in-page.tsx";
+import { TeamPage } from "./pages/team/team-page.tsx";
 import { Frame } from "./parts/frame.tsx";
 
 export function App() {
@@ -17,6 +19,8 @@ export function App() {
         <Route path="/board/:site/trace/:request" element={<BoardPage />} />
         <Route path="/deliveries" element={<DeliveriesPage />} />
         <Route path="/deliveries/trace/:request" element={<DeliveriesPage />} />
+        <Route path="/day/:site/:device/:channel" element={<DayPage />} />
+        <Route path="/team" element={<TeamPage />} />
         <Route path="*" element={<Navigate to="/board" replace />} />
       </Route>
     </Routes>

@@ -71,6 +71,16 @@ describe.each([
     await page.locator("[data-request]").first().waitFor();
     expect(await violations(page)).toEqual([]);
     expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(viewport.width);
+    for (const [path, heading] of [
+      [`/day/${world.site}/finch/porch`, "Porch lantern, Finch, last 24 hours"],
+      ["/team", "Team"],
+    ] as const) {
+      await page.goto(world.service.url + path);
+      await page.getByRole("heading", { name: heading }).waitFor();
+      if (path === "/team") await page.locator("[data-member]").first().waitFor();
+      expect(await violations(page)).toEqual([]);
+      expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(viewport.width);
+    }
     await page.close();
   });
 });

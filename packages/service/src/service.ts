@@ -72,9 +72,14 @@ async function joinParts(config: Config, log: Log, clock: Clock, door: Door, poo
   for (const { channelId, ...taken } of await findTaken(pool)) board.setTaken(channelId, taken);
 
   const writers = createWriters(pool, log);
-  const feed = new Feed((channel) => {
-    const entry = snapshot.byId.get(channel);
-    return entry ? { name: "channel", data: channelView(entry, { board, lockouts, deadlines }) } : null;
+  const feed = new Feed({
+    describe(channel) {
+      const entry = snapshot.byId.get(channel);
+      if (!entry) return null;
+      const data = channelView(entry, { board, lockouts, deadlines });
+      return { event: { name: "channel", data }, sites: [entry.site.slug] };
+    },
+    siteOf: (channel) => snapshot.byId.get(channel)?.site.slug ?? null,
   });
   const answers = new Answers();
   const book = new RequestBook();

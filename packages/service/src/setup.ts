@@ -9,10 +9,12 @@ import { Command } from "commander";
 import type { ObjectSchema } from "joi";
 import { hashPassword } from "./auth/password.ts";
 import { newKey, sha256 } from "./auth/token.ts";
-import { findMember, saveInlet, saveKey, saveMember } from "./store/identities.ts";
+import { findMember, saveInlet, saveMember } from "./store/identities.ts";
+import { saveKey } from "./store/keys.ts";
 import { migrate } from "./store/migrate.ts";
 import { saveProfile, saveSite } from "./store/model.ts";
 import { createPool, type Pool } from "./store/pool.ts";
+import { saveAudit } from "./store/team.ts";
 
 const program = new Command("bold-relay-setup")
   .description("Sets up the database of a Bold Relay service. It is found by BOLD_RELAY_DATABASE_URL.")
@@ -21,18 +23,21 @@ const program = new Command("bold-relay-setup")
 verb("profile <file>", "load a device profile from a JSON file", async (pool, file: string) => {
   const profile = await readChecked(file, profileSchema);
   await saveProfile(pool, profile);
+  await noteChange(pool, "profile loaded", profile.slug);
   return { profile: profile.slug };
 });
 
 verb("site <file>", "load a site from a JSON file, or replace the one of the same slug", async (pool, file: string) => {
   const site = await readChecked(file, siteSchema);
   await saveSite(pool, site);
+  await noteChange(pool, "site loaded", site.slug);
   return { site: site.slug };
 });
 
 verb("owner <name>", "make an owner, or give one a new password; it is printed once", async (pool, name: string) => {
   const password = randomBytes(12).toString("base64url");
-  await saveMember(pool, name, await hashPassword(password));
+  await saveMember(pool, name, await hashPassword(password), "owner");
+  await noteChange(pool, "owner made, or given a new password", name);
   return { owner: name, password };
 });
 
@@ -44,6 +49,7 @@ verb(
     if (!found) throw new Error(`There is no member “${member}”.`);
     const key = newKey();
     await saveKey(pool, { name, tokenSha256: sha256(key), memberId: found.id });
+    await noteChange(pool, "key made", `${name}, of ${found.name}`);
     return { member: found.name, key };
   },
 );
@@ -58,9 +64,15 @@ program
       const inletId = await saveInlet(pool, { slug, name, site: site ?? null });
       const key = newKey();
       await saveKey(pool, { name: "inlet key", tokenSha256: sha256(key), inletId });
+      await noteChange(pool, "inlet made, or given a new key", slug);
       return { inlet: slug, key };
     }),
   );
+
+/** Whoever has the database may do everything; the audit has it all the same. */
+function noteChange(pool: Pool, action: string, object: string): Promise<void> {
+  return saveAudit(pool, { actor: "set-up program", action, object, before: null, after: null });
+}
 
 /** A command whose arguments are all texts. */
 function verb(usage: string, about: string, work: (pool: Pool, ...words: string[]) => Promise<object>): void {

@@ -58,12 +58,13 @@ export class Status {
     const state = `${parts.broker.up} ${parts.journal.up}`;
     if (state === this.told) return;
     this.told = state;
-    this.parts.feed.tell({ name: "status", data: parts });
+    this.parts.feed.tell({ event: { name: "status", data: parts }, sites: null });
   }
 
-  async view(): Promise<StatusView> {
+  /** @param sites whose channels are counted; null: all of them */
+  async view(sites: readonly string[] | null): Promise<StatusView> {
     const { board, book } = this.parts;
-    const { channels } = board.snapshot;
+    const channels = board.snapshot.channels.filter(({ site }) => sites === null || sites.includes(site.slug));
     const observed = channels.map((channel) => board.observedOf(channel.id)?.value ?? null);
     const devices = new Set(channels.map((channel) => channel.device.address));
     return {

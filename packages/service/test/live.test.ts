@@ -43,3 +43,29 @@ it("goes on for others when one listener goes away in the middle", async () => {
   stop.abort();
   expect((await world.ask("wren/hall", "off")).outcome).toBe("complete");
 });
+
+it("goes on after the last event that was heard, without a gap; says reset when that is too long ago", async () => {
+  const listen = (until: (events: LiveEvent[]) => boolean, lastId?: string) => {
+    const stop = new AbortController();
+    const events: LiveEvent[] = [];
+    let last: string | undefined;
+    return new Promise<{ events: LiveEvent[]; last: string | undefined }>((resolve, reject) => {
+      const onEvent = (event: LiveEvent, id: string | undefined) => {
+        events.push(event);
+        last = id ?? last;
+        if (until(events)) resolve({ events, last });
+      };
+      world.client.live(onEvent, stop.signal, lastId).catch(reject);
+    }).finally(() => stop.abort());
+  };
+  const told = (name: LiveEvent["name"]) => (events: LiveEvent[]) => events.some((event) => event.name === name);
+  const { last } = await listen(told("hello"));
+  const { id } = await world.ask("wren/hall", "on");
+  const resumed = await listen((events) => events.some((one) => one.name === "request" && one.data.id === id), last);
+  expect(resumed.events[0]).toMatchObject({ name: "hello", data: { resumed: true } });
+  expect(resumed.events.filter((event) => event.name === "channel").at(-1)?.data).toMatchObject({
+    observed: { value: "on" },
+  });
+  const stale = await listen(told("hello"), "00000000-1");
+  expect(stale.events.map((event) => event.name)).toEqual(["reset", "hello"]);
+});

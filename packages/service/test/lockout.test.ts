@@ -13,7 +13,7 @@ beforeAll(async () => {
   await world.board("wren");
   await world.board("finch");
   tomasKey = newKey();
-  const memberId = await saveMember(world.pool, "Tomas", await hashPassword("another password"));
+  const memberId = await saveMember(world.pool, "Tomas", await hashPassword("another password"), "operator");
   await saveKey(world.pool, { name: "test", tokenSha256: sha256(tomasKey), memberId });
 });
 afterAll(() => world.stop());

@@ -63,7 +63,7 @@ describe("a database that comes late, and goes", () => {
     pool.on("error", () => {});
     expect(await migrate(pool)).toEqual([]);
     const key = newKey();
-    const memberId = await saveMember(pool, "Ines", await hashPassword("x"));
+    const memberId = await saveMember(pool, "Ines", await hashPassword("x"), "owner");
     await saveKey(pool, { name: "test", tokenSha256: sha256(key), memberId });
     const board = () => fetch(`${url}/api/v1/board`, { headers: { authorization: `Bearer ${key}` } });
     expect((await board()).status).toBe(200);

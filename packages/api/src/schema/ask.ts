@@ -1,5 +1,5 @@
 /** Joi schemas of what may be asked. Unknown fields are refused, never dropped. */
-import { STAGES } from "@bold-relay/core";
+import { ROLES, STAGES } from "@bold-relay/core";
 import Joi from "joi";
 import {
   type AskBody,
@@ -7,6 +7,10 @@ import {
   DELIVERY_ENDS,
   type DeliveryQuery,
   type LockOutBody,
+  type MemberBody,
+  type NewKeyBody,
+  type NewMemberBody,
+  type PasswordBody,
   type ReleaseBody,
   type SignInBody,
 } from "../ask.ts";
@@ -52,6 +56,60 @@ export const closeSchema = Joi.object<CloseBody>({ reason: plainText.min(1).max(
   .required()
   .label("body")
   .prefs(strict);
+
+export const passwordSchema = Joi.object<PasswordBody>({
+  password: Joi.string().min(1).max(200).required(),
+  next: Joi.string().min(10).max(200).required(),
+})
+  .required()
+  .label("body")
+  .prefs(strict);
+
+const roles = {
+  role: Joi.valid(...ROLES),
+  sites: Joi.array()
+    .items(Joi.object({ site: plainText.max(40).required(), role: Joi.valid(...ROLES.slice(0, -1)).required() }))
+    .max(1_000)
+    .unique("site"),
+};
+
+export const memberSchema = Joi.object<MemberBody>(roles).required().label("body").prefs(strict);
+
+export const newMemberSchema = Joi.object<NewMemberBody>({ name: plainText.trim().min(1).max(80).required(), ...roles })
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const newKeySchema = Joi.object<NewKeyBody>({
+  name: plainText.trim().min(1).max(80).required(),
+  inlet: plainText.min(1).max(40),
+  most: Joi.valid(...ROLES),
+  expiresInDays: Joi.number().integer().min(1).max(3_650),
+  overlapHours: Joi.number().min(0).max(720),
+})
+  .required()
+  .label("body")
+  .prefs(strict);
+
+/** An IANA time zone, as the host knows it. */
+export const dayQuerySchema = Joi.object<{ zone?: string }>({
+  zone: Joi.string()
+    .max(60)
+    .custom((zone: string, helpers) => {
+      try {
+        new Intl.DateTimeFormat("en", { timeZone: zone });
+        return zone;
+      } catch {
+        return helpers.error("zone.unknown");
+      }
+    })
+    .messages({ "zone.unknown": "{{#label}} is no time zone, like Europe/London" }),
+}).prefs({ ...strict, convert: true });
+
+export const auditQuerySchema = Joi.object<{ before?: string }>({ before: Joi.string().lowercase().uuid() }).prefs({
+  ...strict,
+  convert: true,
+});
 
 export const signInSchema = Joi.object<SignInBody>({
   name: plainText.min(1).max(80).required(),

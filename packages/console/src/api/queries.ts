@@ -7,6 +7,7 @@ import {
   ProblemError,
   type SessionView,
 } from "@bold-relay/api";
+import { type Right, type Role, sitesWith } from "@bold-relay/core";
 import { keepPreviousData, type QueryClient, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
 
 /** The console lives at the service's own address and has a session cookie. */
@@ -18,6 +19,8 @@ export const names = {
   status: ["status"],
   deliveries: ["deliveries"],
   trace: (request: string) => ["trace", request],
+  day: (channel: string) => ["day", channel],
+  team: ["team"],
 } as const;
 
 /** The member who is signed in; null when nobody is. */
@@ -60,9 +63,40 @@ export function useTrace(request: string) {
   return useQuery({ queryKey: names.trace(request), queryFn: () => client.trace(request) });
 }
 
+/** The last 24 hours of a channel, in this browser's time zone. */
+export function useDay(channel: string) {
+  const { timeZone } = Intl.DateTimeFormat().resolvedOptions();
+  return useQuery({ queryKey: names.day(channel), queryFn: () => client.day(channel, timeZone) });
+}
+
+export function useMembers() {
+  return useQuery({ queryKey: [...names.team, "members"], queryFn: () => client.members() });
+}
+
+export function useKeys() {
+  return useQuery({ queryKey: [...names.team, "keys"], queryFn: () => client.keys(), retry: false });
+}
+
+export function useAudit() {
+  return useQuery({ queryKey: [...names.team, "audit"], queryFn: () => client.audit() });
+}
+
 /** Who is signed in, for pages that only exist when somebody is. */
 export function useMemberName(): string | null {
   return useSession().data?.name ?? null;
+}
+
+/** Whether the member has a right anywhere; what may be done at a site is the service's to say. */
+export function useMay(right: Right): boolean {
+  const { data: session } = useSession();
+  if (!session) return false;
+  const { role, sites } = session;
+  const standing = { team: sites === null ? role : null, sites: sitesOf(session) };
+  return sitesWith(standing, right)?.length !== 0;
+}
+
+function sitesOf({ sites }: SessionView): Record<string, Role> {
+  return Object.fromEntries((sites ?? []).map((one) => [one.site, one.role]));
 }
 
 /** Signs out, here and at the service. */

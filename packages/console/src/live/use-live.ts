@@ -27,7 +27,9 @@ async function keepListening(
   signal: AbortSignal,
 ): Promise<void> {
   let pauseMs = FIRST_PAUSE_MS;
-  const onEvent = (event: LiveEvent) => {
+  let lastId: string | undefined;
+  const onEvent = (event: LiveEvent, id: string | undefined) => {
+    lastId = id ?? lastId;
     if (event.name === "hello") {
       pauseMs = FIRST_PAUSE_MS;
       tell({ connected: true });
@@ -36,7 +38,7 @@ async function keepListening(
   };
   while (!signal.aborted) {
     try {
-      await client.live(onEvent, signal);
+      await client.live(onEvent, signal, lastId);
     } catch (error) {
       if (signal.aborted) return;
       // The session is over: the sign-in page takes over.
@@ -66,15 +68,20 @@ function renewDeliveries(queries: QueryClient): void {
 
 function apply(queries: QueryClient, event: LiveEvent): void {
   switch (event.name) {
+    case "reset":
+      // What is known is too old; “hello” reads everything afresh.
+      break;
     case "hello":
-      // Whatever was missed while away is read afresh.
+      // What happens often is read again anyway; what was missed follows, or is read afresh.
+      renewDeliveries(queries);
+      if (event.data.resumed) break;
       void queries.invalidateQueries({ queryKey: names.board });
       void queries.invalidateQueries({ queryKey: names.status });
       void queries.invalidateQueries({ queryKey: ["trace"] });
-      renewDeliveries(queries);
       break;
     case "channel":
       placeChannel(queries, event.data);
+      void queries.invalidateQueries({ queryKey: names.day(event.data.address) });
       break;
     case "request":
       void queries.invalidateQueries({ queryKey: names.trace(event.data.id) });

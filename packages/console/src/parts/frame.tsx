@@ -3,7 +3,7 @@ import type { PartStatus, SessionView } from "@bold-relay/api";
 import { formatDuration } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { Link, Outlet, useLocation, useParams } from "react-router";
-import { useBoard, useSignOut, useStatus } from "../api/queries.ts";
+import { useBoard, useMay, useSignOut, useStatus } from "../api/queries.ts";
 import { useLive } from "../live/use-live.ts";
 import { ProductSign } from "./product-sign.tsx";
 
@@ -11,7 +11,9 @@ export function Frame({ session }: { session: SessionView }) {
   const live = useLive();
   const { data: board } = useBoard();
   const { site: shown } = useParams();
-  const onBoard = useLocation().pathname.startsWith("/board");
+  const { pathname } = useLocation();
+  const onBoard = pathname.startsWith("/board") || pathname.startsWith("/day");
+  const [mayHold, mayBuild] = [useMay("hold"), useMay("build")];
   const signOut = useSignOut();
   const current = shown ?? board?.sites[0]?.slug;
   return (
@@ -25,14 +27,24 @@ export function Frame({ session }: { session: SessionView }) {
           {board?.sites.map(({ slug, name }) => (
             <PageLink key={slug} to={`/board/${slug}`} name={name} current={onBoard && slug === current} />
           ))}
-          <p className="px-4 pt-4 pb-1 font-plate font-medium text-note text-soft max-md:hidden">Journal</p>
-          <PageLink to="/deliveries" name="Deliveries" current={!onBoard} />
+          {mayHold && (
+            <>
+              <p className="px-4 pt-4 pb-1 font-plate font-medium text-note text-soft max-md:hidden">Journal</p>
+              <PageLink to="/deliveries" name="Deliveries" current={pathname.startsWith("/deliveries")} />
+            </>
+          )}
+          {mayBuild && (
+            <>
+              <p className="px-4 pt-4 pb-1 font-plate font-medium text-note text-soft max-md:hidden">Rights</p>
+              <PageLink to="/team" name="Team" current={pathname.startsWith("/team")} />
+            </>
+          )}
         </nav>
         <div className="mt-auto max-md:mt-0 max-md:ml-auto">
           <PartList connected={live.connected} />
           <div className="border-rule border-t px-4 pt-3 text-note max-md:border-t-0 max-md:px-3 max-md:pt-0">
             <p className="truncate text-soft max-md:hidden">
-              {session.name}, {session.role}
+              {session.name}, {session.role ?? "no role"}
             </p>
             <Button onClick={() => void signOut()} className="text-act underline-offset-2 hover:underline">
               Sign out

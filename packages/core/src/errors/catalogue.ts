@@ -184,6 +184,18 @@ export const errorCatalogue = {
     title: "A reason is needed",
     sentence: "The lock-out is {holder}'s. Make sure that nobody works on the panel, and say why you release it.",
   },
+  "exists-already": {
+    status: 409,
+    retryable: false,
+    title: "There is one already",
+    sentence: "{what} exists already. Nothing was changed.",
+  },
+  "last-owner": {
+    status: 409,
+    retryable: false,
+    title: "A team needs an owner",
+    sentence: "This would leave the team without an owner, and nobody could change that. Make another owner first.",
+  },
   "not-open": {
     status: 409,
     retryable: false,

@@ -82,6 +82,7 @@ export interface Snapshot {
   /** In the order of the schedule. */
   readonly channels: readonly ChannelEntry[];
   readonly byId: ReadonlyMap<ChannelId, ChannelEntry>;
+  readonly byAddress: ReadonlyMap<string, ChannelEntry>;
   /** By the device's address, in the order of the schedule. */
   readonly byDevice: ReadonlyMap<string, readonly ChannelEntry[]>;
   readonly bundles: readonly Bundle[];
@@ -125,6 +126,7 @@ export function buildSnapshot(records: readonly ChannelRecord[], sites: readonly
   return {
     channels,
     byId: new Map(channels.map((channel) => [channel.id, channel])),
+    byAddress,
     byDevice,
     bundles,
     interlocks: interlocksOf(sites, byAddress),

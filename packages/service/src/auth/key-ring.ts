@@ -8,6 +8,8 @@ import type { Pool } from "../store/pool.ts";
 export interface InletHolder {
   readonly inlet: InletRecord;
   readonly keyId: number;
+  /** ms since 1970; null: it does not expire. */
+  readonly expiresAt: number | null;
 }
 
 /** Unknown keys make it read again, but not more often than this. */
@@ -26,7 +28,7 @@ export class KeyRing {
   async holderOf(tokenSha256: Buffer): Promise<InletHolder | null> {
     const hash = tokenSha256.toString("base64");
     const known = this.holders.get(hash);
-    if (known) return known;
+    if (known && (known.expiresAt === null || Date.now() < known.expiresAt)) return known;
     if (performance.now() - this.readAt >= READ_AGAIN_MS) {
       this.reading ??= this.read().finally(() => {
         this.reading = null;
@@ -40,9 +42,9 @@ export class KeyRing {
     const [inlets, keys] = await Promise.all([findInlets(this.pool), findInletKeys(this.pool)]);
     const bySlug = new Map(inlets.map((inlet) => [inlet.slug, inlet]));
     const holders = new Map<string, InletHolder>();
-    for (const { inlet: slug, tokenSha256, keyId } of keys) {
+    for (const { inlet: slug, tokenSha256, keyId, expiresAt } of keys) {
       const inlet = slug === null ? undefined : bySlug.get(slug);
-      if (inlet) holders.set(tokenSha256.toString("base64"), { inlet, keyId });
+      if (inlet) holders.set(tokenSha256.toString("base64"), { inlet, keyId, expiresAt });
     }
     this.holders = holders;
     this.readAt = performance.now();

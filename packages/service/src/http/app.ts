@@ -6,10 +6,12 @@ import helmet from "helmet";
 import type { HttpParts } from "./parts.ts";
 import { problemHandler } from "./problem.ts";
 import { boardRoutes } from "./routes/board.ts";
+import { channelRoutes } from "./routes/channels.ts";
 import { healthRoutes } from "./routes/health.ts";
 import { lockoutRoutes } from "./routes/lockouts.ts";
 import { requestRoutes } from "./routes/requests.ts";
 import { sessionRoutes } from "./routes/session.ts";
+import { teamRoutes } from "./routes/team.ts";
 
 export function createApp(parts: HttpParts): Express {
   const app = express();
@@ -17,7 +19,16 @@ export function createApp(parts: HttpParts): Express {
   app.disable("etag");
   app.use(securityHeaders());
   app.use("/health", healthRoutes(parts));
-  app.use("/api/v1", noStore, sessionRoutes(parts), boardRoutes(parts), requestRoutes(parts), lockoutRoutes(parts));
+  app.use(
+    "/api/v1",
+    noStore,
+    sessionRoutes(parts),
+    boardRoutes(parts),
+    requestRoutes(parts),
+    lockoutRoutes(parts),
+    teamRoutes(parts),
+    channelRoutes(parts),
+  );
   app.use("/api", () => {
     throw new RelayError("not-found", { what: "An API address like this" });
   });

@@ -123,7 +123,7 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
       if (!kept.sameBody) throw new RelayError("repeat-key-reused", { request: kept.original });
       return { original: kept.original as RequestId };
     }
-    feed.tell({ name: "request", data: { id: row.id, outcome } });
+    feed.tell({ event: { name: "request", data: { id: row.id, outcome } }, sites: null });
     throw new RelayError(refusal.code, { ...refusal.facts, request: row.id });
   }
 

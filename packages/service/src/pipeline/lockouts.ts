@@ -25,6 +25,12 @@ export interface LockoutParts {
   readonly lanes: () => LaneBook;
 }
 
+interface LockoutCaller {
+  readonly name: string;
+  /** The sites at which they may hold; null: every site. */
+  readonly sites: readonly string[] | null;
+}
+
 export class Lockouts {
   private readonly parts: LockoutParts;
   private readonly held = new Map<string, LockoutRecord>();
@@ -52,9 +58,10 @@ export class Lockouts {
    *
    * @throws RelayError unknown-channel, ambiguous-name or already-locked-out
    */
-  async hold(name: string, holder: string, reason: string | null): Promise<Lockout> {
+  async hold(name: string, by: LockoutCaller, reason: string | null): Promise<Lockout> {
     const { pool, clock } = this.parts;
-    const target = this.targetOf(name);
+    const holder = by.name;
+    const target = this.targetOf(name, by.sites);
     const wholeDevice = "deviceId" in target;
     const record: LockoutRecord = { id: newId(), holder, reason, wholeDevice, since: clock.now(), ...target };
     const standing = [...this.held.values()].find((one) => sameTarget(one, record));
@@ -73,24 +80,34 @@ export class Lockouts {
   }
 
   /**
-   * Lets go. The holder may at any time, others with a reason.
+   * Lets go. The holder may at any time, an owner of the team with a reason.
    *
-   * @throws RelayError not-found or release-needs-reason
+   * @throws RelayError not-found, not-permitted or release-needs-reason
    */
-  async release(id: string, by: string, reason: string | null): Promise<void> {
+  async release(id: string, by: LockoutCaller & { mayOverrule: boolean }, reason: string | null): Promise<void> {
     const record = this.held.get(id);
-    if (!record) throw new RelayError("not-found", { what: "A lock-out that holds, with this id," });
-    if (record.holder !== by && reason === null)
-      throw new RelayError("release-needs-reason", { holder: record.holder });
-    await releaseLockout(this.parts.pool, id, by, reason);
+    if (!record || !this.isAt(record, by.sites))
+      throw new RelayError("not-found", { what: "A lock-out that holds, with this id," });
+    const { holder } = record;
+    if (holder !== by.name && !by.mayOverrule) {
+      throw new RelayError("not-permitted", {
+        why: `This is ${holder}'s lock-out: only ${holder} or an owner may release it`,
+      });
+    }
+    if (holder !== by.name && reason === null) throw new RelayError("release-needs-reason", { holder });
+    await releaseLockout(this.parts.pool, id, by.name, reason);
     this.drop(record);
   }
 
-  private targetOf(name: string): LockoutTarget {
+  private isAt(target: LockoutTarget, sites: readonly string[] | null): boolean {
+    return sites === null || this.channelsOf(target).some(({ site }) => sites.includes(site.slug));
+  }
+
+  private targetOf(name: string, sites: readonly string[] | null): LockoutTarget {
     const { snapshot } = this.parts;
     const ofDevice = snapshot.byDevice.get(name.trim())?.[0];
-    if (ofDevice) return { deviceId: ofDevice.device.id };
-    const resolution = resolveName(snapshot, name, null);
+    if (ofDevice && (sites === null || sites.includes(ofDevice.site.slug))) return { deviceId: ofDevice.device.id };
+    const resolution = resolveName(snapshot, name, sites);
     if ("found" in resolution) return { channelId: resolution.found.id };
     if ("ambiguous" in resolution) {
       const nearest = resolution.ambiguous.slice(0, 10);

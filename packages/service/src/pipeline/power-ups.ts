@@ -30,7 +30,7 @@ export interface PowerUpParts {
 }
 
 /** How long a device has to say what its channels are after a power-up before its rules are looked at, ms. */
-const REPORT_WITHIN_MS = 400;
+const REPORT_WITHIN_MS = 1_500;
 /** Least time between two channels that are put right, ms. */
 const PACE_MS = 40;
 
@@ -57,12 +57,13 @@ export class PowerUps {
       this.parts.log.warn({ err: error, device: device.address }, "a power-up could not be kept");
     });
     // The first that is ever heard of it tells nothing: it may have been up for years.
-    if (known !== undefined) for (const channel of channels) this.schedule(channel);
+    if (known === undefined) return;
+    for (const channel of channels) this.schedule(channel, REPORT_WITHIN_MS);
   }
 
   /** A live report says that a power-up made the channel what it is. */
   reportedBoot(channel: ChannelEntry): void {
-    this.schedule(channel);
+    this.schedule(channel, 0);
   }
 
   /** Puts right at most one channel a pace. */
@@ -82,8 +83,11 @@ export class PowerUps {
     }
   }
 
-  private schedule({ id, policy }: ChannelEntry): void {
-    if (policy.powerUp !== "keep" && !this.due.has(id)) this.due.set(id, this.parts.clock.now() + REPORT_WITHIN_MS);
+  /** The earliest time counts: once it has reported there is nothing to wait for. */
+  private schedule({ id, policy }: ChannelEntry, inMs: number): void {
+    if (policy.powerUp === "keep") return;
+    const at = this.parts.clock.now() + inMs;
+    this.due.set(id, Math.min(at, this.due.get(id) ?? at));
   }
 
   private setpointOf(channel: ChannelEntry): Value | null {

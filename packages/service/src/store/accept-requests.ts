@@ -69,7 +69,8 @@ with incoming as (
 ), kept as (
   insert into request (id, asked_at, inlet, asker, key_id, target, action, value, for_ms, outcome, refusal)
   select id, asked_at, inlet, asker, key_id, target, action, value, for_ms, outcome, refusal from incoming i
-  where (key_id is null or exists (select from api_key k where k.id = i.key_id and k.revoked_at is null))
+  where (key_id is null or exists (select from api_key k where k.id = i.key_id and k.revoked_at is null
+      and (k.expires_at is null or k.expires_at > now())))
     and (idem_key is null or exists (select from claimed where claimed.request_id = i.id))
   on conflict (id) do nothing
   returning id

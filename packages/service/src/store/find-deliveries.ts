@@ -12,6 +12,8 @@ export interface DeliveryFilter {
   /** Only requests before this one. */
   readonly before: string | null;
   readonly channel: ChannelId | null;
+  /** Only what is about these channels, or was asked by this person; null: everything. */
+  readonly within: { readonly channels: readonly ChannelId[]; readonly asker: string } | null;
   readonly asker: string | null;
   readonly ended: DeliveryEnd | null;
   /** The requests that are open at this moment, of the channel where one is given: their commands are in no index. */
@@ -70,7 +72,7 @@ function sourcesOf({ channel, ended, open, words }: DeliveryFilter): Source[] {
 }
 
 async function select(db: Db, source: Source, filter: DeliveryFilter): Promise<RequestRecord[]> {
-  const { limit, before, asker, ended, words } = filter;
+  const { limit, before, asker, ended, words, within } = filter;
   const { commands, requests, byText } = source;
   const [from, id] = commands
     ? ["command c join request r on r.id = c.request_id", "c.request_id"]
@@ -84,6 +86,12 @@ async function select(db: Db, source: Source, filter: DeliveryFilter): Promise<R
   if (requests) where.push(`r.id = any(${value(requests)}::uuid[])`);
   if (before !== null) where.push(`${id} < ${value(before)}::uuid`);
   if (asker !== null) where.push(`lower(r.asker) = lower(${value(asker)})`);
+  if (within !== null) {
+    const channels = `any(${value(within.channels)}::int[])`;
+    where.push(`(r.asker = ${value(within.asker)}
+      or exists (select from command k where k.request_id = r.id and k.channel_id = ${channels})
+      or exists (select from open_command k where k.request_id = r.id and k.channel_id = ${channels}))`);
+  }
   if (words !== null) where.push(`${id} >= ${value(words.since)}::uuid`);
   if (words !== null && byText) {
     const like = value(`%${words.text.replace(/[\\%_]/g, "\\$&")}%`);

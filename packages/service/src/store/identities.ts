@@ -1,11 +1,12 @@
 /** Members, sessions, inlets and keys: who may ask. Tokens are stored as SHA-256 only. */
+import type { Role, Standing } from "@bold-relay/core";
 import type { Db } from "./pool.ts";
 
 export interface MemberRecord {
   readonly id: number;
   readonly name: string;
-  readonly role: "owner";
   readonly passwordHash: string;
+  readonly standing: Standing;
 }
 
 export interface InletRecord {
@@ -20,28 +21,43 @@ export interface InletRecord {
 export interface KeyHolder {
   readonly keyId: number;
   readonly tokenSha256: Buffer;
+  /** ms since 1970; null: it does not expire. */
+  readonly expiresAt: number | null;
+  /** The most that the key may do. */
+  readonly most: Role | null;
   readonly member: string | null;
+  readonly standing: Standing;
   readonly inlet: string | null;
 }
 
+/** Of `member m`. */
+const STANDING = `json_build_object('team', m.role, 'sites', coalesce((
+  select json_object_agg(s.slug, ms.role) from membership ms join site s on s.id = ms.site_id
+  where ms.member_id = m.id), '{}'))`;
+
 export async function findMember(db: Db, name: string): Promise<MemberRecord | null> {
   const { rows } = await db.query<MemberRecord>(
-    `select id, name, role, password_hash as "passwordHash" from member where lower(name) = lower($1)`,
+    `select m.id, m.name, m.password_hash as "passwordHash", ${STANDING} as standing
+     from member m where lower(m.name) = lower($1)`,
     [name],
   );
   return rows[0] ?? null;
 }
 
 /** Adds a member, or gives the one of this name a new password. That also ends all of their sessions. */
-export async function saveMember(db: Db, name: string, passwordHash: string): Promise<number> {
+export async function saveMember(db: Db, name: string, passwordHash: string, role: Role | null): Promise<number> {
   const { rows } = await db.query<{ id: number }>(
-    `insert into member (name, password_hash, role) values ($1, $2, 'owner')
-     on conflict (lower(name)) do update set password_hash = excluded.password_hash returning id`,
-    [name, passwordHash],
+    `insert into member (name, password_hash, role) values ($1, $2, $3)
+     on conflict (lower(name)) do update set password_hash = excluded.password_hash, role = excluded.role returning id`,
+    [name, passwordHash, role],
   );
   const id = rows[0]?.id ?? 0;
-  await db.query("delete from session where member_id = $1", [id]);
+  await closeSessionsOf(db, id);
   return id;
+}
+
+async function closeSessionsOf(db: Db, memberId: number): Promise<void> {
+  await db.query("delete from session where member_id = $1", [memberId]);
 }
 
 export async function openSession(db: Db, tokenSha256: Buffer, memberId: number, livesMs: number): Promise<void> {
@@ -53,9 +69,9 @@ export async function openSession(db: Db, tokenSha256: Buffer, memberId: number,
   );
 }
 
-export async function findSession(db: Db, tokenSha256: Buffer): Promise<{ member: string } | null> {
-  const { rows } = await db.query<{ member: string }>(
-    `select m.name as member from session s join member m on m.id = s.member_id
+export async function findSession(db: Db, tokenSha256: Buffer): Promise<{ member: string; standing: Standing } | null> {
+  const { rows } = await db.query<{ member: string; standing: Standing }>(
+    `select m.name as member, ${STANDING} as standing from session s join member m on m.id = s.member_id
      where s.token_sha256 = $1 and s.expires_at > now()`,
     [tokenSha256],
   );
@@ -67,9 +83,10 @@ export async function closeSession(db: Db, tokenSha256: Buffer): Promise<void> {
 }
 
 const KEY_HOLDER = `
-  select k.id as "keyId", k.token_sha256 as "tokenSha256", m.name as member, i.slug as inlet
+  select k.id as "keyId", k.token_sha256 as "tokenSha256", k.most, m.name as member, ${STANDING} as standing,
+    i.slug as inlet, extract(epoch from k.expires_at)::float8 * 1000 as "expiresAt"
   from api_key k left join member m on m.id = k.member_id left join inlet i on i.id = k.inlet_id
-  where k.revoked_at is null`;
+  where k.revoked_at is null and (k.expires_at is null or k.expires_at > now())`;
 
 export async function findKey(db: Db, tokenSha256: Buffer): Promise<KeyHolder | null> {
   const { rows } = await db.query<KeyHolder>(`${KEY_HOLDER} and k.token_sha256 = $1`, [tokenSha256]);
@@ -81,29 +98,9 @@ export async function findInletKeys(db: Db): Promise<KeyHolder[]> {
   return rows;
 }
 
-/** Adds a key of a member or an inlet; the holder's earlier keys of the same name are revoked. */
-export async function saveKey(
-  db: Db,
-  key: { name: string; tokenSha256: Buffer } & ({ memberId: number } | { inletId: number }),
-): Promise<void> {
-  const memberId = "memberId" in key ? key.memberId : null;
-  const inletId = "inletId" in key ? key.inletId : null;
-  await db.query(
-    `update api_key set revoked_at = now()
-     where name = $1 and member_id is not distinct from $2 and inlet_id is not distinct from $3 and revoked_at is null`,
-    [key.name, memberId, inletId],
-  );
-  await db.query("insert into api_key (name, token_sha256, member_id, inlet_id) values ($1, $2, $3, $4)", [
-    key.name,
-    key.tokenSha256,
-    memberId,
-    inletId,
-  ]);
-}
-
 export async function findInlets(db: Db): Promise<InletRecord[]> {
   const { rows } = await db.query<InletRecord>(
-    `select i.id, i.slug, i.name, s.slug as site from inlet i left join site s on s.id = i.site_id`,
+    `select i.id, i.slug, i.name, s.slug as site from inlet i left join site s on s.id = i.site_id order by i.slug`,
   );
   return rows;
 }

@@ -22,17 +22,22 @@ export type Ask = (intent: Intent, asker: Asker, waitMs: number) => Promise<Requ
 export function createAsk({ accept, answers, book, board, ledger }: AskParts): Ask {
   return async (intent, asker, waitMs) => {
     const accepted = await accept(intent, asker);
-    if ("original" in accepted) return answerAgain(accepted.original, intent, waitMs);
+    if ("original" in accepted) return answerAgain(accepted.original, intent, asker, waitMs);
     const { record } = accepted;
     if (waitMs > 0 && !isThere(accepted, intent.until)) await answers.wait(accepted, intent.until, waitMs);
     return requestView(record, recordsOf(accepted), board);
   };
 
   /** A repeated call is answered with what has become of the first one by now. */
-  async function answerAgain(original: RequestId, { until }: Intent, waitMs: number): Promise<RequestView> {
+  async function answerAgain(
+    original: RequestId,
+    { until }: Intent,
+    asker: Asker,
+    waitMs: number,
+  ): Promise<RequestView> {
     const open = book.get(original);
     if (open && waitMs > 0 && !isThere(open, until)) await answers.wait(open, until, waitMs);
-    const request = await ledger.view(original);
+    const request = await ledger.view(original, { name: asker.name, sites: null });
     if (request.refusal) throw new RelayError(request.refusal.code, await ledger.refusalFacts(original));
     return request;
   }

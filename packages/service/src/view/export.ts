@@ -1,7 +1,7 @@
 /** Deliveries as files: page after page, so that a long list never stands in memory. */
 import type { CommandView, DeliveryQuery, RequestView } from "@bold-relay/api";
 import { stringify } from "csv-stringify/sync";
-import type { Ledger } from "./ledger.ts";
+import type { Ledger, Reader } from "./ledger.ts";
 
 const PAGE = 200;
 /** No file is longer; what lies behind it is asked for with `before`. */
@@ -28,12 +28,13 @@ const COLUMNS = [
 export async function* exportLines(
   ledger: Ledger,
   query: DeliveryQuery,
+  reader: Reader,
   form: "csv" | "jsonl",
 ): AsyncGenerator<string> {
   if (form === "csv") yield stringify([COLUMNS]);
   let before = query.before;
   for (let rows = 0; rows < MOST_ROWS; rows += PAGE) {
-    const page = await ledger.page({ ...query, limit: PAGE, ...(before === undefined ? {} : { before }) });
+    const page = await ledger.page({ ...query, limit: PAGE, ...(before === undefined ? {} : { before }) }, reader);
     if (form === "csv") yield csv(page.requests);
     else yield page.requests.map((request) => `${JSON.stringify(request)}\n`).join("");
     if (page.next === null) return;

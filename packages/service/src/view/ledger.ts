@@ -21,6 +21,13 @@ import { requestView } from "./request-view.ts";
 const DEFAULT_LIMIT = 50;
 const DAY_MS = 86_400_000;
 
+/** Who reads, and what they may see: what is of these sites, and what they asked themselves. */
+export interface Reader {
+  readonly name: string;
+  /** null: every site. */
+  readonly sites: readonly string[] | null;
+}
+
 export class Ledger {
   private readonly clock: Clock;
   private readonly pool: Pool;
@@ -34,9 +41,9 @@ export class Ledger {
     this.book = book;
   }
 
-  /** @throws RelayError not-found */
-  async view(id: string): Promise<RequestView> {
-    const { request, commands } = await this.read(id);
+  /** @throws RelayError not-found, also when the reader may not see it */
+  async view(id: string, reader: Reader): Promise<RequestView> {
+    const { request, commands } = await this.readAs(id, reader);
     return requestView(request, commands, this.board);
   }
 
@@ -46,9 +53,9 @@ export class Ledger {
     return { ...request.refusal?.facts, request: id };
   }
 
-  /** @throws RelayError not-found */
-  async trace(id: string): Promise<TraceView> {
-    const { request, commands } = await this.read(id);
+  /** @throws RelayError not-found, also when the reader may not see it */
+  async trace(id: string, reader: Reader): Promise<TraceView> {
+    const { request, commands } = await this.readAs(id, reader);
     return {
       ...requestView(request, commands, this.board),
       traces: commands.map((record) => ({
@@ -64,15 +71,19 @@ export class Ledger {
    *
    * @throws RelayError not-found when the query names a channel that does not exist
    */
-  async page(query: DeliveryQuery): Promise<DeliveryPage> {
+  async page(query: DeliveryQuery, reader: Reader): Promise<DeliveryPage> {
     const { limit = DEFAULT_LIMIT } = query;
-    const found = await findDeliveries(this.pool, { ...this.filterOf(query), limit: limit + 1 });
+    const found = await findDeliveries(this.pool, {
+      ...this.filterOf(query),
+      within: this.within(reader),
+      limit: limit + 1,
+    });
     const requests = found.slice(0, limit);
     const more = found.length > limit;
     return { requests: await this.views(requests), next: more ? (requests.at(-1)?.id ?? null) : null };
   }
 
-  private filterOf({ before, channel, asker, ended, words }: DeliveryQuery): Omit<DeliveryFilter, "limit"> {
+  private filterOf({ before, channel, asker, ended, words }: DeliveryQuery): Omit<DeliveryFilter, "limit" | "within"> {
     const channelId = channel === undefined ? null : this.channelNamed(channel);
     return {
       before: before ?? null,
@@ -82,6 +93,20 @@ export class Ledger {
       open: this.book.openRequests(channelId),
       words: words === undefined ? null : this.wordFilter(words),
     };
+  }
+
+  private within({ name, sites }: Reader): DeliveryFilter["within"] {
+    if (sites === null) return null;
+    const channels = this.board.snapshot.channels.filter(({ site }) => sites.includes(site.slug));
+    return { channels: channels.map(({ id }) => id), asker: name };
+  }
+
+  private async readAs(id: string, { name, sites }: Reader) {
+    const found = await this.read(id);
+    const { request, commands } = found;
+    const siteOf = ({ channelId }: CommandRecord) => this.board.snapshot.byId.get(channelId)?.site.slug ?? "";
+    if (sites === null || request.asker === name || commands.some((one) => sites.includes(siteOf(one)))) return found;
+    throw new RelayError("not-found", { what: "A request with this id" });
   }
 
   private wordFilter(words: string): DeliveryFilter["words"] {

@@ -156,7 +156,7 @@ async function createDatabase(name: string): Promise<string> {
 
 async function makeKeys(pool: pg.Pool, site: string): Promise<{ key: string; inletKey: string }> {
   const [key, inletKey] = [newKey(), newKey()];
-  const memberId = await saveMember(pool, OWNER.name, await hashPassword(OWNER.password));
+  const memberId = await saveMember(pool, OWNER.name, await hashPassword(OWNER.password), "owner");
   await saveKey(pool, { name: "test", tokenSha256: sha256(key), memberId });
   const inletId = await saveInlet(pool, { slug: INLET, name: "Hall tablet", site });
   await saveKey(pool, { name: "test", tokenSha256: sha256(inletKey), inletId });

@@ -37,7 +37,9 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
         {channel.number}
       </td>
       <th role="rowheader" scope="row" className="pl-4 text-left font-normal max-md:min-w-0 max-md:pl-0">
-        <Plate name={channel.name} />
+        <Link to={`/day/${channel.address}`} title="Its last 24 hours">
+          <Plate name={channel.name} />
+        </Link>
       </th>
       <td role="cell" className="pl-4 max-md:col-start-3 max-md:row-start-1 max-md:pl-0">
         <IsCell channel={channel} />

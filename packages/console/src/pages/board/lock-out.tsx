@@ -3,12 +3,14 @@ import type { ChannelView, LockoutView } from "@bold-relay/api";
 import { formatAgo } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useState } from "react";
-import { client, useMemberName } from "../../api/queries.ts";
+import { client, useMay, useMemberName } from "../../api/queries.ts";
 import { ReasonDialog } from "../../parts/reason-dialog.tsx";
 
 /** Shown when the row is pointed at or reached by keyboard; on a phone always. */
 export function LockOut({ channel }: { channel: ChannelView }) {
+  const mayHold = useMay("hold");
   const [trouble, setTrouble] = useState<string | null>(null);
+  if (!mayHold) return null;
   const lock = () => client.lockOut({ target: channel.address }).catch((error: Error) => setTrouble(error.message));
   return (
     <span className="text-note">

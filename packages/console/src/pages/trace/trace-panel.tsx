@@ -3,7 +3,7 @@ import type { CommandView, RequestView, TraceView } from "@bold-relay/api";
 import { formatDuration, type Tone } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useEffect, useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { client, useTrace } from "../../api/queries.ts";
 import { ReasonDialog } from "../../parts/reason-dialog.tsx";
 import { WideStageTrack } from "../../parts/stage-track.tsx";
@@ -71,7 +71,12 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
             <WideStageTrack command={command} />
           </div>
           <HopLine command={command} hops={hops} />
-          <p className="mt-4 text-note text-soft">
+          <p className="mt-4 text-note">
+            <Link to={`/day/${command.channel}`} className="text-act hover:underline">
+              Last 24 hours of {command.channelName}, {command.room}
+            </Link>
+          </p>
+          <p className="mt-2 text-note text-soft">
             By the {device.name},{" "}
             {device.present === null ? "never heard of" : device.present ? "on the broker now" : "off the broker now"}.
           </p>

@@ -1,26 +1,23 @@
 /** Lock-out: taking a channel or a device, and letting it go. */
 import { lockOutSchema, releaseSchema } from "@bold-relay/api/schema";
-import { Router } from "express";
-import { identify } from "../../auth/identify.ts";
+import type { Router } from "express";
 import { lockoutView } from "../../view/channel-view.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
+import { guardedRouter } from "../permissions.ts";
 
 export function lockoutRoutes({ pool, lockouts }: HttpParts): Router {
-  const router = Router();
+  return guardedRouter(pool, {
+    "POST /lockouts": async (req, res, { name, sites }) => {
+      const { target, reason } = await readBody(req, lockOutSchema);
+      res.status(201).json(lockoutView(await lockouts.hold(target, { name, sites }, reason ?? null)));
+    },
 
-  router.post("/lockouts", async (req, res) => {
-    const { name } = await identify(pool, req);
-    const { target, reason } = await readBody(req, lockOutSchema);
-    res.status(201).json(lockoutView(await lockouts.hold(target, name, reason ?? null)));
+    "POST /lockouts/:id/release": async (req, res, { name, sites, standing }) => {
+      const { reason } = await readBody(req, releaseSchema);
+      const by = { name, sites, mayOverrule: standing.team === "owner" };
+      await lockouts.release(req.params.id ?? "", by, reason ?? null);
+      res.status(204).end();
+    },
   });
-
-  router.post("/lockouts/:id/release", async (req, res) => {
-    const { name } = await identify(pool, req);
-    const { reason } = await readBody(req, releaseSchema);
-    await lockouts.release(req.params.id, name, reason ?? null);
-    res.status(204).end();
-  });
-
-  return router;
 }

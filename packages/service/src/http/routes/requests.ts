@@ -4,63 +4,56 @@ import { pipeline } from "node:stream/promises";
 import type { DeliveryPage, RequestView, TraceView } from "@bold-relay/api";
 import { askSchema, closeSchema, deliveryQuerySchema } from "@bold-relay/api/schema";
 import { isUuid, RelayError, type RequestId } from "@bold-relay/core";
-import { Router } from "express";
-import { identify } from "../../auth/identify.ts";
+import type { Router } from "express";
 import { exportLines } from "../../view/export.ts";
 import { checked, readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
+import { guardedRouter } from "../permissions.ts";
 import { intentOf, preferredWaitS, repeatKeyOf } from "../prefer.ts";
 import { sendRequest } from "../send-request.ts";
 
 export function requestRoutes({ pool, ask, close, ledger }: HttpParts): Router {
-  const router = Router();
+  return guardedRouter(pool, {
+    "POST /requests": async (req, res, { asker }) => {
+      const intent = intentOf(await readBody(req, askSchema), repeatKeyOf(req.headers));
+      const waitMs = preferredWaitS(req.headers.prefer) * 1000;
+      sendRequest(res, await ask(intent, asker, waitMs), intent.until);
+    },
 
-  router.post("/requests", async (req, res) => {
-    const { asker } = await identify(pool, req);
-    const intent = intentOf(await readBody(req, askSchema), repeatKeyOf(req.headers));
-    const waitMs = preferredWaitS(req.headers.prefer) * 1000;
-    sendRequest(res, await ask(intent, asker, waitMs), intent.until);
+    "GET /requests": async (req, res, caller) => {
+      res.json((await ledger.page(checked(deliveryQuerySchema, req.query), caller)) satisfies DeliveryPage);
+    },
+
+    /** The same list whole, as a file: CSV (RFC 4180) for a spreadsheet, JSON Lines for a program. */
+    "GET /requests.:form": async (req, res, caller) => {
+      const form = req.params.form;
+      if (form !== "csv" && form !== "jsonl") throw new RelayError("not-found", { what: `An export as “${form}”` });
+      const query = checked(deliveryQuerySchema, req.query);
+      res.setHeader("content-type", form === "csv" ? "text/csv; charset=utf-8" : "application/jsonl; charset=utf-8");
+      res.setHeader("content-disposition", `attachment; filename="deliveries.${form}"`);
+      await pipeline(Readable.from(exportLines(ledger, query, caller, form)), res);
+    },
+
+    "GET /requests/:id": async (req, res, caller) => {
+      res.json((await ledger.view(existingId(req.params.id), caller)) satisfies RequestView);
+    },
+
+    "GET /requests/:id/trace": async (req, res, caller) => {
+      res.json((await ledger.trace(existingId(req.params.id), caller)) satisfies TraceView);
+    },
+
+    /** Ends what is still open of it, by a person's word. */
+    "POST /requests/:id/close": async (req, res, caller) => {
+      const id = existingId(req.params.id);
+      const { reason } = await readBody(req, closeSchema);
+      await ledger.view(id, caller);
+      await close(id, caller.name, reason);
+      res.json((await ledger.view(id, caller)) satisfies RequestView);
+    },
   });
-
-  router.get("/requests", async (req, res) => {
-    await identify(pool, req);
-    res.json((await ledger.page(checked(deliveryQuerySchema, req.query))) satisfies DeliveryPage);
-  });
-
-  /** The same list whole, as a file: CSV (RFC 4180) for a spreadsheet, JSON Lines for a program. */
-  router.get("/requests.:form", async (req, res) => {
-    await identify(pool, req);
-    const form = req.params.form;
-    if (form !== "csv" && form !== "jsonl") throw new RelayError("not-found", { what: `An export as “${form}”` });
-    const query = checked(deliveryQuerySchema, req.query);
-    res.setHeader("content-type", form === "csv" ? "text/csv; charset=utf-8" : "application/jsonl; charset=utf-8");
-    res.setHeader("content-disposition", `attachment; filename="deliveries.${form}"`);
-    await pipeline(Readable.from(exportLines(ledger, query, form)), res);
-  });
-
-  router.get("/requests/:id", async (req, res) => {
-    await identify(pool, req);
-    res.json((await ledger.view(existingId(req.params.id))) satisfies RequestView);
-  });
-
-  router.get("/requests/:id/trace", async (req, res) => {
-    await identify(pool, req);
-    res.json((await ledger.trace(existingId(req.params.id))) satisfies TraceView);
-  });
-
-  /** Ends what is still open of it, by a person's word. */
-  router.post("/requests/:id/close", async (req, res) => {
-    const { name } = await identify(pool, req);
-    const id = existingId(req.params.id);
-    const { reason } = await readBody(req, closeSchema);
-    await close(id, name, reason);
-    res.json((await ledger.view(id)) satisfies RequestView);
-  });
-
-  return router;
 }
 
-function existingId(id: string): RequestId {
-  if (!isUuid(id)) throw new RelayError("not-found", { what: "A request with this id" });
+function existingId(id: string | undefined): RequestId {
+  if (id === undefined || !isUuid(id)) throw new RelayError("not-found", { what: "A request with this id" });
   return id as RequestId;
 }

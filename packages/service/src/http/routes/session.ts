@@ -1,21 +1,23 @@
-/** Signing in and out, and who one is. */
+/** Signing in and out, who one is, and one's own password. */
 import type { SessionView } from "@bold-relay/api";
-import { signInSchema } from "@bold-relay/api/schema";
-import { RelayError } from "@bold-relay/core";
+import { passwordSchema, signInSchema } from "@bold-relay/api/schema";
+import { highestRole, RelayError, type Standing } from "@bold-relay/core";
 import { Router } from "express";
 import { rateLimit } from "express-rate-limit";
-import { type Caller, identify, requireSameOrigin, SESSION_COOKIE, sessionToken } from "../../auth/identify.ts";
-import { passwordMatches } from "../../auth/password.ts";
+import { requireSameOrigin, SESSION_COOKIE, sessionToken } from "../../auth/identify.ts";
+import { hashPassword, passwordMatches } from "../../auth/password.ts";
 import { newSessionToken, sha256 } from "../../auth/token.ts";
 import { limits } from "../../config/config.ts";
 import { closeSession, findMember, openSession } from "../../store/identities.ts";
+import { changePassword, saveAudit } from "../../store/team.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
+import { guardedRouter } from "../permissions.ts";
 import { sendProblem } from "../problem.ts";
 
 const WINDOW_S = 300;
 
-export function sessionRoutes({ pool, config }: HttpParts): Router {
+export function sessionRoutes({ pool, config, feed }: HttpParts): Router {
   const router = Router();
   const slowDown = rateLimit({
     windowMs: WINDOW_S * 1000,
@@ -39,24 +41,41 @@ export function sessionRoutes({ pool, config }: HttpParts): Router {
     const token = newSessionToken();
     await openSession(pool, sha256(token), member.id, limits.sessionMs);
     res.cookie(SESSION_COOKIE, token, { ...cookie, maxAge: limits.sessionMs });
-    res.json({ name: member.name, role: "owner", by: "session" } satisfies SessionView);
+    res.json(sessionView(member.name, member.standing, "session"));
   });
 
-  router.get("/session", async (req, res) => {
-    res.json(sessionView(await identify(pool, req)));
-  });
+  router.post("/session/password", slowDown);
 
-  router.delete("/session", async (req, res) => {
-    await identify(pool, req);
-    const token = sessionToken(req);
-    if (token !== null) await closeSession(pool, sha256(token));
-    res.clearCookie(SESSION_COOKIE, cookie);
-    res.status(204).end();
-  });
+  router.use(
+    guardedRouter(pool, {
+      "GET /session": (_req, res, { name, standing, by }) => {
+        res.json(sessionView(name, standing, by));
+      },
 
+      "DELETE /session": async (req, res) => {
+        const token = sessionToken(req);
+        if (token !== null) await closeSession(pool, sha256(token));
+        res.clearCookie(SESSION_COOKIE, cookie);
+        res.status(204).end();
+      },
+
+      /** Ends every other session of the member. */
+      "POST /session/password": async (req, res, { name }) => {
+        const { password, next } = await readBody(req, passwordSchema);
+        const member = await findMember(pool, name);
+        if (!member || !(await passwordMatches(member.passwordHash, password))) throw new RelayError("wrong-password");
+        const token = sessionToken(req);
+        await changePassword(pool, member.id, await hashPassword(next), token === null ? null : sha256(token));
+        await saveAudit(pool, { actor: name, action: "password changed", object: name, before: null, after: null });
+        feed.drop(name);
+        res.status(204).end();
+      },
+    }),
+  );
   return router;
 }
 
-function sessionView({ name, by }: Caller): SessionView {
-  return { name, role: "owner", by };
+function sessionView(name: string, standing: Standing, by: SessionView["by"]): SessionView {
+  const sites = standing.team === null ? Object.entries(standing.sites).map(([site, role]) => ({ site, role })) : null;
+  return { name, role: highestRole(standing), sites, by };
 }

@@ -1,0 +1,181 @@
+/** `bold-relay member`, `key` and `audit`: who may do what. */
+import type { MemberBody, MemberView, NewKeyBody } from "@bold-relay/api";
+import { ROLES, type Role } from "@bold-relay/core";
+import { Command, InvalidArgumentError, Option } from "commander";
+import { connectionOf } from "../connection.ts";
+import { clockTime } from "../describe.ts";
+import { bold, faint, printJson, printLine, table } from "../output.ts";
+
+interface RoleOptions {
+  readonly role?: Role;
+  readonly at?: readonly { site: string; role: Exclude<Role, "owner"> }[];
+}
+
+const roleOption = () => new Option("--role <role>", "in the whole team").choices([...ROLES]);
+const atOption = () =>
+  new Option("--at <site=role>", "at one site; may be given several times").argParser(
+    (text: string, before: RoleOptions["at"] = []) => [...before, siteRole(text)],
+  );
+
+export const memberCommand = new Command("member").description("members of the team and their roles");
+
+memberCommand
+  .command("list", { isDefault: true })
+  .description("every member with their roles")
+  .action(async (_options, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const members = await client.members();
+    if (json) for (const member of members) printJson(member);
+    else
+      printLine(
+        table(
+          ["name", "role", "since"],
+          members.map((one) => [bold(one.name), rolesText(one), dayOf(one.since)]),
+        ),
+      );
+  });
+
+memberCommand
+  .command("add <name>")
+  .description("add a member; the password is printed once")
+  .addOption(roleOption())
+  .addOption(atOption())
+  .addHelpText(
+    "after",
+    "\nExamples:\n  bold-relay member add Tomas --role operator\n  bold-relay member add Pilar --at alder-row=viewer",
+  )
+  .action(async (name: string, options: RoleOptions, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const member = await client.addMember({ name, ...bodyOf(options) });
+    if (json) return printJson(member);
+    printLine(`${bold(member.name)}, ${rolesText(member)}. Password, shown only now: ${bold(member.password)}`);
+  });
+
+memberCommand
+  .command("roles <name>")
+  .description("make a member's roles exactly these")
+  .addOption(roleOption())
+  .addOption(atOption())
+  .action(async (name: string, options: RoleOptions, command: Command) => {
+    const { client } = connectionOf(command);
+    await client.setRoles(name, bodyOf(options));
+    const member = (await client.members()).find((one) => one.name.toLowerCase() === name.toLowerCase());
+    if (member) printLine(`${bold(member.name)} is ${rolesText(member)} now.`);
+  });
+
+memberCommand
+  .command("remove <name>")
+  .description("remove a member: sessions, keys and live connections end at once")
+  .action(async (name: string, _options, command: Command) => {
+    await connectionOf(command).client.removeMember(name);
+    printLine(`${bold(name)} is removed, with all sessions and keys.`);
+  });
+
+memberCommand.addHelpText(
+  "after",
+  "\nExamples:\n  bold-relay member\n  bold-relay member add Pilar --at alder-row=viewer\n  bold-relay member remove Pilar",
+);
+
+export const keyCommand = new Command("key").description("keys: your own, and those of inlets");
+
+keyCommand
+  .command("list", { isDefault: true })
+  .description("every key that counts; never the key itself")
+  .action(async (_options, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const keys = await client.keys();
+    if (json) for (const key of keys) printJson(key);
+    else {
+      const rows = keys.map((key) => [
+        String(key.id),
+        bold(key.name),
+        key.member ?? `inlet ${key.inlet}`,
+        key.most === null ? "" : `at most ${key.most}`,
+        dayOf(key.createdAt),
+        key.expiresAt === null ? faint("never") : dayOf(key.expiresAt),
+      ]);
+      printLine(table(["id", "name", "of", "may", "made", "expires"], rows, [0]));
+    }
+  });
+
+interface KeyOptions extends Pick<NewKeyBody, "inlet" | "most"> {
+  readonly days?: number;
+  readonly overlap?: number;
+}
+
+keyCommand
+  .command("add <name>")
+  .description("make a key, or turn over the one of this name; it is printed once")
+  .option("--inlet <slug>", "of this inlet instead of your own")
+  .addOption(new Option("--most <role>", "may do no more than this").choices([...ROLES]))
+  .addOption(new Option("--days <n>", "expires after so many days").argParser(wholeNumber))
+  .addOption(new Option("--overlap <h>", "the one before still counts for so many hours").argParser(wholeNumber))
+  .action(async (name: string, { inlet, most, days, overlap }: KeyOptions, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const body: NewKeyBody = { name };
+    if (inlet !== undefined) body.inlet = inlet;
+    if (most !== undefined) body.most = most;
+    if (days !== undefined) body.expiresInDays = days;
+    if (overlap !== undefined) body.overlapHours = overlap;
+    const made = await client.addKey(body);
+    if (json) return printJson(made);
+    printLine(`Key ${bold(made.name)} of ${made.holder}, shown only now:`);
+    printLine(made.key);
+  });
+
+keyCommand
+  .command("revoke <id>")
+  .description("end a key at once")
+  .action(async (id: string, _options, command: Command) => {
+    await connectionOf(command).client.revokeKey(wholeNumber(id));
+    printLine(`Key ${id} is revoked.`);
+  });
+
+keyCommand.addHelpText(
+  "after",
+  "\nExamples:\n  bold-relay key\n  bold-relay key add wall-panel --most viewer --days 90\n  bold-relay key add tablet --inlet hall-tablet --overlap 24\n  bold-relay key revoke 7",
+);
+
+export const auditCommand = new Command("audit")
+  .description("every change to who may do what, newest at the end")
+  .addHelpText(
+    "after",
+    "\nExamples:\n  bold-relay audit\n  bold-relay audit --json | jq -c 'select(.actor == \"Ines\")'",
+  )
+  .action(async (_options, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const entries = (await client.audit()).entries.reverse();
+    if (json) return entries.forEach(printJson);
+    const rows = entries.map(({ at, actor, action, object, before, after }) => {
+      const change = [before, after].map((one) => (one === null ? "" : JSON.stringify(one))).filter(Boolean);
+      return [`${dayOf(at)} ${clockTime(at).slice(0, 8)}`, actor, action, bold(object), faint(change.join(" → "))];
+    });
+    printLine(rows.length === 0 ? "Nothing was changed so far." : table(["when", "by", "what", "of", "change"], rows));
+  });
+
+function bodyOf({ role, at }: RoleOptions): MemberBody {
+  return { ...(role === undefined ? {} : { role }), ...(at === undefined ? {} : { sites: [...at] }) };
+}
+
+/** "operator", or "viewer at alder-row, operator at glasshouse" */
+function rolesText({ role, sites }: Pick<MemberView, "role" | "sites">): string {
+  const all = [...(role === null ? [] : [role]), ...sites.map((one) => `${one.role} at ${one.site}`)];
+  return all.length === 0 ? "without a role" : all.join(", ");
+}
+
+function siteRole(text: string): { site: string; role: Exclude<Role, "owner"> } {
+  const [site = "", role = ""] = text.split("=");
+  if (site === "" || !["viewer", "operator", "engineer"].includes(role))
+    throw new InvalidArgumentError("Like alder-row=operator; roles at a site are viewer, operator and engineer.");
+  return { site, role: role as Exclude<Role, "owner"> };
+}
+
+function wholeNumber(text: string): number {
+  const number = Number(text);
+  if (!Number.isInteger(number) || number < 0) throw new InvalidArgumentError("A whole number.");
+  return number;
+}
+
+function dayOf(at: string): string {
+  return new Date(at).toLocaleDateString();
+}

@@ -1,0 +1,157 @@
+/** The last 24 hours of a channel on one line of time, and the one line to read to a caller. */
+import type { DayEntry, DayView } from "@bold-relay/api";
+import { formatAgo, formatDuration } from "@bold-relay/core";
+import { Button } from "@headlessui/react";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { useDay } from "../../api/queries.ts";
+import { Lamp } from "../../parts/lamp.tsx";
+import { StageTrack } from "../../parts/stage-track.tsx";
+import { capital, timeOfDay } from "../../parts/words.ts";
+
+export function DayPage() {
+  const { site = "", device = "", channel = "" } = useParams();
+  const { data: day, error } = useDay(`${site}/${device}/${channel}`);
+  if (error && !day) {
+    return (
+      <p role="alert" className="px-5 pt-5">
+        {error.message}
+      </p>
+    );
+  }
+  if (!day) return null;
+  return (
+    <div className="max-w-[900px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+      <p className="text-note text-soft">
+        <Link to={`/board/${site}`} className="text-act underline underline-offset-2">
+          Board
+        </Link>{" "}
+        / {day.channel}
+      </p>
+      <h1 className="mt-1 text-page">{day.name}, last 24 hours</h1>
+      <Answer text={day.answer} />
+      <Strip day={day} />
+      <Entries day={day} site={site} />
+    </div>
+  );
+}
+
+function Answer({ text }: { text: string }) {
+  const [copied, setCopied] = useState(false);
+  const copy = async () => {
+    await navigator.clipboard.writeText(text);
+    setCopied(true);
+  };
+  return (
+    <div className="mt-4 border-ink border-l-[3px] bg-sheet px-4 py-3">
+      <p className="text-[17px] leading-[25px]">{text}</p>
+      <Button
+        onClick={() => void copy()}
+        className="mt-2 h-8 rounded-key border border-soft px-3 font-semibold text-note data-hover:border-act data-hover:text-act"
+      >
+        {copied ? "Copied" : "Copy the answer"}
+      </Button>
+    </div>
+  );
+}
+
+const WIDTH = 1_000;
+const HEIGHT = 34;
+
+/** Lit time in yellow, commands as marks above: ink where they reached their aim, red crosses where not. */
+function Strip({ day }: { day: DayView }) {
+  const from = Date.parse(day.from);
+  const span = Date.parse(day.at) - from;
+  const x = (at: string) => ((Date.parse(at) - from) / span) * WIDTH;
+  const changes = day.entries.filter((entry) => entry.kind === "change");
+  const lit = changes.flatMap((entry, index) =>
+    entry.on ? [{ start: x(entry.at), end: x(changes[index + 1]?.at ?? day.at) }] : [],
+  );
+  const asked = day.entries.filter((entry) => entry.command !== null);
+  return (
+    <figure className="mt-6">
+      <svg
+        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        preserveAspectRatio="none"
+        className="h-[44px] w-full"
+        role="img"
+        aria-label={`On for ${formatDuration(day.onMs)}, ${asked.length} commands`}
+      >
+        <rect x="0" y="16" width={WIDTH} height="18" fill="none" stroke="var(--color-rule)" />
+        {lit.map(({ start, end }) => (
+          <rect key={start} x={start} y="16" width={Math.max(1.5, end - start)} height="18" fill="var(--color-lamp)" />
+        ))}
+        {asked.map(({ at, command }) => (
+          <rect
+            key={command?.id}
+            x={x(at) - 1}
+            y="2"
+            width="2.5"
+            height="10"
+            fill={command?.end === "complete" ? "var(--color-ink)" : "var(--color-wrong)"}
+          />
+        ))}
+      </svg>
+      <figcaption className="flex justify-between text-note text-soft">
+        <span>{timeOfDay(day.from)}</span>
+        <span>
+          on for {formatDuration(day.onMs)}, {asked.length} asked
+        </span>
+        <span>now</span>
+      </figcaption>
+    </figure>
+  );
+}
+
+function Entries({ day, site }: { day: DayView; site: string }) {
+  if (day.entries.length === 0) return <p className="mt-6 text-soft">Nothing happened in these 24 hours.</p>;
+  const newestFirst = [...day.entries].reverse();
+  return (
+    <ol className="mt-6" aria-label="What happened, newest first">
+      {newestFirst.map((entry) => (
+        <li
+          key={`${entry.at} ${entry.kind} ${entry.command?.id ?? ""}`}
+          className="grid grid-cols-[92px_minmax(0,1fr)_auto] items-center gap-x-4 border-hairline border-b py-2 max-md:grid-cols-[86px_minmax(0,1fr)]"
+        >
+          <span className="text-note text-soft" title={new Date(entry.at).toLocaleString()}>
+            {timeOfDay(entry.at)}
+            <span className="block">{formatAgo(Date.parse(day.at) - Date.parse(entry.at))}</span>
+          </span>
+          <What entry={entry} />
+          {entry.command && (
+            <Link
+              to={`/board/${site}/trace/${entry.command.requestId}`}
+              className="inline-flex items-center gap-2 text-note hover:underline max-md:col-start-2"
+            >
+              <span className="sr-only">Trace:</span>
+              <StageTrack command={entry.command} />
+              <span className={entry.command.end === "complete" ? "text-soft" : "text-wrong"}>
+                {entry.command.end ?? "open"}
+              </span>
+            </Link>
+          )}
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+function What({ entry }: { entry: DayEntry }) {
+  if (entry.kind === "command") {
+    return (
+      <span>
+        Asked: <span className="font-medium">{entry.is}</span>
+        <span className="ml-2 text-note text-soft">{entry.by}</span>
+      </span>
+    );
+  }
+  return (
+    <span className="flex items-center gap-2.5">
+      <Lamp on={entry.on} />
+      <span>
+        <span className="font-medium">{capital(entry.is)}</span>
+        <span className="ml-2 text-note text-soft">{entry.by}</span>
+      </span>
+    </span>
+  );
+}

@@ -1,0 +1,65 @@
+/** What the sections of the team page share. */
+import { Button } from "@headlessui/react";
+import { useState } from "react";
+
+export const FIELD = "h-9 rounded-key border border-soft bg-enclosure px-2.5";
+export const STRONG = "h-9 rounded-key bg-act px-3 font-semibold text-letters text-note";
+const QUIET = "text-act text-note underline-offset-2 hover:underline";
+
+export function SectionTitle({ children }: { children: React.ReactNode }) {
+  return <h2 className="mt-7 border-ink border-b pb-1.5 font-medium font-plate text-note text-soft">{children}</h2>;
+}
+
+export function Trouble({ children }: { children: string | null }) {
+  if (children === null) return null;
+  return (
+    <p role="alert" className="mt-2 text-note text-wrong">
+      {children}
+    </p>
+  );
+}
+
+/** A secret that is shown once: copied by hand, gone when it is closed. */
+export function ShownOnce({ what, secret, onClose }: { what: string; secret: string; onClose: () => void }) {
+  const [copied, setCopied] = useState(false);
+  const copy = async () => {
+    await navigator.clipboard.writeText(secret);
+    setCopied(true);
+  };
+  return (
+    <div role="status" className="mt-3 border-act border-l-[3px] bg-act-wash px-4 py-3">
+      <p>{what}, shown only now:</p>
+      <p className="mt-1 break-all font-mono text-note">{secret}</p>
+      <p className="mt-2 flex gap-4">
+        <Button onClick={() => void copy()} className={QUIET}>
+          {copied ? "Copied" : "Copy"}
+        </Button>
+        <Button onClick={onClose} className={QUIET}>
+          I have it
+        </Button>
+      </p>
+    </div>
+  );
+}
+
+/** Asks once more before something that cannot be undone. */
+export function Twice({ verb, sure, onSure }: { verb: string; sure: string; onSure: () => void }) {
+  const [asked, setAsked] = useState(false);
+  if (!asked) {
+    return (
+      <Button onClick={() => setAsked(true)} className={QUIET}>
+        {verb}
+      </Button>
+    );
+  }
+  return (
+    <span className="flex gap-3">
+      <Button onClick={onSure} className="font-semibold text-note text-wrong underline underline-offset-2">
+        {sure}
+      </Button>
+      <Button onClick={() => setAsked(false)} className={QUIET}>
+        Leave it
+      </Button>
+    </span>
+  );
+}

@@ -1,0 +1,124 @@
+/** The console's controls for what needs care, its 24 hours of a channel, and the team, in a real browser. */
+import { fileURLToPath } from "node:url";
+import type { RelayBoard } from "@bold-relay/standins";
+import type { Browser, Locator, Page } from "playwright-core";
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
+import { describePlover, PLOVER, ploverProfiles } from "../../service/test/support/plover.ts";
+import { createWorld, type World } from "../../service/test/support/world.ts";
+import { openBrowser } from "./support/browser.ts";
+
+let world: World;
+let browser: Browser;
+let page: Page;
+let board: RelayBoard;
+
+beforeAll(async () => {
+  const consoleDir = fileURLToPath(new URL("../dist", import.meta.url));
+  world = await createWorld({ consoleDir, describe: describePlover, profiles: ploverProfiles });
+  board = await world.board("plover", PLOVER);
+  browser = await openBrowser();
+});
+afterAll(async () => {
+  await browser.close();
+  await world.stop();
+});
+
+const open = async (path: string, key = world.key) => {
+  page = await browser.newPage({ extraHTTPHeaders: { authorization: `Bearer ${key}` } });
+  await page.goto(world.service.url + path);
+};
+beforeEach(() => open("/board"));
+afterEach(() => page.close());
+
+const row = (channel: string): Locator => page.locator(`[data-channel="${world.address(channel)}"]`);
+const key = (channel: string, name: string) => row(channel).getByRole("button", { name, exact: true });
+
+describe("the board", () => {
+  it("a dimmer goes brighter by steps, and shows its level", async () => {
+    await key("plover/dim", "On").click();
+    await row("plover/dim").getByText("100 %").waitFor();
+    await key("plover/dim", "Darker").click();
+    await row("plover/dim").getByText("90 %").waitFor();
+    expect(board.state.contacts.dim).toBe(90);
+  });
+
+  it("a motor has a stop, and a gate one key", async () => {
+    await key("plover/skylight", "Open").click();
+    await row("plover/skylight").getByText("Opening at 100 %").waitFor();
+    await key("plover/skylight", "Stop").click();
+    await row("plover/skylight").getByText("Standing").waitFor();
+    await key("plover/gate", "Pulse").click();
+    await row("plover/gate")
+      .getByRole("img", { name: /^acknowledged/ })
+      .waitFor();
+  });
+
+  it("what goes off by itself says when", async () => {
+    await key("plover/pump", "On").click();
+    await row("plover/pump")
+      .getByText(/^Off at \d/)
+      .waitFor();
+    await key("plover/pump", "Off").click();
+    await row("plover/pump")
+      .getByText(/^Off at \d/)
+      .waitFor({ state: "detached" });
+  });
+
+  it("a group says how many got there; its trace has every member", async () => {
+    const group = page.getByRole("group", { name: "Heaters" });
+    await group.getByRole("button", { name: "On", exact: true }).click();
+    await page.getByText("2 of 2 done").click();
+    await page.getByRole("heading", { name: "Heating, Plover: on" }).waitFor();
+    await page.getByRole("heading", { name: "Sign, Plover: on" }).waitFor();
+  });
+
+  it("a stop that nothing proves is tried until somebody says why it need not be", async () => {
+    await board.setFault("silent");
+    await key("plover/skylight", "Stop").click();
+    await row("plover/skylight")
+      .getByRole("link", { name: /^Trace of the last command/ })
+      .click();
+    await page.getByText("tried until it is proven").waitFor();
+    await page.getByRole("button", { name: "Stop trying" }).click();
+    await page.getByLabel("Reason").fill("motor taken out");
+    await page.getByRole("dialog").getByRole("button", { name: "Stop trying" }).click();
+    await page.getByText("Ines (motor taken out) closed it before it was proven").waitFor();
+    await board.setFault("none");
+  });
+});
+
+describe("the last 24 hours", () => {
+  it("are one press away, with one line to copy", async () => {
+    await world.ask("plover/sign", "on");
+    await board.flip("sign");
+    await row("plover/sign").getByRole("link", { name: "Sign" }).first().click();
+    await page.getByText(/^Sign, Plover is off since .*, by hand\. In 24 h: \d+ asked, 0 not reached/).waitFor();
+    await page.getByRole("list", { name: "What happened, newest first" }).getByText("by hand").first().waitFor();
+  });
+});
+
+describe("the team", () => {
+  it("a member is added with a role, and removed with everything that they have", async () => {
+    await open("/team");
+    await page.getByLabel("New member").fill("Tomas");
+    await page.getByLabel("Role", { exact: true }).selectOption("viewer");
+    await page.getByRole("button", { name: "Add" }).click();
+    await page.getByText("Password of Tomas, shown only now:").waitFor();
+    await page.getByLabel("Role of Tomas").selectOption("operator");
+    await page.locator("[data-member=Tomas]").getByText("operator, every site").waitFor();
+    await page.locator("[data-member=Tomas]").getByRole("button", { name: "Remove" }).click();
+    await page.getByRole("button", { name: "Remove Tomas, with all sessions and keys" }).click();
+    await page.locator("[data-member=Tomas]").waitFor({ state: "detached" });
+    await page.getByRole("region", { name: "Audit" }).getByText("member removed").waitFor();
+  });
+
+  it("a viewer sees the board with its keys, and nothing that takes more", async () => {
+    const { key: viewerKey } = await world.client.addKey({ name: "wall panel", most: "viewer" });
+    await open("/board", viewerKey);
+    await key("plover/sign", "On").click();
+    await row("plover/sign").getByText("On", { exact: true }).first().waitFor();
+    expect(await page.getByRole("link", { name: "Team" }).count()).toBe(0);
+    expect(await page.getByRole("link", { name: "Deliveries" }).count()).toBe(0);
+    expect(await page.getByRole("button", { name: /^Lock out/ }).count()).toBe(0);
+  });
+});

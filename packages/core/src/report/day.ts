@@ -1,0 +1,93 @@
+/** The last 24 hours of a channel, and one line about it to read to a caller. Pure. */
+import { isOn, type Value } from "../channel/value.ts";
+import type { End } from "../delivery/stage.ts";
+import type { Cause } from "../state/observe.ts";
+import { causeWords } from "./cause.ts";
+import { formatDuration } from "./duration.ts";
+
+export interface DayChange {
+  /** ms since 1970. */
+  readonly at: number;
+  readonly from: Value | null;
+  readonly to: Value;
+  readonly cause: Cause;
+}
+
+export interface DayCommand {
+  /** ms since 1970. */
+  readonly at: number;
+  readonly asker: string;
+  readonly inlet: string;
+  /** The setpoint in words. */
+  readonly to: string;
+  readonly end: End | null;
+  /** Of the verdict: "Stopped at the device." */
+  readonly headline: string;
+}
+
+export interface DayFacts {
+  /** As people say it: "Porch lantern, Finch". */
+  readonly name: string;
+  /** What it is, in words; null: unknown. */
+  readonly is: string | null;
+  readonly isOnNow: boolean;
+  readonly present: boolean | null;
+  /** Oldest first. */
+  readonly changes: readonly DayChange[];
+  readonly commands: readonly DayCommand[];
+  /** From when to when, ms since 1970. */
+  readonly from: number;
+  readonly now: number;
+  /** A time of day in words, where the reader is. */
+  readonly clock: (at: number) => string;
+}
+
+/** How long it was on between two times, ms. */
+export function onTimeMs({ changes, from, now, isOnNow }: DayFacts): number {
+  let total = 0;
+  let since = from;
+  let on = changes.length > 0 ? isBefore(changes[0]) : isOnNow;
+  for (const { at, to } of changes) {
+    if (on) total += at - since;
+    on = isOn(to);
+    since = at;
+  }
+  return total + (on ? now - since : 0);
+}
+
+function isBefore(first: DayChange | undefined): boolean {
+  return first !== undefined && first.from !== null && isOn(first.from);
+}
+
+/**
+ * What to tell somebody who asks why it is as it is.
+ *
+ * @example dayAnswer(facts)
+ *   // → "Porch lantern, Finch is on since 18:47, asked by Ines (board). In 24 h: 3 asked, 1 not reached;
+ *   //    on for 2 h."
+ */
+export function dayAnswer(facts: DayFacts): string {
+  const { name, is, present, commands, clock } = facts;
+  const away = present === false ? " Its device is off the broker." : "";
+  const state =
+    is === null ? `${name}: nobody knows what it is; it never said.` : `${name} is ${is}${sinceWords(facts)}.`;
+  const stopped = commands.filter(({ end }) => end === "failed" || end === "unanswered" || end === "expired");
+  const last = stopped.at(-1);
+  const trouble = last
+    ? ` Last not reached: ${last.to}, asked by ${last.asker} at ${clock(last.at)}. ${last.headline}`
+    : "";
+  const on = onTimeMs(facts);
+  const onWords = on > 0 ? ` on for ${formatDuration(on)}` : " never on";
+  const asked = commands.length === 0 ? "nothing asked" : `${commands.length} asked, ${stopped.length} not reached`;
+  return `${state}${away} In 24 h: ${asked};${onWords}.${trouble}`;
+}
+
+function sinceWords({ changes, commands, clock }: DayFacts): string {
+  const change = changes.at(-1);
+  if (!change) return ", unchanged for 24 h";
+  const since = ` since ${clock(change.at)}`;
+  const by = causeWords(change.cause);
+  if (by) return `${since}, ${by}`;
+  const command = commands.findLast(({ at, end }) => at <= change.at && end === "complete");
+  return command ? `${since}, asked by ${command.asker} (${command.inlet})` : `${since}, by nobody known`;
+}

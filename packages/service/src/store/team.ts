@@ -1,0 +1,102 @@
+/** Members and their roles, and the audit of every change to who may do what. */
+import type { Standing } from "@bold-relay/core";
+import { newId } from "../id.ts";
+import type { Db } from "./pool.ts";
+
+export interface TeamMember {
+  readonly id: number;
+  readonly name: string;
+  readonly standing: Standing;
+  /** ms since 1970. */
+  readonly since: number;
+}
+
+export async function findTeam(db: Db): Promise<TeamMember[]> {
+  const { rows } = await db.query<TeamMember>(
+    `select m.id, m.name, extract(epoch from m.created_at)::float8 * 1000 as since,
+       json_build_object('team', m.role, 'sites', coalesce((
+         select json_object_agg(s.slug, ms.role) from membership ms join site s on s.id = ms.site_id
+         where ms.member_id = m.id), '{}')) as standing
+     from member m order by lower(m.name)`,
+  );
+  return rows;
+}
+
+/**
+ * Makes a member's roles exactly these.
+ *
+ * @returns the first site that does not exist; null when all do
+ */
+export async function setStanding(db: Db, memberId: number, { team, sites }: Standing): Promise<string | null> {
+  await db.query("update member set role = $2 where id = $1", [memberId, team]);
+  await db.query("delete from membership where member_id = $1", [memberId]);
+  for (const [slug, role] of Object.entries(sites)) {
+    const { rowCount } = await db.query(
+      "insert into membership (member_id, site_id, role) select $1, id, $3 from site where slug = $2",
+      [memberId, slug, role],
+    );
+    if (rowCount === 0) return slug;
+  }
+  return null;
+}
+
+export async function countOwners(db: Db): Promise<number> {
+  const { rows } = await db.query<{ n: number }>("select count(*)::int as n from member where role = 'owner'");
+  return rows[0]?.n ?? 0;
+}
+
+/** Sessions and keys go with the member, in the same transaction. */
+export async function removeMember(db: Db, id: number): Promise<void> {
+  await db.query("delete from member where id = $1", [id]);
+}
+
+export interface AuditEntry {
+  readonly actor: string;
+  /** What was done: "member added". */
+  readonly action: string;
+  /** To whom or what. */
+  readonly object: string;
+  readonly before: object | null;
+  readonly after: object | null;
+}
+
+export interface AuditRecord extends AuditEntry {
+  readonly id: string;
+  /** ms since 1970. */
+  readonly at: number;
+}
+
+export async function saveAudit(db: Db, { actor, action, object, before, after }: AuditEntry): Promise<void> {
+  await db.query("insert into audit (id, actor, action, object, before, after) values ($1, $2, $3, $4, $5, $6)", [
+    newId(),
+    actor,
+    action,
+    object,
+    before,
+    after,
+  ]);
+}
+
+/** Newest first. */
+export async function findAudit(db: Db, before: string | null, limit: number): Promise<AuditRecord[]> {
+  const { rows } = await db.query<AuditRecord>(
+    `select id, extract(epoch from at)::float8 * 1000 as at, actor, action, object, before, after
+     from audit where $1::uuid is null or id < $1 order by id desc limit $2`,
+    [before, limit],
+  );
+  return rows;
+}
+
+/** Every other session of the member ends; the one that is named goes on. */
+export async function changePassword(
+  db: Db,
+  memberId: number,
+  passwordHash: string,
+  keptSession: Buffer | null,
+): Promise<void> {
+  await db.query("update member set password_hash = $2 where id = $1", [memberId, passwordHash]);
+  await db.query("delete from session where member_id = $1 and token_sha256 is distinct from $2", [
+    memberId,
+    keptSession,
+  ]);
+}

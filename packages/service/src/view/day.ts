@@ -1,0 +1,72 @@
+/** The last 24 hours of a channel: every change and every command on one line of time, and the answer in one line. */
+import type { DayEntry, DayView } from "@bold-relay/api";
+import { type ChannelEntry, causeWords, dayAnswer, isOn, kindOf, onTimeMs, uuidV7 } from "@bold-relay/core";
+import type { Clock } from "../clock.ts";
+import type { Board } from "../pipeline/board.ts";
+import { type ChangeRecord, findChangesAndCommands } from "../store/find-day.ts";
+import type { CommandRecord } from "../store/find-requests.ts";
+import type { Pool } from "../store/pool.ts";
+import { commandView } from "./command-view.ts";
+
+const DAY_MS = 86_400_000;
+
+/** @param zone IANA time zone of the reader, for the times in the answer */
+export async function dayView(
+  channel: ChannelEntry,
+  zone: string,
+  { pool, board, clock }: { pool: Pool; board: Board; clock: Clock },
+): Promise<DayView> {
+  const now = clock.now();
+  const from = now - DAY_MS;
+  const { changes, commands } = await findChangesAndCommands(pool, channel.id, uuidV7(from, new Uint8Array(10)));
+  const { words } = kindOf(channel.kind);
+  const observed = board.observedOf(channel.id);
+  const views = commands.map((record) => ({ record, view: commandView(record, board) }));
+  const facts = {
+    name: `${channel.name}, ${channel.room.name}`,
+    is: observed && words(observed.value),
+    isOnNow: observed !== null && isOn(observed.value),
+    present: board.presenceOf(channel.device.address)?.up ?? null,
+    changes,
+    commands: views.map(({ record, view }) => ({
+      at: record.askedAt,
+      asker: record.asker,
+      inlet: record.inlet,
+      to: view.toText,
+      end: record.end,
+      headline: view.verdict.headline,
+    })),
+    from,
+    now,
+    clock: clockIn(zone),
+  };
+  const entries = [
+    ...changes.map((change) => changeEntry(change, words)),
+    ...views.map(({ record, view }) => commandEntry(record, view)),
+  ].sort((one, other) => (one.at < other.at ? -1 : 1));
+  return {
+    channel: channel.address,
+    name: facts.name,
+    from: new Date(from).toISOString(),
+    at: new Date(now).toISOString(),
+    answer: dayAnswer(facts),
+    onMs: Math.round(onTimeMs(facts)),
+    entries,
+  };
+}
+
+function changeEntry({ at, to, cause }: ChangeRecord, words: (value: ChangeRecord["to"]) => string): DayEntry {
+  const by = causeWords(cause) ?? (cause === "command" ? "as commanded" : "by nobody known");
+  return { at: new Date(at).toISOString(), kind: "change", is: words(to), on: isOn(to), by, command: null };
+}
+
+function commandEntry({ askedAt, asker, inlet }: CommandRecord, view: DayEntry["command"] & object): DayEntry {
+  const by = `${asker}, ${inlet}`;
+  return { at: new Date(askedAt).toISOString(), kind: "command", is: view.toText, on: null, by, command: view };
+}
+
+/** @throws RangeError when there is no such zone */
+function clockIn(timeZone: string): (at: number) => string {
+  const form = new Intl.DateTimeFormat("en-GB", { timeZone, hour: "2-digit", minute: "2-digit", hour12: false });
+  return (at) => form.format(at);
+}
