@@ -1,6 +1,7 @@
 /** Starts the service from the environment. The only place that reads it. */
 import { fileURLToPath } from "node:url";
 import { readConfig } from "./config/config.ts";
+import { armFailpoint } from "./failpoint.ts";
 import { createLog } from "./log.ts";
 import { startService } from "./service.ts";
 
@@ -9,6 +10,10 @@ const BUILT_CONSOLE = fileURLToPath(new URL("../../console/dist", import.meta.ur
 async function main(): Promise<void> {
   const config = readConfig({ BOLD_RELAY_CONSOLE_DIR: BUILT_CONSOLE, ...process.env });
   const log = createLog(config.logLevel);
+  if (config.failpoint) {
+    log.warn({ failpoint: config.failpoint }, "a failpoint is armed: this process will die there");
+    armFailpoint(config.failpoint);
+  }
   const service = await startService(config, log);
   let stopping = false;
   for (const signal of ["SIGINT", "SIGTERM"] as const) {

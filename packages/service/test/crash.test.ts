@@ -1,64 +1,36 @@
 /** The service dies with commands open: on its return each goes on, or ends in a stated way. */
 
-import { mkdtempSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
-import path from "node:path";
-import { fileURLToPath } from "node:url";
-import { createClient } from "@bold-relay/api";
-import { type Child, eventually, freePort, startChild } from "@bold-relay/rig";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { type ServiceProcess, serviceProcess } from "./support/process.ts";
 import { poll } from "./support/until.ts";
 import { createWorld, type World } from "./support/world.ts";
 
-const MAIN = fileURLToPath(new URL("../dist/main.js", import.meta.url));
-
 let world: World;
-let folder: string;
-let child: Child;
-let url: string;
+let service: ServiceProcess;
 
 beforeAll(async () => {
   world = await createWorld({
     start: false,
     delivery: { ackWithinMs: 400, attempts: 3, settleMs: 2_000, ttlMs: 20_000 },
   });
-  folder = mkdtempSync(path.join(tmpdir(), "bold-relay-crash-"));
-  url = `http://127.0.0.1:${await freePort()}`;
+  service = await serviceProcess(world);
 });
 afterAll(async () => {
-  await child?.stop();
+  await service.stop();
   await world.stop();
-  rmSync(folder, { recursive: true, force: true });
 });
 
-/** The service as it is run for real: a process of its own. */
 async function launch(): Promise<void> {
-  const { config } = world;
-  child = startChild({
-    name: "service",
-    command: process.execPath,
-    args: [MAIN],
-    logFile: path.join(folder, "service.log"),
-    pidFile: path.join(folder, "service.pid"),
-    env: {
-      BOLD_RELAY_DATABASE_URL: config.databaseUrl,
-      BOLD_RELAY_BROKER_URL: config.brokerUrl,
-      BOLD_RELAY_BROKER_USER: config.brokerUser ?? "",
-      BOLD_RELAY_BROKER_PASSWORD: config.brokerPassword ?? "",
-      BOLD_RELAY_BROKER_CLIENT_ID: config.brokerClientId,
-      BOLD_RELAY_PORT: new URL(url).port,
-    },
-  });
-  const ready = async () => (await fetch(`${url}/health/ready`).catch(() => null))?.ok === true;
-  expect(await eventually(ready, 30_000, child.hasEnded)).toBe(true);
+  await service.launch();
+  expect(service.child().hasEnded()).toBe(false);
 }
 
 async function kill(): Promise<void> {
-  child.kill("SIGKILL");
-  expect(await child.ended).toBe("SIGKILL");
+  service.child().kill("SIGKILL");
+  expect(await service.child().ended).toBe("SIGKILL");
 }
 
-const client = () => createClient({ baseUrl: url, key: world.key });
+const client = () => service.client;
 const ended = (id: string) =>
   poll(
     () => client().request(id),
@@ -136,7 +108,7 @@ describe("kill -9 with commands open", () => {
     const kept: string[] = [];
     const channels = ["finch/porch", "finch/hall", "finch/path", "wren/porch", "wren/hall", "wren/path"];
     const asker = async (channel: string) => {
-      for (let turn = 0; !child.hasEnded(); turn += 1) {
+      for (let turn = 0; !service.child().hasEnded(); turn += 1) {
         const request = await client()
           .ask({ target: channel, action: turn % 2 ? "on" : "off" })
           .catch(() => null);
@@ -165,8 +137,8 @@ describe("SIGTERM", () => {
     const board = await world.board("finch");
     await board.setFault("silent");
     const open = await client().ask({ target: "finch/path", action: "on" });
-    await child.stop();
-    expect(await child.ended).toBe(0);
+    await service.child().stop();
+    expect(await service.child().ended).toBe(0);
     await board.setFault("none");
     await launch();
     expect((await ended(open.id)).outcome).toBe("complete");

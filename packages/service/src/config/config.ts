@@ -1,5 +1,6 @@
 /** Everything that can be set, with defaults and units. Read from the environment by main.ts, checked and frozen here. */
 import Joi from "joi";
+import { FAILPOINTS, type Failpoint } from "../failpoint.ts";
 
 export interface Config {
   /** PostgreSQL connection URI. BOLD_RELAY_DATABASE_URL */
@@ -25,6 +26,8 @@ export interface Config {
   readonly consoleDir: string | undefined;
   /** Session cookies only travel over HTTPS. Set it behind a TLS proxy. BOLD_RELAY_SECURE_COOKIES, default false */
   readonly secureCookies: boolean;
+  /** For tests only: the process dies at this place, see failpoint.ts. BOLD_RELAY_FAILPOINT */
+  readonly failpoint: Failpoint | undefined;
 }
 
 const schema = Joi.object({
@@ -42,6 +45,7 @@ const schema = Joi.object({
   BOLD_RELAY_LOG_LEVEL: Joi.valid("trace", "debug", "info", "warn", "error", "fatal", "silent").default("info"),
   BOLD_RELAY_CONSOLE_DIR: Joi.string(),
   BOLD_RELAY_SECURE_COOKIES: Joi.boolean().default(false),
+  BOLD_RELAY_FAILPOINT: Joi.valid(...FAILPOINTS),
 });
 
 /** The command line's own variables may stand in the same environment. */
@@ -69,6 +73,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     logLevel: value.BOLD_RELAY_LOG_LEVEL,
     consoleDir: value.BOLD_RELAY_CONSOLE_DIR,
     secureCookies: value.BOLD_RELAY_SECURE_COOKIES,
+    failpoint: value.BOLD_RELAY_FAILPOINT,
   });
 }
 

@@ -21,6 +21,7 @@ import {
   valueText,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
+import { failHere } from "../failpoint.ts";
 import { newId } from "../id.ts";
 import type { Feed } from "../live/feed.ts";
 import type { AcceptResult, AcceptRow, CommandRow, DeadlineWhy } from "../store/accept-requests.ts";
@@ -86,7 +87,9 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
     const channels = orders.map(({ channel }) => channel.id);
     turnstile.enter(channels);
     try {
+      failHere("before-accept-commit");
       const result = await writer.enqueue(row);
+      failHere("after-accept-commit");
       if (result.kept) return launch(row, orders, result.seqs);
       if (result.original === null) throw new RelayError("wrong-key");
       if (!result.sameBody) throw new RelayError("repeat-key-reused", { request: result.original });
@@ -225,8 +228,9 @@ function commandRow(order: Order, { askedAt, forMs }: AcceptRow): CommandRow {
   const { channel, to, urgent, clearWithinMs, doomed } = order;
   // A device that times itself has the first word: the service only sees to it that it kept it.
   const patienceMs = channel.policy.timesItself ? channel.policy.ackWithinMs : 0;
+  const lastsMs = order.forMs === null ? null : order.forMs + patienceMs;
   const deadline =
-    order.forMs === null || doomed ? null : { dueAt: askedAt + order.forMs + patienceMs, why: whyOff(order, forMs) };
+    lastsMs === null || doomed ? null : { dueAt: askedAt + lastsMs, forMs: lastsMs, why: whyOff(order, forMs) };
   return {
     id: newId(),
     channelId: channel.id,

@@ -59,9 +59,9 @@ export class Board {
     this.clock = clock;
   }
 
-  /** Reads back what was known at the last stop. */
+  /** Reads back what was known at the last stop. A clock that was set back since must not put it in the future. */
   remember({ channelId, before, handAt, ...observed }: ObservedRecord): void {
-    this.observed.set(channelId, observed);
+    this.observed.set(channelId, { ...observed, at: Math.min(observed.at, this.clock.now()) });
     if (before !== null) this.before.set(channelId, before);
     if (handAt !== null) this.handAt.set(channelId, handAt);
   }

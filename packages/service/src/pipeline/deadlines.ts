@@ -5,6 +5,7 @@
  */
 import { agrees, type ChannelId, kindOf, type Order, type Situation } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
+import { failHere } from "../failpoint.ts";
 import type { Log } from "../log.ts";
 import { type DeadlineRecord, dropDeadlines } from "../store/deadlines.ts";
 import type { Pool } from "../store/pool.ts";
@@ -34,7 +35,9 @@ export class Deadlines {
 
   constructor(parts: DeadlineParts, records: readonly DeadlineRecord[]) {
     this.parts = parts;
-    for (const record of records) this.add(record);
+    const now = parts.clock.now();
+    // A clock that was set back meanwhile must not make a deadline longer than it was ever meant to be.
+    for (const record of records) this.add({ ...record, dueAt: Math.min(record.dueAt, now + record.forMs) });
   }
 
   add(record: DeadlineRecord): void {
@@ -71,6 +74,7 @@ export class Deadlines {
       const offAlready = known !== null && agrees(known, rest, channel.policy.tolerance) && open === null;
       if (offAlready) return await dropDeadlines(pool, [commandId]);
       const order: Order = { channel, to: rest, urgent: true, forMs: null, clearWithinMs: null, doomed: null };
+      failHere("before-deadline-commit");
       await decree({
         orders: [order],
         inlet: why,
@@ -78,6 +82,7 @@ export class Deadlines {
         action: typeof rest === "number" && channel.kind === "motor" ? "stop" : "off",
         deadlineOf: commandId,
       });
+      failHere("after-deadline-commit");
       log.info({ channel: channel.address, why }, "a deadline switches it off");
     } catch (error) {
       log.warn({ err: error, command: commandId }, "a deadline could not be carried out, it will be tried again");

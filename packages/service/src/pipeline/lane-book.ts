@@ -21,6 +21,7 @@ import {
   type Value,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
+import { failHere } from "../failpoint.ts";
 import type { Link } from "../link/link.ts";
 import type { Board } from "./board.ts";
 
@@ -152,8 +153,12 @@ export class LaneBook {
     // At QoS 1 the broker may hand it to the device twice. One that cannot tell would pulse twice; but where the
     // broker's receipt is all that can ever be proven, there must be one.
     const qos = command.once && !policy.knowsRepeats && policy.aim !== "published" ? 0 : 1;
+    failHere("before-write");
     this.parts.link().publish({ topic: topics.do, payload, expiryMs, qos }, (code) => {
+      failHere("on-receipt");
       this.dispatch(command.channel, { type: "puback", id: command.id, attempt, code });
     });
+    // The socket is written at the end of this turn of the event loop.
+    setImmediate(() => setImmediate(failHere, "after-write"));
   }
 }

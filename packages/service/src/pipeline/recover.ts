@@ -23,7 +23,9 @@ export function recover(records: readonly OpenCommandRecord[], parts: RecoverPar
   const commands = records.map((record) => {
     const { requestId, askedForMs } = record;
     book.open({ ...record, id: requestId, forMs: askedForMs, outcome: null, refusal: null });
-    const command = commandOf(record, snapshot);
+    // A clock that was set back meanwhile must not make it live longer than it was ever meant to.
+    const askedAt = Math.min(record.askedAt, clock.now());
+    const command = commandOf({ ...record, askedAt }, snapshot);
     book.update(command);
     return { command, doom: record.doom };
   });

@@ -20,6 +20,7 @@ import {
   type WireSight,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
+import { failHere } from "../failpoint.ts";
 import { newId } from "../id.ts";
 import type { Feed } from "../live/feed.ts";
 import type { Log } from "../log.ts";
@@ -87,11 +88,13 @@ export class Settle {
       if (isGarbled(done)) return this.odd(topic, done.garbled);
       // A retained acknowledgement is old news by definition.
       if (!live) return this.odd(topic, "a retained acknowledgement");
+      failHere("on-acknowledgement");
       const event = { type: "done", ...done, wire } as const;
       if (!use.device) this.parts.lanes().dispatch(use.channel.id, event);
       else this.parts.lanes().dispatchDone(this.siblingsOf(use.channel), event);
       return;
     }
+    if (live) failHere("on-report");
     const report = codec.decodeIs(payload);
     if (isGarbled(report)) return this.odd(topic, report.garbled);
     this.receiveReport(use.channel, { ...report, live }, wire);
@@ -143,7 +146,9 @@ export class Settle {
   async keepSending(command: Command): Promise<void> {
     this.unsaved.delete(command.id);
     this.show(command);
+    failHere("before-sending-commit");
     await this.parts.writer.enqueue({ command });
+    failHere("after-sending-commit");
   }
 
   /** Tells channels anew whose level had its time to settle. */
@@ -175,6 +180,7 @@ export class Settle {
   }
 
   private async save(command: Command): Promise<void> {
+    if (command.end !== null) failHere("before-end-commit");
     try {
       await this.parts.writer.enqueue({ command });
     } catch (error) {
@@ -182,6 +188,7 @@ export class Settle {
       this.parts.log.error({ err: error, command: command.id }, "the journal did not take a command's progress");
       return;
     }
+    if (command.end !== null) failHere("after-end-commit");
     if (command.end !== null) this.show(command);
     if (command.end === "complete" && typeof command.to === "number") this.settling.add(command.channel);
     this.parts.answers.tell(command);

@@ -15,7 +15,7 @@ export interface CommandRow {
   /** Why it ends at once. */
   readonly doom: string | null;
   /** When the channel must go off again, ms since 1970. */
-  readonly deadline: { readonly dueAt: number; readonly why: DeadlineWhy } | null;
+  readonly deadline: { readonly dueAt: number; readonly forMs: number; readonly why: DeadlineWhy } | null;
 }
 
 export interface AcceptRow {
@@ -58,9 +58,9 @@ with incoming as (
 ), ordered as (
   select * from rows from (json_to_recordset($2) as (
     id uuid, request_id uuid, channel_id int, to_value text, asked_at timestamptz, urgent boolean, for_ms int,
-    clear_within_ms int, doom text, due_at timestamptz, why text
+    clear_within_ms int, doom text, due_at timestamptz, lasts_ms int, why text
   )) with ordinality as o (
-    id, request_id, channel_id, to_value, asked_at, urgent, for_ms, clear_within_ms, doom, due_at, why, place)
+    id, request_id, channel_id, to_value, asked_at, urgent, for_ms, clear_within_ms, doom, due_at, lasts_ms, why, place)
 ), claimed as (
   insert into idempotency (asker, key, body_sha256, request_id)
   select idem_asker, idem_key, body_sha256, id from incoming where idem_key is not null order by place
@@ -86,8 +86,8 @@ const ANSWER =
 
 /** With deadlines that begin, or that are carried out. Apart, for most requests have neither. */
 const TIMED = `, begun as (
-  insert into deadline (command_id, channel_id, seq, due_at, why)
-  select o.id, o.channel_id, opened.seq, o.due_at, o.why from ordered o join opened using (id) where o.due_at is not null
+  insert into deadline (command_id, channel_id, seq, due_at, for_ms, why)
+  select o.id, o.channel_id, opened.seq, o.due_at, o.lasts_ms, o.why from ordered o join opened using (id) where o.due_at is not null
 ), carried_out as (
   delete from deadline where command_id = any($3::uuid[])
 )`;
@@ -176,6 +176,7 @@ function commandRecord(command: CommandRow, row: AcceptRow) {
     for_ms: command.forMs,
     clear_within_ms: command.clearWithinMs,
     doom: command.doom,
+    lasts_ms: command.deadline?.forMs,
     due_at: command.deadline ? timestamp(command.deadline.dueAt) : null,
     why: command.deadline?.why,
   };

@@ -10,12 +10,14 @@ export interface DeadlineRecord {
   readonly seq: number;
   /** ms since 1970. */
   readonly dueAt: number;
+  /** How long it is at most, ms. */
+  readonly forMs: number;
   readonly why: DeadlineWhy;
 }
 
 export async function findDeadlines(db: Db): Promise<DeadlineRecord[]> {
   const { rows } = await db.query(
-    `select command_id as "commandId", channel_id as "channelId", seq, why,
+    `select command_id as "commandId", channel_id as "channelId", seq, why, for_ms as "forMs",
        extract(epoch from due_at)::float8 * 1000 as "dueAt"
      from deadline order by due_at`,
   );
