@@ -11,6 +11,7 @@ import { createWebInlet } from "./inlets/web.ts";
 import { Link } from "./link/link.ts";
 import { Feed } from "./live/feed.ts";
 import type { Log } from "./log.ts";
+import { Metrics } from "./metrics.ts";
 import { createAccept } from "./pipeline/accept.ts";
 import { Answers } from "./pipeline/answers.ts";
 import { Board } from "./pipeline/board.ts";
@@ -26,11 +27,12 @@ import { Sweep } from "./pipeline/sweep.ts";
 import { Status } from "./status.ts";
 import { forgetOldCalls } from "./store/accept-requests.ts";
 import { findLastCommands, findObserved, findTaken } from "./store/channel-state.ts";
-import { findDeadlines } from "./store/deadlines.ts";
+import { type DeadlineRecord, dropDeadlines, findDeadlines } from "./store/deadlines.ts";
 import { findBoots } from "./store/device-boots.ts";
 import { findHeldLockouts } from "./store/lockouts.ts";
 import { findChannels, findSites } from "./store/model.ts";
 import { findOpenCommands } from "./store/open-commands.ts";
+import { dropHistory, preparePartitions } from "./store/partitions.ts";
 import { createPool, type Pool } from "./store/pool.ts";
 import { prepareJournal } from "./store/prepare.ts";
 import { createWriters } from "./store/writers.ts";
@@ -57,6 +59,7 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
   const pool = createPool(config.databaseUrl, (error) => log.warn({ err: error }, "an idle database connection broke"));
   try {
     await prepareJournal(pool, log);
+    await preparePartitions(pool, clock.now());
     return await joinParts(config, log, clock, door, pool);
   } catch (error) {
     await Promise.all([door.close(), pool.end()]);
@@ -71,7 +74,8 @@ async function joinParts(config: Config, log: Log, clock: Clock, door: Door, poo
   for (const record of await findLastCommands(pool)) board.setEarlierCommand(record);
   for (const { channelId, ...taken } of await findTaken(pool)) board.setTaken(channelId, taken);
 
-  const writers = createWriters(pool, log);
+  const metrics = new Metrics();
+  const writers = createWriters(pool, log, (writer, ms) => metrics.committed(writer, ms));
   const feed = new Feed({
     describe(channel) {
       const entry = snapshot.byId.get(channel);
@@ -93,6 +97,7 @@ async function joinParts(config: Config, log: Log, clock: Clock, door: Door, poo
     writer: writers.settle,
     lanes: () => lanes,
     powerUps: () => powerUps,
+    metrics,
   });
   const lanes: LaneBook = new LaneBook({
     clock,
@@ -152,22 +157,33 @@ async function joinParts(config: Config, log: Log, clock: Clock, door: Door, poo
     lockouts,
     deadlines: () => deadlines,
     feed,
+    metrics,
     situationOf,
     commitWaitMs: limits.commitWaitMs,
   });
   const rules = { clock, log, pool, board, situationOf, decree };
-  const deadlines: Deadlines = new Deadlines(rules, await findDeadlines(pool));
+  const deadlines: Deadlines = new Deadlines(rules, await deadlinesOf(config, pool, clock));
   const powerUps: PowerUps = new PowerUps(rules, await findBoots(pool));
   const close = createClose(book, lanes, answers);
   const ask = createAsk({ accept, answers, book, board, ledger });
 
-  recover(await findOpenCommands(pool), { clock, log, snapshot, book, lanes, settle });
+  metrics.watch({
+    linkUp: () => link.isUp,
+    linkRoundTripMs: () => link.roundTripMs,
+    journalUp: () => !status.waitsFor().includes("journal"),
+    queued: () => ({ accept: writers.accept.queued, settle: writers.settle.queued }),
+    openRequests: () => book.size,
+    liveConnections: () => feed.size,
+    deadlines: () => deadlines.count,
+    counts: () => status.troubles(),
+  });
+  recover(await findOpenCommands(pool), { clock, log, snapshot, book, lanes, settle, restored: config.restored });
   lockouts.stopHeldLanes();
   // What had to go off while the service was away is the first to be written.
   await deadlines.sweep();
   link.start({ filters: snapshot.filters, glance: snapshot.doFilters });
   status.start();
-  const sweep = new Sweep({ lanes, settle, deadlines, powerUps, tidy: () => forgetOldCalls(pool), log });
+  const sweep = new Sweep({ lanes, settle, deadlines, powerUps, tidy: () => tidy(config, pool, clock, log), log });
   sweep.start();
   const keyRing = new KeyRing(pool);
   const wrongKeys = new WrongKeys();
@@ -178,7 +194,7 @@ async function joinParts(config: Config, log: Log, clock: Clock, door: Door, poo
       countWrongKey: (req) => wrongKeys.count(req),
       asError: (error) => asRelayError(error, log),
     }),
-    createApp({ config, clock, log, pool, board, feed, ledger, lockouts, deadlines, close, status, ask }),
+    createApp({ config, clock, log, pool, board, feed, ledger, lockouts, deadlines, close, status, metrics, ask }),
   );
   log.info({ url: door.url, channels: snapshot.channels.length }, "taking requests");
 
@@ -207,4 +223,25 @@ async function joinParts(config: Config, log: Log, clock: Clock, door: Door, poo
     return stopped;
   };
   return { url: door.url, linked, stop };
+}
+
+/** After a restore nobody knows what happened since the backup: what is overdue is dropped, not carried out. */
+async function deadlinesOf({ restored }: Config, pool: Pool, clock: Clock): Promise<DeadlineRecord[]> {
+  const records = await findDeadlines(pool);
+  if (!restored) return records;
+  const overdue = records.filter((record) => record.dueAt <= clock.now());
+  await dropDeadlines(
+    pool,
+    overdue.map((record) => record.commandId),
+  );
+  return records.filter((record) => !overdue.includes(record));
+}
+
+/** What is done once an hour. */
+async function tidy({ keepDays }: Config, pool: Pool, clock: Clock, log: Log): Promise<void> {
+  await forgetOldCalls(pool);
+  await preparePartitions(pool, clock.now());
+  if (keepDays === undefined) return;
+  const dropped = await dropHistory(pool, clock.now() - keepDays * 86_400_000);
+  if (dropped.length > 0) log.info({ dropped }, "old history is dropped");
 }

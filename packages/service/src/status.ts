@@ -46,6 +46,17 @@ export class Status {
     if (this.timer) clearInterval(this.timer);
   }
 
+  /** What of the channels and devices is not as it should be. */
+  troubles(): { absent: number; drifting: number; unknown: number } {
+    const { board } = this.parts;
+    const { channels, byDevice } = board.snapshot;
+    return {
+      absent: [...byDevice.keys()].filter((device) => board.presenceOf(device)?.up === false).length,
+      drifting: channels.filter(({ id }) => board.agreementOf(id) === "drift").length,
+      unknown: channels.filter(({ id }) => board.observedOf(id) === null).length,
+    };
+  }
+
   /** What must come back before requests can reach their aim. */
   waitsFor(): string[] {
     const { broker, journal } = this.partStatus();

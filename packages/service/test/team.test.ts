@@ -57,7 +57,7 @@ async function statusOf(route: RouteName, key: string): Promise<number> {
     .replace(":form", "csv")
     .replace(/:\w+/, "nobody");
   const stop = new AbortController();
-  const response = await fetch(`${world.service.url}/api/v1${filled}`, {
+  const response = await fetch(`${world.service.url}${path === "/metrics" ? "" : "/api/v1"}${filled}`, {
     method,
     headers: { authorization: `Bearer ${key}` },
     signal: stop.signal,

@@ -83,6 +83,7 @@ export const REASONS = [
   "device-absent",
   "nothing-to-start-from",
   "closed-by-person",
+  "restored",
 ] as const;
 export type Reason = (typeof REASONS)[number];
 

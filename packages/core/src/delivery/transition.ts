@@ -48,7 +48,7 @@ export type CommandEvent =
 /** What forbids a command to be written. */
 export type Doom = Extract<
   Reason,
-  "locked-out" | "interlocked" | "interlock-unproven" | "device-absent" | "nothing-to-start-from"
+  "locked-out" | "interlocked" | "interlock-unproven" | "device-absent" | "nothing-to-start-from" | "restored"
 >;
 
 /** What a device says a channel is. */

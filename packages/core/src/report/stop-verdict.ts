@@ -79,6 +79,10 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
     headline: "Nothing to start from.",
     text: "What the channel was is not known, so it could not be changed from there, and nothing was sent. Say what it shall be.",
   }),
+  restored: () => ({
+    headline: "Ended by a restore.",
+    text: "It was open when the backup was made that this journal was restored from. It may or may not have switched since. Look at the channel.",
+  }),
   "closed-by-person": ({ attempts, note }) => ({
     headline: "Closed by a person.",
     text: `${note === null ? "Somebody" : note} closed it before it was proven${attempts === 0 ? ", and before it was sent" : ""}. Look at the channel.`,

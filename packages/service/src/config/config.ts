@@ -26,11 +26,18 @@ export interface Config {
   readonly consoleDir: string | undefined;
   /** Session cookies only travel over HTTPS. Set it behind a TLS proxy. BOLD_RELAY_SECURE_COOKIES, default false */
   readonly secureCookies: boolean;
+  /** How long history is kept, days; undefined: for good. It goes by whole months. BOLD_RELAY_KEEP_DAYS */
+  readonly keepDays: number | undefined;
+  /**
+   * The database was restored from a backup: what is open in it ends without being sent, and overdue deadlines do
+   * not fire. For the first start only. BOLD_RELAY_RESTORED, default false
+   */
+  readonly restored: boolean;
   /** For tests only: the process dies at this place, see failpoint.ts. BOLD_RELAY_FAILPOINT */
   readonly failpoint: Failpoint | undefined;
 }
 
-const schema = Joi.object({
+const settings = {
   BOLD_RELAY_DATABASE_URL: Joi.string()
     .uri({ scheme: ["postgres", "postgresql"] })
     .required(),
@@ -45,8 +52,14 @@ const schema = Joi.object({
   BOLD_RELAY_LOG_LEVEL: Joi.valid("trace", "debug", "info", "warn", "error", "fatal", "silent").default("info"),
   BOLD_RELAY_CONSOLE_DIR: Joi.string(),
   BOLD_RELAY_SECURE_COOKIES: Joi.boolean().default(false),
+  BOLD_RELAY_KEEP_DAYS: Joi.number().integer().min(7).max(36_500),
+  BOLD_RELAY_RESTORED: Joi.boolean().default(false),
   BOLD_RELAY_FAILPOINT: Joi.valid(...FAILPOINTS),
-});
+};
+const schema = Joi.object(settings);
+
+/** The name of every setting. */
+export const CONFIG_NAMES: readonly string[] = Object.keys(settings);
 
 /** The command line's own variables may stand in the same environment. */
 const CLIENT_VARIABLES = new Set(["BOLD_RELAY_URL", "BOLD_RELAY_KEY"]);
@@ -73,6 +86,8 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     logLevel: value.BOLD_RELAY_LOG_LEVEL,
     consoleDir: value.BOLD_RELAY_CONSOLE_DIR,
     secureCookies: value.BOLD_RELAY_SECURE_COOKIES,
+    keepDays: value.BOLD_RELAY_KEEP_DAYS,
+    restored: value.BOLD_RELAY_RESTORED,
     failpoint: value.BOLD_RELAY_FAILPOINT,
   });
 }

@@ -9,6 +9,7 @@ import { boardRoutes } from "./routes/board.ts";
 import { channelRoutes } from "./routes/channels.ts";
 import { healthRoutes } from "./routes/health.ts";
 import { lockoutRoutes } from "./routes/lockouts.ts";
+import { metricRoutes } from "./routes/metrics.ts";
 import { requestRoutes } from "./routes/requests.ts";
 import { sessionRoutes } from "./routes/session.ts";
 import { teamRoutes } from "./routes/team.ts";
@@ -29,6 +30,7 @@ export function createApp(parts: HttpParts): Express {
     teamRoutes(parts),
     channelRoutes(parts),
   );
+  app.use(metricRoutes(parts));
   app.use("/api", () => {
     throw new RelayError("not-found", { what: "An API address like this" });
   });
@@ -73,7 +75,7 @@ function serveConsole(app: Express, folder: string): void {
     express.static(path.join(folder, "assets"), { immutable: true, maxAge: "365d", fallthrough: false }),
   );
   app.use(express.static(folder, { cacheControl: false, index: false }));
-  app.get(/^\/(?!api\/|in\/|health\/)/, (_req, res) => {
+  app.get(/^\/(?!api\/|in\/|health\/|metrics$)/, (_req, res) => {
     res.setHeader("cache-control", "no-cache");
     res.sendFile(path.join(folder, "index.html"));
   });

@@ -3,6 +3,7 @@ import type { Clock } from "../clock.ts";
 import type { Config } from "../config/config.ts";
 import type { Feed } from "../live/feed.ts";
 import type { Log } from "../log.ts";
+import type { Metrics } from "../metrics.ts";
 import type { Board } from "../pipeline/board.ts";
 import type { Close } from "../pipeline/close.ts";
 import type { Deadlines } from "../pipeline/deadlines.ts";
@@ -25,5 +26,6 @@ export interface HttpParts {
   /** Ends what is open of a request; see the function of the same name. */
   readonly close: Close;
   readonly status: Status;
+  readonly metrics: Metrics;
   readonly ask: Ask;
 }

@@ -33,6 +33,7 @@ export const permissions = {
   "PUT /members/:name": "govern",
   "DELETE /members/:name": "govern",
   "GET /audit": "govern",
+  "GET /metrics": "see",
 } as const satisfies Record<string, Right | "anyone" | "member">;
 
 export type RouteName = keyof typeof permissions;

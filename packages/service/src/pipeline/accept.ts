@@ -24,6 +24,7 @@ import type { Clock } from "../clock.ts";
 import { failHere } from "../failpoint.ts";
 import { newId } from "../id.ts";
 import type { Feed } from "../live/feed.ts";
+import type { Metrics } from "../metrics.ts";
 import type { AcceptResult, AcceptRow, CommandRow, DeadlineWhy } from "../store/accept-requests.ts";
 import type { GroupCommit } from "../store/group-commit.ts";
 import type { Board } from "./board.ts";
@@ -42,6 +43,7 @@ export interface AcceptParts {
   readonly lockouts: Lockouts;
   readonly deadlines: () => Deadlines;
   readonly feed: Feed;
+  readonly metrics: Metrics;
   readonly situationOf: (channel: ChannelId) => Situation;
   readonly commitWaitMs: number;
 }
@@ -78,7 +80,7 @@ export interface AcceptDesk {
 const SERVICE_NAME = "Bold Relay";
 
 export function createAccept(parts: AcceptParts): AcceptDesk {
-  const { clock, board, writer, book, lanes, lockouts, deadlines, feed, situationOf, commitWaitMs } = parts;
+  const { clock, board, writer, book, lanes, lockouts, deadlines, feed, metrics, situationOf, commitWaitMs } = parts;
   const { snapshot } = board;
   const turnstile = new Turnstile();
 
@@ -126,6 +128,7 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
       if (!kept.sameBody) throw new RelayError("repeat-key-reused", { request: kept.original });
       return { original: kept.original as RequestId };
     }
+    metrics.requestEnded(row.inlet, outcome);
     feed.tell({ event: { name: "request", data: { id: row.id, outcome } }, sites: null });
     throw new RelayError(refusal.code, { ...refusal.facts, request: row.id });
   }

@@ -44,6 +44,10 @@ export class Deadlines {
     this.put({ ...record, lookAt: record.dueAt });
   }
 
+  get count(): number {
+    return [...this.standing.values()].reduce((sum, all) => sum + all.length, 0);
+  }
+
   /** When this channel goes off by itself, ms since 1970; null: it stays. */
   dueAt(channel: ChannelId): number | null {
     const due = (this.standing.get(channel) ?? []).filter((one) => !this.isOver(one)).map((one) => one.dueAt);

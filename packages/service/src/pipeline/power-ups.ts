@@ -46,19 +46,24 @@ export class PowerUps {
     this.boots = boots;
   }
 
-  /** A device says that it is here. */
-  deviceUp(channels: readonly ChannelEntry[], boot: string | null): void {
+  /**
+   * A device says that it is here.
+   *
+   * @returns whether it was powered up anew since it was last heard
+   */
+  deviceUp(channels: readonly ChannelEntry[], boot: string | null): boolean {
     const device = channels[0]?.device;
-    if (!device || boot === null) return;
+    if (!device || boot === null) return false;
     const known = this.boots.get(device.id);
-    if (known === boot) return;
+    if (known === boot) return false;
     this.boots.set(device.id, boot);
     saveBoot(this.parts.pool, device.id, boot).catch((error: unknown) => {
       this.parts.log.warn({ err: error, device: device.address }, "a power-up could not be kept");
     });
     // The first that is ever heard of it tells nothing: it may have been up for years.
-    if (known === undefined) return;
+    if (known === undefined) return false;
     for (const channel of channels) this.schedule(channel, REPORT_WITHIN_MS);
+    return true;
   }
 
   /** A live report says that a power-up made the channel what it is. */

@@ -15,10 +15,12 @@ export interface RecoverParts {
   readonly book: RequestBook;
   readonly lanes: LaneBook;
   readonly settle: Settle;
+  /** The database is a restored backup: nobody knows what happened since, so nothing is sent. */
+  readonly restored: boolean;
 }
 
 export function recover(records: readonly OpenCommandRecord[], parts: RecoverParts): void {
-  const { clock, log, snapshot, book, lanes, settle } = parts;
+  const { clock, log, snapshot, book, lanes, settle, restored } = parts;
   const byLane = new Map<ChannelId, Command[]>();
   const commands = records.map((record) => {
     const { requestId, askedForMs } = record;
@@ -32,6 +34,7 @@ export function recover(records: readonly OpenCommandRecord[], parts: RecoverPar
   for (const { command, doom } of commands) {
     const entry = snapshot.byId.get(command.channel);
     if (doom) lanes.refuse(command, doom);
+    else if (restored) lanes.refuse({ ...command, maybeSent: true }, "restored");
     else if (!entry) endRemoved(command);
     else byLane.set(entry.lane, [...(byLane.get(entry.lane) ?? []), command]);
   }

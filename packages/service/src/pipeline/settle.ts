@@ -14,6 +14,7 @@ import {
   isGarbled,
   observe,
   openCommands,
+  outcomeOf,
   type Presence,
   type Report,
   type Value,
@@ -24,13 +25,14 @@ import { failHere } from "../failpoint.ts";
 import { newId } from "../id.ts";
 import type { Feed } from "../live/feed.ts";
 import type { Log } from "../log.ts";
+import type { Metrics } from "../metrics.ts";
 import type { GroupCommit } from "../store/group-commit.ts";
 import type { SettleRow } from "../store/settle-commands.ts";
 import type { Answers } from "./answers.ts";
 import type { Board } from "./board.ts";
 import type { LaneBook } from "./lane-book.ts";
 import type { PowerUps } from "./power-ups.ts";
-import type { RequestBook } from "./request-book.ts";
+import type { OpenRequest, RequestBook } from "./request-book.ts";
 
 export interface SettleParts {
   readonly clock: Clock;
@@ -42,6 +44,7 @@ export interface SettleParts {
   readonly writer: GroupCommit<SettleRow, void>;
   readonly lanes: () => LaneBook;
   readonly powerUps: () => PowerUps;
+  readonly metrics: Metrics;
 }
 
 /** How long after its end a command may still explain a change, beyond the time it had to settle, ms. */
@@ -193,6 +196,7 @@ export class Settle {
     if (command.end === "complete" && typeof command.to === "number") this.settling.add(command.channel);
     this.parts.answers.tell(command);
     if (command.end === null) return;
+    this.parts.metrics.commandEnded(command);
     const { id, requestId, end, reason, stage } = command;
     this.parts.log.debug({ command: id, request: requestId, end, reason, stage }, "command ended");
   }
@@ -203,6 +207,12 @@ export class Settle {
     this.parts.board.setLastCommand(command, request.record);
     this.parts.feed.channelChanged(command.channel);
     this.parts.feed.requestChanged(request);
+    if (command.end !== null) this.countRequest(request);
+  }
+
+  private countRequest({ record, commands }: OpenRequest): void {
+    const outcome = outcomeOf([...commands.values()].map(({ end }) => end));
+    if (outcome !== "open") this.parts.metrics.requestEnded(record.inlet, outcome);
   }
 
   /** The link is gone: what devices said before may have changed unheard. */
@@ -277,16 +287,19 @@ export class Settle {
   private receiveHere(topic: string, device: string, presence: Presence | Garbled): void {
     if (isGarbled(presence)) return this.odd(topic, presence.garbled);
     const { board, feed, clock } = this.parts;
-    if (presence.up) this.parts.powerUps().deviceUp(board.channelsOf(device), presence.boot);
+    const isFirst = board.presenceOf(device) === null;
+    const poweredUp = presence.up && this.parts.powerUps().deviceUp(board.channelsOf(device), presence.boot);
     if (!board.setPresence(device, { ...presence, since: clock.now() })) return;
     for (const channel of board.channelsOf(device)) {
-      // Gone, or powered up anew: its last word no longer counts until it speaks again.
-      this.fresh.delete(channel.id);
+      // Gone, back, or powered up anew: its last word no longer counts until it speaks again. What it said of itself
+      // first, after our start, takes nothing back of what it said of its channels.
+      if (!isFirst || !presence.up || poweredUp) this.fresh.delete(channel.id);
       feed.channelChanged(channel.id);
     }
   }
 
   private odd(topic: string, why: string): void {
+    this.parts.metrics.messageIgnored();
     const now = this.parts.clock.now();
     const known = this.oddities.get(topic);
     if (known && now - known.since < 60_000) {

@@ -19,6 +19,8 @@ export interface GroupCommitOptions<Row, Result> {
   readonly queueLimit: number;
   readonly batchRows: number;
   readonly log: Log;
+  /** Told how long each commit group took, ms. */
+  readonly onCommit?: (ms: number) => void;
 }
 
 interface Entry<Row, Result> {
@@ -41,6 +43,11 @@ export class GroupCommit<Row, Result> {
 
   constructor(options: GroupCommitOptions<Row, Result>) {
     this.options = options;
+  }
+
+  /** Rows that wait for their commit. */
+  get queued(): number {
+    return this.waiting.length;
   }
 
   /** @throws RelayError service-busy when the queue is full or the service stops */
@@ -76,6 +83,7 @@ export class GroupCommit<Row, Result> {
 
   private async commit(batch: readonly Entry<Row, Result>[], repeated = false): Promise<void> {
     let pauseMs = FIRST_PAUSE_MS;
+    const startedAt = performance.now();
     for (let again = repeated; ; again = true) {
       try {
         const results = await this.options.write(
@@ -83,6 +91,7 @@ export class GroupCommit<Row, Result> {
           again,
         );
         this.trouble = null;
+        this.options.onCommit?.(performance.now() - startedAt);
         for (const [index, entry] of batch.entries()) entry.resolve(results[index] as Result);
         return;
       } catch (error) {

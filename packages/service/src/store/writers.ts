@@ -12,18 +12,21 @@ export interface Writers {
   readonly settle: GroupCommit<SettleRow, void>;
 }
 
-export function createWriters(pool: Pool, log: Log): Writers {
+/** @param onCommit told how long each commit group took, ms */
+export function createWriters(pool: Pool, log: Log, onCommit: (writer: string, ms: number) => void): Writers {
   const common = { batchRows: limits.batchRows, log };
   return {
     accept: new GroupCommit<AcceptRow, AcceptResult>({
       ...common,
       name: "accept",
+      onCommit: (ms) => onCommit("accept", ms),
       queueLimit: limits.acceptQueue,
       write: (rows, repeated) => acceptRequests(pool, rows, repeated),
     }),
     settle: new GroupCommit<SettleRow, void>({
       ...common,
       name: "settle",
+      onCommit: (ms) => onCommit("settle", ms),
       queueLimit: limits.settleQueue,
       write: async (rows) => {
         await settleCommands(pool, rows);
