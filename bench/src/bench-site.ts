@@ -30,6 +30,13 @@ export async function setUpSite(databaseUrl: string, folder: string, channels: n
   return key ?? "";
 }
 
+/** Makes an owner; returns a key of theirs. */
+export async function setUpMember(databaseUrl: string): Promise<string> {
+  await setup(databaseUrl, "owner", "Ines");
+  const { key } = await setup(databaseUrl, "key", "Ines", "bench");
+  return key ?? "";
+}
+
 function board(index: number) {
   const channels = Array.from({ length: 16 }, (_, place) => ({
     slug: `relay-${place}`,
