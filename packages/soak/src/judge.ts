@@ -100,7 +100,9 @@ function wrongClaim(command: Row, witness: Witness): string | null {
   if (["superseded", "expired"].includes(ended) && (written.has(id) || heard.has(id)))
     return `${story}, and it was seen on the wire`;
   if (reason === "device-refused" && !refused.has(id)) return `${story}, and no board has refused it`;
-  if (reason === "nobody-listens" && switched.has(id)) return `${story}, and a board has switched for it`;
+  // "Unanswered" claims nothing: an earlier attempt may have been heard before nobody listened any more.
+  if (ended === "failed" && reason === "nobody-listens" && switched.has(id))
+    return `${story}, and a board has switched for it`;
   return null;
 }
 

@@ -167,18 +167,25 @@ function placeAfterRestart(command: Command): Place {
 /** When the lane wants to be woken if nothing comes, ms since 1970; Infinity when it wants nothing. */
 export function laneDueAt(lane: Lane, moment: Moment): number {
   let due = Number.POSITIVE_INFINITY;
-  const flying = lane.berths.some((berth) => berth.place === "flight");
-  for (const { place, command } of lane.berths) {
-    if (place === "watched") due = Math.min(due, dueAt(command));
-    else if (place === "flight") due = Math.min(due, flightDueAt(command, moment));
-    else {
-      const clear = moment.clear(command);
-      due = Math.min(due, clear ? livesUntil(command) : waitsUntil(command));
-      const free = (command.urgent || !flying) && command.sending !== "asked" && moment.linkUp;
-      if (free && clear) due = Math.min(due, turnAt(lane, command));
-    }
-  }
+  for (const berth of lane.berths) due = Math.min(due, berthDueAt(lane, berth, moment));
   return due;
+}
+
+function berthDueAt(lane: Lane, { place, command }: Berth, moment: Moment): number {
+  if (place === "watched") return isHeldOpen(lane, command) ? Number.POSITIVE_INFINITY : dueAt(command);
+  return place === "flight" ? flightDueAt(command, moment) : waitingDueAt(lane, command, moment);
+}
+
+function waitingDueAt(lane: Lane, command: Command, { linkUp, clear }: Moment): number {
+  if (!clear(command)) return waitsUntil(command);
+  const blocked = !command.urgent && lane.berths.some((berth) => berth.place === "flight");
+  const free = !blocked && command.sending !== "asked" && linkUp;
+  return Math.min(livesUntil(command), free ? turnAt(lane, command) : Number.POSITIVE_INFINITY);
+}
+
+/** An urgent one stays watched while a newer one waits: whether that gets its turn is not known yet. */
+function isHeldOpen(lane: Lane, command: Command): boolean {
+  return command.urgent && !command.held && commandIn(lane, "waiting", command.channel) !== null;
 }
 
 function flightDueAt(flight: Command, moment: Moment): number {
@@ -257,6 +264,12 @@ class Draft {
       if (replaced) this.apply(replaced.id, { type: "replace" });
     }
     this.write(command.id);
+  }
+
+  private canGo(command: Command): boolean {
+    const { now, linkUp, clear } = this.moment;
+    const isReady = command.sending !== "asked" && (!command.once || command.sending === "kept");
+    return linkUp && isReady && now >= turnAt(this.lane, command) && now < livesUntil(command) && clear(command);
   }
 
   private write(id: CommandId): void {
@@ -365,11 +378,9 @@ class Draft {
   }
 
   private wakeWatched(command: Command): void {
-    if (this.moment.now < dueAt(command)) return;
+    if (this.moment.now < dueAt(command) || isHeldOpen(this.lane, command)) return;
     const insist = command.urgent && mayRetry(command, this.moment.now);
-    // A newer one waits for its turn: then this one has had its chance.
-    const newer = commandIn(this.lane, "waiting", command.channel) ?? commandIn(this.lane, "flight", command.channel);
-    this.apply(command.id, insist && !newer ? { type: "insist" } : { type: "give-up" });
+    this.apply(command.id, insist ? { type: "insist" } : { type: "give-up" });
   }
 
   private wakeWaiting(command: Command): void {
@@ -382,7 +393,9 @@ class Draft {
   private wakeFlight(flight: Command): void {
     const { now, linkUp, clear } = this.moment;
     if (now < flightDueAt(flight, this.moment)) return;
-    if (commandIn(this.lane, "waiting", flight.channel)) this.apply(flight.id, { type: "replace" });
+    const newer = commandIn(this.lane, "waiting", flight.channel);
+    // An urgent one makes room only for what goes out in this very moment: else nothing might be left that stops it.
+    if (newer && (!flight.urgent || this.canGo(newer))) this.apply(flight.id, { type: "replace" });
     else if (!mayRetry(flight, now)) this.apply(flight.id, { type: "give-up" });
     else if (!clear(flight)) this.apply(flight.id, { type: "block", reason: "interlocked" });
     else if (linkUp) this.write(flight.id);
