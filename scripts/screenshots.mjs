@@ -26,8 +26,8 @@ for (const [channel, name] of [
   ["alder-row/finch/porch", "trace-stopped"],
   ["alder-row/wren/porch", "trace-confirmed"],
 ]) {
-  await page.locator(`[data-channel="${channel}"] a`).click();
-  await page.getByText("Send again").waitFor();
+  await page.locator(`[data-channel="${channel}"] a[href*="/trace/"]`).click();
+  await page.getByText("Send again").first().waitFor();
   await page.mouse.move(0, 0);
   await page.screenshot({ path: `${folder}/${name}.png` });
 }
@@ -35,6 +35,16 @@ for (const [channel, name] of [
 await page.goto(`${env.BOLD_RELAY_URL}/deliveries`);
 await page.locator("[data-request]").first().waitFor();
 await page.screenshot({ path: `${folder}/deliveries.png` });
+for (const [name, path, ready] of [
+  ["board-glasshouse", "/board/glasshouse", "[data-channel]"],
+  ["day", "/day/alder-row/finch/porch", "ol li"],
+  ["team", "/team", "[data-member]"],
+]) {
+  await page.goto(env.BOLD_RELAY_URL + path);
+  await page.locator(ready).first().waitFor();
+  await page.evaluate(() => document.fonts.ready);
+  await page.screenshot({ path: `${folder}/${name}.png` });
+}
 for (const [name, more] of [
   ["board-dark", { ...size, colorScheme: "dark" }],
   ["board-phone", { viewport: { width: 390, height: 844 } }],
@@ -52,6 +62,7 @@ const terminals = {
   "cli-send": 'send "porch lantern, wren" on',
   "cli-state": "state",
   "cli-log": "log --limit 8",
+  "cli-day": 'day "porch lantern, finch"',
   "cli-trace": "trace last --channel alder-row/finch/porch",
 };
 for (const [name, words] of Object.entries(terminals)) {

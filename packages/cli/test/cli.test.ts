@@ -138,6 +138,46 @@ describe("looking", () => {
   });
 });
 
+describe("who may do what", () => {
+  it("members and keys are made, shown once, and leave a trace", async () => {
+    const added = await run(["member", "add", "Pilar", "--at", `${world.site}=viewer`]);
+    expect(added.out).toMatch(new RegExp(`^Pilar, viewer at ${world.site}\\. Password, shown only now: \\S+$`, "m"));
+    expect((await run(["member"])).out).toMatch(/Pilar +viewer at site-/);
+    const made = await run(["key", "add", "wall", "--most", "viewer", "--days", "30", "--json"]);
+    const { key } = JSON.parse(made.out) as { key: string };
+    expect((await run(["state"], { BOLD_RELAY_KEY: key })).code).toBe(0);
+    expect((await run(["log"], { BOLD_RELAY_KEY: key })).code).toBe(4);
+    const id = JSON.parse(
+      (await run(["key", "--json"])).out.split("\n").find((line) => line.includes('"wall"')) ?? "{}",
+    ).id;
+    expect((await run(["key", "revoke", String(id)])).code).toBe(0);
+    expect((await run(["state"], { BOLD_RELAY_KEY: key })).code).toBe(4);
+    expect((await run(["member", "remove", "Pilar"])).code).toBe(0);
+    const audit = (await run(["audit"])).out;
+    for (const what of ["member added", "key made", "key revoked", "member removed"]) expect(audit).toContain(what);
+    expect(audit + made.out.replace(key, "")).not.toContain(key);
+    expect((await run(["member", "add", "X", "--at", "nonsense"])).code).toBe(2);
+  });
+});
+
+describe("day", () => {
+  it("tells the last 24 hours of a channel in one line, then line by line", async () => {
+    const { code, out } = await run(["day", "porch", "lantern,", "wren"]);
+    expect(code).toBe(0);
+    expect(out).toMatch(/^Porch lantern, Wren is on since \d\d:\d\d, asked by Ines \(command line\)\. In 24 h: /);
+    expect(out).toMatch(/asked: on +Ines, command line +●──●──●──●/);
+    expect((await run(["day", "nothing"])).err).toContain("No channel is called “nothing”");
+  });
+});
+
+describe("close", () => {
+  it("says so when there is nothing open to close", async () => {
+    const { requests } = await world.client.deliveries({ ended: "reached", limit: 1 });
+    const { code, err } = await run(["close", requests[0]?.id ?? "", "--reason", "done anyway"]);
+    expect([code, err]).toEqual([1, expect.stringContaining("It has ended already")]);
+  });
+});
+
 describe("lock and unlock", () => {
   it("hold a channel against everybody, and let it go", async () => {
     const locked = await run(["lock", "Path", "lights,", "finch", "--reason", "new lamps"]);

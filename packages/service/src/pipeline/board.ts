@@ -106,6 +106,11 @@ export class Board {
     return last && last.end === null ? last.seq : 0;
   }
 
+  /** The newest command of a channel as far as its end and its hops go: without making a record of it. */
+  lastEndOf(channel: ChannelId): Pick<Command, "id" | "to" | "end" | "hops"> | null {
+    return this.commanded.get(channel)?.command ?? null;
+  }
+
   concernsOf(channel: ChannelId): readonly Concern[] {
     return this.concerns.get(channel) ?? [];
   }

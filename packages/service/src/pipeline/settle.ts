@@ -263,7 +263,7 @@ export class Settle {
   private cluesFor({ id, policy }: ChannelEntry, report: Report, provenBy: CommandId | null): Clues {
     const { board, clock } = this.parts;
     const now = clock.now();
-    const last = board.lastCommandOf(id);
+    const last = board.lastEndOf(id);
     const endedAt = last?.hops.at(-1)?.at ?? 0;
     const isUnproven = last?.end === "unanswered" || last?.end === "overtaken" || last?.end === "failed";
     const recent = isUnproven && now < endedAt + policy.settleMs + LATE_WITHIN_MS;

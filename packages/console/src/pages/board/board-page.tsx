@@ -6,7 +6,7 @@ import { useBoard } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
 import { TracePanel } from "../trace/trace-panel.tsx";
 import { BundleRows } from "./bundle-rows.tsx";
-import { ChannelRow } from "./channel-row.tsx";
+import { BESIDE_TRACE, ChannelRow } from "./channel-row.tsx";
 
 export function BoardPage() {
   const { site: slug, request } = useParams();
@@ -72,7 +72,7 @@ function Schedule({ site, traced, now }: { site: SiteView; traced: string | unde
                 key={title}
                 role="columnheader"
                 scope="col"
-                className={`pb-1.5 font-medium ${index === 0 ? "pl-2" : "pl-4"} ${index === 5 ? "pr-2 text-right" : ""}`}
+                className={`pb-1.5 font-medium ${index === 0 ? "pl-2" : "pl-4"} ${index === 5 ? "pr-2 text-right" : ""} ${index === 4 && traced ? BESIDE_TRACE : ""}`}
               >
                 {title}
               </th>

@@ -20,6 +20,9 @@ interface ChannelRowProps {
   readonly now: number;
 }
 
+/** With a trace open there is no room for who asked, which the trace tells anyway. */
+export const BESIDE_TRACE = "md:max-[1440px]:hidden";
+
 export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now }: ChannelRowProps) {
   const { pressed, trouble, ask } = useAsk(channel.address);
   const last = channel.lastCommand;
@@ -53,7 +56,7 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
       </td>
       <td
         role="cell"
-        className="max-w-[170px] pl-4 text-note leading-[17px] max-md:col-start-2 max-md:row-start-3 max-md:pl-0 max-md:[&>p]:inline max-md:[&>p+p]:before:content-[',_']"
+        className={`${traced ? BESIDE_TRACE : ""} max-w-[170px] pl-4 text-note leading-[17px] max-md:col-start-2 max-md:row-start-3 max-md:pl-0 max-md:[&>p]:inline max-md:[&>p+p]:before:content-[',_']`}
       >
         <ByCell channel={channel} now={now} />
       </td>
