@@ -1,9 +1,8 @@
 /** The rules of the delivery contract that keep hands, gates and motors safe, against a real broker and journal. */
-import { ProblemError } from "@bold-relay/api";
 import type { RelayBoard } from "@bold-relay/standins";
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from "vitest";
 import { describePlover, PLOVER, ploverProfiles, SHED } from "./support/plover.ts";
-import { poll, untilChannel } from "./support/until.ts";
+import { poll, refusal, untilChannel } from "./support/until.ts";
 import { createWorld, type World } from "./support/world.ts";
 
 let world: World;
@@ -21,16 +20,6 @@ const known = (channel: string) =>
   untilChannel(world.client, world.address(channel), (one) => one.observed !== null && one.device.present === true);
 const becomes = (channel: string, text: string) =>
   untilChannel(world.client, world.address(channel), (one) => one.observed?.text === text);
-
-async function refusal(work: Promise<unknown>): Promise<string> {
-  try {
-    await work;
-    return "taken";
-  } catch (error) {
-    if (error instanceof ProblemError) return error.problem.code;
-    throw error;
-  }
-}
 
 const heard = (channel: string) => board.deeds.filter((one) => one.channel === channel && one.deed === "heard");
 

@@ -1,9 +1,10 @@
 /** Who may do what: every role over every address, keys that end, members who are removed. */
-import { type Client, createClient, ProblemError } from "@bold-relay/api";
+import { type Client, createClient } from "@bold-relay/api";
 import { mayDo, type Right, ROLES, type Role } from "@bold-relay/core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { permissions, type RouteName } from "../src/http/permissions.ts";
 import { describePlover, ploverProfiles } from "./support/plover.ts";
+import { refusal } from "./support/until.ts";
 import { createWorld, OWNER, type World } from "./support/world.ts";
 
 let world: World;
@@ -64,16 +65,6 @@ async function statusOf(route: RouteName, key: string): Promise<number> {
   });
   stop.abort();
   return response.status;
-}
-
-async function refusal(work: Promise<unknown>): Promise<string> {
-  try {
-    await work;
-    return "taken";
-  } catch (error) {
-    if (error instanceof ProblemError) return error.problem.code;
-    throw error;
-  }
 }
 
 const guarded = (Object.entries(permissions) as [RouteName, Right | "anyone" | "member"][]).filter(

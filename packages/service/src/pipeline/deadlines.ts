@@ -3,23 +3,10 @@
  * never, and is over only when the channel was commanded anew with proof, is seen to be off, or the command that
  * switches it off is durable; that one is urgent and insists by itself.
  */
-import { agrees, type ChannelId, kindOf, type Order, type Situation } from "@bold-relay/core";
-import type { Clock } from "../clock.ts";
+import { agrees, type ChannelId, kindOf, type Order } from "@bold-relay/core";
 import { failHere } from "../failpoint.ts";
-import type { Log } from "../log.ts";
 import { type DeadlineRecord, dropDeadlines } from "../store/deadlines.ts";
-import type { Pool } from "../store/pool.ts";
-import type { AcceptDesk } from "./accept.ts";
-import type { Board } from "./board.ts";
-
-export interface DeadlineParts {
-  readonly clock: Clock;
-  readonly log: Log;
-  readonly pool: Pool;
-  readonly board: Board;
-  readonly situationOf: (channel: ChannelId) => Situation;
-  readonly decree: AcceptDesk["decree"];
-}
+import type { RuleParts } from "./rule.ts";
 
 /** How soon a deadline is looked at again that could not be carried out, ms. */
 const LOOK_AGAIN_MS = 250;
@@ -30,10 +17,10 @@ interface Standing extends DeadlineRecord {
 }
 
 export class Deadlines {
-  private readonly parts: DeadlineParts;
+  private readonly parts: RuleParts;
   private readonly standing = new Map<ChannelId, readonly Standing[]>();
 
-  constructor(parts: DeadlineParts, records: readonly DeadlineRecord[]) {
+  constructor(parts: RuleParts, records: readonly DeadlineRecord[]) {
     this.parts = parts;
     const now = parts.clock.now();
     // A clock that was set back meanwhile must not make a deadline longer than it was ever meant to be.

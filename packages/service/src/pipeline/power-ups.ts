@@ -10,24 +10,10 @@ import {
   isOn,
   powerUpSetpoint,
   RelayError,
-  type Situation,
   type Value,
 } from "@bold-relay/core";
-import type { Clock } from "../clock.ts";
-import type { Log } from "../log.ts";
 import { saveBoot } from "../store/device-boots.ts";
-import type { Pool } from "../store/pool.ts";
-import type { AcceptDesk } from "./accept.ts";
-import type { Board } from "./board.ts";
-
-export interface PowerUpParts {
-  readonly clock: Clock;
-  readonly log: Log;
-  readonly pool: Pool;
-  readonly board: Board;
-  readonly situationOf: (channel: ChannelId) => Situation;
-  readonly decree: AcceptDesk["decree"];
-}
+import type { RuleParts } from "./rule.ts";
 
 /** How long a device has to say what its channels are after a power-up before its rules are looked at, ms. */
 const REPORT_WITHIN_MS = 1_500;
@@ -35,13 +21,13 @@ const REPORT_WITHIN_MS = 1_500;
 const PACE_MS = 40;
 
 export class PowerUps {
-  private readonly parts: PowerUpParts;
+  private readonly parts: RuleParts;
   private readonly boots: Map<number, string>;
   /** By channel when its rule is looked at, ms since 1970. */
   private readonly due = new Map<ChannelId, number>();
   private lastAt = 0;
 
-  constructor(parts: PowerUpParts, boots: Map<number, string>) {
+  constructor(parts: RuleParts, boots: Map<number, string>) {
     this.parts = parts;
     this.boots = boots;
   }

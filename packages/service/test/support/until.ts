@@ -1,5 +1,5 @@
 /** Waiting for what live events and queries will tell, never for time to pass. */
-import type { ChannelView, Client, LiveEvent } from "@bold-relay/api";
+import { type ChannelView, type Client, type LiveEvent, ProblemError } from "@bold-relay/api";
 
 /**
  * Listens to live events and resolves once one of them is the one that is waited for. What is so already
@@ -41,5 +41,16 @@ export async function poll<Answer>(
     const answer = await question();
     if (isSo(answer)) return answer;
     await new Promise((resolve) => setImmediate(resolve));
+  }
+}
+
+/** The code of the refusal that a call meets; "taken" when it meets none. */
+export async function refusal(work: Promise<unknown>): Promise<string> {
+  try {
+    await work;
+    return "taken";
+  } catch (error) {
+    if (error instanceof ProblemError) return error.problem.code;
+    throw error;
   }
 }

@@ -1,0 +1,208 @@
+/** `advance(lane, event, moment)`: the order among the commands of a lane. The rules stand in README.md beside this file. */
+import type { ChannelId, CommandId } from "../id.ts";
+import { type Command, wasSent } from "./command.ts";
+import { owe, pay } from "./debt.ts";
+import { commandIn, type Lane, type LaneEvent, type LaneStep, type Moment, type Place } from "./lane.ts";
+import { flightDueAt, isHeldOpen, turnAt, waitsUntil } from "./lane-due.ts";
+import { type CommandEvent, dueAt, type Effect, livesUntil, mayRetry, transition } from "./transition.ts";
+
+/** Applies one event and then lets the lane do whatever has become possible. */
+export function advance(lane: Lane, event: LaneEvent, moment: Moment): LaneStep {
+  const draft = new Draft(lane, moment);
+  draft.take(event);
+  draft.pump();
+  return { lane: draft.lane, effects: draft.effects };
+}
+
+/** One decision in the making: the lane so far and the effects so far. Never leaves this file. */
+class Draft {
+  lane: Lane;
+  readonly effects: Effect[] = [];
+  private readonly moment: Moment;
+
+  constructor(lane: Lane, moment: Moment) {
+    this.lane = lane;
+    this.moment = moment;
+  }
+
+  take(event: LaneEvent): void {
+    switch (event.type) {
+      case "accept":
+        return this.accept(event.command);
+      case "sending-kept":
+      case "puback":
+        return this.tell(event.id, event);
+      case "close":
+        return this.apply(event.id, event);
+      case "done":
+        return this.done(event);
+      case "report":
+        // One that was recovered, or is tried again, may have been obeyed while it waits.
+        return this.tellAll(event, ({ channel }) => channel === event.channel, wasSent);
+      case "lost":
+        return this.tellAll(event, (_, place) => place === "flight");
+      case "lock":
+        return this.lock(event.channel);
+      case "wake":
+        return this.wake();
+    }
+  }
+
+  /** Writes what waits, if nothing stands in its way: the urgent first, then in order. */
+  pump(): void {
+    if (!this.moment.linkUp) return;
+    const waiting = this.lane.berths.filter((berth) => berth.place === "waiting").map(({ command }) => command);
+    waiting.sort((one, other) => Number(other.urgent) - Number(one.urgent) || one.seq - other.seq);
+    for (const command of waiting) this.giveTurn(command);
+  }
+
+  private giveTurn(command: Command): void {
+    const { now, clear } = this.moment;
+    const flying = this.lane.berths.some((berth) => berth.place === "flight");
+    if (command.sending === "asked" || now < turnAt(this.lane, command) || (flying && !command.urgent)) return;
+    if (now >= livesUntil(command)) return this.apply(command.id, { type: "expire" });
+    if (!clear(command)) return;
+    if (command.once && command.sending === null) return this.apply(command.id, { type: "keep-sending" });
+    const older = (place: Place) => commandIn(this.lane, place, command.channel);
+    for (const place of ["watched", "flight"] as const) {
+      const replaced = older(place);
+      if (replaced) this.apply(replaced.id, { type: "replace" });
+    }
+    this.write(command.id);
+  }
+
+  private canGo(command: Command): boolean {
+    const { now, linkUp, clear } = this.moment;
+    const isReady = command.sending !== "asked" && (!command.once || command.sending === "kept");
+    return linkUp && isReady && now >= turnAt(this.lane, command) && now < livesUntil(command) && clear(command);
+  }
+
+  private write(id: CommandId): void {
+    const berth = this.lane.berths.find((one) => one.command.id === id);
+    if (!berth) return;
+    const { channel, seq } = berth.command;
+    const lastSentSeq =
+      this.lane.lastSentSeq.get(channel) === seq ? this.lane.lastSentSeq : this.sentSeqs(channel, seq);
+    this.lane = { ...this.lane, lastSentSeq, lastSentAt: this.moment.now };
+    this.move(id, "flight");
+    this.apply(id, { type: "send" });
+    const sent = this.lane.berths.find((one) => one.command.id === id)?.command;
+    if (sent?.anonymous) this.lane = { ...this.lane, debts: [...this.lane.debts, owe(sent, this.moment.now)] };
+  }
+
+  private sentSeqs(channel: ChannelId, seq: number): ReadonlyMap<ChannelId, number> {
+    return new Map(this.lane.lastSentSeq).set(channel, seq);
+  }
+
+  private accept(command: Command): void {
+    const { channel, seq } = command;
+    const flight = commandIn(this.lane, "flight", channel);
+    const waiting = commandIn(this.lane, "waiting", channel);
+    const newest = Math.max(this.lane.lastSentSeq.get(channel) ?? 0, flight?.seq ?? 0, waiting?.seq ?? 0);
+    if (seq <= newest) {
+      this.effects.push(...transition(command, { type: "replace" }, this.moment.now).effects);
+      return;
+    }
+    if (waiting) this.apply(waiting.id, { type: "replace" });
+    this.lane = { ...this.lane, berths: [...this.lane.berths, { place: "waiting", command }] };
+  }
+
+  /** An answer that names no command pays the oldest debt, whether or not that command is still open. */
+  private done(event: Extract<LaneEvent, { type: "done" }>): void {
+    let { id } = event;
+    if (id === null) {
+      const { debts, paid } = pay(this.lane.debts, this.moment.now);
+      this.lane = { ...this.lane, debts };
+      if (paid === null) return;
+      id = paid;
+    }
+    const known = this.lane.berths.find(({ command }) => command.id === id);
+    if (known) this.tell(id, { ...event, known: this.moment.known(known.command.channel) });
+  }
+
+  /** Hands an event to the command it names, wherever that stands; one that is not open here is left alone. */
+  private tell(id: CommandId, event: CommandEvent): void {
+    const berth = this.lane.berths.find(({ command }) => command.id === id);
+    if (berth && (wasSent(berth.command) || event.type === "sending-kept")) this.apply(id, event);
+  }
+
+  private tellAll(
+    event: CommandEvent,
+    isMeant: (command: Command, place: Place) => boolean,
+    isReady: (command: Command) => boolean = () => true,
+  ): void {
+    for (const { command, place } of this.lane.berths) {
+      if (isMeant(command, place) && isReady(command)) this.apply(command.id, event);
+    }
+  }
+
+  private apply(id: CommandId, event: CommandEvent): void {
+    const berth = this.lane.berths.find(({ command }) => command.id === id);
+    if (!berth) return;
+    const { next, effects } = transition(berth.command, event, this.moment.now);
+    this.effects.push(...effects);
+    if (next.end !== null) this.remove(id);
+    else if (next.watchedFrom !== null && berth.place !== "watched") this.watch(next);
+    else this.put(next, next.watchedFrom === null && berth.place === "watched" ? "waiting" : berth.place);
+  }
+
+  /** Acknowledged: the lane is free, the report is watched beside it. */
+  private watch(command: Command): void {
+    const older = commandIn(this.lane, "watched", command.channel);
+    if (older) this.apply(older.id, { type: "replace" });
+    this.put(command, "watched");
+  }
+
+  private put(command: Command, place: Place): void {
+    const berths = this.lane.berths.map((berth) => (berth.command.id === command.id ? { place, command } : berth));
+    this.lane = { ...this.lane, berths };
+  }
+
+  private move(id: CommandId, place: Place): void {
+    const berth = this.lane.berths.find(({ command }) => command.id === id);
+    if (berth) this.put(berth.command, place);
+  }
+
+  private remove(id: CommandId): void {
+    this.lane = { ...this.lane, berths: this.lane.berths.filter(({ command }) => command.id !== id) };
+  }
+
+  private lock(channel: ChannelId): void {
+    this.tellAll({ type: "lock" }, (command, place) => command.channel === channel && place !== "watched");
+    const waiting = commandIn(this.lane, "waiting", channel);
+    // Recovered after it was written: it is not written again, but its answer may still come.
+    if (waiting?.held) this.put({ ...waiting, sentAt: this.moment.now }, "flight");
+  }
+
+  private wake(): void {
+    for (const { place, command } of this.lane.berths) {
+      if (place === "watched") this.wakeWatched(command);
+      else if (place === "waiting") this.wakeWaiting(command);
+      else this.wakeFlight(command);
+    }
+  }
+
+  private wakeWatched(command: Command): void {
+    if (this.moment.now < dueAt(command) || isHeldOpen(this.lane, command)) return;
+    const insist = command.urgent && mayRetry(command, this.moment.now);
+    this.apply(command.id, insist ? { type: "insist" } : { type: "give-up" });
+  }
+
+  private wakeWaiting(command: Command): void {
+    const { now, clear } = this.moment;
+    if (now >= livesUntil(command)) return this.apply(command.id, { type: "expire" });
+    if (now >= waitsUntil(command) && !clear(command))
+      this.apply(command.id, { type: "block", reason: "interlock-unproven" });
+  }
+
+  private wakeFlight(flight: Command): void {
+    const { now, linkUp, clear } = this.moment;
+    if (now < flightDueAt(flight, this.moment)) return;
+    const newer = commandIn(this.lane, "waiting", flight.channel);
+    // An urgent one makes room only for what goes out in this very moment: else nothing might be left that stops it.
+    if (newer && (!flight.urgent || this.canGo(newer))) this.apply(flight.id, { type: "replace" });
+    else if (!mayRetry(flight, now)) this.apply(flight.id, { type: "give-up" });
+    else if (!clear(flight)) this.apply(flight.id, { type: "block", reason: "interlocked" });
+    else if (linkUp) this.write(flight.id);
+  }
+}
