@@ -164,7 +164,7 @@ describe("day", () => {
   it("tells the last 24 hours of a channel in one line, then line by line", async () => {
     const { code, out } = await run(["day", "porch", "lantern,", "wren"]);
     expect(code).toBe(0);
-    expect(out).toMatch(/^Porch lantern, Wren is on since \d\d:\d\d, asked by Ines \(command line\)\. In 24 h: /);
+    expect(out).toMatch(/^Porch lantern, Wren has been on since \d\d:\d\d, asked by Ines \(command line\)\. In 24 h: /);
     expect(out).toMatch(/asked: on +Ines, command line +●──●──●──●/);
     expect((await run(["day", "nothing"])).err).toContain("No channel is called “nothing”");
   });

@@ -92,7 +92,7 @@ describe("the last 24 hours", () => {
     await world.ask("plover/sign", "on");
     await board.flip("sign");
     await row("plover/sign").getByRole("link", { name: "Sign" }).first().click();
-    await page.getByText(/^Sign, Plover is off since .*, by hand\. In 24 h: \d+ asked, 0 not reached/).waitFor();
+    await page.getByText(/^Sign, Plover has been off since .*, by hand\. In 24 h: \d+ asked, 0 not reached/).waitFor();
     await page.getByRole("list", { name: "What happened, newest first" }).getByText("by hand").first().waitFor();
   });
 });

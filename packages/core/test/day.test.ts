@@ -24,7 +24,7 @@ const facts: DayFacts = {
 describe("the answer", () => {
   it("says what it is, since when, by whom, and what did not get there", () => {
     expect(dayAnswer(facts)).toBe(
-      "Porch lantern, Finch is on since 20 h, asked by Ines (board). In 24 h: 2 asked, 1 not reached; on for 6 h. " +
+      "Porch lantern, Finch has been on since 20 h, asked by Ines (board). In 24 h: 2 asked, 1 not reached; on for 6 h. " +
         "Last not reached: on, asked by Tomas at 10 h. Stopped at the device.",
     );
   });
@@ -36,7 +36,7 @@ describe("the answer", () => {
     ],
     [{ is: null }, "nobody knows what it is"],
     [{ present: false }, "Its device is off the broker."],
-    [{ changes: facts.changes.slice(0, 1), is: "off", isOnNow: false }, "is off since 2 h, by hand."],
+    [{ changes: facts.changes.slice(0, 1), is: "off", isOnNow: false }, "has been off since 2 h, by hand."],
     [{ commands: [] }, "since 20 h, by nobody known"],
   ] as const)("%j: %s", (more, text) => {
     expect(dayAnswer({ ...facts, ...more })).toContain(text);

@@ -30,7 +30,7 @@ Examples:
   bold-relay send "porch lantern, wren" on
   bold-relay send alder-row/finch/porch off --until acknowledged
   bold-relay send gate lock plover on --wait 0
-  bold-relay send "hall dimmer, plover" level 35
+  bold-relay send "dining dimmer, wren" level 35
   bold-relay send misting pump on --for 2min
   bold-relay send all porches off
   bold-relay send alder-row/evening recall
@@ -54,11 +54,12 @@ function bodyOf(words: readonly string[]): AskBody {
   const all = words.length === 1 ? (words[0] ?? "").split(/\s+/) : [...words];
   if (all.at(-1) === "%") all.pop();
   const number = /^(-?\d+(?:\.\d+)?)%?$/.exec(all.at(-1) ?? "");
-  if (number && all.length > 2) all.pop();
+  const value = number && all.length > 2 ? Number(number[1]) : null;
+  if (value !== null) all.pop();
   const action = all.pop() ?? "";
   const target = all.join(" ");
   if (target === "") throw new Error('Say the channel and the action, like: bold-relay send "porch lantern, wren" on');
-  return number && words.length > 2 ? { target, action, value: Number(number[1]) } : { target, action };
+  return value === null ? { target, action } : { target, action, value };
 }
 
 async function askAndFollow(

@@ -63,14 +63,13 @@ function isBefore(first: DayChange | undefined): boolean {
  * What to tell somebody who asks why it is as it is.
  *
  * @example dayAnswer(facts)
- *   // → "Porch lantern, Finch is on since 18:47, asked by Ines (board). In 24 h: 3 asked, 1 not reached;
+ *   // → "Porch lantern, Finch has been on since 18:47, asked by Ines (board). In 24 h: 3 asked, 1 not reached;
  *   //    on for 2 h."
  */
 export function dayAnswer(facts: DayFacts): string {
   const { name, is, present, commands, clock } = facts;
   const away = present === false ? " Its device is off the broker." : "";
-  const state =
-    is === null ? `${name}: nobody knows what it is; it never said.` : `${name} is ${is}${sinceWords(facts)}.`;
+  const state = is === null ? `${name}: nobody knows what it is; it never said.` : `${name} ${stateWords(facts, is)}.`;
   const stopped = commands.filter(({ end }) => end === "failed" || end === "unanswered" || end === "expired");
   const last = stopped.at(-1);
   const trouble = last
@@ -82,10 +81,10 @@ export function dayAnswer(facts: DayFacts): string {
   return `${state}${away} In 24 h: ${asked};${onWords}.${trouble}`;
 }
 
-function sinceWords({ changes, commands, clock }: DayFacts): string {
+function stateWords({ changes, commands, clock }: DayFacts, is: string): string {
   const change = changes.at(-1);
-  if (!change) return ", unchanged for 24 h";
-  const since = ` since ${clock(change.at)}`;
+  if (!change) return `is ${is}, unchanged for 24 h`;
+  const since = `has been ${is} since ${clock(change.at)}`;
   const by = causeWords(change.cause);
   if (by) return `${since}, ${by}`;
   const command = commands.findLast(({ at, end }) => at <= change.at && end === "complete");

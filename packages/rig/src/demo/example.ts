@@ -40,6 +40,11 @@ export async function runExample(house: House): Promise<void> {
     print(`${request.asker} asked for “${request.target}” ${request.action}: ${request.outcome}.`);
   });
 
+  await cli(house, "A level beyond the range", ["send", "dining dimmer, wren level 140"], 0, "100 % (asked: 140)");
+  await cli(house, "A whole group at once", ["send", "all porches", "on"], 0, "4 of 4 reached their aim");
+  await cli(house, "An interlock: one vent on", ["send", "vent, open", "on"], 0, "Confirmed.");
+  await cli(house, "The other one: the first goes off before", ["send", "vent, close", "on"], 0, "2 of 2 reached");
+
   await step("Make the board in Finch silent", async () => {
     const fault = await fetch(`http://127.0.0.1:${house.controlPort}/alder-row/finch/fault/silent`, { method: "POST" });
     expect(fault.ok, `the stand-in answered ${fault.status}`);
@@ -48,12 +53,13 @@ export async function runExample(house: House): Promise<void> {
   await cli(
     house,
     "Send it a command: it is not answered",
-    ["send", "finch porch lantern", "on"],
+    ["send", "finch porch lantern", "off"],
     1,
     "Stopped at the device.",
   );
   await cli(house, "Where did it stop, and why?", ["trace", "last"], 1, "answered none");
   await cli(house, "A name that does not exist", ["send", "porch lantern wern", "on"], 1, "Nearest:");
+  await cli(house, "Its last 24 hours, to tell a caller", ["day", "finch porch lantern"], 0, "1 not reached");
   await cli(house, "What is what", ["state"], 0, "Porch lantern");
 }
 
