@@ -4,9 +4,10 @@ import { writeFileSync } from "node:fs";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
+import { eventually, freePort, startChild } from "@bold-relay/rig";
 
 const PACKAGES = fileURLToPath(new URL("../../packages/", import.meta.url));
-export const SERVICE = path.join(PACKAGES, "service/dist/main.js");
+const SERVICE = path.join(PACKAGES, "service/dist/main.js");
 export const INLET = "bench";
 
 /** Loads the site and makes the inlet; returns the inlet's key. */
@@ -28,6 +29,30 @@ export async function setUpSite(databaseUrl: string, folder: string, channels: n
   await setup(databaseUrl, "site", siteFile);
   const { key } = await setup(databaseUrl, "inlet", INLET, "--name", "Bench");
   return key ?? "";
+}
+
+/** Starts the service on these servers, and waits until it is ready. */
+export async function startMeasured(folder: string, databaseUrl: string, brokerUrl: string, password: string) {
+  const url = `http://127.0.0.1:${await freePort()}`;
+  const service = startChild({
+    name: "the service",
+    command: process.execPath,
+    args: [SERVICE],
+    logFile: path.join(folder, "service.log"),
+    pidFile: path.join(folder, "service.pid"),
+    env: {
+      BOLD_RELAY_DATABASE_URL: databaseUrl,
+      BOLD_RELAY_BROKER_URL: brokerUrl,
+      BOLD_RELAY_BROKER_USER: "bench",
+      BOLD_RELAY_BROKER_PASSWORD: password,
+      BOLD_RELAY_PORT: new URL(url).port,
+      BOLD_RELAY_LOG_LEVEL: "warn",
+    },
+  });
+  const ready = async () => (await fetch(`${url}/health/ready`).catch(() => null))?.ok === true;
+  if (await eventually(ready, 60_000, service.hasEnded)) return { url, service };
+  await service.stop();
+  throw new Error("The service did not get ready.");
 }
 
 /** Makes an owner; returns a key of theirs. */

@@ -3,10 +3,10 @@ import { chmodSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { parseArgs } from "node:util";
-import { eventually, findPrograms, freePort, startBroker, startChild, startPostgres } from "@bold-relay/rig";
+import { findPrograms, freePort, startBroker, startPostgres } from "@bold-relay/rig";
 import Table from "cli-table3";
 import pg from "pg";
-import { SERVICE, setUpMember, setUpSite } from "./bench-site.ts";
+import { setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
 
 const { values } = parseArgs({ options: { millions: { type: "string", default: "10" } } });
 const ROWS = Math.round(Number(values.millions) * 1_000_000);
@@ -64,26 +64,9 @@ async function measure(): Promise<void> {
   const key = await setUpMember(databaseUrl);
   await fill(databaseUrl);
 
-  const url = `http://127.0.0.1:${await freePort()}`;
-  const service = startChild({
-    name: "the service",
-    command: process.execPath,
-    args: [SERVICE],
-    logFile: path.join(folder, "service.log"),
-    pidFile: path.join(folder, "service.pid"),
-    env: {
-      BOLD_RELAY_DATABASE_URL: databaseUrl,
-      BOLD_RELAY_BROKER_URL: broker.url,
-      BOLD_RELAY_BROKER_USER: "bench",
-      BOLD_RELAY_BROKER_PASSWORD: SECRET,
-      BOLD_RELAY_PORT: new URL(url).port,
-      BOLD_RELAY_LOG_LEVEL: "warn",
-    },
-  });
-  stops.push(() => service.stop());
   const startedAt = performance.now();
-  const ready = async () => (await fetch(`${url}/health/ready`).catch(() => null))?.ok === true;
-  if (!(await eventually(ready, 60_000))) throw new Error("The service did not get ready.");
+  const { url, service } = await startMeasured(folder, databaseUrl, broker.url, SECRET);
+  stops.push(() => service.stop());
   say(`The service was ready after ${Math.round(performance.now() - startedAt)} ms`);
 
   const table = new Table({ head: ["over HTTP", "median ms", "slowest ms"], style: { head: [], border: [] } });

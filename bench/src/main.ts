@@ -6,8 +6,8 @@ import { tmpdir } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
-import { eventually, findPrograms, freePort, startBroker, startChild, startPostgres } from "@bold-relay/rig";
-import { INLET, SERVICE, setUpSite } from "./bench-site.ts";
+import { findPrograms, freePort, startBroker, startPostgres } from "@bold-relay/rig";
+import { INLET, setUpSite, startMeasured } from "./bench-site.ts";
 import { openFullPath } from "./full-path.ts";
 import { closedLoad, openLoad } from "./load.ts";
 import { cpuMicroseconds, residentMb, treeCpuMicroseconds } from "./process-cost.ts";
@@ -60,28 +60,8 @@ async function measure(): Promise<Figures> {
 
   const databaseUrl = postgres.url("postgres");
   const key = await setUpSite(databaseUrl, folder, ASKERS);
-  const url = `http://127.0.0.1:${await freePort()}`;
-  const service = startChild({
-    name: "the service",
-    command: process.execPath,
-    args: [SERVICE],
-    logFile: path.join(folder, "service.log"),
-    pidFile: path.join(folder, "service.pid"),
-    env: {
-      BOLD_RELAY_DATABASE_URL: databaseUrl,
-      BOLD_RELAY_BROKER_URL: broker.url,
-      BOLD_RELAY_BROKER_USER: "bench",
-      BOLD_RELAY_BROKER_PASSWORD: SECRET,
-      BOLD_RELAY_PORT: new URL(url).port,
-      BOLD_RELAY_LOG_LEVEL: "warn",
-    },
-  });
+  const { url, service } = await startMeasured(folder, databaseUrl, broker.url, SECRET);
   stops.push(() => service.stop());
-  const ready = await eventually(
-    async () => (await fetch(`${url}/health/ready`).catch(() => null))?.ok === true,
-    20_000,
-  );
-  if (!ready) throw new Error("The service did not get ready.");
 
   const raw = await openRawPath(broker.url, "bench", SECRET);
   stops.push(() => raw.stop());

@@ -1,6 +1,6 @@
 /** Commands and channels in words and marks, the same in every command. */
 import type { ChannelView, CommandView, RequestView } from "@bold-relay/api";
-import { causeWords, formatAgo, formatDuration, trackText } from "@bold-relay/core";
+import { causeWords, formatAgo, formatDuration, normalName, trackText } from "@bold-relay/core";
 import { EXIT, type ExitCode } from "./exit.ts";
 import { bold, faint, lit, wrong } from "./output.ts";
 
@@ -16,6 +16,12 @@ export function trackWithTime(command: CommandView): string {
 export function verdictText({ verdict }: CommandView): string {
   const headline = verdict.tone === "bad" ? wrong(bold(verdict.headline)) : bold(verdict.headline);
   return `${headline} ${verdict.text}`;
+}
+
+/** Everything that a channel may be called, in the form in which names are compared. */
+export function channelNames({ address, name, room }: ChannelView): string[] {
+  const short = address.split("/").slice(1).join("/");
+  return [address, short, name, `${name} ${room.name}`, `${room.name} ${name}`].map(normalName);
 }
 
 /** What the device last said, never what was only sent. */

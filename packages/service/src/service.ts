@@ -101,6 +101,7 @@ async function joinParts(config: Config, log: Log, clock: Clock, door: Door, poo
   });
   const lanes: LaneBook = new LaneBook({
     clock,
+    log,
     board,
     link: () => link,
     knownOf: (channel) => settle.knownOf(channel),

@@ -1,6 +1,6 @@
 /** Is each part alive, and how is it going: for the status command, the console's corner and the health address. */
 import { type PartStatus, type StatusView, VERSION } from "@bold-relay/api";
-import { isOn, uuidV7 } from "@bold-relay/core";
+import { type ChannelEntry, isOn, uuidV7 } from "@bold-relay/core";
 import type { Clock } from "./clock.ts";
 import type { Link } from "./link/link.ts";
 import type { Feed } from "./live/feed.ts";
@@ -47,11 +47,12 @@ export class Status {
   }
 
   /** What of the channels and devices is not as it should be. */
-  troubles(): { absent: number; drifting: number; unknown: number } {
+  troubles(channels: readonly ChannelEntry[] = this.parts.board.snapshot.channels) {
     const { board } = this.parts;
-    const { channels, byDevice } = board.snapshot;
+    const devices = new Set(channels.map((channel) => channel.device.address));
     return {
-      absent: [...byDevice.keys()].filter((device) => board.presenceOf(device)?.up === false).length,
+      devices: devices.size,
+      absent: [...devices].filter((device) => board.presenceOf(device)?.up === false).length,
       drifting: channels.filter(({ id }) => board.agreementOf(id) === "drift").length,
       unknown: channels.filter(({ id }) => board.observedOf(id) === null).length,
     };
@@ -77,19 +78,19 @@ export class Status {
     const { board, book } = this.parts;
     const channels = board.snapshot.channels.filter(({ site }) => sites === null || sites.includes(site.slug));
     const observed = channels.map((channel) => board.observedOf(channel.id)?.value ?? null);
-    const devices = new Set(channels.map((channel) => channel.device.address));
+    const { devices, absent, drifting, unknown } = this.troubles(channels);
     return {
       version: VERSION,
       startedAt: new Date(this.startedAt).toISOString(),
       ...this.partStatus(),
       counts: {
         sites: new Set(channels.map((channel) => channel.site.slug)).size,
-        devices: devices.size,
-        devicesAbsent: [...devices].filter((device) => board.presenceOf(device)?.up === false).length,
+        devices,
+        devicesAbsent: absent,
         channels: channels.length,
         on: observed.filter((value) => value !== null && isOn(value)).length,
-        drifting: channels.filter((channel) => board.agreementOf(channel.id) === "drift").length,
-        unknown: observed.filter((value) => value === null).length,
+        drifting,
+        unknown,
         openCommands: book.size,
       },
       lastDay: await this.lastDay(),

@@ -174,7 +174,13 @@ describe("what must go off again", () => {
 describe("a stop", () => {
   it("overtakes what is in flight, is tried until it is proven, and says so", async () => {
     await board.setFault("silent");
+    const before = heard("skylight").length;
     const open = world.ask("plover/skylight", "open");
+    // Two calls at once may come in any order: the stop is the newer one only once the other has been heard.
+    await poll(
+      async () => heard("skylight").length,
+      (times) => times > before,
+    );
     const stop = await world.ask("plover/skylight", "stop", 0);
     expect((await open).commands[0]).toMatchObject({ end: "overtaken" });
     await poll(

@@ -3,7 +3,7 @@ import type { Client, DayEntry, DayView } from "@bold-relay/api";
 import { formatDuration, normalName } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
-import { clockTime, trackWithTime } from "../describe.ts";
+import { channelNames, clockTime, trackWithTime } from "../describe.ts";
 import { bold, faint, lit, printJson, printLine, table } from "../output.ts";
 
 export const dayCommand = new Command("day")
@@ -38,10 +38,7 @@ function row({ at, kind, is, on, by, command }: DayEntry): string[] {
 async function addressOf(client: Client, text: string): Promise<string> {
   const channels = (await client.board()).sites.flatMap((site) => site.channels);
   const wanted = normalName(text);
-  const found = channels.filter(({ address, name, room }) => {
-    const short = address.split("/").slice(1).join("/");
-    return [address, short, name, `${name} ${room.name}`, `${room.name} ${name}`].map(normalName).includes(wanted);
-  });
+  const found = channels.filter((channel) => channelNames(channel).includes(wanted));
   const [only] = found;
   if (only && found.length === 1) return only.address;
   if (!only) throw new Error(`No channel is called “${text}”. bold-relay state lists them all.`);

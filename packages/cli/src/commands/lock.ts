@@ -1,8 +1,9 @@
 /** `bold-relay lock` and `unlock`: hands in the panel, so that nothing switches until they are out again. */
-import type { ChannelView, Client, LockoutView } from "@bold-relay/api";
+import type { Client, LockoutView } from "@bold-relay/api";
 import { normalName } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
+import { channelNames } from "../describe.ts";
 import { bold, printJson, printLine } from "../output.ts";
 
 interface ReasonOption {
@@ -47,13 +48,10 @@ export const unlockCommand = new Command("unlock")
 async function lockoutOf(client: Client, target: string): Promise<LockoutView> {
   const { sites } = await client.board();
   const held = sites.flatMap((site) => site.channels).filter((channel) => channel.lockout !== null);
-  const found = held.find((channel) => namesOf(channel).includes(normalName(target)));
+  const found = held.find((channel) =>
+    [normalName(channel.device.address), ...channelNames(channel)].includes(normalName(target)),
+  );
   if (found?.lockout) return found.lockout;
   const names = held.map((channel) => channel.address).join(", ");
   throw new Error(`“${target}” is not locked out. ${names === "" ? "Nothing is." : `Locked out: ${names}.`}`);
-}
-
-function namesOf({ address, device, name, room }: ChannelView): string[] {
-  const short = address.split("/").slice(1).join("/");
-  return [address, short, device.address, name, `${name} ${room.name}`, `${room.name} ${name}`].map(normalName);
 }

@@ -136,7 +136,9 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
   /** Decides when nothing else can come between, and hands the row to the journal in the same moment. */
   async function decideAndKeep(row: AcceptRow, wished: readonly Part[], bundle: Bundle | null) {
     const touched = touchedBy(wished);
-    const open = dependsOnOthers(wished) ? await turnstile.alone(touched) : await passed(touched);
+    const open = dependsOnOthers(wished) ? await turnstile.alone(touched) : null;
+    // Looked at until the very moment of deciding: nobody may shut a channel in between.
+    while (open === null && !turnstile.isOpen(touched)) await turnstile.pass(touched);
     let kept: Promise<OpenRequest | Repeated>;
     try {
       const orders = decide(snapshot, wished, bundle, situationOf);
@@ -148,11 +150,6 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
       open?.();
     }
     return withTime(kept, commitWaitMs, () => unknown(row));
-  }
-
-  async function passed(channels: readonly ChannelId[]): Promise<null> {
-    if (!turnstile.isOpen(channels)) await turnstile.pass(channels);
-    return null;
   }
 
   /** The channels of a request, with those that are interlocked with them. */
@@ -183,7 +180,8 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
       const intent: Intent = { target, action, value: null, forMs: null, until: null, repeatKey: null };
       const row = rowOf(newId(), clock.now(), intent, asker);
       const commands = orders.map((order) => commandRow(order, row));
-      await passed(orders.map(({ channel }) => channel.id));
+      const channels = orders.map(({ channel }) => channel.id);
+      while (!turnstile.isOpen(channels)) await turnstile.pass(channels);
       await keep({ ...row, commands, deadlineOf }, orders);
     },
   };

@@ -23,10 +23,12 @@ import {
 import type { Clock } from "../clock.ts";
 import { failHere } from "../failpoint.ts";
 import type { Link } from "../link/link.ts";
+import type { Log } from "../log.ts";
 import type { Board } from "./board.ts";
 
 export interface LaneBookParts {
   readonly clock: Clock;
+  readonly log: Log;
   readonly board: Board;
   readonly link: () => Pick<Link, "isReady" | "publish">;
   /** What the device last said that a channel is, if that is still its word. */
@@ -140,7 +142,16 @@ export class LaneBook {
   }
 
   private async keepSending(command: Command): Promise<void> {
-    await this.parts.keepSending(command);
+    try {
+      await this.parts.keepSending(command);
+    } catch (error) {
+      // It is not written then, and ends when its time to live passes.
+      this.parts.log.error(
+        { err: error, command: command.id },
+        "what may be sent only once could not be put on record",
+      );
+      return;
+    }
     this.dispatch(command.channel, { type: "sending-kept", id: command.id });
   }
 

@@ -107,7 +107,8 @@ export class PowerUps {
       });
     } catch (error) {
       log.warn({ err: error, channel: channel.address }, "a channel could not be put right after a power-up");
-      if (error instanceof RelayError && !error.kind.retryable) return;
+      // What is refused now must not happen by itself an hour later; only a journal that was busy is asked again.
+      if (error instanceof RelayError && error.code !== "service-busy") return;
       this.due.set(channel.id, this.parts.clock.now() + REPORT_WITHIN_MS);
     }
   }
