@@ -1,4 +1,5 @@
 /** Private servers on loopback: for the demo, the tests and the benchmark. */
+export * from "./balancer.ts";
 export * from "./broker.ts";
 export * from "./child.ts";
 export * from "./needs.ts";

@@ -1,56 +1,29 @@
-/** The whole service, joined from its parts. Started by main.ts, and by tests in their own process. */
-import { buildSnapshot, type ChannelId, type Situation } from "@bold-relay/core";
-import { KeyRing } from "./auth/key-ring.ts";
-import { WrongKeys } from "./auth/wrong-keys.ts";
+/** The whole service: one instance of it, which holds the lanes or stands by. Started by main.ts, and by tests in their own process. */
+import { hostname } from "node:os";
 import { type Clock, steadyClock } from "./clock.ts";
-import { type Config, limits } from "./config/config.ts";
-import { createApp } from "./http/app.ts";
+import type { Config } from "./config/config.ts";
+import { Forward } from "./holder/forward.ts";
+import { type Holder, startHolder } from "./holder/holder.ts";
+import { Lease, type Tenure } from "./holder/lease.ts";
 import { type Door, openDoor } from "./http/door.ts";
-import { asRelayError } from "./http/problem.ts";
-import { createWebInlet } from "./inlets/web.ts";
-import { Link } from "./link/link.ts";
-import { Feed } from "./live/feed.ts";
 import type { Log } from "./log.ts";
-import { Metrics } from "./metrics.ts";
-import { createAccept } from "./pipeline/accept.ts";
-import { Answers } from "./pipeline/answers.ts";
-import { Board } from "./pipeline/board.ts";
-import { createClose } from "./pipeline/close.ts";
-import { Deadlines } from "./pipeline/deadlines.ts";
-import { LaneBook } from "./pipeline/lane-book.ts";
-import { Lockouts } from "./pipeline/lockouts.ts";
-import { PowerUps } from "./pipeline/power-ups.ts";
-import { recover } from "./pipeline/recover.ts";
-import { RequestBook } from "./pipeline/request-book.ts";
-import { Settle } from "./pipeline/settle.ts";
-import { Sweep } from "./pipeline/sweep.ts";
-import { Status } from "./status.ts";
-import { forgetOldCalls } from "./store/accept-requests.ts";
-import { findLastCommands, findObserved, findTaken } from "./store/channel-state.ts";
-import { type DeadlineRecord, dropDeadlines, findDeadlines } from "./store/deadlines.ts";
-import { findBoots } from "./store/device-boots.ts";
-import { findHeldLockouts } from "./store/lockouts.ts";
-import { findChannels, findSites } from "./store/model.ts";
-import { findOpenCommands } from "./store/open-commands.ts";
-import { dropHistory, preparePartitions } from "./store/partitions.ts";
+import { preparePartitions } from "./store/partitions.ts";
 import { createPool, type Pool } from "./store/pool.ts";
 import { prepareJournal } from "./store/prepare.ts";
-import { createWriters } from "./store/writers.ts";
-import { createAsk } from "./view/ask.ts";
-import { channelView } from "./view/channel-view.ts";
-import { Ledger } from "./view/ledger.ts";
 
 export interface RunningService {
   /** "http://127.0.0.1:4180" */
   readonly url: string;
-  /** Resolves once the broker link is up for the first time. */
+  /** Resolves once the broker link is up for the first time, which an instance that stands by may never see. */
   readonly linked: Promise<void>;
+  /** Whether it holds the lanes just now. */
+  readonly holds: boolean;
   /** Takes nothing new, finishes what is being written, closes everything. */
   stop(): Promise<void>;
 }
 
 /**
- * Opens the door at once, waits for the database, joins the parts and takes up what is open in the journal.
+ * Opens the door at once, waits for the database, then takes up the lanes, or stands by while another instance has them.
  *
  * @throws what waiting cannot cure, after closing what was opened
  */
@@ -60,189 +33,153 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
   try {
     await prepareJournal(pool, log);
     await preparePartitions(pool, clock.now());
-    return await joinParts(config, log, clock, door, pool);
+    const instance = new Instance(config, log, clock, door, pool);
+    await instance.start();
+    return instance;
   } catch (error) {
     await Promise.all([door.close(), pool.end()]);
     throw error;
   }
 }
 
-async function joinParts(config: Config, log: Log, clock: Clock, door: Door, pool: Pool): Promise<RunningService> {
-  const snapshot = buildSnapshot(await findChannels(pool), await findSites(pool));
-  const board = new Board(snapshot, clock);
-  for (const record of await findObserved(pool)) board.remember(record);
-  for (const record of await findLastCommands(pool)) board.setEarlierCommand(record);
-  for (const { channelId, ...taken } of await findTaken(pool)) board.setTaken(channelId, taken);
+class Instance implements RunningService {
+  readonly linked: Promise<void>;
+  private readonly config: Config;
+  private readonly log: Log;
+  private readonly clock: Clock;
+  private readonly door: Door;
+  private readonly pool: Pool;
+  private readonly lease: Lease;
+  private readonly forward: Forward;
+  private onLinked: () => void = () => {};
+  private held: { readonly holder: Holder; readonly tenure: Tenure } | null = null;
+  private restored: boolean;
+  private turns: Promise<void> = Promise.resolve();
+  private readonly stopping = new AbortController();
+  private stopped: Promise<void> | null = null;
 
-  const metrics = new Metrics();
-  const writers = createWriters(pool, log, (writer, ms) => metrics.committed(writer, ms));
-  const feed = new Feed({
-    describe(channel) {
-      const entry = snapshot.byId.get(channel);
-      if (!entry) return null;
-      const data = channelView(entry, { board, lockouts, deadlines });
-      return { event: { name: "channel", data }, sites: [entry.site.slug] };
-    },
-    siteOf: (channel) => snapshot.byId.get(channel)?.site.slug ?? null,
-  });
-  const answers = new Answers();
-  const book = new RequestBook();
-  const settle: Settle = new Settle({
-    clock,
-    log,
-    board,
-    book,
-    feed,
-    answers,
-    writer: writers.settle,
-    lanes: () => lanes,
-    powerUps: () => powerUps,
-    metrics,
-  });
-  const lanes: LaneBook = new LaneBook({
-    clock,
-    log,
-    board,
-    link: () => link,
-    knownOf: (channel) => settle.knownOf(channel),
-    onChanged: (command) => settle.changed(command),
-    keepSending: (command) => settle.keepSending(command),
-  });
-  const lockouts: Lockouts = new Lockouts(
-    { clock, pool, snapshot, feed, lanes: () => lanes },
-    await findHeldLockouts(pool),
-  );
-  let onLinked: () => void = () => {};
-  const linked = new Promise<void>((resolve) => {
-    onLinked = resolve;
-  });
-  const link: Link = new Link(
-    {
-      url: config.brokerUrl,
-      username: config.brokerUser,
-      password: config.brokerPassword,
-      clientId: config.brokerClientId,
-      window: limits.publishWindow,
-      log,
-    },
-    {
-      onUp: () => {
-        lanes.dispatchAll({ type: "wake" });
-        status.tellChanges();
-        onLinked();
-      },
-      onDown: () => {
-        settle.linkLost();
-        lanes.dispatchAll({ type: "lost" });
-        status.tellChanges();
-      },
-      onMessage: (topic, payload, live) => settle.receive(topic, payload, live),
-      onRoom: () => lanes.dispatchAll({ type: "wake" }),
-    },
-  );
-  const status: Status = new Status({ clock, pool, link, board, feed, book, writers: Object.values(writers) });
-  const ledger = new Ledger(clock, pool, board, book);
-  const situationOf = (channel: ChannelId): Situation => ({
-    lockout: lockouts.of(channel),
-    open: lanes.openOf(channel)?.to ?? null,
-    known: settle.knownOf(channel),
-    before: board.beforeOf(channel),
-    present: board.presenceOf(snapshot.byId.get(channel)?.device.address ?? "")?.up ?? null,
-  });
-  const { accept, decree } = createAccept({
-    clock,
-    board,
-    writer: writers.accept,
-    book,
-    lanes,
-    lockouts,
-    deadlines: () => deadlines,
-    feed,
-    metrics,
-    situationOf,
-    commitWaitMs: limits.commitWaitMs,
-  });
-  const rules = { clock, log, pool, board, situationOf, decree };
-  const deadlines: Deadlines = new Deadlines(rules, await deadlinesOf(config, pool, clock));
-  const powerUps: PowerUps = new PowerUps(rules, await findBoots(pool));
-  const close = createClose(book, lanes, answers);
-  const ask = createAsk({ accept, answers, book, board, ledger });
-
-  metrics.watch({
-    linkUp: () => link.isUp,
-    linkRoundTripMs: () => link.roundTripMs,
-    journalUp: () => !status.waitsFor().includes("journal"),
-    queued: () => ({ accept: writers.accept.queued, settle: writers.settle.queued }),
-    openRequests: () => book.size,
-    liveConnections: () => feed.size,
-    deadlines: () => deadlines.count,
-    counts: () => status.troubles(),
-  });
-  recover(await findOpenCommands(pool), { clock, log, snapshot, book, lanes, settle, restored: config.restored });
-  lockouts.stopHeldLanes();
-  // What had to go off while the service was away is the first to be written.
-  await deadlines.sweep();
-  link.start({ filters: snapshot.filters, glance: snapshot.doFilters });
-  status.start();
-  const sweep = new Sweep({ lanes, settle, deadlines, powerUps, tidy: () => tidy(config, pool, clock, log), log });
-  sweep.start();
-  const keyRing = new KeyRing(pool);
-  const wrongKeys = new WrongKeys();
-  door.open(
-    createWebInlet({
-      ask,
-      holderOf: (hash) => keyRing.holderOf(hash),
-      countWrongKey: (req) => wrongKeys.count(req),
-      asError: (error) => asRelayError(error, log),
-    }),
-    createApp({ config, clock, log, pool, board, feed, ledger, lockouts, deadlines, close, status, metrics, ask }),
-  );
-  log.info({ url: door.url, channels: snapshot.channels.length }, "taking requests");
-
-  async function shutDown(): Promise<void> {
-    log.info("stopping");
-    const giveUp = setTimeout(() => {
-      for (const writer of Object.values(writers)) writer.abandon();
-    }, limits.drainMs);
-    answers.wakeAll();
-    await door.close();
-    await writers.accept.stop();
-    sweep.stop();
-    status.stop();
-    wrongKeys.stop();
-    await link.stop();
-    settle.saveProgress(0);
-    await writers.settle.stop();
-    clearTimeout(giveUp);
-    await pool.end();
-    log.info("stopped");
+  constructor(config: Config, log: Log, clock: Clock, door: Door, pool: Pool) {
+    const name = config.instance ?? `${hostname()}:${new URL(door.url).port}`;
+    const instance = { name, address: config.advertise ?? door.url };
+    this.config = config;
+    this.log = log;
+    this.clock = clock;
+    this.door = door;
+    this.pool = pool;
+    this.restored = config.restored;
+    this.lease = new Lease({ pool, log, instance, leaseMs: config.leaseMs });
+    this.forward = new Forward(instance, log);
+    this.linked = new Promise((resolve) => {
+      this.onLinked = resolve;
+    });
   }
 
-  let stopped: Promise<void> | null = null;
-  const stop = () => {
-    stopped ??= shutDown();
-    return stopped;
-  };
-  return { url: door.url, linked, stop };
+  get url(): string {
+    return this.door.url;
+  }
+
+  get holds(): boolean {
+    return this.held !== null;
+  }
+
+  /** Resolves once requests are answered, here or by the holder. */
+  async start(): Promise<void> {
+    const { tenure, holder } = await this.lease.tryClaim();
+    if (tenure) await this.takeUp(tenure);
+    else this.standBy();
+    this.forward.holder = holder;
+    this.log.info({ url: this.url, holds: this.holds }, "answering");
+    this.turns = this.takeTurns();
+  }
+
+  stop(): Promise<void> {
+    this.stopped ??= this.shutDown();
+    return this.stopped;
+  }
+
+  /** Stands by until the lanes are free, holds them until they are lost, and so on. */
+  private async takeTurns(): Promise<void> {
+    const { signal } = this.stopping;
+    const stop = new Promise<void>((resolve) => {
+      signal.addEventListener("abort", () => resolve());
+    });
+    while (!signal.aborted) {
+      if (this.held) {
+        await Promise.race([this.held.tenure.lost, stop]);
+        if (!signal.aborted) await this.standAside();
+      } else {
+        await this.lookForTurn();
+        if (!this.held) await pause(this.lease.lookEveryMs, signal);
+      }
+    }
+  }
+
+  private async lookForTurn(): Promise<void> {
+    try {
+      const { tenure, holder } = await this.lease.tryClaim();
+      if (tenure) await this.takeUp(tenure);
+      this.forward.holder = holder;
+    } catch (error) {
+      this.log.warn({ err: error }, "nobody can say who holds the lanes, it will be tried again");
+    }
+  }
+
+  private async takeUp(tenure: Tenure): Promise<void> {
+    const { log, clock, pool } = this;
+    // Whatever is with the holder before is not answered there any more; it comes back here.
+    this.forward.holder = null;
+    try {
+      const config = { ...this.config, restored: this.restored };
+      const holder = await startHolder({ config, log, clock, pool, tenure });
+      this.restored = false;
+      this.held = { holder, tenure };
+      this.door.serve(holder.serve);
+      void holder.linked.then(this.onLinked);
+    } catch (error) {
+      await tenure.release().catch((cause: unknown) => log.warn({ err: cause }, "the lease is left to run out"));
+      throw error;
+    }
+  }
+
+  private async standAside(): Promise<void> {
+    const { held } = this;
+    this.log.warn("another instance has taken over the lanes");
+    this.held = null;
+    this.standBy();
+    await held?.holder.abandon();
+  }
+
+  private standBy(): void {
+    this.forward.holder = null;
+    this.door.serve(this.forward.serve);
+  }
+
+  private async shutDown(): Promise<void> {
+    this.log.info("stopping");
+    this.stopping.abort();
+    this.held?.holder.wakeAskers();
+    this.forward.close();
+    await this.door.close();
+    await this.turns;
+    await this.held?.holder.drain();
+    await this.held?.tenure
+      .release()
+      .catch((error: unknown) => this.log.warn({ err: error }, "the lease is left to run out"));
+    await this.pool.end();
+    this.log.info("stopped");
+  }
 }
 
-/** After a restore nobody knows what happened since the backup: what is overdue is dropped, not carried out. */
-async function deadlinesOf({ restored }: Config, pool: Pool, clock: Clock): Promise<DeadlineRecord[]> {
-  const records = await findDeadlines(pool);
-  if (!restored) return records;
-  const overdue = records.filter((record) => record.dueAt <= clock.now());
-  await dropDeadlines(
-    pool,
-    overdue.map((record) => record.commandId),
-  );
-  return records.filter((record) => !overdue.includes(record));
-}
-
-/** What is done once an hour. */
-async function tidy({ keepDays }: Config, pool: Pool, clock: Clock, log: Log): Promise<void> {
-  await forgetOldCalls(pool);
-  await preparePartitions(pool, clock.now());
-  if (keepDays === undefined) return;
-  const dropped = await dropHistory(pool, clock.now() - keepDays * 86_400_000);
-  if (dropped.length > 0) log.info({ dropped }, "old history is dropped");
+function pause(ms: number, signal: AbortSignal): Promise<void> {
+  return new Promise((resolve) => {
+    const timer = setTimeout(resolve, ms);
+    signal.addEventListener(
+      "abort",
+      () => {
+        clearTimeout(timer);
+        resolve();
+      },
+      { once: true },
+    );
+  });
 }

@@ -10,20 +10,23 @@ type ServerFault = (house: House, random: Random) => Promise<void>;
 /** Each breaks something, waits, and mends it again. */
 const serverFaults: Readonly<Record<string, ServerFault>> = {
   "service killed (-9)": async (house, random) => {
-    await house.stopService("SIGKILL");
-    await pause(random.between(0, 1_500));
-    await house.startService();
+    const one = random.below(house.size);
+    await house.stopService(one, "SIGKILL");
+    await pause(random.between(0, 5_000));
+    await house.startService(one);
   },
   "service stopped in order": async (house, random) => {
-    await house.stopService("SIGTERM");
+    const one = random.below(house.size);
+    await house.stopService(one, "SIGTERM");
     await pause(random.between(0, 1_500));
-    await house.startService();
+    await house.startService(one);
   },
   "service frozen (STOP, CONT)": async (house, random) => {
-    house.service?.kill("SIGSTOP");
-    // Now and then for longer than the broker keeps a silent connection.
-    await pause(random.next() < 0.1 ? 26_000 : random.between(500, 5_000));
-    house.service?.kill("SIGCONT");
+    const one = random.below(house.size);
+    house.freeze(one, "SIGSTOP");
+    // Mostly long enough for another instance to take over; now and then longer than the broker keeps a silent connection.
+    await pause(random.next() < 0.1 ? 26_000 : random.between(500, 7_000));
+    house.freeze(one, "SIGCONT");
   },
   "broker restarted": async (house, random) => {
     await house.stopBroker("SIGTERM");

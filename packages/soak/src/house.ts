@@ -7,12 +7,14 @@ import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
 import {
+  type Balancer,
   type Broker,
   type Child,
   eventually,
   findPrograms,
   freePort,
   type Postgres,
+  startBalancer,
   startBroker,
   startChild,
   startPostgres,
@@ -29,15 +31,27 @@ export class House {
   key = "";
   memberKey = "";
   private readonly programs = findPrograms();
-  private readonly ports = { database: 0, broker: 0, service: 0 };
+  private readonly ports = { database: 0, broker: 0 };
   private postgres: Postgres | null = null;
   private broker: Broker | null = null;
-  service: Child | null = null;
-  /** How often the service was started. */
+  private balancer: Balancer | null = null;
+  private readonly instances: { readonly url: string; child: Child | null }[] = [];
+  private readonly count: number;
+  /** How often an instance of the service was started. */
   starts = 0;
 
+  /** @param count instances of the service, behind one balancer */
+  constructor(count: number) {
+    this.count = count;
+  }
+
+  /** Any of the instances. */
   get url(): string {
-    return `http://127.0.0.1:${this.ports.service}`;
+    return this.balancer?.url ?? "";
+  }
+
+  get size(): number {
+    return this.count;
   }
 
   get brokerUrl(): string {
@@ -50,7 +64,10 @@ export class House {
 
   async open(): Promise<void> {
     chmodSync(this.folder, 0o755);
-    for (const part of ["database", "broker", "service"] as const) this.ports[part] = await freePort();
+    for (const part of ["database", "broker"] as const) this.ports[part] = await freePort();
+    for (let index = 0; index < this.count; index += 1)
+      this.instances.push({ url: `http://127.0.0.1:${await freePort()}`, child: null });
+    this.balancer = await startBalancer(this.instances.map(({ url }) => url));
     await this.startDatabase();
     await this.startBroker();
     const file = (name: string, content: object) => {
@@ -63,11 +80,12 @@ export class House {
     this.key = (await this.setUp("inlet", INLET, "--name", "Soak")).key ?? "";
     await this.setUp("owner", "Ines");
     this.memberKey = (await this.setUp("key", "Ines", "soak")).key ?? "";
-    await this.startService();
+    for (const index of this.instances.keys()) await this.startService(index);
   }
 
   async close(): Promise<void> {
-    await this.service?.stop();
+    await this.balancer?.stop();
+    await Promise.all(this.instances.map(({ child }) => child?.stop()));
     await this.broker?.stop();
     await this.postgres?.stop();
   }
@@ -102,34 +120,44 @@ export class House {
     if (signal === "SIGKILL") rmSync(path.join(this.folder, "broker", "mosquitto.db"), { force: true });
   }
 
-  async startService(): Promise<void> {
+  async startService(index: number): Promise<void> {
+    const instance = this.instances[index];
+    if (!instance) return;
     this.starts += 1;
-    this.service = startChild({
+    instance.child = startChild({
       name: "the service",
       command: process.execPath,
       args: [path.join(SERVICE, "main.js")],
-      logFile: path.join(this.folder, "service.log"),
-      pidFile: path.join(this.folder, "service.pid"),
+      logFile: path.join(this.folder, `service-${index}.log`),
+      pidFile: path.join(this.folder, `service-${index}.pid`),
       env: {
         BOLD_RELAY_DATABASE_URL: this.databaseUrl,
         BOLD_RELAY_BROKER_URL: this.brokerUrl,
         BOLD_RELAY_BROKER_USER: USER,
         BOLD_RELAY_BROKER_PASSWORD: this.password,
-        BOLD_RELAY_PORT: String(this.ports.service),
+        BOLD_RELAY_PORT: new URL(instance.url).port,
         BOLD_RELAY_LOG_LEVEL: "warn",
       },
     });
   }
 
-  async stopService(signal: "SIGKILL" | "SIGTERM"): Promise<void> {
-    this.service?.kill(signal);
-    await this.service?.ended;
+  async stopService(index: number, signal: "SIGKILL" | "SIGTERM"): Promise<void> {
+    const { child } = this.instances[index] ?? {};
+    child?.kill(signal);
+    await child?.ended;
   }
 
-  /** @throws Error when it does not get ready */
+  /** SIGSTOP lets it stand still with everything it has open, SIGCONT goes on. */
+  freeze(index: number, signal: "SIGSTOP" | "SIGCONT"): void {
+    this.instances[index]?.child?.kill(signal);
+  }
+
+  /** @throws Error when one of the instances does not get ready */
   async untilReady(): Promise<void> {
-    const ask = async () => (await fetch(`${this.url}/health/ready`).catch(() => null))?.ok === true;
-    if (!(await eventually(ask, 60_000))) throw new Error(`The service does not get ready; see ${this.folder}.`);
+    for (const { url } of this.instances) {
+      const ask = async () => (await fetch(`${url}/health/ready`).catch(() => null))?.ok === true;
+      if (!(await eventually(ask, 60_000))) throw new Error(`${url} does not get ready; see ${this.folder}.`);
+    }
   }
 
   private async setUp(...words: string[]): Promise<Record<string, string>> {

@@ -21,6 +21,8 @@ const { values } = parseArgs({
     /** Draws the same faults and asks again. */
     seed: { type: "string", default: String(Date.now() % 1_000_000) },
     askers: { type: "string", default: "8" },
+    /** Instances of the service, behind one balancer. */
+    instances: { type: "string", default: "2" },
     /** Where the report goes as Markdown, beside standard output. */
     report: { type: "string" },
   },
@@ -28,14 +30,15 @@ const { values } = parseArgs({
 const minutes = Number(values.minutes);
 const seed = Number(values.seed);
 const askers = Number(values.askers);
+const instances = Number(values.instances);
 
-const house = new House();
+const house = new House(instances);
 const witness = new Witness();
 const random = new Random(seed);
 const answered: Answered = { accepted: new Map(), refused: new Map(), again: {}, asked: 0 };
 const faults: Record<string, number> = {};
 
-say(`Seed ${seed}, ${minutes} min, ${askers} askers; logs in ${house.folder}`);
+say(`Seed ${seed}, ${minutes} min, ${askers} askers, ${instances} instances; logs in ${house.folder}`);
 await house.open();
 await witness.listen(house.brokerUrl, USER, house.password);
 const access = { brokerUrl: house.brokerUrl, username: USER, password: house.password };
@@ -67,6 +70,7 @@ const facts = {
   minutes,
   seed,
   askers,
+  instances,
   starts: house.starts,
   faults,
   answered,

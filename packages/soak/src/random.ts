@@ -21,12 +21,17 @@ export class Random {
     return least + this.next() * (most - least);
   }
 
+  /** A whole number from 0 up to `count` - 1. */
+  below(count: number): number {
+    return Math.floor(this.next() * count);
+  }
+
   pick<Item>(items: readonly Item[]): Item {
-    return items[Math.floor(this.next() * items.length)] as Item;
+    return items[this.below(items.length)] as Item;
   }
 
   /** A source of its own, so that what one part draws does not depend on how often another did. */
   fork(): Random {
-    return new Random(Math.floor(this.next() * 0x1_0000_0000));
+    return new Random(this.below(0x1_0000_0000));
   }
 }

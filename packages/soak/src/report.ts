@@ -6,6 +6,7 @@ export interface SoakFacts {
   readonly minutes: number;
   readonly seed: number;
   readonly askers: number;
+  readonly instances: number;
   readonly starts: number;
   readonly faults: Readonly<Record<string, number>>;
   readonly answered: Answered;
@@ -28,20 +29,20 @@ export function zerosOf({ judgement, misshown }: SoakFacts): [string, readonly s
 }
 
 export function reportOf(facts: SoakFacts): string {
-  const { minutes, seed, askers, starts, faults, answered, judgement } = facts;
+  const { minutes, seed, askers, instances, starts, faults, answered, judgement } = facts;
   const figures = (all: Readonly<Record<string, number>>) =>
     Object.entries(all)
       .sort((one, other) => other[1] - one[1])
       .map(([name, count]) => `| ${name} | ${count} |`);
   return [
-    `\`npm run soak -- --minutes ${minutes} --seed ${seed}\``,
+    `\`npm run soak -- --minutes ${minutes} --seed ${seed} --instances ${instances}\``,
     "",
     "| must be 0 | |",
     "|---|---|",
     ...zerosOf(facts).map(([name, found]) => `| ${name} | **${found.length}** |`),
     "",
     `${askers} askers made ${answered.asked} calls: ${answered.accepted.size} requests accepted, ${answered.refused.size} refused, ` +
-      `${judgement.commands} commands ended. The service was started ${starts} times.`,
+      `${judgement.commands} commands ended. ${instances} instance${instances === 1 ? "" : "s"} of the service stood behind a balancer; they were started ${starts} times.`,
     "",
     "| what went wrong | times |",
     "|---|---|",

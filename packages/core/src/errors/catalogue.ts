@@ -228,6 +228,13 @@ export const errorCatalogue = {
     sentence:
       "The database does not answer, so it is not known whether the request was kept. Look for request {request} before asking again.",
   },
+  "holder-lost": {
+    status: 503,
+    retryable: true,
+    title: "The instance that was deciding has gone",
+    sentence:
+      "The instance that holds the lanes went away before it answered, so it is not known whether the request was kept. Look for it in the log before asking again, or repeat it with the same Idempotency-Key.",
+  },
   internal: {
     status: 500,
     retryable: false,

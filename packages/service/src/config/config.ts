@@ -1,5 +1,6 @@
 /** Everything that can be set, with defaults and units. Read from the environment by main.ts, checked and frozen here. */
 import Joi from "joi";
+import proxyAddr from "proxy-addr";
 import { FAILPOINTS, type Failpoint } from "../failpoint.ts";
 
 export interface Config {
@@ -12,10 +13,21 @@ export interface Config {
   /** BOLD_RELAY_BROKER_PASSWORD */
   readonly brokerPassword: string | undefined;
   /**
-   * The fixed client id of this installation's connection; two services with the same one fence each
-   * other off. BOLD_RELAY_BROKER_CLIENT_ID, default bold-relay-shard-0
+   * The fixed client id of this installation's connection, the same for all of its instances: who connects with it
+   * ends the connection of whoever held the lanes before. BOLD_RELAY_BROKER_CLIENT_ID, default bold-relay-shard-0
    */
   readonly brokerClientId: string;
+  /** The name of this instance among others on the same database. BOLD_RELAY_INSTANCE, default host name and port */
+  readonly instance: string | undefined;
+  /** Where the other instances reach this one. BOLD_RELAY_ADVERTISE, default the address that it listens on */
+  readonly advertise: string | undefined;
+  /** How long another instance waits before it takes over from one that is silent, ms. BOLD_RELAY_LEASE_MS, default 3000 */
+  readonly leaseMs: number;
+  /**
+   * Addresses and networks whose X-Forwarded-For is believed: the reverse proxy and the other instances.
+   * BOLD_RELAY_TRUSTED_PROXIES, comma-separated, default none
+   */
+  readonly trustedProxies: readonly string[];
   /** Address to listen on. Loopback unless told otherwise. BOLD_RELAY_HOST, default 127.0.0.1 */
   readonly host: string;
   /** TCP port, 0 for any free one. BOLD_RELAY_PORT, default 4180 */
@@ -47,6 +59,10 @@ const settings = {
   BOLD_RELAY_BROKER_USER: Joi.string(),
   BOLD_RELAY_BROKER_PASSWORD: Joi.string(),
   BOLD_RELAY_BROKER_CLIENT_ID: Joi.string().max(128).default("bold-relay-shard-0"),
+  BOLD_RELAY_INSTANCE: Joi.string().max(128),
+  BOLD_RELAY_ADVERTISE: Joi.string().uri({ scheme: ["http"] }),
+  BOLD_RELAY_LEASE_MS: Joi.number().integer().min(200).max(60_000).default(3_000),
+  BOLD_RELAY_TRUSTED_PROXIES: Joi.string().custom(proxyList).default([]),
   BOLD_RELAY_HOST: Joi.string().hostname().default("127.0.0.1"),
   BOLD_RELAY_PORT: Joi.number().port().allow(0).default(4180),
   BOLD_RELAY_LOG_LEVEL: Joi.valid("trace", "debug", "info", "warn", "error", "fatal", "silent").default("info"),
@@ -81,6 +97,10 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     brokerUser: value.BOLD_RELAY_BROKER_USER,
     brokerPassword: value.BOLD_RELAY_BROKER_PASSWORD,
     brokerClientId: value.BOLD_RELAY_BROKER_CLIENT_ID,
+    instance: value.BOLD_RELAY_INSTANCE,
+    advertise: value.BOLD_RELAY_ADVERTISE,
+    leaseMs: value.BOLD_RELAY_LEASE_MS,
+    trustedProxies: value.BOLD_RELAY_TRUSTED_PROXIES,
     host: value.BOLD_RELAY_HOST,
     port: value.BOLD_RELAY_PORT,
     logLevel: value.BOLD_RELAY_LOG_LEVEL,
@@ -90,6 +110,13 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     restored: value.BOLD_RELAY_RESTORED,
     failpoint: value.BOLD_RELAY_FAILPOINT,
   });
+}
+
+/** @throws when one of them is neither an address nor a network */
+function proxyList(text: string): string[] {
+  const proxies = text.split(",").map((one) => one.trim());
+  proxyAddr.compile(proxies);
+  return proxies;
 }
 
 /** Bounds and timings that are not for every day. Units in the names. */
@@ -120,6 +147,10 @@ export const limits = Object.freeze({
   liveBacklogBytes: 1_048_576,
   /** Unacknowledged publishes at the broker at any time. */
   publishWindow: 1_000,
+  /** Requests that are handed on to the instance that holds the lanes, at any time. */
+  forwarded: 512,
+  /** How long a request waits while the lanes change hands. */
+  holderWithinMs: 8_000,
   /** How long a stop may take to finish what is being written. */
   drainMs: 5_000,
 });

@@ -18,6 +18,7 @@ export function createApp(parts: HttpParts): Express {
   const app = express();
   app.disable("x-powered-by");
   app.disable("etag");
+  app.set("trust proxy", [...parts.config.trustedProxies]);
   app.use(securityHeaders());
   app.use("/health", healthRoutes(parts));
   app.use(

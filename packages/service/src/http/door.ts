@@ -7,8 +7,8 @@ import { sendProblem } from "./problem.ts";
 
 export interface Door {
   readonly url: string;
-  /** From now on inlets are served first, then the application. */
-  open(inlet: (req: IncomingMessage, res: ServerResponse) => boolean, app: RequestListener): void;
+  /** From now on this answers. */
+  serve(listener: RequestListener): void;
   /** Takes no new connection; resolves when those under way are answered. */
   close(): Promise<void>;
 }
@@ -30,10 +30,8 @@ export async function openDoor({ host, port }: Pick<Config, "host" | "port">): P
   const { port: bound } = server.address() as AddressInfo;
   return {
     url: `http://${host.includes(":") ? `[${host}]` : host}:${bound}`,
-    open(inlet, app) {
-      serve = (req, res) => {
-        if (!inlet(req, res)) app(req, res);
-      };
+    serve(listener) {
+      serve = listener;
     },
     close() {
       return new Promise((resolve) => {

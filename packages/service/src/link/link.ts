@@ -16,6 +16,11 @@ export interface LinkOptions {
   readonly clientId: string;
   readonly window: number;
   readonly log: Log;
+  /**
+   * Whether this instance may be the one that is connected; looked at before every connecting, and again before the
+   * first write. Who connects ends the connection of whoever held the lanes before, so nobody may who has lost them.
+   */
+  readonly mayConnect: () => Promise<boolean>;
 }
 
 export interface LinkListener {
@@ -98,6 +103,13 @@ export class Link {
     if (this.client) await this.client.endAsync(false).catch((error: Error) => this.options.log.debug({ err: error }));
   }
 
+  /** Lets go of the connection at once, if there still is one: another instance has its own by now. */
+  async abandon(): Promise<void> {
+    this.stopping = true;
+    this.wakeUp?.();
+    if (this.client) await this.client.endAsync(true).catch((error: Error) => this.options.log.debug({ err: error }));
+  }
+
   /**
    * Writes. At QoS 1 `onReceipt` is called with the PUBACK's reason code (MQTT 5, 3.4.2.1), or never if the
    * connection is lost first: then `onDown` says so. At QoS 0 there is no receipt.
@@ -134,7 +146,10 @@ export class Link {
 
   /** Runs one connection to its end and returns why it ended. */
   private async connectOnce(): Promise<string> {
-    const { url, username, password, clientId, log } = this.options;
+    const { url, username, password, clientId, log, mayConnect } = this.options;
+    const may = await mayConnect().catch(() => null);
+    if (may === null) return "the journal must say first who holds the lanes";
+    if (!may) return "another instance holds the lanes";
     let client: MqttClient;
     try {
       client = await connectAsync(
@@ -222,7 +237,7 @@ export class Link {
   }
 
   private receive(topic: string, payload: Uint8Array, packet: IPublishPacket): void {
-    if (topic === this.markerTopic) this.markerBack(payload);
+    if (topic === this.markerTopic) void this.markerBack(payload);
     else this.listener.onMessage(topic, payload, !packet.retain);
   }
 
@@ -252,11 +267,18 @@ export class Link {
     client.publish(this.markerTopic, text, { qos: 1, properties: { messageExpiryInterval: 60 } });
   }
 
-  private markerBack(payload: Uint8Array): void {
+  private async markerBack(payload: Uint8Array): Promise<void> {
     if (!this.marker || Buffer.from(payload).toString() !== this.marker.text) return;
     this.roundTripMs = performance.now() - this.marker.sentAt;
     this.marker = null;
     if (this.up) return;
+    const { client } = this;
+    const may = await this.options.mayConnect().catch(() => false);
+    if (client !== this.client || this.up) return;
+    if (!may) {
+      client?.stream.destroy(new Error("nobody could say whether another instance holds the lanes by now"));
+      return;
+    }
     this.up = true;
     this.trouble = null;
     this.options.log.info({ roundTripMs: this.roundTripMs }, "broker link is up");

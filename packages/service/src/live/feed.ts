@@ -89,6 +89,12 @@ export class Feed {
     for (const listener of [...this.listeners]) if (listener.name === name) listener.end();
   }
 
+  /** Ends every live connection: whoever listened comes back, to whoever holds the lanes by then. */
+  close(): void {
+    if (this.timer) clearTimeout(this.timer);
+    for (const listener of [...this.listeners]) listener.end();
+  }
+
   channelChanged(channel: ChannelId): void {
     if (!this.isWanted()) return;
     this.channels.add(channel);

@@ -20,6 +20,8 @@ import type { LaneBook } from "./lane-book.ts";
 export interface LockoutParts {
   readonly clock: Clock;
   readonly pool: Pool;
+  /** Proves that this instance holds the lanes. */
+  readonly epoch: number;
   readonly snapshot: Snapshot;
   readonly feed: Feed;
   readonly lanes: () => LaneBook;
@@ -59,7 +61,7 @@ export class Lockouts {
    * @throws RelayError unknown-channel, ambiguous-name or already-locked-out
    */
   async hold(name: string, by: LockoutCaller, reason: string | null): Promise<Lockout> {
-    const { pool, clock } = this.parts;
+    const { pool, clock, epoch } = this.parts;
     const holder = by.name;
     const target = this.targetOf(name, by.sites);
     const wholeDevice = "deviceId" in target;
@@ -70,7 +72,7 @@ export class Lockouts {
     for (const channel of this.channelsOf(record))
       this.parts.lanes().dispatch(channel.id, { type: "lock", channel: channel.id });
     try {
-      if (!(await saveLockout(pool, record)))
+      if (!(await saveLockout(pool, record, epoch)))
         throw new RelayError("already-locked-out", { target: name, holder: "somebody" });
     } catch (error) {
       this.drop(record);
@@ -95,7 +97,7 @@ export class Lockouts {
       });
     }
     if (holder !== by.name && reason === null) throw new RelayError("release-needs-reason", { holder });
-    await releaseLockout(this.parts.pool, id, by.name, reason);
+    await releaseLockout(this.parts.pool, id, by.name, reason, this.parts.epoch);
     this.drop(record);
   }
 

@@ -16,6 +16,7 @@ import {
   openCommands,
   outcomeOf,
   type Presence,
+  RelayError,
   type Report,
   type Value,
   type WireSight,
@@ -188,7 +189,8 @@ export class Settle {
       await this.parts.writer.enqueue({ command });
     } catch (error) {
       // Without its end on record the command is still open in the journal, and goes on after a restart.
-      this.parts.log.error({ err: error, command: command.id }, "the journal did not take a command's progress");
+      const level = error instanceof RelayError ? "warn" : "error";
+      this.parts.log[level]({ err: error, command: command.id }, "the journal did not take a command's progress");
       return;
     }
     if (command.end !== null) failHere("after-end-commit");

@@ -48,13 +48,15 @@ export type AcceptResult =
   | { readonly kept: false; readonly original: string; readonly sameBody: boolean };
 
 const ACCEPT = `
-with incoming as (
+with held as materialized (
+  select hold_lease($3)
+), incoming as (
   select * from rows from (json_to_recordset($1) as (
     id uuid, asked_at timestamptz, inlet text, asker text, key_id int, target text, action text,
     value float8, for_ms int, outcome text, refusal jsonb, idem_asker text, idem_key text, body_sha256 text
   )) with ordinality as i (
     id, asked_at, inlet, asker, key_id, target, action, value, for_ms, outcome, refusal,
-    idem_asker, idem_key, body_sha256, place)
+    idem_asker, idem_key, body_sha256, place), held
 ), ordered as (
   select * from rows from (json_to_recordset($2) as (
     id uuid, request_id uuid, channel_id int, to_value text, asked_at timestamptz, urgent boolean, for_ms int,
@@ -89,7 +91,7 @@ const TIMED = `, begun as (
   insert into deadline (command_id, channel_id, seq, due_at, for_ms, why)
   select o.id, o.channel_id, opened.seq, o.due_at, o.lasts_ms, o.why from ordered o join opened using (id) where o.due_at is not null
 ), carried_out as (
-  delete from deadline where command_id = any($3::uuid[])
+  delete from deadline where command_id = any($4::uuid[])
 )`;
 
 const LOOK_AGAIN = `
@@ -103,10 +105,12 @@ interface Found {
   readonly seq: number | null;
 }
 
+/** @param epoch proves that this instance holds the lanes; without it nothing is kept, see `isLeaseLost` */
 export async function acceptRequests(
   pool: Pool,
   rows: readonly AcceptRow[],
   repeated: boolean,
+  epoch: number,
 ): Promise<AcceptResult[]> {
   const requests = JSON.stringify(rows.map(requestRecord));
   const commands = JSON.stringify(rows.flatMap((row) => row.commands.map((command) => commandRecord(command, row))));
@@ -116,9 +120,9 @@ export async function acceptRequests(
     ? await pool.query<Found>({
         name: "accept-timed",
         text: `${ACCEPT}${TIMED} ${ANSWER}`,
-        values: [requests, commands, carriedOut],
+        values: [requests, commands, epoch, carriedOut],
       })
-    : await pool.query<Found>({ name: "accept", text: `${ACCEPT} ${ANSWER}`, values: [requests, commands] });
+    : await pool.query<Found>({ name: "accept", text: `${ACCEPT} ${ANSWER}`, values: [requests, commands, epoch] });
   const kept = new Set<string>();
   const seqs = new Map<string, number>();
   const note = (found: readonly Found[]) => {

@@ -4,6 +4,7 @@
  */
 import { RelayError } from "@bold-relay/core";
 import type { Log } from "../log.ts";
+import { isLeaseLost } from "./leases.ts";
 import { isRetryable } from "./pool.ts";
 
 export interface GroupCommitOptions<Row, Result> {
@@ -19,6 +20,8 @@ export interface GroupCommitOptions<Row, Result> {
   readonly queueLimit: number;
   readonly batchRows: number;
   readonly log: Log;
+  /** Another instance writes the journal now: what waits here is given up, and nothing more is taken. */
+  readonly onLeaseLost: () => void;
   /** Told how long each commit group took, ms. */
   readonly onCommit?: (ms: number) => void;
 }
@@ -90,12 +93,11 @@ export class GroupCommit<Row, Result> {
           batch.map((entry) => entry.row),
           again,
         );
-        this.trouble = null;
         this.options.onCommit?.(performance.now() - startedAt);
-        for (const [index, entry] of batch.entries()) entry.resolve(results[index] as Result);
-        return;
+        return this.committed(batch, results);
       } catch (error) {
         if (this.abandoned) return giveUp(batch);
+        if (isLeaseLost(error)) return this.leaseLost(batch, again);
         if (!isRetryable(error)) return this.refuse(batch, error);
         this.trouble = error instanceof Error ? error.message : String(error);
         this.options.log.warn(
@@ -106,6 +108,19 @@ export class GroupCommit<Row, Result> {
         pauseMs = Math.min(pauseMs * 2, LONGEST_PAUSE_MS);
       }
     }
+  }
+
+  private committed(batch: readonly Entry<Row, Result>[], results: readonly Result[]): void {
+    this.trouble = null;
+    for (const [index, entry] of batch.entries()) entry.resolve(results[index] as Result);
+  }
+
+  /** @param again an earlier try may have been kept, before the lease went: then nobody here knows */
+  private leaseLost(batch: readonly Entry<Row, Result>[], again: boolean): void {
+    this.stopped = true;
+    for (const { reject } of batch) reject(again ? new RelayError("holder-lost") : tookOver());
+    for (const { reject } of this.waiting.splice(0)) reject(tookOver());
+    this.options.onLeaseLost();
   }
 
   /** One bad row must not take its neighbours down: the batch is halved until it stands alone. */
@@ -121,6 +136,10 @@ export class GroupCommit<Row, Result> {
     await this.commit(batch.slice(0, half), true);
     await this.commit(batch.slice(half), true);
   }
+}
+
+function tookOver(): RelayError {
+  return new RelayError("service-busy", { why: "Another instance has just taken over" });
 }
 
 function giveUp(entries: readonly { reject: (error: unknown) => void }[]): void {

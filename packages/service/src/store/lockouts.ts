@@ -10,13 +10,14 @@ export type LockoutTarget = { readonly channelId: number } | { readonly deviceId
 export type LockoutRecord = Lockout & LockoutTarget;
 
 /** @returns false when this target is held already */
-export async function saveLockout(db: Db, record: LockoutRecord): Promise<boolean> {
+export async function saveLockout(db: Db, record: LockoutRecord, epoch: number): Promise<boolean> {
   const channelId = "channelId" in record ? record.channelId : null;
   const deviceId = "deviceId" in record ? record.deviceId : null;
   try {
     await db.query(
-      "insert into lockout (id, channel_id, device_id, holder, reason, since) values ($1, $2, $3, $4, $5, $6)",
-      [record.id, channelId, deviceId, record.holder, record.reason, timestamp(record.since)],
+      `insert into lockout (id, channel_id, device_id, holder, reason, since)
+       select $1, $2, $3, $4, $5, $6 from hold_lease($7)`,
+      [record.id, channelId, deviceId, record.holder, record.reason, timestamp(record.since), epoch],
     );
     return true;
   } catch (error) {
@@ -27,11 +28,17 @@ export async function saveLockout(db: Db, record: LockoutRecord): Promise<boolea
 }
 
 /** @returns false when it was released already */
-export async function releaseLockout(db: Db, id: string, by: string, reason: string | null): Promise<boolean> {
+export async function releaseLockout(
+  db: Db,
+  id: string,
+  by: string,
+  reason: string | null,
+  epoch: number,
+): Promise<boolean> {
   const { rowCount } = await db.query(
-    `update lockout set released_at = now(), released_by = $2, release_reason = $3
+    `update lockout set released_at = now(), released_by = $2, release_reason = $3 from hold_lease($4)
      where id = $1 and released_at is null`,
-    [id, by, reason],
+    [id, by, reason, epoch],
   );
   return rowCount === 1;
 }

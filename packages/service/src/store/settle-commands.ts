@@ -31,10 +31,12 @@ export interface ProgressRecord {
 }
 
 const SETTLE = `
-with ended as (
+with held as materialized (
+  select hold_lease($4)
+), ended as (
   select * from json_to_recordset($1) as e(
     id uuid, request_id uuid, channel_id int, seq bigint, to_value text, aim text, stage text, ended text, reason text,
-    attempts int, asked_at timestamptz, hops jsonb, urgent boolean, for_ms int)
+    attempts int, asked_at timestamptz, hops jsonb, urgent boolean, for_ms int), held
 ), kept as (
   insert into command (id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, attempts, asked_at, hops,
     urgent, for_ms)
@@ -46,15 +48,19 @@ with ended as (
   delete from open_command using ended where open_command.id = ended.id
 ), moved as (
   update open_command set progress = p.progress
-  from json_to_recordset($2) as p(id uuid, progress jsonb) where open_command.id = p.id
+  from json_to_recordset($2) as p(id uuid, progress jsonb), held where open_command.id = p.id
 )
 insert into state_change (id, channel_id, at, from_value, to_value, cause, command_id)
 select id, channel_id, at, from_value, to_value, cause, command_id from json_to_recordset($3) as s(
-  id uuid, channel_id int, at timestamptz, from_value text, to_value text, cause text, command_id uuid)
+  id uuid, channel_id int, at timestamptz, from_value text, to_value text, cause text, command_id uuid), held
 on conflict (id) do nothing`;
 
-/** Of several rows about one command only the last counts: each holds the whole story so far. */
-export async function settleCommands(pool: Pool, rows: readonly SettleRow[]): Promise<void> {
+/**
+ * Of several rows about one command only the last counts: each holds the whole story so far.
+ *
+ * @param epoch proves that this instance holds the lanes; without it nothing is kept, see `isLeaseLost`
+ */
+export async function settleCommands(pool: Pool, rows: readonly SettleRow[], epoch: number): Promise<void> {
   const commands = new Map<string, Command>();
   const changes: object[] = [];
   for (const row of rows) {
@@ -70,7 +76,7 @@ export async function settleCommands(pool: Pool, rows: readonly SettleRow[]): Pr
   await pool.query({
     name: "settle",
     text: SETTLE,
-    values: [JSON.stringify(ended), JSON.stringify(open), JSON.stringify(changes)],
+    values: [JSON.stringify(ended), JSON.stringify(open), JSON.stringify(changes), epoch],
   });
 }
 

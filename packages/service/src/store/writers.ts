@@ -12,16 +12,26 @@ export interface Writers {
   readonly settle: GroupCommit<SettleRow, void>;
 }
 
-/** @param onCommit told how long each commit group took, ms */
-export function createWriters(pool: Pool, log: Log, onCommit: (writer: string, ms: number) => void): Writers {
-  const common = { batchRows: limits.batchRows, log };
+export interface WriterParts {
+  readonly pool: Pool;
+  readonly log: Log;
+  /** Proves that this instance holds the lanes. */
+  readonly epoch: number;
+  /** Another instance has taken over: nothing more can be written. */
+  readonly onLeaseLost: () => void;
+  /** Told how long each commit group took, ms. */
+  readonly onCommit: (writer: string, ms: number) => void;
+}
+
+export function createWriters({ pool, log, epoch, onLeaseLost, onCommit }: WriterParts): Writers {
+  const common = { batchRows: limits.batchRows, log, onLeaseLost };
   return {
     accept: new GroupCommit<AcceptRow, AcceptResult>({
       ...common,
       name: "accept",
       onCommit: (ms) => onCommit("accept", ms),
       queueLimit: limits.acceptQueue,
-      write: (rows, repeated) => acceptRequests(pool, rows, repeated),
+      write: (rows, repeated) => acceptRequests(pool, rows, repeated, epoch),
     }),
     settle: new GroupCommit<SettleRow, void>({
       ...common,
@@ -29,7 +39,7 @@ export function createWriters(pool: Pool, log: Log, onCommit: (writer: string, m
       onCommit: (ms) => onCommit("settle", ms),
       queueLimit: limits.settleQueue,
       write: async (rows) => {
-        await settleCommands(pool, rows);
+        await settleCommands(pool, rows, epoch);
         return rows.map(() => undefined);
       },
     }),

@@ -15,6 +15,9 @@ export interface ServiceProcess {
   child(): Child;
   /** Starts it and waits until it is ready, or has ended. */
   launch(env?: Record<string, string>): Promise<void>;
+  isUp(): boolean;
+  /** Stops it, if it runs. */
+  end(): Promise<void>;
   /** Ends what runs, and removes its files. */
   stop(): Promise<void>;
 }
@@ -52,6 +55,8 @@ export async function serviceProcess(world: World): Promise<ServiceProcess> {
       const ready = async () => (await fetch(`${url}/health/ready`).catch(() => null))?.ok === true;
       await eventually(ready, 30_000, started.hasEnded);
     },
+    isUp: () => child !== null && !child.hasEnded(),
+    end: async () => child?.stop(),
     async stop() {
       await child?.stop();
       rmSync(folder, { recursive: true, force: true });

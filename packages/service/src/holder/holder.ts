@@ -1,0 +1,258 @@
+/** The instance that holds the lanes: its parts, joined, from taking up what the journal has open to giving it back. */
+import type { RequestListener } from "node:http";
+import { buildSnapshot, type ChannelId, type Situation } from "@bold-relay/core";
+import { KeyRing } from "../auth/key-ring.ts";
+import { WrongKeys } from "../auth/wrong-keys.ts";
+import type { Clock } from "../clock.ts";
+import { type Config, limits } from "../config/config.ts";
+import { createApp } from "../http/app.ts";
+import { asRelayError } from "../http/problem.ts";
+import { createWebInlet } from "../inlets/web.ts";
+import { Link } from "../link/link.ts";
+import { Feed } from "../live/feed.ts";
+import type { Log } from "../log.ts";
+import { Metrics } from "../metrics.ts";
+import { createAccept } from "../pipeline/accept.ts";
+import { Answers } from "../pipeline/answers.ts";
+import { Board } from "../pipeline/board.ts";
+import { createClose } from "../pipeline/close.ts";
+import { Deadlines } from "../pipeline/deadlines.ts";
+import { LaneBook } from "../pipeline/lane-book.ts";
+import { Lockouts } from "../pipeline/lockouts.ts";
+import { PowerUps } from "../pipeline/power-ups.ts";
+import { recover } from "../pipeline/recover.ts";
+import { RequestBook } from "../pipeline/request-book.ts";
+import { Settle } from "../pipeline/settle.ts";
+import { Sweep } from "../pipeline/sweep.ts";
+import { Status } from "../status.ts";
+import { forgetOldCalls } from "../store/accept-requests.ts";
+import { findLastCommands, findObserved, findTaken } from "../store/channel-state.ts";
+import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
+import { findBoots } from "../store/device-boots.ts";
+import { findHeldLockouts } from "../store/lockouts.ts";
+import { findChannels, findSites } from "../store/model.ts";
+import { findOpenCommands } from "../store/open-commands.ts";
+import { dropHistory, preparePartitions } from "../store/partitions.ts";
+import type { Pool } from "../store/pool.ts";
+import { createWriters } from "../store/writers.ts";
+import { createAsk } from "../view/ask.ts";
+import { channelView } from "../view/channel-view.ts";
+import { Ledger } from "../view/ledger.ts";
+import type { Tenure } from "./lease.ts";
+
+export interface HolderParts {
+  readonly config: Config;
+  readonly log: Log;
+  readonly clock: Clock;
+  readonly pool: Pool;
+  readonly tenure: Tenure;
+}
+
+export interface Holder {
+  /** Answers everything that can be asked of the service. */
+  readonly serve: RequestListener;
+  /** Resolves once the broker link is up for the first time. */
+  readonly linked: Promise<void>;
+  /** Answers everybody who waits, with what is known. */
+  wakeAskers(): void;
+  /** Finishes what is being written, and closes everything. */
+  drain(): Promise<void>;
+  /** Another instance took over: everything stops where it is. */
+  abandon(): Promise<void>;
+}
+
+/** Takes up what is open in the journal and connects to the broker. */
+export async function startHolder({ config, log, clock, pool, tenure }: HolderParts): Promise<Holder> {
+  const snapshot = buildSnapshot(await findChannels(pool), await findSites(pool));
+  const board = new Board(snapshot, clock);
+  for (const record of await findObserved(pool)) board.remember(record);
+  for (const record of await findLastCommands(pool)) board.setEarlierCommand(record);
+  for (const { channelId, ...taken } of await findTaken(pool)) board.setTaken(channelId, taken);
+
+  const metrics = new Metrics();
+  const writers = createWriters({
+    pool,
+    log,
+    epoch: tenure.epoch,
+    onLeaseLost: tenure.end,
+    onCommit: (writer, ms) => metrics.committed(writer, ms),
+  });
+  const feed = new Feed({
+    describe(channel) {
+      const entry = snapshot.byId.get(channel);
+      if (!entry) return null;
+      const data = channelView(entry, { board, lockouts, deadlines });
+      return { event: { name: "channel", data }, sites: [entry.site.slug] };
+    },
+    siteOf: (channel) => snapshot.byId.get(channel)?.site.slug ?? null,
+  });
+  const answers = new Answers();
+  const book = new RequestBook();
+  const settle: Settle = new Settle({
+    clock,
+    log,
+    board,
+    book,
+    feed,
+    answers,
+    writer: writers.settle,
+    lanes: () => lanes,
+    powerUps: () => powerUps,
+    metrics,
+  });
+  const lanes: LaneBook = new LaneBook({
+    clock,
+    log,
+    board,
+    link: () => link,
+    knownOf: (channel) => settle.knownOf(channel),
+    onChanged: (command) => settle.changed(command),
+    keepSending: (command) => settle.keepSending(command),
+  });
+  const lockouts: Lockouts = new Lockouts(
+    { clock, pool, epoch: tenure.epoch, snapshot, feed, lanes: () => lanes },
+    await findHeldLockouts(pool),
+  );
+  let onLinked: () => void = () => {};
+  const linked = new Promise<void>((resolve) => {
+    onLinked = resolve;
+  });
+  const link: Link = new Link(
+    {
+      url: config.brokerUrl,
+      username: config.brokerUser,
+      password: config.brokerPassword,
+      clientId: config.brokerClientId,
+      window: limits.publishWindow,
+      log,
+      mayConnect: () => tenure.isHeldStill(),
+    },
+    {
+      onUp: () => {
+        lanes.dispatchAll({ type: "wake" });
+        status.tellChanges();
+        onLinked();
+      },
+      onDown: () => {
+        settle.linkLost();
+        lanes.dispatchAll({ type: "lost" });
+        status.tellChanges();
+      },
+      onMessage: (topic, payload, live) => settle.receive(topic, payload, live),
+      onRoom: () => lanes.dispatchAll({ type: "wake" }),
+    },
+  );
+  const status: Status = new Status({ clock, pool, link, board, feed, book, writers: Object.values(writers) });
+  const ledger = new Ledger(clock, pool, board, book);
+  const situationOf = (channel: ChannelId): Situation => ({
+    lockout: lockouts.of(channel),
+    open: lanes.openOf(channel)?.to ?? null,
+    known: settle.knownOf(channel),
+    before: board.beforeOf(channel),
+    present: board.presenceOf(snapshot.byId.get(channel)?.device.address ?? "")?.up ?? null,
+  });
+  const { accept, decree } = createAccept({
+    clock,
+    board,
+    writer: writers.accept,
+    book,
+    lanes,
+    lockouts,
+    deadlines: () => deadlines,
+    feed,
+    metrics,
+    situationOf,
+    commitWaitMs: limits.commitWaitMs,
+  });
+  const rules = { clock, log, pool, board, situationOf, decree };
+  const deadlines: Deadlines = new Deadlines(rules, await deadlinesOf(config, pool, clock));
+  const powerUps: PowerUps = new PowerUps(rules, await findBoots(pool));
+  const close = createClose(book, lanes, answers);
+  const ask = createAsk({ accept, answers, book, board, ledger });
+
+  metrics.watch({
+    linkUp: () => link.isUp,
+    linkRoundTripMs: () => link.roundTripMs,
+    journalUp: () => !status.waitsFor().includes("journal"),
+    queued: () => ({ accept: writers.accept.queued, settle: writers.settle.queued }),
+    openRequests: () => book.size,
+    liveConnections: () => feed.size,
+    deadlines: () => deadlines.count,
+    counts: () => status.troubles(),
+  });
+  recover(await findOpenCommands(pool), { clock, log, snapshot, book, lanes, settle, restored: config.restored });
+  lockouts.stopHeldLanes();
+  // What had to go off while the service was away is the first to be written.
+  await deadlines.sweep();
+  link.start({ filters: snapshot.filters, glance: snapshot.doFilters });
+  status.start();
+  const sweep = new Sweep({ lanes, settle, deadlines, powerUps, tidy: () => tidy(config, pool, clock, log), log });
+  sweep.start();
+  const keyRing = new KeyRing(pool);
+  const wrongKeys = new WrongKeys(config.trustedProxies);
+  const serveInlet = createWebInlet({
+    ask,
+    holderOf: (hash) => keyRing.holderOf(hash),
+    countWrongKey: (req) => wrongKeys.count(req),
+    asError: (error) => asRelayError(error, log),
+  });
+  const parts = { config, clock, log, pool, board, feed, ledger, lockouts, deadlines, close, status, metrics, ask };
+  const app = createApp(parts);
+  log.info({ channels: snapshot.channels.length }, "taking requests");
+
+  function stopTimers(): void {
+    sweep.stop();
+    status.stop();
+    wrongKeys.stop();
+  }
+
+  function giveUpWriting(): void {
+    for (const writer of Object.values(writers)) writer.abandon();
+  }
+
+  return {
+    // Inlets come first: what runs before the journal's commit is the biggest part of a request's cost.
+    serve: (req, res) => {
+      if (!serveInlet(req, res)) app(req, res);
+    },
+    linked,
+    wakeAskers: () => answers.wakeAll(),
+    async drain() {
+      const giveUp = setTimeout(giveUpWriting, limits.drainMs);
+      await writers.accept.stop();
+      stopTimers();
+      await link.stop();
+      settle.saveProgress(0);
+      await writers.settle.stop();
+      clearTimeout(giveUp);
+    },
+    async abandon() {
+      stopTimers();
+      giveUpWriting();
+      answers.wakeAll();
+      feed.close();
+      await link.abandon();
+    },
+  };
+}
+
+/** After a restore nobody knows what happened since the backup: what is overdue is dropped, not carried out. */
+async function deadlinesOf({ restored }: Config, pool: Pool, clock: Clock): Promise<DeadlineRecord[]> {
+  const records = await findDeadlines(pool);
+  if (!restored) return records;
+  const overdue = records.filter((record) => record.dueAt <= clock.now());
+  await dropDeadlines(
+    pool,
+    overdue.map((record) => record.commandId),
+  );
+  return records.filter((record) => !overdue.includes(record));
+}
+
+/** What is done once an hour. */
+async function tidy({ keepDays }: Config, pool: Pool, clock: Clock, log: Log): Promise<void> {
+  await forgetOldCalls(pool);
+  await preparePartitions(pool, clock.now());
+  if (keepDays === undefined) return;
+  const dropped = await dropHistory(pool, clock.now() - keepDays * 86_400_000);
+  if (dropped.length > 0) log.info({ dropped }, "old history is dropped");
+}

@@ -1,0 +1,200 @@
+/** Several instances on one journal and one broker, behind a plain balancer: one holds the lanes, the others hand on to it. */
+import { createClient } from "@bold-relay/api";
+import { type Balancer, startBalancer } from "@bold-relay/rig";
+import type { RelayBoard } from "@bold-relay/standins";
+import { afterAll, afterEach, beforeAll, describe, expect, it } from "vitest";
+import { describePlover, PLOVER, ploverProfiles } from "./support/plover.ts";
+import { type ServiceProcess, serviceProcess } from "./support/process.ts";
+import { poll, untilChannel } from "./support/until.ts";
+import { createWorld, type World } from "./support/world.ts";
+
+let world: World;
+let board: RelayBoard;
+let instances: ServiceProcess[];
+let balancer: Balancer;
+
+beforeAll(async () => {
+  world = await createWorld({ start: false, describe: describePlover, profiles: ploverProfiles });
+  instances = await Promise.all([serviceProcess(world), serviceProcess(world), serviceProcess(world)]);
+  balancer = await startBalancer(instances.map(({ url }) => url));
+  board = await world.board("plover", PLOVER);
+});
+afterEach(async () => {
+  for (const instance of instances) if (instance.isUp()) instance.child().kill("SIGCONT");
+  await Promise.all(instances.map((instance) => instance.end()));
+  await board.setFault("none");
+});
+afterAll(async () => {
+  await balancer.stop();
+  await Promise.all(instances.map((instance) => instance.stop()));
+  await world.stop();
+});
+
+const QUICK = { BOLD_RELAY_LEASE_MS: "600" };
+const heat = () => world.address("plover/heat");
+
+async function launch(count: number): Promise<void> {
+  for (const instance of instances.slice(0, count)) await instance.launch(QUICK);
+}
+
+/** The instance that holds the lanes, once it is not `other`. */
+async function holder(other?: ServiceProcess): Promise<ServiceProcess> {
+  const { rows } = await poll(
+    () => world.pool.query<{ address: string }>("select address from lease where until > now()"),
+    (found) => found.rows.some(({ address }) => address !== other?.url),
+  );
+  const found = instances.find(({ url }) => url === rows[0]?.address);
+  if (!found) throw new Error("Nobody holds the lanes.");
+  return found;
+}
+
+async function standby(): Promise<ServiceProcess> {
+  const holds = await holder();
+  const found = instances.find((instance) => instance !== holds && instance.isUp());
+  if (!found) throw new Error("Nobody stands by.");
+  return found;
+}
+
+/** Through the balancer, which spreads the connections that are open at a time. */
+const anywhere = () => createClient({ baseUrl: balancer.url, key: world.key });
+
+const ended = (id: string) =>
+  poll(
+    () =>
+      anywhere()
+        .request(id)
+        .catch(() => null),
+    (request) => request !== null && request.outcome !== "open",
+  );
+
+async function endsOf(ids: readonly string[]) {
+  const { rows } = await world.pool.query(
+    "select count(*)::int as ends, count(distinct request_id)::int as requests from command where request_id = any($1::uuid[])",
+    [ids],
+  );
+  return rows[0];
+}
+
+/** Asks for on and off in turn until told to stop; the ids of what was taken. */
+function keepAsking(targets: readonly string[]) {
+  const taken: string[] = [];
+  let asking = true;
+  const asker = async (target: string) => {
+    for (let turn = 0; asking; turn += 1) {
+      const request = await anywhere()
+        .ask({ target, action: turn % 2 ? "on" : "off" })
+        .catch(() => null);
+      if (request) taken.push(request.id);
+    }
+  };
+  const all = Promise.all(targets.map(asker));
+  return {
+    taken,
+    async stop() {
+      asking = false;
+      await all;
+    },
+  };
+}
+
+describe("an instance that stands by", () => {
+  it("answers what the holder answers: requests, refusals, the board, live events", async () => {
+    await launch(2);
+    const { client, url } = await standby();
+    const switched = untilChannel(client, heat(), (channel) => channel.observed?.value === "on");
+    expect(await client.ask({ target: heat(), action: "on" }, { waitS: 10 })).toMatchObject({ outcome: "complete" });
+    expect((await switched).observed?.value).toBe("on");
+    expect(await client.ask({ target: "nowhere", action: "on" }).catch((error) => error.problem)).toMatchObject({
+      code: "unknown-channel",
+      status: 422,
+    });
+    const ready = await (await fetch(`${url}/health/ready`)).json();
+    expect(ready).toMatchObject({ ready: true, standsBy: true, holder: expect.any(String) });
+  });
+
+  it("is told by nobody that it is trusted: a forged hop is turned away, not handed round", async () => {
+    await launch(2);
+    const { url } = await standby();
+    const answer = await fetch(`${url}/api/v1/board`, { headers: { "bold-relay-via": "somebody" } });
+    expect([answer.status, (await answer.json()).code]).toEqual([503, "service-busy"]);
+  });
+});
+
+describe("the holder goes", () => {
+  it("in order: the next one takes over at once, and what is open goes on there", async () => {
+    await launch(2);
+    const first = await holder();
+    await board.setFault("silent");
+    const open = await first.client.ask({ target: heat(), action: "off" });
+    await first.end();
+    await board.setFault("none");
+    expect(await holder(first)).not.toBe(first);
+    expect(await ended(open.id)).toMatchObject({ outcome: "complete" });
+  });
+
+  it("killed under load behind a balancer: what was taken has exactly one end, and asking goes on", async () => {
+    await launch(3);
+    const first = await holder();
+    const load = keepAsking(
+      ["heat", "sign", "heat", "pump", "dim"].map((channel) => world.address(`plover/${channel}`)),
+    );
+    const grows = (by: number) =>
+      poll(
+        async () => load.taken.length,
+        (
+          (from) => (count: number) =>
+            count >= from + by
+        )(load.taken.length),
+      );
+    await grows(60);
+    first.child().kill("SIGKILL");
+    await holder(first);
+    await grows(60);
+    await load.stop();
+    await Promise.all(load.taken.map(ended));
+    expect(await endsOf(load.taken)).toEqual({ ends: load.taken.length, requests: load.taken.length });
+  });
+
+  it("stopped and brought back: it writes nothing any more, neither to the broker nor to the journal", async () => {
+    await launch(2);
+    const first = await holder();
+    await board.setFault("silent");
+    const before = await first.client.ask({ target: heat(), action: "on" });
+    await poll(
+      async () => board.deeds.some(({ id }) => id === before.commands[0]?.id),
+      (heard) => heard,
+    );
+    first.child().kill("SIGSTOP");
+    const second = await holder(first);
+    await board.setFault("none");
+    const after = await second.client.ask({ target: heat(), action: "off" }, { waitS: 20 });
+    expect(after.outcome).toBe("complete");
+    const heardBefore = board.deeds.length;
+    first.child().kill("SIGCONT");
+    // It answers again only once it knows its place, and then as the holder does.
+    const seen = await poll(
+      () => first.client.request(after.id).catch(() => null),
+      (request) => request?.outcome === "complete",
+    );
+    expect(seen?.id).toBe(after.id);
+    await poll(
+      async () => (await (await fetch(`${first.url}/health/ready`)).json()) as { standsBy?: boolean },
+      ({ standsBy }) => standsBy === true,
+    );
+    expect((await holder()).url).toBe(second.url);
+    expect(await ended(before.id)).toMatchObject({ outcome: expect.stringMatching(/superseded|not-at-all|complete/) });
+    expect(board.deeds.slice(heardBefore).filter(({ id }) => id === before.commands[0]?.id)).toEqual([]);
+    expect(board.state.contacts.heat).toBe("off");
+    expect(await endsOf([before.id, after.id])).toEqual({ ends: 2, requests: 2 });
+  });
+
+  it("while nobody holds the lanes a request waits, and is answered by the next holder", async () => {
+    await launch(2);
+    const first = await holder();
+    const { client } = await standby();
+    first.child().kill("SIGKILL");
+    await first.child().ended;
+    const request = await client.ask({ target: heat(), action: "on" }, { waitS: 20 });
+    expect(request.outcome).toBe("complete");
+  });
+});
