@@ -12,6 +12,7 @@ const log = createLog("silent");
 interface Writer {
   readonly commit: GroupCommit<number, number>;
   readonly batches: number[][];
+  readonly lost: { times: number };
 }
 
 /** @param fail what the nth write (from 1) throws, if anything */
@@ -20,8 +21,12 @@ function writer(
 ): Writer {
   const batches: number[][] = [];
   let turn = 0;
+  const lost = { times: 0 };
   const commit = new GroupCommit<number, number>({
     name: "test",
+    onLeaseLost: () => {
+      lost.times += 1;
+    },
     queueLimit: options.queueLimit ?? 1_000,
     batchRows: options.batchRows ?? 100,
     log,
@@ -34,7 +39,7 @@ function writer(
       return rows.map((row) => row * 2);
     },
   });
-  return { commit, batches };
+  return { commit, batches, lost };
 }
 
 describe("group commit", () => {
@@ -72,6 +77,23 @@ describe("group commit", () => {
     await commit.stop();
     expect(await Promise.all(taken)).toEqual([2, 4]);
     await expect(commit.enqueue(4)).rejects.toMatchObject({ code: "service-busy" });
+  });
+});
+
+describe("a lease that another instance has taken", () => {
+  const gone = Object.assign(new pg.DatabaseError("taken over", 10, "error"), { code: "BL001" });
+
+  it("ends the writing: nothing is kept, everybody is told, nothing more is taken", async () => {
+    const { commit, batches, lost } = writer({ batchRows: 1, fail: () => gone });
+    const told = await Promise.allSettled([commit.enqueue(1), commit.enqueue(2)]);
+    expect(told.map((one) => one.status === "rejected" && one.reason.code)).toEqual(["service-busy", "service-busy"]);
+    await expect(commit.enqueue(3)).rejects.toMatchObject({ code: "service-busy" });
+    expect([batches, lost.times]).toEqual([[], 1]);
+  });
+
+  it("after a try that nobody knows the end of, claims nothing", async () => {
+    const { commit } = writer({ fail: (turn) => (turn === 1 ? new Error("Connection terminated") : gone) });
+    await expect(commit.enqueue(1)).rejects.toMatchObject({ code: "holder-lost" });
   });
 });
 

@@ -85,7 +85,7 @@ export class House {
 
   async close(): Promise<void> {
     await this.balancer?.stop();
-    await Promise.all(this.instances.map(({ child }) => child?.stop()));
+    for (const { child } of this.instances) await child?.stop();
     await this.broker?.stop();
     await this.postgres?.stop();
   }

@@ -92,7 +92,12 @@ export async function createWorld(options: WorldOptions = {}): Promise<World> {
     await service.linked;
     return service;
   };
-  const nothing: RunningService = { url: "http://127.0.0.1:1", linked: Promise.resolve(), stop: async () => {} };
+  const nothing: RunningService = {
+    url: "http://127.0.0.1:1",
+    linked: Promise.resolve(),
+    holds: false,
+    stop: async () => {},
+  };
   const started = options.clock ?? steadyClock;
   const world: World = {
     site,
