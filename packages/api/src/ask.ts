@@ -10,8 +10,11 @@ export interface AskBody {
   target: string;
   /** What it should do; a channel's kind says what it takes, a scene takes “recall”. */
   action: string;
-  /** The number that some actions take: a level in %, or how far to step. Clamped to the channel's range. */
-  value?: number;
+  /**
+   * What some actions take: a level in % or how far to step, clamped to the channel's range; or a colour, as #ff8800,
+   * 255,136,0 or a name.
+   */
+  value?: number | string;
   /** For how long, ms, 200 to 86 400 000; then the channel goes off again, whatever happens meanwhile. */
   forMs?: number;
   /** Answer at this stage instead of the channel's aim; never a higher one. */

@@ -60,7 +60,7 @@ export interface RequestView {
   target: string;
   action: string;
   /** As it was asked; what it became after clamping is its command's “to”. */
-  value: number | null;
+  value: number | string | null;
   forMs: number | null;
   outcome: Outcome;
   /** Why it was refused or matched nothing; null when it was accepted. */

@@ -1,14 +1,17 @@
 /** Codecs: what goes out comes back as meant, and anything else is garbled, never an exception. */
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { codecs, isGarbled, type Value } from "../src/index.ts";
+import { bindCodec, decodePresence, isGarbled, kindOf, type Value } from "../src/index.ts";
 import { commandId } from "./support/order.ts";
 
 const bytes = (text: string) => new TextEncoder().encode(text);
 const id = commandId(7);
 
 describe("json", () => {
-  const { json } = codecs;
+  const json = {
+    ...bindCodec("json", { slug: "porch", index: 1, kind: kindOf("relay"), reversed: false }),
+    decodeHere: (payload: Uint8Array) => decodePresence("json", payload),
+  };
 
   it("encodes to the byte", () => {
     const text = (to: Value, forMs: number | null) => new TextDecoder().decode(json.encode(id, to, forMs));

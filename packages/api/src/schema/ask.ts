@@ -26,7 +26,7 @@ const plainText = Joi.string()
 const ask = {
   target: plainText.min(1).max(200).required(),
   action: plainText.min(1).max(40).required(),
-  value: Joi.number(),
+  value: Joi.alternatives(Joi.number(), plainText.min(1).max(40)),
   forMs: Joi.number().integer().min(200).max(86_400_000),
   until: Joi.valid(...STAGES.slice(1)),
 };

@@ -1,6 +1,14 @@
 /** Joi schemas of profiles and sites, as they are loaded from files. */
-import { channelKinds, codecNames, type DeliveryPolicy, type Profile, type SiteDescription } from "@bold-relay/core";
+import {
+  bindCodec,
+  channelKinds,
+  type DeliveryPolicy,
+  kindOf,
+  type Profile,
+  type SiteDescription,
+} from "@bold-relay/core";
 import Joi from "joi";
+import { payloadForm } from "./payload-form.ts";
 
 /** Slugs become topic levels: no wildcard, no slash, nothing that changes with case. */
 const slug = Joi.string()
@@ -22,48 +30,71 @@ const delivery = Joi.object<Partial<DeliveryPolicy>>({
   tolerance: Joi.number().min(0).max(50),
   whenAbsent: Joi.valid("hold", "refuse"),
   powerUp: Joi.valid("keep", "restore", "safe"),
-  safe: Joi.alternatives(Joi.valid("on", "off"), Joi.number()).allow(null),
+  safe: Joi.alternatives(Joi.valid("on", "off"), Joi.string().pattern(/^#[0-9a-f]{6}$/), Joi.number()).allow(null),
   autoOffMs: ms.min(1_000).max(86_400_000).allow(null),
   holdForMs: ms.min(200).max(60_000).allow(null),
   timesItself: Joi.boolean(),
   knowsRepeats: Joi.boolean(),
 });
 
-/** A topic pattern: plain levels and {site}, {device}, {channel}; no wildcard, no `$` at the start (MQTT 5, section 4.7). */
+const LEVEL = "(?:[A-Za-z0-9_.-]|\\{(?:site|device|channel|index)\\})+";
+
+/** A topic pattern: plain text and {site}, {device}, {channel}, {index}; no wildcard, no `$` at the start (MQTT 5, section 4.7). */
 const topic = Joi.string()
   .max(200)
-  .pattern(/^(?:[a-z0-9_-]+|\{(?:site|device|channel)\})(?:\/(?:[a-z0-9_-]+|\{(?:site|device|channel)\}))*$/i)
-  .custom((pattern: string, helpers) =>
-    pattern.includes("{site}") && pattern.includes("{device}") ? pattern : helpers.error("topic.shared"),
-  )
+  .pattern(new RegExp(`^${LEVEL}(?:/${LEVEL})*$`))
+  .custom((pattern: string, helpers) => (pattern.includes("{device}") ? pattern : helpers.error("topic.shared")))
   .messages({
     "string.pattern.base":
-      "{{#label}} may hold topic levels of letters, digits, - and _, and {site}, {device}, {channel}",
-    "topic.shared": "{{#label}} needs {site} and {device}, or two devices would share it",
+      "{{#label}} may hold topic levels of letters, digits, dots, - and _, and \\{site}, \\{device}, \\{channel}, \\{index}",
+    "topic.shared": "{{#label}} needs \\{device}, or two devices would share it",
   });
-/** One for every channel, or one for the device: its answers then tell by their id, or by their turn, whose they are. */
-const channelTopic = topic
-  .custom((pattern: string, helpers) => (pattern.includes("{channel}") ? pattern : helpers.error("topic.channel")))
-  .messages({ "topic.channel": "{{#label}} needs {channel}, or a device's channels would share it" });
+
+const SEAT = { slug: "channel", index: 1, kind: kindOf("relay"), reversed: false };
 
 export const profileSchema = Joi.object<Profile>({
   slug: slug.required(),
   name: words.required(),
-  codec: Joi.valid(...codecNames).required(),
+  codec: payloadForm.required(),
+  indexFrom: Joi.valid(0, 1),
   topics: Joi.object({
-    do: channelTopic.required(),
+    do: topic.allow(null).required(),
     done: topic.allow(null).required(),
-    is: channelTopic.allow(null).required(),
+    is: topic.allow(null).required(),
     here: topic.allow(null).required(),
   }).required(),
   delivery: delivery.default({}),
   hearOthers: Joi.boolean(),
+}).custom((profile: Profile, helpers) => {
+  const { topics, codec } = profile;
+  const names = bindCodec(codec, SEAT).namesChannel;
+  for (const role of ["do", "is"] as const) {
+    const pattern = topics[role];
+    // A channel's own topic, or a payload that says which channel is meant.
+    if (pattern !== null && !/\{(?:channel|index)\}/.test(pattern) && !names[role]) {
+      return helpers.message({
+        custom: `"topics.${role}" needs \\{channel} or \\{index}, or the payload must name the channel: a device's channels would share it`,
+      });
+    }
+  }
+  if (topics.do === null && topics.is === null)
+    return helpers.message({ custom: '"topics" has neither "do" nor "is": the device would have no channels' });
+  if (topics.do !== null && topics.do === topics.is && (profile.delivery.aim ?? "confirmed") === "confirmed") {
+    return helpers.message({
+      custom:
+        '"topics.do" and "topics.is" are the same: a report cannot be told from a command, so "delivery.aim" must be acknowledged or published',
+    });
+  }
+  return profile;
 });
 
 const channel = Joi.object({
   slug: slug.required(),
   name: words.required(),
   kind: Joi.valid(...Object.keys(channelKinds)).required(),
+  index: Joi.number().integer().min(0).max(65_535),
+  reversed: Joi.boolean(),
+  unit: Joi.string().trim().min(1).max(12),
   delivery,
 });
 
@@ -92,7 +123,13 @@ const scene = Joi.object({
   slug: slug.required(),
   name: words.required(),
   sets: Joi.array()
-    .items(Joi.object({ channel: member.required(), action: words.required(), value: Joi.number() }))
+    .items(
+      Joi.object({
+        channel: member.required(),
+        action: words.required(),
+        value: Joi.alternatives(Joi.number(), words),
+      }),
+    )
     .min(1)
     .max(512)
     .unique("channel")

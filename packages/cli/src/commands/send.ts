@@ -35,7 +35,7 @@ Examples:
   bold-relay send all porches off
   bold-relay send alder-row/evening recall
 
-Actions: on, off, toggle, back · dimmer: level, brighter, darker · motor: open, close, stop, level · gate: pulse · scene: recall`,
+Actions: on, off, toggle, back · dimmer: level, brighter, darker · colour: colour · motor, position: open, close, stop, level · gate: pulse · scene: recall`,
   )
   .action(async (words: string[], options: SendOptions, command: Command) => {
     const { client, json } = connectionOf(command);
@@ -49,12 +49,12 @@ Actions: on, off, toggle, back · dimmer: level, brighter, darker · motor: open
     else printOutcome(request, options);
   });
 
-/** The last word is the action; a number after it is its value: "hall dimmer level 35 %". */
+/** The last word is the action; a number or a colour after it is its value: "hall dimmer level 35 %". */
 function bodyOf(words: readonly string[]): AskBody {
   const all = words.length === 1 ? (words[0] ?? "").split(/\s+/) : [...words];
   if (all.at(-1) === "%") all.pop();
   const number = /^(-?\d+(?:\.\d+)?)%?$/.exec(all.at(-1) ?? "");
-  const value = number && all.length > 2 ? Number(number[1]) : null;
+  const value = number && all.length > 2 ? Number(number[1]) : all.at(-2) === "colour" ? (all.at(-1) ?? null) : null;
   if (value !== null) all.pop();
   const action = all.pop() ?? "";
   const target = all.join(" ");

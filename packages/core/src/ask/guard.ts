@@ -1,10 +1,11 @@
 /** From an intent to what it asks of each channel, or the reason why it is refused. Pure. */
+import { colourNames, parseColour } from "../channel/colour.ts";
 import { channelKinds, kindOf } from "../channel/index.ts";
 import { type Action, clampLevel, DEFAULT_STEP } from "../channel/kind.ts";
 import { isOn, type Value } from "../channel/value.ts";
 import { hasReached } from "../delivery/stage.ts";
 import { type ErrorCode, type ErrorFacts, RelayError } from "../errors/relay-error.ts";
-import { resolveName } from "../site/name.ts";
+import { editDistance, resolveName } from "../site/name.ts";
 import type { Bundle, ChannelEntry, Snapshot } from "../site/snapshot.ts";
 import type { Asker, Intent } from "./intent.ts";
 
@@ -93,6 +94,11 @@ function partOf(channel: ChannelEntry, intent: Intent): Part {
 function wishOf(channel: ChannelEntry, action: Action, { action: name, value }: Intent): Wish {
   const kind = kindOf(channel.kind);
   const facts = { action: name, kind: kind.name };
+  if (action.asks === "colour") return { asks: "to", to: colourAsked(value, facts) };
+  if (typeof value === "string")
+    throw new RelayError("bad-request", {
+      why: `“${name}” of a ${kind.name} takes no words, and “${value}” is no number`,
+    });
   if (action.asks === "level") {
     if (value === null || !kind.range) {
       const { least = 0, most = 0, unit = "" } = kind.range ?? {};
@@ -107,6 +113,19 @@ function wishOf(channel: ChannelEntry, action: Action, { action: name, value }: 
   }
   if (value !== null) throw new RelayError("value-not-taken", facts);
   return action.asks === "to" ? { asks: "to", to: action.to } : { asks: action.asks };
+}
+
+/** @throws RelayError colour-needed */
+function colourAsked(value: Intent["value"], facts: ErrorFacts): Value {
+  const colour = typeof value === "string" ? parseColour(value) : null;
+  if (colour !== null) return colour;
+  throw new RelayError("colour-needed", { ...facts, nearest: nearestColours(String(value ?? "")) });
+}
+
+function nearestColours(text: string): string[] {
+  const wanted = text.trim().toLowerCase();
+  const distance = (name: string) => editDistance(name, wanted, 2);
+  return colourNames.filter((name) => distance(name) <= 2).sort((one, other) => distance(one) - distance(other));
 }
 
 /** How long it may last, ms: what was asked, what the channel allows, or one press of a hold, whichever is shortest. */

@@ -5,8 +5,8 @@ export interface Intent {
   /** The name or address of a channel, a group or a scene, as the asker said it. */
   readonly target: string;
   readonly action: string;
-  /** The number that the action takes: a level, or how far to step. */
-  readonly value: number | null;
+  /** What the action takes: a level, how far to step, or a colour in words. */
+  readonly value: number | string | null;
   /** For how long, ms; then the channel goes back to off. null: for good. */
   readonly forMs: number | null;
   /** The stage at which the asker wants to be answered; null: at the channel's aim. */

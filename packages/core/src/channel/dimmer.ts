@@ -18,5 +18,6 @@ export const dimmer: ChannelKind = {
   rest: 0,
   repeatable: true,
   restorable: true,
-  words: (value) => (typeof value === "number" ? `${value} %` : value),
+  input: false,
+  words: (value) => (typeof value === "number" ? `${value} %` : String(value)),
 };

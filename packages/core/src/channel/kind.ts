@@ -5,6 +5,7 @@ import type { Value } from "./value.ts";
  * What an action asks for:
  * - to: always the same setpoint
  * - level: the number that the asker gives, in the kind's range
+ * - colour: the colour that the asker gives
  * - step: so much more or less than it is; the asker may say how much
  * - toggle: the other of on and off
  * - back: what it was before the last change
@@ -14,6 +15,7 @@ import type { Value } from "./value.ts";
 export type Action =
   | { readonly asks: "to"; readonly to: Value; readonly urgent?: true }
   | { readonly asks: "level" }
+  | { readonly asks: "colour" }
   | { readonly asks: "step"; readonly sign: 1 | -1 }
   | { readonly asks: "toggle" }
   | { readonly asks: "back" };
@@ -33,6 +35,8 @@ export interface ChannelKind {
   readonly repeatable: boolean;
   /** Whether a power-up rule may move it. */
   readonly restorable: boolean;
+  /** It is only looked at: a contact, a reading. Nothing is ever sent to it. */
+  readonly input: boolean;
   /** A value as people say it. @example dimmer.words(35) // → "35 %" */
   words(value: Value): string;
 }

@@ -15,8 +15,9 @@ export const motor: ChannelKind = {
   rest: 0,
   repeatable: true,
   restorable: false,
+  input: false,
   words(value) {
-    if (typeof value !== "number") return value;
+    if (typeof value !== "number") return String(value);
     return value === 0 ? "standing" : `${value > 0 ? "opening" : "closing"} at ${Math.abs(value)} %`;
   },
 };

@@ -10,5 +10,6 @@ export const pulse: ChannelKind = {
   rest: "off",
   repeatable: false,
   restorable: false,
+  input: false,
   words: String,
 };

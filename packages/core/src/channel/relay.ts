@@ -15,5 +15,6 @@ export const relay: ChannelKind = {
   rest: "off",
   repeatable: true,
   restorable: true,
+  input: false,
   words: String,
 };

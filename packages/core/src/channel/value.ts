@@ -1,28 +1,41 @@
 /** What a channel can be told or be seen to be, as a value that means the same to every device. */
 
-/** An absolute setpoint or observation: a word, or a number in the unit of its channel's kind. */
-export type Value = "on" | "off" | "pulse" | number;
+/** "#rrggbb" in small letters. */
+export type Colour = `#${string}`;
 
-const WORDS: readonly unknown[] = ["on", "off", "pulse"];
+/**
+ * An absolute setpoint or observation: a word, a colour, or a number in the unit of its channel's kind. "stop" is a
+ * setpoint only: stand wherever you are.
+ */
+export type Value = "on" | "off" | "pulse" | "stop" | Colour | number;
+
+const WORDS: readonly unknown[] = ["on", "off", "pulse", "stop"];
+const UNLIT: Colour = "#000000";
+
+export function isColour(candidate: unknown): candidate is Colour {
+  return typeof candidate === "string" && /^#[0-9a-f]{6}$/.test(candidate);
+}
 
 /** Whether a decoded payload is a value that some channel can have. */
 export function isValue(candidate: unknown): candidate is Value {
-  return WORDS.includes(candidate) || (typeof candidate === "number" && Number.isFinite(candidate));
+  if (typeof candidate === "number") return Number.isFinite(candidate);
+  return WORDS.includes(candidate) || isColour(candidate);
 }
 
 /** Whether something is made, lit or moving. */
 export function isOn(value: Value): boolean {
-  return typeof value === "number" ? value !== 0 : value === "on";
+  if (typeof value === "number") return value !== 0;
+  return value === "on" || (isColour(value) && value !== UNLIT);
 }
 
 /**
- * Whether an observed value is what was commanded.
+ * Whether an observed value is what was commanded. Told to stop, a channel may stand anywhere.
  *
  * @param tolerance how far two numbers may lie apart, in the channel's unit
  */
 export function agrees(observed: Value, commanded: Value, tolerance: number): boolean {
   if (typeof observed === "number" && typeof commanded === "number") return Math.abs(observed - commanded) <= tolerance;
-  return observed === commanded;
+  return observed === commanded || commanded === "stop";
 }
 
 /** As the journal keeps it. @example valueText(35) // → "35" */
@@ -36,7 +49,7 @@ export function valueText(value: Value): string {
  * @throws RangeError when no value is written so
  */
 export function parseValue(text: string): Value {
-  if (WORDS.includes(text)) return text as Value;
+  if (WORDS.includes(text) || isColour(text)) return text as Value;
   const number = text.trim() === "" ? Number.NaN : Number(text);
   if (!Number.isFinite(number)) throw new RangeError(`“${text}” is not the value of a channel`);
   return number;

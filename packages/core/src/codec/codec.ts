@@ -1,4 +1,5 @@
 /** How values become payloads and payloads become evidence. A codec does no I/O: bytes in, meaning out. */
+import type { ChannelKind } from "../channel/kind.ts";
 import type { Value } from "../channel/value.ts";
 import type { Report } from "../delivery/transition.ts";
 import type { CommandId } from "../id.ts";
@@ -22,28 +23,51 @@ export interface Presence {
   readonly boot: string | null;
 }
 
-export interface Codec {
-  readonly name: string;
-  readonly about: string;
+/** The channel that payloads are about: what they need to know of it. */
+export interface Seat {
+  /** Its name on the device: "porch". */
+  readonly slug: string;
+  /** Its number on the device, as the device counts. */
+  readonly index: number;
+  readonly kind: ChannelKind;
+  /** Wired the other way round: on is off, full is none. */
+  readonly reversed: boolean;
+}
+
+/** A codec with its settings, for one channel. */
+export interface ChannelCodec {
   /** Whether an acknowledgement names its command. */
   readonly namesCommand: boolean;
+  /** Whether a payload names its channel, so that several may share a topic. */
+  readonly namesChannel: { readonly do: boolean; readonly done: boolean; readonly is: boolean };
+  /** How far apart two neighbouring values of the device lie, in the kind's unit; null where it has no such steps. */
+  readonly step: number | null;
   /**
    * The command payload.
    *
    * @param forMs how long the device should keep it so, ms; null: for good
    */
   encode(id: CommandId, to: Value, forMs: number | null): Uint8Array;
-  /** An acknowledgement; never throws. */
-  decodeDone(payload: Uint8Array): Acknowledgement | Garbled;
-  /** A report of state; never throws. `live` is the link's to say, not the payload's. */
-  decodeIs(payload: Uint8Array): Omit<Report, "live"> | Garbled;
+  /** An acknowledgement; null: it is about another channel. Never throws. */
+  decodeDone(payload: Uint8Array): Acknowledgement | Garbled | null;
+  /** A report of state; null: it is about another channel. Never throws. `live` is the link's to say, not the payload's. */
+  decodeIs(payload: Uint8Array): Omit<Report, "live"> | Garbled | null;
+}
+
+/** One form of payload. A new form is its file plus its line in `index.ts`. */
+export interface Codec<Settings> {
+  readonly name: string;
+  readonly about: string;
+  bind(settings: Settings, seat: Seat): ChannelCodec;
   /** A presence message; never throws. */
-  decodeHere(payload: Uint8Array): Presence | Garbled;
+  decodeHere(settings: Settings, payload: Uint8Array): Presence | Garbled;
+  /** What a device of this form says of itself: for stand-ins, and for the last will that its makers set. */
+  encodeHere(settings: Settings, presence: Presence): Uint8Array;
 }
 
 /** Whether decoding failed. */
-export function isGarbled(decoded: object): decoded is Garbled {
-  return "garbled" in decoded;
+export function isGarbled(decoded: unknown): decoded is Garbled {
+  return typeof decoded === "object" && decoded !== null && "garbled" in decoded;
 }
 
 /** Payloads longer than this are refused unread, bytes. */

@@ -3,50 +3,34 @@
  * `do` {"id":"…","to":"on"}, with "for":ms where the device times itself · `done` {"id":"…","ok":true,"code":1} · `is` {"to":"on","by":"command","id":"…"} ·
  * `here` {"up":true,"boot":"…"}. Unknown fields are left alone, so that a device may say more.
  */
-import { isValue } from "../channel/value.ts";
+import { isValue, type Value } from "../channel/value.ts";
 import type { Report } from "../delivery/transition.ts";
 import { type CommandId, isUuid } from "../id.ts";
-import { type Codec, type Garbled, isGarbled, MAX_PAYLOAD_BYTES } from "./codec.ts";
-import { decodeText, encodeText } from "./text.ts";
+import type { Acknowledgement, Codec, Garbled, Presence, Seat } from "./codec.ts";
+import { isGarbled } from "./codec.ts";
+import { documentFrom } from "./fields.ts";
+import { encodeText } from "./utf8.ts";
 
 const REPORTERS: readonly unknown[] = ["command", "hand", "timer", "boot"];
 
-export const json: Codec = {
+export const json: Codec<{ readonly form: "json" }> = {
   name: "json",
   about: "JSON objects with ids, our own form for new devices",
 
-  namesCommand: true,
+  bind: (_settings, seat) => ({
+    namesCommand: true,
+    namesChannel: { do: false, done: false, is: false },
+    step: null,
+    encode(id, to, forMs) {
+      const is = turned(to, seat);
+      const value = typeof is === "number" ? is : `"${is}"`;
+      return encodeText(`{"id":"${id}","to":${value}${forMs === null ? "" : `,"for":${forMs}`}}`);
+    },
+    decodeDone,
+    decodeIs: (payload) => decodeIs(payload, seat),
+  }),
 
-  encode(id, to, forMs) {
-    const value = typeof to === "number" ? to : `"${to}"`;
-    return encodeText(`{"id":"${id}","to":${value}${forMs === null ? "" : `,"for":${forMs}`}}`);
-  },
-
-  decodeDone(payload) {
-    const body = objectFrom(payload);
-    if (isGarbled(body)) return body;
-    const { id, ok, code } = body;
-    if (typeof id !== "string" || !isUuid(id)) return { garbled: '"id" is not the id of a command' };
-    if (typeof ok !== "boolean") return { garbled: '"ok" is not true or false' };
-    if (code !== undefined && !Number.isSafeInteger(code)) return { garbled: '"code" is not a whole number' };
-    return { id: id as CommandId, ok, code: (code as number | undefined) ?? null };
-  },
-
-  decodeIs(payload) {
-    const body = objectFrom(payload);
-    if (isGarbled(body)) return body;
-    const { to, by, id } = body;
-    if (!isValue(to)) return { garbled: '"to" is not "on", "off", "pulse" or a number' };
-    if (by !== undefined && !REPORTERS.includes(by)) {
-      return { garbled: '"by" is not one of command, hand, timer, boot' };
-    }
-    if (id !== undefined && (typeof id !== "string" || !isUuid(id))) {
-      return { garbled: '"id" is not the id of a command' };
-    }
-    return { value: to, by: (by as Report["by"]) ?? null, id: (id as CommandId) ?? null };
-  },
-
-  decodeHere(payload) {
+  decodeHere(_settings, payload): Presence | Garbled {
     const body = objectFrom(payload);
     if (isGarbled(body)) return body;
     const { up, boot } = body;
@@ -56,17 +40,45 @@ export const json: Codec = {
     }
     return { up, boot: (boot as string) ?? null };
   },
+
+  encodeHere: (_settings, { up, boot }) => encodeText(JSON.stringify(up && boot !== null ? { up, boot } : { up })),
 };
 
-function objectFrom(payload: Uint8Array): Record<string, unknown> | Garbled {
-  if (payload.length === 0) return { garbled: "empty payload" };
-  if (payload.length > MAX_PAYLOAD_BYTES) return { garbled: `longer than ${MAX_PAYLOAD_BYTES} bytes` };
-  let parsed: unknown;
-  try {
-    parsed = JSON.parse(decodeText(payload));
-  } catch {
-    return { garbled: "not JSON in UTF-8" };
+function decodeDone(payload: Uint8Array): Acknowledgement | Garbled {
+  const body = objectFrom(payload);
+  if (isGarbled(body)) return body;
+  const { id, ok, code } = body;
+  if (typeof id !== "string" || !isUuid(id)) return { garbled: '"id" is not the id of a command' };
+  if (typeof ok !== "boolean") return { garbled: '"ok" is not true or false' };
+  if (code !== undefined && !Number.isSafeInteger(code)) return { garbled: '"code" is not a whole number' };
+  return { id: id as CommandId, ok, code: (code as number | undefined) ?? null };
+}
+
+function decodeIs(payload: Uint8Array, seat: Seat): Omit<Report, "live"> | Garbled {
+  const body = objectFrom(payload);
+  if (isGarbled(body)) return body;
+  const { to, by, id } = body;
+  if (!isValue(to)) return { garbled: '"to" is not "on", "off", "pulse", a colour or a number' };
+  if (by !== undefined && !REPORTERS.includes(by)) {
+    return { garbled: '"by" is not one of command, hand, timer, boot' };
   }
+  if (id !== undefined && (typeof id !== "string" || !isUuid(id))) {
+    return { garbled: '"id" is not the id of a command' };
+  }
+  return { value: turned(to, seat), by: (by as Report["by"]) ?? null, id: (id as CommandId) ?? null };
+}
+
+/** Wired the other way round: made is open, and full is none. */
+function turned(value: Value, { reversed, kind }: Seat): Value {
+  if (!reversed) return value;
+  if (value === "on" || value === "off") return value === "on" ? "off" : "on";
+  return typeof value === "number" && kind.range ? kind.range.least + kind.range.most - value : value;
+}
+
+function objectFrom(payload: Uint8Array): Record<string, unknown> | Garbled {
+  const read = documentFrom(payload);
+  if (isGarbled(read)) return read;
+  const { document: parsed } = read;
   if (typeof parsed !== "object" || parsed === null || Array.isArray(parsed)) return { garbled: "not a JSON object" };
   return parsed as Record<string, unknown>;
 }

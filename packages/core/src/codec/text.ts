@@ -1,15 +1,150 @@
-/** UTF-8 for codecs. `core` has no host types: these two are part of every JavaScript host we run on (WHATWG Encoding). */
-declare const TextEncoder: new () => { encode(text: string): Uint8Array };
-declare const TextDecoder: new (label: string, options: { fatal: boolean }) => { decode(bytes: Uint8Array): string };
+/**
+ * Text with holes, as most simple firmware speaks it: "ON", "R3=1", "set 3 200". What is told and what is reported
+ * each have a pattern; answers are told apart by their words or by a result code.
+ */
 
-const encoder = new TextEncoder();
-const decoder = new TextDecoder("utf-8", { fatal: true });
+import { colourParts } from "../channel/colour.ts";
+import { isColour, type Value } from "../channel/value.ts";
+import type { CommandId } from "../id.ts";
+import { isUuid } from "../id.ts";
+import { type Acknowledgement, type Codec, type Garbled, MAX_PAYLOAD_BYTES, type Seat } from "./codec.ts";
+import {
+  type Meaning,
+  readColourParts,
+  readNumber,
+  readValue,
+  type Scalar,
+  sameScalar,
+  stepOf,
+  writeValue,
+} from "./meaning.ts";
+import { type Filling, fill, type Hole, holesOf, read } from "./template.ts";
+import { decodeText, encodeText } from "./utf8.ts";
 
-export function encodeText(text: string): Uint8Array {
-  return encoder.encode(text);
+export interface TextSettings extends Meaning {
+  readonly form: "text";
+  /** Holes {value}, {red}, {green}, {blue}, {index}, {channel}, {id}, {for}. Default "{value}". */
+  readonly do?: string;
+  /** What is told where the device times itself and a time was asked for. Default: `do`. */
+  readonly doFor?: string;
+  /** Holes {value}, {red}, {green}, {blue}, {index}, {channel}, {id}. Default "{value}". */
+  readonly is?: string;
+  readonly done?: {
+    /** Holes {result}, {index}, {channel}, {id}. Default "{result}". */
+    readonly pattern?: string;
+    /** Results that say yes; any other whole number says no. Default ok, done, yes, 1. */
+    readonly ok?: readonly Scalar[];
+    /** Results that say no. Default no, error, refused. */
+    readonly no?: readonly Scalar[];
+  };
+  /** Default up and down. */
+  readonly here?: { readonly up: Scalar; readonly down: Scalar };
 }
 
-/** @throws TypeError when the bytes are not UTF-8 */
-export function decodeText(bytes: Uint8Array): string {
-  return decoder.decode(bytes);
+const YES: readonly Scalar[] = ["ok", "done", "yes", 1];
+const NO: readonly Scalar[] = ["no", "error", "refused"];
+const HERE = { up: "up", down: "down" } as const;
+
+export const text: Codec<TextSettings> = {
+  name: "text",
+  about: "text with holes: words, numbers and single characters, one channel or many to a topic",
+
+  bind(settings, seat) {
+    const { do: told = "{value}", doFor = told, is = "{value}", done: { pattern = "{result}" } = {} } = settings;
+    return {
+      namesCommand: holesOf(pattern).includes("id"),
+      namesChannel: { do: namesChannel(told), done: namesChannel(pattern), is: namesChannel(is) },
+      step: stepOf(settings, seat),
+      encode: (id, to, forMs) =>
+        encodeText(fill(forMs === null ? told : doFor, { ...fillingOf(to, settings, seat), id, for: forMs ?? "" })),
+      decodeDone: (payload) => readWith(payload, pattern, seat, (found) => answerFrom(found, settings)),
+      decodeIs: (payload) =>
+        readWith(payload, is, seat, (found) => {
+          const raw = found.red === undefined ? found.value : null;
+          const value =
+            raw === null ? readColourParts([found.red, found.green, found.blue]) : readValue(raw, settings, seat);
+          if (value === null) return { garbled: `“${raw ?? "its parts"}” is no value of a ${seat.kind.name}` };
+          return { value, by: null, id: idFrom(found.id) };
+        }),
+    };
+  },
+
+  decodeHere({ here = HERE }, payload) {
+    const plain = textFrom(payload);
+    if (typeof plain !== "string") return plain;
+    if (sameScalar(plain, here.up)) return { up: true, boot: null };
+    if (sameScalar(plain, here.down)) return { up: false, boot: null };
+    return { garbled: `neither “${here.up}” nor “${here.down}”` };
+  },
+
+  encodeHere: ({ here = HERE }, { up }) => encodeText(String(up ? here.up : here.down)),
+};
+
+/** @returns the payload as text without the spaces around it, or why it is none */
+export function textFrom(payload: Uint8Array): string | Garbled {
+  if (payload.length === 0) return { garbled: "empty payload" };
+  if (payload.length > MAX_PAYLOAD_BYTES) return { garbled: `longer than ${MAX_PAYLOAD_BYTES} bytes` };
+  try {
+    return decodeText(payload).trim();
+  } catch {
+    return { garbled: "not UTF-8" };
+  }
+}
+
+/** What the holes of a command hold for this value and channel. */
+export function fillingOf(to: Value, meaning: Meaning, seat: Seat): Filling {
+  const place = { index: seat.index, channel: seat.slug, value: writeValue(to, meaning, seat) };
+  if (!isColour(to)) return place;
+  const [red, green, blue] = colourParts(to);
+  return { ...place, red, green, blue };
+}
+
+/** Whether a report or an answer that names a channel names this one. */
+export function isOfSeat(index: unknown, slug: unknown, seat: Seat): boolean {
+  if (index !== undefined && (typeof index !== "string" || readNumber(index) !== seat.index) && index !== seat.index)
+    return false;
+  return slug === undefined || sameScalar(slug, seat.slug);
+}
+
+/** Yes, no, or a result code that says which. */
+export function resultOf(
+  result: unknown,
+  ok: readonly Scalar[],
+  no: readonly Scalar[],
+): Omit<Acknowledgement, "id"> | null {
+  const number = typeof result === "string" || typeof result === "number" ? readNumber(result) : null;
+  const code = number !== null && Number.isSafeInteger(number) ? number : null;
+  if (ok.some((one) => sameScalar(result, one))) return { ok: true, code };
+  if (code !== null || no.some((one) => sameScalar(result, one))) return { ok: false, code };
+  return null;
+}
+
+/** A device may say more than ids that we gave: such a text is no id. */
+export function idFrom(raw: unknown): CommandId | null {
+  return typeof raw === "string" && isUuid(raw) ? (raw as CommandId) : null;
+}
+
+function answerFrom(found: Partial<Record<Hole, string>>, { done = {} }: TextSettings): Acknowledgement | Garbled {
+  const result = resultOf(found.result ?? "", done.ok ?? YES, done.no ?? NO);
+  if (found.result === undefined) return { id: idFrom(found.id), ok: true, code: null };
+  return result
+    ? { id: idFrom(found.id), ...result }
+    : { garbled: `“${found.result}” is neither a yes, a no nor a result code` };
+}
+
+function readWith<Decoded extends object>(
+  payload: Uint8Array,
+  pattern: string,
+  seat: Seat,
+  take: (found: Partial<Record<Hole, string>>) => Decoded | Garbled,
+): Decoded | Garbled | null {
+  const plain = textFrom(payload);
+  if (typeof plain !== "string") return plain;
+  const found = read(pattern, plain);
+  if (!found) return { garbled: `not of the form “${pattern}”` };
+  return isOfSeat(found.index, found.channel, seat) ? take(found) : null;
+}
+
+function namesChannel(pattern: string): boolean {
+  return /\{(?:index|channel)\}/.test(pattern);
 }

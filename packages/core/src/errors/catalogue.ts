@@ -121,6 +121,13 @@ export const errorCatalogue = {
     title: "The action needs a number",
     sentence: "To set the {action} of a {kind}, say a value from {least} to {most} {unit}. Nothing was sent.",
   },
+  "colour-needed": {
+    status: 422,
+    retryable: false,
+    title: "The action needs a colour",
+    sentence:
+      "To set the {action} of a {kind}, say a colour: #ff8800, 255,136,0 or a name like amber. Nothing was sent. {choices}",
+  },
   "value-not-taken": {
     status: 422,
     retryable: false,

@@ -1,16 +1,21 @@
 /** What a site is made of, as people describe it: rooms hold devices, devices hold channels. */
 import type { KindName } from "../channel/index.ts";
-import type { CodecName } from "../codec/index.ts";
+import type { PayloadForm } from "../codec/index.ts";
 import type { DeliveryPolicy } from "../delivery/policy.ts";
 
 /** What devices of one make have in common. Data, never code. */
 export interface Profile {
   readonly slug: string;
   readonly name: string;
-  readonly codec: CodecName;
-  /** Topic patterns over {site}, {device} and {channel}; null where this device has no such topic. */
+  readonly codec: PayloadForm;
+  /** What the device calls its first channel. Default 1. */
+  readonly indexFrom?: 0 | 1;
+  /**
+   * Topic patterns over {site}, {device}, {channel} and {index}; null where this device has no such topic. `do` is null
+   * for devices that only report.
+   */
   readonly topics: {
-    readonly do: string;
+    readonly do: string | null;
     readonly done: string | null;
     readonly is: string | null;
     readonly here: string | null;
@@ -27,6 +32,12 @@ export interface ChannelDescription {
   readonly slug: string;
   readonly name: string;
   readonly kind: KindName;
+  /** Its number on the device; default: its place in the list, counted from the profile's `indexFrom`. 0 to 65 535. */
+  readonly index?: number;
+  /** Wired the other way round: on is off, full is none. Default false. */
+  readonly reversed?: boolean;
+  /** Of a reading: "°C", "%", "lx". At most 12 characters. */
+  readonly unit?: string;
   /** Overrides of the profile's delivery settings. */
   readonly delivery?: Partial<DeliveryPolicy>;
 }
@@ -57,7 +68,7 @@ export interface GroupDescription {
 export interface SceneDescription {
   readonly slug: string;
   readonly name: string;
-  readonly sets: readonly { readonly channel: string; readonly action: string; readonly value?: number }[];
+  readonly sets: readonly { readonly channel: string; readonly action: string; readonly value?: number | string }[];
 }
 
 /** Channels of which one at most may be on. */

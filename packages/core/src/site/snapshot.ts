@@ -2,11 +2,13 @@
  * The immutable picture of all sites that every request is resolved against. Built once per change
  * of the model and then only read: look-ups by id, address, topic and name cost the same however many channels there are.
  */
-import type { KindName } from "../channel/index.ts";
-import { codecs } from "../codec/index.ts";
+import { type KindName, kindOf } from "../channel/index.ts";
+import type { Value } from "../channel/value.ts";
+import type { ChannelCodec } from "../codec/codec.ts";
+import { bindCodec } from "../codec/index.ts";
 import { type DeliveryPolicy, defaultPolicy } from "../delivery/policy.ts";
 import type { ChannelId } from "../id.ts";
-import type { Profile, SiteDescription } from "./model.ts";
+import type { ChannelDescription, Profile, SiteDescription } from "./model.ts";
 import { normalName } from "./name.ts";
 
 /** One channel with everything that stands around it. */
@@ -23,10 +25,17 @@ export interface ChannelEntry {
   readonly room: { readonly slug: string; readonly name: string };
   readonly device: { readonly id: number; readonly slug: string; readonly name: string; readonly address: string };
   readonly profile: Profile;
+  /** Its number on the device, as the device counts. */
+  readonly index: number;
+  readonly reversed: boolean;
+  readonly unit: string | null;
+  /** How its payloads are written and read. */
+  readonly codec: ChannelCodec;
   readonly policy: DeliveryPolicy;
   /** The lane that its commands go through; several channels may share one. */
   readonly lane: ChannelId;
-  readonly topics: { readonly do: string; readonly done: string | null; readonly is: string | null };
+  /** `do` is null for channels that only report. */
+  readonly topics: { readonly do: string | null; readonly done: string | null; readonly is: string | null };
 }
 
 /** A channel as the journal's model tables hold it. */
@@ -37,6 +46,7 @@ export interface ChannelRecord {
   readonly name: string;
   readonly kind: KindName;
   readonly delivery: Partial<DeliveryPolicy>;
+  readonly wiring: Pick<ChannelDescription, "index" | "reversed" | "unit">;
   readonly site: { readonly slug: string; readonly name: string };
   readonly room: { readonly slug: string; readonly name: string };
   /** `id`: the journal's number of the device. */
@@ -59,7 +69,7 @@ export interface Bundle {
   readonly members: readonly {
     readonly channel: ChannelId;
     readonly action: string | null;
-    readonly value: number | null;
+    readonly value: number | string | null;
   }[];
 }
 
@@ -73,9 +83,8 @@ export interface Interlock {
 
 /** What a message on a topic is about. */
 export type TopicUse =
-  /** `device`: its channels answer on one topic; the answer tells by its id, or by its turn, whose it is. */
-  | { readonly role: "done"; readonly channel: ChannelEntry; readonly device: boolean }
-  | { readonly role: "is" | "do"; readonly channel: ChannelEntry }
+  /** Several channels share the topic where the payload names the channel, or its answers come by turns. */
+  | { readonly role: "done" | "is" | "do"; readonly channels: readonly ChannelEntry[] }
   | { readonly role: "here"; readonly device: string; readonly profile: Profile };
 
 export interface Snapshot {
@@ -103,7 +112,7 @@ export interface Snapshot {
  * @param sites groups, scenes and interlocks; members that are no channel (any more) are left out
  */
 export function buildSnapshot(records: readonly ChannelRecord[], sites: readonly SiteRecord[] = []): Snapshot {
-  const channels = withLanes(records.map(entryOf));
+  const channels = withLanes(records.map((record, index) => entryOf(record, placeOnDevice(records, index))));
   const byAddress = new Map(channels.map((channel) => [channel.address, channel]));
   const bundles = sites.flatMap((site) => bundlesOf(site, byAddress));
   const byName = new Map<string, (ChannelEntry | Bundle)[]>();
@@ -139,23 +148,29 @@ function topicsOf(channels: readonly ChannelEntry[]): Pick<Snapshot, "byTopic" |
   const byTopic = new Map<string, TopicUse>();
   const filters = new Set<string>();
   const doFilters = new Set<string>();
+  const put = (topic: string | null, role: "done" | "is" | "do", channel: ChannelEntry) => {
+    if (topic === null) return;
+    const known = byTopic.get(topic);
+    if (!known) byTopic.set(topic, { role, channels: [channel] });
+    else if (known.role === role) byTopic.set(topic, { role, channels: [...known.channels, channel] });
+  };
   for (const channel of channels) {
     const { profile, topics, site, device } = channel;
     const patterns = profile.topics;
-    if (topics.is !== null) byTopic.set(topics.is, { role: "is", channel });
-    if (topics.done !== null && !byTopic.has(topics.done)) {
-      byTopic.set(topics.done, { role: "done", channel, device: !patterns.done?.includes("{channel}") });
-    }
-    byTopic.set(topics.do, { role: "do", channel });
+    // Where one topic serves more than one role, what comes in on it is a report first, and never our own (No Local).
+    put(topics.is, "is", channel);
+    put(topics.done, "done", channel);
+    put(topics.do, "do", channel);
     if (patterns.here !== null) {
       byTopic.set(fillTopic(patterns.here, channel), { role: "here", device: device.address, profile });
     }
-    doFilters.add(filterOf(patterns.do, site.slug));
+    if (patterns.do !== null && topics.do !== null) doFilters.add(filterOf(patterns.do, site.slug));
     for (const pattern of [patterns.done, patterns.is, patterns.here]) {
       if (pattern !== null) filters.add(filterOf(pattern, site.slug));
     }
     // Of this device only: on the others' command topics the broker shall still tell when nobody listens.
-    if (profile.hearOthers) filters.add(filterOf(patterns.do.replaceAll("{device}", device.slug), site.slug));
+    if (profile.hearOthers && patterns.do !== null)
+      filters.add(filterOf(patterns.do.replaceAll("{device}", device.slug), site.slug));
   }
   return { byTopic, filters: [...filters].sort(), doFilters: [...doFilters].sort() };
 }
@@ -164,22 +179,36 @@ function topicsOf(channels: readonly ChannelEntry[]): Pick<Snapshot, "byTopic" |
 function withLanes(channels: readonly ChannelEntry[]): ChannelEntry[] {
   const shared = new Map<string, ChannelId>();
   return channels.map((channel) => {
-    const { done } = channel.topics;
-    if (
-      done === null ||
-      channel.profile.topics.done?.includes("{channel}") ||
-      codecs[channel.profile.codec].namesCommand
-    )
-      return channel;
-    const lane = shared.get(done) ?? channel.id;
-    shared.set(done, lane);
+    const { codec, topics } = channel;
+    if (topics.done === null || !answersByTurns(channel) || codec.namesCommand) return channel;
+    const lane = shared.get(topics.done) ?? channel.id;
+    shared.set(topics.done, lane);
     return { ...channel, lane };
   });
 }
 
+/** Whether nothing but its turn, or the id in it, tells whose an answer of this device is. */
+export function answersByTurns({ profile, codec }: ChannelEntry): boolean {
+  return !/\{(?:channel|index)\}/.test(profile.topics.done ?? "{channel}") && !codec.namesChannel.done;
+}
+
+/** A value of this channel as people say it. @example channelWords(hallDimmer, 35) // → "35 %" */
+export function channelWords({ kind, unit }: Pick<ChannelEntry, "kind" | "unit">, value: Value): string {
+  const words = kindOf(kind).words(value);
+  return unit === null ? words : `${words} ${unit}`;
+}
+
+/** How many channels of the same device come before this record. */
+function placeOnDevice(records: readonly ChannelRecord[], index: number): number {
+  const device = records[index]?.device.id;
+  let first = index;
+  while (first > 0 && records[first - 1]?.device.id === device) first -= 1;
+  return index - first;
+}
+
 function bundlesOf(site: SiteRecord, byAddress: ReadonlyMap<string, ChannelEntry>): Bundle[] {
   const place = { slug: site.slug, name: site.name };
-  const member = (path: string, action: string | null, value: number | null) => {
+  const member = (path: string, action: string | null, value: number | string | null) => {
     const channel = byAddress.get(`${site.slug}/${path}`);
     return channel ? [{ channel: channel.id, action, value }] : [];
   };
@@ -206,37 +235,53 @@ function interlocksOf(sites: readonly SiteRecord[], byAddress: ReadonlyMap<strin
   return byChannel;
 }
 
-function entryOf(record: ChannelRecord): ChannelEntry {
+/** @param place how many channels of its device come before it */
+function entryOf(record: ChannelRecord, place: number): ChannelEntry {
   const device = { ...record.device, address: `${record.site.slug}/${record.device.slug}` };
-  const place = { site: record.site, device, slug: record.slug };
-  const { profile, delivery, ...rest } = record;
+  const { profile, delivery, wiring, ...rest } = record;
+  const { index = place + (profile.indexFrom ?? 1), reversed = false, unit = null } = wiring;
+  const kind = kindOf(record.kind);
+  const codec = bindCodec(profile.codec, { slug: record.slug, index, kind, reversed });
+  const where = { site: record.site, device, slug: record.slug, index };
+  const topic = (pattern: string | null) => (pattern === null ? null : fillTopic(pattern, where));
   return {
     ...rest,
     device,
     address: `${device.address}/${record.slug}`,
     profile,
+    index,
+    reversed,
+    unit,
+    codec,
     lane: record.id,
-    policy: Object.freeze({ ...defaultPolicy, ...profile.delivery, ...delivery }),
+    policy: Object.freeze({ ...defaultPolicy, ...toleranceOf(codec), ...profile.delivery, ...delivery }),
     topics: {
-      do: fillTopic(profile.topics.do, place),
-      done: profile.topics.done === null ? null : fillTopic(profile.topics.done, place),
-      is: profile.topics.is === null ? null : fillTopic(profile.topics.is, place),
+      do: kind.input ? null : topic(profile.topics.do),
+      done: kind.input ? null : topic(profile.topics.done),
+      is: topic(profile.topics.is),
     },
   };
+}
+
+/** A device with few steps cannot come nearer than one of them to what it was told. */
+function toleranceOf({ step }: ChannelCodec): Partial<DeliveryPolicy> {
+  return step === null ? {} : { tolerance: Math.max(defaultPolicy.tolerance, Math.ceil(step)) };
 }
 
 interface TopicPlace {
   readonly site: { readonly slug: string };
   readonly device: { readonly slug: string };
   readonly slug: string;
+  readonly index: number;
 }
 
 /** `{site}/{device}/{channel}/do` → `alder-row/finch/porch/do` */
-function fillTopic(pattern: string, place: TopicPlace): string {
+export function fillTopic(pattern: string, place: TopicPlace): string {
   return pattern
     .replaceAll("{site}", place.site.slug)
     .replaceAll("{device}", place.device.slug)
-    .replaceAll("{channel}", place.slug);
+    .replaceAll("{channel}", place.slug)
+    .replaceAll("{index}", String(place.index));
 }
 
 /** `{site}/{device}/{channel}/is` → `alder-row/+/+/is`: one subscription a site instead of one a channel. */

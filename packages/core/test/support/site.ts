@@ -23,6 +23,7 @@ function record(id: number, room: string, name: string, more: Partial<ChannelRec
     name,
     kind: "light",
     delivery: {},
+    wiring: {},
     site: { slug: "alder-row", name: "Alder Row" },
     room: { slug: roomSlug, name: room },
     device: { id, slug: roomSlug, name: `board in ${room}` },

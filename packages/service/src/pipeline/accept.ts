@@ -6,7 +6,6 @@ import {
   type ChannelId,
   type CommandId,
   type CommandOrder,
-  codecs,
   type Doom,
   decide,
   guard,
@@ -15,6 +14,7 @@ import {
   newCommand,
   type Order,
   type Part,
+  payloadText,
   RelayError,
   type RequestId,
   type Situation,
@@ -206,10 +206,9 @@ type Terms = Pick<Order, "to" | "urgent" | "forMs" | "clearWithinMs"> & { readon
 
 /** What a command carries beside its place in the journal. The same for a new one and one found after a restart. */
 export function commandTerms(
-  { id: channel, kind, profile, policy, topics }: Order["channel"],
+  { id: channel, kind, codec, policy, topics }: Order["channel"],
   { id, to, urgent, forMs, clearWithinMs }: Terms,
 ): Omit<CommandOrder, "requestId" | "seq" | "askedAt"> {
-  const codec = codecs[profile.codec];
   const payload = codec.encode(id, to, policy.timesItself ? forMs : null);
   return {
     id,
@@ -221,7 +220,7 @@ export function commandTerms(
     forMs,
     anonymous: topics.done !== null && !codec.namesCommand,
     clearWithinMs,
-    wire: { topic: topics.do, payload: Buffer.from(payload).toString("utf8") },
+    wire: { topic: topics.do ?? "", payload: payloadText(payload) },
   };
 }
 

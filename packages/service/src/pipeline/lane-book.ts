@@ -4,7 +4,6 @@ import {
   type ChannelId,
   type Command,
   type CommandId,
-  codecs,
   type Doom,
   type Effect,
   emptyLane,
@@ -158,14 +157,15 @@ export class LaneBook {
   private publish({ command, attempt, expiryMs }: Extract<Effect, { type: "publish" }>): void {
     const entry = this.parts.board.snapshot.byId.get(command.channel);
     // A channel that left the model meanwhile: nothing is written, and the command ends for want of an answer.
-    if (!entry) return;
-    const { policy, profile, topics } = entry;
-    const payload = codecs[profile.codec].encode(command.id, command.to, policy.timesItself ? command.forMs : null);
+    const topic = entry?.topics.do ?? null;
+    if (!entry || topic === null) return;
+    const { policy, codec } = entry;
+    const payload = codec.encode(command.id, command.to, policy.timesItself ? command.forMs : null);
     // At QoS 1 the broker may hand it to the device twice. One that cannot tell would pulse twice; but where the
     // broker's receipt is all that can ever be proven, there must be one.
     const qos = command.once && !policy.knowsRepeats && policy.aim !== "published" ? 0 : 1;
     failHere("before-write");
-    this.parts.link().publish({ topic: topics.do, payload, expiryMs, qos }, (code) => {
+    this.parts.link().publish({ topic, payload, expiryMs, qos }, (code) => {
       failHere("on-receipt");
       this.dispatch(command.channel, { type: "puback", id: command.id, attempt, code });
     });

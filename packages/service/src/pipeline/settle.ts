@@ -3,19 +3,21 @@
  * commands go to the journal, and only what the journal has is told as an end.
  */
 import {
+  answersByTurns,
   type ChannelEntry,
   type ChannelId,
   type Clues,
   type Command,
   type CommandId,
-  codecs,
   confirms,
+  decodePresence,
   type Garbled,
   isGarbled,
   observe,
   openCommands,
   outcomeOf,
   type Presence,
+  payloadText,
   RelayError,
   type Report,
   type Value,
@@ -83,25 +85,57 @@ export class Settle {
   receive(topic: string, payload: Uint8Array, live: boolean): void {
     const use = this.parts.board.snapshot.byTopic.get(topic);
     if (!use) return this.odd(topic, "no channel has this topic");
-    if (use.role === "here") return this.receiveHere(topic, use.device, codecs[use.profile.codec].decodeHere(payload));
-    if (use.role === "do") return this.receiveOthers(use.channel, live);
-    const codec = codecs[use.channel.profile.codec];
-    const wire: WireSight = { topic, payload: printable(payload) };
-    if (use.role === "done") {
-      const done = codec.decodeDone(payload);
-      if (isGarbled(done)) return this.odd(topic, done.garbled);
-      // A retained acknowledgement is old news by definition.
-      if (!live) return this.odd(topic, "a retained acknowledgement");
-      failHere("on-acknowledgement");
-      const event = { type: "done", ...done, wire } as const;
-      if (!use.device) this.parts.lanes().dispatch(use.channel.id, event);
-      else this.parts.lanes().dispatchDone(this.siblingsOf(use.channel), event);
-      return;
+    if (use.role === "here") return this.receiveHere(topic, use.device, decodePresence(use.profile.codec, payload));
+    const wire: WireSight = { topic, payload: payloadText(payload) };
+    const understood = use.channels.filter((channel) => this.receiveAt(channel, use.role, payload, live, wire));
+    if (understood.length === 0 && use.channels.length > 1)
+      this.odd(topic, "it names none of the channels of this topic");
+  }
+
+  /** @returns whether the message is about this channel */
+  private receiveAt(
+    channel: ChannelEntry,
+    role: "do" | "done" | "is",
+    payload: Uint8Array,
+    live: boolean,
+    wire: WireSight,
+  ): boolean {
+    const { topic } = wire;
+    if (role === "do") {
+      this.receiveOthers(channel, live);
+      return true;
     }
+    if (role === "done") return this.receiveDone(channel, payload, live, wire);
+    const report = channel.codec.decodeIs(payload);
+    if (report === null) return false;
     if (live) failHere("on-report");
-    const report = codec.decodeIs(payload);
-    if (isGarbled(report)) return this.odd(topic, report.garbled);
-    this.receiveReport(use.channel, { ...report, live }, wire);
+    if (isGarbled(report)) this.odd(topic, report.garbled);
+    else this.receiveReport(channel, { ...report, live }, wire);
+    return true;
+  }
+
+  private receiveDone(channel: ChannelEntry, payload: Uint8Array, live: boolean, wire: WireSight): boolean {
+    const done = channel.codec.decodeDone(payload);
+    if (done === null) return false;
+    if (isGarbled(done)) {
+      this.odd(wire.topic, done.garbled);
+      return true;
+    }
+    // A retained acknowledgement is old news by definition.
+    if (!live) {
+      this.odd(wire.topic, "a retained acknowledgement");
+      return true;
+    }
+    failHere("on-acknowledgement");
+    const event = { type: "done", ...done, wire } as const;
+    // The channels share the topic, and each would take the same answer: it is told once.
+    if (answersByTurns(channel)) {
+      const siblings = this.siblingsOf(channel);
+      if (channel.id === siblings[0]) this.parts.lanes().dispatchDone(siblings, event);
+    } else {
+      this.parts.lanes().dispatch(channel.id, event);
+    }
+    return true;
   }
 
   private siblingsOf(channel: ChannelEntry): ChannelId[] {
@@ -313,12 +347,4 @@ export class Settle {
     this.oddities.set(topic, { since: now, count: 0 });
     this.parts.log.warn({ topic, why, since: known?.count ?? 0 }, "message ignored");
   }
-}
-
-/** Payload bytes as text that may stand in a journal, a log and a screen. */
-function printable(payload: Uint8Array): string {
-  return Buffer.from(payload)
-    .toString("utf8")
-    .replace(/\p{Cc}/gu, "\u00b7")
-    .slice(0, 1_000);
 }

@@ -27,7 +27,7 @@ export interface AcceptRow {
   readonly keyId: number | null;
   readonly target: string;
   readonly action: string;
-  readonly value: number | null;
+  readonly value: number | string | null;
   readonly forMs: number | null;
   /** Set where the request ends on arrival. */
   readonly outcome: "refused" | "unmatched" | null;
@@ -53,9 +53,9 @@ with held as materialized (
 ), incoming as (
   select * from rows from (json_to_recordset($1) as (
     id uuid, asked_at timestamptz, inlet text, asker text, key_id int, target text, action text,
-    value float8, for_ms int, outcome text, refusal jsonb, idem_asker text, idem_key text, body_sha256 text
+    value float8, value_text text, for_ms int, outcome text, refusal jsonb, idem_asker text, idem_key text, body_sha256 text
   )) with ordinality as i (
-    id, asked_at, inlet, asker, key_id, target, action, value, for_ms, outcome, refusal,
+    id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal,
     idem_asker, idem_key, body_sha256, place), held
 ), ordered as (
   select * from rows from (json_to_recordset($2) as (
@@ -69,8 +69,8 @@ with held as materialized (
   on conflict do nothing
   returning request_id
 ), kept as (
-  insert into request (id, asked_at, inlet, asker, key_id, target, action, value, for_ms, outcome, refusal)
-  select id, asked_at, inlet, asker, key_id, target, action, value, for_ms, outcome, refusal from incoming i
+  insert into request (id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal)
+  select id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal from incoming i
   where (key_id is null or exists (select from api_key k where k.id = i.key_id and k.revoked_at is null
       and (k.expires_at is null or k.expires_at > now())))
     and (idem_key is null or exists (select from claimed where claimed.request_id = i.id))
@@ -159,7 +159,8 @@ function requestRecord(row: AcceptRow) {
     key_id: row.keyId,
     target,
     action,
-    value,
+    value: typeof value === "number" ? value : null,
+    value_text: typeof value === "string" ? value : null,
     for_ms: row.forMs,
     outcome,
     refusal,

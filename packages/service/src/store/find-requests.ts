@@ -23,7 +23,7 @@ export interface RequestRecord {
   readonly target: string;
   readonly action: string;
   /** The number that came with the action, as it was asked: what it became stands in the command. */
-  readonly value: number | null;
+  readonly value: number | string | null;
   readonly forMs: number | null;
   /** Set where the request ended on arrival. */
   readonly outcome: Extract<Outcome, "refused" | "unmatched"> | null;
@@ -61,7 +61,7 @@ export const COMMAND_COLUMNS = `
 /** Of `request r`. */
 export const REQUEST_COLUMNS = `
   r.id, extract(epoch from r.asked_at)::float8 * 1000 as "askedAt", r.inlet, r.asker, r.target, r.action,
-  r.value, r.for_ms as "forMs", r.outcome, r.refusal`;
+  coalesce(to_jsonb(r.value_text), to_jsonb(r.value)) as value, r.for_ms as "forMs", r.outcome, r.refusal`;
 
 export async function findRequests(db: Db, ids: readonly string[]): Promise<RequestRecord[]> {
   const { rows } = await db.query(`select ${REQUEST_COLUMNS} from request r where r.id = any($1::uuid[])`, [ids]);

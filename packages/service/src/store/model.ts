@@ -5,7 +5,7 @@ import { type Db, inTransaction, type Pool } from "./pool.ts";
 /** Every channel in use, in schedule order. */
 export async function findChannels(db: Db): Promise<ChannelRecord[]> {
   const { rows } = await db.query(`
-    select c.id, c.number, c.slug, c.name, c.kind, c.delivery, p.body as profile,
+    select c.id, c.number, c.slug, c.name, c.kind, c.delivery, c.wiring, p.body as profile,
       json_build_object('slug', s.slug, 'name', s.name) as site,
       json_build_object('slug', r.slug, 'name', r.name) as room,
       json_build_object('id', d.id, 'slug', d.slug, 'name', d.name) as device
@@ -57,9 +57,9 @@ export async function saveSite(pool: Pool, site: SiteDescription): Promise<void>
         const deviceId = await upsert(db, "device", { site_id: siteId, slug: device.slug }, place);
         for (const channel of device.channels) {
           number += 1;
-          const { name, kind, delivery = {} } = channel;
-          const record = { name, kind, number, delivery, removed_at: null };
-          await upsert(db, "channel", { device_id: deviceId, slug: channel.slug }, record);
+          const { slug, name, kind, delivery = {}, ...wiring } = channel;
+          const record = { name, kind, number, delivery, wiring, removed_at: null };
+          await upsert(db, "channel", { device_id: deviceId, slug }, record);
         }
       }
     }

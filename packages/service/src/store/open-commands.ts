@@ -22,14 +22,14 @@ export interface OpenCommandRecord {
   readonly target: string;
   readonly action: string;
   /** As it was asked, of the whole request. */
-  readonly value: number | null;
+  readonly value: number | string | null;
   readonly askedForMs: number | null;
 }
 
 export async function findOpenCommands(db: Db): Promise<OpenCommandRecord[]> {
   const { rows } = await db.query(`
     select o.id, o.request_id as "requestId", o.channel_id as "channelId", o.seq, o.to_value as "to", o.progress,
-      o.urgent, o.for_ms as "forMs", o.clear_within_ms as "clearWithinMs", o.doom, r.value, r.for_ms as "askedForMs",
+      o.urgent, o.for_ms as "forMs", o.clear_within_ms as "clearWithinMs", o.doom, coalesce(to_jsonb(r.value_text), to_jsonb(r.value)) as value, r.for_ms as "askedForMs",
       extract(epoch from o.asked_at)::float8 * 1000 as "askedAt", r.inlet, r.asker, r.target, r.action
     from open_command o join request r on r.id = o.request_id
     order by o.seq`);

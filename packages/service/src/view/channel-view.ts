@@ -1,6 +1,15 @@
 /** A channel as callers see it: what it was told beside what it is. */
 import type { BundleView, ChannelView, LockoutView } from "@bold-relay/api";
-import { type Bundle, type ChannelEntry, channelKinds, isOn, kindOf, type Lockout, RECALL } from "@bold-relay/core";
+import {
+  type Bundle,
+  type ChannelEntry,
+  channelKinds,
+  channelWords,
+  isOn,
+  type Lockout,
+  RECALL,
+  type Value,
+} from "@bold-relay/core";
 import type { Board } from "../pipeline/board.ts";
 import type { Deadlines } from "../pipeline/deadlines.ts";
 import type { Lockouts } from "../pipeline/lockouts.ts";
@@ -13,7 +22,7 @@ export interface ChannelViewParts {
 }
 
 export function channelView(channel: ChannelEntry, { board, lockouts, deadlines }: ChannelViewParts): ChannelView {
-  const { words } = kindOf(channel.kind);
+  const words = (value: Value) => channelWords(channel, value);
   const offAt = deadlines.dueAt(channel.id);
   const lockout = lockouts.of(channel.id);
   const observed = board.observedOf(channel.id);

@@ -1,6 +1,6 @@
 /** A command as callers see it, with its verdict in words. */
 import type { CommandView, HopView } from "@bold-relay/api";
-import { type Hop, kindOf, verdict } from "@bold-relay/core";
+import { channelWords, type Hop, verdict } from "@bold-relay/core";
 import type { Board } from "../pipeline/board.ts";
 import type { CommandRecord } from "../store/find-requests.ts";
 
@@ -9,7 +9,7 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
   const { asker, inlet } = record;
   const entry = board.snapshot.byId.get(channelId);
   const presence = entry ? board.presenceOf(entry.device.address) : null;
-  const toText = entry ? kindOf(entry.kind).words(to) : String(to);
+  const toText = entry ? channelWords(entry, to) : String(to);
   const after = {
     accepted: afterMs(record, "accepted"),
     published: afterMs(record, "published"),

@@ -1,6 +1,15 @@
 /** The last 24 hours of a channel: every change and every command on one line of time, and the answer in one line. */
 import type { DayEntry, DayView } from "@bold-relay/api";
-import { type ChannelEntry, causeWords, dayAnswer, isOn, kindOf, onTimeMs, uuidV7 } from "@bold-relay/core";
+import {
+  type ChannelEntry,
+  causeWords,
+  channelWords,
+  dayAnswer,
+  isOn,
+  onTimeMs,
+  uuidV7,
+  type Value,
+} from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import type { Board } from "../pipeline/board.ts";
 import { type ChangeRecord, findChangesAndCommands } from "../store/find-day.ts";
@@ -19,7 +28,7 @@ export async function dayView(
   const now = clock.now();
   const from = now - DAY_MS;
   const { changes, commands } = await findChangesAndCommands(pool, channel.id, uuidV7(from, new Uint8Array(10)));
-  const { words } = kindOf(channel.kind);
+  const words = (value: Value) => channelWords(channel, value);
   const observed = board.observedOf(channel.id);
   const views = commands.map((record) => ({ record, view: commandView(record, board) }));
   const facts = {

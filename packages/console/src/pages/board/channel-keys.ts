@@ -35,6 +35,13 @@ export function channelKeys(channel: ChannelView, pressed: Wish | null): Key<Wis
       ];
     case "motor":
       return [key("Close", "close", -100), key("Stop", "stop", 0), key("Open", "open", 100)];
+    case "colour":
+      return [key("Off", "off", "#000000"), key("White", "on", "#ffffff")];
+    case "position":
+      return [key("Close", "close", 0), key("Stop", "stop", "stop"), key("Open", "open", 100)];
+    case "contact":
+    case "sensor":
+      return [];
     case "pulse":
       return [{ label: "Pulse", meaning: { action: "pulse" }, is: null, asked: open !== null || pressed !== null }];
   }

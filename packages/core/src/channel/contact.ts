@@ -1,0 +1,15 @@
+/** A contact that is only looked at: a door, a window, a float switch. */
+import type { ChannelKind } from "./kind.ts";
+
+export const contact: ChannelKind = {
+  name: "contact",
+  about: "an input that is made (on) or open (off): a door contact, a float switch; nothing can be asked of it",
+  actions: {},
+  range: null,
+  full: "on",
+  rest: "off",
+  repeatable: true,
+  restorable: false,
+  input: true,
+  words: (value) => (value === "on" ? "made" : value === "off" ? "open" : String(value)),
+};

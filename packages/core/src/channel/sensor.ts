@@ -1,0 +1,15 @@
+/** A reading: temperature, humidity, light. */
+import type { ChannelKind } from "./kind.ts";
+
+export const sensor: ChannelKind = {
+  name: "sensor",
+  about: "an input that reads a number in the unit that the channel names; nothing can be asked of it",
+  actions: {},
+  range: null,
+  full: 1,
+  rest: 0,
+  repeatable: true,
+  restorable: false,
+  input: true,
+  words: String,
+};

@@ -1,0 +1,138 @@
+/**
+ * Raw bytes, as relay boards on serial lines speak them: "A0 {index} {value} {sum}". Fixed bytes in hexadecimal, holes
+ * of one byte each, {value16} of two (high byte first), {sum} the low byte of the sum of all before it.
+ */
+import type { Value } from "../channel/value.ts";
+import type { Acknowledgement, Codec, Garbled, Seat } from "./codec.ts";
+import { type Meaning, readValue, type Scalar, stepOf, writeValue } from "./meaning.ts";
+
+export interface BytesSettings extends Meaning {
+  readonly form: "bytes";
+  /** Holes {value} or {value16}, {index}, {sum}. The device's words for on and off are numbers from 0 to 255. */
+  readonly do: string;
+  /** Holes {value} or {value16}, {index}, {sum}. Default: `do`. */
+  readonly is?: string;
+  readonly done?: {
+    /** Holes {result}, {index}, {sum}. */
+    readonly pattern: string;
+    /** Results that say yes; any other says no. Default 1. */
+    readonly ok?: readonly number[];
+  };
+  /** Whole payloads in hexadecimal. Default 01 and 00. */
+  readonly here?: { readonly up: string; readonly down: string };
+}
+
+type Found = Partial<Record<"value" | "index" | "result", number>>;
+
+const WORDS = { on: 1, off: 0 } as const;
+const HERE = { up: "01", down: "00" } as const;
+
+export const bytes: Codec<BytesSettings> = {
+  name: "bytes",
+  about: "raw bytes: fixed ones, the channel's number, the value, a check sum",
+
+  bind(settings, seat) {
+    const { do: told, is = told, done = { pattern: "{result}" } } = settings;
+    const meaning: Meaning = { ...settings, words: { ...WORDS, ...settings.words } };
+    return {
+      namesCommand: false,
+      namesChannel: {
+        do: told.includes("{index}"),
+        done: done.pattern.includes("{index}"),
+        is: is.includes("{index}"),
+      },
+      step: stepOf(meaning, seat),
+      encode: (_id, to) => write(told, { index: seat.index, value: byteOf(to, meaning, seat) }),
+      decodeDone: (payload): Acknowledgement | Garbled | null => {
+        const found = readBytes(done.pattern, payload);
+        if ("garbled" in found) return found;
+        if (found.index !== undefined && found.index !== seat.index) return null;
+        if (found.result === undefined) return { id: null, ok: true, code: null };
+        return { id: null, ok: (done.ok ?? [1]).includes(found.result), code: found.result };
+      },
+      decodeIs: (payload) => {
+        const found = readBytes(is, payload);
+        if ("garbled" in found) return found;
+        if (found.index !== undefined && found.index !== seat.index) return null;
+        const value = readValue(found.value, meaning, seat);
+        return value === null
+          ? { garbled: `${found.value} is no value of a ${seat.kind.name}` }
+          : { value, by: null, id: null };
+      },
+    };
+  },
+
+  decodeHere({ here = HERE }, payload) {
+    const hex = hexOf(payload);
+    if (hex === plainHex(here.up)) return { up: true, boot: null };
+    if (hex === plainHex(here.down)) return { up: false, boot: null };
+    return { garbled: `neither ${here.up} nor ${here.down}` };
+  },
+
+  encodeHere: ({ here = HERE }, { up }) => write(up ? here.up : here.down, {}),
+};
+
+/** "A0 {index}" → ["A0", "{index}"] */
+export function byteParts(pattern: string): string[] {
+  return pattern.match(/\{[a-z0-9]+\}|[0-9a-f]{2}/gi) ?? [];
+}
+
+function byteOf(to: Value, meaning: Meaning, seat: Seat): number {
+  const raw: Scalar = writeValue(to, meaning, seat);
+  return typeof raw === "number" ? raw : 0;
+}
+
+function write(pattern: string, filling: { readonly index?: number; readonly value?: number }): Uint8Array {
+  const out: number[] = [];
+  for (const part of byteParts(pattern)) {
+    const { index = 0, value = 0 } = filling;
+    if (part === "{index}") out.push(index & 0xff);
+    else if (part === "{value}") out.push(value & 0xff);
+    else if (part === "{value16}") out.push((value >> 8) & 0xff, value & 0xff);
+    else if (part === "{sum}") out.push(sumOf(out));
+    else out.push(Number.parseInt(part, 16));
+  }
+  return Uint8Array.from(out);
+}
+
+function readBytes(pattern: string, payload: Uint8Array): Found | Garbled {
+  const parts = byteParts(pattern);
+  const length = parts.reduce((sum, part) => sum + widthOf(part), 0);
+  if (payload.length !== length) return { garbled: `${payload.length} bytes, not ${length}` };
+  const found: Found = {};
+  let at = 0;
+  for (const part of parts) {
+    const byte = payload[at] ?? 0;
+    const hole = HOLE_OF[part];
+    if (hole !== undefined) found[hole] = widthOf(part) === 2 ? byte * 256 + (payload[at + 1] ?? 0) : byte;
+    else if (part === "{sum}" && byte !== sumOf([...payload.slice(0, at)]))
+      return { garbled: "the check sum is wrong" };
+    else if (part !== "{sum}" && byte !== Number.parseInt(part, 16))
+      return { garbled: `byte ${at + 1} is not ${part}` };
+    at += widthOf(part);
+  }
+  return found;
+}
+
+const HOLE_OF: Readonly<Record<string, keyof Found>> = {
+  "{value}": "value",
+  "{value16}": "value",
+  "{index}": "index",
+  "{result}": "result",
+};
+
+function widthOf(part: string): number {
+  return part === "{value16}" ? 2 : 1;
+}
+
+function sumOf(bytes: readonly number[]): number {
+  return bytes.reduce((sum, byte) => sum + byte, 0) & 0xff;
+}
+
+function hexOf(payload: Uint8Array): string {
+  return [...payload.slice(0, 64)].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
+function plainHex(text: string): string {
+  return text.replaceAll(" ", "").toLowerCase();
+}

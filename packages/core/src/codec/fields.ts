@@ -1,0 +1,201 @@
+/**
+ * JSON of the device's own (RFC 8259): what is told is a template, what comes back is found by JSON Pointers (RFC 6901).
+ * A text in the template that is nothing but a hole becomes what stands in it, in its own type.
+ */
+
+import type { Report } from "../delivery/transition.ts";
+import type { Seat } from "./codec.ts";
+import { type Acknowledgement, type Codec, type Garbled, isGarbled, type Presence } from "./codec.ts";
+import { type Meaning, readColourParts, readValue, type Scalar, sameScalar, stepOf } from "./meaning.ts";
+import { lookUp, NOTHING } from "./pointer.ts";
+import { type Filling, fill, type Hole } from "./template.ts";
+import { fillingOf, idFrom, isOfSeat, resultOf, textFrom } from "./text.ts";
+import { encodeText } from "./utf8.ts";
+
+/** A JSON value with holes in its texts. */
+export type Template = Scalar | null | readonly Template[] | { readonly [name: string]: Template };
+
+/** Pointers may hold {index} and {channel}: "/relays/{index}/on". */
+export interface FieldsSettings extends Meaning {
+  readonly form: "fields";
+  /** Holes {value}, {red}, {green}, {blue}, {index}, {channel}, {id}, {for}. */
+  readonly do: Template;
+  /** What is told where the device times itself and a time was asked for. Default: `do`. */
+  readonly doFor?: Template;
+  readonly is?: {
+    readonly value?: string;
+    /** A colour that comes in three numbers. */
+    readonly red?: string;
+    readonly green?: string;
+    readonly blue?: string;
+    readonly index?: string;
+    readonly channel?: string;
+    readonly id?: string;
+    /** Where it says what made it so, and what it calls each cause. */
+    readonly by?: string;
+    readonly causes?: Partial<Record<"command" | "hand" | "timer" | "boot", readonly Scalar[]>>;
+  };
+  readonly done?: {
+    /** Where it says yes or no. Left out: that it answers is a yes. */
+    readonly result?: string;
+    /** Default true, ok, done, yes, 1. */
+    readonly ok?: readonly Scalar[];
+    /** Default false, no, error, refused. */
+    readonly no?: readonly Scalar[];
+    readonly index?: string;
+    readonly channel?: string;
+    readonly id?: string;
+  };
+  /** Without `value` the whole payload is compared, as a bare word. */
+  readonly here?: { readonly value?: string; readonly up: Scalar; readonly down: Scalar; readonly boot?: string };
+}
+
+const YES: readonly Scalar[] = [true, "ok", "done", "yes", 1];
+const NO: readonly Scalar[] = [false, "no", "error", "refused"];
+const HERE = { value: "/up", up: true, down: false, boot: "/boot" } as const;
+const CAUSES = ["command", "hand", "timer", "boot"] as const;
+
+export const fields: Codec<FieldsSettings> = {
+  name: "fields",
+  about: "JSON of the device's own: a template out, JSON Pointers in",
+
+  bind(settings, seat) {
+    const { do: told, doFor = told, is = { value: "/value" }, done = {} } = settings;
+    return {
+      namesCommand: done.id !== undefined,
+      namesChannel: { do: hasPlace(told), done: namesPlace(done), is: namesPlace(is) },
+      step: stepOf(settings, seat),
+      encode: (id, to, forMs) => {
+        const filling = { ...fillingOf(to, settings, seat), id, for: forMs ?? "" };
+        return encodeText(JSON.stringify(filled(forMs === null ? told : doFor, filling)));
+      },
+      decodeDone: (payload) => answerFrom(payload, done, seat),
+      decodeIs: (payload) => reportFrom(payload, is, settings, seat),
+    };
+  },
+
+  decodeHere({ here = HERE }, payload): Presence | Garbled {
+    const wanted = `neither ${JSON.stringify(here.up)} nor ${JSON.stringify(here.down)}`;
+    if (here.value === undefined) {
+      const plain = textFrom(payload);
+      if (typeof plain !== "string") return plain;
+      if (sameScalar(plain, here.up)) return { up: true, boot: null };
+      return sameScalar(plain, here.down) ? { up: false, boot: null } : { garbled: wanted };
+    }
+    const read = documentFrom(payload);
+    if (isGarbled(read)) return read;
+    const raw = lookUp(read.document, here.value);
+    const told = here.boot === undefined ? NOTHING : lookUp(read.document, here.boot);
+    const boot = typeof told === "string" || typeof told === "number" ? String(told).slice(0, 64) : null;
+    if (sameScalar(raw, here.up)) return { up: true, boot };
+    return sameScalar(raw, here.down) ? { up: false, boot } : { garbled: `${wanted} at ${here.value}` };
+  },
+
+  encodeHere({ here = HERE }, { up, boot }) {
+    if (here.value === undefined) return encodeText(String(up ? here.up : here.down));
+    const body: Record<string, unknown> = {};
+    put(body, here.value, up ? here.up : here.down);
+    if (up && boot !== null && here.boot !== undefined) put(body, here.boot, boot);
+    return encodeText(JSON.stringify(body));
+  },
+};
+
+/** @returns the JSON document, or why there is none */
+export function documentFrom(payload: Uint8Array): { readonly document: unknown } | Garbled {
+  const plain = textFrom(payload);
+  if (typeof plain !== "string") return plain;
+  try {
+    return { document: JSON.parse(plain) };
+  } catch {
+    return { garbled: "not JSON in UTF-8" };
+  }
+}
+
+function reportFrom(
+  payload: Uint8Array,
+  is: NonNullable<FieldsSettings["is"]>,
+  settings: FieldsSettings,
+  seat: Seat,
+): Omit<Report, "live"> | Garbled | null {
+  const read = documentFrom(payload);
+  if (isGarbled(read)) return read;
+  const at = finder(read.document, seat);
+  if (!isOfSeat(at(is.index), at(is.channel), seat)) return null;
+  const raw = is.red === undefined ? at(is.value ?? "/value") : null;
+  // One of several channels that share the topic: this message says nothing of it.
+  if (raw === undefined && /\{/.test(is.value ?? "")) return null;
+  const value =
+    raw === null ? readColourParts([at(is.red), at(is.green), at(is.blue)]) : readValue(raw, settings, seat);
+  if (value === null) {
+    return {
+      garbled: `${JSON.stringify(raw) ?? "nothing"} at ${is.value ?? is.red} is no value of a ${seat.kind.name}`,
+    };
+  }
+  const told = at(is.by);
+  const by = CAUSES.find((cause) => (is.causes?.[cause] ?? [cause]).some((one) => sameScalar(told, one))) ?? null;
+  return { value, by, id: idFrom(at(is.id)) };
+}
+
+function answerFrom(
+  payload: Uint8Array,
+  done: NonNullable<FieldsSettings["done"]>,
+  seat: Seat,
+): Acknowledgement | Garbled | null {
+  const read = documentFrom(payload);
+  if (isGarbled(read)) return read;
+  const at = finder(read.document, seat);
+  if (!isOfSeat(at(done.index), at(done.channel), seat)) return null;
+  const id = idFrom(at(done.id));
+  if (done.result === undefined) return { id, ok: true, code: null };
+  const raw = at(done.result);
+  const result = resultOf(raw, done.ok ?? YES, done.no ?? NO);
+  return result
+    ? { id, ...result }
+    : { garbled: `${JSON.stringify(raw) ?? "nothing"} at ${done.result} is neither a yes nor a no` };
+}
+
+/** Looks up pointers of this channel; undefined where there is no pointer, or nothing there. */
+function finder(document: unknown, { index, slug }: Seat): (pointer: string | undefined) => unknown {
+  return (pointer) => {
+    if (pointer === undefined) return undefined;
+    const found = lookUp(document, fill(pointer, { index, channel: slug }));
+    return found === NOTHING ? undefined : found;
+  };
+}
+
+function filled(template: Template, filling: Filling): unknown {
+  if (typeof template === "string") {
+    const only = /^\{([a-z]+)\}$/.exec(template)?.[1] as Hole | undefined;
+    return only === undefined ? fill(template, filling) : filling[only];
+  }
+  if (Array.isArray(template)) return template.map((one) => filled(one, filling));
+  if (typeof template !== "object" || template === null) return template;
+  return Object.fromEntries(
+    Object.entries(template).map(([name, one]) => [fill(name, filling), filled(one as Template, filling)]),
+  );
+}
+
+function hasPlace(template: Template): boolean {
+  return /\{(?:index|channel)\}/.test(JSON.stringify(template));
+}
+
+function namesPlace(pointers: {
+  readonly index?: string;
+  readonly channel?: string;
+  readonly value?: string;
+}): boolean {
+  return pointers.index !== undefined || pointers.channel !== undefined || hasPlace(pointers.value ?? "");
+}
+
+/** Puts a value where a pointer of plain names says. */
+function put(body: Record<string, unknown>, pointer: string, value: unknown): void {
+  const steps = pointer.split("/").slice(1);
+  const last = steps.pop();
+  if (last === undefined) return;
+  let here = body;
+  for (const step of steps) {
+    here[step] ??= {};
+    here = here[step] as Record<string, unknown>;
+  }
+  here[last] = value;
+}

@@ -1,0 +1,173 @@
+/** Every form of payload by the same table: what is told, to the byte, and what comes back, both ways. */
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import {
+  bindCodec,
+  type ChannelCodec,
+  clampLevel,
+  decodePresence,
+  encodePresence,
+  fill,
+  holesOf,
+  isGarbled,
+  kindOf,
+  lookUp,
+  NOTHING,
+  parseColour,
+  read,
+  type Value,
+} from "../src/index.ts";
+import { commandId } from "./support/order.ts";
+import { type Sample, samples } from "./support/payloads.ts";
+
+const id = commandId(3);
+
+function bytesOf(text: string): Uint8Array {
+  if (!text.startsWith("hex:")) return new TextEncoder().encode(text.replaceAll("{id}", id));
+  return Uint8Array.from((text.slice(4).match(/../g) ?? []).map((pair) => Number.parseInt(pair, 16)));
+}
+
+function codecOf({ form, kind, index = 1, reversed = false }: Sample): ChannelCodec {
+  return bindCodec(form, { slug: "porch", index, kind: kindOf(kind), reversed });
+}
+
+describe.each(samples.map((sample) => [sample.about, sample] as const))("%s", (_about, sample) => {
+  const codec = codecOf(sample);
+
+  it("tells to the byte", () => {
+    for (const [value, out] of sample.told ?? []) expect([...codec.encode(id, value, null)]).toEqual([...bytesOf(out)]);
+  });
+
+  it("reads what is reported, and nothing else", () => {
+    for (const [payload, meant] of sample.is ?? []) {
+      const report = codec.decodeIs(bytesOf(payload));
+      if (meant === undefined) expect([payload, isGarbled(report)]).toEqual([payload, true]);
+      else expect([payload, report && !isGarbled(report) ? report.value : report]).toEqual([payload, meant]);
+    }
+  });
+
+  it("reads answers", () => {
+    for (const [payload, meant] of sample.done ?? []) {
+      const done = codec.decodeDone(bytesOf(payload));
+      if (meant === undefined) expect([payload, isGarbled(done)]).toEqual([payload, true]);
+      else if (meant === null) expect([payload, done]).toEqual([payload, null]);
+      else expect(done).toMatchObject(meant);
+    }
+  });
+
+  it("reads presence, and what it would say itself", () => {
+    for (const [payload, up] of sample.here ?? []) {
+      const here = decodePresence(sample.form, bytesOf(payload));
+      expect([payload, isGarbled(here) ? undefined : here.up]).toEqual([payload, up]);
+    }
+    for (const up of [true, false]) {
+      expect(decodePresence(sample.form, encodePresence(sample.form, { up, boot: null }))).toMatchObject({ up });
+    }
+  });
+
+  it("takes any bytes without throwing", () => {
+    fc.assert(
+      fc.property(
+        fc.oneof(fc.uint8Array({ maxLength: 80 }), fc.json().map(bytesOf), fc.string().map(bytesOf)),
+        (payload) => {
+          expect(typeof codec.decodeIs(payload)).toBe("object");
+          expect(typeof codec.decodeDone(payload)).toBe("object");
+          expect(typeof decodePresence(sample.form, payload)).toBe("object");
+        },
+      ),
+      { numRuns: 300 },
+    );
+  });
+});
+
+describe("a device that reports in the form in which it is told", () => {
+  it("is understood: every level comes back within one of its steps", () => {
+    const levels = fc.record({
+      level: fc.integer({ min: -100, max: 200 }),
+      from: fc.integer({ min: -1_000, max: 1_000 }),
+      span: fc.integer({ min: 3, max: 5_000 }),
+      turned: fc.boolean(),
+      reversed: fc.boolean(),
+      kind: fc.constantFrom("dimmer", "position", "motor" as const),
+    });
+    fc.assert(
+      fc.property(levels, ({ level, from, span, turned, reversed, kind: name }) => {
+        const kind = kindOf(name as "dimmer");
+        const range: [number, number] = turned ? [from + span, from] : [from, from + span];
+        const codec = bindCodec({ form: "text", range }, { slug: "porch", index: 1, kind, reversed });
+        const to = clampLevel(kind, level);
+        const report = codec.decodeIs(codec.encode(id, to, null));
+        if (report === null || isGarbled(report)) throw new Error(`${to} came back as ${JSON.stringify(report)}`);
+        expect(Math.abs((report.value as number) - to)).toBeLessThanOrEqual(Math.ceil(codec.step ?? 1));
+      }),
+    );
+  });
+
+  it("on and off are never mixed up, whichever way it is wired", () => {
+    const forms = samples.filter(
+      ({ kind, form }) => kind === "relay" && typeof form === "object" && form.form !== "fields",
+    );
+    for (const { form } of forms.filter(({ about }) => about !== "single characters")) {
+      for (const reversed of [true, false]) {
+        const codec = bindCodec(form, { slug: "porch", index: 1, kind: kindOf("relay"), reversed });
+        for (const to of ["on", "off"] satisfies Value[]) {
+          expect(codec.decodeIs(codec.encode(id, to, null))).toMatchObject({ value: to });
+        }
+      }
+    }
+  });
+});
+
+describe("text with holes", () => {
+  it("is read back as it was written", () => {
+    const word = fc.stringMatching(/^[a-z0-9]{1,12}$/);
+    fc.assert(
+      fc.property(word, word, (value, channel) => {
+        const template = "go {channel}: {value};";
+        expect(read(template, fill(template, { value, channel }))).toEqual({ value, channel });
+      }),
+    );
+    expect(holesOf("a{x}b{y}")).toEqual(["x", "y"]);
+  });
+
+  it("costs no more than the text is long", () => {
+    expect(read("{channel}={value}", "=".repeat(4_000))).toBeNull();
+    expect(read("{value}", "x".repeat(4_000))).toBeNull();
+  });
+});
+
+describe("JSON Pointer", () => {
+  // The examples of RFC 6901, section 5.
+  const document = { foo: ["bar", "baz"], "": 0, "a/b": 1, "m~n": 8, " ": 7 };
+  it.each([
+    ["", document],
+    ["/foo", ["bar", "baz"]],
+    ["/foo/0", "bar"],
+    ["/", 0],
+    ["/a~1b", 1],
+    ["/m~0n", 8],
+    ["/ ", 7],
+    ["/foo/2", NOTHING],
+    ["/foo/-", NOTHING],
+    ["/foo/00", NOTHING],
+    ["/toString", NOTHING],
+  ])("%s", (pointer, found) => {
+    expect(lookUp(document, pointer)).toEqual(found);
+  });
+});
+
+describe("colours", () => {
+  it.each([
+    ["Amber", "#ffbf00"],
+    ["#FF8800", "#ff8800"],
+    ["f80", "#ff8800"],
+    ["255, 136, 0", "#ff8800"],
+    ["255 136 0", "#ff8800"],
+    ["256,0,0", null],
+    ["#ff88", null],
+    ["ambre", null],
+    ["constructor", null],
+  ])("%s", (text, colour) => {
+    expect(parseColour(text)).toBe(colour);
+  });
+});
