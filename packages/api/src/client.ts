@@ -1,4 +1,5 @@
 /** The HTTP client that the console, the command line and the tests share. */
+import type { Profile, SiteDescription } from "@bold-relay/core";
 import { createParser } from "eventsource-parser";
 import type {
   AskBody,
@@ -18,14 +19,18 @@ import type {
   BoardView,
   DayView,
   DeliveryPage,
+  DeviceView,
   KeyView,
   LiveEvents,
   LockoutView,
   MemberView,
   NewKeyView,
   NewMemberView,
+  ProfileView,
   RequestView,
   SessionView,
+  SiteDescriptionView,
+  SitePlanView,
   StatusView,
   TraceView,
 } from "./view.ts";
@@ -107,6 +112,21 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     revokeKey: async (id: number) => void (await send("DELETE", `/api/v1/keys/${id}`)),
     audit: (before?: string) =>
       json<AuditPage>(send("GET", `/api/v1/audit${before === undefined ? "" : `?before=${before}`}`)),
+    /** @param slug of a site; its description with the version that it is at */
+    site: (slug: string) =>
+      json<SiteDescriptionView>(send("GET", `/api/v1/sites/${encodeURIComponent(slug)}/description`)),
+    /** What a description would change, and what is wrong with it; nothing is changed. */
+    checkSite: (site: SiteDescription) =>
+      json<SitePlanView>(send("POST", `/api/v1/sites/${encodeURIComponent(site.slug)}/check`, site)),
+    /** @param version that it was made from, 0 for a new site; null: whatever it is at */
+    saveSite: (site: SiteDescription, version: number | null) =>
+      json<SitePlanView>(
+        send("PUT", `/api/v1/sites/${encodeURIComponent(site.slug)}/description`, site, { headers: ifMatch(version) }),
+      ),
+    devices: () => json<DeviceView[]>(send("GET", "/api/v1/devices")),
+    profiles: () => json<ProfileView[]>(send("GET", "/api/v1/profiles")),
+    saveProfile: (profile: Profile) =>
+      json<{ version: number }>(send("PUT", `/api/v1/profiles/${encodeURIComponent(profile.slug)}`, profile)),
     changePassword: async (body: PasswordBody) => void (await send("POST", "/api/v1/session/password", body)),
     lockOut: (body: LockOutBody) => json<LockoutView>(send("POST", "/api/v1/lockouts", body)),
     release: async (id: string, body: ReleaseBody = {}) =>
@@ -121,6 +141,12 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       return readLive(send("GET", "/api/v1/live", undefined, { signal, headers }), onEvent);
     },
   };
+}
+
+/** RFC 9110, 13.1.1 and 13.1.2: only while it is at this version, or while there is none. */
+function ifMatch(version: number | null): Headers {
+  if (version === null) return new Headers({ "if-match": "*" });
+  return new Headers(version === 0 ? { "if-none-match": "*" } : { "if-match": `"${version}"` });
 }
 
 /** Slashes stay, everything else that means something in a path does not. */

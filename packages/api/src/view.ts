@@ -4,11 +4,15 @@ import type {
   Aim,
   Cause,
   End,
+  Finding,
   Hop,
   KindName,
   Outcome,
+  Profile,
   Reason,
   Role,
+  SiteChange,
+  SiteDescription,
   Stage,
   Value,
   Verdict,
@@ -308,6 +312,51 @@ export interface LiveEvents {
   channel: ChannelView;
   /** A request changed; its trace tells more. */
   request: { id: string; outcome: Outcome };
+  /** What these sites are made of has changed: read the board afresh. */
+  model: { sites: string[] };
   /** Broker or journal came or went. */
   status: Pick<StatusView, "broker" | "journal">;
+}
+
+/** GET /api/v1/sites/<site>/description, and what a change of it answers. */
+export interface SiteDescriptionView {
+  /** Rises with every change; hand it back as `If-Match`. */
+  version: number;
+  site: SiteDescription;
+}
+
+/** What a description changes, and what is wrong or doubtful about it. */
+export interface SitePlanView {
+  /** That it was compared with, or that it has now; 0: there is no such site. */
+  version: number;
+  changes: SiteChange[];
+  findings: Finding[];
+}
+
+/** GET /api/v1/devices */
+export interface DeviceView {
+  /** site/device */
+  address: string;
+  name: string;
+  site: { slug: string; name: string };
+  room: { slug: string; name: string };
+  profile: { slug: string; name: string };
+  /** By its own word; null: it never said. */
+  present: boolean | null;
+  presentSince: string | null;
+  channels: {
+    address: string;
+    name: string;
+    kind: KindName;
+    index: number;
+    topics: { do: string | null; done: string | null; is: string | null };
+  }[];
+}
+
+/** GET /api/v1/profiles */
+export interface ProfileView {
+  version: number;
+  /** Devices that have it. */
+  devices: number;
+  profile: Profile;
 }

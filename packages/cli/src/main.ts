@@ -7,6 +7,7 @@ import { dayCommand } from "./commands/day.ts";
 import { lockCommand, unlockCommand } from "./commands/lock.ts";
 import { logCommand } from "./commands/log.ts";
 import { sendCommand } from "./commands/send.ts";
+import { profileCommand, siteCommand } from "./commands/site.ts";
 import { stateCommand } from "./commands/state.ts";
 import { statusCommand } from "./commands/status.ts";
 import { auditCommand, keyCommand, memberCommand } from "./commands/team.ts";
@@ -52,6 +53,8 @@ for (const command of [
   memberCommand,
   keyCommand,
   auditCommand,
+  siteCommand,
+  profileCommand,
 ]) {
   for (const each of [command, ...command.commands]) each.exitOverride().copyInheritedSettings(program);
   program.addCommand(command);

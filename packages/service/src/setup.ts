@@ -13,12 +13,15 @@ import { findMember, saveInlet, saveMember } from "./store/identities.ts";
 import { saveKey } from "./store/keys.ts";
 import { migrate } from "./store/migrate.ts";
 import { saveProfile, saveSite } from "./store/model.ts";
-import { createPool, type Pool } from "./store/pool.ts";
+import { createPool, inTransaction, type Pool } from "./store/pool.ts";
 import { saveAudit } from "./store/team.ts";
 
 const program = new Command("bold-relay-setup")
   .description("Sets up the database of a Bold Relay service. It is found by BOLD_RELAY_DATABASE_URL.")
-  .addHelpText("after", "\nA running service takes on new sites after a restart; new keys and members count at once.");
+  .addHelpText(
+    "after",
+    "\nA running service takes on new sites after a restart; bold-relay site load does it while it runs.",
+  );
 
 verb("profile <file>", "load a device profile from a JSON file", async (pool, file: string) => {
   const profile = await readChecked(file, profileSchema);
@@ -29,7 +32,7 @@ verb("profile <file>", "load a device profile from a JSON file", async (pool, fi
 
 verb("site <file>", "load a site from a JSON file, or replace the one of the same slug", async (pool, file: string) => {
   const site = await readChecked(file, siteSchema);
-  await saveSite(pool, site);
+  await inTransaction(pool, (db) => saveSite(db, site));
   await noteChange(pool, "site loaded", site.slug);
   return { site: site.slug };
 });

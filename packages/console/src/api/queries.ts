@@ -17,6 +17,7 @@ export const names = {
   session: ["session"],
   board: ["board"],
   status: ["status"],
+  devices: ["devices"],
   deliveries: ["deliveries"],
   trace: (request: string) => ["trace", request],
   day: (channel: string) => ["day", channel],

@@ -71,6 +71,10 @@ function apply(queries: QueryClient, event: LiveEvent): void {
     case "reset":
       // What is known is too old; “hello” reads everything afresh.
       break;
+    case "model":
+      void queries.invalidateQueries({ queryKey: names.board });
+      void queries.invalidateQueries({ queryKey: names.devices });
+      break;
     case "hello":
       // What happens often is read again anyway; what was missed follows, or is read afresh.
       renewDeliveries(queries);

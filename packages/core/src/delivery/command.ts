@@ -84,6 +84,7 @@ export const REASONS = [
   "nothing-to-start-from",
   "closed-by-person",
   "restored",
+  "removed",
 ] as const;
 export type Reason = (typeof REASONS)[number];
 

@@ -48,7 +48,13 @@ export type CommandEvent =
 /** What forbids a command to be written. */
 export type Doom = Extract<
   Reason,
-  "locked-out" | "interlocked" | "interlock-unproven" | "device-absent" | "nothing-to-start-from" | "restored"
+  | "locked-out"
+  | "interlocked"
+  | "interlock-unproven"
+  | "device-absent"
+  | "nothing-to-start-from"
+  | "restored"
+  | "removed"
 >;
 
 /** What a device says a channel is. */

@@ -197,6 +197,25 @@ export const errorCatalogue = {
     title: "There is one already",
     sentence: "{what} exists already. Nothing was changed.",
   },
+  "changed-meanwhile": {
+    status: 412,
+    retryable: false,
+    title: "Somebody else changed it meanwhile",
+    sentence:
+      "{what} is at version {version} by now, and yours was made from another. Nothing was changed. Read it again and make your change on that.",
+  },
+  "site-wrong": {
+    status: 422,
+    retryable: false,
+    title: "The description has mistakes",
+    sentence: "Nothing was changed. {why}",
+  },
+  "in-use": {
+    status: 409,
+    retryable: true,
+    title: "It is in use just now",
+    sentence: "{what}: {why}. Nothing was changed. Wait until that is over, or end it, and try again.",
+  },
   "last-owner": {
     status: 409,
     retryable: false,

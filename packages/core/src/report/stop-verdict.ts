@@ -79,6 +79,10 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
     headline: "Nothing to start from.",
     text: "What the channel was is not known, so it could not be changed from there, and nothing was sent. Say what it shall be.",
   }),
+  removed: () => ({
+    headline: "Stopped before sending.",
+    text: "The channel was taken out of its site while this was being asked. Nothing was sent.",
+  }),
   restored: () => ({
     headline: "Ended by a restore.",
     text: "It was open when the backup was made that this journal was restored from. It may or may not have switched since. Look at the channel.",

@@ -137,6 +137,8 @@ export const limits = Object.freeze({
   progressAfterMs: 50,
   /** Largest request body, bytes. */
   bodyBytes: 16_384,
+  /** Largest description of a site, bytes. */
+  siteBytes: 10_485_760,
   /** Longest time for a request body to arrive. */
   bodyWithinMs: 5_000,
   /** How long a sign-in lasts. */

@@ -1,6 +1,6 @@
 /** The instance that holds the lanes: its parts, joined, from taking up what the journal has open to giving it back. */
 import type { RequestListener } from "node:http";
-import { buildSnapshot, type ChannelId, type Situation } from "@bold-relay/core";
+import { buildSnapshot, type ChannelId, type Situation, shippedProfiles } from "@bold-relay/core";
 import { KeyRing } from "../auth/key-ring.ts";
 import { WrongKeys } from "../auth/wrong-keys.ts";
 import type { Clock } from "../clock.ts";
@@ -21,6 +21,7 @@ import { LaneBook } from "../pipeline/lane-book.ts";
 import { Lockouts } from "../pipeline/lockouts.ts";
 import { PowerUps } from "../pipeline/power-ups.ts";
 import { recover } from "../pipeline/recover.ts";
+import { Remodel } from "../pipeline/remodel.ts";
 import { RequestBook } from "../pipeline/request-book.ts";
 import { Settle } from "../pipeline/settle.ts";
 import { Sweep } from "../pipeline/sweep.ts";
@@ -30,7 +31,7 @@ import { findLastCommands, findObserved, findTaken } from "../store/channel-stat
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
 import { findBoots } from "../store/device-boots.ts";
 import { findHeldLockouts } from "../store/lockouts.ts";
-import { findChannels, findSites } from "../store/model.ts";
+import { addProfiles, findChannels, findSites } from "../store/model.ts";
 import { findOpenCommands } from "../store/open-commands.ts";
 import { dropHistory, preparePartitions } from "../store/partitions.ts";
 import type { Pool } from "../store/pool.ts";
@@ -63,6 +64,7 @@ export interface Holder {
 
 /** Takes up what is open in the journal and connects to the broker. */
 export async function startHolder({ config, log, clock, pool, tenure }: HolderParts): Promise<Holder> {
+  await addProfiles(pool, shippedProfiles);
   const snapshot = buildSnapshot(await findChannels(pool), await findSites(pool));
   const board = new Board(snapshot, clock);
   for (const record of await findObserved(pool)) board.remember(record);
@@ -79,12 +81,12 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
   });
   const feed = new Feed({
     describe(channel) {
-      const entry = snapshot.byId.get(channel);
+      const entry = board.snapshot.byId.get(channel);
       if (!entry) return null;
       const data = channelView(entry, { board, lockouts, deadlines });
       return { event: { name: "channel", data }, sites: [entry.site.slug] };
     },
-    siteOf: (channel) => snapshot.byId.get(channel)?.site.slug ?? null,
+    siteOf: (channel) => board.snapshot.byId.get(channel)?.site.slug ?? null,
   });
   const answers = new Answers();
   const book = new RequestBook();
@@ -110,7 +112,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     keepSending: (command) => settle.keepSending(command),
   });
   const lockouts: Lockouts = new Lockouts(
-    { clock, pool, epoch: tenure.epoch, snapshot, feed, lanes: () => lanes },
+    { clock, pool, epoch: tenure.epoch, board, feed, lanes: () => lanes },
     await findHeldLockouts(pool),
   );
   let onLinked: () => void = () => {};
@@ -149,7 +151,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     open: lanes.openOf(channel)?.to ?? null,
     known: settle.knownOf(channel),
     before: board.beforeOf(channel),
-    present: board.presenceOf(snapshot.byId.get(channel)?.device.address ?? "")?.up ?? null,
+    present: board.presenceOf(board.snapshot.byId.get(channel)?.device.address ?? "")?.up ?? null,
   });
   const { accept, decree } = createAccept({
     clock,
@@ -167,6 +169,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
   const rules = { clock, log, pool, board, situationOf, decree };
   const deadlines: Deadlines = new Deadlines(rules, await deadlinesOf(config, pool, clock));
   const powerUps: PowerUps = new PowerUps(rules, await findBoots(pool));
+  const remodel = new Remodel({ pool, board, link, feed, lanes, lockouts, deadlines });
   const close = createClose(book, lanes, answers);
   const ask = createAsk({ accept, answers, book, board, ledger });
 
@@ -196,7 +199,22 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     countWrongKey: (req) => wrongKeys.count(req),
     asError: (error) => asRelayError(error, log),
   });
-  const parts = { config, clock, log, pool, board, feed, ledger, lockouts, deadlines, close, status, metrics, ask };
+  const parts = {
+    config,
+    clock,
+    log,
+    pool,
+    board,
+    feed,
+    ledger,
+    lockouts,
+    deadlines,
+    close,
+    status,
+    metrics,
+    ask,
+    remodel,
+  };
   const app = createApp(parts);
   log.info({ channels: snapshot.channels.length }, "taking requests");
 

@@ -10,6 +10,7 @@ import { channelRoutes } from "./routes/channels.ts";
 import { healthRoutes } from "./routes/health.ts";
 import { lockoutRoutes } from "./routes/lockouts.ts";
 import { metricRoutes } from "./routes/metrics.ts";
+import { modelRoutes } from "./routes/model.ts";
 import { requestRoutes } from "./routes/requests.ts";
 import { sessionRoutes } from "./routes/session.ts";
 import { teamRoutes } from "./routes/team.ts";
@@ -30,6 +31,7 @@ export function createApp(parts: HttpParts): Express {
     lockoutRoutes(parts),
     teamRoutes(parts),
     channelRoutes(parts),
+    modelRoutes(parts),
   );
   app.use(metricRoutes(parts));
   app.use("/api", () => {

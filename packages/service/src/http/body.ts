@@ -7,12 +7,18 @@ import { limits } from "../config/config.ts";
 /**
  * Reads and checks a body.
  *
+ * @param limit bytes
+ *
  * @throws RelayError wrong-content-type, body-too-large, body-too-slow, bad-json or bad-request
  */
-export async function readBody<Body>(req: IncomingMessage, schema: ObjectSchema<Body>): Promise<Body> {
+export async function readBody<Body>(
+  req: IncomingMessage,
+  schema: ObjectSchema<Body>,
+  limit: number = limits.bodyBytes,
+): Promise<Body> {
   if (!/^application\/json\s*(;|$)/i.test(req.headers["content-type"] ?? ""))
     throw new RelayError("wrong-content-type");
-  return checked(schema, parse(await readText(req)));
+  return checked(schema, parse(await readText(req, limit)));
 }
 
 /** @throws RelayError bad-request naming every mistake at once */
@@ -26,8 +32,7 @@ function badRequest(mistakes: readonly string[]): RelayError {
   return new RelayError("bad-request", { why: mistakes.slice(0, 10).join("; ").slice(0, 1_000) });
 }
 
-function readText(req: IncomingMessage): Promise<string> {
-  const limit = limits.bodyBytes;
+function readText(req: IncomingMessage, limit: number): Promise<string> {
   const tooLarge = () => new RelayError("body-too-large", { limit });
   if (Number(req.headers["content-length"] ?? 0) > limit) {
     req.resume();

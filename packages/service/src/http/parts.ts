@@ -8,6 +8,7 @@ import type { Board } from "../pipeline/board.ts";
 import type { Close } from "../pipeline/close.ts";
 import type { Deadlines } from "../pipeline/deadlines.ts";
 import type { Lockouts } from "../pipeline/lockouts.ts";
+import type { Remodel } from "../pipeline/remodel.ts";
 import type { Status } from "../status.ts";
 import type { Pool } from "../store/pool.ts";
 import type { Ask } from "../view/ask.ts";
@@ -25,6 +26,7 @@ export interface HttpParts {
   readonly deadlines: Deadlines;
   /** Ends what is open of a request; see the function of the same name. */
   readonly close: Close;
+  readonly remodel: Remodel;
   readonly status: Status;
   readonly metrics: Metrics;
   readonly ask: Ask;

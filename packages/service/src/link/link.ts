@@ -103,6 +103,27 @@ export class Link {
     if (this.client) await this.client.endAsync(false).catch((error: Error) => this.options.log.debug({ err: error }));
   }
 
+  /**
+   * Listens to other topics from now on.
+   *
+   * @param again which filters are asked for anew although they stand, so that what lies retained on them comes again
+   */
+  listen(topics: LinkTopics, again: (filter: string) => boolean): void {
+    const before = this.topics.filters;
+    this.topics = topics;
+    const { client } = this;
+    // A link that is not up takes them on when it connects.
+    if (!client || !this.up) return;
+    const gone = before.filter((filter) => !topics.filters.includes(filter));
+    const wanted = topics.filters.filter((filter) => !before.includes(filter) || again(filter));
+    const trouble = (error: Error) => {
+      this.options.log.warn({ err: error }, "the broker did not take on the changed topics, connecting again");
+      client.stream.destroy(error);
+    };
+    if (gone.length > 0) client.unsubscribeAsync(gone).catch(trouble);
+    if (wanted.length > 0) this.subscribe(client, wanted).catch(trouble);
+  }
+
   /** Lets go of the connection at once, if there still is one: another instance has its own by now. */
   async abandon(): Promise<void> {
     this.stopping = true;
@@ -215,14 +236,15 @@ export class Link {
       await client.unsubscribeAsync(seen);
     }
     const own = await client.subscribeAsync([this.markerTopic], { qos: 1 });
-    const granted = [
-      ...own,
-      ...(filters.length > 0 ? await client.subscribeAsync([...filters], { qos: 1, nl: true }) : []),
-    ];
-    const denied = granted.filter((grant) => grant.qos >= 128).map((grant) => grant.topic);
-    if (denied.length > 0) throw new Error(`no permission to subscribe to ${denied.join(", ")}`);
+    requireGranted(own);
+    if (filters.length > 0) await this.subscribe(client, filters);
     this.sendMarker(client);
     this.markerTimer = setInterval(() => this.checkMarker(client), MARKER_EVERY_MS);
+  }
+
+  /** @throws Error when the broker does not permit one of them */
+  private async subscribe(client: MqttClient, filters: readonly string[]): Promise<void> {
+    requireGranted(await client.subscribeAsync([...filters], { qos: 1, nl: true }));
   }
 
   private afterClose(client: MqttClient): void {
@@ -309,4 +331,9 @@ export class Link {
       };
     });
   }
+}
+
+function requireGranted(granted: readonly { readonly topic: string; readonly qos: number }[]): void {
+  const denied = granted.filter((grant) => grant.qos >= 128).map((grant) => grant.topic);
+  if (denied.length > 0) throw new Error(`no permission to subscribe to ${denied.join(", ")}`);
 }

@@ -81,7 +81,6 @@ const SERVICE_NAME = "Bold Relay";
 
 export function createAccept(parts: AcceptParts): AcceptDesk {
   const { clock, board, writer, book, lanes, lockouts, deadlines, feed, metrics, situationOf, commitWaitMs } = parts;
-  const { snapshot } = board;
   const turnstile = new Turnstile();
 
   /** Hands a row to the journal; what it ordered joins its lanes even if its asker was told meanwhile that nobody knows. */
@@ -110,7 +109,7 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
       return command;
     });
     for (const [index, command] of commands.entries()) {
-      const doom = orders[index]?.doomed ?? (lockouts.of(command.channel) ? "locked-out" : null);
+      const doom = orders[index]?.doomed ?? doomOf(command.channel);
       if (doom) lanes.refuse(command, doom);
       else lanes.dispatch(command.channel, { type: "accept", command });
       const deadline = row.commands[index]?.deadline;
@@ -118,6 +117,12 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
         deadlines().add({ ...deadline, commandId: command.id, channelId: command.channel, seq: command.seq });
     }
     return open;
+  }
+
+  /** What came over the channel while the command was being journaled. */
+  function doomOf(channel: ChannelId): Doom | null {
+    if (!board.snapshot.byId.has(channel)) return "removed";
+    return lockouts.of(channel) ? "locked-out" : null;
   }
 
   async function refuse(row: AcceptRow, refusal: RelayError, outcome: "refused" | "unmatched"): Promise<Repeated> {
@@ -141,7 +146,7 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
     while (open === null && !turnstile.isOpen(touched)) await turnstile.pass(touched);
     let kept: Promise<OpenRequest | Repeated>;
     try {
-      const orders = decide(snapshot, wished, bundle, situationOf);
+      const orders = decide(board.snapshot, wished, bundle, situationOf);
       kept = keep({ ...row, commands: orders.map((order) => commandRow(order, row)) }, orders);
     } catch (error) {
       if (!(error instanceof RelayError)) throw error;
@@ -155,7 +160,7 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
   /** The channels of a request, with those that are interlocked with them. */
   function touchedBy(wished: readonly Part[]): ChannelId[] {
     return wished.flatMap(({ channel: { id } }) => {
-      const interlocks = snapshot.interlocks.get(id);
+      const interlocks = board.snapshot.interlocks.get(id);
       return interlocks ? [id, ...interlocks.flatMap(({ channels }) => channels)] : [id];
     });
   }
@@ -163,14 +168,14 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
   function dependsOnOthers(wished: readonly Part[]): boolean {
     return wished.some(
       ({ wish, channel }) =>
-        wish.asks !== "to" || !kindOf(channel.kind).repeatable || snapshot.interlocks.has(channel.id),
+        wish.asks !== "to" || !kindOf(channel.kind).repeatable || board.snapshot.interlocks.has(channel.id),
     );
   }
 
   return {
     accept: async (intent, asker) => {
       const row = rowOf(newId(), clock.now(), intent, asker);
-      const guarded = guard(snapshot, intent, asker);
+      const guarded = guard(board.snapshot, intent, asker);
       if (guarded.parts === null) return refuse(row, guarded.refusal, guarded.outcome);
       return decideAndKeep(row, guarded.parts, guarded.bundle);
     },

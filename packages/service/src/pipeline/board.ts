@@ -44,7 +44,8 @@ export interface Taken {
 }
 
 export class Board {
-  readonly snapshot: Snapshot;
+  /** What all sites are made of, as it is now: look at it anew each time. */
+  snapshot: Snapshot;
   private readonly clock: Clock;
   private readonly concerns = new Map<ChannelId, readonly Concern[]>();
   private readonly taken = new Map<ChannelId, Taken>();
@@ -57,6 +58,17 @@ export class Board {
   constructor(snapshot: Snapshot, clock: Clock) {
     this.snapshot = snapshot;
     this.clock = clock;
+  }
+
+  /** Takes on a changed model. What is known of channels that stay is kept; what is gone is forgotten. */
+  adopt(snapshot: Snapshot): void {
+    for (const { id } of this.snapshot.channels) {
+      if (snapshot.byId.has(id)) continue;
+      for (const known of [this.concerns, this.taken, this.before, this.handAt, this.observed, this.commanded])
+        known.delete(id);
+    }
+    for (const device of this.presences.keys()) if (!snapshot.byDevice.has(device)) this.presences.delete(device);
+    this.snapshot = snapshot;
   }
 
   /** Reads back what was known at the last stop. A clock that was set back since must not put it in the future. */

@@ -2,19 +2,13 @@
  * Who holds what. A hold bites before it is durable: somebody has their hands in the panel, so it is
  * better to refuse a moment too early than to switch a moment too late.
  */
-import {
-  type ChannelEntry,
-  type ChannelId,
-  type Lockout,
-  RelayError,
-  resolveName,
-  type Snapshot,
-} from "@bold-relay/core";
+import { type ChannelEntry, type ChannelId, type Lockout, RelayError, resolveName } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import { newId } from "../id.ts";
 import type { Feed } from "../live/feed.ts";
 import { type LockoutRecord, type LockoutTarget, releaseLockout, saveLockout } from "../store/lockouts.ts";
 import type { Pool } from "../store/pool.ts";
+import type { Board } from "./board.ts";
 import type { LaneBook } from "./lane-book.ts";
 
 export interface LockoutParts {
@@ -22,7 +16,7 @@ export interface LockoutParts {
   readonly pool: Pool;
   /** Proves that this instance holds the lanes. */
   readonly epoch: number;
-  readonly snapshot: Snapshot;
+  readonly board: Board;
   readonly feed: Feed;
   readonly lanes: () => LaneBook;
 }
@@ -101,12 +95,17 @@ export class Lockouts {
     this.drop(record);
   }
 
+  /** The model has changed: a device that is held may have other channels now. */
+  refresh(): void {
+    this.index();
+  }
+
   private isAt(target: LockoutTarget, sites: readonly string[] | null): boolean {
     return sites === null || this.channelsOf(target).some(({ site }) => sites.includes(site.slug));
   }
 
   private targetOf(name: string, sites: readonly string[] | null): LockoutTarget {
-    const { snapshot } = this.parts;
+    const { snapshot } = this.parts.board;
     const ofDevice = snapshot.byDevice.get(name.trim())?.[0];
     if (ofDevice && (sites === null || sites.includes(ofDevice.site.slug))) return { deviceId: ofDevice.device.id };
     const resolution = resolveName(snapshot, name, sites);
@@ -120,7 +119,7 @@ export class Lockouts {
   }
 
   private channelsOf(target: LockoutTarget): ChannelEntry[] {
-    return this.parts.snapshot.channels.filter((channel) =>
+    return this.parts.board.snapshot.channels.filter((channel) =>
       "channelId" in target ? channel.id === target.channelId : channel.device.id === target.deviceId,
     );
   }

@@ -87,8 +87,11 @@ export class Settle {
     if (!use) return this.odd(topic, "no channel has this topic");
     if (use.role === "here") return this.receiveHere(topic, use.device, decodePresence(use.profile.codec, payload));
     const wire: WireSight = { topic, payload: payloadText(payload) };
-    const understood = use.channels.filter((channel) => this.receiveAt(channel, use.role, payload, live, wire));
-    if (understood.length === 0 && use.channels.length > 1)
+    // Its turn, or the id in it, tells whose such an answer is: it is told once, not to each.
+    const [first] = use.channels;
+    const asked = use.role === "done" && first && answersByTurns(first) ? [first] : use.channels;
+    const understood = asked.filter((channel) => this.receiveAt(channel, use.role, payload, live, wire));
+    if (understood.length === 0)
       this.odd(topic, "it names none of the channels of this topic");
   }
 
@@ -128,13 +131,8 @@ export class Settle {
     }
     failHere("on-acknowledgement");
     const event = { type: "done", ...done, wire } as const;
-    // The channels share the topic, and each would take the same answer: it is told once.
-    if (answersByTurns(channel)) {
-      const siblings = this.siblingsOf(channel);
-      if (channel.id === siblings[0]) this.parts.lanes().dispatchDone(siblings, event);
-    } else {
-      this.parts.lanes().dispatch(channel.id, event);
-    }
+    if (answersByTurns(channel)) this.parts.lanes().dispatchDone(this.siblingsOf(channel), event);
+    else this.parts.lanes().dispatch(channel.id, event);
     return true;
   }
 

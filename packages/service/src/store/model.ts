@@ -1,6 +1,6 @@
 /** The model's tables: sites are saved whole, and read whole into records for the snapshot. */
-import type { ChannelId, ChannelRecord, Profile, SiteDescription, SiteRecord } from "@bold-relay/core";
-import { type Db, inTransaction, type Pool } from "./pool.ts";
+import { type ChannelRecord, type Profile, RelayError, type SiteDescription, type SiteRecord } from "@bold-relay/core";
+import type { Db } from "./pool.ts";
 
 /** Every channel in use, in schedule order. */
 export async function findChannels(db: Db): Promise<ChannelRecord[]> {
@@ -23,65 +23,154 @@ export async function findSites(db: Db): Promise<SiteRecord[]> {
   return rows.map(({ bundles, ...site }) => ({ ...site, ...bundles }));
 }
 
-/** Adds a profile, or replaces the one of the same slug. */
-export async function saveProfile(db: Db, profile: Profile): Promise<void> {
-  await db.query(
+/** Every profile, by slug. */
+export async function findProfiles(db: Db): Promise<Map<string, { profile: Profile; version: number }>> {
+  const { rows } = await db.query<{ profile: Profile; version: number }>(
+    "select body as profile, version from profile order by slug",
+  );
+  return new Map(rows.map((row) => [row.profile.slug, row]));
+}
+
+/** Adds a profile, or replaces the one of the same slug. @returns its version */
+export async function saveProfile(db: Db, profile: Profile): Promise<number> {
+  const { rows } = await db.query<{ version: number }>(
     `insert into profile (slug, name, body) values ($1, $2, $3)
-     on conflict (slug) do update set name = excluded.name, body = excluded.body`,
+     on conflict (slug) do update set name = excluded.name, body = excluded.body, version = profile.version + 1
+     returning version`,
     [profile.slug, profile.name, profile],
   );
+  return rows[0]?.version ?? 1;
 }
+
+/** Adds those of the profiles that are not there; what a team made of one stays. */
+export async function addProfiles(db: Db, profiles: readonly Profile[]): Promise<void> {
+  await db.query(
+    `insert into profile (slug, name, body) select p->>'slug', p->>'name', p from json_array_elements($1) p
+     on conflict (slug) do nothing`,
+    [JSON.stringify(profiles)],
+  );
+}
+
+export interface SiteVersion {
+  readonly site: SiteDescription;
+  readonly version: number;
+}
+
+/** A site as it was described, and how often that changed; null when there is none of this slug. */
+export async function findSite(db: Db, slug: string): Promise<SiteVersion | null> {
+  const { rows } = await db.query(
+    `select s.version, json_build_object('slug', s.slug, 'name', s.name, 'rooms', coalesce((
+       select json_agg(json_build_object('slug', r.slug, 'name', r.name, 'devices', r.devices) order by r.first, r.id)
+       from (
+         select r.id, r.slug, r.name, min(d.first) as first,
+           coalesce(json_agg(json_build_object('slug', d.slug, 'name', d.name, 'profile', d.profile, 'channels', d.channels)
+             order by d.first) filter (where d.slug is not null), '[]') as devices
+         from room r left join (
+           select d.room_id, d.slug, d.name, p.slug as profile, min(c.number) as first,
+             json_agg(jsonb_build_object('slug', c.slug, 'name', c.name, 'kind', c.kind)
+               || case when c.delivery = '{}' then '{}' else jsonb_build_object('delivery', c.delivery) end
+               || c.wiring order by c.number) as channels
+           from device d join profile p on p.id = d.profile_id
+             join channel c on c.device_id = d.id and c.removed_at is null
+           group by d.id, p.slug
+         ) d on d.room_id = r.id
+         where r.site_id = s.id group by r.id
+       ) r where r.first is not null), '[]')) as site, s.bundles
+     from site s where s.slug = $1`,
+    [slug],
+  );
+  const [found] = rows;
+  if (!found) return null;
+  return { site: { ...found.site, ...withoutEmpty(found.bundles) }, version: found.version };
+}
+
+/** What a description leaves out when there is none of it. */
+function withoutEmpty(bundles: Pick<SiteDescription, "groups" | "scenes" | "interlocks">) {
+  return Object.fromEntries(Object.entries(bundles).filter(([, all]) => all.length > 0));
+}
+
+const SAVE_SITE = `
+with described as (
+  select * from json_to_recordset($2) as d(
+    room text, room_name text, device text, device_name text, profile text, channel text, name text, kind text,
+    number int, delivery jsonb, wiring jsonb)
+), rooms as (
+  insert into room (site_id, slug, name) select distinct on (room) $1::int, room, room_name from described
+  on conflict (site_id, slug) do update set name = excluded.name returning id, slug
+), devices as (
+  insert into device (site_id, room_id, profile_id, slug, name)
+  select distinct on (device) $1::int, rooms.id, profile.id, device, device_name
+  from described join rooms on rooms.slug = described.room join profile on profile.slug = described.profile
+  on conflict (site_id, slug) do update
+  set room_id = excluded.room_id, profile_id = excluded.profile_id, name = excluded.name returning id, slug
+)
+insert into channel (device_id, slug, name, kind, number, delivery, wiring, removed_at)
+select devices.id, channel, described.name, kind, number, delivery, wiring, null
+from described join devices on devices.slug = described.device
+on conflict (device_id, slug) do update
+set name = excluded.name, kind = excluded.kind, number = excluded.number, delivery = excluded.delivery,
+  wiring = excluded.wiring, removed_at = null`;
 
 /**
  * Adds a site, or makes the one of the same slug as described. Channels are known by device and slug, so
  * they keep their history; those that are gone are marked as removed.
  *
+ * @param db inside a transaction
+ * @param version that the description was made from, 0 for a site that is not there so far; null: whatever it is
+ * @returns the version that it is now
+ * @throws RelayError changed-meanwhile
  * @throws Error when a device names a profile that does not exist
  */
-export async function saveSite(pool: Pool, site: SiteDescription): Promise<void> {
-  await inTransaction(pool, async (db) => {
-    const { groups = [], scenes = [], interlocks = [] } = site;
-    const bundles = { groups, scenes, interlocks };
-    const siteId = await upsert(db, "site", { slug: site.slug }, { name: site.name, bundles });
-    await db.query(
-      `update channel set removed_at = now() from device
-       where device.id = channel.device_id and device.site_id = $1 and removed_at is null`,
-      [siteId],
-    );
-    let number = 0;
-    for (const room of site.rooms) {
-      const roomId = await upsert(db, "room", { site_id: siteId, slug: room.slug }, { name: room.name });
-      for (const device of room.devices) {
-        const profileId = await profileIdOf(db, device.profile, `${site.slug}/${device.slug}`);
-        const place = { room_id: roomId, profile_id: profileId, name: device.name };
-        const deviceId = await upsert(db, "device", { site_id: siteId, slug: device.slug }, place);
-        for (const channel of device.channels) {
-          number += 1;
-          const { slug, name, kind, delivery = {}, ...wiring } = channel;
-          const record = { name, kind, number, delivery, wiring, removed_at: null };
-          await upsert(db, "channel", { device_id: deviceId, slug }, record);
-        }
-      }
-    }
-  });
+export async function saveSite(db: Db, site: SiteDescription, version: number | null = null): Promise<number> {
+  const { groups = [], scenes = [], interlocks = [] } = site;
+  const bundles = { groups, scenes, interlocks };
+  const { rows: known } = await db.query("select version from site where slug = $1 for update", [site.slug]);
+  const current: number = known[0]?.version ?? 0;
+  if (version !== null && version !== current)
+    throw new RelayError("changed-meanwhile", { what: `The site ${site.slug}`, version: current });
+  const { rows } = await db.query(
+    `insert into site (slug, name, bundles) values ($1, $2, $3)
+     on conflict (slug) do update set name = excluded.name, bundles = excluded.bundles, version = site.version + 1
+     returning id, version`,
+    [site.slug, site.name, bundles],
+  );
+  const siteId: number = rows[0].id;
+  await requireProfiles(db, site);
+  await db.query(
+    `update channel set removed_at = now() from device
+     where device.id = channel.device_id and device.site_id = $1 and removed_at is null`,
+    [siteId],
+  );
+  await db.query(SAVE_SITE, [siteId, JSON.stringify(channelRows(site))]);
+  return rows[0].version;
 }
 
-async function profileIdOf(db: Db, slug: string, device: string): Promise<number> {
-  const { rows } = await db.query<{ id: number }>("select id from profile where slug = $1", [slug]);
-  if (!rows[0]) throw new Error(`Device ${device} names the profile “${slug}”, which does not exist. Load it first.`);
-  return rows[0].id;
+function channelRows(site: SiteDescription): object[] {
+  const all = site.rooms.flatMap((room) =>
+    room.devices.flatMap((device) => device.channels.map((channel) => ({ room, device, channel }))),
+  );
+  return all.map(({ room, device, channel: { slug, name, kind, delivery = {}, ...wiring } }, place) => ({
+    room: room.slug,
+    room_name: room.name,
+    device: device.slug,
+    device_name: device.name,
+    profile: device.profile,
+    channel: slug,
+    name,
+    kind,
+    number: place + 1,
+    delivery,
+    wiring,
+  }));
 }
 
-/** Table and column names come from this file only, never from input. */
-async function upsert(db: Db, table: string, key: object, record: object): Promise<number> {
-  const columns = [...Object.keys(key), ...Object.keys(record)];
-  const values = [...Object.values(key), ...Object.values(record)];
-  const text = `insert into ${table} (${columns.join(", ")}) values (${columns.map((_, index) => `$${index + 1}`).join(", ")})
-    on conflict (${Object.keys(key).join(", ")}) do update
-    set ${Object.keys(record)
-      .map((column) => `${column} = excluded.${column}`)
-      .join(", ")}
-    returning id`;
-  const { rows } = await db.query<{ id: ChannelId }>(text, values);
-  return rows[0]?.id ?? 0;
+async function requireProfiles(db: Db, site: SiteDescription): Promise<void> {
+  const devices = site.rooms.flatMap((room) => room.devices);
+  const { rows } = await db.query<{ slug: string }>("select slug from profile");
+  const known = new Set(rows.map(({ slug }) => slug));
+  const missing = devices.find(({ profile }) => !known.has(profile));
+  if (!missing) return;
+  throw new Error(
+    `Device ${site.slug}/${missing.slug} names the profile “${missing.profile}”, which does not exist. Load it first.`,
+  );
 }

@@ -1,0 +1,140 @@
+/** `bold-relay site`: premises as files, checked, compared, taken on while the service runs. */
+import { readFile, writeFile } from "node:fs/promises";
+import type { SitePlanView } from "@bold-relay/api";
+import type { Finding, SiteChange, SiteDescription } from "@bold-relay/core";
+import { Command } from "commander";
+import { parse, stringify } from "yaml";
+import { connectionOf } from "../connection.ts";
+import { EXIT } from "../exit.ts";
+import { bold, faint, printJson, printLine, wrong } from "../output.ts";
+
+/** References in a file may not grow into more than this many copies. */
+const MOST_ALIASES = 100;
+
+export const siteCommand = new Command("site")
+  .description("premises as files: save one, check and compare it, load it while the service runs")
+  .addHelpText(
+    "after",
+    `
+Files are YAML or JSON and hold no secrets.
+
+Examples:
+  bold-relay site save alder-row alder-row.yaml      what the service has, as a file
+  bold-relay site check alder-row.yaml               what is wrong or doubtful, and what would change
+  bold-relay site load alder-row.yaml                take it on; nothing is changed if anything is wrong
+  bold-relay site load alder-row.yaml --version 12   only if nobody has changed it since version 12`,
+  );
+
+siteCommand
+  .command("save <site> [file]")
+  .description("write a site's description to a file, or to standard output")
+  .action(async (slug: string, file: string | undefined, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const { site, version } = await client.site(slug);
+    const text = json ? `${JSON.stringify(site)}\n` : `# ${site.name}, version ${version}\n${stringify(site)}`;
+    if (file === undefined) return void process.stdout.write(text);
+    await writeFile(file, text);
+    printLine(`${bold(site.name)} is at version ${version}; it is in ${file}.`);
+  });
+
+siteCommand
+  .command("check <file>")
+  .description("say what is wrong or doubtful, and what loading would change; changes nothing")
+  .action(async (file: string, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const site = await readSite(file);
+    const plan = await client.checkSite(site);
+    if (json) printJson(plan);
+    else printPlan(site, plan, "would");
+    if (plan.findings.some(({ level }) => level === "wrong")) process.exitCode = EXIT.notReached;
+  });
+
+siteCommand
+  .command("load <file>")
+  .description("take a description on while the service runs")
+  .option("--version <n>", "only if the site is at this version; 0: only if there is none", Number)
+  .action(async (file: string, { version }: { version?: number }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const site = await readSite(file);
+    const plan = await client.saveSite(site, version ?? null);
+    if (json) return printJson(plan);
+    printPlan(site, plan, "did");
+    printLine(`${bold(site.name)} is at version ${plan.version} and runs.`);
+  });
+
+export const profileCommand = new Command("profile").description(
+  "what devices of one make have in common: list, save, load",
+);
+
+profileCommand
+  .command("list")
+  .description("every profile, and how many devices have it")
+  .action(async (_options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    for (const one of await client.profiles()) {
+      const { slug, name } = one.profile;
+      if (json) printJson(one);
+      else printLine(`${slug.padEnd(22)} ${String(one.devices).padStart(4)}  ${name}`);
+    }
+  });
+
+profileCommand
+  .command("save <profile> [file]")
+  .description("write a profile to a file, or to standard output")
+  .action(async (slug: string, file: string | undefined, _options: object, command: Command) => {
+    const { client } = connectionOf(command);
+    const found = (await client.profiles()).find(({ profile }) => profile.slug === slug);
+    if (!found) throw new Error(`There is no profile “${slug}”. See: bold-relay profile list`);
+    if (file === undefined) return void process.stdout.write(stringify(found.profile));
+    await writeFile(file, stringify(found.profile));
+    printLine(`${bold(found.profile.name)} is in ${file}.`);
+  });
+
+profileCommand
+  .command("load <file>")
+  .description("add a profile, or replace the one of the same slug, while the service runs")
+  .action(async (file: string, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const profile = (await readYaml(file)) as Parameters<typeof client.saveProfile>[0];
+    const { version } = await client.saveProfile(profile);
+    if (json) printJson({ profile: profile.slug, version });
+    else printLine(`${bold(profile.name)} is at version ${version} and counts from now on.`);
+  });
+
+async function readSite(file: string): Promise<SiteDescription> {
+  const site = (await readYaml(file)) as SiteDescription | null;
+  if (typeof site?.slug !== "string") throw new Error(`${file} describes no site: it has no “slug”.`);
+  return site;
+}
+
+/** @throws Error that names the file, the line and what is wrong there */
+async function readYaml(file: string): Promise<unknown> {
+  const text = await readFile(file, "utf8");
+  try {
+    return parse(text, { maxAliasCount: MOST_ALIASES });
+  } catch (error) {
+    throw new Error(`${file}: ${error instanceof Error ? error.message : String(error)}`, { cause: error });
+  }
+}
+
+function printPlan(site: SiteDescription, { changes, findings, version }: SitePlanView, tense: "would" | "did"): void {
+  const against = version === 0 ? "a new site" : `version ${version}`;
+  if (tense === "would") printLine(`${bold(site.name)}, compared with ${against}:`);
+  if (changes.length === 0) printLine("  nothing changes");
+  for (const change of changes) for (const line of changeLines(change)) printLine(line);
+  for (const finding of findings) printLine(findingLine(finding));
+  const wrongs = findings.filter(({ level }) => level === "wrong").length;
+  if (tense === "would" && wrongs > 0)
+    printLine(wrong(`It cannot be loaded: ${wrongs} mistake${wrongs === 1 ? "" : "s"}.`));
+}
+
+function changeLines({ what, name, change, fields }: SiteChange): string[] {
+  const sign = { added: "+", removed: "-", changed: "~" }[change];
+  const head = `  ${sign} ${what} ${bold(name)}`;
+  const shown = (value: unknown) => (value === null ? "none" : JSON.stringify(value));
+  return [head, ...fields.map(({ field, from, to }) => faint(`      ${field}: ${shown(from)} → ${shown(to)}`))];
+}
+
+function findingLine({ level, at, text }: Finding): string {
+  return level === "wrong" ? `  ${wrong("✗")} ${at} ${text}` : `  ? ${at} ${text}`;
+}

@@ -1,0 +1,125 @@
+/** What sites are made of: descriptions checked, compared and taken on; devices and profiles. */
+import type { IncomingMessage } from "node:http";
+import type { DeviceView, ProfileView, SiteDescriptionView, SitePlanView } from "@bold-relay/api";
+import { profileSchema, siteSchema } from "@bold-relay/api/schema";
+import { type ChannelEntry, RelayError, type SiteDescription } from "@bold-relay/core";
+import type { Router } from "express";
+import type { Admitted } from "../../auth/identify.ts";
+import { limits } from "../../config/config.ts";
+import type { SitePlan } from "../../pipeline/remodel.ts";
+import { findProfiles, findSite } from "../../store/model.ts";
+import { readBody } from "../body.ts";
+import type { HttpParts } from "../parts.ts";
+import { guardedRouter, requireSite } from "../permissions.ts";
+
+export function modelRoutes({ pool, board, remodel }: HttpParts): Router {
+  return guardedRouter(pool, {
+    "GET /devices": (_req, res, { sites }) => {
+      const seen = board.snapshot.channels.filter(({ site }) => sites === null || sites.includes(site.slug));
+      const devices = new Set(seen.map(({ device }) => device.address));
+      res.json([...devices].map((address) => deviceView(board.channelsOf(address), board.presenceOf(address))));
+    },
+
+    "GET /profiles": async (_req, res) => {
+      const devices = new Map(board.snapshot.channels.map((one) => [one.device.address, one.profile.slug]));
+      const used = [...devices.values()];
+      const profiles = [...(await findProfiles(pool)).values()];
+      const views = profiles.map((one) => ({
+        ...one,
+        devices: used.filter((slug) => slug === one.profile.slug).length,
+      }));
+      res.json(views satisfies ProfileView[]);
+    },
+
+    /** Profiles are the whole team's: a change of one reaches every site. */
+    "PUT /profiles/:profile": async (req, res, caller) => {
+      requireTeam(caller, "change a profile, which every site may use");
+      const profile = await readBody(req, profileSchema);
+      requireSameSlug("profile", req.params.profile, profile.slug);
+      res.json({ version: await remodel.saveProfile(profile, caller.name) });
+    },
+
+    "GET /sites/:site/description": async (req, res, caller) => {
+      const found = await siteOf(req.params.site ?? "", caller);
+      res.setHeader("etag", `"${found.version}"`);
+      res.json(found satisfies SiteDescriptionView);
+    },
+
+    "POST /sites/:site/check": async (req, res, caller) => {
+      const site = await describedSite(req, req.params.site, caller);
+      res.json(planView(await remodel.plan(site)));
+    },
+
+    "PUT /sites/:site/description": async (req, res, caller) => {
+      const site = await describedSite(req, req.params.site, caller);
+      const plan = await remodel.saveSite(site, versionOf(req), caller.name);
+      res.setHeader("etag", `"${plan.version}"`);
+      res.json(planView(plan));
+    },
+  });
+
+  async function siteOf(slug: string, caller: Admitted) {
+    requireSite(caller, slug);
+    const found = await findSite(pool, slug);
+    if (!found) throw new RelayError("not-found", { what: `The site ${slug}` });
+    return found;
+  }
+}
+
+async function describedSite(
+  req: IncomingMessage,
+  slug: string | undefined,
+  caller: Admitted,
+): Promise<SiteDescription> {
+  // Whoever builds at some sites may change those, not make others.
+  requireSite(caller, slug ?? "");
+  const site = await readBody(req, siteSchema, limits.siteBytes);
+  requireSameSlug("site", slug, site.slug);
+  return site;
+}
+
+function requireSameSlug(what: string, inAddress: string | undefined, inBody: string): void {
+  if (inAddress === inBody) return;
+  throw new RelayError("bad-request", { why: `The ${what} is ${inAddress} in the address and ${inBody} in the body` });
+}
+
+function requireTeam({ name, sites }: Admitted, what: string): void {
+  if (sites !== null)
+    throw new RelayError("not-permitted", { why: `${name} may not ${what}: it takes an engineer of the team` });
+}
+
+/**
+ * The version that a change was made from (RFC 9110, 13.1): "12", * for whatever it is, `If-None-Match: *` for none.
+ *
+ * @throws RelayError bad-request when neither is sent: two editors would overwrite each other
+ */
+function versionOf(req: IncomingMessage): number | null {
+  const { "if-match": match, "if-none-match": noneMatch } = req.headers;
+  if (noneMatch === "*") return 0;
+  if (match === "*") return null;
+  const version = /^"(\d{1,9})"$/.exec(match ?? "")?.[1];
+  if (version !== undefined) return Number(version);
+  throw new RelayError("bad-request", {
+    why: 'Send If-Match with the version that you changed, like "12", or * for any',
+  });
+}
+
+function planView({ version, changes, findings }: SitePlan): SitePlanView {
+  return { version, changes: [...changes], findings: [...findings] };
+}
+
+function deviceView(channels: readonly ChannelEntry[], presence: { up: boolean; since: number } | null): DeviceView {
+  const [first] = channels;
+  if (!first) throw new Error("a device without channels");
+  const { device, site, room, profile } = first;
+  return {
+    address: device.address,
+    name: device.name,
+    site,
+    room,
+    profile: { slug: profile.slug, name: profile.name },
+    present: presence?.up ?? null,
+    presentSince: presence ? new Date(presence.since).toISOString() : null,
+    channels: channels.map(({ address, name, kind, index, topics }) => ({ address, name, kind, index, topics })),
+  };
+}

@@ -1,0 +1,171 @@
+/**
+ * Sites and profiles, changed while the service runs. A change is checked, written in one transaction and taken on at
+ * once: lanes go on, commands that are open keep the form in which they were asked. What would pull the ground from
+ * under them (a channel that goes, a board that answers otherwise) waits until they are over.
+ */
+import {
+  buildSnapshot,
+  type ChannelEntry,
+  checkSite,
+  compareSites,
+  type Finding,
+  type Profile,
+  RelayError,
+  type SiteChange,
+  type SiteDescription,
+  type Snapshot,
+} from "@bold-relay/core";
+import type { Link } from "../link/link.ts";
+import type { Feed } from "../live/feed.ts";
+import { findChannels, findProfiles, findSite, findSites, saveProfile, saveSite } from "../store/model.ts";
+import { type Db, inTransaction, type Pool } from "../store/pool.ts";
+import { saveAudit } from "../store/team.ts";
+import type { Board } from "./board.ts";
+import type { Deadlines } from "./deadlines.ts";
+import type { LaneBook } from "./lane-book.ts";
+import type { Lockouts } from "./lockouts.ts";
+
+export interface RemodelParts {
+  readonly pool: Pool;
+  readonly board: Board;
+  readonly link: Link;
+  readonly feed: Feed;
+  readonly lanes: LaneBook;
+  readonly lockouts: Lockouts;
+  readonly deadlines: Deadlines;
+}
+
+/** What a description would change, and what is wrong or doubtful about it. */
+export interface SitePlan {
+  /** That it was compared with; 0: there is no such site. */
+  readonly version: number;
+  readonly changes: readonly SiteChange[];
+  readonly findings: readonly Finding[];
+}
+
+export class Remodel {
+  private readonly parts: RemodelParts;
+  /** One change at a time: each is checked against what the one before it made. */
+  private turn: Promise<unknown> = Promise.resolve();
+
+  constructor(parts: RemodelParts) {
+    this.parts = parts;
+  }
+
+  /** Changes nothing. */
+  async plan(site: SiteDescription): Promise<SitePlan> {
+    const { pool, board } = this.parts;
+    const [known, profiles] = await Promise.all([findSite(pool, site.slug), findProfiles(pool)]);
+    const bySlug = new Map([...profiles].map(([slug, { profile }]) => [slug, profile]));
+    const ownerOf = (topic: string) => ownerIn(board.snapshot, topic, site.slug);
+    return {
+      version: known?.version ?? 0,
+      changes: compareSites(known?.site ?? null, site),
+      findings: checkSite(site, { profiles: bySlug, ownerOf }),
+    };
+  }
+
+  /**
+   * Takes a description on.
+   *
+   * @param version that it was made from; null: whatever it is
+   * @throws RelayError site-wrong, changed-meanwhile or in-use; then nothing has changed
+   */
+  saveSite(site: SiteDescription, version: number | null, actor: string): Promise<SitePlan> {
+    return this.inTurn(async () => {
+      const plan = await this.plan(site);
+      const wrong = plan.findings.filter(({ level }) => level === "wrong");
+      if (wrong.length > 0) {
+        const shown = wrong.slice(0, 10).map(({ at, text }) => `${at} ${text}`);
+        const more = wrong.length > shown.length ? ` And ${wrong.length - shown.length} more.` : "";
+        throw new RelayError("site-wrong", { why: `${shown.join(" ")}${more}` });
+      }
+      const saved = await this.take(
+        async (db) => {
+          const next = await saveSite(db, site, version);
+          const after = { version: next, changes: plan.changes.slice(0, 200) };
+          await saveAudit(db, {
+            actor,
+            action: "site changed",
+            object: site.slug,
+            before: { version: plan.version },
+            after,
+          });
+          return next;
+        },
+        [site.slug],
+      );
+      return { ...plan, version: saved };
+    });
+  }
+
+  /** @throws RelayError in-use */
+  saveProfile(profile: Profile, actor: string): Promise<number> {
+    return this.inTurn(() => {
+      const using = this.parts.board.snapshot.channels.filter((one) => one.profile.slug === profile.slug);
+      const sites = [...new Set(using.map(({ site }) => site.slug))];
+      return this.take(async (db) => {
+        const version = await saveProfile(db, profile);
+        await saveAudit(db, { actor, action: "profile changed", object: profile.slug, before: null, after: profile });
+        return version;
+      }, sites);
+    });
+  }
+
+  /** Writes, and takes the new picture on if nothing that is open would lose its ground. */
+  private async take<Result>(write: (db: Db) => Promise<Result>, sites: readonly string[]): Promise<Result> {
+    const { pool, board, lockouts, link, feed } = this.parts;
+    const { result, snapshot } = await inTransaction(pool, async (db) => {
+      const written = await write(db);
+      const next = buildSnapshot(await findChannels(db), await findSites(db));
+      this.refuseBusy(board.snapshot, next);
+      return { result: written, snapshot: next };
+    });
+    board.adopt(snapshot);
+    lockouts.refresh();
+    link.listen({ filters: snapshot.filters, glance: snapshot.doFilters }, (filter) =>
+      sites.some((site) => snapshot.channels.some((one) => one.site.slug === site && hears(filter, one))),
+    );
+    feed.tell({ event: { name: "model", data: { sites: [...sites] } }, sites: null });
+    return result;
+  }
+
+  /** @throws RelayError in-use */
+  private refuseBusy(now: Snapshot, next: Snapshot): void {
+    const { lanes, deadlines } = this.parts;
+    for (const channel of now.channels) {
+      const after = next.byId.get(channel.id);
+      if (after && after.lane === channel.lane && after.kind === channel.kind) continue;
+      const what = after ? `${channel.address} would answer otherwise` : `${channel.address} would go`;
+      if (lanes.openOf(channel.id) !== null) throw new RelayError("in-use", { what, why: "a command of it is open" });
+      if (deadlines.dueAt(channel.id) !== null)
+        throw new RelayError("in-use", { what, why: "it is still to go off by itself" });
+      const lockout = this.parts.lockouts.of(channel.id);
+      if (!after && lockout) throw new RelayError("in-use", { what, why: `${lockout.holder} has locked it out` });
+    }
+  }
+
+  private inTurn<Result>(work: () => Promise<Result>): Promise<Result> {
+    const mine = this.turn.then(work);
+    this.turn = mine.catch(() => {});
+    return mine;
+  }
+}
+
+function ownerIn({ byTopic }: Snapshot, topic: string, besides: string): string | null {
+  const use = byTopic.get(topic);
+  if (!use) return null;
+  const owner = use.role === "here" ? use.device : (use.channels[0]?.device.address ?? null);
+  return owner?.startsWith(`${besides}/`) ? null : owner;
+}
+
+/** Whether a filter of ours, with + for whole levels only, covers a topic of this channel. */
+function hears(filter: string, { topics, site }: ChannelEntry): boolean {
+  const levels = filter.split("/");
+  const covers = (topic: string | null) => {
+    if (topic === null) return false;
+    const parts = topic.split("/");
+    return parts.length === levels.length && levels.every((level, index) => level === "+" || level === parts[index]);
+  };
+  return filter.startsWith(`${site.slug}/`) || covers(topics.is) || covers(topics.done);
+}
