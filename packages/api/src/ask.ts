@@ -113,3 +113,25 @@ export const MAX_WAIT_S = 60;
 
 /** The version of this release, of service, client and command line alike. */
 export const VERSION = "0.1.0";
+
+/** GET /api/v1/wire */
+export interface WireQuery {
+  /** An MQTT topic filter, 1 to 200 characters. */
+  filter: string;
+  /** Command topics and what nobody claims too; default: only what devices say, and what the service writes. */
+  all?: boolean;
+}
+
+/** The body of POST /api/v1/wire. */
+export interface PublishBody {
+  /** A topic without wildcards, never below $. */
+  topic: string;
+  /** At most 4096 characters; left out: nothing. */
+  payload?: string;
+  /** How the payload is written here. Default text. */
+  as?: "text" | "hex";
+  /** Default 1. */
+  qos?: 0 | 1;
+  /** Take away the retained message that lies on the topic, instead of writing one. */
+  clear?: boolean;
+}

@@ -10,8 +10,10 @@ import type {
   NewKeyBody,
   NewMemberBody,
   PasswordBody,
+  PublishBody,
   ReleaseBody,
   SignInBody,
+  WireQuery,
 } from "./ask.ts";
 import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
 import type {
@@ -33,6 +35,7 @@ import type {
   SitePlanView,
   StatusView,
   TraceView,
+  WireEvents,
 } from "./view.ts";
 
 export interface ClientOptions {
@@ -43,6 +46,8 @@ export interface ClientOptions {
 }
 
 export type LiveEvent = { [Name in keyof LiveEvents]: { name: Name; data: LiveEvents[Name] } }[keyof LiveEvents];
+
+export type WireEvent = { [Name in keyof WireEvents]: { name: Name; data: WireEvents[Name] } }[keyof WireEvents];
 
 export interface AskOptions {
   /** `Prefer: wait`, s: how long the answer may wait for the outcome. Default: not at all. */
@@ -127,6 +132,14 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     profiles: () => json<ProfileView[]>(send("GET", "/api/v1/profiles")),
     saveProfile: (profile: Profile) =>
       json<{ version: number }>(send("PUT", `/api/v1/profiles/${encodeURIComponent(profile.slug)}`, profile)),
+    /** Messages of the wire until the signal aborts or the connection ends. */
+    wire({ filter, all = false }: WireQuery, onEvent: (event: WireEvent) => void, signal: AbortSignal) {
+      const query = new URLSearchParams({ filter, ...(all ? { all: "true" } : {}) });
+      const headers = new Headers({ accept: "text/event-stream" });
+      return readEvents<WireEvent>(send("GET", `/api/v1/wire?${query}`, undefined, { signal, headers }), onEvent);
+    },
+    /** Writes one message by hand; it is in the audit. */
+    publish: async (body: PublishBody) => void (await send("POST", "/api/v1/wire", body)),
     changePassword: async (body: PasswordBody) => void (await send("POST", "/api/v1/session/password", body)),
     lockOut: (body: LockOutBody) => json<LockoutView>(send("POST", "/api/v1/lockouts", body)),
     release: async (id: string, body: ReleaseBody = {}) =>
@@ -138,7 +151,7 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     live(onEvent: (event: LiveEvent, id: string | undefined) => void, signal: AbortSignal, lastEventId?: string) {
       const headers = new Headers({ accept: "text/event-stream" });
       if (lastEventId !== undefined) headers.set("last-event-id", lastEventId);
-      return readLive(send("GET", "/api/v1/live", undefined, { signal, headers }), onEvent);
+      return readEvents<LiveEvent>(send("GET", "/api/v1/live", undefined, { signal, headers }), onEvent);
     },
   };
 }
@@ -154,14 +167,14 @@ function addressPath(address: string): string {
   return address.split("/").map(encodeURIComponent).join("/");
 }
 
-async function readLive(
+async function readEvents<Event extends LiveEvent | WireEvent>(
   response: Promise<Response>,
-  onEvent: (event: LiveEvent, id: string | undefined) => void,
+  onEvent: (event: Event, id: string | undefined) => void,
 ): Promise<void> {
   const { body } = await response;
   if (!body) return;
   const parser = createParser({
-    onEvent: ({ event, data, id }) => onEvent({ name: event, data: JSON.parse(data) } as LiveEvent, id),
+    onEvent: ({ event, data, id }) => onEvent({ name: event, data: JSON.parse(data) } as Event, id),
   });
   const decoder = new TextDecoder();
   const reader = body.getReader();

@@ -11,6 +11,7 @@ import type {
   Profile,
   Reason,
   Role,
+  Sighting,
   SiteChange,
   SiteDescription,
   Stage,
@@ -359,4 +360,29 @@ export interface ProfileView {
   /** Devices that have it. */
   devices: number;
   profile: Profile;
+}
+
+/** One message of the wire. */
+export interface WireMessageView extends Sighting {
+  at: string;
+  topic: string;
+  /** As text where it is text, else as hexadecimal. */
+  text: string;
+  /** The bytes, up to 2000 of them. */
+  hex: string;
+  /** How many there are. */
+  bytes: number;
+  retained: boolean;
+  /** Written by the service itself, or by hand through it. */
+  own: boolean;
+}
+
+/** Events of GET /api/v1/wire, by name. */
+export interface WireEvents {
+  /** `masks`: while this is watched, the broker cannot tell that nobody listens to commands. */
+  hello: { filter: string; masks: boolean };
+  message: WireMessageView;
+  /** So many were left out, for there were more than anybody can read. */
+  skipped: { count: number };
+  ended: { why: string };
 }

@@ -13,6 +13,7 @@ import { statusCommand } from "./commands/status.ts";
 import { auditCommand, keyCommand, memberCommand } from "./commands/team.ts";
 import { traceCommand } from "./commands/trace.ts";
 import { watchCommand } from "./commands/watch.ts";
+import { publishCommand, wireCommand } from "./commands/wire.ts";
 import { EXIT, explain } from "./exit.ts";
 
 const program = new Command("bold-relay")
@@ -55,6 +56,8 @@ for (const command of [
   auditCommand,
   siteCommand,
   profileCommand,
+  wireCommand,
+  publishCommand,
 ]) {
   for (const each of [command, ...command.commands]) each.exitOverride().copyInheritedSettings(program);
   program.addCommand(command);

@@ -39,6 +39,7 @@ export * from "./site/model.ts";
 export * from "./site/name.ts";
 export * from "./site/shipped-profiles.ts";
 export * from "./site/snapshot.ts";
+export * from "./site/topic.ts";
 export * from "./state/agreement.ts";
 export * from "./state/lockout.ts";
 export * from "./state/observe.ts";

@@ -1,5 +1,5 @@
 /** Joi schemas of what may be asked. Unknown fields are refused, never dropped. */
-import { ROLES, STAGES } from "@bold-relay/core";
+import { isFilter, ROLES, STAGES } from "@bold-relay/core";
 import Joi from "joi";
 import {
   type AskBody,
@@ -11,8 +11,10 @@ import {
   type NewKeyBody,
   type NewMemberBody,
   type PasswordBody,
+  type PublishBody,
   type ReleaseBody,
   type SignInBody,
+  type WireQuery,
 } from "../ask.ts";
 
 /** Set once at the schema: handing options to each `validate` costs more than the validation. */
@@ -129,3 +131,35 @@ export const deliveryQuerySchema = Joi.object<DeliveryQuery>({
 })
   // A query holds only text: here a number may be written as one.
   .prefs({ ...strict, convert: true });
+
+export const wireQuerySchema = Joi.object<WireQuery>({
+  filter: Joi.string()
+    .min(1)
+    .max(200)
+    .custom((filter: string, helpers) => (isFilter(filter) ? filter : helpers.error("filter.form")))
+    .messages({
+      "filter.form": "{{#label}} is no topic filter: + stands for one whole level, # for all the rest, at the end",
+    })
+    .required(),
+  all: Joi.boolean(),
+}).prefs({ ...strict, convert: true });
+
+export const publishSchema = Joi.object<PublishBody>({
+  topic: plainText
+    .min(1)
+    .max(200)
+    .pattern(/^[^$+#][^+#]*$/)
+    .messages({ "string.pattern.base": "{{#label}} may hold no wildcard, no control character, and not begin with $" })
+    .required(),
+  payload: Joi.string().allow("").max(4_096),
+  as: Joi.valid("text", "hex"),
+  qos: Joi.valid(0, 1),
+  clear: Joi.boolean(),
+})
+  .custom((body: PublishBody, helpers) => {
+    if (body.as !== "hex" || /^(?:[0-9a-f]{2} ?)*$/i.test(body.payload ?? "")) return body;
+    return helpers.message({ custom: "“payload” holds bytes in hexadecimal, like A0 01" });
+  })
+  .required()
+  .label("body")
+  .prefs(strict);

@@ -145,6 +145,8 @@ export const limits = Object.freeze({
   sessionMs: 12 * 3_600_000,
   /** Console connections that are told live; beyond it 503. */
   liveClients: 200,
+  /** Connections that look at the wire; beyond it 503. */
+  wireWatchers: 20,
   /** A live connection with more than this unread is closed; it reconnects and reads afresh. */
   liveBacklogBytes: 1_048_576,
   /** Unacknowledged publishes at the broker at any time. */

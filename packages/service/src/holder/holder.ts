@@ -39,6 +39,7 @@ import { createWriters } from "../store/writers.ts";
 import { createAsk } from "../view/ask.ts";
 import { channelView } from "../view/channel-view.ts";
 import { Ledger } from "../view/ledger.ts";
+import { Wire } from "../wire/wire.ts";
 import type { Tenure } from "./lease.ts";
 
 export interface HolderParts {
@@ -128,6 +129,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
       window: limits.publishWindow,
       log,
       mayConnect: () => tenure.isHeldStill(),
+      onWrite: (topic, payload) => wire.wrote(topic, payload),
     },
     {
       onUp: () => {
@@ -144,6 +146,15 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
       onRoom: () => lanes.dispatchAll({ type: "wake" }),
     },
   );
+  const wire: Wire = new Wire({
+    url: config.brokerUrl,
+    username: config.brokerUser,
+    password: config.brokerPassword,
+    clientId: `${config.brokerClientId}-wire`,
+    clock,
+    log,
+    snapshot: () => board.snapshot,
+  });
   const status: Status = new Status({ clock, pool, link, board, feed, book, writers: Object.values(writers) });
   const ledger = new Ledger(clock, pool, board, book);
   const situationOf = (channel: ChannelId): Situation => ({
@@ -214,6 +225,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     metrics,
     ask,
     remodel,
+    wire,
   };
   const app = createApp(parts);
   log.info({ channels: snapshot.channels.length }, "taking requests");
@@ -239,6 +251,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
       const giveUp = setTimeout(giveUpWriting, limits.drainMs);
       await writers.accept.stop();
       stopTimers();
+      await wire.close();
       await link.stop();
       settle.saveProgress(0);
       await writers.settle.stop();
@@ -249,6 +262,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
       giveUpWriting();
       answers.wakeAll();
       feed.close();
+      await wire.close();
       await link.abandon();
     },
   };

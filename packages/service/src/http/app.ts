@@ -14,6 +14,7 @@ import { modelRoutes } from "./routes/model.ts";
 import { requestRoutes } from "./routes/requests.ts";
 import { sessionRoutes } from "./routes/session.ts";
 import { teamRoutes } from "./routes/team.ts";
+import { wireRoutes } from "./routes/wire.ts";
 
 export function createApp(parts: HttpParts): Express {
   const app = express();
@@ -32,6 +33,7 @@ export function createApp(parts: HttpParts): Express {
     teamRoutes(parts),
     channelRoutes(parts),
     modelRoutes(parts),
+    wireRoutes(parts),
   );
   app.use(metricRoutes(parts));
   app.use("/api", () => {

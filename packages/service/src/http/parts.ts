@@ -13,6 +13,7 @@ import type { Status } from "../status.ts";
 import type { Pool } from "../store/pool.ts";
 import type { Ask } from "../view/ask.ts";
 import type { Ledger } from "../view/ledger.ts";
+import type { Wire } from "../wire/wire.ts";
 
 export interface HttpParts {
   readonly config: Config;
@@ -27,6 +28,7 @@ export interface HttpParts {
   /** Ends what is open of a request; see the function of the same name. */
   readonly close: Close;
   readonly remodel: Remodel;
+  readonly wire: Wire;
   readonly status: Status;
   readonly metrics: Metrics;
   readonly ask: Ask;

@@ -31,6 +31,8 @@ export const permissions = {
   "GET /sites/:site/description": "build",
   "POST /sites/:site/check": "build",
   "PUT /sites/:site/description": "build",
+  "GET /wire": "build",
+  "POST /wire": "build",
   "GET /keys": "build",
   "POST /keys": "build",
   "DELETE /keys/:id": "build",

@@ -21,6 +21,8 @@ export interface LinkOptions {
    * first write. Who connects ends the connection of whoever held the lanes before, so nobody may who has lost them.
    */
   readonly mayConnect: () => Promise<boolean>;
+  /** Told of everything that is written. */
+  readonly onWrite: (topic: string, payload: Uint8Array) => void;
 }
 
 export interface LinkListener {
@@ -142,6 +144,7 @@ export class Link {
     const options: IClientPublishOptions = { qos, retain: false, properties: { messageExpiryInterval } };
     this.pending += 1;
     this.gatherWrites(client);
+    this.options.onWrite(topic, payload);
     client.publish(topic, Buffer.from(payload), options, (error, packet) => {
       if (client !== this.client) return;
       const wasFull = !this.isReady;

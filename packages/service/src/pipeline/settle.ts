@@ -91,8 +91,7 @@ export class Settle {
     const [first] = use.channels;
     const asked = use.role === "done" && first && answersByTurns(first) ? [first] : use.channels;
     const understood = asked.filter((channel) => this.receiveAt(channel, use.role, payload, live, wire));
-    if (understood.length === 0)
-      this.odd(topic, "it names none of the channels of this topic");
+    if (understood.length === 0) this.odd(topic, "it names none of the channels of this topic");
   }
 
   /** @returns whether the message is about this channel */

@@ -1,0 +1,80 @@
+/** `bold-relay wire` and `publish`: what is really on the broker, and one message by hand. */
+import type { PublishBody, WireEvent, WireMessageView } from "@bold-relay/api";
+import { Command } from "commander";
+import { connectionOf } from "../connection.ts";
+import { clockTime } from "../describe.ts";
+import { bold, faint, printJson, printLine, wrong } from "../output.ts";
+
+export const wireCommand = new Command("wire")
+  .description("live messages of the broker, until Ctrl-C")
+  .argument("[filter]", "an MQTT topic filter, like alder-row/wren/#", "#")
+  .option("--all", "command topics and what nobody claims too; the broker then cannot tell that nobody listens")
+  .option("--count <n>", "end after so many messages", Number)
+  .addHelpText(
+    "after",
+    `
+Each line: time, topic, payload, and what it is. → was written by the service, ← came from a device, ∙ lay retained.
+
+Examples:
+  bold-relay wire alder-row/finch/#          one device
+  bold-relay wire --all "new/#"              topics that nobody claims so far`,
+  )
+  .action(async (filter: string, { all, count }: { all?: true; count?: number }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const stop = new AbortController();
+    for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => stop.abort());
+    let left = count ?? Number.POSITIVE_INFINITY;
+    const onEvent = (event: WireEvent) => {
+      if (left <= 0) return;
+      if (json) printJson({ event: event.name, ...event.data });
+      else printEvent(event);
+      if (event.name !== "message") return;
+      left -= 1;
+      if (left <= 0) stop.abort();
+    };
+    await client.wire({ filter, all: all ?? false }, onEvent, stop.signal).catch((error: unknown) => {
+      if (!stop.signal.aborted) throw error;
+    });
+  });
+
+export const publishCommand = new Command("publish")
+  .description("write one message by hand; it is in the audit, and never retained")
+  .argument("<topic>")
+  .argument("[payload]")
+  .option("--hex", "the payload is bytes in hexadecimal, like A0 01")
+  .option("--qos <n>", "0 or 1", Number, 1)
+  .option("--clear", "take away the retained message that lies on the topic")
+  .action(async (topic: string, payload: string | undefined, options: PublishOptions, command: Command) => {
+    const { client } = connectionOf(command);
+    const body: PublishBody = { topic, qos: options.qos === 0 ? 0 : 1 };
+    if (options.clear) body.clear = true;
+    else body.payload = payload ?? "";
+    if (options.hex) body.as = "hex";
+    await client.publish(body);
+    printLine(options.clear ? `Nothing lies retained on ${bold(topic)} any more.` : `Written to ${bold(topic)}.`);
+  });
+
+interface PublishOptions {
+  readonly hex?: true;
+  readonly qos: number;
+  readonly clear?: true;
+}
+
+function printEvent(event: WireEvent): void {
+  if (event.name === "message") return printLine(messageLine(event.data));
+  if (event.name === "skipped") return printLine(faint(`… ${event.data.count} more than can be read were left out`));
+  if (event.name === "ended") return printLine(wrong(`The wire ended: ${event.data.why}.`));
+  if (event.data.masks) {
+    printLine(faint("While this is watched, the broker cannot tell that nobody listens to commands."));
+  }
+}
+
+function messageLine(message: WireMessageView): string {
+  const { at, topic, text, role, channel, device, meaning, retained, own, commandId } = message;
+  const sign = own ? "→" : retained ? "∙" : "←";
+  const what = role === null ? "nobody's" : [ROLES[role], channel ?? device, meaning].filter(Boolean).join(", ");
+  const command = commandId === null ? "" : faint(` ${commandId.slice(-6)}`);
+  return `${faint(clockTime(at))} ${sign} ${bold(topic)}  ${text}  ${faint(what)}${command}`;
+}
+
+const ROLES = { do: "command", done: "answer", is: "report", here: "presence" } as const;

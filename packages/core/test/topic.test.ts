@@ -1,0 +1,61 @@
+/** Topic filters, against the definition played out level by level. */
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { covers, isFilter, overlap, sight } from "../src/index.ts";
+import { snapshot } from "./support/site.ts";
+
+const level = fc.constantFrom("a", "b", "c", "");
+const topic = fc.array(level, { minLength: 1, maxLength: 4 }).map((levels) => levels.join("/"));
+const filter = fc
+  .tuple(fc.array(fc.constantFrom("a", "b", "+", ""), { minLength: 0, maxLength: 4 }), fc.boolean())
+  .map(([levels, hash]) => [...levels, ...(hash || levels.length === 0 ? ["#"] : [])].join("/"));
+
+describe("a filter", () => {
+  it.each([
+    ["a/#", "a", true],
+    ["a/#", "a/b/c", true],
+    ["a/+", "a", false],
+    ["a/+", "a/", true],
+    ["+/+", "/b", true],
+    ["#", "$SYS/x", false],
+    ["+/x", "$SYS/x", false],
+    ["$SYS/#", "$SYS/x", true],
+    ["a/b", "A/b", false],
+  ])("%s covers %s: %s", (one, of, is) => {
+    expect(covers(one, of)).toBe(is);
+  });
+
+  it("overlaps another where a topic is covered by both", () => {
+    fc.assert(
+      fc.property(filter, filter, topic, (one, other, of) => {
+        if (covers(one, of) && covers(other, of)) expect(overlap(one, other)).toBe(true);
+        expect(overlap(one, other)).toBe(overlap(other, one));
+      }),
+      { numRuns: 2_000 },
+    );
+  });
+
+  it.each([
+    ["a/+/b", true],
+    ["#", true],
+    ["a/#/b", false],
+    ["a+/b", false],
+    ["a/b#", false],
+    ["", false],
+    ["a\u0000", false],
+  ])("“%s” is one: %s", (text, is) => {
+    expect(isFilter(text)).toBe(is);
+  });
+});
+
+describe("a message", () => {
+  it("is read whatever its bytes are", () => {
+    const topics = [...snapshot.byTopic.keys(), "nobody/knows"];
+    fc.assert(
+      fc.property(fc.constantFrom(...topics), fc.uint8Array({ maxLength: 100 }), (of, payload) => {
+        const seen = sight(snapshot, of, payload);
+        expect(seen.role === null).toBe(of === "nobody/knows");
+      }),
+    );
+  });
+});
