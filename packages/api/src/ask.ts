@@ -135,3 +135,13 @@ export interface PublishBody {
   /** Take away the retained message that lies on the topic, instead of writing one. */
   clear?: boolean;
 }
+
+/** The body of POST /api/v1/devices/<site>/<device>/commissioning/step. */
+export interface ProofAnswerBody {
+  /** The step's name. */
+  step: string;
+  /** Begin it; or, where it asks: what was seen, `turned` for the opposite; or leave it out. */
+  answer: "go" | "yes" | "no" | "turned" | "skip";
+  /** Kept with the answer, 1 to 200 characters. */
+  note?: string;
+}

@@ -10,6 +10,7 @@ import type {
   NewKeyBody,
   NewMemberBody,
   PasswordBody,
+  ProofAnswerBody,
   PublishBody,
   ReleaseBody,
   SignInBody,
@@ -19,6 +20,7 @@ import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
 import type {
   AuditPage,
   BoardView,
+  CommissioningView,
   DayView,
   DeliveryPage,
   DeviceView,
@@ -129,6 +131,13 @@ export function createClient({ baseUrl, key }: ClientOptions) {
         send("PUT", `/api/v1/sites/${encodeURIComponent(site.slug)}/description`, site, { headers: ifMatch(version) }),
       ),
     devices: () => json<DeviceView[]>(send("GET", "/api/v1/devices")),
+    /** The run that stands or the last one, then those before it. */
+    commissionings: (device: string) =>
+      json<CommissioningView[]>(send("GET", `/api/v1/devices/${addressPath(device)}/commissioning`)),
+    commission: (device: string) =>
+      json<CommissioningView>(send("POST", `/api/v1/devices/${addressPath(device)}/commissioning`, {})),
+    proofStep: (device: string, body: ProofAnswerBody) =>
+      json<CommissioningView>(send("POST", `/api/v1/devices/${addressPath(device)}/commissioning/step`, body)),
     profiles: () => json<ProfileView[]>(send("GET", "/api/v1/profiles")),
     saveProfile: (profile: Profile) =>
       json<{ version: number }>(send("PUT", `/api/v1/profiles/${encodeURIComponent(profile.slug)}`, profile)),

@@ -9,6 +9,7 @@ import type {
   KindName,
   Outcome,
   Profile,
+  ProofStep,
   Reason,
   Role,
   Sighting,
@@ -385,4 +386,14 @@ export interface WireEvents {
   /** So many were left out, for there were more than anybody can read. */
   skipped: { count: number };
   ended: { why: string };
+}
+
+/** A device proven step by step: the run that stands, or a record. */
+export interface CommissioningView {
+  id: string;
+  startedBy: string;
+  startedAt: string;
+  /** null: not every step is over. */
+  finishedAt: string | null;
+  steps: (Omit<ProofStep, "at"> & { at: string | null })[];
 }

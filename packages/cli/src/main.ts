@@ -6,6 +6,7 @@ import { closeCommand } from "./commands/close.ts";
 import { dayCommand } from "./commands/day.ts";
 import { lockCommand, unlockCommand } from "./commands/lock.ts";
 import { logCommand } from "./commands/log.ts";
+import { devicesCommand, proveCommand } from "./commands/prove.ts";
 import { sendCommand } from "./commands/send.ts";
 import { profileCommand, siteCommand } from "./commands/site.ts";
 import { stateCommand } from "./commands/state.ts";
@@ -54,6 +55,8 @@ for (const command of [
   memberCommand,
   keyCommand,
   auditCommand,
+  devicesCommand,
+  proveCommand,
   siteCommand,
   profileCommand,
   wireCommand,

@@ -15,6 +15,8 @@ export * from "./codec/pointer.ts";
 export * from "./codec/template.ts";
 export * from "./codec/text.ts";
 export * from "./codec/utf8.ts";
+export * from "./commissioning/judge.ts";
+export * from "./commissioning/step.ts";
 export * from "./delivery/advance.ts";
 export * from "./delivery/command.ts";
 export * from "./delivery/lane.ts";

@@ -11,6 +11,7 @@ import {
   type NewKeyBody,
   type NewMemberBody,
   type PasswordBody,
+  type ProofAnswerBody,
   type PublishBody,
   type ReleaseBody,
   type SignInBody,
@@ -160,6 +161,15 @@ export const publishSchema = Joi.object<PublishBody>({
     if (body.as !== "hex" || /^(?:[0-9a-f]{2} ?)*$/i.test(body.payload ?? "")) return body;
     return helpers.message({ custom: "“payload” holds bytes in hexadecimal, like A0 01" });
   })
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const proofAnswerSchema = Joi.object<ProofAnswerBody>({
+  step: plainText.min(1).max(80).required(),
+  answer: Joi.valid("go", "yes", "no", "turned", "skip").required(),
+  note: plainText.min(1).max(200),
+})
   .required()
   .label("body")
   .prefs(strict);

@@ -4,6 +4,7 @@ import { buildSnapshot, type ChannelId, type Situation, shippedProfiles } from "
 import { KeyRing } from "../auth/key-ring.ts";
 import { WrongKeys } from "../auth/wrong-keys.ts";
 import type { Clock } from "../clock.ts";
+import { Proofs } from "../commissioning/proofs.ts";
 import { type Config, limits } from "../config/config.ts";
 import { createApp } from "../http/app.ts";
 import { asRelayError } from "../http/problem.ts";
@@ -183,6 +184,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
   const remodel = new Remodel({ pool, board, link, feed, lanes, lockouts, deadlines });
   const close = createClose(book, lanes, answers);
   const ask = createAsk({ accept, answers, book, board, ledger });
+  const proofs = new Proofs({ clock, board, link, wire, ask }, pool, log);
 
   metrics.watch({
     linkUp: () => link.isUp,
@@ -226,6 +228,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     ask,
     remodel,
     wire,
+    proofs,
   };
   const app = createApp(parts);
   log.info({ channels: snapshot.channels.length }, "taking requests");
@@ -251,6 +254,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
       const giveUp = setTimeout(giveUpWriting, limits.drainMs);
       await writers.accept.stop();
       stopTimers();
+      await proofs.stop();
       await wire.close();
       await link.stop();
       settle.saveProgress(0);
@@ -262,6 +266,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
       giveUpWriting();
       answers.wakeAll();
       feed.close();
+      await proofs.stop();
       await wire.close();
       await link.abandon();
     },

@@ -7,6 +7,7 @@ import type { HttpParts } from "./parts.ts";
 import { problemHandler } from "./problem.ts";
 import { boardRoutes } from "./routes/board.ts";
 import { channelRoutes } from "./routes/channels.ts";
+import { commissioningRoutes } from "./routes/commissioning.ts";
 import { healthRoutes } from "./routes/health.ts";
 import { lockoutRoutes } from "./routes/lockouts.ts";
 import { metricRoutes } from "./routes/metrics.ts";
@@ -34,6 +35,7 @@ export function createApp(parts: HttpParts): Express {
     channelRoutes(parts),
     modelRoutes(parts),
     wireRoutes(parts),
+    commissioningRoutes(parts),
   );
   app.use(metricRoutes(parts));
   app.use("/api", () => {

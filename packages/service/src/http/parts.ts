@@ -1,5 +1,6 @@
 /** What the HTTP application is joined from. */
 import type { Clock } from "../clock.ts";
+import type { Proofs } from "../commissioning/proofs.ts";
 import type { Config } from "../config/config.ts";
 import type { Feed } from "../live/feed.ts";
 import type { Log } from "../log.ts";
@@ -28,6 +29,7 @@ export interface HttpParts {
   /** Ends what is open of a request; see the function of the same name. */
   readonly close: Close;
   readonly remodel: Remodel;
+  readonly proofs: Proofs;
   readonly wire: Wire;
   readonly status: Status;
   readonly metrics: Metrics;

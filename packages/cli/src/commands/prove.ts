@@ -1,0 +1,146 @@
+/** `bold-relay devices` and `prove`: what is there, and one device proven step by step. */
+import { createInterface, type Interface } from "node:readline/promises";
+import type { Client, CommissioningView, DeviceView, ProofAnswerBody } from "@bold-relay/api";
+import { formatAgo } from "@bold-relay/core";
+import { Command } from "commander";
+import { connectionOf } from "../connection.ts";
+import { EXIT } from "../exit.ts";
+import { bold, faint, onTerminal, printJson, printLine, table, wrong } from "../output.ts";
+
+type Step = CommissioningView["steps"][number];
+
+const LOOK_EVERY_MS = 150;
+
+export const devicesCommand = new Command("devices")
+  .description("every device: where it is, what it speaks, whether it is there")
+  .argument("[site]", "only this site")
+  .action(async (site: string | undefined, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const devices = (await client.devices()).filter((one) => site === undefined || one.site.slug === site);
+    if (json) for (const device of devices) printJson(device);
+    else printLine(deviceTable(devices));
+  });
+
+export const proveCommand = new Command("prove")
+  .description("commission a device: prove it hop by hop, and keep the record")
+  .argument("<device>", "site/device")
+  .option("--show", "only show the run that stands, or the last record")
+  .addHelpText(
+    "after",
+    `
+It switches things for real: each channel is tried only after you said so. At every step: Enter to begin, s to leave
+it out, q to stop. The record is kept as it grows.
+
+Examples:
+  bold-relay prove fennel-hall/hall-board
+  bold-relay prove fennel-hall/hall-board --show`,
+  )
+  .action(async (device: string, { show }: { show?: true }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const run = show ? (await client.commissionings(device))[0] : await prove(client, device, json);
+    if (!run) throw new Error(`${device} was never proven. Begin with: bold-relay prove ${device}`);
+    if (json) printJson(run);
+    else printRecord(device, run);
+    if (run.steps.some(({ state }) => state === "failed")) process.exitCode = EXIT.notReached;
+  });
+
+async function prove(client: Client, device: string, json: boolean): Promise<CommissioningView> {
+  if (json || !process.stdin.isTTY)
+    throw new Error("Proving asks you at every step: run it on a terminal, or in the console.");
+  const answers = createInterface({ input: process.stdin, output: process.stdout });
+  try {
+    await client.commission(device);
+    for (const { name } of (await current(client, device)).steps) {
+      if (!(await runStep(client, device, name, answers))) break;
+    }
+    printLine();
+    return await current(client, device);
+  } finally {
+    answers.close();
+  }
+}
+
+/** @returns false when the person stops */
+async function runStep(client: Client, device: string, name: string, answers: Interface): Promise<boolean> {
+  for (;;) {
+    const step = await settled(client, device, name);
+    const said = await nextFor(step, answers);
+    if (said === "stop" || said === "on") return said === "on";
+    await client.proofStep(device, { step: name, answer: said });
+  }
+}
+
+type Said = ProofAnswerBody["answer"] | "stop" | "on";
+
+/** What the person, or the step by itself, wants next. */
+async function nextFor(step: Step, answers: Interface): Promise<Said> {
+  const ask = async (question: string, meanings: Readonly<Record<string, Said>>): Promise<Said> => {
+    for (;;) {
+      const said = meanings[(await answers.question(`  ${question}: `)).trim().toLowerCase()];
+      if (said !== undefined) return said;
+    }
+  };
+  if (step.state === "ready") {
+    printLine(`\n${bold(step.title)}\n  ${step.invites ?? "It runs by itself."}`);
+    if (step.invites === null) return "go";
+    return ask("Enter to begin, s to leave it out, q to stop", { "": "go", s: "skip", q: "stop" });
+  }
+  if (step.state === "asks") {
+    printLine(`  ${step.text}`);
+    const meanings = { y: "yes", n: "no", t: "turned", s: "skip", q: "stop" } as const;
+    return ask("y yes, n no, t the opposite, s leave it out, q to stop", meanings);
+  }
+  printLine(stepLine(step));
+  if (step.state !== "failed") return "on";
+  return ask("r to try again, s to leave it out, Enter to go on, q to stop", {
+    r: "go",
+    s: "skip",
+    "": "on",
+    q: "stop",
+  });
+}
+
+async function current(client: Client, device: string): Promise<CommissioningView> {
+  const [run] = await client.commissionings(device);
+  if (!run) throw new Error(`Nothing is known of a commissioning of ${device}.`);
+  return run;
+}
+
+/** The step once it does not run any more; says what is waited for meanwhile. */
+async function settled(client: Client, device: string, name: string): Promise<Step> {
+  let told = false;
+  for (;;) {
+    const step = (await current(client, device)).steps.find((one) => one.name === name);
+    if (!step) throw new Error(`The step “${name}” is gone.`);
+    if (step.state !== "running" && step.state !== "waiting") return step;
+    if (!told && onTerminal && step.state === "running") printLine(faint("  … waiting for the evidence"));
+    told = true;
+    await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS));
+  }
+}
+
+function printRecord(device: string, { startedBy, startedAt, finishedAt, steps }: CommissioningView): void {
+  const done = finishedAt === null ? "not finished" : `finished ${formatAgo(Date.now() - Date.parse(finishedAt))}`;
+  printLine(`${bold(device)}, proven by ${startedBy}, begun ${formatAgo(Date.now() - Date.parse(startedAt))}, ${done}`);
+  for (const step of steps) printLine(stepLine(step));
+}
+
+const SIGNS = { passed: "✓", failed: "✗", skipped: "–", asks: "?", ready: "·", waiting: "·", running: "…" } as const;
+
+function stepLine({ state, title, text, tryThis }: Step): string {
+  const sign = state === "failed" ? wrong(SIGNS[state]) : SIGNS[state];
+  const hint = tryThis === null ? "" : `\n      Try this: ${tryThis}`;
+  return `  ${sign} ${title}${text === null ? "" : `: ${text}`}${hint}`;
+}
+
+function deviceTable(devices: readonly DeviceView[]): string {
+  const rows = devices.map(({ address, name, room, profile, present, channels }) => [
+    address,
+    name,
+    room.name,
+    profile.slug,
+    String(channels.length),
+    present === null ? "never heard" : present ? "present" : wrong("gone"),
+  ]);
+  return table(["Device", "What it is", "Room", "Profile", "Channels", "Presence"], rows, [4]);
+}

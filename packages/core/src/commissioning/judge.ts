@@ -1,0 +1,192 @@
+/**
+ * What the evidence of a step says: passed, failed with what to try, or that only the person can tell. It knows the
+ * usual mistakes: a topic off by a letter, payloads that mean nothing, a polarity or a range the wrong way round,
+ * answers without reports, only retained state, two devices with one client id.
+ */
+
+import { kindOf } from "../channel/index.ts";
+import type { Value } from "../channel/value.ts";
+import type { Reason } from "../delivery/command.ts";
+import type { End } from "../delivery/stage.ts";
+import { formatDuration } from "../report/duration.ts";
+import { editDistance } from "../site/name.ts";
+import { type ChannelEntry, channelWords } from "../site/snapshot.ts";
+import type { ProofStep } from "./step.ts";
+
+export type Judgement = Pick<ProofStep, "text" | "tryThis"> & {
+  readonly state: "passed" | "failed" | "asks" | "skipped";
+};
+
+/** What one ask came to. */
+export interface TrialEvidence {
+  readonly to: Value;
+  readonly end: End | null;
+  readonly reason: Reason | null;
+  /** ms after the asking; null: never seen. */
+  readonly acknowledgedMs: number | null;
+  readonly confirmedMs: number | null;
+  /** What the device said that it is, after the asking; null: nothing. */
+  readonly reported: Value | null;
+}
+
+export interface ChannelEvidence {
+  readonly trials: readonly TrialEvidence[];
+  /** What was said on its topics and meant nothing, newest last. */
+  readonly garbled: readonly { readonly topic: string; readonly payload: string; readonly why: string }[];
+  /** Reports came, but each of them lay retained. */
+  readonly onlyRetained: boolean;
+  /** Topics that somebody uses and no device of ours claims. */
+  readonly unclaimed: readonly string[];
+}
+
+export function judgeLink(up: boolean, trouble: string | null): Judgement {
+  if (up) return passed("The broker answers.");
+  return failed(
+    `The broker cannot be reached: ${trouble ?? "no reason given"}.`,
+    "Check its address, user and password, and that it runs.",
+  );
+}
+
+export interface PresenceEvidence {
+  /** The topic on which it would say so; null: its profile has none. */
+  readonly topic: string | null;
+  readonly up: boolean | null;
+  /** How often it went or came during the run. */
+  readonly flaps: number;
+  readonly unclaimed: readonly string[];
+}
+
+export function judgePresence({ topic, up, flaps, unclaimed }: PresenceEvidence): Judgement {
+  if (topic === null) return { state: "skipped", text: "Its profile has no presence.", tryThis: null };
+  if (flaps > 3) {
+    return failed(
+      `It went and came ${flaps} times within moments.`,
+      "Two devices may have the same client id: each throws the other off the broker. Give each its own.",
+    );
+  }
+  if (up === true) return passed("It is on the broker, by its own word.");
+  if (up === false)
+    return failed("Its last will says that it is gone.", "Check its power, its network and its broker user.");
+  const near = nearest(topic, unclaimed);
+  if (near)
+    return failed(
+      `Nothing was ever heard on ${topic}.`,
+      `Somebody speaks on ${near}: compare the two letter by letter, and mind capitals.`,
+    );
+  return failed(
+    `Nothing was ever heard on ${topic}.`,
+    "Check the device's power, network, broker address, user and password, and its topics.",
+  );
+}
+
+/** Whether a channel does what it is told, by its own word or, where it has none, by what the person saw. */
+export function judgeChannel(channel: ChannelEntry, evidence: ChannelEvidence): Judgement {
+  const { trials } = evidence;
+  const bad = trials.find(({ end }) => end !== "complete");
+  if (bad) return judgeFailed(channel, bad, evidence);
+  const slowest = Math.max(...trials.map(({ confirmedMs, acknowledgedMs }) => confirmedMs ?? acknowledgedMs ?? 0));
+  const asked = trials.map(({ to }) => channelWords(channel, to)).join(", ");
+  if (channel.policy.aim === "confirmed") {
+    return {
+      ...passed(`It took ${asked} and said so, in ${formatDuration(slowest)} at most.`),
+      tryThis: narrow(channel, trials),
+    };
+  }
+  const proven = channel.policy.aim === "acknowledged" ? "It answered" : "The broker has taken";
+  return {
+    state: "asks",
+    text: `${proven}: ${asked}. It cannot report what it is. Did you see it happen?`,
+    tryThis: null,
+  };
+}
+
+function judgeFailed(channel: ChannelEntry, bad: TrialEvidence, evidence: ChannelEvidence): Judgement {
+  const { topics } = channel;
+  const asked = channelWords(channel, bad.to);
+  const garbled = evidence.garbled.at(-1);
+  if (bad.reported !== null && isTurned(channel, bad))
+    return failed(
+      `Asked for ${asked}, it said ${channelWords(channel, bad.reported)}.`,
+      typeof bad.to === "number"
+        ? "Its range is the wrong way round: set “reversed” on the channel, or turn the profile's range."
+        : "It is wired the wrong way round: set “reversed” on the channel.",
+    );
+  if (garbled)
+    return failed(
+      `On ${garbled.topic} it says “${garbled.payload}”, which means nothing here: ${garbled.why}.`,
+      "Change the payload form of its profile.",
+    );
+  if (bad.reason === "nobody-listens") return nobodyListens(topics.do ?? "", evidence.unclaimed);
+  if (bad.reason === "device-refused")
+    return failed(
+      `Asked for ${asked}, it said no.`,
+      "Look up its result code, and whether something blocks the output.",
+    );
+  if (bad.acknowledgedMs !== null)
+    return failed(
+      `It answered ${asked}, but did not report it on ${topics.is} within ${formatDuration(channel.policy.settleMs)}.`,
+      evidence.onlyRetained
+        ? "An old report lies retained there, which proves nothing: the device must report anew when it has switched."
+        : "Compare the topic of its reports, give it more time (settleMs), or aim at acknowledged.",
+    );
+  if (bad.reported !== null)
+    return failed(
+      `Asked for ${asked}, it says ${channelWords(channel, bad.reported)}.`,
+      "Look at the device itself, and at its range and words in the profile.",
+    );
+  const near = topics.is === null ? null : nearest(topics.is, evidence.unclaimed);
+  return failed(
+    `It did not answer ${asked} (${bad.reason ?? bad.end ?? "still open"}).`,
+    near
+      ? `Somebody speaks on ${near}, where ${topics.is} was expected: compare the two letter by letter, and mind capitals.`
+      : "Look at the wire while it is asked: does it hear the command, and does it understand the payload?",
+  );
+}
+
+function nobodyListens(topic: string, unclaimed: readonly string[]): Judgement {
+  const near = nearest(topic, unclaimed);
+  const hint = near
+    ? `Somebody speaks on ${near}: compare the two letter by letter, and mind capitals.`
+    : "Check the topic that the device subscribes to, letter by letter and with its capitals, and its permissions at the broker.";
+  return failed(`Nobody listens on ${topic}.`, hint);
+}
+
+/** The opposite of what was asked: the other word, or the level counted from the other end. */
+function isTurned({ kind, policy }: ChannelEntry, { to, reported }: TrialEvidence): boolean {
+  const { range } = kindOf(kind);
+  if (typeof to === "number" && typeof reported === "number" && range) {
+    const turned = range.least + range.most - to;
+    return Math.abs(turned - to) > policy.tolerance && Math.abs(turned - reported) <= policy.tolerance;
+  }
+  return (to === "on" && reported === "off") || (to === "off" && reported === "on");
+}
+
+/** What passed only just: a busier day would fail it. */
+function narrow({ policy }: ChannelEntry, trials: readonly TrialEvidence[]): string | null {
+  const acknowledged = Math.max(...trials.map((one) => one.acknowledgedMs ?? 0));
+  if (acknowledged > policy.ackWithinMs * 0.7)
+    return `It answers in ${formatDuration(acknowledged)}, and ackWithinMs is ${policy.ackWithinMs}: allow twice what it takes.`;
+  const settled = Math.max(...trials.map((one) => (one.confirmedMs ?? 0) - (one.acknowledgedMs ?? 0)));
+  if (settled > policy.settleMs * 0.7)
+    return `It reports ${formatDuration(settled)} after its answer, and settleMs is ${policy.settleMs}: allow twice what it takes.`;
+  return null;
+}
+
+/** The topic of a list that is most like this one; null when none is like it. */
+export function nearest(topic: string, others: readonly string[]): string | null {
+  const allowed = Math.min(4, Math.max(2, Math.floor(topic.length / 6)));
+  const wanted = topic.toLowerCase();
+  const found = others
+    .map((other) => ({ other, distance: editDistance(other.toLowerCase(), wanted, allowed) }))
+    .filter(({ distance }) => distance <= allowed)
+    .sort((one, two) => one.distance - two.distance);
+  return found[0]?.other ?? null;
+}
+
+export function passed(text: string): Judgement {
+  return { state: "passed", text, tryThis: null };
+}
+
+export function failed(text: string, tryThis: string): Judgement {
+  return { state: "failed", text, tryThis };
+}

@@ -1,0 +1,96 @@
+/** The steps in which a device is proven, in the order in which an engineer works: each hop before the next one. */
+import { kindOf } from "../channel/index.ts";
+import { DEFAULT_STEP } from "../channel/kind.ts";
+import type { ChannelEntry } from "../site/snapshot.ts";
+
+/**
+ * - waiting: its turn has not come · ready: it begins when the person says so · running
+ * - asks: the service cannot know, the person says what they saw
+ */
+export const STEP_STATES = ["waiting", "ready", "running", "asks", "passed", "failed", "skipped"] as const;
+export type StepState = (typeof STEP_STATES)[number];
+
+export interface ProofStep {
+  /** "link", "presence", "channel porch", "hand", "power", "safe" */
+  readonly name: string;
+  readonly title: string;
+  /** What the person does, or lets happen, when it begins; null: it begins by itself. */
+  readonly invites: string | null;
+  readonly state: StepState;
+  /** What happened, in words. */
+  readonly text: string | null;
+  /** What to try where it failed, or what to change where it was narrow. */
+  readonly tryThis: string | null;
+  /** Who said it or skipped it; null: the evidence did. */
+  readonly by: string | null;
+  /** ms since 1970. */
+  readonly at: number | null;
+}
+
+export const isOver = ({ state }: ProofStep) => state === "passed" || state === "failed" || state === "skipped";
+
+/** What is asked of a channel to prove it; the last leaves it at rest. */
+export interface Trial {
+  readonly action: string;
+  readonly value?: number | string;
+}
+
+/** The asks that prove a channel; none for inputs, which are looked at. */
+export function trialsOf({ kind }: Pick<ChannelEntry, "kind">): readonly Trial[] {
+  switch (kind) {
+    case "relay":
+    case "light":
+      return [{ action: "on" }, { action: "off" }];
+    case "dimmer":
+      return [{ action: "level", value: 30 }, { action: "level", value: 100 - DEFAULT_STEP }, { action: "off" }];
+    case "colour":
+      return [{ action: "colour", value: "#ff0000" }, { action: "colour", value: "#0000ff" }, { action: "off" }];
+    case "pulse":
+      return [{ action: "pulse" }];
+    case "motor":
+      return [{ action: "open" }, { action: "stop" }];
+    case "position":
+      return [{ action: "level", value: 30 }, { action: "close" }];
+    case "contact":
+    case "sensor":
+      return [];
+  }
+}
+
+/** Every step for a device, the first of them running. */
+export function stepsOf(channels: readonly ChannelEntry[]): ProofStep[] {
+  const step = (name: string, title: string, invites: string | null): ProofStep => {
+    return { name, title, invites, state: "waiting", text: null, tryThis: null, by: null, at: null };
+  };
+  const outputs = channels.filter(({ kind }) => !kindOf(kind).input);
+  return [
+    step("link", "The service reaches the broker", null),
+    step("presence", "The device says that it is here", null),
+    ...channels.map((channel) =>
+      step(`channel ${channel.slug}`, `${channel.name}, ${channel.room.name}`, invitationFor(channel)),
+    ),
+    ...(outputs.some(({ topics }) => topics.is !== null)
+      ? [step("hand", "A change by hand is seen", "Use a switch at the wall, or the device's own button.")]
+      : []),
+    ...(channels[0]?.profile.topics.here
+      ? [
+          step(
+            "power",
+            "A power cut is seen, and the return",
+            "Cut the device's power, wait for a moment, and give it back.",
+          ),
+          ...(outputs.some(({ topics }) => topics.is !== null)
+            ? [step("safe", "After a power cut it is as it should be", null)]
+            : []),
+        ]
+      : []),
+  ];
+}
+
+function invitationFor({ kind, name }: ChannelEntry): string {
+  const trials = trialsOf({ kind });
+  if (trials.length === 0)
+    return `Change it: ${kind === "contact" ? "open or close the contact" : "let the reading move"}.`;
+  const asks = trials.map(({ action, value }) => (value === undefined ? action : `${action} ${value}`)).join(", then ");
+  return `${name} will be asked for ${asks}. Make sure that nobody is in its way.`;
+}

@@ -1,0 +1,49 @@
+/** Proving a device step by step. */
+import type { CommissioningView } from "@bold-relay/api";
+import { proofAnswerSchema } from "@bold-relay/api/schema";
+import { RelayError } from "@bold-relay/core";
+import type { Router } from "express";
+import type { CommissioningRecord } from "../../store/commissionings.ts";
+import { readBody } from "../body.ts";
+import type { HttpParts } from "../parts.ts";
+import { guardedRouter, requireSite } from "../permissions.ts";
+
+export function commissioningRoutes({ pool, board, proofs }: HttpParts): Router {
+  return guardedRouter(pool, {
+    /** The run that stands, or the last one, and those before it. */
+    "GET /devices/:site/:device/commissioning": async (req, res, caller) => {
+      const { site = "", device = "" } = req.params;
+      requireSite(caller, site);
+      const [first] = board.channelsOf(`${site}/${device}`);
+      if (!first) throw new RelayError("not-found", { what: `The device ${site}/${device}` });
+      res.json((await proofs.records(first.device.address, first.device.id)).map(view));
+    },
+
+    "POST /devices/:site/:device/commissioning": (req, res, caller) => {
+      requireSite(caller, req.params.site ?? "");
+      res.status(201).json(view(proofs.start(`${req.params.site}/${req.params.device}`, caller.name)));
+    },
+
+    /** Begins a step, says what was seen, or leaves it out. */
+    "POST /devices/:site/:device/commissioning/step": async (req, res, caller) => {
+      requireSite(caller, req.params.site ?? "");
+      const device = `${req.params.site}/${req.params.device}`;
+      const { step, answer, note } = await readBody(req, proofAnswerSchema);
+      const record =
+        answer === "go"
+          ? proofs.go(device, step, caller.asker)
+          : proofs.say(device, step, answer, caller.name, note ?? null);
+      res.json(view(record));
+    },
+  });
+}
+
+function view({ id, startedBy, startedAt, finishedAt, steps }: CommissioningRecord): CommissioningView {
+  return {
+    id,
+    startedBy,
+    startedAt: new Date(startedAt).toISOString(),
+    finishedAt: finishedAt === null ? null : new Date(finishedAt).toISOString(),
+    steps: steps.map(({ at, ...step }) => ({ ...step, at: at === null ? null : new Date(at).toISOString() })),
+  };
+}
