@@ -346,6 +346,8 @@ export interface DeviceView {
   /** By its own word; null: it never said. */
   present: boolean | null;
   presentSince: string | null;
+  /** When it was last proven from the first step to the last, and how many of them failed; null: never. */
+  proof: { finishedAt: string; failed: number } | null;
   channels: {
     address: string;
     name: string;

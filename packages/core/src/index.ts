@@ -46,4 +46,5 @@ export * from "./state/agreement.ts";
 export * from "./state/lockout.ts";
 export * from "./state/observe.ts";
 export * from "./state/power-up.ts";
+export * from "./state/reading.ts";
 export * from "./team/role.ts";

@@ -3,6 +3,7 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import {
   bindCodec,
+  bindFirmware,
   type ChannelCodec,
   clampLevel,
   decodePresence,
@@ -15,6 +16,7 @@ import {
   NOTHING,
   parseColour,
   read,
+  shippedProfiles,
   type Value,
 } from "../src/index.ts";
 import { commandId } from "./support/order.ts";
@@ -115,6 +117,50 @@ describe("a device that reports in the form in which it is told", () => {
         }
       }
     }
+  });
+});
+
+describe("both sides of every form", () => {
+  const values: Record<string, fc.Arbitrary<Value>> = {
+    relay: fc.constantFrom("on", "off"),
+    dimmer: fc.integer({ min: 0, max: 100 }),
+    position: fc.oneof(fc.integer({ min: 0, max: 100 }), fc.constant<Value>("stop")),
+    colour: fc.stringMatching(/^#[0-9a-f]{6}$/).map((hex) => hex as Value),
+  };
+  const both = [
+    ...samples.filter(({ kind, about }) => kind in values && about !== "single characters"),
+    ...shippedProfiles
+      .filter(({ topics }) => topics.do !== null)
+      .map(({ codec, slug }): Sample => {
+        const kind = slug.includes("colour")
+          ? "colour"
+          : slug.includes("blind")
+            ? "position"
+            : slug.includes("level")
+              ? "dimmer"
+              : "relay";
+        return { about: slug, form: codec, kind };
+      }),
+  ];
+
+  it.each(both.map((sample) => [sample.about, sample] as const))("%s", (_about, sample) => {
+    const codec = codecOf(sample);
+    const { form, kind, index = 1, reversed = false } = sample;
+    const firmware = bindFirmware(form, { slug: "porch", index, kind: kindOf(kind), reversed });
+    fc.assert(
+      fc.property(values[kind] ?? fc.constant<Value>("on"), (to) => {
+        const heard = firmware.hear(codec.encode(id, to, null));
+        const step = codec.step ?? 0;
+        if (heard === null) throw new Error(`the device does not understand ${to}`);
+        if (typeof to === "number") expect(Math.abs((heard.to as number) - to)).toBeLessThanOrEqual(Math.ceil(step));
+        else expect(heard.to).toBe(to);
+        if (to === "stop") return;
+        const report = codec.decodeIs(firmware.report(heard.to, "command", heard.id));
+        expect(report).toMatchObject({ value: heard.to });
+        const answer = firmware.answer(heard.id, true, 1);
+        if (answer) expect(codec.decodeDone(answer)).toMatchObject({ ok: true });
+      }),
+    );
   });
 });
 

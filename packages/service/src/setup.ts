@@ -5,6 +5,7 @@
 import { randomBytes } from "node:crypto";
 import { readFile } from "node:fs/promises";
 import { profileSchema, siteSchema } from "@bold-relay/api/schema";
+import { shippedProfiles } from "@bold-relay/core";
 import { Command } from "commander";
 import type { ObjectSchema } from "joi";
 import { hashPassword } from "./auth/password.ts";
@@ -12,7 +13,7 @@ import { newKey, sha256 } from "./auth/token.ts";
 import { findMember, saveInlet, saveMember } from "./store/identities.ts";
 import { saveKey } from "./store/keys.ts";
 import { migrate } from "./store/migrate.ts";
-import { saveProfile, saveSite } from "./store/model.ts";
+import { addProfiles, saveProfile, saveSite } from "./store/model.ts";
 import { createPool, inTransaction, type Pool } from "./store/pool.ts";
 import { saveAudit } from "./store/team.ts";
 
@@ -89,6 +90,7 @@ async function run(work: (pool: Pool) => Promise<object>): Promise<void> {
   const pool = createPool(databaseUrl, () => {});
   try {
     await migrate(pool);
+    await addProfiles(pool, shippedProfiles);
     process.stdout.write(`${JSON.stringify(await work(pool))}\n`);
   } finally {
     await pool.end();

@@ -1,5 +1,6 @@
 /** Runs every board that the plan file describes, with their control address. */
 import { existsSync, readFileSync, writeFileSync } from "node:fs";
+import { shippedProfiles } from "@bold-relay/core";
 import { Command } from "commander";
 import { startControl } from "./control.ts";
 import { RelayBoard, type RelayBoardOptions } from "./relay-board.ts";
@@ -7,7 +8,8 @@ import { RelayBoard, type RelayBoardOptions } from "./relay-board.ts";
 /** The plan file: where the broker is, and the boards with their credentials. */
 interface Plan {
   readonly controlPort: number;
-  readonly boards: readonly RelayBoardOptions[];
+  /** `profile`: the slug of one that ships; any other board speaks our own form. */
+  readonly boards: readonly (Omit<RelayBoardOptions, "profile"> & { readonly profile?: string })[];
 }
 
 /** What the contacts were when the boards last ran, by board: latching relays keep it without power. */
@@ -22,9 +24,10 @@ const program = new Command("standins").argument("<plan>", "JSON file with the b
       memoryFile,
       JSON.stringify(Object.fromEntries(boards.map((board) => [board.name, board.state.contacts]))),
     );
-  const boards: RelayBoard[] = plan.boards.map((options) => {
+  const boards: RelayBoard[] = plan.boards.map(({ profile: slug, ...options }) => {
+    const profile = shippedProfiles.find((one) => one.slug === slug);
     const contacts = { ...options.contacts, ...memory[`${options.site}/${options.device}`] };
-    return new RelayBoard({ ...options, contacts, onMoved: remember });
+    return new RelayBoard({ ...options, ...(profile ? { profile } : {}), contacts, onMoved: remember });
   });
   const control = await startControl(boards, plan.controlPort);
   await Promise.all(boards.map((board) => board.start()));

@@ -1,45 +1,62 @@
-/** What the stand-in boards hear and say, in the two forms that boards of the trade speak. */
-import { isValue, type Value } from "@bold-relay/core";
+/** What a stand-in board hears and says: by the profile that describes it, as its makers would have written it. */
+import {
+  bindFirmware,
+  encodePresence,
+  type Firmware,
+  fillTopic,
+  type KindName,
+  kindOf,
+  type Profile,
+} from "@bold-relay/core";
 
-export interface BoardOrder {
-  /** null: the form has no ids. */
-  readonly id: string | null;
-  readonly to: Value;
-  /** For how long, ms; null: for good. */
-  readonly forMs: number | null;
+/** One channel of a board: what it speaks, and on which topics. */
+export interface BoardSeat {
+  readonly slug: string;
+  readonly kind: KindName;
+  readonly firmware: Firmware;
+  readonly topics: { readonly do: string | null; readonly done: string | null; readonly is: string | null };
 }
 
-interface BoardWords {
-  read(payload: Buffer): BoardOrder | null;
-  done(id: string | null, ok: boolean, code: number): string;
-  is(to: Value, by: string | null, id: string | null): string;
-  here(up: boolean, boot: string): string;
+export interface BoardChannel {
+  readonly slug: string;
+  readonly kind?: KindName;
+  readonly index?: number;
+  readonly reversed?: boolean;
 }
 
-const json: BoardWords = {
-  read(payload) {
-    try {
-      const order = JSON.parse(payload.toString("utf8")) as { id?: unknown; to?: unknown; for?: unknown };
-      if (typeof order.id !== "string" || !isValue(order.to)) return null;
-      return { id: order.id, to: order.to, forMs: typeof order.for === "number" ? order.for : null };
-    } catch {
-      return null;
-    }
-  },
-  done: (id, ok, code) => JSON.stringify({ id, ok, code }),
-  is: (to, by, id) => JSON.stringify({ to, ...(by === null ? {} : { by }), ...(id === null ? {} : { id }) }),
-  here: (up, boot) => JSON.stringify(up ? { up, boot } : { up }),
+const TOPICS = {
+  do: "{site}/{device}/{channel}/do",
+  done: "{site}/{device}/{channel}/done",
+  is: "{site}/{device}/{channel}/is",
+  here: "{site}/{device}/here",
 };
 
-const word: BoardWords = {
-  read(payload) {
-    const [to = "", time] = payload.toString("utf8").split(" ");
-    const value = isValue(to) ? to : /^-?\d+$/.test(to) ? Number(to) : null;
-    return value === null ? null : { id: null, to: value, forMs: time === undefined ? null : Number(time) };
-  },
-  done: (_id, ok) => (ok ? "ok" : "no"),
-  is: (to) => String(to),
-  here: (up) => (up ? "up" : "down"),
-};
+/** New devices in our own form, or bare words; their answers each on a topic of its own, or all on one. */
+export function plainProfile(codec: "json" | "word", oneAnswerTopic: boolean): Profile {
+  const topics = oneAnswerTopic ? { ...TOPICS, done: "{site}/{device}/done" } : TOPICS;
+  return { slug: "plain", name: "Plain", codec, topics, delivery: {} };
+}
 
-export const boardWords = { json, word };
+export function seatsOf(
+  site: string,
+  device: string,
+  profile: Profile,
+  channels: readonly BoardChannel[],
+): BoardSeat[] {
+  return channels.map(({ slug, kind = "relay", index: given, reversed = false }, place) => {
+    const index = given ?? place + (profile.indexFrom ?? 1);
+    const topic = (pattern: string | null) =>
+      pattern === null ? null : fillTopic(pattern, { site: { slug: site }, device: { slug: device }, slug, index });
+    const { do: told, done, is } = profile.topics;
+    const firmware = bindFirmware(profile.codec, { slug, index, kind: kindOf(kind), reversed });
+    return { slug, kind, firmware, topics: { do: topic(told), done: topic(done), is: topic(is) } };
+  });
+}
+
+/** The topic and the two payloads of its presence; null: it has none. */
+export function presenceOf(site: string, device: string, { topics, codec }: Profile) {
+  if (topics.here === null) return null;
+  const topic = fillTopic(topics.here, { site: { slug: site }, device: { slug: device }, slug: "", index: 0 });
+  const say = (up: boolean, boot: string) => Buffer.from(encodePresence(codec, { up, boot }));
+  return { topic, say };
+}

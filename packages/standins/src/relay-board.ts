@@ -3,9 +3,9 @@
  * last will, and a memory that survives being unplugged. It misbehaves on demand.
  */
 import { randomUUID } from "node:crypto";
-import type { Value } from "@bold-relay/core";
+import { type Heard, kindOf, type Profile, type Value } from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
-import { type BoardOrder, boardWords } from "./orders.ts";
+import { type BoardChannel, type BoardSeat, plainProfile, presenceOf, seatsOf } from "./orders.ts";
 
 /**
  * - silent: hears, does nothing · slow: takes its time · refusing: says no · lying: says done, does nothing ·
@@ -21,7 +21,10 @@ export interface RelayBoardOptions {
   readonly password?: string;
   readonly site: string;
   readonly device: string;
-  readonly channels: readonly string[];
+  /** Their names, or what is known of each. */
+  readonly channels: readonly (string | BoardChannel)[];
+  /** What it speaks; default: our own form for new devices. */
+  readonly profile?: Profile;
   /** How long a switching takes, ms; default 0. */
   readonly switchMs?: number;
   /** How long it takes while slow, ms; default 1500. */
@@ -39,7 +42,7 @@ export interface RelayBoardOptions {
   /** Whether it reports what its channels are; one that does not can only acknowledge. Default true. */
   readonly reports?: boolean;
   /** `json`: with ids and causes; `word`: bare words. Default json. */
-  readonly speaks?: keyof typeof boardWords;
+  readonly speaks?: "json" | "word";
   /** All of its channels answer on one topic, `<site>/<device>/done`. Default false. */
   readonly oneAnswerTopic?: boolean;
   /** Everything is off after a power cut; else it is as it was. Default false. */
@@ -55,15 +58,28 @@ export interface BoardDeed {
   readonly to?: Value;
 }
 
+type Cause = "command" | "hand" | "timer" | "boot" | null;
+
 const REFUSAL_CODE = 4;
+const MEASURE_EVERY_MS = 5_000;
+/** Temperature, humidity, daylight: from the least to the most. */
+const CURVES: readonly (readonly [number, number])[] = [
+  [14, 27],
+  [45, 85],
+  [0, 18_000],
+];
 
 type Defaulted = "switchMs" | "slowMs" | "reports" | "speaks" | "oneAnswerTopic" | "forgets";
 
 export class RelayBoard {
   readonly deeds: BoardDeed[] = [];
   private readonly options: RelayBoardOptions & Required<Pick<RelayBoardOptions, Defaulted>>;
+  private readonly profile: Profile;
+  private readonly seats: readonly BoardSeat[];
+  private readonly presence: ReturnType<typeof presenceOf>;
   private readonly contacts = new Map<string, Value>();
   private readonly timers = new Map<string, NodeJS.Timeout>();
+  private weather: NodeJS.Timeout | null = null;
   private client: MqttClient | null = null;
   private fault: Fault = "none";
   /** The power-up that it has told of: a mere reconnecting is none. */
@@ -73,7 +89,12 @@ export class RelayBoard {
   constructor(options: RelayBoardOptions) {
     const defaults = { switchMs: 0, slowMs: 1_500, reports: true, oneAnswerTopic: false, forgets: false };
     this.options = { ...defaults, speaks: "json", ...options };
-    for (const channel of options.channels) this.contacts.set(channel, options.contacts?.[channel] ?? "off");
+    const { site, device, channels, contacts, profile, speaks = "json", oneAnswerTopic = false } = this.options;
+    this.profile = profile ?? plainProfile(speaks, oneAnswerTopic);
+    const all = channels.map((channel) => (typeof channel === "string" ? { slug: channel } : channel));
+    this.seats = seatsOf(site, device, this.profile, all);
+    this.presence = presenceOf(site, device, this.profile);
+    for (const { slug, kind } of this.seats) this.contacts.set(slug, contacts?.[slug] ?? kindOf(kind).rest);
   }
 
   get name(): string {
@@ -84,24 +105,24 @@ export class RelayBoard {
     return { fault: this.fault, contacts: Object.fromEntries(this.contacts) };
   }
 
-  private get words() {
-    return boardWords[this.options.speaks];
-  }
-
   /** Plugs it in; resolves once it has said that it is here. */
   async start(): Promise<void> {
     this.boot = randomUUID().slice(0, 8);
     await this.connect();
+    this.weather ??= setInterval(() => this.measure(), MEASURE_EVERY_MS);
   }
 
   /** A clean stop: says that it is leaving. */
   async stop(): Promise<void> {
     for (const timer of this.timers.values()) clearTimeout(timer);
+    if (this.weather) clearInterval(this.weather);
     const client = this.client;
     this.client = null;
     if (!client) return;
-    const gone = this.words.here(false, this.boot);
-    if (client.connected) await client.publishAsync(`${this.name}/here`, gone, { qos: 1, retain: true });
+    if (client.connected && this.presence) {
+      const gone = this.presence.say(false, this.boot);
+      await client.publishAsync(this.presence.topic, gone, { qos: 1, retain: true });
+    }
     await client.endAsync();
   }
 
@@ -128,7 +149,8 @@ export class RelayBoard {
   async flip(channel: string): Promise<Value> {
     const now = this.contacts.get(channel);
     if (now === undefined) throw new Error(`${this.name} has no channel “${channel}”.`);
-    const to = typeof now === "number" ? (now === 0 ? 100 : 0) : now === "on" ? "off" : "on";
+    const { full, rest } = kindOf(this.seats.find((seat) => seat.slug === channel)?.kind ?? "relay");
+    const to = typeof now === "number" && typeof full !== "number" ? (now === 0 ? 100 : 0) : now === rest ? full : rest;
     this.move(channel, to);
     this.note({ channel, deed: "flipped", to });
     await this.report(channel, to, "hand", null);
@@ -144,7 +166,9 @@ export class RelayBoard {
       ...(password === undefined ? {} : { password }),
       clean: true,
       reconnectPeriod: 500,
-      will: { topic: `${this.name}/here`, payload: this.words.here(false, this.boot), qos: 1, retain: true },
+      ...(this.presence
+        ? { will: { topic: this.presence.topic, payload: this.presence.say(false, this.boot), qos: 1, retain: true } }
+        : {}),
     });
     this.client = client;
     client.on("error", (error) => this.complain(error.message));
@@ -179,23 +203,27 @@ export class RelayBoard {
   }
 
   private async announce(client: MqttClient): Promise<void> {
-    await client.subscribeAsync(`${this.name}/+/do`, { qos: 1 });
-    const here = this.words.here(true, this.boot);
-    await client.publishAsync(`${this.name}/here`, here, { qos: 1, retain: true });
+    const told = [...new Set(this.seats.flatMap(({ topics }) => topics.do ?? []))];
+    if (told.length > 0) await client.subscribeAsync(told, { qos: 1 });
+    if (this.presence) {
+      const here = this.presence.say(true, this.boot);
+      await client.publishAsync(this.presence.topic, here, { qos: 1, retain: true });
+    }
     const by = this.announced === this.boot ? null : "boot";
     this.announced = this.boot;
     for (const [channel, to] of this.contacts) await this.report(channel, to, by, null);
   }
 
   private receive(topic: string, payload: Buffer): void {
-    const channel = topic.split("/").at(-2) ?? "";
-    const order = this.words.read(payload);
-    if (!order || !this.contacts.has(channel)) return;
-    this.note({ channel, deed: "heard", ...named(order) });
-    if (this.fault === "silent") return;
-    const delay = this.options.switchMs + this.extraDelay();
-    if (delay === 0) this.obey(channel, order);
-    else setTimeout(() => this.obey(channel, order), delay);
+    for (const { slug: channel, firmware, topics } of this.seats) {
+      const order = topics.do === topic ? firmware.hear(payload) : null;
+      if (!order) continue;
+      this.note({ channel, deed: "heard", ...named(order) });
+      if (this.fault === "silent") continue;
+      const delay = this.options.switchMs + this.extraDelay();
+      if (delay === 0) this.obey(channel, order);
+      else setTimeout(() => this.obey(channel, order), delay);
+    }
   }
 
   private extraDelay(): number {
@@ -203,7 +231,7 @@ export class RelayBoard {
     return this.fault === "reordering" ? Math.random() * this.options.slowMs : 0;
   }
 
-  private obey(channel: string, order: BoardOrder): void {
+  private obey(channel: string, order: Heard): void {
     const { id, to } = order;
     if (this.fault === "refusing") {
       this.note({ channel, deed: "refused", ...named(order) });
@@ -213,17 +241,18 @@ export class RelayBoard {
     if (this.fault === "lying") return this.answer(channel, id, true, 1);
     for (let time = 0; time < (this.fault === "doubling" ? 2 : 1); time += 1) {
       const same = this.contacts.get(channel) === to;
-      if (to !== "pulse") this.move(channel, to);
+      if (to !== "pulse" && to !== "stop") this.move(channel, to);
       this.note({ channel, deed: "switched", ...named(order) });
       this.answer(channel, id, true, 1);
       // A pulse is over at once: there is nothing that the contact is now.
-      if (to !== "pulse" && !(same && this.options.onlyChanges)) void this.report(channel, to, "command", id);
+      if (to === "pulse" || (same && this.options.onlyChanges)) continue;
+      void this.report(channel, this.contacts.get(channel) ?? to, "command", id);
     }
     this.timeOff(channel, order);
   }
 
   /** A board that understands times ends what was asked for a while by itself. */
-  private timeOff(channel: string, { to, forMs }: BoardOrder): void {
+  private timeOff(channel: string, { to, forMs }: Heard): void {
     clearTimeout(this.timers.get(channel));
     if (forMs === null) return;
     const rest = typeof to === "number" ? 0 : "off";
@@ -235,21 +264,38 @@ export class RelayBoard {
     this.timers.set(channel, timer);
   }
 
+  /** Its sensors follow the day: a curve for each, and a little noise. */
+  private measure(): void {
+    if (this.fault !== "none") return;
+    for (const [place, { slug, kind }] of this.seats.entries()) {
+      if (kind !== "sensor") continue;
+      const [least, most] = CURVES[place % CURVES.length] ?? [0, 100];
+      const share = (1 + Math.sin(Date.now() / 600_000 + place)) / 2 + (Math.random() - 0.5) / 50;
+      const value = Math.round((least + share * (most - least)) * 10) / 10;
+      this.contacts.set(slug, value);
+      void this.report(slug, value, null, null);
+    }
+  }
+
   private move(channel: string, to: Value): void {
     this.contacts.set(channel, to);
     this.options.onMoved?.();
   }
 
-  private async report(channel: string, to: Value, by: string | null, id: string | null): Promise<void> {
-    if (!this.options.reports || !this.client) return;
+  private async report(channel: string, to: Value, by: Cause, id: string | null): Promise<void> {
+    const seat = this.seats.find(({ slug }) => slug === channel);
+    const topic = seat?.topics.is ?? null;
+    if (!this.options.reports || !this.client || !seat || topic === null) return;
     await this.client
-      .publishAsync(`${this.name}/${channel}/is`, this.words.is(to, by, id), { qos: 1, retain: true })
+      .publishAsync(topic, Buffer.from(seat.firmware.report(to, by, id)), { qos: 1, retain: true })
       .catch((error: Error) => this.complain(`a report was lost: ${error.message}`));
   }
 
   private answer(channel: string, id: string | null, ok: boolean, code: number): void {
-    const topic = this.options.oneAnswerTopic ? `${this.name}/done` : `${this.name}/${channel}/done`;
-    this.client?.publish(topic, this.words.done(id, ok, code), { qos: 1 });
+    const seat = this.seats.find(({ slug }) => slug === channel);
+    const payload = seat?.firmware.answer(id, ok, code) ?? null;
+    if (!seat || seat.topics.done === null || payload === null) return;
+    this.client?.publish(seat.topics.done, Buffer.from(payload), { qos: 1 });
   }
 
   private complain(what: string): void {
@@ -264,6 +310,6 @@ export class RelayBoard {
   }
 }
 
-function named({ id, to }: BoardOrder): Pick<BoardDeed, "id" | "to"> {
+function named({ id, to }: Heard): Pick<BoardDeed, "id" | "to"> {
   return id === null ? { to } : { id, to };
 }

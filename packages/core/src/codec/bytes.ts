@@ -62,6 +62,21 @@ export const bytes: Codec<BytesSettings> = {
     };
   },
 
+  firmware(settings, seat) {
+    const { do: told, is = told, done = { pattern: "{result}" } } = settings;
+    const meaning: Meaning = { ...settings, words: { ...WORDS, ...settings.words } };
+    return {
+      hear(payload) {
+        const found = readBytes(told, payload);
+        if ("garbled" in found || (found.index !== undefined && found.index !== seat.index)) return null;
+        const to = readValue(found.value, meaning, seat);
+        return to === null ? null : { id: null, to, forMs: null };
+      },
+      answer: (_id, ok, code) => write(done.pattern, { index: seat.index, result: ok ? (done.ok?.[0] ?? 1) : code }),
+      report: (value) => write(is, { index: seat.index, value: byteOf(value, meaning, seat) }),
+    };
+  },
+
   decodeHere({ here = HERE }, payload) {
     const hex = hexOf(payload);
     if (hex === plainHex(here.up)) return { up: true, boot: null };
@@ -82,13 +97,14 @@ function byteOf(to: Value, meaning: Meaning, seat: Seat): number {
   return typeof raw === "number" ? raw : 0;
 }
 
-function write(pattern: string, filling: { readonly index?: number; readonly value?: number }): Uint8Array {
+function write(pattern: string, filling: Found): Uint8Array {
   const out: number[] = [];
   for (const part of byteParts(pattern)) {
-    const { index = 0, value = 0 } = filling;
+    const { index = 0, value = 0, result = 0 } = filling;
     if (part === "{index}") out.push(index & 0xff);
     else if (part === "{value}") out.push(value & 0xff);
     else if (part === "{value16}") out.push((value >> 8) & 0xff, value & 0xff);
+    else if (part === "{result}") out.push(result & 0xff);
     else if (part === "{sum}") out.push(sumOf(out));
     else out.push(Number.parseInt(part, 16));
   }

@@ -54,11 +54,30 @@ export interface ChannelCodec {
   decodeIs(payload: Uint8Array): Omit<Report, "live"> | Garbled | null;
 }
 
+/** What a device hears. */
+export interface Heard {
+  /** null: the form has no ids. */
+  readonly id: string | null;
+  readonly to: Value;
+  /** For how long, ms; null: for good. */
+  readonly forMs: number | null;
+}
+
+/** The device's side of a form: what its makers have written. For stand-ins, and to test one side against the other. */
+export interface Firmware {
+  /** null: a command for another channel, or none at all. */
+  hear(payload: Uint8Array): Heard | null;
+  /** An answer; null: this device does not answer so. */
+  answer(id: string | null, ok: boolean, code: number): Uint8Array | null;
+  report(value: Value, by: "command" | "hand" | "timer" | "boot" | null, id: string | null): Uint8Array;
+}
+
 /** One form of payload. A new form is its file plus its line in `index.ts`. */
 export interface Codec<Settings> {
   readonly name: string;
   readonly about: string;
   bind(settings: Settings, seat: Seat): ChannelCodec;
+  firmware(settings: Settings, seat: Seat): Firmware;
   /** A presence message; never throws. */
   decodeHere(settings: Settings, payload: Uint8Array): Presence | Garbled;
   /** What a device of this form says of itself: for stand-ins, and for the last will that its makers set. */

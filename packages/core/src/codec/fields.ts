@@ -8,7 +8,7 @@ import type { Seat } from "./codec.ts";
 import { type Acknowledgement, type Codec, type Garbled, isGarbled, type Presence } from "./codec.ts";
 import { type Meaning, readColourParts, readValue, type Scalar, sameScalar, stepOf } from "./meaning.ts";
 import { lookUp, NOTHING } from "./pointer.ts";
-import { type Filling, fill, type Hole } from "./template.ts";
+import { type Filling, fill, type Hole, read as readText } from "./template.ts";
 import { fillingOf, idFrom, isOfSeat, resultOf, textFrom } from "./text.ts";
 import { encodeText } from "./utf8.ts";
 
@@ -71,6 +71,43 @@ export const fields: Codec<FieldsSettings> = {
       },
       decodeDone: (payload) => answerFrom(payload, done, seat),
       decodeIs: (payload) => reportFrom(payload, is, settings, seat),
+    };
+  },
+
+  firmware(settings, seat) {
+    const { do: told, doFor = told, is = { value: "/value" }, done = {} } = settings;
+    const place = { index: seat.index, channel: seat.slug };
+    return {
+      hear(payload) {
+        const read = documentFrom(payload);
+        if (isGarbled(read)) return null;
+        const found = unfilled(told, read.document) ?? unfilled(doFor, read.document);
+        if (!found || !isOfSeat(found.index, found.channel, seat)) return null;
+        const to =
+          found.red === undefined
+            ? readValue(found.value, settings, seat)
+            : readColourParts([found.red, found.green, found.blue]);
+        const forMs = typeof found.for === "number" ? found.for : null;
+        return to === null ? null : { id: typeof found.id === "string" ? found.id : null, to, forMs };
+      },
+      answer(id, ok, code) {
+        const body = {};
+        if (done.result !== undefined) put(body, done.result, ok ? (done.ok ?? YES)[0] : ((done.no ?? NO)[0] ?? code));
+        putPlace(body, done, place);
+        if (done.id !== undefined && id !== null) put(body, done.id, id);
+        return encodeText(JSON.stringify(body));
+      },
+      report(value, by, id) {
+        const filling = fillingOf(value, settings, seat);
+        const body = {};
+        for (const hole of ["red", "green", "blue"] as const)
+          if (is[hole] !== undefined) put(body, is[hole], filling[hole]);
+        if (is.red === undefined) put(body, fill(is.value ?? "/value", place), filling.value);
+        putPlace(body, is, place);
+        if (is.by !== undefined && by !== null) put(body, is.by, is.causes?.[by]?.[0] ?? by);
+        if (is.id !== undefined && id !== null) put(body, is.id, id);
+        return encodeText(JSON.stringify(body));
+      },
     };
   },
 
@@ -173,6 +210,33 @@ function filled(template: Template, filling: Filling): unknown {
   return Object.fromEntries(
     Object.entries(template).map(([name, one]) => [fill(name, filling), filled(one as Template, filling)]),
   );
+}
+
+/** What stands in the holes of a template, in a document that was made from it; null: it was not. */
+function unfilled(template: Template, document: unknown): Partial<Record<Hole, unknown>> | null {
+  if (typeof template === "string") {
+    const only = /^\{([a-z]+)\}$/.exec(template)?.[1];
+    if (only !== undefined) return { [only]: document };
+    return typeof document === "string" ? readText(template, document) : null;
+  }
+  if (typeof template !== "object" || template === null) return template === document ? {} : null;
+  if (typeof document !== "object" || document === null) return null;
+  const all: Partial<Record<Hole, unknown>> = {};
+  for (const [name, one] of Object.entries(template)) {
+    const found = unfilled(one as Template, (document as Record<string, unknown>)[name]);
+    if (found === null) return null;
+    Object.assign(all, found);
+  }
+  return all;
+}
+
+function putPlace(
+  body: Record<string, unknown>,
+  pointers: { readonly index?: string; readonly channel?: string },
+  { index, channel }: { readonly index: number; readonly channel: string },
+): void {
+  if (pointers.index !== undefined) put(body, pointers.index, index);
+  if (pointers.channel !== undefined) put(body, pointers.channel, channel);
 }
 
 function hasPlace(template: Template): boolean {

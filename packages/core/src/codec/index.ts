@@ -1,6 +1,6 @@
 /** Every form of payload, by name. A new form is its file plus its line here. */
 import { type BytesSettings, bytes } from "./bytes.ts";
-import type { ChannelCodec, Codec, Garbled, Presence, Seat } from "./codec.ts";
+import type { ChannelCodec, Codec, Firmware, Garbled, Presence, Seat } from "./codec.ts";
 import { type FieldsSettings, fields } from "./fields.ts";
 import { json } from "./json.ts";
 import { type TextSettings, text } from "./text.ts";
@@ -18,6 +18,12 @@ export type PayloadForm = "json" | "word" | TextSettings | FieldsSettings | Byte
 export function bindCodec(form: PayloadForm, seat: Seat): ChannelCodec {
   const { codec, settings } = codecOf(form);
   return codec.bind(settings, seat);
+}
+
+/** The device's side of it, for one channel. */
+export function bindFirmware(form: PayloadForm, seat: Seat): Firmware {
+  const { codec, settings } = codecOf(form);
+  return codec.firmware(settings, seat);
 }
 
 /** The device's word on its link; never throws. */

@@ -30,6 +30,17 @@ export const json: Codec<{ readonly form: "json" }> = {
     decodeIs: (payload) => decodeIs(payload, seat),
   }),
 
+  firmware: (_settings, seat) => ({
+    hear(payload) {
+      const body = objectFrom(payload);
+      if (isGarbled(body) || typeof body.id !== "string" || !isValue(body.to)) return null;
+      return { id: body.id, to: turned(body.to, seat), forMs: typeof body.for === "number" ? body.for : null };
+    },
+    answer: (id, ok, code) => encodeText(JSON.stringify({ id, ok, code })),
+    report: (value, by, id) =>
+      encodeText(JSON.stringify({ to: turned(value, seat), by: by ?? undefined, id: id ?? undefined })),
+  }),
+
   decodeHere(_settings, payload): Presence | Garbled {
     const body = objectFrom(payload);
     if (isGarbled(body)) return body;

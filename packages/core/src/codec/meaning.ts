@@ -40,6 +40,8 @@ export function readValue(raw: unknown, meaning: Meaning, seat: Seat): Value | n
   if (!counts) return word;
   if (word === "on") return kind.full;
   if (word === "off") return kind.rest;
+  if (word === "stop" && Object.values(kind.actions).some((action) => action.asks === "to" && action.to === word))
+    return word;
   if (word !== null) return null;
   const number = readNumber(raw);
   return number === null ? null : scaleIn(number, meaning, seat);

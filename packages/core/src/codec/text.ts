@@ -60,12 +60,32 @@ export const text: Codec<TextSettings> = {
       decodeDone: (payload) => readWith(payload, pattern, seat, (found) => answerFrom(found, settings)),
       decodeIs: (payload) =>
         readWith(payload, is, seat, (found) => {
-          const raw = found.red === undefined ? found.value : null;
-          const value =
-            raw === null ? readColourParts([found.red, found.green, found.blue]) : readValue(raw, settings, seat);
-          if (value === null) return { garbled: `“${raw ?? "its parts"}” is no value of a ${seat.kind.name}` };
+          const value = valueIn(found, settings, seat);
+          if (value === null) return { garbled: `“${found.value ?? "its parts"}” is no value of a ${seat.kind.name}` };
           return { value, by: null, id: idFrom(found.id) };
         }),
+    };
+  },
+
+  firmware(settings, seat) {
+    const { do: told = "{value}", doFor = told, is = "{value}", done = {} } = settings;
+    return {
+      hear(payload) {
+        const plain = textFrom(payload);
+        if (typeof plain !== "string") return null;
+        const found = read(told, plain) ?? read(doFor, plain);
+        if (!found || !isOfSeat(found.index, found.channel, seat)) return null;
+        const to = valueIn(found, settings, seat);
+        const forMs = found.for === undefined ? null : readNumber(found.for);
+        return to === null ? null : { id: found.id ?? null, to, forMs };
+      },
+      answer(id, ok, code) {
+        const { pattern = "{result}", ok: yes = YES, no = NO } = done;
+        if (!ok && no.length === 0 && !pattern.includes("{result}")) return null;
+        const result = ok ? yes[0] : (no[0] ?? code);
+        return encodeText(fill(pattern, { result: result ?? "", index: seat.index, channel: seat.slug, id: id ?? "" }));
+      },
+      report: (value, _by, id) => encodeText(fill(is, { ...fillingOf(value, settings, seat), id: id ?? "" })),
     };
   },
 
@@ -89,6 +109,12 @@ export function textFrom(payload: Uint8Array): string | Garbled {
   } catch {
     return { garbled: "not UTF-8" };
   }
+}
+
+/** What stands in the holes of a text, as a value. */
+function valueIn(found: Partial<Record<Hole, string>>, meaning: Meaning, seat: Seat): Value | null {
+  if (found.red !== undefined) return readColourParts([found.red, found.green, found.blue]);
+  return readValue(found.value, meaning, seat);
 }
 
 /** What the holes of a command hold for this value and channel. */

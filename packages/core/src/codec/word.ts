@@ -12,6 +12,7 @@ export const word: Codec<{ readonly form: "word" }> = {
   name: "word",
   about: "bare words and numbers, without ids",
   bind: (_settings, seat) => text.bind(BARE, seat),
+  firmware: (_settings, seat) => text.firmware(BARE, seat),
   decodeHere: (_settings, payload) => text.decodeHere(BARE, payload),
   encodeHere: (_settings, presence) => text.encodeHere(BARE, presence),
 };

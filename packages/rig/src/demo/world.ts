@@ -13,21 +13,27 @@ export const SITE_FILES = ["alder-row", "glasshouse", "fennel-hall"].map((name) 
 export const OWNER = "Ines";
 export const INLET = { slug: "hall-tablet", name: "Hall tablet", site: "alder-row" };
 
+export interface DemoChannel {
+  readonly slug: string;
+  readonly kind: string;
+  readonly reversed?: boolean;
+}
+
 export interface DemoBoard {
   readonly site: string;
   readonly device: string;
-  readonly channels: string[];
+  readonly channels: DemoChannel[];
+  /** The slug of its profile. */
+  readonly profile: string;
   /** Whether the stand-in reports what its channels are. */
   readonly reports: boolean;
-  /** What its channels are when it is switched on for the first time. */
-  readonly contacts: Record<string, "off" | 0>;
   /** Everything is off after a power cut. */
   readonly forgets: boolean;
 }
 
 interface SiteFile {
   slug: string;
-  rooms: { devices: { slug: string; profile: string; channels: { slug: string; kind: string }[] }[] }[];
+  rooms: { devices: { slug: string; profile: string; channels: DemoChannel[] }[] }[];
 }
 
 /** One stand-in board for every device of the demo's sites. */
@@ -38,11 +44,9 @@ export function demoBoards(): DemoBoard[] {
       room.devices.map((device) => ({
         site: site.slug,
         device: device.slug,
-        channels: device.channels.map((channel) => channel.slug),
+        channels: device.channels.map(({ slug, kind, reversed = false }) => ({ slug, kind, reversed })),
+        profile: device.profile,
         reports: device.profile !== "answering-board",
-        contacts: Object.fromEntries(
-          device.channels.map(({ slug, kind }) => [slug, kind === "dimmer" || kind === "motor" ? 0 : "off"]),
-        ),
         forgets: true,
       })),
     ),

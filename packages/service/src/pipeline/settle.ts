@@ -13,6 +13,9 @@ import {
   decodePresence,
   type Garbled,
   isGarbled,
+  isWorthKeeping,
+  type KeptReading,
+  type Observed,
   observe,
   openCommands,
   outcomeOf,
@@ -74,6 +77,8 @@ export class Settle {
   private readonly foreignAt = new Map<ChannelId, number>();
   /** Levels that may still be on their way: told anew when their time is over. */
   private readonly settling = new Set<ChannelId>();
+  /** Of each sensor the reading that was kept last. */
+  private readonly kept = new Map<ChannelId, KeptReading>();
   /** Messages that meant nothing: one log line a topic and minute, with the count. */
   private readonly oddities = new Map<string, { since: number; count: number }>();
 
@@ -279,6 +284,7 @@ export class Settle {
     if (!change) return;
     feed.channelChanged(channel.id);
     const { to, from } = change;
+    if (channel.kind === "sensor" && !this.keepsReading(channel, to)) return;
     const row = {
       id: newId(),
       channelId: channel.id,
@@ -291,6 +297,14 @@ export class Settle {
     this.parts.writer.enqueue({ change: row }).catch((error: unknown) => {
       this.parts.log.error({ err: error, channel: channel.address }, "a state change could not be journaled");
     });
+  }
+
+  /** Of a reading only what moved by more than its tolerance is kept, or what stood for long. */
+  private keepsReading({ id, policy }: ChannelEntry, { value, at }: Observed): boolean {
+    if (typeof value !== "number") return true;
+    if (!isWorthKeeping(this.kept.get(id) ?? null, value, policy.tolerance, at)) return false;
+    this.kept.set(id, { value, at });
+    return true;
   }
 
   private cluesFor({ id, policy }: ChannelEntry, report: Report, provenBy: CommandId | null): Clues {

@@ -7,6 +7,7 @@ import type { Router } from "express";
 import type { Admitted } from "../../auth/identify.ts";
 import { limits } from "../../config/config.ts";
 import type { SitePlan } from "../../pipeline/remodel.ts";
+import { findLastProofs } from "../../store/commissionings.ts";
 import { findProfiles, findSite } from "../../store/model.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
@@ -14,10 +15,17 @@ import { guardedRouter, requireSite } from "../permissions.ts";
 
 export function modelRoutes({ pool, board, remodel }: HttpParts): Router {
   return guardedRouter(pool, {
-    "GET /devices": (_req, res, { sites }) => {
+    "GET /devices": async (_req, res, { sites }) => {
+      const proofs = await findLastProofs(pool);
       const seen = board.snapshot.channels.filter(({ site }) => sites === null || sites.includes(site.slug));
       const devices = new Set(seen.map(({ device }) => device.address));
-      res.json([...devices].map((address) => deviceView(board.channelsOf(address), board.presenceOf(address))));
+      res.json(
+        [...devices].flatMap((address) => {
+          const channels = board.channelsOf(address);
+          const id = channels[0]?.device.id;
+          return id === undefined ? [] : deviceView(channels, board.presenceOf(address), proofs.get(id) ?? null);
+        }),
+      );
     },
 
     "GET /profiles": async (_req, res) => {
@@ -108,7 +116,11 @@ function planView({ version, changes, findings }: SitePlan): SitePlanView {
   return { version, changes: [...changes], findings: [...findings] };
 }
 
-function deviceView(channels: readonly ChannelEntry[], presence: { up: boolean; since: number } | null): DeviceView {
+function deviceView(
+  channels: readonly ChannelEntry[],
+  presence: { up: boolean; since: number } | null,
+  proof: { finishedAt: number; failed: number } | null,
+): DeviceView {
   const [first] = channels;
   if (!first) throw new Error("a device without channels");
   const { device, site, room, profile } = first;
@@ -119,6 +131,7 @@ function deviceView(channels: readonly ChannelEntry[], presence: { up: boolean; 
     room,
     profile: { slug: profile.slug, name: profile.name },
     present: presence?.up ?? null,
+    proof: proof && { ...proof, finishedAt: new Date(proof.finishedAt).toISOString() },
     presentSince: presence ? new Date(presence.since).toISOString() : null,
     channels: channels.map(({ address, name, kind, index, topics }) => ({ address, name, kind, index, topics })),
   };
