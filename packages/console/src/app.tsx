@@ -4,8 +4,11 @@ import { useSession } from "./api/queries.ts";
 import { BoardPage } from "./pages/board/board-page.tsx";
 import { DayPage } from "./pages/day/day-page.tsx";
 import { DeliveriesPage } from "./pages/deliveries/deliveries-page.tsx";
+import { DevicePage } from "./pages/devices/device-page.tsx";
+import { DevicesPage } from "./pages/devices/devices-page.tsx";
 import { SignInPage } from "./pages/sign-in/sign-in-page.tsx";
 import { TeamPage } from "./pages/team/team-page.tsx";
+import { WirePage } from "./pages/wire/wire-page.tsx";
 import { Frame } from "./parts/frame.tsx";
 
 export function App() {
@@ -20,6 +23,9 @@ export function App() {
         <Route path="/deliveries" element={<DeliveriesPage />} />
         <Route path="/deliveries/trace/:request" element={<DeliveriesPage />} />
         <Route path="/day/:site/:device/:channel" element={<DayPage />} />
+        <Route path="/devices" element={<DevicesPage />} />
+        <Route path="/devices/:site/:device" element={<DevicePage />} />
+        <Route path="/wire" element={<WirePage />} />
         <Route path="/team" element={<TeamPage />} />
         <Route path="*" element={<Navigate to="/board" replace />} />
       </Route>

@@ -37,6 +37,7 @@ export * from "./report/verdict.ts";
 export * from "./site/check.ts";
 export * from "./site/compare.ts";
 export * from "./site/edit.ts";
+export * from "./site/filter.ts";
 export * from "./site/model.ts";
 export * from "./site/name.ts";
 export * from "./site/shipped-profiles.ts";

@@ -1,7 +1,16 @@
 /** Topic filters, against the definition played out level by level. */
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { covers, isFilter, overlap, sight } from "../src/index.ts";
+import {
+  buildSnapshot,
+  type ChannelId,
+  type ChannelRecord,
+  covers,
+  isFilter,
+  overlap,
+  shippedProfiles,
+  sight,
+} from "../src/index.ts";
 import { snapshot } from "./support/site.ts";
 
 const level = fc.constantFrom("a", "b", "c", "");
@@ -45,6 +54,37 @@ describe("a filter", () => {
     ["a\u0000", false],
   ])("“%s” is one: %s", (text, is) => {
     expect(isFilter(text)).toBe(is);
+  });
+});
+
+describe("what the service listens to", () => {
+  it("covers every topic that a device speaks on, and each once, whatever profiles stand side by side", () => {
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom(...shippedProfiles), { minLength: 1, maxLength: 8 }), (profiles) => {
+        const records = profiles.flatMap((profile, place) =>
+          ["one", "two"].map(
+            (slug, index): ChannelRecord => ({
+              id: (place * 2 + index + 1) as ChannelId,
+              number: place * 2 + index + 1,
+              slug,
+              name: slug,
+              kind: "relay",
+              delivery: {},
+              wiring: {},
+              site: { slug: "s", name: "S" },
+              room: { slug: "r", name: "R" },
+              device: { id: place, slug: `d${place}`, name: "D" },
+              profile,
+            }),
+          ),
+        );
+        const { filters, byTopic } = buildSnapshot(records);
+        for (const [of, { role }] of byTopic) {
+          const times = filters.filter((one) => covers(one, of)).length;
+          if (role !== "do") expect([of, times]).toEqual([of, 1]);
+        }
+      }),
+    );
   });
 });
 

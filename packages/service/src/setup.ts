@@ -13,7 +13,7 @@ import { newKey, sha256 } from "./auth/token.ts";
 import { findMember, saveInlet, saveMember } from "./store/identities.ts";
 import { saveKey } from "./store/keys.ts";
 import { migrate } from "./store/migrate.ts";
-import { addProfiles, saveProfile, saveSite } from "./store/model.ts";
+import { addProfiles, findSite, saveProfile, saveSite } from "./store/model.ts";
 import { createPool, inTransaction, type Pool } from "./store/pool.ts";
 import { saveAudit } from "./store/team.ts";
 
@@ -30,6 +30,18 @@ verb("profile <file>", "load a device profile from a JSON file", async (pool, fi
   await noteChange(pool, "profile loaded", profile.slug);
   return { profile: profile.slug };
 });
+
+verb(
+  "first-site <file>",
+  "load a site from a JSON file, unless there is one of this slug",
+  async (pool, file: string) => {
+    const site = await readChecked(file, siteSchema);
+    if ((await findSite(pool, site.slug)) !== null) return { site: site.slug, there: "already" };
+    await inTransaction(pool, (db) => saveSite(db, site));
+    await noteChange(pool, "site loaded", site.slug);
+    return { site: site.slug };
+  },
+);
 
 verb("site <file>", "load a site from a JSON file, or replace the one of the same slug", async (pool, file: string) => {
   const site = await readChecked(file, siteSchema);

@@ -1,6 +1,6 @@
 /** Is each part alive, and how is it going: for the status command, the console's corner and the health address. */
 import { type PartStatus, type StatusView, VERSION } from "@bold-relay/api";
-import { type ChannelEntry, isOn, uuidV7 } from "@bold-relay/core";
+import { type ChannelEntry, isChannelOn, uuidV7 } from "@bold-relay/core";
 import type { Clock } from "./clock.ts";
 import type { Link } from "./link/link.ts";
 import type { Feed } from "./live/feed.ts";
@@ -77,7 +77,10 @@ export class Status {
   async view(sites: readonly string[] | null): Promise<StatusView> {
     const { board, book } = this.parts;
     const channels = board.snapshot.channels.filter(({ site }) => sites === null || sites.includes(site.slug));
-    const observed = channels.map((channel) => board.observedOf(channel.id)?.value ?? null);
+    const on = channels.filter((channel) => {
+      const observed = board.observedOf(channel.id);
+      return observed !== null && isChannelOn(channel, observed.value);
+    });
     const { devices, absent, drifting, unknown } = this.troubles(channels);
     return {
       version: VERSION,
@@ -88,7 +91,7 @@ export class Status {
         devices,
         devicesAbsent: absent,
         channels: channels.length,
-        on: observed.filter((value) => value !== null && isOn(value)).length,
+        on: on.length,
         drifting,
         unknown,
         openCommands: book.size,

@@ -22,7 +22,7 @@ Examples:
   bold-relay site save alder-row alder-row.yaml      what the service has, as a file
   bold-relay site check alder-row.yaml               what is wrong or doubtful, and what would change
   bold-relay site load alder-row.yaml                take it on; nothing is changed if anything is wrong
-  bold-relay site load alder-row.yaml --version 12   only if nobody has changed it since version 12`,
+  bold-relay site load alder-row.yaml --at 12        only if nobody has changed it since version 12`,
   );
 
 siteCommand
@@ -52,11 +52,11 @@ siteCommand
 siteCommand
   .command("load <file>")
   .description("take a description on while the service runs")
-  .option("--version <n>", "only if the site is at this version; 0: only if there is none", Number)
-  .action(async (file: string, { version }: { version?: number }, command: Command) => {
+  .option("--at <version>", "only if the site is at this version; 0: only if there is none", Number)
+  .action(async (file: string, { at }: { at?: number }, command: Command) => {
     const { client, json } = connectionOf(command);
     const site = await readSite(file);
-    const plan = await client.saveSite(site, version ?? null);
+    const plan = await client.saveSite(site, at ?? null);
     if (json) return printJson(plan);
     printPlan(site, plan, "did");
     printLine(`${bold(site.name)} is at version ${plan.version} and runs.`);

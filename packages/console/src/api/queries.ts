@@ -2,6 +2,7 @@
 import {
   type BoardView,
   type ChannelView,
+  type CommissioningView,
   createClient,
   type DeliveryQuery,
   ProblemError,
@@ -18,6 +19,7 @@ export const names = {
   board: ["board"],
   status: ["status"],
   devices: ["devices"],
+  commissionings: (device: string) => ["devices", device],
   deliveries: ["deliveries"],
   trace: (request: string) => ["trace", request],
   day: (channel: string) => ["day", channel],
@@ -68,6 +70,27 @@ export function useTrace(request: string) {
 export function useDay(channel: string) {
   const { timeZone } = Intl.DateTimeFormat().resolvedOptions();
   return useQuery({ queryKey: names.day(channel), queryFn: () => client.day(channel, timeZone) });
+}
+
+export function useDevices() {
+  return useQuery({ queryKey: names.devices, queryFn: () => client.devices(), refetchInterval: 5_000 });
+}
+
+export function useProfiles() {
+  return useQuery({ queryKey: ["profiles"], queryFn: () => client.profiles() });
+}
+
+/** The run that stands and those before it; asked often while a step is under way. */
+export function useCommissionings(device: string) {
+  return useQuery({
+    queryKey: names.commissionings(device),
+    queryFn: () => client.commissionings(device),
+    refetchInterval: ({ state }) => (isMoving(state.data?.[0]) ? 400 : 5_000),
+  });
+}
+
+function isMoving(run: CommissioningView | undefined): boolean {
+  return run !== undefined && (run.steps[0]?.state === "waiting" || run.steps.some(({ state }) => state === "running"));
 }
 
 export function useMembers() {

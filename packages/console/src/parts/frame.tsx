@@ -22,7 +22,7 @@ export function Frame({ session }: { session: SessionView }) {
         <div className="px-4 max-md:px-3">
           <ProductSign />
         </div>
-        <nav aria-label="Pages" className="mt-6 flex flex-col max-md:mt-0 max-md:flex-row">
+        <nav aria-label="Pages" className="mt-6 flex flex-col max-md:mt-0 max-md:flex-row max-md:flex-wrap">
           <p className="px-4 pb-1 font-plate font-medium text-note text-soft max-md:hidden">Board</p>
           {board?.sites.map(({ slug, name }) => (
             <PageLink key={slug} to={`/board/${slug}`} name={name} current={onBoard && slug === current} />
@@ -35,6 +35,9 @@ export function Frame({ session }: { session: SessionView }) {
           )}
           {mayBuild && (
             <>
+              <p className="px-4 pt-4 pb-1 font-plate font-medium text-note text-soft max-md:hidden">Field</p>
+              <PageLink to="/devices" name="Devices" current={pathname.startsWith("/devices")} />
+              <PageLink to="/wire" name="Wire" current={pathname.startsWith("/wire")} />
               <p className="px-4 pt-4 pb-1 font-plate font-medium text-note text-soft max-md:hidden">Rights</p>
               <PageLink to="/team" name="Team" current={pathname.startsWith("/team")} />
             </>

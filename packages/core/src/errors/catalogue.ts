@@ -125,8 +125,7 @@ export const errorCatalogue = {
     status: 422,
     retryable: false,
     title: "The action needs a colour",
-    sentence:
-      "To set the {action} of a {kind}, say a colour: #ff8800, 255,136,0 or a name like amber. Nothing was sent. {choices}",
+    sentence: "“{action}” needs a colour: #ff8800, 255,136,0 or a name like amber. Nothing was sent. {choices}",
   },
   "value-not-taken": {
     status: 422,

@@ -3,11 +3,12 @@
  * of the model and then only read: look-ups by id, address, topic and name cost the same however many channels there are.
  */
 import { type KindName, kindOf } from "../channel/index.ts";
-import type { Value } from "../channel/value.ts";
+import { isOn, type Value } from "../channel/value.ts";
 import type { ChannelCodec } from "../codec/codec.ts";
 import { bindCodec } from "../codec/index.ts";
 import { type DeliveryPolicy, defaultPolicy } from "../delivery/policy.ts";
 import type { ChannelId } from "../id.ts";
+import { covers, overlap } from "./filter.ts";
 import type { ChannelDescription, Profile, SiteDescription } from "./model.ts";
 import { normalName } from "./name.ts";
 
@@ -172,7 +173,25 @@ function topicsOf(channels: readonly ChannelEntry[]): Pick<Snapshot, "byTopic" |
     if (profile.hearOthers && patterns.do !== null)
       filters.add(filterOf(patterns.do.replaceAll("{device}", device.slug), site.slug));
   }
-  return { byTopic, filters: [...filters].sort(), doFilters: [...doFilters].sort() };
+  const heard = [...byTopic].flatMap(([topic, use]) => (isHeard(use) ? [topic] : []));
+  return { byTopic, filters: withoutOverlap([...filters].sort(), heard), doFilters: [...doFilters].sort() };
+}
+
+function isHeard(use: TopicUse): boolean {
+  return use.role !== "do" || use.channels.some(({ profile }) => profile.hearOthers === true);
+}
+
+/**
+ * Filters that cover the same topics, none of them covered twice: where two overlap the broker may hand a message over
+ * twice (MQTT 5, 3.3.4), and an answer without a name would count for two commands.
+ */
+function withoutOverlap(filters: readonly string[], topics: readonly string[]): string[] {
+  const kept: string[] = [];
+  for (const filter of filters) if (!kept.some((one) => overlap(one, filter))) kept.push(filter);
+  if (kept.length === filters.length) return kept;
+  const dropped = filters.filter((filter) => !kept.includes(filter));
+  const isIn = (topic: string, among: readonly string[]) => among.some((filter) => covers(filter, topic));
+  return [...kept, ...topics.filter((topic) => isIn(topic, dropped) && !isIn(topic, kept)).sort()];
 }
 
 /** Channels whose answers cannot be told apart share the lane of the first of them. */
@@ -190,6 +209,11 @@ function withLanes(channels: readonly ChannelEntry[]): ChannelEntry[] {
 /** Whether nothing but its turn, or the id in it, tells whose an answer of this device is. */
 export function answersByTurns({ profile, codec }: ChannelEntry): boolean {
   return !/\{(?:channel|index)\}/.test(profile.topics.done ?? "{channel}") && !codec.namesChannel.done;
+}
+
+/** Whether the channel is made, lit or moving. A reading is none of these, whatever its number is. */
+export function isChannelOn({ kind }: Pick<ChannelEntry, "kind">, value: Value): boolean {
+  return kind !== "sensor" && isOn(value);
 }
 
 /** A value of this channel as people say it. @example channelWords(hallDimmer, 35) // → "35 %" */

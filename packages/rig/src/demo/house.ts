@@ -160,7 +160,8 @@ async function setUp(databaseUrl: string, cliFile: string, anew: boolean, say: (
   const cliKey = keyIn(cliFile);
   say(cliKey ? "Finding the demo's premises and journal" : "Loading the premises of Copperleaf Controls");
   for (const file of PROFILE_FILES) await setupVerb(databaseUrl, "profile", file);
-  for (const file of SITE_FILES) await setupVerb(databaseUrl, "site", file);
+  // What was changed of them in the demo stays.
+  for (const file of SITE_FILES) await setupVerb(databaseUrl, "first-site", file);
   if (cliKey && !anew) return { cliKey, fresh: null };
   const { password } = await setupVerb(databaseUrl, "owner", OWNER);
   const { key } = await setupVerb(databaseUrl, "key", OWNER, "demo terminal");
@@ -184,7 +185,11 @@ function brokerUsers(kept: Kept): BrokerUser[] {
   const devices = Object.entries(kept.devicePasswords).map(([device, password]) => ({
     name: userName(device),
     password,
-    topics: [`read ${device}/+/do`, `write ${device}/+/done`, `write ${device}/+/is`, `write ${device}/here`],
+    // Its own topics only, in the forms that the demo's profiles have.
+    topics: [
+      ...["do", "set"].map((told) => `read ${device}/+/${told}`),
+      ...["+/done", "+/is", "+/state", "+"].map((said) => `write ${device}/${said}`),
+    ],
   }));
   return [{ name: "service", password: kept.brokerPassword, topics: ["readwrite #"] }, ...devices];
 }

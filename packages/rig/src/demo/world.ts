@@ -13,7 +13,7 @@ export const SITE_FILES = ["alder-row", "glasshouse", "fennel-hall"].map((name) 
 export const OWNER = "Ines";
 export const INLET = { slug: "hall-tablet", name: "Hall tablet", site: "alder-row" };
 
-export interface DemoChannel {
+interface DemoChannel {
   readonly slug: string;
   readonly kind: string;
   readonly reversed?: boolean;

@@ -63,6 +63,8 @@ export class Link {
   private readonly listener: LinkListener;
   private client: MqttClient | null = null;
   private topics: LinkTopics = { filters: [], glance: [] };
+  /** Filters that the broker's session may still have, and that are not wanted any more. */
+  private readonly stale = new Set<string>();
   private pending = 0;
   /** PUBACK reason codes other than 0, by packet id: the library hands its callback the publish, not the receipt. */
   private readonly receipts = new Map<number, number>();
@@ -113,10 +115,13 @@ export class Link {
   listen(topics: LinkTopics, again: (filter: string) => boolean): void {
     const before = this.topics.filters;
     this.topics = topics;
-    const { client } = this;
-    // A link that is not up takes them on when it connects.
-    if (!client || !this.up) return;
     const gone = before.filter((filter) => !topics.filters.includes(filter));
+    const { client } = this;
+    // A link that is not up takes them on when it connects; the broker's session still has the old ones then.
+    if (!client || !this.up) {
+      for (const filter of gone) this.stale.add(filter);
+      return;
+    }
     const wanted = topics.filters.filter((filter) => !before.includes(filter) || again(filter));
     const trouble = (error: Error) => {
       this.options.log.warn({ err: error }, "the broker did not take on the changed topics, connecting again");
@@ -240,6 +245,9 @@ export class Link {
     }
     const own = await client.subscribeAsync([this.markerTopic], { qos: 1 });
     requireGranted(own);
+    const stale = [...this.stale].filter((filter) => !filters.includes(filter));
+    if (stale.length > 0) await client.unsubscribeAsync(stale);
+    this.stale.clear();
     if (filters.length > 0) await this.subscribe(client, filters);
     this.sendMarker(client);
     this.markerTimer = setInterval(() => this.checkMarker(client), MARKER_EVERY_MS);

@@ -80,6 +80,7 @@ export class Remodel {
         const more = wrong.length > shown.length ? ` And ${wrong.length - shown.length} more.` : "";
         throw new RelayError("site-wrong", { why: `${shown.join(" ")}${more}` });
       }
+      if (plan.changes.length === 0 && (version === null || version === plan.version)) return plan;
       const saved = await this.take(
         async (db) => {
           const next = await saveSite(db, site, version);

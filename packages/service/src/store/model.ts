@@ -1,5 +1,13 @@
 /** The model's tables: sites are saved whole, and read whole into records for the snapshot. */
-import { type ChannelRecord, type Profile, RelayError, type SiteDescription, type SiteRecord } from "@bold-relay/core";
+import {
+  type ChannelDescription,
+  type ChannelRecord,
+  type DeviceDescription,
+  type Profile,
+  RelayError,
+  type SiteDescription,
+  type SiteRecord,
+} from "@bold-relay/core";
 import type { Db } from "./pool.ts";
 
 /** Every channel in use, in schedule order. */
@@ -81,7 +89,15 @@ export async function findSite(db: Db, slug: string): Promise<SiteVersion | null
   );
   const [found] = rows;
   if (!found) return null;
-  return { site: { ...found.site, ...withoutEmpty(found.bundles) }, version: found.version };
+  return { site: { ...inOrder(found.site), ...withoutEmpty(found.bundles) }, version: found.version };
+}
+
+/** The database has its own order of fields; people begin with what a thing is called. */
+function inOrder({ slug, name, rooms }: SiteDescription): SiteDescription {
+  const channel = ({ slug, name, kind, ...more }: ChannelDescription) => ({ slug, name, kind, ...more });
+  const devices = (all: readonly DeviceDescription[]) =>
+    all.map(({ channels, ...device }) => ({ ...device, channels: channels.map(channel) }));
+  return { slug, name, rooms: rooms.map((room) => ({ ...room, devices: devices(room.devices) })) };
 }
 
 /** What a description leaves out when there is none of it. */

@@ -5,7 +5,7 @@ import {
   type ChannelEntry,
   channelKinds,
   channelWords,
-  isOn,
+  isChannelOn,
   type Lockout,
   RECALL,
   type Value,
@@ -53,7 +53,7 @@ export function channelView(channel: ChannelEntry, { board, lockouts, deadlines 
     observed: observed && {
       value: observed.value,
       text: words(observed.value),
-      on: isOn(observed.value),
+      on: isChannelOn(channel, observed.value),
       cause: observed.cause,
       commandId: observed.commandId,
       at: new Date(observed.at).toISOString(),

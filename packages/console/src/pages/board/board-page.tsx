@@ -118,8 +118,8 @@ function Presence({ device, now }: { device: ChannelView["device"]; now: number 
 function NoSites() {
   return (
     <Note title="There are no sites so far">
-      Next, describe the first premises: its rooms, devices and channels, in a JSON file. Load it with the service's
-      set-up program, then restart the service. The file's form is told in docs/operate.md.
+      Next, describe the first premises: its rooms, devices and channels, in a YAML file. Take it on with “bold-relay
+      site load”, while the service runs. The file's form is told in docs/sites.md.
     </Note>
   );
 }

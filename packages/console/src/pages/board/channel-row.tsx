@@ -1,6 +1,6 @@
 /** One channel, one row: what it is, what it was told, how far that got, who asked, and the control. */
 import type { ChannelView, CommandView } from "@bold-relay/api";
-import { causeWords, formatAgo, formatDuration } from "@bold-relay/core";
+import { causeWords, formatAgo, formatDuration, isColour } from "@bold-relay/core";
 import { memo } from "react";
 import { Link } from "react-router";
 import { Keys } from "../../parts/keys.tsx";
@@ -10,6 +10,7 @@ import { StageTrack } from "../../parts/stage-track.tsx";
 import { capital, timeOfDay } from "../../parts/words.ts";
 import { channelKeys } from "./channel-keys.ts";
 import { LockedOut, LockOut } from "./lock-out.tsx";
+import { Setting } from "./setting.tsx";
 import { useAsk } from "./use-ask.ts";
 
 interface ChannelRowProps {
@@ -26,6 +27,7 @@ export const BESIDE_TRACE = "md:max-[1440px]:hidden";
 export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now }: ChannelRowProps) {
   const { pressed, trouble, ask } = useAsk(channel.address);
   const last = channel.lastCommand;
+  const isInput = channel.actions.length === 0;
   const selected = last !== null && last.requestId === traced;
   return (
     <tr
@@ -41,7 +43,11 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
       </td>
       <th role="rowheader" scope="row" className="pl-4 text-left font-normal max-md:min-w-0 max-md:pl-0">
         <Link to={`/day/${channel.address}`} title="Its last 24 hours">
-          <Plate name={channel.name} />
+          {isInput ? (
+            <span className="block truncate font-plate font-semibold">{channel.name}</span>
+          ) : (
+            <Plate name={channel.name} />
+          )}
         </Link>
       </th>
       <td role="cell" className="pl-4 max-md:col-start-3 max-md:row-start-1 max-md:pl-0">
@@ -51,7 +57,7 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
         {last ? (
           <CommandCell command={last} site={site} />
         ) : (
-          <span className="text-faint text-note">never commanded</span>
+          <span className="text-faint text-note">{isInput ? "" : "never commanded"}</span>
         )}
       </td>
       <td
@@ -64,11 +70,12 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
         role="cell"
         className="pr-2 pl-4 text-right max-md:col-start-3 max-md:row-span-2 max-md:row-start-2 max-md:pr-0 max-md:pl-0"
       >
-        {channel.lockout ? (
+        {isInput ? null : channel.lockout ? (
           <LockedOut channel={channel} lockout={channel.lockout} now={now} />
         ) : (
           <div className="flex items-center justify-end gap-2.5 max-md:flex-col-reverse max-md:items-end max-md:gap-1.5">
             <LockOut channel={channel} />
+            <Setting channel={channel} onSet={(wish) => void ask(wish)} />
             <Keys
               name={`${channel.name}, ${channel.room.name}`}
               keys={channelKeys(channel, pressed)}
@@ -93,7 +100,9 @@ function IsCell({ channel }: { channel: ChannelView }) {
   const explained = agreement === "pending" || observed === null || causeWords(observed.cause) !== null;
   return (
     <div className="flex items-center gap-2.5">
-      <Lamp on={observed?.on ?? null} />
+      {channel.kind !== "sensor" && (
+        <Lamp on={observed?.on ?? null} colour={isColour(observed?.value) ? observed.value : null} />
+      )}
       <div className="leading-[18px]">
         <span className="font-medium">{observed ? capital(observed.text) : "Unknown"}</span>
         {differs && <p className={`text-note ${explained ? "text-soft" : "text-wrong"}`}>Told: {commanded.text}</p>}

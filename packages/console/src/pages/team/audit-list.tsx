@@ -1,7 +1,7 @@
 /** Every change to who may do what, newest first, with before and after. */
 import { useAudit } from "../../api/queries.ts";
+import { SectionTitle } from "../../parts/form.tsx";
 import { timeOfDay } from "../../parts/words.ts";
-import { SectionTitle } from "./parts.tsx";
 
 export function AuditList() {
   const { data: page } = useAudit();

@@ -4,7 +4,7 @@ import { Button, Field, Input, Label } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, names, useKeys } from "../../api/queries.ts";
-import { FIELD, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "./parts.tsx";
+import { FIELD, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
 
 export function KeyList({ me }: { me: string }) {
   const { data: keys, error } = useKeys();

@@ -5,7 +5,7 @@ import { Button, Field, Input, Label, Select } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, names, useBoard, useMembers } from "../../api/queries.ts";
-import { FIELD, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "./parts.tsx";
+import { FIELD, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
 
 /** The whole team, as the value of a choice. */
 const EVERYWHERE = "";

@@ -1,10 +1,10 @@
-/** What the sections of the team page share. */
+/** What pages with forms share: fields, keys, troubles, secrets that are shown once. */
 import { Button } from "@headlessui/react";
 import { useState } from "react";
 
 export const FIELD = "h-9 rounded-key border border-soft bg-enclosure px-2.5";
 export const STRONG = "h-9 rounded-key bg-act px-3 font-semibold text-letters text-note";
-const QUIET = "text-act text-note underline-offset-2 hover:underline";
+export const QUIET = "text-act text-note underline-offset-2 hover:underline";
 
 export function SectionTitle({ children }: { children: React.ReactNode }) {
   return <h2 className="mt-7 border-ink border-b pb-1.5 font-medium font-plate text-note text-soft">{children}</h2>;

@@ -1,0 +1,77 @@
+/** What a level or a colour is set with: a slider, a choice of colour. What is not proven yet stays where the hand put it. */
+import type { ChannelView } from "@bold-relay/api";
+import { isColour } from "@bold-relay/core";
+import { useEffect, useRef, useState } from "react";
+import type { Wish } from "./use-ask.ts";
+
+/** How long after the hand let go the control follows the channel again, ms. */
+const HOLDS_MS = 1_500;
+/** Positions of a dragged hand are sent this often at most, ms: the lane keeps only the newest anyway. */
+const SEND_EVERY_MS = 80;
+
+interface SettingProps {
+  readonly channel: ChannelView;
+  readonly onSet: (wish: Wish) => void;
+}
+
+export function Setting({ channel, onSet }: SettingProps) {
+  if (channel.kind === "dimmer" || channel.kind === "position") return <Level channel={channel} onSet={onSet} />;
+  if (channel.kind === "colour") return <ColourChoice channel={channel} onSet={onSet} />;
+  return null;
+}
+
+function Level({ channel, onSet }: SettingProps) {
+  const is = channel.observed?.value;
+  const { held, hold } = useHeld<number>((value) => onSet({ action: "level", value }));
+  const shown = held ?? (typeof is === "number" ? is : 0);
+  return (
+    <input
+      type="range"
+      min={0}
+      max={100}
+      step={1}
+      value={shown}
+      aria-label={`Level of ${channel.name}, ${channel.room.name}`}
+      aria-valuetext={`${shown} %`}
+      onChange={(event) => hold(Number(event.target.value))}
+      className="h-7 w-[110px] accent-act max-md:h-10 max-md:w-[130px]"
+    />
+  );
+}
+
+function ColourChoice({ channel, onSet }: SettingProps) {
+  const is = channel.observed?.value;
+  const { held, hold } = useHeld<string>((value) => onSet({ action: "colour", value }));
+  return (
+    <input
+      type="color"
+      value={held ?? (isColour(is) ? is : "#000000")}
+      aria-label={`Colour of ${channel.name}, ${channel.room.name}`}
+      onChange={(event) => hold(event.target.value)}
+      className="h-7 w-10 cursor-pointer rounded-key border border-soft bg-enclosure p-0.5 max-md:h-10"
+    />
+  );
+}
+
+/** Sends the newest position, not each of them; the last one always. */
+function useHeld<Value>(send: (value: Value) => void) {
+  const [held, setHeld] = useState<Value | null>(null);
+  const newest = useRef<Value | null>(null);
+  const timers = useRef<{ send?: ReturnType<typeof setTimeout>; release?: ReturnType<typeof setTimeout> }>({});
+  useEffect(() => () => Object.values(timers.current).forEach(clearTimeout), []);
+  const flush = () => {
+    delete timers.current.send;
+    if (newest.current === null) return;
+    send(newest.current);
+    newest.current = null;
+    timers.current.send = setTimeout(flush, SEND_EVERY_MS);
+  };
+  const hold = (value: Value) => {
+    setHeld(value);
+    newest.current = value;
+    if (timers.current.send === undefined) flush();
+    clearTimeout(timers.current.release);
+    timers.current.release = setTimeout(() => setHeld(null), HOLDS_MS);
+  };
+  return { held, hold };
+}

@@ -1,0 +1,94 @@
+/** Devices: is it there, does it work? Every device by site, and the way to add one. */
+import type { DeviceView } from "@bold-relay/api";
+import { formatAgo } from "@bold-relay/core";
+import { Button } from "@headlessui/react";
+import { useState } from "react";
+import { Link } from "react-router";
+import { useDevices } from "../../api/queries.ts";
+import { useNow } from "../../live/use-now.ts";
+import { STRONG } from "../../parts/form.tsx";
+import { AddDevice } from "./add-device.tsx";
+
+export function DevicesPage() {
+  const { data: devices, error } = useDevices();
+  const [adding, setAdding] = useState(false);
+  const now = useNow();
+  const sites = Map.groupBy(devices ?? [], ({ site }) => site.slug);
+  const proven = devices?.filter(({ proof }) => proof?.failed === 0).length ?? 0;
+  return (
+    <div className="max-w-[1100px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+      <header className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
+        <h1 className="text-page">Devices</h1>
+        {devices && (
+          <p className="text-soft">
+            {devices.length} devices, {devices.filter(({ present }) => present === true).length} present, {proven}{" "}
+            proven
+          </p>
+        )}
+        <Button onClick={() => setAdding(!adding)} aria-expanded={adding} className={`${STRONG} ml-auto`}>
+          Add a device
+        </Button>
+      </header>
+      {error && <p className="mt-3 text-wrong">{error.message}</p>}
+      {adding && <AddDevice onAdded={() => setAdding(false)} />}
+      {devices?.length === 0 && (
+        <p className="mt-6 max-w-[560px] text-soft">
+          There are no devices so far. Add the first one: pick what it speaks, name its channels the way people say
+          them, then prove it hop by hop.
+        </p>
+      )}
+      {[...sites].map(([slug, all]) => (
+        <section key={slug} aria-label={all[0]?.site.name} className="mt-6">
+          <h2 className="border-ink border-b pb-1.5 font-plate font-semibold">{all[0]?.site.name}</h2>
+          <ul>
+            {all.map((device) => (
+              <DeviceRow key={device.address} device={device} now={now} />
+            ))}
+          </ul>
+        </section>
+      ))}
+    </div>
+  );
+}
+
+function DeviceRow({ device, now }: { device: DeviceView; now: number }) {
+  const { address, name, room, profile, channels } = device;
+  return (
+    <li className="grid grid-cols-[minmax(180px,1.4fr)_minmax(150px,1fr)_120px_150px] items-baseline gap-x-4 gap-y-0.5 border-hairline border-b py-2 max-md:grid-cols-1">
+      <span className="min-w-0">
+        <Link to={`/devices/${address}`} className="font-medium text-act underline-offset-2 hover:underline">
+          {name}
+        </Link>
+        <span className="block text-note text-soft">
+          {room.name}, <span className="font-mono">{address}</span>
+        </span>
+      </span>
+      <span className="text-note text-soft">
+        {profile.name}
+        <span className="block">
+          {channels.length} channel{channels.length === 1 ? "" : "s"}
+        </span>
+      </span>
+      <Presence device={device} now={now} />
+      <Proof device={device} now={now} />
+    </li>
+  );
+}
+
+export function Presence({ device: { present, presentSince }, now }: { device: DeviceView; now: number }) {
+  if (present === null) return <span className="text-soft">never heard</span>;
+  if (present) return <span className="text-note">present</span>;
+  const since = presentSince ? ` ${formatAgo(now - Date.parse(presentSince))}` : "";
+  return <strong className="font-semibold text-note text-wrong">gone{since}</strong>;
+}
+
+function Proof({ device: { proof }, now }: { device: DeviceView; now: number }) {
+  if (proof === null) return <span className="text-note text-soft">not proven</span>;
+  const ago = formatAgo(now - Date.parse(proof.finishedAt));
+  if (proof.failed === 0) return <span className="text-note">proven {ago}</span>;
+  return (
+    <strong className="font-semibold text-note text-wrong">
+      {proof.failed} step{proof.failed === 1 ? "" : "s"} failed {ago}
+    </strong>
+  );
+}

@@ -1,0 +1,169 @@
+/** The wire: what is really on the broker, and one message by hand. */
+import type { WireMessageView } from "@bold-relay/api";
+import { Button, Checkbox, Field, Input, Label } from "@headlessui/react";
+import { type FormEvent, memo, useState } from "react";
+import { useSearchParams } from "react-router";
+import { client } from "../../api/queries.ts";
+import { FIELD, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
+import { useWire, type WireLine } from "./use-wire.ts";
+
+export function WirePage() {
+  const [params, setParams] = useSearchParams();
+  const filter = params.get("filter") ?? "#";
+  const all = params.get("all") === "true";
+  const [paused, setPaused] = useState(false);
+  const { lines, masks, trouble } = useWire(filter, all, paused);
+
+  function submit(event: FormEvent<HTMLFormElement>): void {
+    event.preventDefault();
+    const wanted = String(new FormData(event.currentTarget).get("filter")).trim() || "#";
+    setParams({ filter: wanted, ...(all ? { all: "true" } : {}) });
+  }
+
+  return (
+    <div className="px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+      <h1 className="text-page">Wire</h1>
+      <div className="mt-3 flex flex-wrap items-end gap-x-5 gap-y-3">
+        <form onSubmit={submit} className="flex items-end gap-3">
+          <Field className="flex flex-col gap-1">
+            <Label className="font-plate text-note">Topics, as an MQTT filter</Label>
+            <Input
+              key={filter}
+              name="filter"
+              defaultValue={filter}
+              className={`${FIELD} w-[300px] font-mono text-note max-md:w-[200px]`}
+            />
+          </Field>
+          <Button type="submit" className={STRONG}>
+            Listen
+          </Button>
+        </form>
+        <Field className="flex h-9 items-center gap-2">
+          <Checkbox
+            checked={all}
+            onChange={(on) => setParams({ filter, ...(on ? { all: "true" } : {}) })}
+            className="group flex size-5 items-center justify-center rounded-key border border-soft bg-enclosure"
+          >
+            <span aria-hidden="true" className="hidden font-semibold text-act group-data-checked:block">
+              ✓
+            </span>
+          </Checkbox>
+          <Label className="text-note">Everything, even command topics and what nobody claims</Label>
+        </Field>
+        <Button onClick={() => setPaused(!paused)} aria-pressed={paused} className={`${STRONG} ml-auto`}>
+          {paused ? "Go on" : "Pause"}
+        </Button>
+      </div>
+      {masks && (
+        <p role="status" className="mt-3 border-act border-l-[3px] bg-act-wash px-4 py-2 text-note">
+          While everything is listened to, the broker cannot tell that nobody listens to a command.
+        </p>
+      )}
+      <Trouble>{trouble}</Trouble>
+      <section aria-label="Messages" className="mt-4 overflow-x-auto">
+        <table className="w-full border-collapse text-left text-note">
+          <thead>
+            <tr className="border-ink border-b font-plate text-soft">
+              {["Time", "", "Topic", "Payload", "What it is"].map((title) => (
+                <th key={title} scope="col" className="py-1.5 pr-4 font-medium">
+                  {title || <span className="sr-only">Direction</span>}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {lines.map((line) => (
+              <Line key={line.key} line={line} />
+            ))}
+          </tbody>
+        </table>
+        {lines.length === 0 && <p className="py-4 text-soft">Nothing is heard so far under {filter}.</p>}
+      </section>
+      <Publish />
+    </div>
+  );
+}
+
+const Line = memo(function Line({ line }: { line: WireLine }) {
+  if (line.message === null) {
+    return (
+      <tr className="border-hairline border-b">
+        <td colSpan={5} className="py-1.5 text-soft">
+          {line.note}
+        </td>
+      </tr>
+    );
+  }
+  const { at, topic, text, own, retained } = line.message;
+  return (
+    <tr className="border-hairline border-b align-baseline">
+      <td className="whitespace-nowrap py-1.5 pr-4 text-soft tabular-nums">{timeWithMs(at)}</td>
+      <td className="pr-4">
+        <span aria-hidden="true">{own ? "→" : retained ? "∙" : "←"}</span>
+        <span className="sr-only">{own ? "written" : retained ? "lay retained" : "heard"}</span>
+      </td>
+      <td className="pr-4 font-mono">{topic}</td>
+      <td className="max-w-[420px] break-all pr-4 font-mono">{text}</td>
+      <td className="pr-2">{whatItIs(line.message)}</td>
+    </tr>
+  );
+});
+
+const ROLES = { do: "command", done: "answer", is: "report", here: "presence" } as const;
+
+function whatItIs({ role, channel, device, meaning, commandId, retained }: WireMessageView): string {
+  const command = commandId === null ? [] : [`command …${commandId.slice(-6)}`];
+  const lay = retained ? ["lay retained"] : [];
+  if (role === null) return ["nobody's", ...lay, ...command].join(", ");
+  return [ROLES[role], channel ?? device ?? "", meaning ?? "", ...lay, ...command]
+    .filter((one) => one !== "")
+    .join(", ");
+}
+
+/** 14:03:22.041 */
+function timeWithMs(at: string): string {
+  const time = new Date(at);
+  return `${time.toLocaleTimeString([], { hour12: false })}.${String(time.getMilliseconds()).padStart(3, "0")}`;
+}
+
+function Publish() {
+  const [said, setSaid] = useState<{ text: string; ok: boolean } | null>(null);
+  async function submit(event: FormEvent<HTMLFormElement>): Promise<void> {
+    event.preventDefault();
+    const data = new FormData(event.currentTarget);
+    const topic = String(data.get("topic")).trim();
+    const hex = data.get("as") === "hex";
+    try {
+      await client.publish({ topic, payload: String(data.get("payload") ?? ""), as: hex ? "hex" : "text" });
+      setSaid({ text: `Written to ${topic}. It is in the audit.`, ok: true });
+    } catch (error) {
+      setSaid({ text: error instanceof Error ? error.message : String(error), ok: false });
+    }
+  }
+  return (
+    <section aria-label="By hand">
+      <SectionTitle>One message by hand</SectionTitle>
+      <form onSubmit={(event) => void submit(event)} className="mt-3 flex flex-wrap items-end gap-3">
+        <Field className="flex flex-col gap-1">
+          <Label className="font-plate text-note">Topic</Label>
+          <Input name="topic" required maxLength={200} className={`${FIELD} w-[300px] font-mono text-note`} />
+        </Field>
+        <Field className="flex flex-col gap-1">
+          <Label className="font-plate text-note">Payload</Label>
+          <Input name="payload" maxLength={4096} className={`${FIELD} w-[300px] font-mono text-note`} />
+        </Field>
+        <label className="flex h-9 items-center gap-2 text-note">
+          <input type="checkbox" name="as" value="hex" className="size-5" /> as bytes in hexadecimal
+        </label>
+        <Button type="submit" className={STRONG}>
+          Write
+        </Button>
+      </form>
+      {said && (
+        <p role={said.ok ? "status" : "alert"} className={`mt-2 text-note ${said.ok ? "text-soft" : "text-wrong"}`}>
+          {said.text}
+        </p>
+      )}
+    </section>
+  );
+}
