@@ -73,10 +73,15 @@ describe.each([
     expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(viewport.width);
     for (const [path, heading] of [
       [`/day/${world.site}/finch/porch`, "Porch lantern, Finch, last 24 hours"],
+      ["/devices", "Devices"],
+      [`/devices/${world.site}/finch`, "board under the stairs"],
+      [`/wire?filter=${world.site}/finch/%23`, "Wire"],
       ["/team", "Team"],
     ] as const) {
       await page.goto(world.service.url + path);
       await page.getByRole("heading", { name: heading }).waitFor();
+      if (path === "/devices") await page.getByRole("button", { name: "Add a device" }).click();
+      if (path.startsWith("/wire")) await page.getByText("is here, lay retained").waitFor();
       if (path === "/team") await page.locator("[data-member]").first().waitFor();
       expect(await violations(page)).toEqual([]);
       expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(viewport.width);

@@ -60,18 +60,18 @@ export function WirePage() {
         </p>
       )}
       <Trouble>{trouble}</Trouble>
-      <section aria-label="Messages" className="mt-4 overflow-x-auto">
-        <table className="w-full border-collapse text-left text-note">
-          <thead>
-            <tr className="border-ink border-b font-plate text-soft">
+      <section aria-label="Messages" className="mt-4">
+        <table role="table" className="w-full border-collapse text-left text-note max-md:block">
+          <thead role="rowgroup" className="max-md:sr-only">
+            <tr role="row" className="border-ink border-b font-plate text-soft">
               {["Time", "", "Topic", "Payload", "What it is"].map((title) => (
-                <th key={title} scope="col" className="py-1.5 pr-4 font-medium">
+                <th key={title} role="columnheader" scope="col" className="py-1.5 pr-4 font-medium">
                   {title || <span className="sr-only">Direction</span>}
                 </th>
               ))}
             </tr>
           </thead>
-          <tbody>
+          <tbody role="rowgroup" className="max-md:block">
             {lines.map((line) => (
               <Line key={line.key} line={line} />
             ))}
@@ -87,8 +87,8 @@ export function WirePage() {
 const Line = memo(function Line({ line }: { line: WireLine }) {
   if (line.message === null) {
     return (
-      <tr className="border-hairline border-b">
-        <td colSpan={5} className="py-1.5 text-soft">
+      <tr role="row" className="border-hairline border-b max-md:block">
+        <td role="cell" colSpan={5} className="py-1.5 text-soft max-md:block">
           {line.note}
         </td>
       </tr>
@@ -96,15 +96,26 @@ const Line = memo(function Line({ line }: { line: WireLine }) {
   }
   const { at, topic, text, own, retained } = line.message;
   return (
-    <tr className="border-hairline border-b align-baseline">
-      <td className="whitespace-nowrap py-1.5 pr-4 text-soft tabular-nums">{timeWithMs(at)}</td>
-      <td className="pr-4">
+    <tr
+      role="row"
+      className="border-hairline border-b align-baseline max-md:grid max-md:grid-cols-[auto_20px_minmax(0,1fr)] max-md:py-1.5"
+    >
+      <td role="cell" className="whitespace-nowrap py-1.5 pr-4 text-soft tabular-nums">
+        {timeWithMs(at)}
+      </td>
+      <td role="cell" className="pr-4 max-md:py-1.5">
         <span aria-hidden="true">{own ? "→" : retained ? "∙" : "←"}</span>
         <span className="sr-only">{own ? "written" : retained ? "lay retained" : "heard"}</span>
       </td>
-      <td className="pr-4 font-mono">{topic}</td>
-      <td className="max-w-[420px] break-all pr-4 font-mono">{text}</td>
-      <td className="pr-2">{whatItIs(line.message)}</td>
+      <td role="cell" className="break-all pr-4 font-mono max-md:py-1.5">
+        {topic}
+      </td>
+      <td role="cell" className="max-w-[420px] break-all pr-4 font-mono max-md:col-span-3">
+        {text}
+      </td>
+      <td role="cell" className="pr-2 max-md:col-span-3">
+        {whatItIs(line.message)}
+      </td>
     </tr>
   );
 });
@@ -146,7 +157,12 @@ function Publish() {
       <form onSubmit={(event) => void submit(event)} className="mt-3 flex flex-wrap items-end gap-3">
         <Field className="flex flex-col gap-1">
           <Label className="font-plate text-note">Topic</Label>
-          <Input name="topic" required maxLength={200} className={`${FIELD} w-[300px] font-mono text-note`} />
+          <Input
+            name="topic"
+            required
+            maxLength={200}
+            className={`${FIELD} w-[300px] max-w-full font-mono text-note`}
+          />
         </Field>
         <Field className="flex flex-col gap-1">
           <Label className="font-plate text-note">Payload</Label>
