@@ -123,8 +123,9 @@ export function buildSnapshot(records: readonly ChannelRecord[], sites: readonly
     else byName.set(name, [named]);
   };
   const byDevice = new Map<string, ChannelEntry[]>();
+  const normal = remembered(normalName);
   for (const channel of channels) {
-    for (const name of namesOf(channel)) put(name, channel);
+    for (const name of namesOf(channel, normal)) put(name, channel);
     const siblings = byDevice.get(channel.device.address);
     if (siblings) siblings.push(channel);
     else byDevice.set(channel.device.address, [channel]);
@@ -278,13 +279,26 @@ function entryOf(record: ChannelRecord, place: number): ChannelEntry {
     unit,
     codec,
     lane: record.id,
-    policy: Object.freeze({ ...defaultPolicy, ...toleranceOf(codec), ...profile.delivery, ...delivery }),
+    policy: policyOf(profile, codec, delivery),
     topics: {
       do: kind.input ? null : topic(profile.topics.do),
       done: kind.input ? null : topic(profile.topics.done),
       is: topic(profile.topics.is),
     },
   };
+}
+
+/** Most channels have no settings of their own: those of a profile share one policy. */
+const policies = new WeakMap<Profile, Map<number | null, DeliveryPolicy>>();
+
+function policyOf(profile: Profile, codec: ChannelCodec, delivery: Partial<DeliveryPolicy>): DeliveryPolicy {
+  const made = () => Object.freeze({ ...defaultPolicy, ...toleranceOf(codec), ...profile.delivery, ...delivery });
+  if (Object.keys(delivery).length > 0) return made();
+  const known = policies.get(profile) ?? new Map<number | null, DeliveryPolicy>();
+  policies.set(profile, known);
+  const policy = known.get(codec.step) ?? made();
+  known.set(codec.step, policy);
+  return policy;
 }
 
 /** A device with few steps cannot come nearer than one of them to what it was told. */
@@ -315,17 +329,26 @@ function filterOf(pattern: string, site: string): string {
 }
 
 /** Every way in which people may call a channel. Those that several share are ambiguous, and said to be so. */
-function namesOf(channel: ChannelEntry): Set<string> {
-  const { name, room, site, device, address, slug } = channel;
-  return new Set(
-    [
-      address,
-      `${device.slug}/${slug}`,
-      name,
-      `${room.name} ${name}`,
-      `${name} ${room.name}`,
-      `${site.name} ${room.name} ${name}`,
-      `${site.name} ${name}`,
-    ].map(normalName),
-  );
+function namesOf(channel: ChannelEntry, normal: (text: string) => string): Set<string> {
+  const { room, site, device, address, slug } = channel;
+  const [name, inRoom, atSite] = [normalName(channel.name), normal(room.name), normal(site.name)];
+  return new Set([
+    address,
+    `${device.slug}/${slug}`,
+    name,
+    `${inRoom} ${name}`,
+    `${name} ${inRoom}`,
+    `${atSite} ${inRoom} ${name}`,
+    `${atSite} ${name}`,
+  ]);
+}
+
+/** Remembers what it has made of a text: rooms and sites have many channels. */
+function remembered(make: (text: string) => string): (text: string) => string {
+  const known = new Map<string, string>();
+  return (text) => {
+    const made = known.get(text) ?? make(text);
+    known.set(text, made);
+    return made;
+  };
 }

@@ -12,17 +12,32 @@ import type { Db } from "./pool.ts";
 
 /** Every channel in use, in schedule order. */
 export async function findChannels(db: Db): Promise<ChannelRecord[]> {
+  const profiles = await findProfiles(db);
   const { rows } = await db.query(`
-    select c.id, c.number, c.slug, c.name, c.kind, c.delivery, c.wiring, p.body as profile,
-      json_build_object('slug', s.slug, 'name', s.name) as site,
-      json_build_object('slug', r.slug, 'name', r.name) as room,
-      json_build_object('id', d.id, 'slug', d.slug, 'name', d.name) as device
+    select c.id, c.number, c.slug, c.name, c.kind, c.delivery, c.wiring, p.slug as profile,
+      s.slug as site, s.name as site_name, r.slug as room, r.name as room_name,
+      d.id as device_id, d.slug as device, d.name as device_name
     from channel c
       join device d on d.id = c.device_id join room r on r.id = d.room_id
       join site s on s.id = d.site_id join profile p on p.id = d.profile_id
     where c.removed_at is null
     order by s.slug, c.number, c.id`);
-  return rows;
+  // One object for each profile, site, room and device, not one for each of their channels: there may be many.
+  const kept = new Map<string, object>();
+  const shared = <Part extends object>(key: string, part: Part): Part => {
+    const known = kept.get(key) ?? part;
+    kept.set(key, known);
+    return known as Part;
+  };
+  return rows.flatMap((row) => {
+    const profile = profiles.get(row.profile)?.profile;
+    if (!profile) return [];
+    const { id, number, slug, name, kind, delivery, wiring } = row;
+    const site = shared(`site ${row.site}`, { slug: row.site, name: row.site_name });
+    const room = shared(`room ${row.site} ${row.room}`, { slug: row.room, name: row.room_name });
+    const device = shared(`device ${row.device_id}`, { id: row.device_id, slug: row.device, name: row.device_name });
+    return { id, number, slug, name, kind, delivery, wiring, site, room, device, profile };
+  });
 }
 
 /** Every site with what belongs to it beside its channels. */
@@ -125,7 +140,15 @@ select devices.id, channel, described.name, kind, number, delivery, wiring, null
 from described join devices on devices.slug = described.device
 on conflict (device_id, slug) do update
 set name = excluded.name, kind = excluded.kind, number = excluded.number, delivery = excluded.delivery,
-  wiring = excluded.wiring, removed_at = null`;
+  wiring = excluded.wiring, removed_at = null
+where (channel.name, channel.kind, channel.number, channel.delivery, channel.wiring, channel.removed_at)
+  is distinct from (excluded.name, excluded.kind, excluded.number, excluded.delivery, excluded.wiring, null)`;
+
+/** Before the rest: what is not described any more. */
+const REMOVE = `
+update channel set removed_at = now() from device
+where device.id = channel.device_id and device.site_id = $1 and removed_at is null
+  and (device.slug, channel.slug) not in (select device, channel from json_to_recordset($2) as d(device text, channel text))`;
 
 /**
  * Adds a site, or makes the one of the same slug as described. Channels are known by device and slug, so
@@ -152,12 +175,9 @@ export async function saveSite(db: Db, site: SiteDescription, version: number | 
   );
   const siteId: number = rows[0].id;
   await requireProfiles(db, site);
-  await db.query(
-    `update channel set removed_at = now() from device
-     where device.id = channel.device_id and device.site_id = $1 and removed_at is null`,
-    [siteId],
-  );
-  await db.query(SAVE_SITE, [siteId, JSON.stringify(channelRows(site))]);
+  const described = JSON.stringify(channelRows(site));
+  await db.query(REMOVE, [siteId, described]);
+  await db.query(SAVE_SITE, [siteId, described]);
   return rows[0].version;
 }
 
