@@ -24,7 +24,6 @@ await page.evaluate(() => document.fonts.ready);
 await page.screenshot({ path: `${folder}/board.png` });
 for (const [channel, name] of [
   ["alder-row/finch/porch", "trace-stopped"],
-  ["alder-row/wren/porch", "trace-confirmed"],
 ]) {
   await page.locator(`[data-channel="${channel}"] a[href*="/trace/"]`).click();
   await page.getByText("Send again").first().waitFor();
@@ -39,12 +38,24 @@ for (const [name, path, ready] of [
   ["board-glasshouse", "/board/glasshouse", "[data-channel]"],
   ["day", "/day/alder-row/finch/porch", "ol li"],
   ["team", "/team", "[data-member]"],
+  ["devices", "/devices", "ul li"],
+  ["wire", `/wire?filter=${encodeURIComponent("fennel-hall/#")}`, "tbody tr"],
 ]) {
   await page.goto(env.BOLD_RELAY_URL + path);
   await page.locator(ready).first().waitFor();
   await page.evaluate(() => document.fonts.ready);
   await page.screenshot({ path: `${folder}/${name}.png` });
 }
+// A commissioning as far as it goes without hands: the record shows what was seen.
+await page.goto(`${env.BOLD_RELAY_URL}/devices/fennel-hall/hall-board`);
+await page.getByRole("button", { name: /^Prove it/ }).click();
+for (const channel of ["circuit-1", "circuit-2", "heating"]) {
+  await page.locator(`[data-step="channel ${channel}"][data-state=ready]`).getByRole("button", { name: "Begin" }).click();
+  await page.locator(`[data-step="channel ${channel}"][data-state=passed]`).waitFor();
+}
+await page.evaluate(() => document.querySelector("[data-step=hand]").scrollIntoView({ block: "center" }));
+await page.screenshot({ path: `${folder}/device.png` });
+
 for (const [name, more] of [
   ["board-dark", { ...size, colorScheme: "dark" }],
   ["board-phone", { viewport: { width: 390, height: 844 } }],

@@ -3,6 +3,7 @@ import type {
   Agreement,
   Aim,
   Cause,
+  DeviceAccess,
   End,
   Finding,
   Hop,
@@ -346,6 +347,8 @@ export interface DeviceView {
   /** By its own word; null: it never said. */
   present: boolean | null;
   presentSince: string | null;
+  /** The topics that it needs at the broker, and none beyond. */
+  access: DeviceAccess;
   /** When it was last proven from the first step to the last, and how many of them failed; null: never. */
   proof: { finishedAt: string; failed: number } | null;
   channels: {

@@ -1,6 +1,9 @@
 /** The command line, run as people run it, against a real service: what it prints, and what it exits with. */
 import { type ChildProcess, execFile, spawn } from "node:child_process";
 import { once } from "node:events";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { createWorld, type World } from "../../service/test/support/world.ts";
@@ -98,7 +101,7 @@ describe("exit codes", () => {
   });
 
   it("every verb has help with an example", async () => {
-    for (const verb of ["status", "send", "state", "log", "trace", "watch"]) {
+    for (const verb of ["status", "send", "state", "log", "trace", "watch", "prove", "site", "wire"]) {
       const { code, out } = await run([verb, "--help"]);
       expect([verb, code]).toEqual([verb, 0]);
       expect(out).toContain(`bold-relay ${verb}`);
@@ -239,5 +242,56 @@ describe("watch", () => {
 
   it("a wrong key ends it at once", async () => {
     expect((await run(["watch"], { BOLD_RELAY_KEY: "brk_wrong" })).code).toBe(4);
+  });
+});
+
+describe("devices", () => {
+  it("are listed with what they speak and whether they are there, or with what they need at the broker", async () => {
+    const { code, out } = await run(["devices"]);
+    expect(code).toBe(0);
+    expect(out).toMatch(/\/wren +board in the cupboard +Wren +reporting +3 +present/);
+    const access = (await run(["devices", world.site, "--access"])).out;
+    expect(access).toContain(`user ${world.site}.wren\ntopic read ${world.site}/wren/hall/do\n`);
+    expect(access).toContain(`topic write ${world.site}/wren/here\n`);
+  });
+
+  it("go into a file and come back changed, while the service runs", async () => {
+    const folder = mkdtempSync(path.join(tmpdir(), "bold-relay-cli-"));
+    const file = path.join(folder, "site.yaml");
+    expect((await run(["site", "save", world.site, file])).out).toContain("is at version 1");
+    const changed = readFileSync(file, "utf8").replace("name: Hall light", "name: Hall lamp");
+    writeFileSync(file, changed);
+    const checked = await run(["site", "check", file]);
+    expect([checked.code, checked.out]).toEqual([0, expect.stringContaining('name: "Hall light" → "Hall lamp"')]);
+    expect((await run(["site", "load", file, "--at", "1"])).out).toContain("is at version 2 and runs.");
+    expect((await run(["site", "load", file, "--at", "1"])).err).toContain("is at version 2 by now");
+    writeFileSync(file, changed.replace("profile: reporting", "profile: no-such"));
+    const wrong = await run(["site", "check", file]);
+    expect([wrong.code, wrong.out]).toEqual([1, expect.stringContaining("“no-such”, which does not exist")]);
+    writeFileSync(file, "a: [1,");
+    expect((await run(["site", "check", file])).err).toContain("site.yaml:");
+    writeFileSync(file, `slug: &a x\nname: [${"*a, ".repeat(500)}*a]\n`);
+    expect((await run(["site", "check", file])).err).toMatch(/alias|Excessive/i);
+    expect((await run(["state"])).out).toContain("Hall lamp");
+    rmSync(folder, { recursive: true });
+  });
+
+  it("are proven with somebody at the keyboard only; the record is for everybody", async () => {
+    const device = `${world.site}/wren`;
+    const { code, err } = await run(["prove", device]);
+    expect([code, err]).toEqual([2, expect.stringContaining("run it on a terminal")]);
+    expect((await run(["prove", device, "--show"])).err).toContain("was never proven");
+  });
+});
+
+describe("wire", () => {
+  it("prints what is heard and what it is, and a message by hand is one of them", async () => {
+    const { code, out } = await run(["wire", `${world.site}/wren/here`, "--count", "1"]);
+    expect(code).toBe(0);
+    expect(out).toMatch(/^\S+ ∙ \S+\/wren\/here {2}\{"up":true.* {2}presence, \S+\/wren, is here/);
+    const topic = `${world.site}/wren/path/is`;
+    expect((await run(["publish", topic, '{"to":"on","by":"hand"}'])).out).toBe(`Written to ${topic}.\n`);
+    expect((await run(["state", world.address("wren/path"), "--json"])).out).toContain('"cause":"hand"');
+    expect((await run(["publish", "$SYS/x", "y"])).code).toBe(2);
   });
 });

@@ -1,5 +1,11 @@
 /** The wire: what is really on the broker, each message with what it belongs to, and publishing by hand. */
+import { chmodSync, mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
 import type { WireEvent, WireMessageView } from "@bold-relay/api";
+import { accessLines } from "@bold-relay/core";
+import { findPrograms, freePort, startBroker } from "@bold-relay/rig";
+import { connectAsync } from "mqtt";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { channelNow, poll, refusal } from "./support/until.ts";
 import { createWorld, type World } from "./support/world.ts";
@@ -126,5 +132,63 @@ describe("publishing by hand", () => {
     [{ topic: "a", payload: "0g", as: "hex" as const }],
   ])("refuses %j", async (body) => {
     expect(await refusal(world.client.publish(body))).toBe("bad-request");
+  });
+});
+
+describe("what a device may do at the broker", () => {
+  it("is its own topics, and nothing of a neighbour's", async () => {
+    const devices = await world.client.devices();
+    const folder = mkdtempSync(path.join(tmpdir(), "bold-relay-access-"));
+    chmodSync(folder, 0o755);
+    const users = devices.map(({ address, access }) => ({
+      name: address.replace("/", "."),
+      password: "secret",
+      topics: accessLines("", access)
+        .slice(1)
+        .map((line) => line.replace(/^topic /, "")),
+    }));
+    const service = { name: "service", password: "secret", topics: ["readwrite #"] };
+    const broker = await startBroker({
+      programs: findPrograms(),
+      folder,
+      port: await freePort(),
+      users: [...users, service],
+    });
+    const connect = (username: string) =>
+      connectAsync(broker.url, { username, password: "secret", protocolVersion: 5, reconnectPeriod: 0 });
+    try {
+      const [wren, finch, all] = await Promise.all([
+        connect(`${world.site}.wren`),
+        connect(`${world.site}.finch`),
+        connect("service"),
+      ]);
+      const heard: string[] = [];
+      all.on("message", (topic) => heard.push(topic));
+      await all.subscribeAsync("#", { qos: 1 });
+      const foreign = devices.find(({ address }) => address === world.address("finch"))?.access;
+      const [reads, writes] = [[...(foreign?.reads ?? [])], [...(foreign?.writes ?? [])]];
+      const overheard: string[] = [];
+      wren.on("message", (topic) => overheard.push(topic));
+      // Whether the broker refuses this at once or just hands nothing over is its own affair.
+      await wren.subscribeAsync(reads, { qos: 1 }).catch(() => []);
+      await Promise.allSettled(writes.map((topic) => wren.publishAsync(topic, "x", { qos: 1 })));
+      const own = new Promise<string>((resolve) => {
+        finch.once("message", resolve);
+      });
+      await finch.subscribeAsync(reads, { qos: 1 });
+      await finch.publishAsync(`${world.site}/finch/porch/is`, "mine", { qos: 1 });
+      await all.publishAsync(`${world.site}/finch/porch/do`, "on", { qos: 1 });
+      expect(await own).toBe(`${world.site}/finch/porch/do`);
+      await poll(
+        async () => heard.length,
+        (count) => count >= 2,
+      );
+      expect([reads.length, writes.length]).toEqual([3, 7]);
+      expect([heard, overheard]).toEqual([[`${world.site}/finch/porch/is`, `${world.site}/finch/porch/do`], []]);
+      await Promise.all([wren.endAsync(true), finch.endAsync(true), all.endAsync(true)]);
+    } finally {
+      await broker.stop();
+      rmSync(folder, { recursive: true, force: true });
+    }
   });
 });

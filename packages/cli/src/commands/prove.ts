@@ -1,7 +1,7 @@
 /** `bold-relay devices` and `prove`: what is there, and one device proven step by step. */
 import { createInterface, type Interface } from "node:readline/promises";
 import type { Client, CommissioningView, DeviceView, ProofAnswerBody } from "@bold-relay/api";
-import { formatAgo } from "@bold-relay/core";
+import { accessLines, formatAgo } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { EXIT } from "../exit.ts";
@@ -14,12 +14,20 @@ const LOOK_EVERY_MS = 150;
 export const devicesCommand = new Command("devices")
   .description("every device: where it is, what it speaks, whether it is there")
   .argument("[site]", "only this site")
-  .action(async (site: string | undefined, _options: object, command: Command) => {
+  .option("--access", "what each needs at the broker, as lines of a mosquitto access file; user names are site.device")
+  .action(async (site: string | undefined, { access }: { access?: true }, command: Command) => {
     const { client, json } = connectionOf(command);
     const devices = (await client.devices()).filter((one) => site === undefined || one.site.slug === site);
-    if (json) for (const device of devices) printJson(device);
+    if (access) for (const device of devices) printAccess(device);
+    else if (json) for (const device of devices) printJson(device);
     else printLine(deviceTable(devices));
   });
+
+/** A device's own topics, for a broker that knows each by a user of its own. */
+function printAccess({ address, access }: DeviceView): void {
+  for (const line of accessLines(address.replace("/", "."), access)) printLine(line);
+  printLine();
+}
 
 export const proveCommand = new Command("prove")
   .description("commission a device: prove it hop by hop, and keep the record")
@@ -48,10 +56,13 @@ async function prove(client: Client, device: string, json: boolean): Promise<Com
   if (json || !process.stdin.isTTY)
     throw new Error("Proving asks you at every step: run it on a terminal, or in the console.");
   const answers = createInterface({ input: process.stdin, output: process.stdout });
+  // Ctrl-C, or nobody at the keyboard any more: the record stays as far as it is.
+  const gone = new AbortController();
+  answers.once("close", () => gone.abort());
   try {
     await client.commission(device);
     for (const { name } of (await current(client, device)).steps) {
-      if (!(await runStep(client, device, name, answers))) break;
+      if (!(await runStep(client, device, name, answers, gone.signal))) break;
     }
     printLine();
     return await current(client, device);
@@ -61,10 +72,16 @@ async function prove(client: Client, device: string, json: boolean): Promise<Com
 }
 
 /** @returns false when the person stops */
-async function runStep(client: Client, device: string, name: string, answers: Interface): Promise<boolean> {
+async function runStep(
+  client: Client,
+  device: string,
+  name: string,
+  answers: Interface,
+  gone: AbortSignal,
+): Promise<boolean> {
   for (;;) {
-    const step = await settled(client, device, name);
-    const said = await nextFor(step, answers);
+    const step = await settled(client, device, name, gone);
+    const said = step === null ? "stop" : await nextFor(step, answers, gone);
     if (said === "stop" || said === "on") return said === "on";
     await client.proofStep(device, { step: name, answer: said });
   }
@@ -73,21 +90,23 @@ async function runStep(client: Client, device: string, name: string, answers: In
 type Said = ProofAnswerBody["answer"] | "stop" | "on";
 
 /** What the person, or the step by itself, wants next. */
-async function nextFor(step: Step, answers: Interface): Promise<Said> {
+async function nextFor(step: Step, answers: Interface, gone: AbortSignal): Promise<Said> {
   const ask = async (question: string, meanings: Readonly<Record<string, Said>>): Promise<Said> => {
-    for (;;) {
-      const said = meanings[(await answers.question(`  ${question}: `)).trim().toLowerCase()];
+    while (!gone.aborted) {
+      const line = await answers.question(`  ${question}: `, { signal: gone }).catch(() => "q");
+      const said = line === "q" ? "stop" : meanings[line.trim().toLowerCase()];
       if (said !== undefined) return said;
     }
+    return "stop";
   };
   if (step.state === "ready") {
     printLine(`\n${bold(step.title)}\n  ${step.invites ?? "It runs by itself."}`);
     if (step.invites === null) return "go";
-    return ask("Enter to begin, s to leave it out, q to stop", { "": "go", s: "skip", q: "stop" });
+    return ask("Enter to begin, s to leave it out, q to stop", { "": "go", s: "skip" });
   }
   if (step.state === "asks") {
     printLine(`  ${step.text}`);
-    const meanings = { y: "yes", n: "no", t: "turned", s: "skip", q: "stop" } as const;
+    const meanings = { y: "yes", n: "no", t: "turned", s: "skip" } as const;
     return ask("y yes, n no, t the opposite, s leave it out, q to stop", meanings);
   }
   printLine(stepLine(step));
@@ -96,7 +115,6 @@ async function nextFor(step: Step, answers: Interface): Promise<Said> {
     r: "go",
     s: "skip",
     "": "on",
-    q: "stop",
   });
 }
 
@@ -106,10 +124,10 @@ async function current(client: Client, device: string): Promise<CommissioningVie
   return run;
 }
 
-/** The step once it does not run any more; says what is waited for meanwhile. */
-async function settled(client: Client, device: string, name: string): Promise<Step> {
+/** The step once it does not run any more, saying what is waited for meanwhile; null: the person has gone. */
+async function settled(client: Client, device: string, name: string, gone: AbortSignal): Promise<Step | null> {
   let told = false;
-  for (;;) {
+  while (!gone.aborted) {
     const step = (await current(client, device)).steps.find((one) => one.name === name);
     if (!step) throw new Error(`The step “${name}” is gone.`);
     if (step.state !== "running" && step.state !== "waiting") return step;
@@ -117,6 +135,7 @@ async function settled(client: Client, device: string, name: string): Promise<St
     told = true;
     await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS));
   }
+  return null;
 }
 
 function printRecord(device: string, { startedBy, startedAt, finishedAt, steps }: CommissioningView): void {

@@ -137,7 +137,7 @@ keyCommand.addHelpText(
 );
 
 export const auditCommand = new Command("audit")
-  .description("every change to who may do what, newest at the end")
+  .description("every change of members, keys and sites, newest last")
   .addHelpText(
     "after",
     "\nExamples:\n  bold-relay audit\n  bold-relay audit --json | jq -c 'select(.actor == \"Ines\")'",

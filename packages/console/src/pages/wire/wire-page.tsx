@@ -107,10 +107,10 @@ const Line = memo(function Line({ line }: { line: WireLine }) {
         <span aria-hidden="true">{own ? "→" : retained ? "∙" : "←"}</span>
         <span className="sr-only">{own ? "written" : retained ? "lay retained" : "heard"}</span>
       </td>
-      <td role="cell" className="break-all pr-4 font-mono max-md:py-1.5">
+      <td role="cell" className="pr-4 font-mono md:whitespace-nowrap max-md:break-all max-md:py-1.5">
         {topic}
       </td>
-      <td role="cell" className="max-w-[420px] break-all pr-4 font-mono max-md:col-span-3">
+      <td role="cell" className="break-all pr-4 font-mono md:max-w-[300px] max-md:col-span-3">
         {text}
       </td>
       <td role="cell" className="pr-2 max-md:col-span-3">

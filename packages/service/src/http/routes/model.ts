@@ -2,7 +2,7 @@
 import type { IncomingMessage } from "node:http";
 import type { DeviceView, ProfileView, SiteDescriptionView, SitePlanView } from "@bold-relay/api";
 import { profileSchema, siteSchema } from "@bold-relay/api/schema";
-import { type ChannelEntry, RelayError, type SiteDescription } from "@bold-relay/core";
+import { accessOf, type ChannelEntry, RelayError, type SiteDescription } from "@bold-relay/core";
 import type { Router } from "express";
 import type { Admitted } from "../../auth/identify.ts";
 import { limits } from "../../config/config.ts";
@@ -131,6 +131,7 @@ function deviceView(
     room,
     profile: { slug: profile.slug, name: profile.name },
     present: presence?.up ?? null,
+    access: accessOf(channels),
     proof: proof && { ...proof, finishedAt: new Date(proof.finishedAt).toISOString() },
     presentSince: presence ? new Date(presence.since).toISOString() : null,
     channels: channels.map(({ address, name, kind, index, topics }) => ({ address, name, kind, index, topics })),
