@@ -22,9 +22,7 @@ await page.goto(`${env.BOLD_RELAY_URL}/board/alder-row`);
 await page.getByRole("rowheader", { name: "Porch lantern" }).first().waitFor();
 await page.evaluate(() => document.fonts.ready);
 await page.screenshot({ path: `${folder}/board.png` });
-for (const [channel, name] of [
-  ["alder-row/finch/porch", "trace-stopped"],
-]) {
+for (const [channel, name] of [["alder-row/finch/porch", "trace-stopped"]]) {
   await page.locator(`[data-channel="${channel}"] a[href*="/trace/"]`).click();
   await page.getByText("Send again").first().waitFor();
   await page.mouse.move(0, 0);
@@ -50,7 +48,10 @@ for (const [name, path, ready] of [
 await page.goto(`${env.BOLD_RELAY_URL}/devices/fennel-hall/hall-board`);
 await page.getByRole("button", { name: /^Prove it/ }).click();
 for (const channel of ["circuit-1", "circuit-2", "heating"]) {
-  await page.locator(`[data-step="channel ${channel}"][data-state=ready]`).getByRole("button", { name: "Begin" }).click();
+  await page
+    .locator(`[data-step="channel ${channel}"][data-state=ready]`)
+    .getByRole("button", { name: "Begin" })
+    .click();
   await page.locator(`[data-step="channel ${channel}"][data-state=passed]`).waitFor();
 }
 await page.evaluate(() => document.querySelector("[data-step=hand]").scrollIntoView({ block: "center" }));

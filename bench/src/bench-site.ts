@@ -1,14 +1,40 @@
 /** The site that is measured on: as many relays as there are askers. */
 import { execFile } from "node:child_process";
-import { writeFileSync } from "node:fs";
+import { chmodSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
-import { eventually, freePort, startChild } from "@bold-relay/rig";
+import { eventually, findPrograms, freePort, startBroker, startChild, startPostgres } from "@bold-relay/rig";
 
 const PACKAGES = fileURLToPath(new URL("../../packages/", import.meta.url));
 const SERVICE = path.join(PACKAGES, "service/dist/main.js");
 export const INLET = "bench";
+
+/** The password of everything on loopback. */
+export const SECRET = "bench";
+
+/** What is to be stopped at the end, in the order of its start. */
+export type Stops = (() => Promise<void> | void)[];
+
+/**
+ * A folder of one's own with a PostgreSQL and a broker in it.
+ *
+ * @param fsync off only where millions of rows are made to be read
+ */
+export async function openServers(name: string, stops: Stops, fsync = true) {
+  const folder = mkdtempSync(path.join(tmpdir(), `bold-relay-${name}-`));
+  chmodSync(folder, 0o755);
+  stops.push(() => rmSync(folder, { recursive: true, force: true }));
+  const programs = findPrograms();
+  const database = { programs, folder: path.join(folder, "database"), port: await freePort(), password: SECRET, fsync };
+  const postgres = await startPostgres(database);
+  stops.push(() => postgres.stop());
+  const users = [{ name: "bench", password: SECRET, topics: ["readwrite #"] }];
+  const broker = await startBroker({ programs, folder: path.join(folder, "broker"), port: await freePort(), users });
+  stops.push(() => broker.stop());
+  return { folder, databaseUrl: postgres.url("postgres"), brokerUrl: broker.url, postgres, broker };
+}
 
 /** Loads the site and makes the inlet; returns the inlet's key. */
 export async function setUpSite(databaseUrl: string, folder: string, channels: number): Promise<string> {

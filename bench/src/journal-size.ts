@@ -1,19 +1,14 @@
 /** `npm run bench:journal -- --millions 10`: every list and search that a screen shows, on a journal of that size. */
-import { chmodSync, mkdtempSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
-import path from "node:path";
 import { parseArgs } from "node:util";
-import { findPrograms, freePort, startBroker, startPostgres } from "@bold-relay/rig";
 import Table from "cli-table3";
 import pg from "pg";
-import { setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
+import { openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
 
 const { values } = parseArgs({ options: { millions: { type: "string", default: "10" } } });
 const ROWS = Math.round(Number(values.millions) * 1_000_000);
 const BATCH = 250_000;
 const CHANNELS = 256;
 const RUNS = 9;
-const SECRET = "bench";
 
 /** One in 50 is refused, one in 60 stopped, one in 12 replaced. */
 const FILL = `
@@ -36,9 +31,7 @@ select gen_random_uuid(), id, 1 + (n * 31) % $4::int, n, case when n % 2 = 0 the
   '[{"at":1800000000000,"kind":"accepted"},{"at":1800000000002,"kind":"sent","attempt":1},{"at":1800000000004,"kind":"published","attempt":1,"code":0},{"at":1800000000012,"kind":"acknowledged","code":1},{"at":1800000000013,"kind":"confirmed"},{"at":1800000000013,"kind":"ended"}]'
 from (select *, row_number() over () + $1::bigint as n from asked where outcome is null) kept`;
 
-const folder = mkdtempSync(path.join(tmpdir(), "bold-relay-journal-"));
-chmodSync(folder, 0o755);
-const stops: (() => Promise<void> | void)[] = [() => rmSync(folder, { recursive: true, force: true })];
+const stops: Stops = [];
 try {
   await measure();
 } finally {
@@ -46,26 +39,13 @@ try {
 }
 
 async function measure(): Promise<void> {
-  const programs = findPrograms();
-  const port = await freePort();
-  const postgres = await startPostgres({
-    programs,
-    folder: path.join(folder, "database"),
-    port,
-    password: SECRET,
-    fsync: false,
-  });
-  stops.push(() => postgres.stop());
-  const users = [{ name: "bench", password: SECRET, topics: ["readwrite #"] }];
-  const broker = await startBroker({ programs, folder: path.join(folder, "broker"), port: await freePort(), users });
-  stops.push(() => broker.stop());
-  const databaseUrl = postgres.url("postgres");
+  const { folder, databaseUrl, brokerUrl } = await openServers("journal", stops, false);
   await setUpSite(databaseUrl, folder, CHANNELS);
   const key = await setUpMember(databaseUrl);
   await fill(databaseUrl);
 
   const startedAt = performance.now();
-  const { url, service } = await startMeasured(folder, databaseUrl, broker.url, SECRET);
+  const { url, service } = await startMeasured(folder, databaseUrl, brokerUrl, SECRET);
   stops.push(() => service.stop());
   say(`The service was ready after ${Math.round(performance.now() - startedAt)} ms`);
 

@@ -1,13 +1,10 @@
 /** `npm run bench`: the raw path and the full path in one run, on real servers, as figures and ratios. */
 import { fork } from "node:child_process";
 import { once } from "node:events";
-import { chmodSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
-import { tmpdir } from "node:os";
-import path from "node:path";
+import { writeFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
-import { findPrograms, freePort, startBroker, startPostgres } from "@bold-relay/rig";
-import { INLET, setUpSite, startMeasured } from "./bench-site.ts";
+import { INLET, openServers, SECRET, type Stops, setUpSite, startMeasured } from "./bench-site.ts";
 import { openFullPath } from "./full-path.ts";
 import { closedLoad, openLoad } from "./load.ts";
 import { cpuMicroseconds, residentMb, treeCpuMicroseconds } from "./process-cost.ts";
@@ -25,11 +22,8 @@ const { values } = parseArgs({
 const SECONDS = Number(values.seconds);
 const ASKERS = 256;
 const LOW_RATE = 50;
-const SECRET = "bench";
 
-const folder = mkdtempSync(path.join(tmpdir(), "bold-relay-bench-"));
-chmodSync(folder, 0o755);
-const stops: (() => Promise<void> | void)[] = [() => rmSync(folder, { recursive: true, force: true })];
+const stops: Stops = [];
 try {
   const figures = await measure();
   const ratios = ratiosOf(figures);
@@ -42,28 +36,16 @@ try {
 }
 
 async function measure(): Promise<Figures> {
-  const programs = findPrograms();
-  const postgres = await startPostgres({
-    programs,
-    folder: path.join(folder, "database"),
-    port: await freePort(),
-    password: SECRET,
-    fsync: true,
-  });
-  stops.push(() => postgres.stop());
-  const users = [{ name: "bench", password: SECRET, topics: ["readwrite #"] }];
-  const broker = await startBroker({ programs, folder: path.join(folder, "broker"), port: await freePort(), users });
-  stops.push(() => broker.stop());
-  const echo = fork(fileURLToPath(new URL("./echo.js", import.meta.url)), [broker.url, "bench", SECRET]);
+  const { folder, databaseUrl, brokerUrl, postgres, broker } = await openServers("bench", stops);
+  const echo = fork(fileURLToPath(new URL("./echo.js", import.meta.url)), [brokerUrl, "bench", SECRET]);
   stops.push(() => void echo.kill());
   await once(echo, "message");
 
-  const databaseUrl = postgres.url("postgres");
   const key = await setUpSite(databaseUrl, folder, ASKERS);
-  const { url, service } = await startMeasured(folder, databaseUrl, broker.url, SECRET);
+  const { url, service } = await startMeasured(folder, databaseUrl, brokerUrl, SECRET);
   stops.push(() => service.stop());
 
-  const raw = await openRawPath(broker.url, "bench", SECRET);
+  const raw = await openRawPath(brokerUrl, "bench", SECRET);
   stops.push(() => raw.stop());
   const full = openFullPath({ url, inlet: INLET, key, connections: ASKERS });
   stops.push(() => full.stop());

@@ -1,11 +1,7 @@
 /** `npm run bench:model -- --devices 2000`: a big site, taken on and changed while the service runs, and what it costs. */
-import { chmodSync, mkdtempSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
-import path from "node:path";
 import { parseArgs } from "node:util";
-import { findPrograms, freePort, startBroker, startPostgres } from "@bold-relay/rig";
 import Table from "cli-table3";
-import { setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
+import { openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
 import { residentMb } from "./process-cost.ts";
 
 const { values } = parseArgs({
@@ -13,11 +9,8 @@ const { values } = parseArgs({
 });
 const DEVICES = Number(values.devices);
 const CHANNELS = Number(values.channels);
-const SECRET = "bench";
 
-const folder = mkdtempSync(path.join(tmpdir(), "bold-relay-model-"));
-chmodSync(folder, 0o755);
-const stops: (() => Promise<void> | void)[] = [() => rmSync(folder, { recursive: true, force: true })];
+const stops: Stops = [];
 try {
   await measure();
 } finally {
@@ -25,23 +18,10 @@ try {
 }
 
 async function measure(): Promise<void> {
-  const programs = findPrograms();
-  const database = {
-    programs,
-    folder: path.join(folder, "database"),
-    port: await freePort(),
-    password: SECRET,
-    fsync: true,
-  };
-  const postgres = await startPostgres(database);
-  stops.push(() => postgres.stop());
-  const users = [{ name: "bench", password: SECRET, topics: ["readwrite #"] }];
-  const broker = await startBroker({ programs, folder: path.join(folder, "broker"), port: await freePort(), users });
-  stops.push(() => broker.stop());
-  const databaseUrl = postgres.url("postgres");
+  const { folder, databaseUrl, brokerUrl } = await openServers("model", stops);
   await setUpSite(databaseUrl, folder, 16);
   const key = await setUpMember(databaseUrl);
-  const { url, service } = await startMeasured(folder, databaseUrl, broker.url, SECRET);
+  const { url, service } = await startMeasured(folder, databaseUrl, brokerUrl, SECRET);
   stops.push(() => service.stop());
   const before = residentMb(service.pid);
 

@@ -16,28 +16,30 @@ import type {
   SignInBody,
   WireQuery,
 } from "./ask.ts";
+import type {
+  CommissioningView,
+  DeviceView,
+  ProfileView,
+  SiteDescriptionView,
+  SitePlanView,
+  WireEvents,
+} from "./device-view.ts";
 import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
 import type {
   AuditPage,
   BoardView,
-  CommissioningView,
   DayView,
   DeliveryPage,
-  DeviceView,
   KeyView,
   LiveEvents,
   LockoutView,
   MemberView,
   NewKeyView,
   NewMemberView,
-  ProfileView,
   RequestView,
   SessionView,
-  SiteDescriptionView,
-  SitePlanView,
   StatusView,
   TraceView,
-  WireEvents,
 } from "./view.ts";
 
 export interface ClientOptions {

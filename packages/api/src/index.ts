@@ -1,6 +1,7 @@
 /** What client and server agree on: bodies, views, problems, and the client itself. Schemas: `@bold-relay/api/schema`. */
 export * from "./ask.ts";
 export * from "./client.ts";
+export * from "./device-view.ts";
 export * from "./problem.ts";
 export * from "./summary.ts";
 export * from "./view.ts";

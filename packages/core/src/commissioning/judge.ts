@@ -122,17 +122,17 @@ function judgeFailed(channel: ChannelEntry, bad: TrialEvidence, evidence: Channe
       `Asked for ${asked}, it said no.`,
       "Look up its result code, and whether something blocks the output.",
     );
+  if (bad.reported !== null)
+    return failed(
+      `Asked for ${asked}, it says ${channelWords(channel, bad.reported)}.`,
+      "Look at the device itself, and at its range and words in the profile.",
+    );
   if (bad.acknowledgedMs !== null)
     return failed(
       `It answered ${asked}, but did not report it on ${topics.is} within ${formatDuration(channel.policy.settleMs)}.`,
       evidence.onlyRetained
         ? "An old report lies retained there, which proves nothing: the device must report anew when it has switched."
         : "Compare the topic of its reports, give it more time (settleMs), or aim at acknowledged.",
-    );
-  if (bad.reported !== null)
-    return failed(
-      `Asked for ${asked}, it says ${channelWords(channel, bad.reported)}.`,
-      "Look at the device itself, and at its range and words in the profile.",
     );
   const near = topics.is === null ? null : nearest(topics.is, evidence.unclaimed);
   return failed(

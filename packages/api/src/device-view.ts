@@ -1,0 +1,93 @@
+/** What the service answers about sites as descriptions, devices, commissioning and the wire. */
+import type {
+  DeviceAccess,
+  Finding,
+  KindName,
+  Profile,
+  ProofStep,
+  Sighting,
+  SiteChange,
+  SiteDescription,
+} from "@bold-relay/core";
+
+/** GET /api/v1/sites/<site>/description, and what a change of it answers. */
+export interface SiteDescriptionView {
+  /** Rises with every change; hand it back as `If-Match`. */
+  version: number;
+  site: SiteDescription;
+}
+
+/** What a description changes, and what is wrong or doubtful about it. */
+export interface SitePlanView {
+  /** That it was compared with, or that it has now; 0: there is no such site. */
+  version: number;
+  changes: SiteChange[];
+  findings: Finding[];
+}
+
+/** GET /api/v1/devices */
+export interface DeviceView {
+  /** site/device */
+  address: string;
+  name: string;
+  site: { slug: string; name: string };
+  room: { slug: string; name: string };
+  profile: { slug: string; name: string };
+  /** By its own word; null: it never said. */
+  present: boolean | null;
+  presentSince: string | null;
+  /** The topics that it needs at the broker, and none beyond. */
+  access: DeviceAccess;
+  /** When it was last proven from the first step to the last, and how many of them failed; null: never. */
+  proof: { finishedAt: string; failed: number } | null;
+  channels: {
+    address: string;
+    name: string;
+    kind: KindName;
+    index: number;
+    topics: { do: string | null; done: string | null; is: string | null };
+  }[];
+}
+
+/** GET /api/v1/profiles */
+export interface ProfileView {
+  version: number;
+  /** Devices that have it. */
+  devices: number;
+  profile: Profile;
+}
+
+/** One message of the wire. */
+export interface WireMessageView extends Sighting {
+  at: string;
+  topic: string;
+  /** As text where it is text, else as hexadecimal. */
+  text: string;
+  /** The bytes, up to 2000 of them. */
+  hex: string;
+  /** How many there are. */
+  bytes: number;
+  retained: boolean;
+  /** Written by the service itself, or by hand through it. */
+  own: boolean;
+}
+
+/** Events of GET /api/v1/wire, by name. */
+export interface WireEvents {
+  /** `masks`: while this is watched, the broker cannot tell that nobody listens to commands. */
+  hello: { filter: string; masks: boolean };
+  message: WireMessageView;
+  /** So many were left out, for there were more than anybody can read. */
+  skipped: { count: number };
+  ended: { why: string };
+}
+
+/** A device proven step by step: the run that stands, or a record. */
+export interface CommissioningView {
+  id: string;
+  startedBy: string;
+  startedAt: string;
+  /** null: not every step is over. */
+  finishedAt: string | null;
+  steps: (Omit<ProofStep, "at"> & { at: string | null })[];
+}

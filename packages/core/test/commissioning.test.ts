@@ -1,0 +1,141 @@
+/** What the evidence says of a step: each usual mistake has its name, and what passed only just is told. */
+import { describe, expect, it } from "vitest";
+import {
+  type ChannelEntry,
+  type ChannelEvidence,
+  judgeChannel,
+  judgeLink,
+  judgePresence,
+  nearest,
+  stepsOf,
+  type TrialEvidence,
+  trialsOf,
+} from "../src/index.ts";
+import { snapshot } from "./support/site.ts";
+
+const find = (text: string) => snapshot.channels.find(({ name }) => name === text) as ChannelEntry;
+const light = find("Hall light");
+const dimmer = find("Hall dimmer");
+
+const good: TrialEvidence = {
+  to: "on",
+  end: "complete",
+  reason: null,
+  acknowledgedMs: 10,
+  confirmedMs: 14,
+  reported: "on",
+};
+const evidence = (more: Partial<TrialEvidence>, rest: Partial<ChannelEvidence> = {}): ChannelEvidence => ({
+  trials: [{ ...good, ...more }],
+  garbled: [],
+  onlyRetained: false,
+  unclaimed: [],
+  ...rest,
+});
+
+describe("a channel", () => {
+  it("that does what it is told and says so has passed, with its time", () => {
+    expect(judgeChannel(light, evidence({}))).toEqual({
+      state: "passed",
+      text: "It took on and said so, in 14 ms at most.",
+      tryThis: null,
+    });
+  });
+
+  it("that was nearly too slow has passed, with what to change", () => {
+    const slow = judgeChannel(light, evidence({ acknowledgedMs: 1_900, confirmedMs: 1_950 }));
+    expect([slow.state, slow.tryThis]).toEqual(["passed", expect.stringContaining("ackWithinMs is 2000")]);
+    const settles = judgeChannel(light, evidence({ confirmedMs: 4_900 }));
+    expect(settles.tryThis).toContain("settleMs is 5000");
+  });
+
+  it.each([
+    [
+      "nobody listens",
+      { end: "failed", reason: "nobody-listens" },
+      {},
+      "Nobody listens on alder-row/wren/hall-light/do.",
+    ],
+    ["a refusal", { end: "failed", reason: "device-refused" }, {}, "it said no"],
+    [
+      "an answer without a report",
+      { end: "unanswered", reason: "no-report", reported: null },
+      {},
+      "did not report it on",
+    ],
+    [
+      "silence",
+      { end: "unanswered", reason: "no-acknowledgement", acknowledgedMs: null, reported: null },
+      {},
+      "It did not answer on (no-acknowledgement).",
+    ],
+    [
+      "garbled words",
+      { end: "unanswered", reason: "no-report", reported: null },
+      { garbled: [{ topic: "t", payload: "ON", why: "not JSON" }] },
+      "On t it says “ON”, which means nothing here: not JSON.",
+    ],
+    ["the opposite", { end: "failed", reason: "contradicted", reported: "off" }, {}, "Asked for on, it said off."],
+  ] as const)("%s", (_about, trial, rest, text) => {
+    const judged = judgeChannel(light, evidence(trial, rest));
+    expect([judged.state, judged.text]).toEqual(["failed", expect.stringContaining(text)]);
+    expect(judged.tryThis?.length).toBeGreaterThan(20);
+  });
+
+  it("whose range is the wrong way round is told so", () => {
+    const turned = judgeChannel(dimmer, evidence({ to: 30, end: "failed", reason: "contradicted", reported: 70 }));
+    expect(turned.tryThis).toContain("range is the wrong way round");
+    const off = judgeChannel(dimmer, evidence({ to: 30, end: "failed", reason: "contradicted", reported: 12 }));
+    expect(off.text).toBe("Asked for 30 %, it says 12 %.");
+  });
+
+  it("that can only answer is left to the person", () => {
+    const lock = find("Gate lock");
+    expect(judgeChannel(lock, evidence({}))).toMatchObject({
+      state: "asks",
+      text: expect.stringContaining("Did you see it happen?"),
+    });
+  });
+});
+
+describe("presence and link", () => {
+  const here = { topic: "s/d/here", up: null, flaps: 0, unclaimed: [] };
+  it.each([
+    [{ ...here, up: true }, "passed", null],
+    [{ ...here, topic: null }, "skipped", null],
+    [{ ...here, up: false }, "failed", "power"],
+    [{ ...here, unclaimed: ["x/y", "s/D/here"] }, "failed", "s/D/here"],
+    [{ ...here, up: true, flaps: 6 }, "failed", "client id"],
+  ] as const)("%j", (seen, state, hint) => {
+    const judged = judgePresence(seen);
+    expect(judged.state).toBe(state);
+    if (hint) expect(judged.tryThis).toContain(hint);
+  });
+
+  it("says why the broker cannot be reached", () => {
+    expect(judgeLink(false, "connect ECONNREFUSED").text).toContain("ECONNREFUSED");
+    expect(judgeLink(true, null).state).toBe("passed");
+  });
+});
+
+describe("the nearest topic", () => {
+  it.each([
+    ["site/Board/is", "site/board/is"],
+    ["site/bord/is", "site/board/is"],
+    ["other/thing", null],
+  ])("%s", (heard, expected) => {
+    expect(nearest("site/board/is", [heard])).toBe(expected === null ? null : heard);
+  });
+});
+
+describe("the steps", () => {
+  it("prove each hop before the next, and every channel by what its kind takes", () => {
+    const names = stepsOf(snapshot.byDevice.get(light.device.address) ?? []).map(({ name }) => name);
+    expect(names.slice(0, 2)).toEqual(["link", "presence"]);
+    expect(names.slice(-3)).toEqual(["hand", "power", "safe"]);
+    for (const channel of snapshot.channels) {
+      const trials = trialsOf(channel);
+      expect(trials.length).toBeGreaterThan(0);
+    }
+  });
+});
