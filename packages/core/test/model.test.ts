@@ -13,6 +13,7 @@ import {
   kindNames,
   type Profile,
   type SiteDescription,
+  type Surroundings,
   shippedProfiles,
   withDevice,
   withoutDevice,
@@ -140,7 +141,7 @@ describe("checking", () => {
     ],
     ...rest,
   });
-  const findings = (described: SiteDescription, around = alone) =>
+  const findings = (described: SiteDescription, around: Surroundings = alone) =>
     checkSite(described, around).map(({ level, text }) => `${level}: ${text}`);
 
   it.each([
