@@ -235,3 +235,21 @@ describe("an old board with odd payloads", () => {
     expect(left?.observed).toBeNull();
   });
 });
+
+describe("an instance that has lost the lanes without knowing", () => {
+  it("changes nothing of the model and of lock-outs any more, and says so", async () => {
+    const { site, version } = await read();
+    // As another instance would take them; this one finds out a moment later by itself.
+    await world.pool.query("update lease set epoch = epoch + 1, holder = 'another', address = 'http://127.0.0.1:1'");
+    const told = await Promise.all([
+      refusal(world.client.saveSite({ ...site, name: "Changed by nobody" }, version)),
+      refusal(world.client.lockOut({ target: world.address("wren") })),
+    ]);
+    expect(told).toEqual(["service-busy", "service-busy"]);
+    const { rows } = await world.pool.query(
+      "select (select version from site where slug = $1) as version, (select count(*)::int from lockout) as held",
+      [world.site],
+    );
+    expect(rows[0]).toEqual({ version, held: 0 });
+  });
+});

@@ -181,7 +181,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
   const rules = { clock, log, pool, board, situationOf, decree };
   const deadlines: Deadlines = new Deadlines(rules, await deadlinesOf(config, pool, clock));
   const powerUps: PowerUps = new PowerUps(rules, await findBoots(pool));
-  const remodel = new Remodel({ pool, board, link, feed, lanes, lockouts, deadlines });
+  const remodel = new Remodel({ pool, epoch: tenure.epoch, board, link, feed, lanes, lockouts, deadlines });
   const close = createClose(book, lanes, answers);
   const ask = createAsk({ accept, answers, book, board, ledger });
   const proofs = new Proofs({ clock, board, link, wire, ask }, pool, log);

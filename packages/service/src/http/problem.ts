@@ -5,6 +5,7 @@ import { RelayError } from "@bold-relay/core";
 import type { ErrorRequestHandler } from "express";
 import { newId } from "../id.ts";
 import type { Log } from "../log.ts";
+import { isLeaseLost } from "../store/leases.ts";
 import { isRetryable } from "../store/pool.ts";
 import { problemOf } from "../view/request-view.ts";
 
@@ -29,6 +30,8 @@ export function sendProblem(res: ServerResponse, error: RelayError): void {
 /** Anything that is not of the catalogue is our mistake: logged with a reference, told without details. */
 export function asRelayError(error: unknown, log: Log): RelayError {
   if (error instanceof RelayError) return error;
+  if (isLeaseLost(error))
+    return new RelayError("service-busy", { why: "Another instance has just taken over" }, { cause: error });
   if (isDatabaseTrouble(error)) {
     log.warn({ err: error }, "the journal could not be read");
     return new RelayError("service-busy", { why: "The database does not answer" }, { cause: error });

@@ -17,6 +17,7 @@ import {
 } from "@bold-relay/core";
 import type { Link } from "../link/link.ts";
 import type { Feed } from "../live/feed.ts";
+import { requireLease } from "../store/leases.ts";
 import { findChannels, findProfiles, findSite, findSites, saveProfile, saveSite } from "../store/model.ts";
 import { type Db, inTransaction, type Pool } from "../store/pool.ts";
 import { saveAudit } from "../store/team.ts";
@@ -27,6 +28,8 @@ import type { Lockouts } from "./lockouts.ts";
 
 export interface RemodelParts {
   readonly pool: Pool;
+  /** Proves that this instance holds the lanes. */
+  readonly epoch: number;
   readonly board: Board;
   readonly link: Link;
   readonly feed: Feed;
@@ -115,8 +118,9 @@ export class Remodel {
 
   /** Writes, and takes the new picture on if nothing that is open would lose its ground. */
   private async take<Result>(write: (db: Db) => Promise<Result>, sites: readonly string[]): Promise<Result> {
-    const { pool, board, lockouts, link, feed } = this.parts;
+    const { pool, epoch, board, lockouts, link, feed } = this.parts;
     const { result, snapshot } = await inTransaction(pool, async (db) => {
+      await requireLease(db, epoch);
       const written = await write(db);
       const next = buildSnapshot(await findChannels(db), await findSites(db));
       this.refuseBusy(board.snapshot, next);

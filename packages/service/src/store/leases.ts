@@ -51,6 +51,11 @@ export async function findHolder(pool: Pool): Promise<Instance | null> {
   return rows[0] ?? null;
 }
 
+/** For a transaction that only the holder may make. @throws what `isLeaseLost` tells, unless the lease is held */
+export async function requireLease(db: Db, epoch: number): Promise<void> {
+  await db.query("select hold_lease($1)", [epoch]);
+}
+
 /** Whether this is the refusal of `hold_lease`: another instance took over. */
 export function isLeaseLost(error: unknown): boolean {
   return error instanceof pg.DatabaseError && error.code === "BL001";
