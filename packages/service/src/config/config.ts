@@ -139,6 +139,8 @@ export const limits = Object.freeze({
   bodyBytes: 16_384,
   /** Largest description of a site, bytes. */
   siteBytes: 10_485_760,
+  /** Longest time for it to arrive. */
+  siteWithinMs: 25_000,
   /** Longest time for a request body to arrive. */
   bodyWithinMs: 5_000,
   /** How long a sign-in lasts. */

@@ -4,21 +4,26 @@ import { RelayError } from "@bold-relay/core";
 import type { ObjectSchema } from "joi";
 import { limits } from "../config/config.ts";
 
+interface BodyBounds {
+  readonly bytes: number;
+  readonly withinMs: number;
+}
+
 /**
  * Reads and checks a body.
  *
- * @param limit bytes
+ * @param bounds the most bytes, and how long they may take to arrive, ms
  *
  * @throws RelayError wrong-content-type, body-too-large, body-too-slow, bad-json or bad-request
  */
 export async function readBody<Body>(
   req: IncomingMessage,
   schema: ObjectSchema<Body>,
-  limit: number = limits.bodyBytes,
+  bounds: BodyBounds = { bytes: limits.bodyBytes, withinMs: limits.bodyWithinMs },
 ): Promise<Body> {
   if (!/^application\/json\s*(;|$)/i.test(req.headers["content-type"] ?? ""))
     throw new RelayError("wrong-content-type");
-  return checked(schema, parse(await readText(req, limit)));
+  return checked(schema, parse(await readText(req, bounds)));
 }
 
 /** @throws RelayError bad-request naming every mistake at once */
@@ -32,7 +37,7 @@ function badRequest(mistakes: readonly string[]): RelayError {
   return new RelayError("bad-request", { why: mistakes.slice(0, 10).join("; ").slice(0, 1_000) });
 }
 
-function readText(req: IncomingMessage, limit: number): Promise<string> {
+function readText(req: IncomingMessage, { bytes: limit, withinMs }: BodyBounds): Promise<string> {
   const tooLarge = () => new RelayError("body-too-large", { limit });
   if (Number(req.headers["content-length"] ?? 0) > limit) {
     req.resume();
@@ -41,10 +46,7 @@ function readText(req: IncomingMessage, limit: number): Promise<string> {
   return new Promise((resolve, reject) => {
     const chunks: Buffer[] = [];
     let size = 0;
-    const timer = setTimeout(
-      () => finish(new RelayError("body-too-slow", { limit: limits.bodyWithinMs / 1000 })),
-      limits.bodyWithinMs,
-    );
+    const timer = setTimeout(() => finish(new RelayError("body-too-slow", { limit: withinMs / 1000 })), withinMs);
     const onData = (chunk: Buffer) => {
       size += chunk.length;
       if (size > limit) finish(tooLarge());

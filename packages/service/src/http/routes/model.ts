@@ -81,7 +81,7 @@ async function describedSite(
 ): Promise<SiteDescription> {
   // Whoever builds at some sites may change those, not make others.
   requireSite(caller, slug ?? "");
-  const site = await readBody(req, siteSchema, limits.siteBytes);
+  const site = await readBody(req, siteSchema, { bytes: limits.siteBytes, withinMs: limits.siteWithinMs });
   requireSameSlug("site", slug, site.slug);
   return site;
 }
