@@ -5,6 +5,7 @@ import pg from "pg";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { createLog, migrate } from "../src/index.ts";
 import { GroupCommit } from "../src/store/group-commit.ts";
+import { preparePartitions } from "../src/store/partitions.ts";
 import { createWorld, type World } from "./support/world.ts";
 
 const log = createLog("silent");
@@ -108,6 +109,9 @@ describe("the database", () => {
   it("is brought up to date by any number of starters at once, and only once", async () => {
     const ran = await Promise.all([migrate(world.pool), migrate(world.pool), migrate(world.pool)]);
     expect(ran).toEqual([[], [], []]);
+    // Months that nobody has prepared so far, by all of them at once.
+    const later = Date.now() + 400 * 86_400_000;
+    await Promise.all([later, later, later].map((at) => preparePartitions(world.pool, at)));
   });
 
   it("made by a newer version is refused", async () => {

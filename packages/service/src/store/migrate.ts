@@ -1,10 +1,15 @@
 /** Forward-only SQL migrations, in order, one starter at a time. */
 import { readdir, readFile } from "node:fs/promises";
-import { inTransaction, type Pool } from "./pool.ts";
+import { type Db, inTransaction, type Pool } from "./pool.ts";
 
 const FOLDER = new URL("../../migrations/", import.meta.url);
 /** Any fixed number: it only has to be the same for every starter. */
 const ADVISORY_LOCK = 721_604_118;
+
+/** In a transaction: whoever changes the shape of the database waits until nobody else does. */
+export async function takeTurnAtShape(db: Db): Promise<void> {
+  await db.query("select pg_advisory_xact_lock($1)", [ADVISORY_LOCK]);
+}
 
 /**
  * Brings the database to this version's shape.
@@ -15,7 +20,7 @@ const ADVISORY_LOCK = 721_604_118;
 export async function migrate(pool: Pool): Promise<string[]> {
   const files = (await readdir(FOLDER)).filter((name) => /^\d{4}_\w+\.sql$/.test(name)).sort();
   return inTransaction(pool, async (db) => {
-    await db.query("select pg_advisory_xact_lock($1)", [ADVISORY_LOCK]);
+    await takeTurnAtShape(db);
     await db.query(
       "create table if not exists migration (name text primary key, ran_at timestamptz not null default now())",
     );

@@ -1,5 +1,6 @@
 /** History by month: the months to come have their partitions before they begin, old ones are dropped whole. */
-import type { Pool } from "./pool.ts";
+import { takeTurnAtShape } from "./migrate.ts";
+import { type Db, inTransaction, type Pool } from "./pool.ts";
 
 const PARENTS = ["request", "command", "state_change"] as const;
 /** How many months ahead there are partitions. */
@@ -12,18 +13,21 @@ const AHEAD = 2;
  */
 export async function preparePartitions(pool: Pool, now: number): Promise<void> {
   const today = new Date(now);
-  for (let ahead = 0; ahead <= AHEAD; ahead += 1) {
-    const from = new Date(Date.UTC(today.getUTCFullYear(), today.getUTCMonth() + ahead, 1));
-    const to = new Date(Date.UTC(today.getUTCFullYear(), today.getUTCMonth() + ahead + 1, 1));
-    for (const parent of PARENTS) await preparePartition(pool, parent, from, to);
-  }
+  await inTransaction(pool, async (db) => {
+    await takeTurnAtShape(db);
+    for (let ahead = 0; ahead <= AHEAD; ahead += 1) {
+      const from = new Date(Date.UTC(today.getUTCFullYear(), today.getUTCMonth() + ahead, 1));
+      const to = new Date(Date.UTC(today.getUTCFullYear(), today.getUTCMonth() + ahead + 1, 1));
+      for (const parent of PARENTS) await preparePartition(db, parent, from, to);
+    }
+  });
 }
 
-async function preparePartition(pool: Pool, parent: string, from: Date, to: Date): Promise<void> {
+async function preparePartition(db: Db, parent: string, from: Date, to: Date): Promise<void> {
   // Names come from this file and from a date, never from input.
   const name = `${parent}_${from.toISOString().slice(0, 7).replace("-", "_")}`;
   const bound = (date: Date) => `uuid_at('${date.toISOString()}')`;
-  const { rows } = await pool.query<{ covered: boolean }>(
+  const { rows } = await db.query<{ covered: boolean }>(
     `select exists (
        select from pg_inherits i join pg_class c on c.oid = i.inhrelid
        where i.inhparent = $1::regclass and pg_get_expr(c.relpartbound, c.oid) <> 'DEFAULT'
@@ -32,11 +36,9 @@ async function preparePartition(pool: Pool, parent: string, from: Date, to: Date
     [parent],
   );
   if (rows[0]?.covered) return;
-  const limits = await pool.query<{ low: string; high: string }>(`select ${bound(from)} as low, ${bound(to)} as high`);
+  const limits = await db.query<{ low: string; high: string }>(`select ${bound(from)} as low, ${bound(to)} as high`);
   const { low, high } = limits.rows[0] ?? { low: "", high: "" };
-  await pool.query(
-    `create table if not exists ${name} partition of ${parent} for values from ('${low}') to ('${high}')`,
-  );
+  await db.query(`create table if not exists ${name} partition of ${parent} for values from ('${low}') to ('${high}')`);
 }
 
 /**
