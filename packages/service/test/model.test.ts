@@ -8,7 +8,8 @@ import { createWorld, type World } from "./support/world.ts";
 let world: World;
 
 beforeAll(async () => {
-  world = await createWorld();
+  // Longer than the whole file: only what it is told shows an instance that it has lost the lanes.
+  world = await createWorld({ leaseMs: 60_000 });
 });
 afterAll(() => world.stop());
 
@@ -239,8 +240,10 @@ describe("an old board with odd payloads", () => {
 describe("an instance that has lost the lanes without knowing", () => {
   it("changes nothing of the model and of lock-outs any more, and says so", async () => {
     const { site, version } = await read();
-    // As another instance would take them; this one finds out a moment later by itself.
-    await world.pool.query("update lease set epoch = epoch + 1, holder = 'another', address = 'http://127.0.0.1:1'");
+    // As another instance would take them.
+    await world.pool.query(
+      "update lease set epoch = epoch + 1, holder = 'another', address = 'http://127.0.0.1:1', until = now() + interval '1 hour'",
+    );
     const told = await Promise.all([
       refusal(world.client.saveSite({ ...site, name: "Changed by nobody" }, version)),
       refusal(world.client.lockOut({ target: world.address("wren") })),

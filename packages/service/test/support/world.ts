@@ -63,6 +63,8 @@ export interface WorldOptions {
   readonly describe?: (slug: string) => SiteDescription;
   readonly profiles?: readonly Profile[];
   readonly clock?: Clock;
+  /** How long its lease holds, ms; it is renewed three times over that. */
+  readonly leaseMs?: number;
 }
 
 export async function createWorld(options: WorldOptions = {}): Promise<World> {
@@ -80,6 +82,7 @@ export async function createWorld(options: WorldOptions = {}): Promise<World> {
     BOLD_RELAY_BROKER_USER: "tester",
     BOLD_RELAY_BROKER_PASSWORD: inject("brokerPassword"),
     BOLD_RELAY_BROKER_CLIENT_ID: site,
+    ...(options.leaseMs === undefined ? {} : { BOLD_RELAY_LEASE_MS: String(options.leaseMs) }),
     BOLD_RELAY_PORT: "0",
     BOLD_RELAY_LOG_LEVEL: process.env.TEST_LOG ?? "silent",
     ...(consoleDir === undefined ? {} : { BOLD_RELAY_CONSOLE_DIR: consoleDir }),
