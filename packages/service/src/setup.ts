@@ -5,7 +5,7 @@
 import { randomBytes } from "node:crypto";
 import { readFile } from "node:fs/promises";
 import { profileSchema, siteSchema } from "@bold-relay/api/schema";
-import { shippedProfiles } from "@bold-relay/core";
+import { type SiteDescription, shippedProfiles } from "@bold-relay/core";
 import { Command } from "commander";
 import type { ObjectSchema } from "joi";
 import { hashPassword } from "./auth/password.ts";
@@ -44,10 +44,7 @@ verb(
 );
 
 verb("site <file>", "load a site from a JSON file, or replace the one of the same slug", async (pool, file: string) => {
-  const site = await readChecked(file, siteSchema);
-  await inTransaction(pool, (db) => saveSite(db, site));
-  await noteChange(pool, "site loaded", site.slug);
-  return { site: site.slug };
+  return loadSite(pool, await readChecked(file, siteSchema));
 });
 
 verb("owner <name>", "make an owner, or give one a new password; it is printed once", async (pool, name: string) => {
@@ -84,6 +81,12 @@ program
       return { inlet: slug, key };
     }),
   );
+
+async function loadSite(pool: Pool, site: SiteDescription): Promise<object> {
+  await inTransaction(pool, (db) => saveSite(db, site));
+  await noteChange(pool, "site loaded", site.slug);
+  return { site: site.slug };
+}
 
 /** Whoever has the database may do everything; the audit has it all the same. */
 function noteChange(pool: Pool, action: string, object: string): Promise<void> {

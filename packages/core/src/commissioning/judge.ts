@@ -29,10 +29,17 @@ export interface TrialEvidence {
   readonly reported: Value | null;
 }
 
+/** A message on a topic of the device's that means nothing in its profile's form. */
+export interface GarbledMessage {
+  readonly topic: string;
+  readonly payload: string;
+  readonly why: string;
+}
+
 export interface ChannelEvidence {
   readonly trials: readonly TrialEvidence[];
   /** What was said on its topics and meant nothing, newest last. */
-  readonly garbled: readonly { readonly topic: string; readonly payload: string; readonly why: string }[];
+  readonly garbled: readonly GarbledMessage[];
   /** Reports came, but each of them lay retained. */
   readonly onlyRetained: boolean;
   /** Topics that somebody uses and no device of ours claims. */
@@ -111,11 +118,7 @@ function judgeFailed(channel: ChannelEntry, bad: TrialEvidence, evidence: Channe
         ? "Its range is the wrong way round: set “reversed” on the channel, or turn the profile's range."
         : "It is wired the wrong way round: set “reversed” on the channel.",
     );
-  if (garbled)
-    return failed(
-      `On ${garbled.topic} it says “${garbled.payload}”, which means nothing here: ${garbled.why}.`,
-      "Change the payload form of its profile.",
-    );
+  if (garbled) return failedGarbled(garbled);
   if (bad.reason === "nobody-listens") return nobodyListens(topics.do ?? "", evidence.unclaimed);
   if (bad.reason === "device-refused")
     return failed(
@@ -189,4 +192,11 @@ export function passed(text: string): Judgement {
 
 export function failed(text: string, tryThis: string): Judgement {
   return { state: "failed", text, tryThis };
+}
+
+export function failedGarbled({ topic, payload, why }: GarbledMessage): Judgement {
+  return failed(
+    `On ${topic} it says “${payload}”, which means nothing here: ${why}.`,
+    "Change the payload form of its profile.",
+  );
 }

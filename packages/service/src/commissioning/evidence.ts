@@ -1,23 +1,24 @@
 /** What a device is heard to say while it is being proven: its own messages, and topics that nobody claims. */
-import { type ChannelEntry, decodePresence, isGarbled, payloadText, type Value } from "@bold-relay/core";
+import {
+  type ChannelEntry,
+  decodePresence,
+  type GarbledMessage,
+  isGarbled,
+  payloadText,
+  type Value,
+} from "@bold-relay/core";
 import type { Wire, WireMessage } from "../wire/wire.ts";
 
 /** How long strays are listened for. What lies retained comes at once; the rest must speak meanwhile. */
 const STRAYS_WITHIN_MS = 1_500;
 const MOST_STRAYS = 500;
 
-interface Garbled {
-  readonly topic: string;
-  readonly payload: string;
-  readonly why: string;
-}
-
 export class Evidence {
   private readonly wire: Wire;
   private readonly device: string;
   private readonly channelsNow: () => readonly ChannelEntry[];
   private readonly reports = new Map<string, { value: Value; at: number; live: boolean }>();
-  private readonly garbledOnes: (Garbled & { at: number })[] = [];
+  private readonly garbledOnes: (GarbledMessage & { at: number })[] = [];
   private stop: (() => void) | null = null;
   private readonly comings: { readonly up: boolean; readonly at: number }[] = [];
 
@@ -62,7 +63,7 @@ export class Evidence {
     return this.reports.get(address)?.live === false;
   }
 
-  garbledSince(since: number): Garbled[] {
+  garbledSince(since: number): GarbledMessage[] {
     return this.garbledOnes.filter(({ at }) => at >= since);
   }
 

@@ -7,6 +7,8 @@ import {
   type ChannelEntry,
   channelWords,
   failed,
+  failedGarbled,
+  fillTopic,
   type Judgement,
   judgeChannel,
   judgeLink,
@@ -152,12 +154,12 @@ export class Proof {
 
   private async judgePresence(): Promise<Judgement> {
     const { board } = this.parts;
-    const here = this.channels()[0]?.profile.topics.here ?? null;
+    const [first] = this.channels();
+    const here = first?.profile.topics.here ?? null;
     const known = board.presenceOf(this.device)?.up ?? null;
     const unclaimed = here !== null && known === null ? await this.evidence.strays() : [];
-    const topic = here && (board.snapshot.byTopic.size > 0 ? topicOf(board, this.device) : here);
     return judgePresence({
-      topic,
+      topic: first && here !== null ? fillTopic(here, first) : null,
       up: known,
       flaps: this.evidence.comingsSince(this.parts.clock.now() - FLAPS_WITHIN_MS).length,
       unclaimed,
@@ -202,11 +204,7 @@ export class Proof {
     const change = await this.nextChange([channel], HANDS_WITHIN_MS, () => true);
     if (change) return passed(`It said ${channelWords(channel, change.observed.value)}.`);
     const garbled = this.evidence.garbledSince(this.parts.clock.now() - HANDS_WITHIN_MS).at(-1);
-    if (garbled)
-      return failed(
-        `On ${garbled.topic} it says “${garbled.payload}”, which means nothing here: ${garbled.why}.`,
-        "Change the payload form of its profile.",
-      );
+    if (garbled) return failedGarbled(garbled);
     return failed(
       `Nothing changed on ${channel.topics.is} within two minutes.`,
       "Compare the topic letter by letter, and look at the wire while it changes.",
@@ -331,10 +329,4 @@ export class Proof {
   private channels(): readonly ChannelEntry[] {
     return this.parts.board.channelsOf(this.device);
   }
-}
-
-/** The topic on which the device says that it is here. */
-function topicOf({ snapshot }: Board, device: string): string {
-  for (const [topic, use] of snapshot.byTopic) if (use.role === "here" && use.device === device) return topic;
-  return "";
 }

@@ -70,7 +70,8 @@ export class Forward {
   private async handOn(req: IncomingMessage, res: ServerResponse): Promise<void> {
     if (req.headers[HOP_HEADER] !== undefined) throw changingHands();
     const giveUpAt = performance.now() + limits.holderWithinMs;
-    for (;;) {
+    while (!res.destroyed) {
+      if (performance.now() > giveUpAt) throw changingHands();
       const holder = this.known ?? (await this.nextHolder(giveUpAt));
       if (await this.tryHandOn(holder, req, res)) return;
       // Nobody listens there any more: nothing of the request has left this instance.
@@ -102,7 +103,8 @@ export class Forward {
   }
 
   /**
-   * @returns false when it can be handed on again: no connection could be made, or there is nothing to do twice
+   * @returns false when it can be handed on again: no connection could be made, or there is nothing to do twice; true
+   *   when it is being answered, or nobody is there any more to be answered
    * @throws RelayError holder-lost when the connection broke before there was an answer
    */
   private tryHandOn(holder: Instance, req: IncomingMessage, res: ServerResponse): Promise<boolean> {
@@ -131,6 +133,7 @@ export class Forward {
       });
       onward.once("error", (error) => {
         req.unpipe(onward);
+        if (res.destroyed) return resolve(true);
         if (!sent || isSafe) return resolve(false);
         reject(new RelayError("holder-lost", {}, { cause: error }));
       });

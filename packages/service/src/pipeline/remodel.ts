@@ -5,15 +5,16 @@
  */
 import {
   buildSnapshot,
-  type ChannelEntry,
   checkSite,
   compareSites,
+  covers,
   type Finding,
   type Profile,
   RelayError,
   type SiteChange,
   type SiteDescription,
   type Snapshot,
+  type TopicUse,
 } from "@bold-relay/core";
 import type { Link } from "../link/link.ts";
 import type { Feed } from "../live/feed.ts";
@@ -128,9 +129,7 @@ export class Remodel {
     });
     board.adopt(snapshot);
     lockouts.refresh();
-    link.listen({ filters: snapshot.filters, glance: snapshot.doFilters }, (filter) =>
-      sites.some((site) => snapshot.channels.some((one) => one.site.slug === site && hears(filter, one))),
-    );
+    link.listen({ filters: snapshot.filters, glance: snapshot.doFilters }, hearsOf(snapshot, sites));
     feed.tell({ event: { name: "model", data: { sites: [...sites] } }, sites: null });
     return result;
   }
@@ -160,17 +159,17 @@ export class Remodel {
 function ownerIn({ byTopic }: Snapshot, topic: string, besides: string): string | null {
   const use = byTopic.get(topic);
   if (!use) return null;
-  const owner = use.role === "here" ? use.device : (use.channels[0]?.device.address ?? null);
+  const owner = deviceOf(use);
   return owner?.startsWith(`${besides}/`) ? null : owner;
 }
 
-/** Whether a filter of ours, with + for whole levels only, covers a topic of this channel. */
-function hears(filter: string, { topics, site }: ChannelEntry): boolean {
-  const levels = filter.split("/");
-  const covers = (topic: string | null) => {
-    if (topic === null) return false;
-    const parts = topic.split("/");
-    return parts.length === levels.length && levels.every((level, index) => level === "+" || level === parts[index]);
-  };
-  return filter.startsWith(`${site.slug}/`) || covers(topics.is) || covers(topics.done);
+/** Whether a filter covers a topic of these sites: what lies retained there is new to us. */
+function hearsOf({ byTopic }: Snapshot, sites: readonly string[]): (filter: string) => boolean {
+  const ofSites = (use: TopicUse) => sites.some((site) => deviceOf(use)?.startsWith(`${site}/`));
+  const topics = new Set([...byTopic].flatMap(([topic, use]) => (ofSites(use) ? [topic] : [])));
+  return (filter) => topics.has(filter) || (filter.includes("+") && [...topics].some((topic) => covers(filter, topic)));
+}
+
+function deviceOf(use: TopicUse): string | null {
+  return use.role === "here" ? use.device : (use.channels[0]?.device.address ?? null);
 }
