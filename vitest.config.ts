@@ -14,7 +14,7 @@ export default defineConfig({
         extends: true,
         test: {
           name: "service",
-          include: ["packages/{service,cli,standins,rig}/test/**/*.test.ts"],
+          include: ["packages/{service,cli,standins,rig,translators}/test/**/*.test.ts"],
           globalSetup: ["packages/rig/src/vitest-setup.ts"],
           testTimeout: 30_000,
           hookTimeout: 60_000,

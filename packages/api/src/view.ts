@@ -85,7 +85,7 @@ export interface HopView {
   wire?: WireSight;
   /** Of `confirmed`: the channel was so already. */
   already?: true;
-  /** Of `closed`: who closed it, and why. */
+  /** Of `closed`: who closed it, and why. Of `refused` and `doubted`: what was said. */
   note?: string;
 }
 

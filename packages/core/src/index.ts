@@ -28,6 +28,7 @@ export * from "./delivery/transition.ts";
 export * from "./errors/catalogue.ts";
 export * from "./errors/relay-error.ts";
 export * from "./id.ts";
+export * from "./line/line-splitter.ts";
 export * from "./report/cause.ts";
 export * from "./report/day.ts";
 export * from "./report/duration.ts";

@@ -91,6 +91,7 @@ describe("verdicts", () => {
     to: "on",
     urgent: false,
     note: null,
+    said: null,
     stage: "published",
     aim: "confirmed",
     end: "unanswered",

@@ -1,7 +1,7 @@
 /** A small loopback HTTP address at which a person or a test switches faults on and presses wall switches. */
 import { createServer, type IncomingMessage, type ServerResponse } from "node:http";
 import type { AddressInfo } from "node:net";
-import { FAULTS, type Fault, type RelayBoard } from "./relay-board.ts";
+import type { StandIn } from "./outside/index.ts";
 
 export interface Control {
   readonly port: number;
@@ -9,7 +9,7 @@ export interface Control {
 }
 
 /** @param port 0 for any free one */
-export async function startControl(boards: readonly RelayBoard[], port: number): Promise<Control> {
+export async function startControl(boards: readonly StandIn[], port: number): Promise<Control> {
   const server = createServer((req, res) => {
     answer(req, res, boards).catch((error: unknown) => {
       res
@@ -27,7 +27,7 @@ export async function startControl(boards: readonly RelayBoard[], port: number):
 /**
  * GET / lists the boards; POST /<site>/<device>/fault/<fault>; POST /<site>/<device>/flip/<channel>;
  * POST /<site>/<device>/power-cut. */
-async function answer(req: IncomingMessage, res: ServerResponse, boards: readonly RelayBoard[]): Promise<void> {
+async function answer(req: IncomingMessage, res: ServerResponse, boards: readonly StandIn[]): Promise<void> {
   req.resume();
   const states = () => Object.fromEntries(boards.map((board) => [board.name, board.state]));
   if (req.method === "POST") {
@@ -37,8 +37,8 @@ async function answer(req: IncomingMessage, res: ServerResponse, boards: readonl
       throw new Error(`There is no stand-in “${site}/${device}”. Boards: ${boards.map((one) => one.name).join(", ")}.`);
     if (verb === "flip") await board.flip(word);
     else if (verb === "power-cut") await board.powerCut();
-    else if (verb === "fault" && FAULTS.includes(word as Fault)) await board.setFault(word as Fault);
-    else throw new Error(`“${word}” is not a fault. Faults: ${FAULTS.join(", ")}.`);
+    else if (verb === "fault" && board.faults.includes(word)) await board.setFault(word);
+    else throw new Error(`“${word}” is not a fault of ${board.name}. Faults: ${board.faults.join(", ")}.`);
   }
   res.writeHead(200, { "content-type": "application/json" }).end(JSON.stringify(states()));
 }

@@ -1,3 +1,4 @@
 /** Simulated devices that ship with the product and misbehave on demand. */
 export * from "./control.ts";
+export * from "./outside/index.ts";
 export * from "./relay-board.ts";

@@ -6,6 +6,7 @@ import { randomUUID } from "node:crypto";
 import { type Heard, kindOf, type Profile, type Value } from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
 import { type BoardChannel, type BoardSeat, plainProfile, presenceOf, seatsOf } from "./orders.ts";
+import type { StandIn } from "./outside/contacts.ts";
 
 /**
  * - silent: hears, does nothing · slow: takes its time · refusing: says no · lying: says done, does nothing ·
@@ -71,7 +72,8 @@ const CURVES: readonly (readonly [number, number])[] = [
 
 type Defaulted = "switchMs" | "slowMs" | "reports" | "speaks" | "oneAnswerTopic" | "forgets";
 
-export class RelayBoard {
+export class RelayBoard implements StandIn {
+  readonly faults = FAULTS;
   readonly deeds: BoardDeed[] = [];
   private readonly options: RelayBoardOptions & Required<Pick<RelayBoardOptions, Defaulted>>;
   private readonly profile: Profile;
@@ -126,7 +128,8 @@ export class RelayBoard {
     await client.endAsync();
   }
 
-  async setFault(fault: Fault): Promise<void> {
+  async setFault(word: string): Promise<void> {
+    const fault = FAULTS.find((one) => one === word) ?? "none";
     const wasUnplugged = this.fault === "unplugged";
     this.fault = fault;
     if (fault === "unplugged" && !wasUnplugged) await this.cutLine();

@@ -1,3 +1,4 @@
 /** The schemas that the service checks every input against. */
 export * from "./ask.ts";
+export { payloadForm } from "./payload-form.ts";
 export * from "./site.ts";

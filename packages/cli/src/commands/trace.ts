@@ -65,7 +65,7 @@ function printTrace(trace: TraceView): void {
 }
 
 function hopRow(hop: HopView, command: CommandView): string[] {
-  const stopped = hop.kind === "refused" || hop.kind === "contradicted" || hop.kind === "link-lost";
+  const stopped = ["refused", "doubted"].includes(hop.kind) || hop.kind === "contradicted" || hop.kind === "link-lost";
   return [formatDuration(hop.afterMs), stopped ? wrong(hop.kind) : hop.kind, hopWords(hop, command)];
 }
 

@@ -12,9 +12,12 @@ export interface Garbled {
 export interface Acknowledgement {
   /** null: the device does not say which command it answers. */
   readonly id: CommandId | null;
-  readonly ok: boolean;
+  /** null: whoever answers has passed it on and does not know what became of it. */
+  readonly ok: boolean | null;
   /** The device's own result code, where it gives one. */
   readonly code: number | null;
+  /** In its own words, at most 120 characters. */
+  readonly why?: string;
 }
 
 /** The device's word on its link: `boot` changes with every power-up. */
@@ -68,7 +71,7 @@ export interface Firmware {
   /** null: a command for another channel, or none at all. */
   hear(payload: Uint8Array): Heard | null;
   /** An answer; null: this device does not answer so. */
-  answer(id: string | null, ok: boolean, code: number): Uint8Array | null;
+  answer(id: string | null, ok: boolean | null, code: number, why?: string): Uint8Array | null;
   report(value: Value, by: "command" | "hand" | "timer" | "boot" | null, id: string | null): Uint8Array;
 }
 

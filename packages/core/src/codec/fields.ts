@@ -91,6 +91,7 @@ export const fields: Codec<FieldsSettings> = {
         return to === null ? null : { id: typeof found.id === "string" ? found.id : null, to, forMs };
       },
       answer(id, ok, code) {
+        if (ok === null) return null;
         const body = {};
         if (done.result !== undefined) put(body, done.result, ok ? (done.ok ?? YES)[0] : ((done.no ?? NO)[0] ?? code));
         putPlace(body, done, place);

@@ -1,6 +1,7 @@
 /**
  * Our own payloads for new devices, JSON (RFC 8259):
- * `do` {"id":"…","to":"on"}, with "for":ms where the device times itself · `done` {"id":"…","ok":true,"code":1} · `is` {"to":"on","by":"command","id":"…"} ·
+ * `do` {"id":"…","to":"on"}, with "for":ms where the device times itself · `done` {"id":"…","ok":true,"code":1}, with "why" in
+ * words where it says no, and "ok":null from a translator that has passed it on and got no answer · `is` {"to":"on","by":"command","id":"…"} ·
  * `here` {"up":true,"boot":"…"}. Unknown fields are left alone, so that a device may say more.
  */
 import { isValue, type Value } from "../channel/value.ts";
@@ -36,7 +37,7 @@ export const json: Codec<{ readonly form: "json" }> = {
       if (isGarbled(body) || typeof body.id !== "string" || !isValue(body.to)) return null;
       return { id: body.id, to: turned(body.to, seat), forMs: typeof body.for === "number" ? body.for : null };
     },
-    answer: (id, ok, code) => encodeText(JSON.stringify({ id, ok, code })),
+    answer: (id, ok, code, why) => encodeText(JSON.stringify({ id, ok, code, why })),
     report: (value, by, id) =>
       encodeText(JSON.stringify({ to: turned(value, seat), by: by ?? undefined, id: id ?? undefined })),
   }),
@@ -55,14 +56,25 @@ export const json: Codec<{ readonly form: "json" }> = {
   encodeHere: (_settings, { up, boot }) => encodeText(JSON.stringify(up && boot !== null ? { up, boot } : { up })),
 };
 
+const MOST_WORDS = 120;
+
+/** What a device says is shown to people: no control characters, which could forge a line. */
+function plainWords(text: string): string {
+  return text.replace(/[\p{Cc}\p{Cf}\u2028\u2029]+/gu, " ").trim();
+}
+
 function decodeDone(payload: Uint8Array): Acknowledgement | Garbled {
   const body = objectFrom(payload);
   if (isGarbled(body)) return body;
-  const { id, ok, code } = body;
+  const { id, ok, code, why } = body;
   if (typeof id !== "string" || !isUuid(id)) return { garbled: '"id" is not the id of a command' };
-  if (typeof ok !== "boolean") return { garbled: '"ok" is not true or false' };
+  if (typeof ok !== "boolean" && ok !== null) return { garbled: '"ok" is not true, false or null' };
   if (code !== undefined && !Number.isSafeInteger(code)) return { garbled: '"code" is not a whole number' };
-  return { id: id as CommandId, ok, code: (code as number | undefined) ?? null };
+  if (why !== undefined && (typeof why !== "string" || why.length > MOST_WORDS)) {
+    return { garbled: `"why" is not a text of at most ${MOST_WORDS} characters` };
+  }
+  const words = why === undefined ? {} : { why: plainWords(why) };
+  return { id: id as CommandId, ok, code: (code as number | undefined) ?? null, ...words };
 }
 
 function decodeIs(payload: Uint8Array, seat: Seat): Omit<Report, "live"> | Garbled {

@@ -80,6 +80,7 @@ export const text: Codec<TextSettings> = {
         return to === null ? null : { id: found.id ?? null, to, forMs };
       },
       answer(id, ok, code) {
+        if (ok === null) return null;
         const { pattern = "{result}", ok: yes = YES, no = NO } = done;
         if (!ok && no.length === 0 && !pattern.includes("{result}")) return null;
         const result = ok ? yes[0] : (no[0] ?? code);

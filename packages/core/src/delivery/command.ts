@@ -47,6 +47,7 @@ export interface Hop {
     | "published"
     | "acknowledged"
     | "refused"
+    | "doubted"
     | "confirmed"
     | "contradicted"
     | "link-lost"
@@ -60,7 +61,7 @@ export interface Hop {
   readonly wire?: WireSight;
   /** Of `confirmed`: the channel was so already, as the device had said before. */
   readonly already?: true;
-  /** Of `closed`: who closed it, and why. */
+  /** Of `closed`: who closed it, and why. Of `refused` and `doubted`: what was said. */
   readonly note?: string;
 }
 
@@ -100,6 +101,8 @@ export interface Command extends CommandOrder {
   readonly sentAt: number | null;
   /** The link went down after the last write, so its answer may never come. */
   readonly lostLink: boolean;
+  /** Whoever passed the last write on has said that no answer will come. */
+  readonly doubted: boolean;
   /** Its channel was locked out after it was written: it is not written again. */
   readonly held: boolean;
   /** Of one that is written once: `asked` until the journal has that it is about to be written, then `kept`. */
@@ -144,6 +147,7 @@ export function newCommand(order: CommandOrder, acceptedAt: number): Command {
     attempts: 0,
     sentAt: null,
     lostLink: false,
+    doubted: false,
     held: false,
     sending: null,
     maybeSent: false,

@@ -44,8 +44,9 @@ export type LaneEvent =
       readonly type: "done";
       /** null: the device does not say which command it answers. */
       readonly id: CommandId | null;
-      readonly ok: boolean;
+      readonly ok: boolean | null;
       readonly code: number | null;
+      readonly why?: string;
       readonly wire?: WireSight;
     }
   | { readonly type: "report"; readonly channel: ChannelId; readonly report: Report; readonly wire?: WireSight }

@@ -20,8 +20,10 @@ export type CommandEvent =
   /** The device's acknowledgement of this very command. */
   | {
       readonly type: "done";
-      readonly ok: boolean;
+      /** null: it was passed on, and nobody knows what became of it. */
+      readonly ok: boolean | null;
       readonly code: number | null;
+      readonly why?: string;
       /** What the device last said that the channel is, if that is still its word; null when nobody can say. */
       readonly known: Value | null;
       readonly wire?: WireSight;
@@ -147,6 +149,8 @@ export function confirms(command: Command, report: Report): boolean {
  */
 export function dueAt(command: Command): number {
   if (command.watchedFrom !== null) return command.watchedFrom + command.policy.settleMs;
+  // An urgent one keeps its pace: it may be tried for days.
+  if (command.doubted && !command.urgent && command.sentAt !== null) return command.sentAt;
   if (command.sentAt !== null) return command.sentAt + answerWaitMs(command.policy, command.attempts, command.id);
   return livesUntil(command);
 }
@@ -174,6 +178,7 @@ function send(command: Command, now: number): Step {
     attempts: attempt,
     sentAt: now,
     lostLink: false,
+    doubted: false,
     hops: withHop(command, { at: now, kind: "sent", attempt, wire: command.wire }).hops,
   };
   const publish: Effect = {
@@ -203,7 +208,15 @@ function receipt(command: Command, event: Extract<CommandEvent, { type: "puback"
 
 function answered(command: Command, event: Extract<CommandEvent, { type: "done" }>, now: number): Step {
   if (command.watchedFrom !== null) return { next: command, effects: [] };
-  const detail = { ...(event.code === null ? {} : { code: event.code }), ...(event.wire ? { wire: event.wire } : {}) };
+  const { code, wire, why } = event;
+  const detail = {
+    ...(code === null ? {} : { code }),
+    ...(wire ? { wire } : {}),
+    ...(why === undefined ? {} : { note: why }),
+  };
+  // No proof either way: it is tried again like one that was not answered at all, but waits no longer.
+  if (event.ok === null)
+    return changed({ ...withHop(command, { at: now, kind: "doubted", ...detail }), doubted: true });
   if (!event.ok) {
     const refused = withHop(command, { at: now, kind: "refused", ...detail });
     return command.urgent ? changed(refused) : finish(refused, "failed", "device-refused", now);

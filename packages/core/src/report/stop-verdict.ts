@@ -35,9 +35,9 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
     headline: "Stopped at the broker.",
     text: `Sent ${times(facts)}, but the broker never confirmed receipt. It may or may not have switched. Check the broker.`,
   }),
-  "no-acknowledgement": ({ device, attempts, present }) => ({
+  "no-acknowledgement": ({ device, attempts, present, said }) => ({
     headline: "Stopped at the device.",
-    text: `The broker has the command, but the ${device} answered none of ${attempts} ${attempts === 1 ? "attempt" : "attempts"}. ${advice(present)} It may or may not have switched.`,
+    text: `The broker has the command, but the ${device} answered none of ${attempts} ${attempts === 1 ? "attempt" : "attempts"}${said === null ? "" : `: ${said}`}. ${advice(present)} It may or may not have switched.`,
   }),
   "no-report": ({ device }) => ({
     headline: "Stopped after the acknowledgement.",
@@ -47,9 +47,9 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
     headline: "Taken, then contradicted.",
     text: `The ${device} took the command, yet reports that the channel is not ${to}. Look for a hand at the switch, a welded contact or reversed polarity.`,
   }),
-  "device-refused": ({ device, code }) => ({
+  "device-refused": ({ device, code, said }) => ({
     headline: "Refused by the device.",
-    text: `The ${device} answered no${code === null ? "" : ` (code ${code})`}. By its own word it did not switch. Look up the code in the device's manual.`,
+    text: `The ${device} answered no${code === null ? "" : ` (code ${code})`}${said === null ? "" : `: ${said}`}. By its own word it did not switch.${said === null ? " Look up the code in the device's manual." : ""}`,
   }),
   "nobody-listens": (facts) => ({
     headline: "Nobody listens.",

@@ -27,6 +27,8 @@ export interface VerdictFacts {
   readonly attempts: number;
   /** The device's own code, or the broker's, of a refusal. */
   readonly code: number | null;
+  /** What the device or its translator last said of why not, in its own words. */
+  readonly said: string | null;
   /** Of one that a person closed: who, and why. */
   readonly note: string | null;
   /** Confirmed because the channel was so already. */

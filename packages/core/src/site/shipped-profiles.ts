@@ -39,6 +39,14 @@ export const shippedProfiles: readonly Profile[] = [
     delivery: { timesItself: true, powerUp: "safe" },
   },
   {
+    slug: "behind-translator",
+    name: "Behind a translator: HTTP, typed lines, mailbox or radio",
+    codec: "json",
+    topics: OURS,
+    // A translator tells what became of each command, also that nothing did: it waits for the device by itself.
+    delivery: { ackWithinMs: 12_000, attempts: 2, settleMs: 15_000, timesItself: true, knowsRepeats: true },
+  },
+  {
     slug: "bare-words",
     name: "Bare words on and off, answers ok or no on one topic",
     codec: "word",

@@ -12,7 +12,8 @@ import { ensurePackages, findPrograms } from "../needs.ts";
 import { eventually } from "../port.ts";
 import { endLeftoverPostgres, reachable, startPostgres } from "../postgres.ts";
 import { type Kept, keep } from "./secrets.ts";
-import { demoBoards, INLET, OWNER, PROFILE_FILES, SITE_FILES } from "./world.ts";
+import { translationPlan } from "./translation.ts";
+import { type DemoBoard, demoBoards, FAR_DEVICES, INLET, OWNER, PROFILE_FILES, SITE_FILES } from "./world.ts";
 
 const PACKAGES = fileURLToPath(new URL("../../../", import.meta.url));
 export const program = (name: string, file: string) => path.join(PACKAGES, name, "dist", file);
@@ -120,19 +121,23 @@ export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions
       return response?.ok === true;
     });
 
-    say(`Switching on ${boards.length} stand-in relay boards`);
+    say(`Switching on ${boards.length} stand-ins of devices`);
     const planFile = path.join(folder, "standins.json");
     writeFileSync(planFile, JSON.stringify(standInPlan(kept, broker.url)), { mode: 0o600 });
     const standIns = startNode(folder, "standins", program("standins", "main.js"), [planFile], {});
     running.push(standIns);
     writeFileSync(path.join(folder, "standins.port"), String(kept.ports.control));
+    const translation = path.join(folder, "translators.json");
+    writeFileSync(translation, JSON.stringify(translationPlan(kept, boards, broker.url)), { mode: 0o600 });
+    const translators = startNode(folder, "translators", program("translators", "main.js"), [translation], {});
+    running.push(translators);
     const client = createClient({ baseUrl: url, key: shown.cliKey });
     await requireReady(folder, standIns, async () => {
       const { sites } = await client.board();
       return sites.every((site) => site.channels.every((channel) => channel.device.present === true));
     });
 
-    const parts = [postgres.child, broker.child, service, standIns];
+    const parts = [postgres.child, broker.child, service, standIns, translators];
     return {
       url,
       controlPort: kept.ports.control,
@@ -195,11 +200,23 @@ function brokerUsers(kept: Kept): BrokerUser[] {
 }
 
 function standInPlan(kept: Kept, brokerUrl: string) {
-  const boards = demoBoards().map((board) => {
-    const device = `${board.site}/${board.device}`;
-    return { ...board, brokerUrl, username: userName(device), password: kept.devicePasswords[device], switchMs: 6 };
+  const isFar = (board: DemoBoard) => FAR_DEVICES.some((far) => isOf(far, board));
+  const all = demoBoards();
+  const boards = all
+    .filter((board) => !isFar(board))
+    .map((board) => {
+      const device = `${board.site}/${board.device}`;
+      return { ...board, brokerUrl, username: userName(device), password: kept.devicePasswords[device], switchMs: 6 };
+    });
+  const outside = all.filter(isFar).map(({ site, device, channels }) => {
+    const by = FAR_DEVICES.find((far) => far.site === site && far.device === device)?.reach.by;
+    return { by, site, device, channels };
   });
-  return { controlPort: kept.ports.control, boards };
+  return { controlPort: kept.ports.control, boards, outside, ports: kept.ports, mailboxKey: kept.mailboxKey };
+}
+
+function isOf(far: { site: string; device: string }, board: DemoBoard): boolean {
+  return far.site === board.site && far.device === board.device;
 }
 
 function userName(device: string): string {
@@ -215,7 +232,7 @@ function startNode(folder: string, name: string, file: string, args: string[], e
 }
 
 async function endLeftovers(folder: string, serverFolder: string): Promise<void> {
-  for (const name of ["service", "standins"]) {
+  for (const name of ["service", "standins", "translators"]) {
     await endLeftover(partOptions(folder, name).pidFile, program(name, "main.js"), "SIGTERM");
   }
   await endLeftoverBroker(path.join(serverFolder, "broker"));

@@ -9,9 +9,16 @@ export interface Kept {
     readonly broker: number;
     readonly service: number;
     readonly control: number;
+    /** Of the devices that speak no MQTT, and of the mailbox that one of them calls. */
+    readonly web: number;
+    readonly lines: number;
+    readonly radio: number;
+    readonly mailbox: number;
   };
   readonly databasePassword: string;
   readonly brokerPassword: string;
+  /** What the device with a mailbox shows there. */
+  readonly mailboxKey: string;
   /** One for each device, by address. */
   readonly devicePasswords: Readonly<Record<string, string>>;
 }
@@ -31,9 +38,14 @@ export async function keep(file: string, devices: readonly string[]): Promise<Ke
       broker: await freePort(known?.ports.broker),
       service: await freePort(known?.ports.service ?? PREFERRED_PORT),
       control: await freePort(known?.ports.control),
+      web: await freePort(known?.ports.web),
+      lines: await freePort(known?.ports.lines),
+      radio: await freePort(known?.ports.radio),
+      mailbox: await freePort(known?.ports.mailbox),
     },
     databasePassword: known?.databasePassword ?? randomSecret(),
     brokerPassword: known?.brokerPassword ?? randomSecret(),
+    mailboxKey: known?.mailboxKey ?? randomSecret(),
     devicePasswords: Object.fromEntries(devices.map((one) => [one, known?.devicePasswords[one] ?? randomSecret()])),
   };
   writeFileSync(file, JSON.stringify(kept, null, 2), { mode: 0o600 });

@@ -31,12 +31,21 @@ export interface DemoBoard {
   readonly forgets: boolean;
 }
 
+/** A device that speaks no MQTT, and how its translator reaches it; ports and keys are the house's to say. */
+export interface FarDevice {
+  readonly site: string;
+  readonly device: string;
+  readonly reach: { readonly by: "http" | "lines" | "mailbox" | "radio" } & Record<string, unknown>;
+}
+
+export const FAR_DEVICES = JSON.parse(readFileSync(`${FOLDER}translated.json`, "utf8")) as FarDevice[];
+
 interface SiteFile {
   slug: string;
   rooms: { devices: { slug: string; profile: string; channels: DemoChannel[] }[] }[];
 }
 
-/** One stand-in board for every device of the demo's sites. */
+/** One stand-in for every device of the demo's sites. */
 export function demoBoards(): DemoBoard[] {
   const sites = SITE_FILES.map((file) => JSON.parse(readFileSync(file, "utf8")) as SiteFile);
   return sites.flatMap((site) =>

@@ -40,6 +40,7 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
       to: toText,
       urgent,
       note: hops.findLast((hop) => hop.kind === "closed")?.note ?? null,
+      said: hops.findLast((hop) => hop.kind === "refused" || hop.kind === "doubted")?.note ?? null,
       stage,
       aim,
       end,

@@ -151,9 +151,11 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
     case "refused":
       return {
         title: "Refused",
-        note: hop.wire ? `By the device, code ${hop.code ?? "none"}` : `By the broker, reason ${hop.code}`,
+        note: hop.wire ? deviceWords(hop) : `By the broker, reason ${hop.code}`,
         look: "stopped",
       };
+    case "doubted":
+      return { title: "No answer", note: capital(hop.note ?? "it was passed on"), look: "stopped" };
     case "contradicted":
       return { title: "Contradicted", note: "The device says that it is otherwise", look: "stopped" };
     case "link-lost":
@@ -167,6 +169,10 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
     case "ended":
       return { title: capital(command.end ?? "ended"), note: effectOf(command), look: "stopped" };
   }
+}
+
+function deviceWords({ code, note }: HopView): string {
+  return `By the device, code ${code ?? "none"}${note ? `: ${note}` : ""}`;
 }
 
 function effectOf({ end }: CommandView): string {

@@ -1,0 +1,25 @@
+/** What the demo's translators do: each device that speaks no MQTT, where its stand-in is, and its credentials. */
+import type { Kept } from "./secrets.ts";
+import { type DemoBoard, FAR_DEVICES } from "./world.ts";
+
+const NODE_HOST = "127.0.0.1";
+
+/** The plan file of `bold-relay-translate`. */
+export function translationPlan(kept: Kept, boards: readonly DemoBoard[], brokerUrl: string): object {
+  const { web, lines, radio, mailbox } = kept.ports;
+  const places = {
+    http: { url: `http://${NODE_HOST}:${web}` },
+    lines: { port: lines },
+    radio: { port: `tcp://${NODE_HOST}:${radio}` },
+    mailbox: { key: kept.mailboxKey },
+  };
+  const devices = FAR_DEVICES.map(({ site, device, reach }) => ({
+    site,
+    device,
+    username: `${site}.${device}`,
+    password: kept.devicePasswords[`${site}/${device}`],
+    channels: boards.find((board) => board.site === site && board.device === device)?.channels ?? [],
+    reach: { ...reach, ...places[reach.by] },
+  }));
+  return { broker: { url: brokerUrl }, mailbox: { host: NODE_HOST, port: mailbox }, devices };
+}

@@ -1,0 +1,6 @@
+/** Simulated devices that speak no MQTT. */
+export * from "./contacts.ts";
+export * from "./http-board.ts";
+export * from "./line-board.ts";
+export * from "./poller.ts";
+export * from "./radio-gateway.ts";

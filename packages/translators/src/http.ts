@@ -1,0 +1,198 @@
+/** A device with addresses: one HTTP call for each command, and one to ask what a channel is. */
+import {
+  bindCodec,
+  type CommandId,
+  decodeText,
+  encodeText,
+  isGarbled,
+  type PayloadForm,
+  type Seat,
+  type Value,
+} from "@bold-relay/core";
+import { CODES, type FarAnswer, type FarEvents, type FarOrder, type FarSide, quoted } from "./far-side.ts";
+import type { HttpReach, TranslatedDevice } from "./plan.ts";
+import { farSeat, seatsOf } from "./seats.ts";
+import { Serial } from "./serial.ts";
+
+const TIMEOUT_MS = 3_000;
+const EVERY_MS = 5_000;
+/** Longest answer that is read, bytes. */
+const MOST_BYTES = 65_536;
+
+/** It never came so far that the device could have heard it. */
+const NOT_CONNECTED = new Set([
+  "ECONNREFUSED",
+  "EHOSTUNREACH",
+  "ENETUNREACH",
+  "EHOSTDOWN",
+  "ENOTFOUND",
+  "EAI_AGAIN",
+  "UND_ERR_CONNECT_TIMEOUT",
+]);
+
+/** These say that nothing was done; another 5xx may come after the deed. */
+const NOT_DONE = new Set([501, 503]);
+
+type Call =
+  | { readonly status: number; readonly body: string }
+  | { readonly trouble: "not-connected" | "no-answer"; readonly why: string };
+
+export class HttpDevice implements FarSide {
+  private readonly device: TranslatedDevice;
+  private readonly reach: HttpReach;
+  private readonly form: PayloadForm;
+  private readonly serial = new Serial();
+  private readonly inMode = new Set<string>();
+  private readonly stopping = new AbortController();
+  private events: FarEvents | null = null;
+  private timer: NodeJS.Timeout | null = null;
+
+  constructor(device: TranslatedDevice, reach: HttpReach) {
+    this.device = device;
+    this.reach = reach;
+    this.form = reach.form ?? "word";
+  }
+
+  async start(events: FarEvents): Promise<void> {
+    this.events = events;
+    // A silent device must not keep the others of the plan waiting.
+    void this.look();
+  }
+
+  async stop(): Promise<void> {
+    if (this.timer) clearTimeout(this.timer);
+    this.stopping.abort();
+  }
+
+  async tell(order: FarOrder): Promise<FarAnswer> {
+    if (this.serial.isFull) return { ok: false, code: CODES.busy, why: "too many commands wait for it already" };
+    return this.serial.run(() => this.command(order));
+  }
+
+  private async command({ id, seat: known, to }: FarOrder): Promise<FarAnswer> {
+    const seat = farSeat(this.device, known);
+    const first = await this.once(id, seat, to);
+    // A board that has lost its power has lost its modes as well, and may say so with any refusal.
+    if (first.ok !== false || first.code === CODES.linkDown || !this.reach.mode) return first;
+    this.inMode.delete(seat.slug);
+    return this.once(id, seat, to);
+  }
+
+  private async once(id: string, seat: Seat, to: Value): Promise<FarAnswer> {
+    const mode = await this.setMode(seat);
+    if (mode) return mode;
+    const { method, path, body = false } = this.reach.do;
+    const codec = bindCodec(this.form, seat);
+    const payload = codec.encode(id as CommandId, to, null);
+    const address = this.fill(path, seat, payload);
+    const call = await this.call(method, address, body ? decodeText(payload) : null);
+    if ("trouble" in call) return this.troubled(call);
+    if (call.status >= 500 && !NOT_DONE.has(call.status)) return { ok: null, why: `it answered ${call.status}` };
+    if (call.status >= 300)
+      return { ok: false, code: call.status, why: `it answered ${call.status} to ${method} ${address}` };
+    this.events?.reachable(true);
+    const is = codec.decodeIs(encodeText(call.body));
+    return { ok: true, is: is === null || isGarbled(is) ? null : is.value };
+  }
+
+  /** @returns what went wrong; null when the channel is in its mode */
+  private async setMode(seat: Seat): Promise<FarAnswer | null> {
+    const { mode } = this.reach;
+    if (!mode || this.inMode.has(seat.slug)) return null;
+    const call = await this.call(mode.method, this.fill(mode.path, seat, new Uint8Array()), null);
+    if ("trouble" in call) {
+      const { why } = call;
+      this.events?.reachable(false);
+      // Setting a mode switches nothing: whatever became of it, the command itself was not sent.
+      return { ok: false, code: CODES.linkDown, why };
+    }
+    if (call.status >= 300) return { ok: false, code: call.status, why: `it would not set its mode: ${call.status}` };
+    this.inMode.add(seat.slug);
+    return null;
+  }
+
+  private troubled({ trouble, why }: Extract<Call, { trouble: string }>): FarAnswer {
+    if (trouble === "no-answer") return { ok: null, why };
+    this.inMode.clear();
+    this.events?.reachable(false);
+    return { ok: false, code: CODES.linkDown, why };
+  }
+
+  /** Asks what each channel is, over and over. */
+  private async look(): Promise<void> {
+    const { is } = this.reach;
+    const seats = is ? seatsOf(this.device) : [];
+    for (const seat of seats) {
+      if (this.stopping.signal.aborted) return;
+      await this.serial.run(() => this.lookAt(seat, is?.path ?? "/"));
+    }
+    // Nothing to ask: it counts as reachable until a command shows otherwise.
+    if (!is) this.events?.reachable(true);
+    else if (!this.stopping.signal.aborted)
+      this.timer = setTimeout(() => void this.look(), is.everyMs ?? EVERY_MS).unref();
+  }
+
+  private async lookAt(known: Seat, path: string): Promise<void> {
+    const seat = farSeat(this.device, known);
+    const call = await this.call("GET", this.fill(path, seat, new Uint8Array()), null);
+    if (this.stopping.signal.aborted) return;
+    if ("trouble" in call || call.status >= 300) {
+      if ("trouble" in call && call.trouble === "not-connected") this.inMode.clear();
+      this.events?.reachable(false);
+      return;
+    }
+    this.events?.reachable(true);
+    const is = bindCodec(this.form, seat).decodeIs(encodeText(call.body));
+    if (is && !isGarbled(is)) this.events?.observed(known, is.value, is.by === "command" ? null : is.by);
+  }
+
+  private fill(path: string, { index, slug }: Seat, value: Uint8Array): string {
+    const filling: Record<string, string> = { index: String(index), channel: slug, value: decodeText(value) };
+    return path.replace(/\{(index|channel|value)\}/g, (_, hole: string) => encodeURIComponent(filling[hole] ?? ""));
+  }
+
+  private async call(method: string, path: string, body: string | null): Promise<Call> {
+    const { timeoutMs = TIMEOUT_MS, url } = this.reach;
+    const giveUp = new AbortController();
+    const stop = () => giveUp.abort();
+    const timer = setTimeout(() => giveUp.abort(new DOMException("too late", "TimeoutError")), timeoutMs);
+    this.stopping.signal.addEventListener("abort", stop, { once: true });
+    try {
+      const type = this.form === "json" || (typeof this.form === "object" && this.form.form === "fields");
+      const response = await fetch(new URL(path, url), {
+        method,
+        redirect: "manual",
+        signal: giveUp.signal,
+        headers: body === null ? {} : { "content-type": type ? "application/json" : "text/plain" },
+        ...(body === null ? {} : { body }),
+      });
+      return { status: response.status, body: await bounded(response) };
+    } catch (error) {
+      return troubleOf(error, new URL(url).host, timeoutMs);
+    } finally {
+      clearTimeout(timer);
+      this.stopping.signal.removeEventListener("abort", stop);
+    }
+  }
+}
+
+function troubleOf(error: unknown, host: string, timeoutMs: number): Call {
+  const cause = (error as { cause?: { code?: string } }).cause?.code ?? "";
+  if (NOT_CONNECTED.has(cause)) return { trouble: "not-connected", why: `${host} cannot be reached (${cause})` };
+  const slow = (error as Error).name === "TimeoutError";
+  const why = slow
+    ? `no answer from ${host} within ${timeoutMs} ms`
+    : `${host} broke off: ${quoted((error as Error).message)}`;
+  return { trouble: "no-answer", why };
+}
+
+async function bounded(response: Response): Promise<string> {
+  const chunks: Uint8Array[] = [];
+  let size = 0;
+  for await (const chunk of response.body ?? []) {
+    size += chunk.length;
+    if (size > MOST_BYTES) throw new Error(`its answer is longer than ${MOST_BYTES} bytes`);
+    chunks.push(chunk);
+  }
+  return Buffer.concat(chunks).toString("utf8");
+}

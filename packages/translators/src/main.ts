@@ -1,0 +1,32 @@
+/** `bold-relay-translate <plan>`: runs the translators of a premises, beside the service or alone at the place. */
+import { Command } from "commander";
+import { readPlan } from "./plan.ts";
+import { startStation } from "./station.ts";
+
+function say(line: string): void {
+  process.stdout.write(`${new Date().toISOString()} ${line}\n`);
+}
+
+const program = new Command("bold-relay-translate")
+  .description("Lets devices that speak no MQTT be commanded: HTTP addresses, typed lines, mailboxes, radio nodes.")
+  .argument("<plan>", "YAML or JSON file with the broker and the devices, see docs/translators.md")
+  .option("--check", "say what is wrong with the plan, and start nothing")
+  .action(async (file: string, { check = false }: { check?: boolean }) => {
+    const plan = readPlan(file);
+    if (check) return say(`${file} is right: ${plan.devices.length} devices`);
+    const station = await startStation(plan, say);
+    say(
+      `${plan.devices.length} devices on the broker${station.mailboxPort ? `, mailbox on port ${station.mailboxPort}` : ""}`,
+    );
+    const stop = () => {
+      setTimeout(() => process.exit(0), 3_000).unref();
+      void station.stop().then(() => process.exit(0));
+    };
+    process.once("SIGINT", stop);
+    process.once("SIGTERM", stop);
+  });
+
+program.parseAsync().catch((error: unknown) => {
+  process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
+  process.exit(1);
+});

@@ -1,0 +1,232 @@
+/**
+ * One device that speaks no MQTT, as the service sees it: an MQTT client like any other device, with credentials, topics
+ * and a last will of its own. What it hears it hands to the far side; what comes of it, it answers.
+ *
+ * It keeps its own time: what was asked for a while goes off again although the broker, or the service, is gone.
+ */
+import { randomUUID } from "node:crypto";
+import { readFileSync } from "node:fs";
+import { bindFirmware, encodePresence, type Firmware, type Heard, type Seat, type Value } from "@bold-relay/core";
+import { connect, type MqttClient } from "mqtt";
+import { CODES, type FarAnswer, type FarSide } from "./far-side.ts";
+import type { BrokerAccess, TranslatedDevice } from "./plan.ts";
+import { seatsOf } from "./seats.ts";
+
+export type Say = (line: string) => void;
+
+/** How many commands are remembered, to tell a repeated one from a new one. */
+const REMEMBERED = 256;
+/** How many may be under way at any time. */
+const MOST_OPEN = 32;
+/** How long between two tries to switch off what has run for long enough. */
+const OFF_AGAIN_MS = 1_000;
+
+export class Translator {
+  private readonly device: TranslatedDevice;
+  private readonly broker: BrokerAccess;
+  private readonly far: FarSide;
+  private readonly say: Say;
+  private readonly boot = randomUUID().slice(0, 8);
+  private readonly seats: readonly { readonly seat: Seat; readonly firmware: Firmware }[];
+  private readonly observed = new Map<string, Value>();
+  /** What was last passed on to each channel: a report that shows just this is its doing. */
+  private readonly passedOn = new Map<string, { readonly to: Value; readonly id: string | null }>();
+  /** Channels of which the service still waits to hear what they are, even if that is what they were before. */
+  private readonly owed = new Set<string>();
+  private readonly answers = new Map<string, FarAnswer | null>();
+  private readonly offTimers = new Map<string, NodeJS.Timeout>();
+  private client: MqttClient | null = null;
+  private isReachable = false;
+  private open = 0;
+  private stopped = false;
+
+  constructor(device: TranslatedDevice, broker: BrokerAccess, far: FarSide, say: Say) {
+    this.device = device;
+    this.broker = broker;
+    this.far = far;
+    this.say = say;
+    this.seats = seatsOf(device).map((seat) => ({ seat, firmware: bindFirmware("json", seat) }));
+  }
+
+  get name(): string {
+    return `${this.device.site}/${this.device.device}`;
+  }
+
+  /** Resolves once it is on the broker; the far side may take longer, or never answer. */
+  async start(): Promise<void> {
+    const online = this.connect();
+    await this.far.start({
+      reachable: (up) => this.setReachable(up),
+      observed: (seat, value, by) => this.see(seat, value, by),
+    });
+    await online;
+  }
+
+  /** Switches off what runs for a while only, says that it leaves, and closes both sides. */
+  async stop(): Promise<void> {
+    const running = this.seats.filter(({ seat }) => this.offTimers.has(seat.slug));
+    for (const timer of this.offTimers.values()) clearTimeout(timer);
+    await Promise.all(
+      running.map(({ seat }) => this.far.tell({ id: randomUUID(), seat, to: seat.kind.rest, forMs: null })),
+    );
+    this.stopped = true;
+    const client = this.client;
+    this.client = null;
+    if (client?.connected) {
+      await client.publishAsync(this.topic("here"), presence(false, this.boot), { qos: 1, retain: true });
+    }
+    await client?.endAsync(!client.connected);
+    await this.far.stop();
+  }
+
+  private async connect(): Promise<void> {
+    const client = connect(this.broker.url, {
+      protocolVersion: 5,
+      clientId: `${this.device.site}-${this.device.device}`,
+      ...(this.device.username === undefined ? {} : { username: this.device.username }),
+      ...(this.device.password === undefined ? {} : { password: this.device.password }),
+      ...(this.broker.ca === undefined ? {} : { ca: readFileSync(this.broker.ca) }),
+      clean: true,
+      reconnectPeriod: 500,
+      // What could not be said while away is said anew on connecting: nothing old is kept for later.
+      queueQoSZero: false,
+      will: { topic: this.topic("here"), payload: presence(false, this.boot), qos: 1, retain: true },
+    });
+    this.client = client;
+    client.on("error", (error) => this.say(`${this.name}: the broker: ${error.message}`));
+    client.on("message", (topic, payload, { retain }) => {
+      // A command that was kept for whoever connects next is nobody's wish of now.
+      if (!retain) this.receive(topic, payload);
+    });
+    await new Promise<void>((resolve) => {
+      client.on("connect", () => {
+        (client.stream as { setNoDelay?: (on: boolean) => void }).setNoDelay?.(true);
+        this.announce(client).then(resolve, (error: Error) => this.say(`${this.name}: ${error.message}`));
+      });
+    });
+  }
+
+  private async announce(client: MqttClient): Promise<void> {
+    await client.subscribeAsync(
+      this.seats.map(({ seat }) => this.topic(`${seat.slug}/do`)),
+      { qos: 1 },
+    );
+    await client.publishAsync(this.topic("here"), presence(this.isReachable, this.boot), { qos: 1, retain: true });
+    for (const { seat } of this.seats) this.report(seat, null, null);
+  }
+
+  private setReachable(up: boolean): void {
+    if (this.isReachable === up) return;
+    this.isReachable = up;
+    this.say(`${this.name}: ${up ? "reached" : "cannot be reached"}`);
+    this.publish("here", presence(up, this.boot), true);
+  }
+
+  private see(seat: Seat, value: Value, by: "hand" | "timer" | "boot" | null): void {
+    const ours = this.passedOn.get(seat.slug);
+    const fulfils = ours?.to === value && this.owed.delete(seat.slug);
+    if (!fulfils && this.observed.get(seat.slug) === value) return;
+    this.observed.set(seat.slug, value);
+    if (by === null && ours?.to === value) this.report(seat, ours.id === null ? "timer" : "command", ours.id);
+    else this.report(seat, by, null);
+  }
+
+  private receive(topic: string, payload: Uint8Array): void {
+    const found = this.seats.find(({ seat }) => this.topic(`${seat.slug}/do`) === topic);
+    const order = found?.firmware.hear(payload);
+    if (!found || !order) return this.say(`${this.name}: a payload on ${topic} is no command`);
+    this.obey(found.seat, order).catch((error: Error) => this.say(`${this.name}: ${error.message}`));
+  }
+
+  private async obey(seat: Seat, { id, to, forMs }: Heard): Promise<void> {
+    const command = id ?? randomUUID();
+    if (this.answers.has(command)) return this.answerAgain(seat, command);
+    this.remember(command, null);
+    const answer = await this.passOn(seat, { id: command, to, forMs });
+    // Nobody knows what became of it, so a repeated one may try once more; of a pulse there is no second.
+    if (answer.ok === null && seat.kind.repeatable) this.answers.delete(command);
+    else this.remember(command, answer);
+    if (answer.ok === true) this.keepTime(seat, forMs);
+    if (answer.ok === false) this.owed.delete(seat.slug);
+    this.answer(seat, command, answer);
+    if (answer.ok !== true) return;
+    if (answer.is === null) return;
+    this.owed.delete(seat.slug);
+    this.observed.set(seat.slug, answer.is);
+    this.report(seat, "command", command);
+  }
+
+  private async passOn(seat: Seat, order: { id: string; to: Value; forMs: number | null }): Promise<FarAnswer> {
+    if (this.open >= MOST_OPEN)
+      return { ok: false, code: CODES.busy, why: `${MOST_OPEN} commands wait for it already` };
+    this.open += 1;
+    this.passedOn.set(seat.slug, { to: order.to, id: order.id });
+    this.owed.add(seat.slug);
+    clearTimeout(this.offTimers.get(seat.slug));
+    this.offTimers.delete(seat.slug);
+    try {
+      return await this.far.tell({ ...order, seat });
+    } finally {
+      this.open -= 1;
+    }
+  }
+
+  private answerAgain(seat: Seat, command: string): void {
+    const answer = this.answers.get(command);
+    // null: it is under way, and will be answered.
+    if (answer) this.answer(seat, command, answer);
+  }
+
+  private remember(command: string, answer: FarAnswer | null): void {
+    this.answers.set(command, answer);
+    const [oldest] = this.answers.keys();
+    if (this.answers.size > REMEMBERED && oldest !== undefined) this.answers.delete(oldest);
+  }
+
+  /** Ends what was asked for a while, and tries until the device has taken it. */
+  private keepTime(seat: Seat, forMs: number | null): void {
+    if (forMs === null) return;
+    const off = async () => {
+      if (this.stopped) return;
+      this.passedOn.set(seat.slug, { to: seat.kind.rest, id: null });
+      const answer = await this.far.tell({ id: randomUUID(), seat, to: seat.kind.rest, forMs: null });
+      if (this.passedOn.get(seat.slug)?.id !== null) return;
+      if (answer.ok !== true) {
+        this.offTimers.set(seat.slug, setTimeout(off, OFF_AGAIN_MS));
+        return;
+      }
+      this.offTimers.delete(seat.slug);
+      this.observed.set(seat.slug, answer.is ?? seat.kind.rest);
+      this.report(seat, "timer", null);
+    };
+    this.offTimers.set(seat.slug, setTimeout(off, forMs));
+  }
+
+  private answer({ slug }: Seat, id: string, answer: FarAnswer): void {
+    const why = answer.ok === true ? {} : { why: answer.why.slice(0, 120) };
+    const code = answer.ok === false ? { code: answer.code } : {};
+    this.publish(`${slug}/done`, JSON.stringify({ id, ok: answer.ok, ...code, ...why }), false);
+  }
+
+  private report({ slug }: Seat, by: "command" | "hand" | "timer" | "boot" | null, id: string | null): void {
+    const value = this.observed.get(slug);
+    const firmware = this.seats.find(({ seat }) => seat.slug === slug)?.firmware;
+    if (value === undefined || !firmware) return;
+    this.publish(`${slug}/is`, Buffer.from(firmware.report(value, by, id)), true);
+  }
+
+  private publish(what: string, payload: string | Buffer, retain: boolean): void {
+    if (!this.client?.connected) return;
+    this.client.publish(this.topic(what), payload, { qos: 1, retain }, (error) => {
+      if (error && !this.stopped) this.say(`${this.name}: ${what} was not taken by the broker: ${error.message}`);
+    });
+  }
+
+  private topic(what: string): string {
+    return `${this.name}/${what}`;
+  }
+}
+
+function presence(up: boolean, boot: string): Buffer {
+  return Buffer.from(encodePresence("json", { up, boot }));
+}
