@@ -29,6 +29,7 @@ export * from "./errors/catalogue.ts";
 export * from "./errors/relay-error.ts";
 export * from "./id.ts";
 export * from "./line/line-splitter.ts";
+export * from "./phrase/index.ts";
 export * from "./report/cause.ts";
 export * from "./report/day.ts";
 export * from "./report/duration.ts";

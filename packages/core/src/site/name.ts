@@ -35,12 +35,15 @@ export function resolveName(snapshot: Snapshot, text: string, sites: readonly st
   const reachable = ({ site }: Named) => sites === null || sites.includes(site.slug);
   const matches = (snapshot.byName.get(wanted) ?? []).filter(reachable);
   const [first] = matches;
-  if (!first) return { unknown: text, nearest: nearestNames(snapshot, wanted, reachable) };
+  if (!first) return { unknown: text, nearest: nearestNames(snapshot, text, sites) };
   if (matches.length > 1) return { ambiguous: matches.map(({ address }) => address) };
   return "members" in first ? { bundle: first } : { found: first };
 }
 
-function nearestNames(snapshot: Snapshot, wanted: string, reachable: (named: Named) => boolean): string[] {
+/** The addresses of what is called nearly so, best first. */
+export function nearestNames(snapshot: Snapshot, text: string, sites: readonly string[] | null): string[] {
+  const wanted = normalName(text);
+  const reachable = ({ site }: Named) => sites === null || sites.includes(site.slug);
   const furthest = Math.max(2, Math.floor(wanted.length / 3));
   const best = new Map<Named, number>();
   for (const [name, all] of snapshot.byName) {

@@ -1,0 +1,111 @@
+/** Segments of a phrase → what is wanted, each with all that belongs to it: "porch and hall off" are two of one wish. */
+import type { Act } from "./act.ts";
+import type { Segment, Span } from "./segment.ts";
+import type { Place } from "./vocabulary.ts";
+
+export interface Wanted {
+  readonly names: readonly Span[];
+  readonly except: readonly Span[];
+  readonly places: readonly Place[];
+  readonly selection: Segment["selection"];
+  /** null: nothing was wished. */
+  readonly act: Act | null;
+  readonly forMs: number | null;
+  /** What it was said with, for a person. */
+  readonly words: string;
+}
+
+interface Draft {
+  names: Span[];
+  except: Span[];
+  places: Place[];
+  selection: Segment["selection"];
+  act: Act | null;
+  forMs: number | null;
+  words: string[];
+}
+
+/** In the order of the phrase. */
+export function joinSegments(segments: readonly Segment[]): Wanted[] {
+  const drafts: Draft[] = [];
+  for (const segment of segments) {
+    if (isBlank(segment)) continue;
+    const last = drafts.at(-1);
+    if (!last || !belongsTo(last, segment)) drafts.push(draftOf(segment, last));
+    else absorb(last, segment);
+  }
+  shareActs(drafts);
+  return drafts.map((draft) => ({ ...draft, words: draft.words.join(" ") }));
+}
+
+function isBlank({ names, except, places, selection, verb, number, colour, forMs }: Segment): boolean {
+  const wished = verb !== null || number !== null || colour !== null || forMs !== null;
+  return !wished && names.length + except.length + places.length === 0 && selection === null;
+}
+
+/** What has no target of its own says more of what came before; so do further exceptions, and a lone room. */
+function belongsTo(last: Draft, segment: Segment): boolean {
+  const { names, except, selection, places } = segment;
+  if (isWish(segment) && names.length === 0 && selection === null) return last.act === null || actOf(segment).isEmpty;
+  if (!isWish(segment) && except.length > 0 && names.length === 0) return true;
+  const onlyPlaces = last.names.length === 0 && last.selection === null && last.places.length > 0 && last.act === null;
+  return onlyPlaces && (selection !== null || places.length > 0 || names.length > 0);
+}
+
+function isWish({ verb, number, colour, forMs }: Segment): boolean {
+  return verb !== null || number !== null || colour !== null || forMs !== null;
+}
+
+function actOf({ verb, number, colour }: Segment): Act {
+  return { verb, number, colour, isEmpty: verb === null && number === null && colour === null };
+}
+
+function draftOf(segment: Segment, last: Draft | undefined): Draft {
+  const { names, except, places, selection, forMs, used, pronoun } = segment;
+  const act = actOf(segment);
+  // After an exception a new wish begins anew: what it names is meant, not left out.
+  const anew = isWish(segment) && selection === null && names.length === 0;
+  const repeats = names.length === 0 && except.length === 0 && selection === null && pronoun && last;
+  return {
+    names: repeats ? [...last.names] : [...names, ...(anew ? except : [])],
+    except: anew ? [] : [...except],
+    places: [...places],
+    selection: repeats ? last.selection : selection,
+    act: act.isEmpty ? null : act,
+    forMs,
+    words: used.filter(({ gave }) => !gave.startsWith("for ")).map(({ words }) => words),
+  };
+}
+
+function absorb(draft: Draft, segment: Segment): void {
+  const act = actOf(segment);
+  draft.names.push(...segment.names);
+  draft.except.push(...segment.except);
+  draft.places.push(...segment.places);
+  draft.selection ??= segment.selection;
+  if (!act.isEmpty) draft.act = act;
+  draft.forMs ??= segment.forMs;
+  draft.words.push(...segment.used.map(({ words }) => words));
+}
+
+/** "on: porch and hall" and "porch and hall on": who says nothing wishes what stands before, else what comes after. */
+function shareActs(drafts: Draft[]): void {
+  for (const [index, draft] of drafts.entries()) {
+    if (draft.act !== null || (draft.names.length === 0 && draft.selection === null)) continue;
+    const before = drafts[index - 1];
+    const after = drafts.slice(index + 1).find(({ act }) => act !== null);
+    // A scene needs no wish: it is one.
+    if (
+      draft.names.some(({ things }) => things.every((thing) => thing.is === "bundle" && thing.bundle.kind === "scene"))
+    )
+      continue;
+    const from = before?.act ? before : after;
+    draft.act = from?.act ?? null;
+    draft.forMs ??= from?.forMs ?? null;
+  }
+  // "turn off: the porch" — a wish that stands alone before its targets has been handed on.
+  const isSpent = ({ names, selection, places }: Draft) =>
+    names.length === 0 && selection === null && places.length === 0;
+  const spent = drafts.findIndex(isSpent);
+  if (spent >= 0 && drafts.length > 1 && drafts[spent + 1]?.act !== null) drafts.splice(spent, 1);
+}

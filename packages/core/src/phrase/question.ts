@@ -1,0 +1,57 @@
+/** What a phrase asks about instead of for: "is the gate shut?", "what is on in Wren?" */
+import type { ChannelId } from "../id.ts";
+import type { ChannelEntry } from "../site/snapshot.ts";
+import type { Segment, Span } from "./segment.ts";
+import type { Token } from "./token.ts";
+import type { Place, Vocabulary } from "./vocabulary.ts";
+import { questionWords } from "./words.ts";
+
+export interface Question {
+  readonly channels: readonly ChannelId[];
+  /** Only those that are so are told of; null: all. */
+  readonly which: "on" | "off" | null;
+  /** What the sender thinks that they are: "is it on?"; null: what it is was asked. */
+  readonly expected: "on" | "off" | null;
+}
+
+type Find = (span: Span, places: readonly Place[]) => ChannelEntry[];
+
+const SAID_ON = new Set(["on", "open", "up"]);
+const SAID_OFF = new Set(["off", "close", "down"]);
+
+/** @returns null when it is no question */
+export function questionOf(
+  tokens: readonly Token[],
+  segments: readonly Segment[],
+  find: Find,
+  vocabulary: Vocabulary,
+): Question | null {
+  const first = tokens[0]?.text ?? "";
+  const asked = questionWords.has(first) || tokens.at(-1)?.text === "?";
+  // "could you turn on the porch?" is polite, and no question.
+  if (!asked || (!questionWords.has(first) && isPolite(tokens))) return null;
+  const names = segments.flatMap((segment) => segment.names);
+  const places = segments.flatMap((segment) => segment.places);
+  const verb = segments.map((segment) => segment.verb).find((one) => one !== null) ?? null;
+  const state = verb !== null && SAID_ON.has(verb) ? "on" : verb !== null && SAID_OFF.has(verb) ? "off" : null;
+  const selection = segments.map((segment) => segment.selection).find((one) => one !== null) ?? null;
+  if (names.length > 0) {
+    const channels = names.flatMap((span) => find(span, places));
+    return { channels: channels.map(({ id }) => id), which: null, expected: state };
+  }
+  const kinds = selection?.kinds ?? null;
+  const there = vocabulary.channels.filter(
+    (channel) =>
+      (kinds === null || kinds.includes(channel.kind)) &&
+      (places.length === 0 || places.some((place) => isAt(channel, place))),
+  );
+  return { channels: there.map(({ id }) => id), which: state, expected: null };
+}
+
+function isPolite(tokens: readonly Token[]): boolean {
+  return ["could", "can", "would", "will", "please", "turn", "switch", "set"].includes(tokens[0]?.text ?? "");
+}
+
+function isAt({ site, room }: ChannelEntry, place: Place): boolean {
+  return site.slug === place.site && (place.room === null || room.slug === place.room);
+}

@@ -1,0 +1,258 @@
+/**
+ * A typed or spoken phrase → what is asked, or why it cannot be. Whole words only, nothing is guessed: a phrase with a word
+ * that is neither a name nor in the grammar does nothing at all. Either everything in a phrase is understood, or none of it acts.
+ */
+import { kindOf } from "../channel/index.ts";
+import type { ChannelId } from "../id.ts";
+import { editDistance, nearestNames } from "../site/name.ts";
+import type { ChannelEntry } from "../site/snapshot.ts";
+import { type Act, actionFor, actionsInWords } from "./act.ts";
+import { joinSegments, type Wanted } from "./join.ts";
+import { type Question, questionOf } from "./question.ts";
+import { type Segment, type Span, segmentsOf, type Used } from "./segment.ts";
+import { MOST_PHRASE, type Token, tokensOf } from "./token.ts";
+import { type Place, type Thing, thingName, type Vocabulary } from "./vocabulary.ts";
+import { greetings, helpWords, verbs } from "./words.ts";
+
+/** One thing that is asked. */
+export interface PhraseAsk {
+  /** The address of a channel, a group or a scene; or words for several channels: "every light in Wren". */
+  readonly target: string;
+  /** The channels, where they have no name together. */
+  readonly among: readonly ChannelId[] | null;
+  readonly action: string;
+  readonly value: number | string | null;
+  /** ms */
+  readonly forMs: number | null;
+}
+
+export interface Choice {
+  readonly address: string;
+  /** As people say it. */
+  readonly name: string;
+}
+
+/** Why a phrase asks nothing. */
+export type Unread =
+  | "empty"
+  | "too-long"
+  | "negated"
+  | "condition"
+  | "unknown-words"
+  | "no-target"
+  | "no-action"
+  | "cannot"
+  | "several-sites"
+  | "nothing-there";
+
+export type Reading =
+  | { readonly reads: "asks"; readonly asks: readonly PhraseAsk[]; readonly used: readonly Used[] }
+  | { readonly reads: "question"; readonly question: Question; readonly used: readonly Used[] }
+  /** It may mean several: the sender must say which. `at` tells which name of the phrase it is about. */
+  | { readonly reads: "which"; readonly at: number; readonly words: string; readonly choices: readonly Choice[] }
+  | { readonly reads: "help" }
+  | { readonly reads: "greeting" }
+  | {
+      readonly reads: "nothing";
+      readonly why: Unread;
+      /** What was not understood, or cannot be done. */
+      readonly words: string;
+      /** The nearest names or words that there are, best first. */
+      readonly nearest: readonly string[];
+    };
+
+/** Which of several was meant, by the place of the name in the phrase. */
+export type Decided = ReadonlyMap<number, string>;
+
+const NOTHING_DECIDED: Decided = new Map();
+/** How many choices are offered at most. */
+const MOST_CHOICES = 10;
+
+/** @param decided what the sender has said since, of names that several have */
+export function readPhrase(phrase: string, vocabulary: Vocabulary, decided = NOTHING_DECIDED): Reading {
+  if (phrase.length > MOST_PHRASE) return nothing("too-long", `${phrase.slice(0, 40)}…`);
+  const tokens = tokensOf(phrase);
+  const wordy = tokens.filter(({ text }) => /[\p{L}\p{N}?]/u.test(text));
+  if (wordy.length === 0) return nothing("empty", "");
+  if (wordy.every(({ text }) => helpWords.has(text))) return { reads: "help" };
+  const { segments, forbids } = segmentsOf(tokens, vocabulary);
+  const unknown = segments.flatMap((segment) => segment.unknown)[0];
+  if (isGreeting(wordy, segments)) return { reads: "greeting" };
+  if (forbids) return nothing(forbids.why, forbids.word);
+  if (unknown) return unknownWords(unknown.words, segments, vocabulary);
+  try {
+    const question = questionOf(tokens, segments, (span, places) => channelsOf(span, places, decided), vocabulary);
+    if (question) return { reads: "question", question, used: usedIn(segments) };
+    const wanted = joinSegments(segments);
+    const asks = wanted.flatMap((one) => asksOf(one, vocabulary, decided));
+    if (asks.length === 0) return nothing("no-target", "");
+    return { reads: "asks", asks, used: usedIn(segments) };
+  } catch (stop) {
+    if (stop instanceof Stop) return stop.reading;
+    throw stop;
+  }
+}
+
+/** What a reading comes to on the way, where it cannot go on. Never leaves this folder. */
+export class Stop extends Error {
+  readonly reading: Reading;
+  constructor(reading: Reading) {
+    super(reading.reads);
+    this.reading = reading;
+  }
+}
+
+export function nothing(why: Unread, words: string, nearest: readonly string[] = []): Reading {
+  return { reads: "nothing", why, words, nearest };
+}
+
+function usedIn(segments: readonly Segment[]): Used[] {
+  return segments.flatMap(({ used }) => used);
+}
+
+function isGreeting(wordy: readonly Token[], segments: readonly Segment[]): boolean {
+  const named = segments.some(({ names, places }) => names.length > 0 || places.length > 0);
+  return !named && wordy.every(({ text }) => greetings.has(text));
+}
+
+function unknownWords(words: string, segments: readonly Segment[], vocabulary: Vocabulary): Reading {
+  const { snapshot, sites } = vocabulary;
+  // With the room that stands beside it the name that was meant is nearer.
+  const places = segments.flatMap((segment) => segment.places.map(({ name }) => name));
+  const nearest = [words, ...places.map((place) => `${words} ${place}`)].flatMap((text) =>
+    nearestNames(snapshot, text, sites),
+  );
+  const spelt = nearWords(words);
+  return nothing("unknown-words", words, [...new Set([...spelt, ...nearest])].slice(0, 4));
+}
+
+function nearWords(word: string): string[] {
+  if (word.length < 3 || word.includes(" ")) return [];
+  return [...verbs.keys()].filter((known) => known.length > 2 && editDistance(known, word, 1) <= 1);
+}
+
+function asksOf(wanted: Wanted, vocabulary: Vocabulary, decided: Decided): PhraseAsk[] {
+  const { names, selection, act, words } = wanted;
+  if (selection) return [askOfMany(wanted, vocabulary, decided)];
+  if (names.length === 0) {
+    const room = wanted.places[0];
+    if (room) throw new Stop(nothing("no-target", room.name, [`everything in ${room.name}`]));
+    throw new Stop(nothing("no-target", words));
+  }
+  return names.map((span) => askOf(oneOf(span, wanted.places, act, decided), act, wanted.forMs));
+}
+
+/** @throws Stop when the sender must say which, or it cannot be asked this */
+function oneOf(span: Span, places: readonly Place[], act: Act | null, decided: Decided): Thing {
+  const meant = decided.get(span.at);
+  if (meant !== undefined) {
+    const chosen = span.things.find((thing) => addressOf(thing) === meant);
+    if (chosen) return chosen;
+  }
+  const there = span.things.filter((thing) => isIn(thing, places));
+  if (there.length === 0) throw new Stop(nothing("nothing-there", span.words, span.things.slice(0, 3).map(thingName)));
+  // "dim the hall": only one of those of that name can be dimmed.
+  const able = there.filter((thing) => actionOfThing(thing, act) !== null);
+  const left = able.length > 0 ? able : there;
+  const [first] = left;
+  if (left.length > 1 || !first) throw new Stop(whichOf(span, left));
+  return first;
+}
+
+function whichOf({ at, words }: Span, things: readonly Thing[]): Reading {
+  const choices = things.slice(0, MOST_CHOICES).map((thing) => ({ address: addressOf(thing), name: fullName(thing) }));
+  return { reads: "which", at, words, choices };
+}
+
+function askOf(thing: Thing, act: Act | null, forMs: number | null): PhraseAsk {
+  const found = actionOfThing(thing, act);
+  if (!found) throw new Stop(cannot(thing, act));
+  return { target: addressOf(thing), among: null, ...found, forMs };
+}
+
+function cannot(thing: Thing, act: Act | null): Reading {
+  const can = actionsInWords(thing);
+  if (!act) return nothing("no-action", thingName(thing), can);
+  return nothing("cannot", thingName(thing), can);
+}
+
+function actionOfThing(thing: Thing, act: Act | null) {
+  if (thing.is === "place") return null;
+  if (thing.is === "channel") return act && actionFor(thing.channel.kind, act);
+  const { bundle } = thing;
+  if (bundle.kind === "scene") {
+    const recalls = act === null || ["on", "recall"].includes(act.verb ?? "") || (act.verb === null && act.isEmpty);
+    return recalls ? { action: "recall", value: null } : null;
+  }
+  if (!act) return null;
+  // Of a group each member is asked the same: what the first can be asked is tried of all.
+  return thing.channels.map(({ kind }) => actionFor(kind, act)).find((found) => found !== null) ?? null;
+}
+
+/** Every channel of some kinds, or of any, in a room or at a site. */
+function askOfMany(
+  { selection, places, names, except, act, forMs, words }: Wanted,
+  vocabulary: Vocabulary,
+  decided: Decided,
+): PhraseAsk {
+  if (!act) throw new Stop(nothing("no-action", words, ["on", "off"]));
+  const outside = new Set(except.flatMap((span) => channelsOf(span, places, decided)).map(({ id }) => id));
+  const inGroup = names.flatMap((span) => channelsOf(span, places, decided));
+  const among = names.length > 0 ? inGroup : vocabulary.channels;
+  const kinds = selection?.kinds ?? null;
+  const able = among.filter(
+    (channel) =>
+      (kinds === null || kinds.includes(channel.kind)) &&
+      (places.length === 0 || places.some((place) => isAt(channel, place))) &&
+      !outside.has(channel.id) &&
+      actionFor(channel.kind, act) !== null &&
+      // Nobody who says "everything on" means the gate.
+      kindOf(channel.kind).repeatable,
+  );
+  const [first] = able;
+  if (!first) throw new Stop(nothing("nothing-there", words));
+  if (selection?.many === false && able.length > 1) {
+    const things = able.map((channel): Thing => ({ is: "channel", channel }));
+    const chosen = things.find((thing) => addressOf(thing) === decided.get(SELECTION));
+    if (chosen) return askOf(chosen, act, forMs);
+    throw new Stop(whichOf({ at: SELECTION, words, things }, things));
+  }
+  const sites = [...new Map(able.map(({ site }) => [site.slug, site.name])).values()];
+  if (sites.length > 1) throw new Stop(nothing("several-sites", words, sites));
+  if (able.length === 1) return askOf({ is: "channel", channel: first }, act, forMs);
+  const found = actionFor(first.kind, act);
+  if (!found) throw new Stop(nothing("cannot", words));
+  // Kinds have their own words for the same wish: those that share the first one's action are asked together.
+  const together = able.filter((channel) => actionFor(channel.kind, act)?.action === found.action);
+  return { target: words, among: together.map(({ id }) => id), ...found, forMs };
+}
+
+/** The place of a choice that no name of the phrase stands for. */
+const SELECTION = -1;
+
+/** Every channel that a name stands for; those of a group are its members. */
+function channelsOf(span: Span, places: readonly Place[], decided: Decided): ChannelEntry[] {
+  const thing = oneOf(span, places, null, decided);
+  if (thing.is === "channel") return [thing.channel];
+  return thing.is === "bundle" ? [...thing.channels] : [];
+}
+
+function isIn(thing: Thing, places: readonly Place[]): boolean {
+  if (places.length === 0 || thing.is === "place") return true;
+  if (thing.is === "channel") return places.some((place) => isAt(thing.channel, place));
+  return places.some(({ site }) => thing.bundle.site.slug === site);
+}
+
+function isAt({ site, room }: ChannelEntry, place: Place): boolean {
+  return site.slug === place.site && (place.room === null || room.slug === place.room);
+}
+
+function addressOf(thing: Thing): string {
+  if (thing.is === "channel") return thing.channel.address;
+  return thing.is === "bundle" ? thing.bundle.address : thing.place.site;
+}
+
+function fullName(thing: Thing): string {
+  const site = thing.is === "channel" ? thing.channel.site.name : thing.is === "bundle" ? thing.bundle.site.name : "";
+  return `${thingName(thing)}${site === "" ? "" : `, ${site}`}`;
+}

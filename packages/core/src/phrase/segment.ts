@@ -1,0 +1,277 @@
+/** One piece of a phrase, between "and", commas and the like: what it names and what it wishes, before anything is put together. */
+import { colourNames, parseColour } from "../channel/colour.ts";
+import type { Token } from "./token.ts";
+import { nameAt, type Place, type Thing, thingName, type Vocabulary } from "./vocabulary.ts";
+import {
+  conditions,
+  everything,
+  exceptions,
+  fillers,
+  kindWords,
+  negations,
+  numberOf,
+  pronouns,
+  questionWords,
+  splitters,
+  timeUnits,
+  type Verb,
+  verbs,
+} from "./words.ts";
+
+/** A name that was found: what it may mean, and where it stands. */
+export interface Span {
+  /** Its first token: tells apart two that are alike. */
+  readonly at: number;
+  readonly words: string;
+  readonly things: readonly Thing[];
+}
+
+export interface Used {
+  readonly words: string;
+  /** What they were taken for, in words. */
+  readonly gave: string;
+}
+
+export interface Segment {
+  readonly names: Span[];
+  readonly except: Span[];
+  readonly places: Place[];
+  /** Every channel of these kinds; null: of any kind. */
+  selection: { readonly kinds: readonly string[] | null; readonly many: boolean } | null;
+  verb: Verb | null;
+  number: number | null;
+  colour: string | null;
+  forMs: number | null;
+  pronoun: boolean;
+  readonly unknown: { readonly words: string; readonly from: number }[];
+  readonly used: Used[];
+  excepting: boolean;
+}
+
+export interface Segmented {
+  readonly segments: readonly Segment[];
+  /** The word that forbids to act on any of it; null: there is none. */
+  readonly forbids: { readonly word: string; readonly why: "negated" | "condition" } | null;
+}
+
+function emptySegment(): Segment {
+  return {
+    names: [],
+    except: [],
+    places: [],
+    selection: null,
+    verb: null,
+    number: null,
+    colour: null,
+    forMs: null,
+    pronoun: false,
+    unknown: [],
+    used: [],
+    excepting: false,
+  };
+}
+
+/** Cuts a phrase into segments. Each token is looked at once, and once more for each name that begins before it. */
+export function segmentsOf(tokens: readonly Token[], vocabulary: Vocabulary): Segmented {
+  return new Reader(withSynonyms(tokens, vocabulary), vocabulary).read();
+}
+
+/** A sender's own words become what they stand for, the longest first. */
+function withSynonyms(tokens: readonly Token[], { synonyms, longestSynonym }: Vocabulary): Token[] {
+  if (synonyms.size === 0) return [...tokens];
+  const meant: Token[] = [];
+  for (let at = 0; at < tokens.length; ) {
+    let taken = 0;
+    for (let length = Math.min(longestSynonym, tokens.length - at); length > 0 && taken === 0; length -= 1) {
+      const said = tokens.slice(at, at + length).map(({ text }) => text);
+      const own = synonyms.get(said.join(" "));
+      if (!own) continue;
+      for (const text of own) meant.push({ text, quoted: false });
+      taken = length;
+    }
+    if (taken === 0) meant.push(tokens[at] as Token);
+    at += Math.max(1, taken);
+  }
+  return meant;
+}
+
+class Reader {
+  private readonly tokens: readonly Token[];
+  private readonly vocabulary: Vocabulary;
+  private readonly segments: Segment[] = [];
+  private segment = emptySegment();
+  private forbids: Segmented["forbids"] = null;
+  private at = 0;
+
+  constructor(tokens: readonly Token[], vocabulary: Vocabulary) {
+    this.tokens = tokens;
+    this.vocabulary = vocabulary;
+  }
+
+  read(): Segmented {
+    while (this.at < this.tokens.length) this.step();
+    this.split();
+    return { segments: this.segments, forbids: this.forbids };
+  }
+
+  private get word(): string {
+    return this.tokens[this.at]?.text ?? "";
+  }
+
+  private step(): void {
+    if (this.takeName() || this.takeTime() || this.takeNumber() || this.takeColour()) return;
+    const { word } = this;
+    this.at += 1;
+    if (splitters.has(word)) return this.split();
+    if (exceptions.has(word)) return this.except(word);
+    if (conditions.has(word)) return this.forbid(word, "condition");
+    if (negations.has(word)) return this.forbid(word, "negated");
+    if (this.takeWish(word)) return;
+    if (pronouns.has(word)) this.segment.pronoun = true;
+    const asks = this.at === 1 && questionWords.has(word);
+    if (asks || fillers.has(word) || word === "?") return;
+    this.addUnknown(word);
+  }
+
+  /** A name of several words is one, whatever its words mean by themselves; a single word that the grammar has is not. */
+  private takeName(): boolean {
+    const { tokens, vocabulary, at } = this;
+    const found = nameAt(vocabulary, tokens, at);
+    if (!found) return false;
+    const { things, end } = found;
+    const isGrammar = verbs.has(this.word) || everything.has(this.word) || kindWords.has(this.word);
+    if (end === at + 1 && isGrammar && !tokens[at]?.quoted) return false;
+    const words = tokens
+      .slice(at, end)
+      .map(({ text }) => text)
+      .join(" ")
+      .replaceAll(" ,", ",");
+    this.at = end;
+    const places = things.flatMap((thing) => (thing.is === "place" ? thing.place : []));
+    const named = things.filter(({ is }) => is !== "place");
+    if (named.length === 0) {
+      this.segment.places.push(...places);
+      this.use(words, places.map(({ name }) => name).join(" or "));
+    } else {
+      (this.segment.excepting ? this.segment.except : this.segment.names).push({ at, words, things: named });
+      const gave = named.length > 3 ? `one of ${named.length}` : named.map(thingName).join(" or ");
+      this.use(words, this.segment.excepting ? `not ${gave}` : gave);
+    }
+    return true;
+  }
+
+  /** "for 5 minutes", "for an hour", "for half an hour" */
+  private takeTime(): boolean {
+    if (this.word !== "for") return false;
+    const rest = this.tokens.slice(this.at + 1, this.at + 5).map(({ text }) => text);
+    const [first = "", second = "", third = ""] = rest;
+    const half = first === "half" && /^an?$/.test(second) ? timeUnits.get(third) : undefined;
+    const one = /^an?$/.test(first) ? timeUnits.get(second) : undefined;
+    const number = numberOf(first);
+    const unit = timeUnits.get(second);
+    const [ms, length] =
+      half !== undefined
+        ? [half / 2, 3]
+        : one !== undefined
+          ? [one, 2]
+          : number !== null && unit !== undefined
+            ? [number * unit, 2]
+            : [null, 0];
+    if (ms === null) return false;
+    this.segment.forMs = Math.round(ms);
+    this.use(["for", ...rest.slice(0, length)].join(" "), `for ${rest.slice(0, length).join(" ")}`);
+    this.at += 1 + length;
+    return true;
+  }
+
+  private takeNumber(): boolean {
+    const sign = this.word === "-" ? -1 : 1;
+    const at = sign < 0 ? this.at + 1 : this.at;
+    const word = this.tokens[at]?.text ?? "";
+    const number = numberOf(word);
+    if (number === null) return false;
+    const percent = ["%", "percent"].includes(this.tokens[at + 1]?.text ?? "");
+    // A second number in one segment has nothing to belong to.
+    if (this.segment.number !== null) this.addUnknown(word);
+    else {
+      this.segment.number = number * sign;
+      this.use(percent ? `${word} %` : word, `${number * sign}${percent ? " %" : ""}`);
+    }
+    this.at = at + (percent ? 2 : 1);
+    return true;
+  }
+
+  private takeColour(): boolean {
+    const { word } = this;
+    if (!colourNames.includes(word) && !word.startsWith("#")) return false;
+    const colour = parseColour(word);
+    if (colour === null) return false;
+    this.segment.colour = word;
+    this.use(word, `the colour ${colour}`);
+    this.at += 1;
+    return true;
+  }
+
+  /** @returns whether the word says what is wished, or of what kinds of channels */
+  private takeWish(word: string): boolean {
+    const { segment } = this;
+    if (everything.has(word)) {
+      segment.selection ??= { kinds: null, many: true };
+      this.use(word, "every channel");
+      return true;
+    }
+    const kinds = kindWords.get(word);
+    if (kinds && !(word === "dimmer" && segment.names.length > 0)) {
+      segment.selection = { kinds: kinds.kinds, many: kinds.many || segment.selection?.many === true };
+      this.use(word, kinds.kinds.join(", "));
+      return true;
+    }
+    const verb = verbs.get(word);
+    if (!verb) return false;
+    // "turn it up" is brighter or open, by its kind; "switch on" has a verb already that says nothing.
+    if (segment.verb !== null && segment.verb !== verb) return this.second(word, verb);
+    segment.verb = verb;
+    this.use(word, verb);
+    return true;
+  }
+
+  /** "dim to half", "open half", "put back on": the more exact of two words counts, what contradicts is unknown. */
+  private second(word: string, verb: Verb): boolean {
+    const { segment } = this;
+    const exact: readonly Verb[] = ["full", "half", "level"];
+    if (exact.includes(verb) || (segment.verb === "back" && (verb === "on" || verb === "off"))) {
+      segment.verb = verb;
+      this.use(word, verb);
+    } else if (!exact.includes(segment.verb ?? "on") && verb !== "back") this.addUnknown(word);
+    return true;
+  }
+
+  private except(word: string): void {
+    // "but not the porch": the word that follows belongs to it.
+    if (word === "but" && this.word === "not") this.at += 1;
+    this.segment.excepting = true;
+    this.use(word, "except");
+  }
+
+  private forbid(word: string, why: "negated" | "condition"): void {
+    this.forbids ??= { word, why };
+  }
+
+  private addUnknown(word: string): void {
+    const last = this.segment.unknown.at(-1);
+    const goesOn = last && last.from + last.words.split(" ").length === this.at - 1;
+    if (goesOn)
+      this.segment.unknown[this.segment.unknown.length - 1] = { words: `${last.words} ${word}`, from: last.from };
+    else this.segment.unknown.push({ words: word, from: this.at - 1 });
+  }
+
+  private use(words: string, gave: string): void {
+    this.segment.used.push({ words, gave });
+  }
+
+  private split(): void {
+    this.segments.push(this.segment);
+    const { excepting } = this.segment;
+    this.segment = { ...emptySegment(), excepting };
+  }
+}

@@ -1,0 +1,159 @@
+/** The words of the grammar. One that is not here, and is no name, is unknown: then nothing is done at all. */
+
+/** What is wanted, before the kind of the channel says which action that is. */
+export type Verb =
+  | "on"
+  | "off"
+  | "open"
+  | "close"
+  | "up"
+  | "down"
+  | "stop"
+  | "toggle"
+  | "pulse"
+  | "recall"
+  | "back"
+  | "brighter"
+  | "darker"
+  | "level"
+  | "full"
+  | "half";
+
+export const verbs: ReadonlyMap<string, Verb> = new Map<string, Verb>(
+  Object.entries({
+    on: "on",
+    start: "on",
+    enable: "on",
+    off: "off",
+    out: "off",
+    disable: "off",
+    open: "open",
+    raise: "up",
+    up: "up",
+    close: "close",
+    shut: "close",
+    lower: "down",
+    down: "down",
+    stop: "stop",
+    halt: "stop",
+    toggle: "toggle",
+    flip: "toggle",
+    pulse: "pulse",
+    press: "pulse",
+    push: "pulse",
+    trigger: "pulse",
+    recall: "recall",
+    activate: "recall",
+    before: "back",
+    back: "back",
+    undo: "back",
+    brighter: "brighter",
+    brighten: "brighter",
+    darker: "darker",
+    darken: "darker",
+    dimmer: "darker",
+    dim: "darker",
+    level: "level",
+    full: "full",
+    maximum: "full",
+    half: "half",
+  }),
+);
+
+/** Words that carry no wish of their own. */
+export const fillers: ReadonlySet<string> = new Set(
+  (
+    "please thanks thank you could can would will kindly hey hi hello ok okay the a an my our your this that these those to at with by of " +
+    "in on i we id want need like lets let us me for now just turn switch put set make get give have change bring move go going run running be it them " +
+    "also too again right away colour color brightness percent level as was were is are its up down there so still currently scene group " +
+    "from into inside light-level some any good morning afternoon evening day dear quickly immediately !"
+  ).split(" "),
+);
+
+export const greetings: ReadonlySet<string> = new Set(
+  "hi hello hey morning afternoon evening good day there".split(" "),
+);
+export const helpWords: ReadonlySet<string> = new Set(["help", "?", "commands", "menu"]);
+
+/** Between asks. */
+export const splitters: ReadonlySet<string> = new Set([",", ";", ".", ":", "and", "then", "&", "+", "plus"]);
+
+/** Whoever says this does not want what follows; nothing is done then, for nobody knows how far it reaches. */
+export const negations: ReadonlySet<string> = new Set(
+  "dont not never no cannot cant wont shouldnt doesnt isnt arent without".split(" "),
+);
+
+/** It depends on something: that is for those who ask, not for a bridge. */
+export const conditions: ReadonlySet<string> = new Set(
+  "if unless when whenever until till after tomorrow tonight later every".split(" "),
+);
+
+export const exceptions: ReadonlySet<string> = new Set(["except", "excepting", "but"]);
+export const everything: ReadonlySet<string> = new Set(["everything", "all", "everywhere", "anything"]);
+export const pronouns: ReadonlySet<string> = new Set(["it", "them", "that", "those", "these"]);
+
+/** Kinds of channels by the words for one and for many. */
+interface KindWord {
+  readonly kinds: readonly string[];
+  readonly many: boolean;
+}
+
+/** Words for one and for many of some kinds. */
+const KINDS: readonly { readonly one: string; readonly many: string; readonly kinds: readonly string[] }[] = [
+  { one: "light", many: "lights", kinds: ["light", "dimmer", "colour"] },
+  { one: "lamp", many: "lamps", kinds: ["light", "dimmer", "colour"] },
+  { one: "dimmer", many: "dimmers", kinds: ["dimmer"] },
+  { one: "relay", many: "relays", kinds: ["relay"] },
+  { one: "motor", many: "motors", kinds: ["motor"] },
+  { one: "blind", many: "blinds", kinds: ["position"] },
+  { one: "shade", many: "shades", kinds: ["position"] },
+];
+
+/** Kinds of channels by the words for them. */
+export const kindWords: ReadonlyMap<string, KindWord> = new Map(
+  KINDS.flatMap(({ one, many, kinds }): [string, KindWord][] => [
+    [one, { kinds, many: false }],
+    [many, { kinds, many: true }],
+  ]),
+);
+
+/** ms */
+export const timeUnits: ReadonlyMap<string, number> = new Map(
+  Object.entries({
+    s: 1_000,
+    sec: 1_000,
+    secs: 1_000,
+    second: 1_000,
+    seconds: 1_000,
+    m: 60_000,
+    min: 60_000,
+    mins: 60_000,
+    minute: 60_000,
+    minutes: 60_000,
+    h: 3_600_000,
+    hr: 3_600_000,
+    hour: 3_600_000,
+    hours: 3_600_000,
+  }),
+);
+
+const ONES =
+  "zero one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen seventeen eighteen nineteen";
+const TENS = "twenty thirty forty fifty sixty seventy eighty ninety";
+
+const numberWords: ReadonlyMap<string, number> = new Map([
+  ...ONES.split(" ").map((word, value) => [word, value] as const),
+  ...TENS.split(" ").map((word, place) => [word, (place + 2) * 10] as const),
+  ["hundred", 100] as const,
+]);
+
+/** @example numberOf("fifty") // → 50 */
+export function numberOf(word: string): number | null {
+  if (/^\d{1,9}(?:\.\d{1,6})?$/.test(word)) return Number(word);
+  return numberWords.get(word) ?? null;
+}
+
+/** What may be asked what is: "which lights are on?" */
+export const questionWords: ReadonlySet<string> = new Set(
+  "is are was what which who status state how does did".split(" "),
+);
