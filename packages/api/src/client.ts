@@ -1,5 +1,5 @@
 /** The HTTP client that the console, the command line and the tests share. */
-import type { Profile, SiteDescription } from "@bold-relay/core";
+import type { InletDescription, Profile, SiteDescription } from "@bold-relay/core";
 import { createParser } from "eventsource-parser";
 import type {
   AskBody,
@@ -24,6 +24,14 @@ import type {
   SitePlanView,
   WireEvents,
 } from "./device-view.ts";
+import type {
+  InletDescriptionView,
+  InletReply,
+  InletView,
+  NewSecretView,
+  RehearsalBody,
+  RehearsalView,
+} from "./inlet-view.ts";
 import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
 import type {
   AuditPage,
@@ -86,6 +94,21 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     (await (await response).json()) as Answer;
 
   return {
+    inlets: () => json<InletView[]>(send("GET", "/api/v1/inlets")),
+    inlet: (slug: string) => json<InletDescriptionView>(send("GET", `/api/v1/inlets/${encodeURIComponent(slug)}`)),
+    /** @param version that it was changed from; 0: it must be new, null: whatever it is */
+    saveInlet: (inlet: InletDescription, version: number | null) =>
+      json<InletDescriptionView>(
+        send("PUT", `/api/v1/inlets/${encodeURIComponent(inlet.slug)}`, inlet, { headers: ifMatch(version) }),
+      ),
+    removeInlet: async (slug: string) => void (await send("DELETE", `/api/v1/inlets/${encodeURIComponent(slug)}`)),
+    makeSecret: (slug: string) =>
+      json<NewSecretView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/secret`, {})),
+    rehearse: (slug: string, body: RehearsalBody) =>
+      json<RehearsalView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/rehearse`, body)),
+    rehearsePhrase: (text: string) => json<RehearsalView>(send("POST", "/api/v1/phrases", { text, rehearse: true })),
+    say: (text: string, waitS = 0) =>
+      json<InletReply>(send("POST", "/api/v1/phrases", { text }, { headers: { prefer: `wait=${waitS}` } })),
     signIn: (body: SignInBody) => json<SessionView>(send("POST", "/api/v1/session", body)),
     signOut: async () => void (await send("DELETE", "/api/v1/session")),
     session: () => json<SessionView>(send("GET", "/api/v1/session")),

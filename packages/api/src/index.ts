@@ -2,6 +2,7 @@
 export * from "./ask.ts";
 export * from "./client.ts";
 export * from "./device-view.ts";
+export * from "./inlet-view.ts";
 export * from "./problem.ts";
 export * from "./summary.ts";
 export * from "./view.ts";

@@ -9,6 +9,7 @@ import type {
   Outcome,
   Reason,
   Role,
+  Said,
   Stage,
   Value,
   Verdict,
@@ -36,6 +37,8 @@ export interface CommandView {
   end: End | null;
   reason: Reason | null;
   attempts: number;
+  /** The device's own result code; null: it gave none. */
+  code: number | null;
   askedAt: string;
   /** When each stage was proven, ms after the asking; null for a hop that was never seen. */
   after: {
@@ -62,6 +65,8 @@ export interface RequestView {
   /** As it was asked; what it became after clamping is its command's “to”. */
   value: number | string | null;
   forMs: number | null;
+  /** What came in at the inlet and how it was read; null where it was asked just so. */
+  said: Said | null;
   outcome: Outcome;
   /** Why it was refused or matched nothing; null when it was accepted. */
   refusal: Problem | null;

@@ -28,6 +28,7 @@ export * from "./delivery/transition.ts";
 export * from "./errors/catalogue.ts";
 export * from "./errors/relay-error.ts";
 export * from "./id.ts";
+export * from "./inlet/index.ts";
 export * from "./line/line-splitter.ts";
 export * from "./phrase/index.ts";
 export * from "./report/cause.ts";

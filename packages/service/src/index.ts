@@ -1,6 +1,7 @@
 /** The service for those who start it in their own process: the set-up program's verbs and the tests. */
 
 export { hashPassword } from "./auth/password.ts";
+export { signatureOf } from "./auth/signature.ts";
 export { newKey, sha256 } from "./auth/token.ts";
 export { type Clock, steadyClock } from "./clock.ts";
 export { type Config, readConfig } from "./config/config.ts";

@@ -1,4 +1,5 @@
 /** The schemas that the service checks every input against. */
 export * from "./ask.ts";
+export * from "./inlet.ts";
 export { payloadForm } from "./payload-form.ts";
 export * from "./site.ts";

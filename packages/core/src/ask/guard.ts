@@ -5,6 +5,7 @@ import { type Action, clampLevel, DEFAULT_STEP } from "../channel/kind.ts";
 import { isOn, type Value } from "../channel/value.ts";
 import { hasReached } from "../delivery/stage.ts";
 import { type ErrorCode, type ErrorFacts, RelayError } from "../errors/relay-error.ts";
+import type { ChannelId } from "../id.ts";
 import { editDistance, resolveName } from "../site/name.ts";
 import type { Bundle, ChannelEntry, Snapshot } from "../site/snapshot.ts";
 import type { Asker, Intent } from "./intent.ts";
@@ -35,6 +36,7 @@ export const RECALL = "recall";
 
 /** Resolves the target and checks that everything in it may be asked this. */
 export function guard(snapshot: Snapshot, intent: Intent, asker: Asker): Guarded {
+  if (intent.among) return guardMany(snapshot, intent.among, intent, asker);
   const resolution = resolveName(snapshot, intent.target, asker.sites);
   if ("wildcard" in resolution) {
     return refuse("unmatched", "wildcard-in-name", { target: intent.target, character: resolution.wildcard });
@@ -49,6 +51,22 @@ export function guard(snapshot: Snapshot, intent: Intent, asker: Asker): Guarded
   try {
     if ("found" in resolution) return { parts: [partOf(resolution.found, intent)], bundle: null, refusal: null };
     return { parts: partsOf(snapshot, resolution.bundle, intent), bundle: resolution.bundle, refusal: null };
+  } catch (error) {
+    if (error instanceof RelayError) return { parts: null, refusal: error, outcome: "refused" };
+    throw error;
+  }
+}
+
+function guardMany(snapshot: Snapshot, among: readonly ChannelId[], intent: Intent, { sites }: Asker): Guarded {
+  const channels = among.flatMap((id) => snapshot.byId.get(id) ?? []);
+  const reachable = channels.filter(({ site }) => sites === null || sites.includes(site.slug));
+  const [first] = reachable;
+  if (!first) return refuse("unmatched", "unknown-channel", { target: intent.target, nearest: [] });
+  const members = reachable.map(({ id }) => ({ channel: id, action: null, value: null }));
+  const name = intent.target;
+  const bundle: Bundle = { kind: "group", slug: "", name, address: name, site: first.site, members };
+  try {
+    return { parts: reachable.map((channel) => partOf(channel, intent)), bundle, refusal: null };
   } catch (error) {
     if (error instanceof RelayError) return { parts: null, refusal: error, outcome: "refused" };
     throw error;

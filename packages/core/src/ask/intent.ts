@@ -1,9 +1,12 @@
 /** What is asked of a target, before anything is resolved. */
 import type { Stage } from "../delivery/stage.ts";
+import type { ChannelId } from "../id.ts";
 
 export interface Intent {
   /** The name or address of a channel, a group or a scene, as the asker said it. */
   readonly target: string;
+  /** The channels, where they have no name together; `target` then says in words which they are. */
+  readonly among?: readonly ChannelId[] | null;
   readonly action: string;
   /** What the action takes: a level, how far to step, or a colour in words. */
   readonly value: number | string | null;
@@ -13,6 +16,16 @@ export interface Intent {
   readonly until: Exclude<Stage, "accepted"> | null;
   /** The asker's own name for this very call, so that repeating it does nothing twice; null when it gave none. */
   readonly repeatKey: string | null;
+  /** Where it was made of an arrival: what that said, and how it was read. */
+  readonly said?: Said | null;
+}
+
+/** What came in at an inlet, and what of it gave what; kept with the request. */
+export interface Said {
+  readonly words: string;
+  /** The place of the route that caught it, from 1; null: none was needed. */
+  readonly route: number | null;
+  readonly used: readonly { readonly words: string; readonly gave: string }[];
 }
 
 /** Who asks: a signed-in member, or whoever holds an inlet's key. */

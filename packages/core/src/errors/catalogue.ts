@@ -54,6 +54,18 @@ export const errorCatalogue = {
     sentence:
       "A session cookie only counts for calls from the console's own pages. Use a key for calls from elsewhere.",
   },
+  "no-secrets-key": {
+    status: 409,
+    retryable: false,
+    title: "Secrets cannot be kept",
+    sentence: "The service has no key to seal secrets with. Set BOLD_RELAY_SECRETS_KEY and start it anew.",
+  },
+  "inlet-wrong": {
+    status: 422,
+    retryable: false,
+    title: "The description of the inlet has mistakes in it",
+    sentence: "{why} Nothing was changed.",
+  },
   "not-found": {
     status: 404,
     retryable: false,
@@ -102,6 +114,19 @@ export const errorCatalogue = {
     title: "A name cannot hold a wildcard",
     sentence:
       "“{target}” holds “{character}”, which no name or address can. Name one channel, group or scene. Nothing was sent.",
+  },
+  "not-understood": {
+    status: 422,
+    retryable: false,
+    title: "It could not be understood",
+    sentence: "Nothing was done: {why}",
+  },
+  "no-route": {
+    status: 422,
+    retryable: false,
+    title: "No route catches this",
+    sentence:
+      "It came in at {inlet}, but none of its routes catches it. Rehearse it there, and add a route or change one.",
   },
   "unknown-action": {
     status: 422,
@@ -239,6 +264,12 @@ export const errorCatalogue = {
     retryable: true,
     title: "Too many attempts",
     sentence: "Too many attempts from this address. Wait {seconds} s and try again.",
+  },
+  "inlet-paused": {
+    status: 503,
+    retryable: true,
+    title: "The inlet is paused",
+    sentence: "{inlet} takes nothing while it is paused. An engineer of the site can let it go on.",
   },
   "service-busy": {
     status: 503,

@@ -4,6 +4,7 @@
  */
 import { findInletKeys, findInlets, type InletRecord } from "../store/identities.ts";
 import type { Pool } from "../store/pool.ts";
+import { sha256 } from "./token.ts";
 
 export interface InletHolder {
   readonly inlet: InletRecord;
@@ -25,7 +26,19 @@ export class KeyRing {
     this.pool = pool;
   }
 
-  async holderOf(tokenSha256: Buffer): Promise<InletHolder | null> {
+  /** Keys were made or taken back here: the next call looks for itself. */
+  stale(): void {
+    this.readAt = Number.NEGATIVE_INFINITY;
+    this.holders = new Map();
+  }
+
+  /** The id of the key, if it is one of this inlet. */
+  async keyOf(key: string, slug: string): Promise<number | null> {
+    const holder = await this.holderOf(sha256(key));
+    return holder?.inlet.slug === slug ? holder.keyId : null;
+  }
+
+  private async holderOf(tokenSha256: Buffer): Promise<InletHolder | null> {
     const hash = tokenSha256.toString("base64");
     const known = this.holders.get(hash);
     if (known && (known.expiresAt === null || Date.now() < known.expiresAt)) return known;

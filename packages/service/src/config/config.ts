@@ -45,6 +45,16 @@ export interface Config {
    * not fire. For the first start only. BOLD_RELAY_RESTORED, default false
    */
   readonly restored: boolean;
+  /**
+   * Seals what has to be read back, like the secrets of signatures: 32 random bytes in base64. Without it inlets cannot
+   * check signatures. BOLD_RELAY_SECRETS_KEY
+   */
+  readonly secretsKey: Buffer | undefined;
+  /**
+   * Hosts that the service itself may call, for sheets and replies: host:port each. BOLD_RELAY_MAY_CALL, comma-separated,
+   * default none
+   */
+  readonly mayCall: readonly string[];
   /** For tests only: the process dies at this place, see failpoint.ts. BOLD_RELAY_FAILPOINT */
   readonly failpoint: Failpoint | undefined;
 }
@@ -70,6 +80,8 @@ const settings = {
   BOLD_RELAY_SECURE_COOKIES: Joi.boolean().default(false),
   BOLD_RELAY_KEEP_DAYS: Joi.number().integer().min(7).max(36_500),
   BOLD_RELAY_RESTORED: Joi.boolean().default(false),
+  BOLD_RELAY_SECRETS_KEY: Joi.string().custom(secretsKey),
+  BOLD_RELAY_MAY_CALL: Joi.string().custom(callList).default([]),
   BOLD_RELAY_FAILPOINT: Joi.valid(...FAILPOINTS),
 };
 const schema = Joi.object(settings);
@@ -108,6 +120,8 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     secureCookies: value.BOLD_RELAY_SECURE_COOKIES,
     keepDays: value.BOLD_RELAY_KEEP_DAYS,
     restored: value.BOLD_RELAY_RESTORED,
+    secretsKey: value.BOLD_RELAY_SECRETS_KEY,
+    mayCall: value.BOLD_RELAY_MAY_CALL,
     failpoint: value.BOLD_RELAY_FAILPOINT,
   });
 }
@@ -117,6 +131,21 @@ function proxyList(text: string): string[] {
   const proxies = text.split(",").map((one) => one.trim());
   proxyAddr.compile(proxies);
   return proxies;
+}
+
+/** @throws when it is not 32 bytes */
+function secretsKey(text: string): Buffer {
+  const key = Buffer.from(text, "base64");
+  if (key.length !== 32) throw new Error("it must be 32 bytes in base64");
+  return key;
+}
+
+/** @throws when one of them is no host with a port */
+function callList(text: string): string[] {
+  const hosts = text.split(",").map((one) => one.trim().toLowerCase());
+  const odd = hosts.find((one) => !/^[a-z0-9.-]+:\d{1,5}$/.test(one));
+  if (odd !== undefined) throw new Error(`${odd} is not host:port`);
+  return hosts;
 }
 
 /** Bounds and timings that are not for every day. Units in the names. */

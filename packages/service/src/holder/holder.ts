@@ -1,6 +1,6 @@
 /** The instance that holds the lanes: its parts, joined, from taking up what the journal has open to giving it back. */
 import type { RequestListener } from "node:http";
-import { buildSnapshot, type ChannelId, type Situation, shippedProfiles } from "@bold-relay/core";
+import { buildSnapshot, type ChannelEntry, type ChannelId, type Situation, shippedProfiles } from "@bold-relay/core";
 import { KeyRing } from "../auth/key-ring.ts";
 import { WrongKeys } from "../auth/wrong-keys.ts";
 import type { Clock } from "../clock.ts";
@@ -8,7 +8,9 @@ import { Proofs } from "../commissioning/proofs.ts";
 import { type Config, limits } from "../config/config.ts";
 import { createApp } from "../http/app.ts";
 import { asRelayError } from "../http/problem.ts";
-import { createWebInlet } from "../inlets/web.ts";
+import { createCalls } from "../inlets/calls.ts";
+import { createFront } from "../inlets/front.ts";
+import { InletHouse } from "../inlets/house.ts";
 import { Link } from "../link/link.ts";
 import { Feed } from "../live/feed.ts";
 import type { Log } from "../log.ts";
@@ -31,6 +33,7 @@ import { forgetOldCalls } from "../store/accept-requests.ts";
 import { findLastCommands, findObserved, findTaken } from "../store/channel-state.ts";
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
 import { findBoots } from "../store/device-boots.ts";
+import { findInletRows } from "../store/inlets.ts";
 import { findHeldLockouts } from "../store/lockouts.ts";
 import { addProfiles, findChannels, findSites } from "../store/model.ts";
 import { findOpenCommands } from "../store/open-commands.ts";
@@ -38,6 +41,7 @@ import { dropHistory, preparePartitions } from "../store/partitions.ts";
 import type { Pool } from "../store/pool.ts";
 import { createWriters } from "../store/writers.ts";
 import { createAsk } from "../view/ask.ts";
+import { channelStates, observedWords } from "../view/channel-states.ts";
 import { channelView } from "../view/channel-view.ts";
 import { Ledger } from "../view/ledger.ts";
 import { Wire } from "../wire/wire.ts";
@@ -165,7 +169,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     before: board.beforeOf(channel),
     present: board.presenceOf(board.snapshot.byId.get(channel)?.device.address ?? "")?.up ?? null,
   });
-  const { accept, decree } = createAccept({
+  const { accept, decline, decree } = createAccept({
     clock,
     board,
     writer: writers.accept,
@@ -183,7 +187,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
   const powerUps: PowerUps = new PowerUps(rules, await findBoots(pool));
   const remodel = new Remodel({ pool, epoch: tenure.epoch, board, link, feed, lanes, lockouts, deadlines });
   const close = createClose(book, lanes, answers);
-  const ask = createAsk({ accept, answers, book, board, ledger });
+  const { ask, follow } = createAsk({ accept, answers, book, board, ledger });
   const proofs = new Proofs({ clock, board, link, wire, ask }, pool, log);
 
   metrics.watch({
@@ -206,9 +210,32 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
   sweep.start();
   const keyRing = new KeyRing(pool);
   const wrongKeys = new WrongKeys(config.trustedProxies);
-  const serveInlet = createWebInlet({
-    ask,
-    holderOf: (hash) => keyRing.holderOf(hash),
+  const calls = createCalls(config.mayCall);
+  const keyOf = (key: string, slug: string) => keyRing.keyOf(key, slug);
+  const is = (channel: ChannelEntry) => observedWords(board, channel);
+  const desk = { ask, follow, decline, snapshot: () => board.snapshot, is };
+  const house = new InletHouse({
+    read: () => findInletRows(pool),
+    desk,
+    states: (site) => channelStates(board, site),
+    secretsKey: config.secretsKey,
+    calls,
+    topic: {
+      url: config.brokerUrl,
+      username: config.brokerUser,
+      password: config.brokerPassword,
+      clientId: `${config.brokerClientId}-inlet`,
+    },
+    keyOf,
+    onChange: () => keyRing.stale(),
+    log,
+  });
+  await house.refresh();
+  const serveInlet = createFront({
+    house,
+    calls,
+    keyOf,
+    log,
     countWrongKey: (req) => wrongKeys.count(req),
     asError: (error) => asRelayError(error, log),
   });
@@ -229,6 +256,9 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     remodel,
     wire,
     proofs,
+    house,
+    desk,
+    situationOf,
   };
   const app = createApp(parts);
   log.info({ channels: snapshot.channels.length }, "taking requests");
@@ -252,6 +282,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     wakeAskers: () => answers.wakeAll(),
     async drain() {
       const giveUp = setTimeout(giveUpWriting, limits.drainMs);
+      await house.stop();
       await writers.accept.stop();
       stopTimers();
       await proofs.stop();
@@ -263,6 +294,8 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     },
     async abandon() {
       stopTimers();
+      // Nobody waits for it: what its connections still bring is refused by the journal.
+      void house.stop();
       giveUpWriting();
       answers.wakeAll();
       feed.close();

@@ -9,6 +9,7 @@ import { boardRoutes } from "./routes/board.ts";
 import { channelRoutes } from "./routes/channels.ts";
 import { commissioningRoutes } from "./routes/commissioning.ts";
 import { healthRoutes } from "./routes/health.ts";
+import { inletRoutes } from "./routes/inlets.ts";
 import { lockoutRoutes } from "./routes/lockouts.ts";
 import { metricRoutes } from "./routes/metrics.ts";
 import { modelRoutes } from "./routes/model.ts";
@@ -36,6 +37,7 @@ export function createApp(parts: HttpParts): Express {
     modelRoutes(parts),
     wireRoutes(parts),
     commissioningRoutes(parts),
+    inletRoutes(parts),
   );
   app.use(metricRoutes(parts));
   app.use("/api", () => {

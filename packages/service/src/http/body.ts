@@ -9,6 +9,8 @@ interface BodyBounds {
   readonly withinMs: number;
 }
 
+const SMALL: BodyBounds = { bytes: limits.bodyBytes, withinMs: limits.bodyWithinMs };
+
 /**
  * Reads and checks a body.
  *
@@ -19,11 +21,11 @@ interface BodyBounds {
 export async function readBody<Body>(
   req: IncomingMessage,
   schema: ObjectSchema<Body>,
-  bounds: BodyBounds = { bytes: limits.bodyBytes, withinMs: limits.bodyWithinMs },
+  bounds: BodyBounds = SMALL,
 ): Promise<Body> {
   if (!/^application\/json\s*(;|$)/i.test(req.headers["content-type"] ?? ""))
     throw new RelayError("wrong-content-type");
-  return checked(schema, parse(await readText(req, bounds)));
+  return checked(schema, parseJson(await readText(req, bounds)));
 }
 
 /** @throws RelayError bad-request naming every mistake at once */
@@ -37,7 +39,8 @@ function badRequest(mistakes: readonly string[]): RelayError {
   return new RelayError("bad-request", { why: mistakes.slice(0, 10).join("; ").slice(0, 1_000) });
 }
 
-function readText(req: IncomingMessage, { bytes: limit, withinMs }: BodyBounds): Promise<string> {
+/** @throws RelayError body-too-large, body-too-slow or bad-json */
+export function readText(req: IncomingMessage, { bytes: limit, withinMs }: BodyBounds = SMALL): Promise<string> {
   const tooLarge = () => new RelayError("body-too-large", { limit });
   if (Number(req.headers["content-length"] ?? 0) > limit) {
     req.resume();
@@ -68,7 +71,8 @@ function readText(req: IncomingMessage, { bytes: limit, withinMs }: BodyBounds):
   });
 }
 
-function parse(text: string): unknown {
+/** @throws RelayError bad-json or bad-request */
+export function parseJson(text: string): unknown {
   if (text === "") throw new RelayError("bad-json", { why: "it is empty" });
   let body: unknown;
   try {

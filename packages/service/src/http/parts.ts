@@ -1,7 +1,10 @@
 /** What the HTTP application is joined from. */
+import type { ChannelId, Situation } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import type { Proofs } from "../commissioning/proofs.ts";
 import type { Config } from "../config/config.ts";
+import type { InletHouse } from "../inlets/house.ts";
+import type { ReceptionDesk } from "../inlets/reception.ts";
 import type { Feed } from "../live/feed.ts";
 import type { Log } from "../log.ts";
 import type { Metrics } from "../metrics.ts";
@@ -31,6 +34,9 @@ export interface HttpParts {
   readonly remodel: Remodel;
   readonly proofs: Proofs;
   readonly wire: Wire;
+  readonly house: InletHouse;
+  readonly desk: ReceptionDesk;
+  readonly situationOf: (channel: ChannelId) => Situation;
   readonly status: Status;
   readonly metrics: Metrics;
   readonly ask: Ask;

@@ -1,8 +1,81 @@
-/** What every kind of inlet is handed: who it is, and the two things it may do. It sees neither store nor link. */
+/** What every kind of inlet is handed: who it is, and what it may do. It sees neither store nor link. */
+import type { IncomingMessage, ServerResponse } from "node:http";
 import type { RequestView } from "@bold-relay/api";
-import type { Asker, Intent } from "@bold-relay/core";
+import type { Arrival, Asker, InletDescription, Intent } from "@bold-relay/core";
+import type { Log } from "../log.ts";
 
 export interface InletDesk {
   /** Accepts an intent and waits up to `waitMs` for its outcome. Rejects with the refusal. */
   readonly ask: (intent: Intent, asker: Asker, waitMs: number) => Promise<RequestView>;
+  /** Waits up to `waitMs` for the outcome of a request that was accepted before. */
+  readonly follow: (request: string, waitMs: number) => Promise<RequestView>;
+}
+
+/** Who brought an arrival, as far as its inlet vouches for it. */
+export interface From {
+  /** The key that was shown; null where the inlet itself vouches. */
+  readonly keyId: number | null;
+  /** The sender's own name for this very arrival: a repeated one does nothing twice. */
+  readonly repeatKey: string | null;
+  /** How long the answer may wait for the outcome, ms. */
+  readonly waitMs: number;
+}
+
+export interface Heard {
+  /** What to say back. */
+  readonly reply: string;
+  /** What became of it: an outcome of requests; or `answered`, `asked-which`, `ignored`, `stranger`. */
+  readonly outcome: string;
+  readonly requests: readonly RequestView[];
+  /** Later, when it was still open: the same with what is known then. null: nothing is open. */
+  readonly later: Promise<Heard> | null;
+}
+
+/** One inlet as it runs. */
+export interface Inlet {
+  readonly description: InletDescription;
+  /** Rejects what comes while it is paused, or too fast: inlet-paused, too-many-attempts. */
+  admit(): void;
+  /** Takes an arrival: permitted, matched, asked, answered. Rejects with too-many-attempts, inlet-paused, service-busy and the like. */
+  hear(arrival: Arrival, from: From): Promise<Heard>;
+  /** The channels that it may name, with what they are; for sheets and answers. */
+  states(): { address: string; name: string; room: string; is: string; agreement: string }[];
+  /** Reveals the secret for signatures; null: it has none. */
+  readonly secret: string | null;
+  /** Accepts an intent as it is, past routes; and follows it. */
+  readonly desk: InletDesk;
+}
+
+/** One way of coming in over HTTP, at /in/<slug>; the body is still to be read. */
+export interface HttpKind {
+  serve(req: IncomingMessage, res: ServerResponse, inlet: Inlet, parts: HttpKindParts): Promise<void>;
+}
+
+export interface HttpKindParts {
+  /** The id of this inlet's key that the caller shows. Rejects with wrong-key, or too-many-attempts. */
+  readonly keyOf: (req: IncomingMessage) => Promise<number>;
+  /** Counts a caller who could not show who they are. Rejects with wrong-key, or too-many-attempts. */
+  readonly strange: (req: IncomingMessage, res: ServerResponse) => Promise<never>;
+  readonly calls: Calls;
+  readonly log: Log;
+}
+
+/** What the service itself may call. */
+export interface Calls {
+  /** Bounded in time and size; no redirect is followed. Rejects when the host is not among those that may be called. */
+  fetch(url: string, init?: { method?: string; body?: string; headers?: Record<string, string> }): Promise<Called>;
+}
+
+export interface Called {
+  readonly status: number;
+  readonly body: string;
+  readonly etag: string | null;
+}
+
+/** One way of coming in by a connection or port of its own. */
+export interface OwnKind {
+  start(): void;
+  stop(): Promise<void>;
+  /** Whether it is there for callers, and what is wrong if not. */
+  readonly health: { readonly up: boolean; readonly trouble: string | null };
 }

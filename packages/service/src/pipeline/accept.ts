@@ -72,6 +72,8 @@ export interface AcceptDesk {
    * nothing was taken; journal-unavailable when nobody knows; wrong-key when the key was revoked meanwhile.
    */
   readonly accept: Accept;
+  /** Journals an arrival that asks nothing that could be done. Rejects with the refusal, or as `accept` does. */
+  readonly decline: (intent: Intent, asker: Asker, refusal: RelayError) => Promise<never>;
   /** Resolves once it is durable. */
   readonly decree: (decree: Decree) => Promise<void>;
 }
@@ -180,6 +182,11 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
       return decideAndKeep(row, guarded.parts, guarded.bundle);
     },
 
+    decline: async (intent, asker, refusal) => {
+      await refuse(rowOf(newId(), clock.now(), intent, asker), refusal, "unmatched");
+      throw refusal;
+    },
+
     decree: async ({ orders, inlet, target, action, deadlineOf }) => {
       const asker: Asker = { inlet, name: SERVICE_NAME, sites: null, keyId: null };
       const intent: Intent = { target, action, value: null, forMs: null, until: null, repeatKey: null };
@@ -264,6 +271,7 @@ function rowOf(id: string, askedAt: number, intent: Intent, asker: Asker): Accep
     action: intent.action,
     value: intent.value,
     forMs: intent.forMs,
+    said: intent.said ?? null,
     idempotency: idempotencyOf(intent, asker),
     outcome: null,
     refusal: null,

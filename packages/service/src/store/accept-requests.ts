@@ -1,4 +1,5 @@
 /** The verb *accept*: requests and their commands become durable, each exactly once, and get their place in the lane. */
+import type { Said } from "@bold-relay/core";
 import { timestamp } from "../clock.ts";
 import type { Pool } from "./pool.ts";
 
@@ -29,6 +30,8 @@ export interface AcceptRow {
   readonly action: string;
   readonly value: number | string | null;
   readonly forMs: number | null;
+  /** What the arrival said that it was made of, and how that was read. */
+  readonly said: Said | null;
   /** Set where the request ends on arrival. */
   readonly outcome: "refused" | "unmatched" | null;
   readonly refusal: object | null;
@@ -53,9 +56,10 @@ with held as materialized (
 ), incoming as (
   select * from rows from (json_to_recordset($1) as (
     id uuid, asked_at timestamptz, inlet text, asker text, key_id int, target text, action text,
-    value float8, value_text text, for_ms int, outcome text, refusal jsonb, idem_asker text, idem_key text, body_sha256 text
+    value float8, value_text text, for_ms int, outcome text, refusal jsonb, said jsonb, idem_asker text, idem_key text,
+    body_sha256 text
   )) with ordinality as i (
-    id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal,
+    id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal, said,
     idem_asker, idem_key, body_sha256, place), held
 ), ordered as (
   select * from rows from (json_to_recordset($2) as (
@@ -69,8 +73,8 @@ with held as materialized (
   on conflict do nothing
   returning request_id
 ), kept as (
-  insert into request (id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal)
-  select id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal from incoming i
+  insert into request (id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal, said)
+  select id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal, said from incoming i
   where (key_id is null or exists (select from api_key k where k.id = i.key_id and k.revoked_at is null
       and (k.expires_at is null or k.expires_at > now())))
     and (idem_key is null or exists (select from claimed where claimed.request_id = i.id))
@@ -150,7 +154,7 @@ export async function acceptRequests(
 }
 
 function requestRecord(row: AcceptRow) {
-  const { id, inlet, asker, target, action, value, outcome, refusal, idempotency } = row;
+  const { id, inlet, asker, target, action, value, outcome, refusal, said, idempotency } = row;
   return {
     id,
     asked_at: timestamp(row.askedAt),
@@ -164,6 +168,7 @@ function requestRecord(row: AcceptRow) {
     for_ms: row.forMs,
     outcome,
     refusal,
+    said,
     idem_asker: idempotency?.asker,
     idem_key: idempotency?.key,
     body_sha256: idempotency?.bodySha256,

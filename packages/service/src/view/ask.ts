@@ -19,14 +19,24 @@ export interface AskParts {
 /** Accepts an intent and waits up to `waitMs` for its outcome. Rejects with the refusal. */
 export type Ask = (intent: Intent, asker: Asker, waitMs: number) => Promise<RequestView>;
 
-export function createAsk({ accept, answers, book, board, ledger }: AskParts): Ask {
-  return async (intent, asker, waitMs) => {
+/** Waits up to `waitMs` for the outcome of a request that was accepted before. */
+export type Follow = (request: string, waitMs: number) => Promise<RequestView>;
+
+export function createAsk({ accept, answers, book, board, ledger }: AskParts): { ask: Ask; follow: Follow } {
+  const ask: Ask = async (intent, asker, waitMs) => {
     const accepted = await accept(intent, asker);
     if ("original" in accepted) return answerAgain(accepted.original, intent, asker, waitMs);
     const { record } = accepted;
     if (waitMs > 0 && !isThere(accepted, intent.until)) await answers.wait(accepted, intent.until, waitMs);
     return requestView(record, recordsOf(accepted), board);
   };
+
+  const follow: Follow = async (id, waitMs) => {
+    const open = book.get(id);
+    if (open && !isThere(open, null)) await answers.wait(open, null, waitMs);
+    return ledger.view(id as RequestId, { name: "", sites: null });
+  };
+  return { ask, follow };
 
   /** A repeated call is answered with what has become of the first one by now. */
   async function answerAgain(

@@ -32,6 +32,7 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
     end,
     reason,
     attempts,
+    code: hops.findLast(({ kind, wire }) => wire && (kind === "acknowledged" || kind === "refused"))?.code ?? null,
     askedAt: new Date(askedAt).toISOString(),
     after,
     asker,

@@ -65,6 +65,8 @@ export interface WorldOptions {
   readonly clock?: Clock;
   /** How long its lease holds, ms; it is renewed three times over that. */
   readonly leaseMs?: number;
+  /** More of the service's environment. */
+  readonly environment?: Readonly<Record<string, string>>;
 }
 
 export async function createWorld(options: WorldOptions = {}): Promise<World> {
@@ -83,6 +85,7 @@ export async function createWorld(options: WorldOptions = {}): Promise<World> {
     BOLD_RELAY_BROKER_PASSWORD: inject("brokerPassword"),
     BOLD_RELAY_BROKER_CLIENT_ID: site,
     ...(options.leaseMs === undefined ? {} : { BOLD_RELAY_LEASE_MS: String(options.leaseMs) }),
+    ...options.environment,
     BOLD_RELAY_PORT: "0",
     BOLD_RELAY_LOG_LEVEL: process.env.TEST_LOG ?? "silent",
     ...(consoleDir === undefined ? {} : { BOLD_RELAY_CONSOLE_DIR: consoleDir }),

@@ -12,6 +12,7 @@ import { findProfiles, findSite } from "../../store/model.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
 import { guardedRouter, requireSite } from "../permissions.ts";
+import { versionOf } from "../version.ts";
 
 export function modelRoutes({ pool, board, remodel }: HttpParts): Router {
   return guardedRouter(pool, {
@@ -94,22 +95,6 @@ function requireSameSlug(what: string, inAddress: string | undefined, inBody: st
 function requireTeam({ name, sites }: Admitted, what: string): void {
   if (sites !== null)
     throw new RelayError("not-permitted", { why: `${name} may not ${what}: it takes an engineer of the team` });
-}
-
-/**
- * The version that a change was made from (RFC 9110, 13.1): "12", * for whatever it is, `If-None-Match: *` for none.
- *
- * @throws RelayError bad-request when neither is sent: two editors would overwrite each other
- */
-function versionOf(req: IncomingMessage): number | null {
-  const { "if-match": match, "if-none-match": noneMatch } = req.headers;
-  if (noneMatch === "*") return 0;
-  if (match === "*") return null;
-  const version = /^"(\d{1,9})"$/.exec(match ?? "")?.[1];
-  if (version !== undefined) return Number(version);
-  throw new RelayError("bad-request", {
-    why: 'Send If-Match with the version that you changed, like "12", or * for any',
-  });
 }
 
 function planView({ version, changes, findings }: SitePlan): SitePlanView {

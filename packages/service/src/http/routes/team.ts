@@ -25,7 +25,7 @@ import { guardedRouter, requireSite } from "../permissions.ts";
 
 const AUDIT_PAGE = 100;
 
-export function teamRoutes({ pool, clock, feed }: HttpParts): Router {
+export function teamRoutes({ pool, clock, feed, house }: HttpParts): Router {
   return guardedRouter(pool, {
     "GET /members": async (_req, res) => {
       res.json((await findTeam(pool)).map(memberView));
@@ -94,6 +94,7 @@ export function teamRoutes({ pool, clock, feed }: HttpParts): Router {
         const object = `${name}, of ${inlet ?? caller.name}`;
         await saveAudit(db, { actor: caller.name, action: "key made", object, before: null, after });
       });
+      if (inlet !== undefined) await house.refresh();
       const expires = expiresAt === null ? null : new Date(expiresAt).toISOString();
       res.status(201).json({ name, holder: inlet ?? caller.name, expiresAt: expires, key } satisfies NewKeyView);
     },
@@ -107,6 +108,7 @@ export function teamRoutes({ pool, clock, feed }: HttpParts): Router {
         const object = `${key.name}, of ${key.member ?? key.inlet}`;
         await saveAudit(db, { actor: caller.name, action: "key revoked", object, before: keyView(key), after: null });
       });
+      await house.refresh();
       res.status(204).end();
     },
 

@@ -1,0 +1,271 @@
+/** Joi schemas of inlets: what all kinds share, and what only one has. */
+import { INLET_KINDS, type InletDescription, type InletKind, isPointer } from "@bold-relay/core";
+import Joi from "joi";
+import type { PhraseBody, RehearsalBody } from "../inlet-view.ts";
+
+const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
+
+const slug = Joi.string()
+  .pattern(/^[a-z0-9](?:[a-z0-9-]{0,38}[a-z0-9])?$/)
+  .messages({
+    "string.pattern.base": "{{#label}} may hold small letters, digits and hyphens, 1 to 40, no hyphen at either end",
+  });
+const words = Joi.string().trim().min(1).max(120);
+const pointer = Joi.string()
+  .max(200)
+  .custom((found: string, helpers) => (isPointer(found) ? found : helpers.error("pointer.form")))
+  .messages({ "pointer.form": "{{#label}} is no JSON Pointer, like /text" });
+const scalar = Joi.alternatives(Joi.string().max(200), Joi.number(), Joi.boolean());
+const web = Joi.string()
+  .uri({ scheme: ["http", "https"] })
+  .max(500);
+const digits = Joi.string()
+  .pattern(/^[0-9*#]{1,12}$/)
+  .messages({ "string.pattern.base": "{{#label}} is 1 to 12 of 0-9, * and #" });
+
+const routeTopic = Joi.string()
+  .min(1)
+  .max(200)
+  .pattern(/^(?!\$)(?:[^+#{}/]+|\+|\{[a-zA-Z]\w{0,30}\})(?:\/(?:[^+#{}/]+|\+|\{[a-zA-Z]\w{0,30}\}))*(?:\/#)?$/)
+  .messages({
+    "string.pattern.base":
+      "{{#label}} is a topic filter: + or a hole like \\{bay} stands for one whole level, # for all the rest, at the end; never below $",
+  });
+
+/** One of several forms, told apart by a member that only one of them has: what is wrong with it is said of that one. */
+function oneOf(forms: Readonly<Record<string, Joi.ObjectSchema>>): Joi.AnySchema {
+  return Joi.any()
+    .custom((found: unknown, helpers) => {
+      const member = Object.keys(forms).find((one) => typeof found === "object" && found !== null && one in found);
+      const form = member === undefined ? undefined : forms[member];
+      if (!form) return helpers.error("form.none", { names: Object.keys(forms).join(", ") });
+      const { error } = form.validate(found, strict);
+      return error ? helpers.error("form.wrong", { why: error.details.map((one) => one.message).join("; ") }) : found;
+    })
+    .messages({ "form.none": "{{#label}} holds one of {{#names}}", "form.wrong": "{{#label}}: {{#why}}" });
+}
+
+const when = oneOf({
+  any: Joi.object({ any: Joi.valid(true).required() }),
+  phrase: Joi.object({ phrase: Joi.valid(true).required() }),
+  words: Joi.object({ words: words.required() }),
+  topic: Joi.object({ topic: routeTopic.required() }),
+  fields: Joi.object({
+    fields: Joi.object()
+      .pattern(pointer, scalar)
+      .min(1)
+      .max(20)
+      .messages({ "object.unknown": "{{#label}} is no JSON Pointer, like /type" })
+      .required(),
+  }),
+  digits: Joi.object({ digits: digits.required() }),
+});
+
+const mapping = oneOf({
+  table: Joi.object({
+    table: Joi.object()
+      .pattern(Joi.string().max(80), Joi.alternatives(Joi.string().max(80), Joi.number()))
+      .min(1)
+      .max(500)
+      .required(),
+  }),
+  scale: Joi.object({
+    scale: Joi.object({
+      from: Joi.array().items(Joi.number()).length(2).required(),
+      to: Joi.array().items(Joi.number()).length(2).required(),
+    })
+      .custom((found: { from: number[] }, helpers) =>
+        found.from[0] === found.from[1] ? helpers.error("scale.empty") : found,
+      )
+      .messages({ "scale.empty": "{{#label}} begins and ends at the same number" })
+      .required(),
+  }),
+  steps: Joi.object({
+    steps: Joi.object({
+      below: Joi.array()
+        .items(Joi.array().ordered(Joi.number().required(), Joi.string().max(80).required()))
+        .min(1)
+        .max(50)
+        .required(),
+      otherwise: Joi.string().max(80).required(),
+    }).required(),
+  }),
+});
+
+const deed = oneOf({
+  phrase: Joi.object({ phrase: Joi.string().min(1).max(300).required() }),
+  ignore: Joi.object({ ignore: Joi.valid(true).required() }),
+  target: Joi.object({
+    target: Joi.string().min(1).max(200).required(),
+    action: Joi.string().min(1).max(60).required(),
+    value: Joi.alternatives(Joi.string().max(60), Joi.number()),
+    forMs: Joi.number().integer().min(200).max(86_400_000),
+    map: Joi.object().pattern(/^[a-zA-Z]\w{0,30}$/, mapping),
+  }),
+});
+
+const route = Joi.object({
+  name: words,
+  when: when.required(),
+  only: Joi.object({
+    senders: Joi.array().items(Joi.string().max(80)).min(1).max(1_000),
+    channel: Joi.object({
+      address: Joi.string().max(200).required(),
+      is: Joi.alternatives(Joi.string().max(40), Joi.number()).required(),
+    }),
+  }).min(1),
+  do: deed.required(),
+  reply: Joi.string().max(500),
+});
+
+const reply = Joi.string().min(1).max(1_000);
+
+export interface MenuItem {
+  readonly say?: string;
+  readonly phrase?: string;
+  readonly menu?: Menu;
+}
+/** What a caller hears, and what each key does. */
+export interface Menu {
+  readonly say: string;
+  readonly keys: Readonly<Record<string, MenuItem>>;
+}
+
+const menuItem: Joi.ObjectSchema<MenuItem> = Joi.object({
+  say: Joi.string().max(300),
+  phrase: Joi.string().max(300),
+  menu: Joi.link("#phone"),
+})
+  .xor("phrase", "menu")
+  .messages({
+    "object.xor": "{{#label}} has either phrase or menu",
+    "object.missing": "{{#label}} needs phrase or menu",
+  });
+
+const menu = Joi.object<Menu>({
+  say: Joi.string().min(1).max(500).required(),
+  keys: Joi.object()
+    .pattern(/^[0-9#]$/, menuItem)
+    .min(1)
+    .max(11)
+    .required(),
+}).id("phone");
+
+/** What only this kind has. */
+const settings: Record<InletKind, Joi.ObjectSchema> = {
+  web: Joi.object({}),
+  hook: Joi.object({
+    /** Where the words are, if a person wrote them. */
+    text: pointer,
+    sender: pointer,
+    /** Links for people: GET shows a button, POST acts. */
+    links: Joi.boolean(),
+  }),
+  call: Joi.object({}),
+  chat: Joi.object({ text: pointer, sender: pointer, room: pointer, name: pointer, replyUrl: web }),
+  topic: Joi.object({
+    filter: routeTopic,
+    /** Take what was kept at the broker as if it came now. Default false. */
+    retained: Joi.boolean(),
+  }),
+  line: Joi.object({
+    port: Joi.number().integer().min(1).max(65_535).required(),
+    host: Joi.string().hostname(),
+    /** Lines are at most this many s apart. Default 600. */
+    idleS: Joi.number().integer().min(10).max(86_400),
+  }),
+  sheet: Joi.object({
+    url: web.required(),
+    everyS: Joi.number().min(0.1).max(86_400),
+    form: Joi.valid("rows", "cell"),
+    writeUrl: web,
+  }),
+  keypad: Joi.object({
+    menu: menu.required(),
+    /** What leaves, at any place. Default "*". */
+    leave: Joi.valid("*", "0", "#"),
+    /** Asked for before the menu: 4 to 12 digits. It is kept hashed and never shown again. */
+    pin: Joi.string()
+      .pattern(/^\d{4,12}$/)
+      .messages({ "string.pattern.base": "{{#label}} is 4 to 12 digits" }),
+    pinHash: Joi.string().max(300),
+    /** Wrong keys before the call is ended. Default 3. */
+    wrongKeys: Joi.number().integer().min(1).max(10),
+  }),
+};
+
+const description = {
+  slug: slug.required(),
+  name: words.max(80).required(),
+  site: slug.allow(null).required(),
+  paused: Joi.boolean(),
+  perMinute: Joi.number().integer().min(1).max(100_000),
+  senders: Joi.array().items(Joi.string().min(1).max(160)).max(10_000),
+  synonyms: Joi.object().pattern(Joi.string().max(80), Joi.string().min(1).max(200)).max(2_000),
+  replies: Joi.object({
+    greeting: reply,
+    help: reply,
+    result: reply,
+    waiting: reply,
+    which: reply,
+    unknown: reply,
+    refused: reply,
+    stranger: reply,
+  }),
+  routes: Joi.array().items(route).max(100_000),
+};
+
+const byKind = Object.fromEntries(
+  INLET_KINDS.map((kind) => [
+    kind,
+    Joi.object<InletDescription>({ ...description, kind: Joi.valid(kind).required(), settings: settings[kind] })
+      .required()
+      .label("inlet")
+      .shared(menu),
+  ]),
+) as Record<InletKind, Joi.ObjectSchema<InletDescription>>;
+
+/** An inlet as it is described in a file or a form. */
+export const inletSchema = Joi.object<InletDescription>({ kind: Joi.valid(...INLET_KINDS).required() })
+  .unknown()
+  .custom((found: InletDescription, helpers) => {
+    const { error } = byKind[found.kind].validate(found, strict);
+    return error
+      ? helpers.message({
+          custom: error.details
+            .slice(0, 10)
+            .map((one) => one.message.replaceAll("{", "\\{"))
+            .join("; "),
+        })
+      : found;
+  })
+  .required()
+  .label("inlet")
+  .prefs(strict);
+
+export const phraseSchema = Joi.object<PhraseBody>({
+  text: Joi.string().min(1).max(2_000).required(),
+  rehearse: Joi.boolean(),
+})
+  .required()
+  .label("body")
+  .prefs(strict);
+
+const arrivalText = Joi.string().allow("").max(2_000);
+
+export const rehearsalSchema = Joi.object<RehearsalBody>({
+  inlet: Joi.object().unknown(),
+  arrival: Joi.object({
+    text: arrivalText,
+    fields: Joi.any(),
+    topic: Joi.string().min(1).max(500),
+    digits,
+    sender: Joi.string().max(160),
+    room: Joi.string().max(160),
+  })
+    .min(1)
+    .required(),
+})
+  .required()
+  .label("body")
+  .prefs(strict);

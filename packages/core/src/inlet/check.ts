@@ -1,0 +1,97 @@
+/** What is wrong with an inlet, beyond its form: found when it is saved, before anybody asks there. */
+import type { Finding } from "../site/check.ts";
+import { overlap } from "../site/filter.ts";
+import { resolveName } from "../site/name.ts";
+import type { Snapshot } from "../site/snapshot.ts";
+import type { InletDescription, Route } from "./model.ts";
+import { shadowedRoutes } from "./router.ts";
+
+/** @param others the other inlets that there are */
+export function checkInlet(
+  inlet: InletDescription,
+  snapshot: Snapshot,
+  others: readonly InletDescription[],
+): Finding[] {
+  const { routes = [], site } = inlet;
+  const place: Place = { inlet, snapshot, sites: site === null ? null : [site] };
+  const noSite = site !== null && !snapshot.channels.some((channel) => channel.site.slug === site);
+  return [
+    ...(noSite ? [wrong("site", `There is no site “${site}”.`)] : []),
+    ...shadowedRoutes(routes).map(({ place: at, by }) =>
+      doubt(`routes[${at - 1}]`, `never acts: route ${by} catches all of it before.`),
+    ),
+    ...routes.flatMap((route, index) => routeFindings(route, `routes[${index}]`, place)),
+    ...kindFindings(place, others),
+  ];
+}
+
+interface Place {
+  readonly inlet: InletDescription;
+  readonly snapshot: Snapshot;
+  readonly sites: readonly string[] | null;
+}
+
+function wrong(at: string, text: string): Finding {
+  return { level: "wrong", at, text };
+}
+
+function doubt(at: string, text: string): Finding {
+  return { level: "doubt", at, text };
+}
+
+function routeFindings({ when, do: deed, only }: Route, at: string, { inlet, snapshot, sites }: Place): Finding[] {
+  const findings: Finding[] = [];
+  if ("target" in deed && !deed.target.includes("{")) findings.push(...targetFindings(deed.target, `${at}.do.target`));
+  const known = [...holesIn(when), "text", "payload", "sender", "room"];
+  const unknown = holesIn(deed).find((hole) => !known.includes(hole));
+  if (unknown !== undefined) {
+    const given = known.map((hole) => `{${hole}}`).join(", ");
+    findings.push(wrong(`${at}.do`, `has a hole {${unknown}}, and the route gives ${given}.`));
+  }
+  if (only?.channel && !("found" in resolveName(snapshot, only.channel.address, sites)))
+    findings.push(wrong(`${at}.only.channel`, `No channel here is called “${only.channel.address}”.`));
+  if ("topic" in when && inlet.kind !== "topic")
+    findings.push(wrong(`${at}.when`, `An inlet of the kind ${inlet.kind} has no topics.`));
+  if ("digits" in when && inlet.kind !== "line" && inlet.kind !== "keypad")
+    findings.push(wrong(`${at}.when`, `An inlet of the kind ${inlet.kind} has no keys.`));
+  return findings;
+
+  function targetFindings(target: string, where: string): Finding[] {
+    const found = resolveName(snapshot, target, sites);
+    if ("ambiguous" in found) return [wrong(where, `Several are called “${target}”: ${found.ambiguous.join(", ")}.`)];
+    if (!("unknown" in found)) return [];
+    const nearest = found.nearest.length === 0 ? "" : ` Nearest: ${found.nearest.join(", ")}.`;
+    return [wrong(where, `Nothing here is called “${target}”.${nearest}`)];
+  }
+}
+
+function kindFindings({ inlet, snapshot }: Place, others: readonly InletDescription[]): Finding[] {
+  const { kind, settings = {}, senders = [] } = inlet;
+  if (kind === "topic") return topicFindings(inlet, snapshot);
+  if (kind === "chat" && senders.length === 0) {
+    const how = "Name rooms and senders, like “porch-room/ana” or “porch-room/*”.";
+    return [doubt("senders", `nobody may ask here so far. ${how}`)];
+  }
+  if (kind !== "line") return [];
+  const same = others.find(
+    (other) => other.slug !== inlet.slug && other.kind === "line" && other.settings?.port === settings.port,
+  );
+  return same ? [wrong("settings.port", `The inlet ${same.slug} listens on port ${settings.port} already.`)] : [];
+}
+
+/** A command that comes back as a request would go round and round. */
+function topicFindings({ routes = [] }: InletDescription, { doFilters }: Snapshot): Finding[] {
+  if (!routes.some(({ when }) => "topic" in when))
+    return [wrong("routes", "needs a route with a topic: else it hears nothing.")];
+  return routes.flatMap(({ when }, index) => {
+    if (!("topic" in when)) return [];
+    const filter = when.topic.replace(/\{[a-zA-Z]\w*\}/g, "+");
+    const own = doFilters.find((one) => overlap(one, filter));
+    const text = `overlaps ${own}, on which the service itself writes commands: they would come back as requests.`;
+    return own === undefined ? [] : [wrong(`routes[${index}].when.topic`, text)];
+  });
+}
+
+function holesIn(part: object): string[] {
+  return [...JSON.stringify(part).matchAll(/\{([a-zA-Z]\w*)\}/g)].map((match) => match[1] ?? "");
+}

@@ -1,0 +1,135 @@
+/** From an arrival at an inlet to what it asks, or why it asks nothing. Pure: what happens then is the service's. */
+import { type Decided, type PhraseAsk, type Reading, readPhrase } from "../phrase/read-phrase.ts";
+import type { Used } from "../phrase/segment.ts";
+import type { Vocabulary } from "../phrase/vocabulary.ts";
+import { resolveName } from "../site/name.ts";
+import { mapped } from "./mapping.ts";
+import type { Arrival, Condition, Deed, Mapping, RouteSight } from "./model.ts";
+import { type Holes, type Matched, matchRoute, type Router } from "./router.ts";
+
+export type Understood =
+  | {
+      readonly asks: readonly PhraseAsk[];
+      readonly used: readonly Used[];
+      /** The place of the route that caught it, from 1; null: there are none, and the grammar read it. */
+      readonly route: number | null;
+      readonly reply: string | null;
+    }
+  /** What the grammar read that is no ask: a question, a choice, a greeting, or nothing. */
+  | { readonly reading: Exclude<Reading, { reads: "asks" }>; readonly route: number | null }
+  | { readonly ignored: true; readonly route: number }
+  /** A value that the route's mapping does not know. */
+  | { readonly unmapped: string; readonly known: readonly string[]; readonly route: number }
+  | { readonly noRoute: true };
+
+export interface Understanding {
+  readonly router: Router;
+  readonly vocabulary: Vocabulary;
+  readonly sight: RouteSight;
+  readonly decided?: Decided;
+}
+
+/** Without routes of its own an inlet reads phrases. */
+export function understand(arrival: Arrival, { router, vocabulary, sight, decided }: Understanding): Understood {
+  if (router.routes.length === 0) return fromPhrase(arrival.text ?? "", null, null);
+  const matched = matchRoute(router, arrival, ({ when, only }) => {
+    // A route for phrases leaves what the grammar cannot read to those after it.
+    const reads = !("phrase" in when) || isReadable(arrival.text ?? "");
+    return reads && holds(only, arrival, vocabulary, sight);
+  });
+  if (!matched) return arrival.text === null ? { noRoute: true } : unreadable(arrival.text);
+  const { route, place } = matched;
+  if ("phrase" in route.when && !("target" in route.do))
+    return fromPhrase(arrival.text ?? "", place, route.reply ?? null);
+  return carryOut(route.do, arrival, matched);
+
+  function fromPhrase(text: string, place: number | null, reply: string | null): Understood {
+    const reading = readPhrase(text, vocabulary, decided);
+    if (reading.reads !== "asks") return { reading, route: place };
+    return { asks: reading.asks, used: reading.used, route: place, reply };
+  }
+
+  function isReadable(text: string): boolean {
+    return readPhrase(text, vocabulary, decided).reads !== "nothing";
+  }
+
+  function unreadable(text: string): Understood {
+    const reading = readPhrase(text, vocabulary, decided);
+    return reading.reads === "asks" ? { noRoute: true } : { reading, route: null };
+  }
+
+  function carryOut(deed: Deed, from: Arrival, { place, holes, route }: Matched): Understood {
+    if ("ignore" in deed) return { ignored: true, route: place };
+    const known = { ...basicHoles(from), ...holes };
+    const reply = route.reply ?? null;
+    if ("phrase" in deed) return fromPhrase(filled(deed.phrase, known), place, reply);
+    const meant = meaningOf(deed.map ?? {}, known);
+    if (meant.holes === null) return { unmapped: meant.unmapped, known: meant.known, route: place };
+    const ask = askOf(deed, meant.holes);
+    const gave = `${ask.action} of ${ask.target}${ask.value === null ? "" : `: ${ask.value}`}`;
+    return { asks: [ask], used: [{ words: route.name ?? `route ${place}`, gave }], route: place, reply };
+  }
+}
+
+function askOf(deed: Extract<Deed, { target: string }>, holes: Holes): PhraseAsk {
+  const { target, action, value, forMs = null } = deed;
+  return {
+    target: filled(target, holes),
+    among: null,
+    action: filled(action, holes),
+    value: value === undefined || typeof value === "number" ? (value ?? null) : valueIn(filled(value, holes)),
+    forMs,
+  };
+}
+
+/** The holes with what their values mean; or the value that means nothing. */
+function meaningOf(map: Readonly<Record<string, Mapping>>, known: Holes) {
+  const holes: Record<string, string> = { ...known };
+  for (const [hole, mapping] of Object.entries(map)) {
+    const said = known[hole] ?? "";
+    const means = mapped(said, mapping);
+    if (means === null)
+      return { holes: null, unmapped: said, known: "table" in mapping ? Object.keys(mapping.table) : [] } as const;
+    holes[hole] = String(means);
+  }
+  return { holes };
+}
+
+function basicHoles({ text, sender, room }: Arrival): Holes {
+  return { text: text ?? "", payload: text ?? "", sender: sender ?? "", room: room ?? "" };
+}
+
+/** @example filled("wren/{lamp}", { lamp: "porch" }) // → "wren/porch" */
+function filled(template: string, holes: Holes): string {
+  return template.replace(/\{([a-zA-Z]\w{0,30})\}/g, (_, hole: string) => holes[hole] ?? "").trim();
+}
+
+function valueIn(text: string): string | number | null {
+  if (text === "") return null;
+  return /^[-+]?\d{1,9}(?:\.\d{1,6})?$/.test(text) ? Number(text) : text;
+}
+
+function holds(
+  only: Condition | undefined,
+  { sender }: Arrival,
+  { snapshot, sites }: Vocabulary,
+  sight: RouteSight,
+): boolean {
+  if (only?.senders && !only.senders.includes(sender ?? "")) return false;
+  if (!only?.channel) return true;
+  const found = resolveName(snapshot, only.channel.address, sites);
+  return "found" in found && sight.observed(found.found) === String(only.channel.is);
+}
+
+/**
+ * Whether a sender is among those who may ask. `*` stands for any room or any sender.
+ *
+ * @example isPermitted(["hall/*"], "hall", "ana") // → true
+ */
+export function isPermitted(senders: readonly string[], room: string | null, sender: string | null): boolean {
+  return senders.some((one) => {
+    const [allowedRoom = "*", allowedSender] = one.includes("/") ? one.split("/") : ["*", one];
+    const roomFits = allowedRoom === "*" || allowedRoom === (room ?? "");
+    return roomFits && (allowedSender === "*" || allowedSender === (sender ?? ""));
+  });
+}

@@ -1,0 +1,36 @@
+/** Signatures of the Standard Webhooks specification, version 1: HMAC-SHA256 over "id.timestamp.body". */
+import { createHmac, randomBytes, timingSafeEqual } from "node:crypto";
+import type { IncomingHttpHeaders } from "node:http";
+
+/** How far the caller's clock may be off, s. */
+const TOLERANCE_S = 300;
+const PREFIX = "whsec_";
+
+/** @returns a secret as the caller will keep it */
+export function newSecret(): string {
+  return PREFIX + randomBytes(24).toString("base64");
+}
+
+/** @returns the value of `webhook-signature` */
+export function signatureOf(secret: string, id: string, timestamp: number, body: string): string {
+  const key = Buffer.from(secret.replace(PREFIX, ""), "base64");
+  return `v1,${createHmac("sha256", key).update(`${id}.${timestamp}.${body}`).digest("base64")}`;
+}
+
+/**
+ * @param now s since 1970
+ * @returns the id of the message, the same for each time that it is sent; null when it is not signed with this secret, or too old
+ */
+export function signedId(headers: IncomingHttpHeaders, body: string, secret: string, now: number): string | null {
+  const { "webhook-id": id, "webhook-timestamp": stamp, "webhook-signature": given } = headers;
+  if (typeof id !== "string" || typeof stamp !== "string" || typeof given !== "string") return null;
+  if (!/^[\x21-\x7e]{1,150}$/.test(id) || !/^\d{1,12}$/.test(stamp)) return null;
+  if (Math.abs(now - Number(stamp)) > TOLERANCE_S) return null;
+  const wanted = Buffer.from(signatureOf(secret, id, Number(stamp), body));
+  // Several, while a secret turns over.
+  const isRight = given.split(" ").some((one) => {
+    const shown = Buffer.from(one);
+    return shown.length === wanted.length && timingSafeEqual(shown, wanted);
+  });
+  return isRight ? id : null;
+}

@@ -1,0 +1,243 @@
+/** Inlets: what there are, described, checked, rehearsed and changed; and phrases said by members themselves. */
+import type {
+  InletDescriptionView,
+  InletReply,
+  InletView,
+  NewSecretView,
+  RehearsalBody,
+  RehearsalView,
+} from "@bold-relay/api";
+import { inletSchema, phraseSchema, rehearsalSchema } from "@bold-relay/api/schema";
+import { type Arrival, checkInlet, type InletDescription, NO_ARRIVAL, RelayError } from "@bold-relay/core";
+import type { Router } from "express";
+import type { Admitted } from "../../auth/identify.ts";
+import { hashPassword } from "../../auth/password.ts";
+import { seal } from "../../auth/seal.ts";
+import { newSecret } from "../../auth/signature.ts";
+import { limits } from "../../config/config.ts";
+import type { Room } from "../../inlets/house.ts";
+import { Reception } from "../../inlets/reception.ts";
+import { removeInlet, saveInletBody, saveInletSecret } from "../../store/inlets.ts";
+import { inTransaction } from "../../store/pool.ts";
+import { saveAudit } from "../../store/team.ts";
+import { rehearsalView } from "../../view/rehearsal.ts";
+import { readBody } from "../body.ts";
+import type { HttpParts } from "../parts.ts";
+import { guardedRouter, requireSite } from "../permissions.ts";
+import { preferredWaitS } from "../prefer.ts";
+import { versionOf } from "../version.ts";
+
+/** How many members' last questions are remembered: "which one?" */
+const MOST_SPEAKERS = 200;
+
+export function inletRoutes({ pool, board, house, desk, situationOf }: HttpParts): Router {
+  const speakers = new Map<string, Reception>();
+
+  return guardedRouter(pool, {
+    "GET /inlets": (_req, res, { sites }) => {
+      const seen = house.all.filter(({ record }) => isTheirs(record.inlet.site, sites));
+      res.json(seen.map(inletView) satisfies InletView[]);
+    },
+
+    "GET /inlets/:slug": (req, res, caller) => {
+      const { record } = roomOf(req.params.slug, caller);
+      res.setHeader("etag", `"${record.version}"`);
+      res.json({
+        inlet: shown(record.inlet),
+        version: record.version,
+        findings: findingsOf(record.inlet),
+      } satisfies InletDescriptionView);
+    },
+
+    "PUT /inlets/:slug": async (req, res, caller) => {
+      const described = await readBody(req, inletSchema, { bytes: limits.siteBytes, withinMs: limits.siteWithinMs });
+      if (described.slug !== req.params.slug)
+        throw new RelayError("bad-request", {
+          why: `The inlet is ${req.params.slug} in the address and ${described.slug} in the body`,
+        });
+      requireScope(described.site, caller);
+      const known = house.get(described.slug);
+      if (known) requireScope(known.record.inlet.site, caller);
+      const findings = findingsOf(described);
+      const wrong = findings.filter(({ level }) => level === "wrong");
+      if (wrong.length > 0)
+        throw new RelayError("inlet-wrong", {
+          why: wrong
+            .slice(0, 10)
+            .map(({ at, text }) => `${at}: ${text}`)
+            .join(" "),
+        });
+      const inlet = await sealed(described, known?.record.inlet);
+      const version = await inTransaction(pool, async (db) => {
+        const saved = await saveInletBody(db, inlet, versionOf(req));
+        const before = known ? shown(known.record.inlet) : null;
+        await saveAudit(db, {
+          actor: caller.name,
+          action: "inlet changed",
+          object: inlet.slug,
+          before,
+          after: shown(inlet),
+        });
+        return saved;
+      });
+      await house.refresh();
+      res.setHeader("etag", `"${version}"`);
+      res.json({ inlet: shown(inlet), version, findings } satisfies InletDescriptionView);
+    },
+
+    "DELETE /inlets/:slug": async (req, res, caller) => {
+      const { record } = roomOf(req.params.slug, caller);
+      await inTransaction(pool, async (db) => {
+        await removeInlet(db, record.inlet.slug);
+        const before = shown(record.inlet);
+        await saveAudit(db, {
+          actor: caller.name,
+          action: "inlet removed",
+          object: record.inlet.slug,
+          before,
+          after: null,
+        });
+      });
+      await house.refresh();
+      res.status(204).end();
+    },
+
+    /** A new secret for signatures; the one before ends at once. */
+    "POST /inlets/:slug/secret": async (req, res, caller) => {
+      const { record } = roomOf(req.params.slug, caller);
+      const key = house.secretsKey;
+      if (!key) throw new RelayError("no-secrets-key");
+      const secret = newSecret();
+      await inTransaction(pool, async (db) => {
+        await saveInletSecret(db, record.inlet.slug, seal(secret, key));
+        await saveAudit(db, {
+          actor: caller.name,
+          action: "inlet secret made",
+          object: record.inlet.slug,
+          before: null,
+          after: null,
+        });
+      });
+      await house.refresh();
+      res.status(201).json({ secret } satisfies NewSecretView);
+    },
+
+    /** What an arrival would do there; nothing is sent, kept or counted. */
+    "POST /inlets/:slug/rehearse": async (req, res, caller) => {
+      const body = await readBody(req, rehearsalSchema, { bytes: limits.siteBytes, withinMs: limits.siteWithinMs });
+      const reception = rehearsed(body, req.params.slug, caller);
+      res.json(told(reception, body.arrival));
+    },
+
+    /** A phrase of the caller's own; with `rehearse` only what it would do. */
+    "POST /phrases": async (req, res, caller) => {
+      const { text, rehearse } = await readBody(req, phraseSchema);
+      const reception = speakerOf(caller);
+      const arrival = { ...NO_ARRIVAL, text, sender: caller.name };
+      if (rehearse) return void res.json(told(reception, arrival));
+      const waitMs = preferredWaitS(req.headers.prefer) * 1000;
+      const { reply, outcome, requests } = await reception.hear(arrival, {
+        keyId: caller.keyId,
+        repeatKey: null,
+        waitMs,
+      });
+      res.json({ reply, outcome, requests: [...requests] } satisfies InletReply);
+    },
+  });
+
+  function told(reception: Reception, arrival: Partial<Arrival>): RehearsalView {
+    const rehearsal = reception.rehearse({ ...NO_ARRIVAL, ...arrival });
+    const view = rehearsalView(rehearsal, { board, situationOf });
+    const name = view.route === null ? undefined : reception.description.routes?.[view.route - 1]?.name;
+    return { ...view, routeName: name ?? null };
+  }
+
+  /** The inlet as it is, or as it is described in the body and not saved yet. */
+  function rehearsed({ inlet }: RehearsalBody, slug: string | undefined, caller: Admitted): Reception {
+    if (inlet === undefined) return roomOf(slug, caller).reception;
+    const { value, error } = inletSchema.validate(inlet);
+    if (error)
+      throw new RelayError("bad-request", {
+        why: error.details
+          .map((one) => one.message)
+          .join("; ")
+          .slice(0, 1_000),
+      });
+    requireScope(value.site, caller);
+    return new Reception(value, desk);
+  }
+
+  function speakerOf({ name, asker, sites }: Admitted): Reception {
+    const key = `${asker.inlet} ${name} ${JSON.stringify(sites)}`;
+    const description: InletDescription = { slug: asker.inlet, name, kind: "line", site: null };
+    const speaker = speakers.get(key) ?? new Reception(description, desk, sites);
+    if (speakers.size >= MOST_SPEAKERS) speakers.clear();
+    speakers.set(key, speaker);
+    return speaker;
+  }
+
+  function roomOf(slug: string | undefined, caller: Admitted): Room {
+    const room = house.get(slug ?? "");
+    // Of what is not theirs they do not learn that it is there.
+    if (!room || !isTheirs(room.record.inlet.site, caller.sites))
+      throw new RelayError("not-found", { what: `The inlet ${slug}` });
+    return room;
+  }
+
+  function findingsOf(inlet: InletDescription) {
+    const others = house.all.map(({ record }) => record.inlet);
+    return checkInlet(inlet, board.snapshot, others);
+  }
+}
+
+function isTheirs(site: string | null, sites: readonly string[] | null): boolean {
+  return sites === null || (site !== null && sites.includes(site));
+}
+
+/** An inlet for all sites is the whole team's. */
+function requireScope(site: string | null, caller: Admitted): void {
+  if (site !== null) return requireSite(caller, site);
+  if (caller.sites !== null)
+    throw new RelayError("not-permitted", {
+      why: `${caller.name} may not make an inlet for every site: name one of theirs`,
+    });
+}
+
+/** A PIN is never kept as it is; one that is not given anew stays. */
+async function sealed(inlet: InletDescription, before: InletDescription | undefined): Promise<InletDescription> {
+  const { pin, pinHash: _, ...settings } = (inlet.settings ?? {}) as Record<string, unknown>;
+  const kept = before?.settings?.pinHash;
+  const pinHash = typeof pin === "string" ? await hashPassword(pin) : kept;
+  if (pinHash === undefined) return inlet.settings === undefined ? inlet : { ...inlet, settings };
+  return { ...inlet, settings: { ...settings, pinHash } };
+}
+
+function shown(inlet: InletDescription): InletDescription {
+  if (inlet.settings?.pinHash === undefined) return inlet;
+  const { pinHash: _, ...settings } = inlet.settings;
+  return { ...inlet, settings };
+}
+
+function inletView({ record, reception, own }: Room): InletView {
+  const { slug, name, kind, site, paused = false, routes = [], settings = {} } = record.inlet;
+  return {
+    slug,
+    name,
+    kind,
+    site,
+    paused,
+    keys: record.keys,
+    signed: record.secret !== null,
+    routes: routes.length,
+    up: own?.health.up ?? null,
+    trouble: own?.health.trouble ?? null,
+    counts: { ...reception.counts },
+    lastAt: reception.lastAt === null ? null : new Date(reception.lastAt).toISOString(),
+    address:
+      kind === "line"
+        ? `${settings.host ?? "127.0.0.1"}:${settings.port}`
+        : kind === "topic"
+          ? "its topics"
+          : `/in/${slug}`,
+  };
+}

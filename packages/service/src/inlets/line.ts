@@ -1,0 +1,181 @@
+/**
+ * Typed commands over TCP: sign in with a key, then one phrase a line. An empty line helps; "keys" makes every single key a
+ * command, by the routes for digits; "bye" leaves. What happens is shown as it happens.
+ */
+import { createServer, type Server, type Socket } from "node:net";
+import { LineSplitter, NO_ARRIVAL, RelayError } from "@bold-relay/core";
+import type { Log } from "../log.ts";
+import type { Heard, Inlet, OwnKind } from "./inlet.ts";
+
+interface Settings {
+  readonly port: number;
+  readonly host?: string;
+  readonly idleS?: number;
+}
+
+export interface LineParts {
+  /** The id of this inlet's key with this text; null: it is none. */
+  readonly keyOf: (key: string) => Promise<number | null>;
+  readonly log: Log;
+}
+
+const IDLE_S = 600;
+const SIGN_IN_MS = 30_000;
+const LONGEST_LINE = 600;
+const MOST_SESSIONS = 50;
+const WRONG_KEYS = 3;
+/** How long the outcome is waited for before the next line is taken, ms. */
+const WAIT_MS = 10_000;
+const AGAIN_MS = 5_000;
+const CTRL_C = 3;
+const CTRL_D = 4;
+const ESC = 27;
+
+export class LineInlet implements OwnKind {
+  health = { up: false, trouble: null as string | null };
+  private readonly inlet: Inlet;
+  private readonly parts: LineParts;
+  private readonly settings: Settings;
+  private readonly sessions = new Set<Socket>();
+  private server: Server | null = null;
+  private again: NodeJS.Timeout | null = null;
+
+  constructor(inlet: Inlet, parts: LineParts) {
+    this.inlet = inlet;
+    this.parts = parts;
+    this.settings = inlet.description.settings as unknown as Settings;
+  }
+
+  start(): void {
+    const { port, host = "127.0.0.1" } = this.settings;
+    const server = createServer((socket) => this.take(socket));
+    this.server = server;
+    server.maxConnections = MOST_SESSIONS;
+    server.on("error", (error: NodeJS.ErrnoException) => {
+      const why = error.code === "EADDRINUSE" ? "is taken by another program" : `cannot be listened on (${error.code})`;
+      this.health = { up: false, trouble: `Port ${port} ${why}. It is tried again every ${AGAIN_MS / 1000} s.` };
+      this.again = setTimeout(() => server.listen(port, host), AGAIN_MS).unref();
+    });
+    server.on("listening", () => {
+      this.health = { up: true, trouble: null };
+    });
+    server.listen(port, host);
+  }
+
+  async stop(): Promise<void> {
+    if (this.again) clearTimeout(this.again);
+    for (const session of this.sessions) session.destroy();
+    const server = this.server;
+    this.server = null;
+    await new Promise<void>((resolve) => (server?.listening ? server.close(() => resolve()) : resolve()));
+  }
+
+  private take(socket: Socket): void {
+    this.sessions.add(socket);
+    socket.setNoDelay(true);
+    socket.setTimeout(SIGN_IN_MS, () => socket.end("Nothing was typed for too long.\r\n"));
+    socket.on("error", () => {});
+    socket.on("close", () => this.sessions.delete(socket));
+    new Session(socket, this.inlet, this.parts, (this.settings.idleS ?? IDLE_S) * 1_000).begin();
+  }
+}
+
+/** One caller. Lines are taken one at a time: what is typed meanwhile waits in the socket. */
+class Session {
+  private readonly socket: Socket;
+  private readonly inlet: Inlet;
+  private readonly parts: LineParts;
+  private readonly idleMs: number;
+  private readonly splitter = new LineSplitter(LONGEST_LINE);
+  private keyId: number | null = null;
+  private wrong = 0;
+  private singleKeys = false;
+
+  constructor(socket: Socket, inlet: Inlet, parts: LineParts, idleMs: number) {
+    this.socket = socket;
+    this.inlet = inlet;
+    this.parts = parts;
+    this.idleMs = idleMs;
+  }
+
+  begin(): void {
+    this.say(`${this.inlet.description.name}\r\nKey: `);
+    this.socket.on("data", (piece: Buffer) => {
+      this.socket.pause();
+      this.takePiece(piece)
+        .catch((error: unknown) => {
+          this.parts.log.error({ err: error }, "a typed line failed");
+          this.socket.destroy();
+        })
+        .finally(() => this.socket.resume());
+    });
+  }
+
+  private async takePiece(piece: Buffer): Promise<void> {
+    if (this.singleKeys) return this.takeKeys(piece);
+    for (const line of this.splitter.push(piece)) {
+      if (this.socket.destroyed || this.socket.writableEnded) return;
+      if ("dropped" in line)
+        this.say(`That line was ${line.dropped === "too-long" ? "too long" : "no text"}; nothing was done.\r\n> `);
+      else if (this.keyId === null) await this.signIn(line.text.trim());
+      else await this.obey(line.text.trim());
+    }
+  }
+
+  private async signIn(key: string): Promise<void> {
+    this.keyId = key === "" ? null : await this.parts.keyOf(key);
+    if (this.keyId !== null) {
+      this.socket.setTimeout(this.idleMs);
+      return this.say("Signed in. An empty line tells what can be typed.\r\n> ");
+    }
+    this.wrong += 1;
+    if (this.wrong >= WRONG_KEYS) this.socket.end("That is not a key of this inlet.\r\n");
+    else this.say("That is not a key of this inlet.\r\nKey: ");
+  }
+
+  private async obey(line: string): Promise<void> {
+    if (/^(?:bye|quit|exit)$/i.test(line)) return void this.socket.end("Bye.\r\n");
+    if (/^keys$/i.test(line)) {
+      this.singleKeys = true;
+      return this.say("Every key is a command now; Esc goes back to lines.\r\n");
+    }
+    await this.hear({ ...NO_ARRIVAL, text: line === "" ? "help" : line });
+    this.say("> ");
+  }
+
+  private async takeKeys(piece: Buffer): Promise<void> {
+    for (const byte of piece) {
+      if (byte === ESC || byte === CTRL_C || byte === CTRL_D) {
+        this.singleKeys = false;
+        return this.say("Lines again.\r\n> ");
+      }
+      const key = String.fromCharCode(byte);
+      if (/[0-9*#]/.test(key)) await this.hear({ ...NO_ARRIVAL, digits: key });
+    }
+  }
+
+  private async hear(arrival: typeof NO_ARRIVAL): Promise<void> {
+    try {
+      const first = await this.inlet.hear(arrival, { keyId: this.keyId, repeatKey: null, waitMs: 0 });
+      if (first.later === null) return this.say(`${first.reply}\r\n`);
+      this.say("accepted …\r\n");
+      const end = await Promise.race([first.later, after(WAIT_MS, first)]);
+      this.say(`${end.reply}\r\n`);
+    } catch (error) {
+      if (!(error instanceof RelayError)) throw error;
+      this.say(`${error.message}\r\n`);
+      // The key was taken back, or has run out.
+      if (error.code === "wrong-key") this.socket.end();
+    }
+  }
+
+  private say(text: string): void {
+    if (!this.socket.writableEnded) this.socket.write(text);
+  }
+}
+
+function after(ms: number, heard: Heard): Promise<Heard> {
+  return new Promise((resolve) => {
+    setTimeout(() => resolve(heard), ms).unref();
+  });
+}

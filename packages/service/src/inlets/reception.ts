@@ -1,0 +1,378 @@
+/** What happens to an arrival at any inlet: is the sender permitted, what does it mean, ask it, say back what became of it. */
+import type { RequestView } from "@bold-relay/api";
+import {
+  type Arrival,
+  type Asker,
+  buildRouter,
+  buildVocabulary,
+  type ChannelEntry,
+  type Choice,
+  chooseAmong,
+  type Decided,
+  defaultReplies,
+  fillReply,
+  type InletDescription,
+  type InletKind,
+  type Intent,
+  isPermitted,
+  type PhraseAsk,
+  type Question,
+  RelayError,
+  type Replies,
+  type Router,
+  type Snapshot,
+  type Understood,
+  type Used,
+  understand,
+  unreadWords,
+  type Vocabulary,
+} from "@bold-relay/core";
+import type { From, Heard, InletDesk } from "./inlet.ts";
+import { Limiter } from "./limiter.ts";
+import { resultWords } from "./words.ts";
+
+export interface ReceptionDesk extends InletDesk {
+  /** Journals an arrival that asks nothing that could be done; rejects with the refusal. */
+  readonly decline: (intent: Intent, asker: Asker, refusal: RelayError) => Promise<never>;
+  readonly snapshot: () => Snapshot;
+  /** What a channel is, in words; null: nobody knows. */
+  readonly is: (
+    channel: ChannelEntry,
+  ) => { readonly text: string; readonly value: string; readonly on: boolean } | null;
+}
+
+/** Since the service was started. */
+export interface Counts {
+  arrivals: number;
+  asked: number;
+  unmatched: number;
+  refused: number;
+  strangers: number;
+}
+
+/** Where people write a flood is a mistake; where programs call it may be their day. */
+const PER_MINUTE: Record<InletKind, number> = {
+  web: 1_000_000,
+  hook: 6_000,
+  call: 6_000,
+  topic: 6_000,
+  chat: 120,
+  line: 120,
+  sheet: 600,
+  keypad: 120,
+};
+
+interface Pending {
+  readonly text: string;
+  readonly at: number;
+  readonly choices: readonly Choice[];
+  readonly until: number;
+}
+
+/** How long a sender may take to say which one. */
+const REMEMBERED_MS = 60_000;
+const MOST_PENDING = 1_000;
+/** How long an outcome is waited for after the first answer. */
+const LATER_MS = 120_000;
+
+export class Reception {
+  readonly description: InletDescription;
+  readonly router: Router;
+  readonly counts: Counts = { arrivals: 0, asked: 0, unmatched: 0, refused: 0, strangers: 0 };
+  /** ms since 1970; null: none came so far. */
+  lastAt: number | null = null;
+  private readonly desk: ReceptionDesk;
+  private readonly limiter: Limiter;
+  private readonly replies: Replies;
+  private readonly pending = new Map<string, Pending>();
+  private known: { readonly snapshot: Snapshot; readonly vocabulary: Vocabulary } | null = null;
+
+  private readonly sites: readonly string[] | null;
+
+  /** @param sites that may be asked for, where it is not just the inlet's own */
+  constructor(description: InletDescription, desk: ReceptionDesk, sites = sitesOf(description)) {
+    this.sites = sites;
+    this.description = description;
+    this.desk = desk;
+    this.router = buildRouter(description.routes ?? []);
+    this.limiter = new Limiter(description.perMinute ?? PER_MINUTE[description.kind], performance.now());
+    this.replies = { ...defaultReplies, ...description.replies };
+  }
+
+  /** @throws RelayError inlet-paused or too-many-attempts: nothing was looked at */
+  admit(): void {
+    const { paused, name } = this.description;
+    if (paused) throw new RelayError("inlet-paused", { inlet: name });
+    const seconds = this.limiter.take(performance.now());
+    if (seconds !== null) throw new RelayError("too-many-attempts", { seconds });
+  }
+
+  async hear(arrival: Arrival, from: From): Promise<Heard> {
+    this.admit();
+    this.counts.arrivals += 1;
+    this.lastAt = Date.now();
+    if (!this.permits(arrival)) {
+      this.counts.strangers += 1;
+      return this.said("stranger", "stranger", arrival);
+    }
+    const { understood, text } = this.understood(arrival);
+    const asker = this.askerOf(arrival, from);
+    if ("asks" in understood) return this.askAll(understood, text, arrival, asker, from);
+    if ("ignored" in understood) return { reply: "", outcome: "ignored", requests: [], later: null };
+    if ("reading" in understood) return this.answer(understood.reading, text, arrival, asker, from);
+    const refusal = this.refusalOf(understood);
+    return this.decline(refusal, text, arrival, asker, from);
+  }
+
+  /** What would be made of it. Nothing is sent, kept or counted. */
+  rehearse(arrival: Arrival): { understood: Understood; asker: Asker; permitted: boolean; reply: string } {
+    const { understood } = this.understood(arrival, false);
+    const permitted = this.permits(arrival);
+    const reply = permitted ? this.replyTo(understood, arrival) : this.fill("stranger", arrival, {});
+    return { understood, asker: this.askerOf(arrival, { keyId: null }), permitted, reply };
+  }
+
+  get vocabulary(): Vocabulary {
+    const snapshot = this.desk.snapshot();
+    if (this.known?.snapshot !== snapshot) {
+      this.known = { snapshot, vocabulary: buildVocabulary(snapshot, this.sites, this.description.synonyms) };
+    }
+    return this.known.vocabulary;
+  }
+
+  private permits({ room, sender }: Arrival): boolean {
+    const { senders, kind } = this.description;
+    return senders === undefined ? kind !== "chat" : isPermitted(senders, room, sender);
+  }
+
+  /** With what the sender was asked before: "which one?" */
+  private understood(arrival: Arrival, forget = true): { understood: Understood; text: string } {
+    const who = `${arrival.room ?? ""} ${arrival.sender ?? ""}`;
+    const pending = this.pending.get(who);
+    if (forget) this.pending.delete(who);
+    if (pending && arrival.text !== null && performance.now() < pending.until) {
+      const chosen = chooseAmong(arrival.text, pending.choices);
+      if (chosen !== null) {
+        const whole = { ...arrival, text: pending.text };
+        return { understood: this.read(whole, new Map([[pending.at, chosen]])), text: pending.text };
+      }
+    }
+    return { understood: this.read(arrival), text: wordsOf(arrival) };
+  }
+
+  private read(arrival: Arrival, decided?: Decided): Understood {
+    const sight = { observed: (channel: ChannelEntry) => this.desk.is(channel)?.value ?? null };
+    const { router, vocabulary } = this;
+    return understand(arrival, { router, vocabulary, sight, ...(decided ? { decided } : {}) });
+  }
+
+  private askerOf({ sender }: Arrival, { keyId }: Pick<From, "keyId">): Asker {
+    const { slug, name } = this.description;
+    return { inlet: slug, name: (sender ?? name).slice(0, 80) || name, sites: this.sites, keyId };
+  }
+
+  private async askAll(
+    { asks, used, route, reply }: Extract<Understood, { asks: unknown }>,
+    text: string,
+    arrival: Arrival,
+    asker: Asker,
+    { waitMs, repeatKey }: From,
+  ): Promise<Heard> {
+    const said = { words: text.slice(0, 500), route, used: used.slice(0, 50) };
+    const intents = asks.map((ask, index) => intentOf(ask, said, repeatKey, index));
+    const settle = (ms: number, only: readonly Intent[]) =>
+      Promise.allSettled(only.map((intent) => this.desk.ask(intent, asker, ms)));
+    const settled = await settle(waitMs, intents);
+    this.counts.asked += 1;
+    const refused = settled.filter((one) => one.status === "rejected");
+    // What is nobody's fault but ours is not an answer: the sender must hear it, and try again.
+    for (const { reason } of refused) {
+      if (refused.length === settled.length && (!(reason instanceof RelayError) || reason.kind.status >= 500))
+        throw reason;
+    }
+    if (refused.length === settled.length) this.counts.refused += 1;
+    const requests = settled.flatMap((one) => (one.status === "fulfilled" ? one.value : []));
+    const heard = this.heardOf(settled, requests, reply, arrival);
+    const open = requests.filter(({ outcome }) => outcome === "open");
+    if (open.length === 0) return heard;
+    return { ...heard, later: this.later(settled, reply, arrival) };
+  }
+
+  private heardOf(
+    settled: readonly PromiseSettledResult<RequestView>[],
+    requests: readonly RequestView[],
+    reply: string | null,
+    arrival: Arrival,
+  ): Heard {
+    const result = resultWords(settled);
+    const open = requests.some(({ outcome }) => outcome === "open");
+    const template = reply ?? (requests.length === 0 ? "{result}" : open ? this.replies.waiting : this.replies.result);
+    return {
+      reply: this.fillWith(template, arrival, { result }),
+      outcome: outcomeOfAll(settled),
+      requests,
+      later: null,
+    };
+  }
+
+  /** The outcome, once it is known: asked for anew, without asking twice. */
+  private async later(
+    settled: readonly PromiseSettledResult<RequestView>[],
+    reply: string | null,
+    arrival: Arrival,
+  ): Promise<Heard> {
+    const followed = await Promise.allSettled(
+      settled.map((one) =>
+        one.status === "fulfilled" ? this.desk.follow(one.value.id, LATER_MS) : Promise.reject(one.reason),
+      ),
+    );
+    const requests = followed.flatMap((one) => (one.status === "fulfilled" ? one.value : []));
+    return this.heardOf(followed, requests, reply, arrival);
+  }
+
+  private async answer(
+    reading: Extract<Understood, { reading: unknown }>["reading"],
+    text: string,
+    arrival: Arrival,
+    asker: Asker,
+    from: From,
+  ): Promise<Heard> {
+    if (reading.reads === "which") {
+      const who = `${arrival.room ?? ""} ${arrival.sender ?? ""}`;
+      if (this.pending.size >= MOST_PENDING) this.pending.clear();
+      this.pending.set(who, { ...reading, text, until: performance.now() + REMEMBERED_MS });
+      return this.said("asked-which", "which", arrival, { choices: choicesIn(reading.choices) });
+    }
+    if (reading.reads !== "nothing") {
+      const reply = this.replyTo({ reading, route: null }, arrival);
+      return { reply, outcome: "answered", requests: [], later: null };
+    }
+    const why = unreadWords(reading.why, reading.words, reading.nearest);
+    const refusal = new RelayError("not-understood", { why, nearest: [...reading.nearest] });
+    return this.decline(refusal, text, arrival, asker, from);
+  }
+
+  private refusalOf(understood: Extract<Understood, { unmapped: string } | { noRoute: true }>): RelayError {
+    if ("noRoute" in understood) return new RelayError("no-route", { inlet: this.description.name });
+    const known = understood.known.slice(0, 10).map((one) => `“${one}”`);
+    const why = `“${understood.unmapped}” means nothing here.${known.length > 0 ? ` It takes ${known.join(", ")}.` : ""}`;
+    return new RelayError("not-understood", { why, nearest: understood.known.slice(0, 10) });
+  }
+
+  /** Kept in the journal, then told. */
+  private async decline(
+    refusal: RelayError,
+    text: string,
+    arrival: Arrival,
+    asker: Asker,
+    { repeatKey }: From,
+  ): Promise<Heard> {
+    this.counts.unmatched += 1;
+    const words = text === "" ? "(nothing)" : text;
+    const intent: Intent = {
+      target: words.slice(0, 200),
+      action: "say",
+      value: null,
+      forMs: null,
+      until: null,
+      repeatKey,
+      said: { words: words.slice(0, 500), route: null, used: [] },
+    };
+    await this.desk.decline(intent, asker, refusal).catch((error: unknown) => {
+      if (!(error instanceof RelayError) || error.code !== refusal.code) throw error;
+    });
+    return this.said("unmatched", "unknown", arrival, { why: whyOf(refusal) });
+  }
+
+  private said(outcome: string, which: keyof Replies, arrival: Arrival, more: Record<string, string> = {}): Heard {
+    return { reply: this.fill(which, arrival, more), outcome, requests: [], later: null };
+  }
+
+  private fill(which: keyof Replies, arrival: Arrival, more: Record<string, string>): string {
+    return this.fillWith(this.replies[which], arrival, more);
+  }
+
+  private fillWith(template: string, { sender, text }: Arrival, more: Record<string, string>): string {
+    const { name } = this.description;
+    return fillReply(template, { sender: sender ?? "", words: text ?? "", name, example: this.example(), ...more });
+  }
+
+  private replyTo(understood: Understood, arrival: Arrival): string {
+    if ("ignored" in understood) return "";
+    if ("asks" in understood) return this.fillWith(understood.reply ?? this.replies.result, arrival, { result: "…" });
+    if (!("reading" in understood)) return this.fill("unknown", arrival, { why: whyOf(this.refusalOf(understood)) });
+    const { reading } = understood;
+    switch (reading.reads) {
+      case "help":
+        return this.fill("help", arrival, {});
+      case "greeting":
+        return this.fill("greeting", arrival, {});
+      case "question":
+        return this.tell(reading.question);
+      case "which":
+        return this.fill("which", arrival, { choices: choicesIn(reading.choices) });
+      case "nothing":
+        return this.fill("unknown", arrival, { why: unreadWords(reading.why, reading.words, reading.nearest) });
+    }
+  }
+
+  /** What is, in a sentence; what nobody knows is said to be so. */
+  private tell({ channels, which, expected }: Question): string {
+    const all = channels.flatMap((id) => this.desk.snapshot().byId.get(id) ?? []);
+    const told = all.map((channel) => ({ channel, is: this.desk.is(channel) }));
+    const fitting = which === null ? told : told.filter(({ is }) => is !== null && is.on === (which === "on"));
+    const unknown = told.filter(({ is }) => is === null).length;
+    if (which !== null && fitting.length === 0)
+      return `None of ${all.length} is ${which}.${unknown > 0 ? ` Of ${unknown} nobody knows.` : ""}`;
+    const [only] = told;
+    const says =
+      expected === null || told.length !== 1 || !only?.is ? "" : only.is.on === (expected === "on") ? "Yes. " : "No. ";
+    const shown = fitting
+      .slice(0, 20)
+      .map(({ channel, is }) => `${channel.name}, ${channel.room.name}: ${is?.text ?? "unknown"}.`);
+    const more = fitting.length > shown.length ? ` And ${fitting.length - shown.length} more.` : "";
+    return `${says}${shown.join(" ")}${more}`;
+  }
+
+  private example(): string {
+    const channel = this.vocabulary.channels.find(({ kind }) => kind === "light" || kind === "relay");
+    return channel ? `${channel.name.toLowerCase()} in ${channel.room.name} on` : "porch lantern on";
+  }
+}
+
+function intentOf(
+  ask: PhraseAsk,
+  said: { words: string; route: number | null; used: readonly Used[] },
+  repeatKey: string | null,
+  index: number,
+): Intent {
+  const key = repeatKey === null ? null : index === 0 ? repeatKey : `${repeatKey}#${index}`;
+  return { ...ask, until: null, repeatKey: key, said };
+}
+
+function sitesOf({ site }: InletDescription): readonly string[] | null {
+  return site === null ? null : [site];
+}
+
+function choicesIn(choices: readonly Choice[]): string {
+  return choices.map(({ name }, index) => `(${index + 1}) ${name}`).join(" ");
+}
+
+function wordsOf({ text, topic, fields, digits }: Arrival): string {
+  if (topic !== null) return `${topic} ${text ?? ""}`.trim();
+  return text ?? digits ?? (fields === null || fields === undefined ? "" : JSON.stringify(fields).slice(0, 500));
+}
+
+/** The refusal's own reason, without the words that every reply has around it. */
+function whyOf(refusal: RelayError): string {
+  const { why } = refusal.facts;
+  return typeof why === "string" ? why : refusal.message;
+}
+
+function outcomeOfAll(settled: readonly PromiseSettledResult<RequestView>[]): string {
+  const outcomes = new Set(settled.map((one) => (one.status === "fulfilled" ? one.value.outcome : "refused")));
+  const [only] = outcomes;
+  if (outcomes.size === 1 && only) return only;
+  if (outcomes.has("open")) return "open";
+  return outcomes.has("complete") || outcomes.has("partly") ? "partly" : "not-at-all";
+}

@@ -1,0 +1,80 @@
+/** What an arrival would do, told without doing it: reading, route, commands, topic and bytes, and what would refuse it. */
+import type { RehearsalView } from "@bold-relay/api";
+import {
+  type Asker,
+  type ChannelId,
+  type CommandId,
+  channelWords,
+  decide,
+  guard,
+  type Intent,
+  payloadText,
+  RelayError,
+  type Situation,
+  type Understood,
+} from "@bold-relay/core";
+import type { Board } from "../pipeline/board.ts";
+
+export interface Rehearsal {
+  readonly understood: Understood;
+  readonly asker: Asker;
+  readonly permitted: boolean;
+  readonly reply: string;
+}
+
+export interface RehearsalParts {
+  readonly board: Board;
+  readonly situationOf: (channel: ChannelId) => Situation;
+}
+
+/** Stands in payloads where the id of the command will be. */
+const NO_ID = "00000000-0000-7000-8000-000000000000" as CommandId;
+
+export function rehearsalView(
+  { understood, asker, permitted, reply }: Rehearsal,
+  parts: RehearsalParts,
+): RehearsalView {
+  const asks = permitted && "asks" in understood ? understood.asks : [];
+  const told = asks.map((ask) => {
+    const intent: Intent = { ...ask, until: null, repeatKey: null };
+    const { target, action, value, forMs } = ask;
+    return { target, action, value, forMs, ...wouldSend(intent, asker, parts) };
+  });
+  const acts = told.some(({ sends }) => sends.length > 0);
+  return {
+    would: acts ? "act" : reply === "" ? "do-nothing" : "answer",
+    route: "route" in understood ? understood.route : null,
+    routeName: null,
+    used: "asks" in understood ? understood.used.map((one) => ({ ...one })) : [],
+    asks: told,
+    reply:
+      told.length > 0
+        ? told
+            .map(({ refusal }) => refusal ?? "")
+            .join(" ")
+            .trim()
+        : reply,
+  };
+}
+
+function wouldSend(intent: Intent, asker: Asker, { board, situationOf }: RehearsalParts) {
+  try {
+    const guarded = guard(board.snapshot, intent, asker);
+    if (guarded.parts === null) return { refusal: guarded.refusal.message, sends: [] };
+    const orders = decide(board.snapshot, guarded.parts, guarded.bundle, situationOf);
+    const doomed = orders.find((order) => order.doomed);
+    const sends = orders
+      .filter((order) => !order.doomed)
+      .map(({ channel, to, forMs }) => ({
+        channel: channel.address,
+        name: `${channel.name}, ${channel.room.name}`,
+        to: channelWords(channel, to),
+        topic: channel.topics.do ?? "",
+        payload: payloadText(channel.codec.encode(NO_ID, to, channel.policy.timesItself ? forMs : null)),
+      }));
+    return { refusal: doomed ? `${doomed.channel.address}: ${doomed.doomed}` : null, sends };
+  } catch (error) {
+    if (error instanceof RelayError) return { refusal: error.message, sends: [] };
+    throw error;
+  }
+}
