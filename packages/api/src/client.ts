@@ -28,6 +28,8 @@ import type {
   InletDescriptionView,
   InletReply,
   InletView,
+  LinkBody,
+  LinkView,
   NewSecretView,
   RehearsalBody,
   RehearsalView,
@@ -104,6 +106,8 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     removeInlet: async (slug: string) => void (await send("DELETE", `/api/v1/inlets/${encodeURIComponent(slug)}`)),
     makeSecret: (slug: string) =>
       json<NewSecretView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/secret`, {})),
+    makeLink: (slug: string, body: LinkBody) =>
+      json<LinkView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/links`, body)),
     rehearse: (slug: string, body: RehearsalBody) =>
       json<RehearsalView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/rehearse`, body)),
     rehearsePhrase: (text: string) => json<RehearsalView>(send("POST", "/api/v1/phrases", { text, rehearse: true })),

@@ -44,6 +44,20 @@ export interface NewSecretView {
   secret: string;
 }
 
+/** The body of POST /api/v1/inlets/<slug>/links. */
+export interface LinkBody {
+  /** What it does when its button is pressed. */
+  phrase: string;
+  /** How long it counts, 0.1 to 8760; default 24. */
+  hours?: number;
+}
+
+export interface LinkView {
+  /** Path at the service. */
+  path: string;
+  until: string;
+}
+
 /** The body of POST /api/v1/phrases. */
 export interface PhraseBody {
   /** 1 to 500 characters, like “porch lantern in wren on”. */
@@ -70,6 +84,8 @@ export interface RehearsalView {
     sends: { channel: string; name: string; to: string; topic: string; payload: string }[];
   }[];
   reply: string;
+  /** What is wrong or doubtful with the inlet as it is described. */
+  findings: Finding[];
 }
 
 /** POST /in/<inlet>, of the kinds that answer with words. */

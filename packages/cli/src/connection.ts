@@ -5,6 +5,8 @@ import type { Command } from "commander";
 export interface Connection {
   readonly client: Client;
   readonly json: boolean;
+  /** The service's address without a path. */
+  readonly url: string;
 }
 
 /** @throws Error when the address is not one */
@@ -15,5 +17,5 @@ export function connectionOf(command: Command): Connection {
   }
   const key = process.env.BOLD_RELAY_KEY;
   const baseUrl = url.replace(/\/+$/, "");
-  return { client: createClient(key ? { baseUrl, key } : { baseUrl }), json: json === true };
+  return { client: createClient(key ? { baseUrl, key } : { baseUrl }), json: json === true, url: baseUrl };
 }

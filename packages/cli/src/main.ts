@@ -4,9 +4,11 @@ import { VERSION } from "@bold-relay/api";
 import { Command, CommanderError, Option } from "commander";
 import { closeCommand } from "./commands/close.ts";
 import { dayCommand } from "./commands/day.ts";
+import { inletCommand } from "./commands/inlet.ts";
 import { lockCommand, unlockCommand } from "./commands/lock.ts";
 import { logCommand } from "./commands/log.ts";
 import { devicesCommand, proveCommand } from "./commands/prove.ts";
+import { sayCommand } from "./commands/say.ts";
 import { sendCommand } from "./commands/send.ts";
 import { profileCommand, siteCommand } from "./commands/site.ts";
 import { stateCommand } from "./commands/state.ts";
@@ -32,6 +34,7 @@ Examples:
   bold-relay status                            is everything alive?
   bold-relay state                             what every channel is, and was told
   bold-relay send "porch lantern, wren" on     switch it, and wait until it is proven
+  bold-relay say all lights in wren off        the same in your own words
   bold-relay log --ended stopped               what did not get there
   bold-relay trace last                        every hop of the newest request
   bold-relay day "porch lantern, wren"         its last 24 hours, and one line to tell a caller
@@ -44,6 +47,7 @@ Exit codes: 0 reached its aim, 1 not reached, 2 misuse, 3 cannot reach the servi
 for (const command of [
   statusCommand,
   sendCommand,
+  sayCommand,
   stateCommand,
   logCommand,
   traceCommand,
@@ -59,6 +63,7 @@ for (const command of [
   proveCommand,
   siteCommand,
   profileCommand,
+  inletCommand,
   wireCommand,
   publishCommand,
 ]) {

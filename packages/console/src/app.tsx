@@ -1,4 +1,5 @@
 /** Who is signed in decides what there is: the sign-in page, or the frame with its pages. */
+import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes } from "react-router";
 import { useSession } from "./api/queries.ts";
 import { BoardPage } from "./pages/board/board-page.tsx";
@@ -6,10 +7,14 @@ import { DayPage } from "./pages/day/day-page.tsx";
 import { DeliveriesPage } from "./pages/deliveries/deliveries-page.tsx";
 import { DevicePage } from "./pages/devices/device-page.tsx";
 import { DevicesPage } from "./pages/devices/devices-page.tsx";
+import { InletsPage } from "./pages/inlets/inlets-page.tsx";
 import { SignInPage } from "./pages/sign-in/sign-in-page.tsx";
 import { TeamPage } from "./pages/team/team-page.tsx";
 import { WirePage } from "./pages/wire/wire-page.tsx";
 import { Frame } from "./parts/frame.tsx";
+
+/** Reads YAML: only who edits an inlet pays for that. */
+const InletPage = lazy(async () => ({ default: (await import("./pages/inlets/inlet-page.tsx")).InletPage }));
 
 export function App() {
   const session = useSession();
@@ -25,6 +30,15 @@ export function App() {
         <Route path="/day/:site/:device/:channel" element={<DayPage />} />
         <Route path="/devices" element={<DevicesPage />} />
         <Route path="/devices/:site/:device" element={<DevicePage />} />
+        <Route path="/inlets" element={<InletsPage />} />
+        <Route
+          path="/inlets/:inlet"
+          element={
+            <Suspense fallback={null}>
+              <InletPage />
+            </Suspense>
+          }
+        />
         <Route path="/wire" element={<WirePage />} />
         <Route path="/team" element={<TeamPage />} />
         <Route path="*" element={<Navigate to="/board" replace />} />

@@ -76,10 +76,13 @@ describe.each([
       ["/devices", "Devices"],
       [`/devices/${world.site}/finch`, "board under the stairs"],
       [`/wire?filter=${world.site}/finch/%23`, "Wire"],
+      ["/inlets", "Inlets"],
+      ["/inlets/hall-tablet", "Hall tablet"],
       ["/team", "Team"],
     ] as const) {
       await page.goto(world.service.url + path);
       await page.getByRole("heading", { name: heading }).waitFor();
+      if (path === "/inlets") await page.getByRole("button", { name: "Add an inlet" }).click();
       if (path === "/devices") await page.getByRole("button", { name: "Add a device" }).click();
       if (path.startsWith("/wire")) await page.getByText("is here, lay retained").waitFor();
       if (path === "/team") await page.locator("[data-member]").first().waitFor();

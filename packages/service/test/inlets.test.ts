@@ -155,6 +155,26 @@ describe("a hook", () => {
   });
 });
 
+describe("a link for people", () => {
+  it("shows a button, acts when it is pressed, and ends", async () => {
+    await wrenOff();
+    await make({ slug: "links", kind: "hook" });
+    expect(await refusal(world.client.makeLink("links", { phrase: "porch lantern wren on" }))).toBe("bad-request");
+    await world.client.makeSecret("links");
+    expect(await refusal(world.client.makeLink("links", { phrase: "porch lantern on" }))).toBe("not-understood");
+    const { path } = await world.client.makeLink("links", { phrase: "porch lantern wren on", hours: 1 });
+    const url = world.service.url + path;
+    const page = await (await fetch(url)).text();
+    expect(page).toMatch(/<form method="post"><button>porch lantern wren on<\/button>/);
+    expect(await isNow("wren/porch")).toBe("off");
+    expect(await (await fetch(url, { method: "POST" })).text()).toMatch(/Porch lantern, Wren → on: confirmed\./);
+    expect(await isNow("wren/porch")).toBe("on");
+    expect((await fetch(`${url}x`)).status).toBe(401);
+    await world.client.makeSecret("links");
+    expect((await fetch(url, { method: "POST" })).status).toBe(401);
+  });
+});
+
 describe("a call", () => {
   let key: string;
   beforeAll(async () => {
@@ -180,7 +200,12 @@ describe("a call", () => {
     await finch.setFault("none");
     const odd = await post("cloud/wren/path", key, "fast");
     expect([odd.status, odd.body.code]).toEqual([422, -1]);
-    expect(odd.body.words).toMatch(/“fast” is no word that is known here/);
+    expect(odd.body.words).toBe(
+      "Nothing was done: “fast” is no word that is known here. Did you mean “on”, “off”, “toggle”, “back”?",
+    );
+    expect(
+      (await post("cloud/wren/path", key, "ON", { "content-type": "application/x-www-form-urlencoded" })).body.code,
+    ).toBe(1);
     expect((await post("cloud/wren/path", key, "half")).body.words).toMatch(/It takes “on”, “off”, “toggle”, “back”/);
   });
 });

@@ -6,6 +6,9 @@ import { FAULTS } from "./relay-board.ts";
 /** Where the demo notes the control port. */
 const PORT_FILE = process.env.STANDIN_PORT_FILE ?? ".demo/standins.port";
 
+/** Where the demo keeps its ports. */
+const KEPT_FILE = process.env.STANDIN_KEPT_FILE ?? ".demo/kept.json";
+
 const program = new Command("npm run standin --")
   .description("Makes the demo's stand-in boards misbehave, and presses their wall switches.")
   .addHelpText(
@@ -35,6 +38,20 @@ program
   .command("power-cut <board>")
   .description("its power goes and comes back")
   .action((board: string) => call("POST", `/${board}/power-cut`));
+
+program
+  .command("sheet <channel> <want>")
+  .description("write one row of the demo's spreadsheet, as its owner would")
+  .action(async (channel: string, want: string) => {
+    const kept = JSON.parse(await readFile(KEPT_FILE, "utf8")) as { ports: { services: number } };
+    const url = `http://127.0.0.1:${kept.ports.services}/remote.csv`;
+    const quoted = (text: string) => `"${text.replaceAll('"', '""')}"`;
+    const [head = "", ...rows] = (await (await fetch(url)).text()).trim().split("\n");
+    const others = rows.filter((row) => !row.startsWith(`${quoted(channel)},`));
+    const body = `${[head, ...others, `${quoted(channel)},${quoted(want)}`].join("\n")}\n`;
+    await fetch(url, { method: "PUT", body });
+    process.stdout.write(body);
+  });
 
 async function call(method: string, path: string): Promise<void> {
   const port = await readFile(PORT_FILE, "utf8").catch(() => {

@@ -8,6 +8,7 @@ import {
   LineBoard,
   type OutsideDevice,
   type OutsideOptions,
+  OutsideServices,
   Poller,
   RadioGateway,
   RadioNodeBoard,
@@ -21,7 +22,13 @@ interface Plan {
   readonly boards: readonly (Omit<RelayBoardOptions, "profile"> & { readonly profile?: string })[];
   /** Devices that speak no MQTT, and where they are. */
   readonly outside?: readonly (OutsideOptions & { readonly by: "http" | "lines" | "mailbox" | "radio" })[];
-  readonly ports?: { readonly web: number; readonly lines: number; readonly radio: number; readonly mailbox: number };
+  readonly ports?: {
+    readonly web: number;
+    readonly lines: number;
+    readonly radio: number;
+    readonly mailbox: number;
+    readonly services: number;
+  };
   readonly mailboxKey?: string;
 }
 
@@ -47,6 +54,8 @@ const program = new Command("standins").argument("<plan>", "JSON file with the b
   });
   const gateway = new RadioGateway(plan.ports?.radio ?? 0);
   await gateway.start();
+  const services = new OutsideServices(plan.ports?.services ?? 0);
+  await services.start();
   const outside = (plan.outside ?? []).map((one) => outsideDevice(one, plan, gateway));
   const control = await startControl([...boards, ...outside], plan.controlPort);
   await Promise.all([...boards, ...outside].map((board) => board.start()));
@@ -54,9 +63,12 @@ const program = new Command("standins").argument("<plan>", "JSON file with the b
     `${boards.length} boards on the broker, ${outside.length} elsewhere, control on port ${control.port}\n`,
   );
   const stop = () => {
-    void Promise.all([...[...boards, ...outside].map((board) => board.stop()), gateway.stop(), control.stop()]).then(
-      () => process.exit(0),
-    );
+    void Promise.all([
+      ...[...boards, ...outside].map((board) => board.stop()),
+      gateway.stop(),
+      services.stop(),
+      control.stop(),
+    ]).then(() => process.exit(0));
     setTimeout(() => process.exit(0), 1_000).unref();
   };
   process.once("SIGINT", stop);

@@ -1,7 +1,7 @@
 /** Joi schemas of inlets: what all kinds share, and what only one has. */
 import { INLET_KINDS, type InletDescription, type InletKind, isPointer } from "@bold-relay/core";
 import Joi from "joi";
-import type { PhraseBody, RehearsalBody } from "../inlet-view.ts";
+import type { LinkBody, PhraseBody, RehearsalBody } from "../inlet-view.ts";
 
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
 
@@ -158,8 +158,6 @@ const settings: Record<InletKind, Joi.ObjectSchema> = {
     /** Where the words are, if a person wrote them. */
     text: pointer,
     sender: pointer,
-    /** Links for people: GET shows a button, POST acts. */
-    links: Joi.boolean(),
   }),
   call: Joi.object({}),
   chat: Joi.object({ text: pointer, sender: pointer, room: pointer, name: pointer, replyUrl: web }),
@@ -246,6 +244,14 @@ export const inletSchema = Joi.object<InletDescription>({ kind: Joi.valid(...INL
 export const phraseSchema = Joi.object<PhraseBody>({
   text: Joi.string().min(1).max(2_000).required(),
   rehearse: Joi.boolean(),
+})
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const linkSchema = Joi.object<LinkBody>({
+  phrase: Joi.string().min(1).max(300).required(),
+  hours: Joi.number().min(0.1).max(8_760),
 })
   .required()
   .label("body")

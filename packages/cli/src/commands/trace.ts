@@ -40,6 +40,7 @@ function printTrace(trace: TraceView): void {
   printLine(
     `Asked by ${trace.asker}, ${trace.inlet}, ${new Date(trace.at).toLocaleDateString()} ${clockTime(trace.at)}`,
   );
+  if (trace.said) printSaid(trace.said);
   if (trace.refusal) {
     printLine();
     printLine(`${wrong(bold(`${trace.refusal.title}.`))} ${trace.refusal.detail}`);
@@ -62,6 +63,12 @@ function printTrace(trace: TraceView): void {
       ),
     );
   }
+}
+
+/** What came in, and which of its words gave what. */
+function printSaid({ words, route, used }: NonNullable<TraceView["said"]>): void {
+  printLine(`It said: “${words}”${route === null ? "" : `, caught by route ${route}`}`);
+  for (const one of used) printLine(faint(`  ${one.words} → ${one.gave}`));
 }
 
 function hopRow(hop: HopView, command: CommandView): string[] {

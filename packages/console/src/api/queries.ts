@@ -23,6 +23,7 @@ export const names = {
   deliveries: ["deliveries"],
   trace: (request: string) => ["trace", request],
   day: (channel: string) => ["day", channel],
+  inlets: ["inlets"],
   team: ["team"],
 } as const;
 
@@ -91,6 +92,18 @@ export function useCommissionings(device: string) {
 
 function isMoving(run: CommissioningView | undefined): boolean {
   return run !== undefined && (run.steps[0]?.state === "waiting" || run.steps.some(({ state }) => state === "running"));
+}
+
+export function useInlets() {
+  return useQuery({ queryKey: names.inlets, queryFn: () => client.inlets(), refetchInterval: 5_000 });
+}
+
+export function useInlet(slug: string) {
+  return useQuery({
+    queryKey: [...names.inlets, slug],
+    queryFn: () => client.inlet(slug),
+    refetchOnWindowFocus: false,
+  });
 }
 
 export function useMembers() {

@@ -122,8 +122,11 @@ function unknownWords(words: string, segments: readonly Segment[], vocabulary: V
   const nearest = [words, ...places.map((place) => `${words} ${place}`)].flatMap((text) =>
     nearestNames(snapshot, text, sites),
   );
-  const spelt = nearWords(words);
-  return nothing("unknown-words", words, [...new Set([...spelt, ...nearest])].slice(0, 4));
+  const offered = [...new Set([...nearWords(words), ...nearest])].slice(0, 4);
+  const [only, ...others] = segments.flatMap((segment) => segment.names);
+  const thing = only?.things.length === 1 && others.length === 0 ? only.things[0] : undefined;
+  // Of one thing that is named rightly it helps to know what it takes.
+  return nothing("unknown-words", words, offered.length === 0 && thing ? actionsInWords(thing) : offered);
 }
 
 function nearWords(word: string): string[] {
@@ -189,12 +192,18 @@ function actionOfThing(thing: Thing, act: Act | null) {
   return thing.channels.map(({ kind }) => actionFor(kind, act)).find((found) => found !== null) ?? null;
 }
 
+/** “everything in Wren except Path lights, Wren” */
+function wordsForMany({ selection, places, names, except }: Wanted): string {
+  const where = [...places.map(({ name }) => name), ...names.map(({ words }) => words)];
+  const out = except.map(({ words }) => words);
+  const inPlace = where.length === 0 ? "" : ` in ${where.join(" and ")}`;
+  return `${selection?.word ?? ""}${inPlace}${out.length === 0 ? "" : ` except ${out.join(" and ")}`}`;
+}
+
 /** Every channel of some kinds, or of any, in a room or at a site. */
-function askOfMany(
-  { selection, places, names, except, act, forMs, words }: Wanted,
-  vocabulary: Vocabulary,
-  decided: Decided,
-): PhraseAsk {
+function askOfMany(wanted: Wanted, vocabulary: Vocabulary, decided: Decided): PhraseAsk {
+  const { selection, places, names, except, act, forMs } = wanted;
+  const words = wordsForMany(wanted);
   if (!act) throw new Stop(nothing("no-action", words, ["on", "off"]));
   const outside = new Set(except.flatMap((span) => channelsOf(span, places, decided)).map(({ id }) => id));
   const inGroup = names.flatMap((span) => channelsOf(span, places, decided));

@@ -37,7 +37,7 @@ export interface Segment {
   readonly except: Span[];
   readonly places: Place[];
   /** Every channel of these kinds; null: of any kind. */
-  selection: { readonly kinds: readonly string[] | null; readonly many: boolean } | null;
+  selection: { readonly kinds: readonly string[] | null; readonly many: boolean; readonly word: string } | null;
   verb: Verb | null;
   number: number | null;
   colour: string | null;
@@ -216,13 +216,14 @@ class Reader {
   private takeWish(word: string): boolean {
     const { segment } = this;
     if (everything.has(word)) {
-      segment.selection ??= { kinds: null, many: true };
+      segment.selection ??= { kinds: null, many: true, word: "everything" };
       this.use(word, "every channel");
       return true;
     }
     const kinds = kindWords.get(word);
     if (kinds && !(word === "dimmer" && segment.names.length > 0)) {
-      segment.selection = { kinds: kinds.kinds, many: kinds.many || segment.selection?.many === true };
+      const many = kinds.many || segment.selection?.many === true;
+      segment.selection = { kinds: kinds.kinds, many, word: many ? `all ${word}` : `the ${word}` };
       this.use(word, kinds.kinds.join(", "));
       return true;
     }

@@ -230,8 +230,8 @@ export const corpus: readonly (readonly [phrase: string, reading: string])[] = [
   ["everything in wren off except towel rail and hall light", "off [wren/porch wren/dining wren/path]"],
   ["all lights in wren off but not the path lights", "off [wren/porch wren/hall wren/dining]"],
   ["wren and finch lights off", "off [wren/porch wren/hall wren/dining wren/path finch/porch finch/landing]"],
-  ["all lights in plover off", "nothing nothing-there all lights plover off"],
-  ["everything off", "nothing several-sites everything off"],
+  ["all lights in plover off", "nothing nothing-there all lights in Plover"],
+  ["everything off", "nothing several-sites everything"],
   ["everything at fennel hall off", "off [stage/left stage/right stage/air stage/stop stage/weather stage/then]"],
   [
     "everything at alder row on",

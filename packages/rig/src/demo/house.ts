@@ -11,6 +11,7 @@ import { type Child, type ChildOptions, endLeftover, logTail, startChild } from 
 import { ensurePackages, findPrograms } from "../needs.ts";
 import { eventually } from "../port.ts";
 import { endLeftoverPostgres, reachable, startPostgres } from "../postgres.ts";
+import { openInlets } from "./inlets.ts";
 import { type Kept, keep } from "./secrets.ts";
 import { translationPlan } from "./translation.ts";
 import { type DemoBoard, demoBoards, FAR_DEVICES, INLET, OWNER, PROFILE_FILES, SITE_FILES } from "./world.ts";
@@ -114,6 +115,8 @@ export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions
       BOLD_RELAY_BROKER_USER: "service",
       BOLD_RELAY_BROKER_PASSWORD: kept.brokerPassword,
       BOLD_RELAY_PORT: String(kept.ports.service),
+      BOLD_RELAY_SECRETS_KEY: kept.secretsKey,
+      BOLD_RELAY_MAY_CALL: `127.0.0.1:${kept.ports.services}`,
     });
     running.push(service);
     await requireReady(folder, service, async () => {
@@ -136,6 +139,8 @@ export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions
       const { sites } = await client.board();
       return sites.every((site) => site.channels.every((channel) => channel.device.present === true));
     });
+
+    await openInlets(client, kept, path.join(folder, "inlets.env"));
 
     const parts = [postgres.child, broker.child, service, standIns, translators];
     return {

@@ -14,16 +14,23 @@ export interface Kept {
     readonly lines: number;
     readonly radio: number;
     readonly mailbox: number;
+    /** A sheet and a chat room. */
+    readonly services: number;
+    /** The inlet for typed lines. */
+    readonly desk: number;
   };
   readonly databasePassword: string;
   readonly brokerPassword: string;
   /** What the device with a mailbox shows there. */
   readonly mailboxKey: string;
+  /** Seals the secrets that the service keeps, base64. */
+  readonly secretsKey: string;
   /** One for each device, by address. */
   readonly devicePasswords: Readonly<Record<string, string>>;
 }
 
 const PREFERRED_PORT = 4180;
+const PREFERRED_DESK_PORT = 4188;
 
 function randomSecret(): string {
   return randomBytes(24).toString("base64url");
@@ -42,10 +49,13 @@ export async function keep(file: string, devices: readonly string[]): Promise<Ke
       lines: await freePort(known?.ports.lines),
       radio: await freePort(known?.ports.radio),
       mailbox: await freePort(known?.ports.mailbox),
+      services: await freePort(known?.ports.services),
+      desk: await freePort(known?.ports.desk ?? PREFERRED_DESK_PORT),
     },
     databasePassword: known?.databasePassword ?? randomSecret(),
     brokerPassword: known?.brokerPassword ?? randomSecret(),
     mailboxKey: known?.mailboxKey ?? randomSecret(),
+    secretsKey: known?.secretsKey ?? randomBytes(32).toString("base64"),
     devicePasswords: Object.fromEntries(devices.map((one) => [one, known?.devicePasswords[one] ?? randomSecret()])),
   };
   writeFileSync(file, JSON.stringify(kept, null, 2), { mode: 0o600 });

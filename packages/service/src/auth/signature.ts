@@ -17,6 +17,38 @@ export function signatureOf(secret: string, id: string, timestamp: number, body:
   return `v1,${createHmac("sha256", key).update(`${id}.${timestamp}.${body}`).digest("base64")}`;
 }
 
+/** What a link does, until when. */
+export interface LinkTerms {
+  readonly phrase: string;
+  /** s since 1970. */
+  readonly until: number;
+  /** Tells links of the same phrase apart. */
+  readonly id: string;
+}
+
+/** @returns the token of a link: its terms, and a signature over them */
+export function signLink(terms: LinkTerms, secret: string): string {
+  const body = Buffer.from(JSON.stringify(terms)).toString("base64url");
+  return `${body}.${linkSignature(body, secret)}`;
+}
+
+/**
+ * @param now s since 1970
+ * @returns null when it was not signed with this secret, or its time is over
+ */
+export function readLink(token: string, secret: string, now: number): LinkTerms | null {
+  const [body = "", shown = ""] = token.split(".");
+  const wanted = Buffer.from(linkSignature(body, secret));
+  const given = Buffer.from(shown);
+  if (given.length !== wanted.length || !timingSafeEqual(given, wanted)) return null;
+  const terms = JSON.parse(Buffer.from(body, "base64url").toString("utf8")) as LinkTerms;
+  return now < terms.until ? terms : null;
+}
+
+function linkSignature(body: string, secret: string): string {
+  return createHmac("sha256", `link ${secret}`).update(body).digest("base64url");
+}
+
 /**
  * @param now s since 1970
  * @returns the id of the message, the same for each time that it is sent; null when it is not signed with this secret, or too old

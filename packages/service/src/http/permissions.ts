@@ -41,6 +41,7 @@ export const permissions = {
   "PUT /inlets/:slug": "build",
   "DELETE /inlets/:slug": "build",
   "POST /inlets/:slug/secret": "build",
+  "POST /inlets/:slug/links": "build",
   "POST /inlets/:slug/rehearse": "build",
   "POST /phrases": "ask",
   "GET /keys": "build",

@@ -43,5 +43,7 @@ function argumentIn(contentType: string, body: string): string {
   }
   if (!/^application\/x-www-form-urlencoded/i.test(contentType)) return body;
   const form = new URLSearchParams(body);
-  return form.get("argument") ?? form.get("arg") ?? "";
+  const [[alone, nothing] = ["", ""]] = form;
+  // `curl -d on` says that it sends a form, and sends a word.
+  return form.get("argument") ?? form.get("arg") ?? (form.size === 1 && nothing === "" ? alone : "");
 }

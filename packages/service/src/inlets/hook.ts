@@ -9,6 +9,7 @@ import { parseJson, readText } from "../http/body.ts";
 import { preferredWaitS, repeatKeyOf } from "../http/prefer.ts";
 import { requireMethod, sendHeard } from "./http-words.ts";
 import type { HttpKind, HttpKindParts, Inlet } from "./inlet.ts";
+import { serveLink } from "./link-page.ts";
 
 interface Settings {
   readonly text?: string;
@@ -17,6 +18,7 @@ interface Settings {
 
 export const hook: HttpKind = {
   async serve(req, res, inlet, parts) {
+    if (await serveLink(req, res, inlet, parts)) return;
     const isSigned = req.headers["webhook-signature"] !== undefined;
     // The key is looked at before the body: who has none does not get to send one.
     const keyId = isSigned ? null : await parts.keyOf(req);

@@ -133,6 +133,7 @@ export class InletHouse {
     const inlet: Inlet = {
       description,
       admit: () => reception.admit(),
+      noteArrival: () => reception.noteArrival(),
       hear: (arrival, from) => reception.hear(arrival, from),
       states: () => states(description.site),
       secret: this.secretOf(record),

@@ -36,6 +36,8 @@ export interface Inlet {
   readonly description: InletDescription;
   /** Rejects what comes while it is paused, or too fast: inlet-paused, too-many-attempts. */
   admit(): void;
+  /** Counts an arrival that this kind takes by itself. */
+  noteArrival(): void;
   /** Takes an arrival: permitted, matched, asked, answered. Rejects with too-many-attempts, inlet-paused, service-busy and the like. */
   hear(arrival: Arrival, from: From): Promise<Heard>;
   /** The channels that it may name, with what they are; for sheets and answers. */

@@ -107,10 +107,14 @@ export class Reception {
     if (seconds !== null) throw new RelayError("too-many-attempts", { seconds });
   }
 
-  async hear(arrival: Arrival, from: From): Promise<Heard> {
-    this.admit();
+  noteArrival(): void {
     this.counts.arrivals += 1;
     this.lastAt = Date.now();
+  }
+
+  async hear(arrival: Arrival, from: From): Promise<Heard> {
+    this.admit();
+    this.noteArrival();
     if (!this.permits(arrival)) {
       this.counts.strangers += 1;
       return this.said("stranger", "stranger", arrival);
@@ -360,7 +364,11 @@ function choicesIn(choices: readonly Choice[]): string {
 
 function wordsOf({ text, topic, fields, digits }: Arrival): string {
   if (topic !== null) return `${topic} ${text ?? ""}`.trim();
-  return text ?? digits ?? (fields === null || fields === undefined ? "" : JSON.stringify(fields).slice(0, 500));
+  return (
+    text?.replaceAll('"', "").trim() ??
+    digits ??
+    (fields === null || fields === undefined ? "" : JSON.stringify(fields).slice(0, 500))
+  );
 }
 
 /** The refusal's own reason, without the words that every reply has around it. */

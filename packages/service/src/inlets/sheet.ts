@@ -113,7 +113,7 @@ export class SheetInlet implements OwnKind {
 }
 
 /** What the channels of an inlet are, for a spreadsheet to read. A cell that begins like a formula is made plain text. */
-export function statesCsv(inlet: Inlet): string {
+function statesCsv(inlet: Inlet): string {
   return stringify(inlet.states(), {
     header: true,
     columns: ["address", "name", "room", "is", "agreement"],

@@ -16,6 +16,7 @@ export const web: HttpKind = {
     const keyId = await keyOf(req);
     requireMethod(req, res, "POST");
     inlet.admit();
+    inlet.noteArrival();
     const body = await readBody(req, inletAskSchema);
     const intent = intentOf(body, repeatKeyOf(req.headers));
     const { slug, name, site } = inlet.description;

@@ -33,7 +33,7 @@ const NO_ID = "00000000-0000-7000-8000-000000000000" as CommandId;
 export function rehearsalView(
   { understood, asker, permitted, reply }: Rehearsal,
   parts: RehearsalParts,
-): RehearsalView {
+): Omit<RehearsalView, "findings"> {
   const asks = permitted && "asks" in understood ? understood.asks : [];
   const told = asks.map((ask) => {
     const intent: Intent = { ...ask, until: null, repeatKey: null };
@@ -70,7 +70,10 @@ function wouldSend(intent: Intent, asker: Asker, { board, situationOf }: Rehears
         name: `${channel.name}, ${channel.room.name}`,
         to: channelWords(channel, to),
         topic: channel.topics.do ?? "",
-        payload: payloadText(channel.codec.encode(NO_ID, to, channel.policy.timesItself ? forMs : null)),
+        payload: payloadText(channel.codec.encode(NO_ID, to, channel.policy.timesItself ? forMs : null)).replace(
+          NO_ID,
+          "…",
+        ),
       }));
     return { refusal: doomed ? `${doomed.channel.address}: ${doomed.doomed}` : null, sends };
   } catch (error) {

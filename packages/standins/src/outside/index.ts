@@ -4,3 +4,4 @@ export * from "./http-board.ts";
 export * from "./line-board.ts";
 export * from "./poller.ts";
 export * from "./radio-gateway.ts";
+export * from "./services.ts";

@@ -56,6 +56,7 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
       <p className="mt-0.5 text-note text-soft">
         Asked by {trace.asker}, {trace.inlet}, {timeWords(trace.at)}
       </p>
+      {trace.said && <Said said={trace.said} />}
       {trace.refusal && <VerdictNote tone="bad" headline={`${trace.refusal.title}.`} text={trace.refusal.detail} />}
       {trace.traces.map(({ command, device, hops }) => (
         <section key={command.id} className={single ? "" : "mt-6 border-rule border-t pt-4"}>
@@ -83,6 +84,22 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
         </section>
       ))}
     </>
+  );
+}
+
+/** What came in, and which of its words gave what. */
+function Said({ said: { words, route, used } }: { said: NonNullable<RequestView["said"]> }) {
+  return (
+    <div className="mt-3 border-soft border-l-[3px] px-3 py-1 text-note">
+      <p>
+        “{words}”{route !== null && <span className="text-soft">, caught by route {route}</span>}
+      </p>
+      {used.map(({ words: said, gave }) => (
+        <p key={`${said} ${gave}`} className="text-soft">
+          {said} → {gave}
+        </p>
+      ))}
+    </div>
   );
 }
 

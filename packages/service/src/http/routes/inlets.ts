@@ -3,18 +3,20 @@ import type {
   InletDescriptionView,
   InletReply,
   InletView,
+  LinkView,
   NewSecretView,
   RehearsalBody,
   RehearsalView,
 } from "@bold-relay/api";
-import { inletSchema, phraseSchema, rehearsalSchema } from "@bold-relay/api/schema";
+import { inletSchema, linkSchema, phraseSchema, rehearsalSchema } from "@bold-relay/api/schema";
 import { type Arrival, checkInlet, type InletDescription, NO_ARRIVAL, RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 import type { Admitted } from "../../auth/identify.ts";
 import { hashPassword } from "../../auth/password.ts";
 import { seal } from "../../auth/seal.ts";
-import { newSecret } from "../../auth/signature.ts";
+import { newSecret, signLink } from "../../auth/signature.ts";
 import { limits } from "../../config/config.ts";
+import { newId } from "../../id.ts";
 import type { Room } from "../../inlets/house.ts";
 import { Reception } from "../../inlets/reception.ts";
 import { removeInlet, saveInletBody, saveInletSecret } from "../../store/inlets.ts";
@@ -30,7 +32,7 @@ import { versionOf } from "../version.ts";
 /** How many members' last questions are remembered: "which one?" */
 const MOST_SPEAKERS = 200;
 
-export function inletRoutes({ pool, board, house, desk, situationOf }: HttpParts): Router {
+export function inletRoutes({ pool, clock, board, house, desk, situationOf }: HttpParts): Router {
   const speakers = new Map<string, Reception>();
 
   return guardedRouter(pool, {
@@ -122,6 +124,29 @@ export function inletRoutes({ pool, board, house, desk, situationOf }: HttpParts
       res.status(201).json({ secret } satisfies NewSecretView);
     },
 
+    /** A link for people, signed with the inlet's secret. What it would do must be clear now. */
+    "POST /inlets/:slug/links": async (req, res, caller) => {
+      const { record, inlet, reception } = roomOf(req.params.slug, caller);
+      const { phrase, hours = 24 } = await readBody(req, linkSchema);
+      if (record.inlet.kind !== "hook")
+        throw new RelayError("bad-request", { why: "Links belong to inlets of the kind hook" });
+      if (inlet.secret === null)
+        throw new RelayError("bad-request", { why: `${record.inlet.name} has no secret to sign with: make one first` });
+      const { understood, reply } = reception.rehearse({ ...NO_ARRIVAL, text: phrase, sender: "a link" });
+      if (!("asks" in understood)) throw new RelayError("not-understood", { why: reply, nearest: [] });
+      const until = Math.floor(clock.now() / 1000 + hours * 3_600);
+      const token = signLink({ phrase, until, id: newId() }, inlet.secret);
+      const after = { phrase, until: new Date(until * 1000).toISOString() };
+      await saveAudit(pool, {
+        actor: caller.name,
+        action: "link made",
+        object: record.inlet.slug,
+        before: null,
+        after,
+      });
+      res.status(201).json({ path: `/in/${record.inlet.slug}/link/${token}`, until: after.until } satisfies LinkView);
+    },
+
     /** What an arrival would do there; nothing is sent, kept or counted. */
     "POST /inlets/:slug/rehearse": async (req, res, caller) => {
       const body = await readBody(req, rehearsalSchema, { bytes: limits.siteBytes, withinMs: limits.siteWithinMs });
@@ -149,7 +174,7 @@ export function inletRoutes({ pool, board, house, desk, situationOf }: HttpParts
     const rehearsal = reception.rehearse({ ...NO_ARRIVAL, ...arrival });
     const view = rehearsalView(rehearsal, { board, situationOf });
     const name = view.route === null ? undefined : reception.description.routes?.[view.route - 1]?.name;
-    return { ...view, routeName: name ?? null };
+    return { ...view, routeName: name ?? null, findings: findingsOf(reception.description) };
   }
 
   /** The inlet as it is, or as it is described in the body and not saved yet. */

@@ -1,0 +1,191 @@
+/** `bold-relay inlet`: the ways to ask: list, save, check by rehearsal, load, pause, remove. */
+import { readFile, writeFile } from "node:fs/promises";
+import type { InletView } from "@bold-relay/api";
+import { exampleInlet, type Finding, formatAgo, INLET_KINDS, type InletDescription } from "@bold-relay/core";
+import { Command, Option } from "commander";
+import { parse, stringify } from "yaml";
+import { connectionOf } from "../connection.ts";
+import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { printRehearsal } from "./say.ts";
+
+const MOST_ALIASES = 100;
+
+export const inletCommand = new Command("inlet")
+  .description("the ways to ask: what there are, as files, rehearsed, paused")
+  .addHelpText(
+    "after",
+    `
+Examples:
+  bold-relay inlet                                             every inlet, and how it does
+  bold-relay inlet draft chat porch-chat > chat.yaml           a first description, to be changed
+  bold-relay inlet save porch-chat chat.yaml                   one that there is, as a file
+  bold-relay inlet rehearse porch-chat --text "porch on" --sender ana --room porch-room
+  bold-relay inlet rehearse porch-chat --file chat.yaml --text "porch on"    with routes that are not loaded yet
+  bold-relay inlet load chat.yaml                              take it on while the service runs
+  bold-relay key add phone-service --inlet porch-chat          a key for whoever calls it, shown once
+  bold-relay inlet pause porch-chat`,
+  )
+  .action(async (_options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const inlets = await client.inlets();
+    if (json) for (const one of inlets) printJson(one);
+    else if (inlets.length === 0) printLine("There is no inlet so far. Load one from a file: bold-relay inlet load");
+    else printInlets(inlets);
+  });
+
+function printInlets(inlets: readonly InletView[]): void {
+  const rows = inlets.map(({ slug, kind, site, counts, lastAt, routes, ...more }) => [
+    bold(slug),
+    kind,
+    site ?? "every site",
+    String(routes),
+    String(counts.arrivals),
+    String(counts.unmatched),
+    String(counts.refused + counts.strangers),
+    lastAt === null ? "never" : formatAgo(Date.now() - Date.parse(lastAt)),
+    healthOf(more),
+  ]);
+  const head = ["inlet", "kind", "premises", "routes", "arrivals", "unmatched", "refused", "last", "now"];
+  printLine(table(head, rows, [3, 4, 5, 6]));
+}
+
+function healthOf({
+  paused,
+  up,
+  trouble,
+  keys,
+  address,
+}: Pick<InletView, "paused" | "up" | "trouble" | "keys" | "address">): string {
+  if (paused) return faint("paused");
+  if (up === false) return wrong(trouble ?? "down");
+  if (keys === 0 && address.startsWith("/in/")) return wrong("no key: nobody can call it");
+  return faint(address);
+}
+
+inletCommand
+  .command("save <inlet> [file]")
+  .description("write an inlet's description to a file, or to standard output")
+  .action(async (slug: string, file: string | undefined, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const { inlet, version, findings } = await client.inlet(slug);
+    const text = json ? `${JSON.stringify(inlet)}\n` : `# ${inlet.name}, version ${version}\n${stringify(inlet)}`;
+    if (file === undefined) return void process.stdout.write(text);
+    await writeFile(file, text);
+    printLine(`${bold(inlet.name)} is at version ${version}; it is in ${file}.`);
+    printFindings(findings);
+  });
+
+inletCommand
+  .command("load <file>")
+  .description("add an inlet, or change the one of the same slug, while the service runs")
+  .option("--at <version>", "only if it is at this version; 0: only if there is none", Number)
+  .action(async (file: string, { at }: { at?: number }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const saved = await client.saveInlet(await readInlet(file), at ?? null);
+    if (json) return printJson(saved);
+    printFindings(saved.findings);
+    printLine(`${bold(saved.inlet.name)} is at version ${saved.version} and open.`);
+  });
+
+inletCommand
+  .command("draft <kind> <inlet>")
+  .description(`print a first description, to be changed: ${INLET_KINDS.join(", ")}`)
+  .option("--site <site>", "only what belongs to this premises may be asked for")
+  .option("--name <name>", "what people call it")
+  .action((kind: string, slug: string, { site, name }: { site?: string; name?: string }) => {
+    const known = INLET_KINDS.find((one) => one === kind);
+    if (!known) throw new Error(`“${kind}” is no kind of inlet. Kinds: ${INLET_KINDS.join(", ")}.`);
+    process.stdout.write(stringify(exampleInlet(known, slug, name ?? slug, site ?? null)));
+  });
+
+for (const [verb, paused, words] of [
+  ["pause", true, "takes nothing until it goes on"],
+  ["resume", false, "takes requests again"],
+] as const) {
+  inletCommand
+    .command(`${verb} <inlet>`)
+    .description(`the inlet ${words}`)
+    .action(async (slug: string, _options: object, command: Command) => {
+      const { client, json } = connectionOf(command);
+      const { inlet, version } = await client.inlet(slug);
+      const saved = await client.saveInlet({ ...inlet, paused }, version);
+      if (json) printJson(saved);
+      else printLine(`${bold(inlet.name)} ${words}.`);
+    });
+}
+
+inletCommand
+  .command("remove <inlet>")
+  .description("take an inlet away, with its keys; what came in by it stays in the journal")
+  .action(async (slug: string, _options: object, command: Command) => {
+    const { client } = connectionOf(command);
+    await client.removeInlet(slug);
+    printLine(`${bold(slug)} is gone, and its keys with it.`);
+  });
+
+inletCommand
+  .command("secret <inlet>")
+  .description("make a secret for signed messages; it is shown once, and the one before ends")
+  .action(async (slug: string, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const made = await client.makeSecret(slug);
+    if (json) return printJson(made);
+    printLine(made.secret);
+    printLine(faint("Shown only now. Whoever signs with it needs no key (Standard Webhooks, v1)."));
+  });
+
+inletCommand
+  .command("link <inlet> <words...>")
+  .description("make a link whose button does what the words say; it is signed, and ends by itself")
+  .option("--hours <h>", "how long it counts", Number, 24)
+  .action(async (slug: string, words: string[], { hours }: { hours: number }, command: Command) => {
+    const { client, json, url } = connectionOf(command);
+    const made = await client.makeLink(slug, { phrase: words.join(" "), hours });
+    if (json) return printJson(made);
+    printLine(`${url}${made.path}`);
+    printLine(faint(`Until ${made.until}. A new secret of ${slug} ends it, and all others.`));
+  });
+
+interface RehearseOptions {
+  readonly text?: string;
+  readonly topic?: string;
+  readonly digits?: string;
+  readonly fields?: string;
+  readonly sender?: string;
+  readonly room?: string;
+  readonly file?: string;
+}
+
+inletCommand
+  .command("rehearse <inlet>")
+  .description("show what an arrival would do there, and do nothing")
+  .option("--text <words>", "what somebody writes, or a payload")
+  .option("--fields <json>", "a document with fields")
+  .option("--topic <topic>", "where a message comes in")
+  .option("--digits <keys>", "keys that are pressed")
+  .option("--sender <sender>", "who sends it")
+  .option("--room <room>", "in which room of a chat")
+  .addOption(new Option("--file <file>", "with the inlet as it is in this file, not as it is loaded"))
+  .action(async (slug: string, { file, fields, ...arrival }: RehearseOptions, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const view = await client.rehearse(slug, {
+      ...(file === undefined ? {} : { inlet: await readInlet(file) }),
+      arrival: { ...arrival, ...(fields === undefined ? {} : { fields: JSON.parse(fields) as unknown }) },
+    });
+    if (json) printJson(view);
+    else printRehearsal(view);
+  });
+
+function printFindings(findings: readonly Finding[]): void {
+  for (const { level, at, text } of findings) printLine(`${level === "wrong" ? wrong(level) : level}  ${at}  ${text}`);
+}
+
+/** @throws Error that names the file and what is wrong with it */
+async function readInlet(file: string): Promise<InletDescription> {
+  const text = await readFile(file, "utf8");
+  try {
+    return parse(text, { maxAliasCount: MOST_ALIASES }) as InletDescription;
+  } catch (error) {
+    throw new Error(`${file}: ${(error as Error).message}`, { cause: error });
+  }
+}

@@ -1,0 +1,52 @@
+/** `bold-relay say`: a phrase, as people say it: read, done, and answered with what became of it. */
+import type { RehearsalView } from "@bold-relay/api";
+import { Command, Option } from "commander";
+import { connectionOf } from "../connection.ts";
+import { EXIT } from "../exit.ts";
+import { bold, faint, printJson, printLine, wrong } from "../output.ts";
+
+const WAIT_S = 20;
+
+export const sayCommand = new Command("say")
+  .description("say what you want in your own words, and wait until it is proven or has stopped")
+  .argument("<words...>", "a phrase; several asks may be joined by “and”")
+  .addOption(new Option("--rehearse", "show how it is read and what would be sent, and send nothing"))
+  .addHelpText(
+    "after",
+    `
+Nothing is guessed: a word that is neither a name nor known stops the whole phrase.
+
+Examples:
+  bold-relay say turn on the porch lantern in wren
+  bold-relay say all lights in wren off except the path lights
+  bold-relay say dining dimmer to half and towel rail in wren on for 20 minutes
+  bold-relay say "what is on in finch?"
+  bold-relay say everything in plover off --rehearse`,
+  )
+  .action(async (words: string[], { rehearse }: { rehearse?: boolean }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const text = words.join(" ");
+    if (rehearse) {
+      const view = await client.rehearsePhrase(text);
+      return json ? printJson(view) : printRehearsal(view);
+    }
+    const heard = await client.say(text, WAIT_S);
+    process.exitCode = ["complete", "answered", "ignored"].includes(heard.outcome) ? EXIT.reached : EXIT.notReached;
+    if (json) return printJson(heard);
+    for (const { words: said, gave } of heard.requests[0]?.said?.used ?? []) printLine(faint(`${said} → ${gave}`));
+    printLine(heard.outcome === "unmatched" ? wrong(heard.reply) : heard.reply);
+    for (const { id } of heard.requests) printLine(faint(`bold-relay trace ${id}`));
+  });
+
+/** How it is read, what would be sent, what would be said. */
+export function printRehearsal({ would, route, routeName, used, asks, reply }: RehearsalView): void {
+  const caught = route === null ? "" : `, by route ${route}${routeName ? ` (${routeName})` : ""}`;
+  printLine(bold(would === "act" ? `It would act${caught}.` : `Nothing would be sent${caught}.`));
+  for (const { words, gave } of used) printLine(`  ${words} → ${gave}`);
+  for (const { target, action, value, refusal, sends } of asks) {
+    printLine(`${action} ${target}${value === null ? "" : ` ${value}`}`);
+    for (const one of sends) printLine(`  ${one.name} → ${one.to}  ${faint(`${one.topic}  ${one.payload}`)}`);
+    if (refusal !== null) printLine(`  ${wrong(refusal)}`);
+  }
+  if (asks.length === 0 && reply !== "") printLine(`It would answer: ${reply}`);
+}

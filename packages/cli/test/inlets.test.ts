@@ -1,0 +1,92 @@
+/** Phrases and inlets on the command line: what they print, and what they exit with. */
+import { execFile } from "node:child_process";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { createWorld, type World } from "../../service/test/support/world.ts";
+
+const CLI = fileURLToPath(new URL("../bin/bold-relay.js", import.meta.url));
+
+let world: World;
+let folder: string;
+
+beforeAll(async () => {
+  world = await createWorld();
+  await world.board("wren");
+  folder = mkdtempSync(path.join(tmpdir(), "inlets-"));
+});
+afterAll(async () => {
+  rmSync(folder, { recursive: true });
+  await world.stop();
+});
+
+function run(...words: string[]): Promise<{ code: number; out: string; err: string }> {
+  const env = { PATH: process.env.PATH ?? "", BOLD_RELAY_URL: world.service.url, BOLD_RELAY_KEY: world.key, TZ: "UTC" };
+  return new Promise((resolve) => {
+    execFile(process.execPath, [CLI, ...words], { env }, (error, out, err) => {
+      resolve({ code: typeof error?.code === "number" ? error.code : 0, out, err });
+    });
+  });
+}
+
+describe("say", () => {
+  it("does what is said, shows how it was read, and exits by what became of it", async () => {
+    const { code, out } = await run("say", "hall", "light", "in", "wren", "on", "and", "path", "lights", "wren", "on");
+    expect(code).toBe(0);
+    expect(out).toMatch(/^hall light in wren → Hall light, Wren\non → on\n/);
+    expect(out).toMatch(/Hall light, Wren → on: confirmed\. Path lights, Wren → on: confirmed\./);
+    expect(out.match(/bold-relay trace /g)).toHaveLength(2);
+  });
+
+  it("says what it did not understand, and exits 1", async () => {
+    expect(await run("say", "hall", "lihgt", "wren", "on")).toMatchObject({
+      code: 1,
+      out: expect.stringMatching(/^Nothing was done: “hall lihgt” is no word that is known here\. Did you mean/),
+    });
+  });
+
+  it("rehearses without sending", async () => {
+    const { code, out } = await run("say", "everything in wren off", "--rehearse");
+    expect(code).toBe(0);
+    expect(out).toMatch(/^It would act\.\n/);
+    expect(out).toMatch(/off everything in Wren\n {2}Porch lantern, Wren → off {2}.*\/do {2}\{"id":"…","to":"off"\}/);
+    expect((await run("say", "is the hall light in wren on?")).out).toBe("Yes. Hall light, Wren: on.\n");
+  });
+});
+
+describe("inlet", () => {
+  it("is drafted, loaded, listed, rehearsed from a file, paused and removed", async () => {
+    const file = path.join(folder, "chat.yaml");
+    const draft = await run("inlet", "draft", "chat", "porch-chat", "--site", world.site, "--name", "Porch chat");
+    writeFileSync(file, draft.out);
+    expect(await run("inlet", "load", file, "--at", "0")).toMatchObject({
+      code: 0,
+      out: "Porch chat is at version 1 and open.\n",
+    });
+    const listed = await run("inlet");
+    expect(listed.out).toMatch(/porch-chat +chat +\S+ +1 +0 +0 +0 +never +no key: nobody can call it/);
+    writeFileSync(file, draft.out.replace("porch-room/*", "hall-room/*"));
+    const arrival = ["--text", "hall light wren on", "--sender", "bo", "--room", "hall-room"];
+    expect((await run("inlet", "rehearse", "porch-chat", ...arrival)).out).toMatch(/^Nothing would be sent/);
+    expect((await run("inlet", "rehearse", "porch-chat", "--file", file, ...arrival)).out).toMatch(
+      /^It would act, by route 1 \(whatever is understood\)\./,
+    );
+    expect((await run("inlet", "pause", "porch-chat")).out).toBe("Porch chat takes nothing until it goes on.\n");
+    const saved = path.join(folder, "saved.yaml");
+    expect((await run("inlet", "save", "porch-chat", saved)).out).toMatch(/is at version 2/);
+    expect(readFileSync(saved, "utf8")).toMatch(/^# Porch chat, version 2\nslug: porch-chat\n[\s\S]*paused: true/);
+    expect(await run("inlet", "load", file, "--at", "1")).toMatchObject({ code: 1 });
+    expect((await run("inlet", "remove", "porch-chat")).code).toBe(0);
+  });
+
+  it("with mistakes is not loaded, and each is named", async () => {
+    const file = path.join(folder, "wrong.yaml");
+    writeFileSync(file, "slug: x\nname: X\nkind: line\nsite: null\nroutes: [{ when: { digits: a }, do: {} }]\n");
+    const { code, err } = await run("inlet", "load", file);
+    expect(code).toBe(2);
+    expect(err).toMatch(/digits” is 1 to 12 of 0-9, \* and #.*do” holds one of phrase, ignore, target/);
+    expect((await run("inlet", "draft", "pigeon", "x")).err).toMatch(/“pigeon” is no kind of inlet. Kinds: web, hook/);
+  });
+});

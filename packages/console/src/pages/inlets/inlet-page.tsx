@@ -1,0 +1,207 @@
+/** One inlet: its description with checks as you type, what an arrival would do beside it, its keys, and how to call it. */
+import type { InletDescriptionView, InletView, RehearsalView } from "@bold-relay/api";
+import { callerExample, exampleArrivals, type InletDescription } from "@bold-relay/core";
+import { Button, Field, Label, Textarea } from "@headlessui/react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { parse, stringify } from "yaml";
+import { client, names, useBoard, useInlet, useInlets } from "../../api/queries.ts";
+import { QUIET, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
+import { Health } from "./inlets-page.tsx";
+import { Rehearsal } from "./rehearsal.tsx";
+
+export function InletPage() {
+  const { inlet: slug = "" } = useParams();
+  const { data: found, error } = useInlet(slug);
+  const { data: all } = useInlets();
+  const view = all?.find((one) => one.slug === slug);
+  return (
+    <div className="px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+      <p className="text-note">
+        <Link to="/inlets" className="text-act underline-offset-2 hover:underline">
+          Inlets
+        </Link>
+      </p>
+      {error && <p className="mt-3 text-wrong">{error.message}</p>}
+      {found && view && <Editor key={found.version} found={found} view={view} />}
+    </div>
+  );
+}
+
+function Editor({ found, view }: { found: InletDescriptionView; view: InletView }) {
+  const { inlet, version } = found;
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const [text, setText] = useState(() => stringify(inlet));
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const [rehearsed, setRehearsed] = useState<RehearsalView | null>(null);
+  const draft = draftIn(text);
+  const isChanged = text !== stringify(inlet);
+
+  const act = async (work: () => Promise<unknown>) => {
+    setTrouble(null);
+    try {
+      await work();
+      await queries.invalidateQueries({ queryKey: names.inlets });
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
+
+  return (
+    <>
+      <header className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
+        <h1 className="text-page">{inlet.name}</h1>
+        <p className="text-soft">
+          {inlet.kind}, {inlet.site ?? "every premises"}, <Health inlet={view} />
+        </p>
+        <span className="ml-auto flex items-baseline gap-5">
+          <Button
+            onClick={() => void act(() => client.saveInlet({ ...inlet, paused: !inlet.paused }, version))}
+            className={inlet.paused ? STRONG : QUIET}
+          >
+            {inlet.paused ? "Let it take requests" : "Pause it"}
+          </Button>
+          <Twice
+            verb="Remove"
+            sure={`Remove ${inlet.slug} and its keys`}
+            onSure={() =>
+              void act(async () => {
+                await client.removeInlet(inlet.slug);
+                void navigate("/inlets");
+              })
+            }
+          />
+        </span>
+      </header>
+      <div className="mt-4 grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] gap-x-8 max-[1023px]:grid-cols-1">
+        <section aria-label="Description">
+          <SectionTitle>What it is, and its routes</SectionTitle>
+          <Field className="mt-3 block">
+            <Label className="sr-only">Description of the inlet, YAML</Label>
+            <Textarea
+              value={text}
+              onChange={(event) => setText(event.target.value)}
+              spellCheck={false}
+              rows={Math.min(30, Math.max(14, text.split("\n").length + 1))}
+              className="w-full rounded-key border border-soft bg-enclosure px-2.5 py-2 font-mono text-note leading-[19px]"
+            />
+          </Field>
+          {"wrong" in draft && <Trouble>{draft.wrong}</Trouble>}
+          <Findings rehearsed={rehearsed} />
+          <Trouble>{trouble}</Trouble>
+          <p className="mt-3 flex items-center gap-4">
+            <Button
+              disabled={!isChanged || "wrong" in draft}
+              onClick={() => {
+                if (!("wrong" in draft)) void act(() => client.saveInlet(draft, version));
+              }}
+              className={`${STRONG} disabled:opacity-50`}
+            >
+              Save
+            </Button>
+            {isChanged && (
+              <Button onClick={() => setText(stringify(inlet))} className={QUIET}>
+                Take it back
+              </Button>
+            )}
+            <span className="text-note text-soft">
+              Version {version}. {isChanged ? "Not saved: the rehearsal beside it is with your changes." : ""}
+            </span>
+          </p>
+        </section>
+        <Rehearsal
+          slug={inlet.slug}
+          inlet={"wrong" in draft ? inlet : draft}
+          first={exampleArrivals[inlet.kind]}
+          onTold={setRehearsed}
+        />
+      </div>
+      <Calling inlet={inlet} onTrouble={setTrouble} />
+    </>
+  );
+}
+
+function draftIn(text: string): InletDescription | { wrong: string } {
+  try {
+    const found: unknown = parse(text, { maxAliasCount: 100 });
+    if (typeof found !== "object" || found === null) return { wrong: "This is no description of an inlet." };
+    return found as InletDescription;
+  } catch (error) {
+    return { wrong: String((error as Error).message).split("\n")[0] ?? "This is no YAML." };
+  }
+}
+
+function Findings({ rehearsed }: { rehearsed: RehearsalView | null }) {
+  if (!rehearsed || rehearsed.findings.length === 0) return null;
+  return (
+    <ul role="status" className="mt-2 text-note">
+      {rehearsed.findings.map(({ level, at, text }) => (
+        <li key={`${at} ${text}`} className={level === "wrong" ? "font-semibold text-wrong" : ""}>
+          {level === "wrong" ? "Mistake" : "Doubtful"}: <span className="font-mono">{at}</span> {text}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** Keys, the secret for signatures, and a call that can be pasted. */
+function Calling({ inlet, onTrouble }: { inlet: InletDescription; onTrouble: (trouble: string | null) => void }) {
+  const { data: board } = useBoard();
+  const queries = useQueryClient();
+  const [made, setMade] = useState<{ what: string; secret: string } | null>(null);
+  const site = board?.sites.find(({ slug }) => slug === inlet.site) ?? board?.sites[0];
+  const channel = site?.channels[0]?.address ?? "wren/porch";
+  const make = async (work: Promise<{ what: string; secret: string }>) => {
+    try {
+      setMade(await work);
+      onTrouble(null);
+      await queries.invalidateQueries({ queryKey: names.inlets });
+    } catch (error) {
+      onTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <section aria-label="Calling it">
+      <SectionTitle>Calling it</SectionTitle>
+      <pre className="mt-3 overflow-x-auto whitespace-pre-wrap break-all rounded-key border border-rule bg-sheet px-3 py-2 font-mono text-note">
+        {callerExample(inlet, window.location.origin, channel)}
+      </pre>
+      {inlet.kind === "topic" ? (
+        <p className="mt-2 text-note text-soft">
+          Who may write on its topics is the broker's to say: give the publisher a user of its own there.
+        </p>
+      ) : (
+        <p className="mt-3 flex flex-wrap items-center gap-4">
+          <Button
+            onClick={() =>
+              void make(
+                client
+                  .addKey({ name: "caller", inlet: inlet.slug })
+                  .then(({ key }) => ({ what: "Its key", secret: key })),
+              )
+            }
+            className={STRONG}
+          >
+            Make a key
+          </Button>
+          {inlet.kind === "hook" && (
+            <Button
+              onClick={() =>
+                void make(
+                  client.makeSecret(inlet.slug).then(({ secret }) => ({ what: "Its secret for signatures", secret })),
+                )
+              }
+              className={QUIET}
+            >
+              Make a secret for signatures
+            </Button>
+          )}
+          <span className="text-note text-soft">A new key ends the one before.</span>
+        </p>
+      )}
+      {made && <ShownOnce {...made} onClose={() => setMade(null)} />}
+    </section>
+  );
+}

@@ -1,0 +1,33 @@
+/** The demo's ways to ask, with a key each; made where they are missing, so that what was changed of them stays. */
+import { existsSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { fileURLToPath } from "node:url";
+import type { Client } from "@bold-relay/api";
+import type { Kept } from "./secrets.ts";
+
+type Described = Parameters<Client["saveInlet"]>[0];
+
+const FOLDER = fileURLToPath(new URL("../../demo-data/inlets/", import.meta.url));
+
+/** @param envFile shell file with the inlets' keys: CHAT_KEY and so on, by name */
+export async function openInlets(client: Client, kept: Kept, envFile: string): Promise<void> {
+  const known = new Set((await client.inlets()).map(({ slug }) => slug));
+  const keys = existsSync(envFile) ? readFileSync(envFile, "utf8").trim().split("\n") : [];
+  for (const file of readdirSync(FOLDER).sort()) {
+    const inlet = JSON.parse(readFileSync(FOLDER + file, "utf8")) as Described;
+    if (known.has(inlet.slug)) continue;
+    await client.saveInlet({ ...inlet, ...placed(inlet, kept) }, 0);
+    if (inlet.kind === "topic") continue;
+    const { key } = await client.addKey({ name: "demo caller", inlet: inlet.slug });
+    keys.push(`export ${inlet.slug.toUpperCase().replaceAll("-", "_")}_KEY=${key}`);
+  }
+  writeFileSync(envFile, `${keys.join("\n")}\n`, { mode: 0o600 });
+}
+
+/** Ports and addresses are the house's to say. */
+function placed({ kind, settings = {} }: Described, { ports }: Kept): Partial<Described> {
+  const services = `http://127.0.0.1:${ports.services}`;
+  if (kind === "line") return { settings: { ...settings, port: ports.desk } };
+  if (kind === "chat") return { settings: { ...settings, replyUrl: `${services}/room` } };
+  if (kind !== "sheet") return {};
+  return { settings: { ...settings, url: `${services}/remote.csv`, writeUrl: `${services}/states.csv` } };
+}
