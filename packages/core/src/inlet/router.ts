@@ -15,11 +15,14 @@ export interface Matched {
   readonly holes: Holes;
 }
 
+/** There may be very many: what most of them do not have is made only where it is needed. */
 interface TopicNode {
-  readonly next: Map<string, TopicNode>;
+  next: Map<string, TopicNode> | null;
+  /** Where the level may be any. */
+  any: TopicNode | null;
   /** Routes whose filter ends here, or goes on with whatever follows. */
-  readonly ends: number[];
-  readonly rest: number[];
+  ends: number[] | null;
+  rest: number[] | null;
 }
 
 export interface Router {
@@ -105,33 +108,48 @@ function add(index: Map<string, number[]>, key: string, place: number): void {
 }
 
 function topicNode(): TopicNode {
-  return { next: new Map(), ends: [], rest: [] };
+  return { next: null, any: null, ends: null, rest: null };
 }
 
 function addTopic(root: TopicNode, filter: string, place: number): void {
   let node = root;
   for (const level of filter.split("/")) {
     if (level === "#") {
-      node.rest.push(place);
+      node.rest = [...(node.rest ?? []), place];
       return;
     }
-    const key = HOLE.test(level) ? "+" : level;
-    const next = node.next.get(key) ?? topicNode();
-    node.next.set(key, next);
-    node = next;
+    node = level === "+" || HOLE.test(level) ? anyOf(node) : nextOf(node, level);
   }
-  node.ends.push(place);
+  node.ends = [...(node.ends ?? []), place];
+}
+
+function anyOf(node: TopicNode): TopicNode {
+  node.any ??= topicNode();
+  return node.any;
+}
+
+function nextOf(node: TopicNode, level: string): TopicNode {
+  node.next ??= new Map();
+  const next = node.next.get(level) ?? topicNode();
+  node.next.set(level, next);
+  return next;
 }
 
 /** As deep as the topic is, and twice as wide at each level at most: the level itself, or any. */
 function topicsAt(root: TopicNode, levels: readonly string[]): number[] {
   const found: number[] = [];
-  let nodes = [root];
-  for (const level of levels) {
-    for (const node of nodes) found.push(...node.rest);
-    nodes = nodes.flatMap(({ next }) => [next.get(level), next.get("+")].filter((node) => node !== undefined));
-  }
-  for (const node of nodes) found.push(...node.ends, ...node.rest);
+  const walk = (node: TopicNode, depth: number): void => {
+    if (node.rest) found.push(...node.rest);
+    const level = levels[depth];
+    if (level === undefined) {
+      if (node.ends) found.push(...node.ends);
+      return;
+    }
+    const next = node.next?.get(level);
+    if (next) walk(next, depth + 1);
+    if (node.any) walk(node.any, depth + 1);
+  };
+  walk(root, 0);
   return found;
 }
 
