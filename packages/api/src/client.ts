@@ -16,6 +16,7 @@ import type {
   SignInBody,
   WireQuery,
 } from "./ask.ts";
+import type { CareBody, MatterView } from "./attention-view.ts";
 import type {
   CommissioningView,
   DeviceView,
@@ -96,6 +97,9 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     (await (await response).json()) as Answer;
 
   return {
+    /** @param all closed and muted ones too */
+    attention: (all = false) => json<MatterView[]>(send("GET", `/api/v1/attention${all ? "?all=true" : ""}`)),
+    care: (body: CareBody) => json<MatterView>(send("POST", "/api/v1/attention", body)),
     inlets: () => json<InletView[]>(send("GET", "/api/v1/inlets")),
     inlet: (slug: string) => json<InletDescriptionView>(send("GET", `/api/v1/inlets/${encodeURIComponent(slug)}`)),
     /** @param version that it was changed from; 0: it must be new, null: whatever it is */

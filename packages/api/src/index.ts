@@ -1,5 +1,6 @@
 /** What client and server agree on: bodies, views, problems, and the client itself. Schemas: `@bold-relay/api/schema`. */
 export * from "./ask.ts";
+export * from "./attention-view.ts";
 export * from "./client.ts";
 export * from "./device-view.ts";
 export * from "./inlet-view.ts";

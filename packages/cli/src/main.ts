@@ -2,6 +2,7 @@
 
 import { VERSION } from "@bold-relay/api";
 import { Command, CommanderError, Option } from "commander";
+import { attentionCommand } from "./commands/attention.ts";
 import { closeCommand } from "./commands/close.ts";
 import { dayCommand } from "./commands/day.ts";
 import { inletCommand } from "./commands/inlet.ts";
@@ -37,6 +38,7 @@ Examples:
   bold-relay say all lights in wren off        the same in your own words
   bold-relay log --ended stopped               what did not get there
   bold-relay trace last                        every hop of the newest request
+  bold-relay attention                         what somebody should look at
   bold-relay day "porch lantern, wren"         its last 24 hours, and one line to tell a caller
   bold-relay watch                             the board, live
 
@@ -51,6 +53,7 @@ for (const command of [
   stateCommand,
   logCommand,
   traceCommand,
+  attentionCommand,
   watchCommand,
   lockCommand,
   unlockCommand,

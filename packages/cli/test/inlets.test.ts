@@ -90,3 +90,20 @@ describe("inlet", () => {
     expect((await run("inlet", "draft", "pigeon", "x")).err).toMatch(/“pigeon” is no kind of inlet. Kinds: web, hook/);
   });
 });
+
+describe("attention", () => {
+  it("lists what somebody should look at, and exits 1 while there is any", async () => {
+    expect(await run("attention")).toMatchObject({ code: 0, out: "Nothing needs attention.\n" });
+    await world.client.addKey({ name: "short", expiresInDays: 3 });
+    while ((await world.client.attention()).length === 0) await new Promise((resolve) => setImmediate(resolve));
+    const listed = await run("attention");
+    expect(listed.code).toBe(1);
+    expect(listed.out).toMatch(/^ {2}1 {2}The key “short” of Ines expires in 2 days {2}.*\n {5}Make a new one/);
+    expect((await run("attention", "take", "1")).out).toMatch(/taken by Ines/);
+    expect((await run("attention", "note", "1", "ask", "the", "caretaker")).out).toMatch(/“ask the caretaker”/);
+    expect((await run("attention", "mute", "1", "--hours", "2")).out).toMatch(/muted until/);
+    expect((await run("attention")).code).toBe(0);
+    expect((await run("attention", "--all")).out).toMatch(/short/);
+    expect((await run("attention", "take", "9")).err).toMatch(/There is no matter 9/);
+  });
+});

@@ -2,6 +2,7 @@
 import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes } from "react-router";
 import { useSession } from "./api/queries.ts";
+import { AttentionPage } from "./pages/attention/attention-page.tsx";
 import { BoardPage } from "./pages/board/board-page.tsx";
 import { DayPage } from "./pages/day/day-page.tsx";
 import { DeliveriesPage } from "./pages/deliveries/deliveries-page.tsx";
@@ -27,6 +28,7 @@ export function App() {
         <Route path="/board/:site/trace/:request" element={<BoardPage />} />
         <Route path="/deliveries" element={<DeliveriesPage />} />
         <Route path="/deliveries/trace/:request" element={<DeliveriesPage />} />
+        <Route path="/attention" element={<AttentionPage />} />
         <Route path="/day/:site/:device/:channel" element={<DayPage />} />
         <Route path="/devices" element={<DevicesPage />} />
         <Route path="/devices/:site/:device" element={<DevicePage />} />

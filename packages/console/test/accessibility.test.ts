@@ -71,21 +71,19 @@ describe.each([
     await page.locator("[data-request]").first().waitFor();
     expect(await violations(page)).toEqual([]);
     expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(viewport.width);
-    for (const [path, heading] of [
-      [`/day/${world.site}/finch/porch`, "Porch lantern, Finch, last 24 hours"],
-      ["/devices", "Devices"],
-      [`/devices/${world.site}/finch`, "board under the stairs"],
-      [`/wire?filter=${world.site}/finch/%23`, "Wire"],
-      ["/inlets", "Inlets"],
-      ["/inlets/hall-tablet", "Hall tablet"],
-      ["/team", "Team"],
+    for (const [path, heading, ready] of [
+      [`/day/${world.site}/finch/porch`, "Porch lantern, Finch, last 24 hours", null],
+      ["/attention", "Attention", () => page.locator("[data-matter]").first().waitFor()],
+      ["/inlets", "Inlets", () => page.getByRole("button", { name: "Add an inlet" }).click()],
+      ["/inlets/hall-tablet", "Hall tablet", null],
+      ["/devices", "Devices", () => page.getByRole("button", { name: "Add a device" }).click()],
+      [`/devices/${world.site}/finch`, "board under the stairs", null],
+      [`/wire?filter=${world.site}/finch/%23`, "Wire", () => page.getByText("is here, lay retained").waitFor()],
+      ["/team", "Team", () => page.locator("[data-member]").first().waitFor()],
     ] as const) {
       await page.goto(world.service.url + path);
       await page.getByRole("heading", { name: heading }).waitFor();
-      if (path === "/inlets") await page.getByRole("button", { name: "Add an inlet" }).click();
-      if (path === "/devices") await page.getByRole("button", { name: "Add a device" }).click();
-      if (path.startsWith("/wire")) await page.getByText("is here, lay retained").waitFor();
-      if (path === "/team") await page.locator("[data-member]").first().waitFor();
+      await ready?.();
       expect(await violations(page)).toEqual([]);
       expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(viewport.width);
     }

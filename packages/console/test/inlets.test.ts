@@ -75,3 +75,29 @@ describe("an inlet", () => {
     await page.getByRole("link", { name: "Porch chat" }).waitFor({ state: "detached" });
   });
 });
+
+describe("a matter that needs attention", () => {
+  it("is counted beside every page, taken, noted, closed, and shown again", async () => {
+    const wren = await world.board("wren");
+    await wren.setFault("refusing");
+    await world.ask("wren/path", "on");
+    await page.goto(`${world.service.url}/board`);
+    await page.getByRole("link", { name: "Attention 1" }).click();
+    const matter = page.locator('[data-matter="failing"]');
+    await matter.getByText("Path lights, Wren does not get there").waitFor();
+    await matter.getByRole("button", { name: "Take it" }).click();
+    await matter.getByText("taken by you").waitFor();
+    await matter.getByRole("button", { name: "Note" }).click();
+    await matter.getByLabel("To the others").fill("<b>fuse</b> ordered");
+    await matter.getByRole("button", { name: "Note it" }).click();
+    await matter.getByText("<b>fuse</b> ordered").waitFor();
+    await matter.getByRole("button", { name: "Close" }).click();
+    await page.getByText("Nothing needs attention.").waitFor();
+    await page.getByRole("link", { name: "Attention", exact: true }).waitFor();
+    await page.getByRole("region", { name: "Hidden" }).getByRole("button", { name: "Show it again" }).click();
+    await page.getByRole("link", { name: "Attention 1" }).waitFor();
+    await wren.setFault("none");
+    await world.ask("wren/path", "on");
+    await matter.waitFor({ state: "detached" });
+  });
+});

@@ -1,5 +1,6 @@
 /** The schemas that the service checks every input against. */
 export * from "./ask.ts";
+export * from "./attention.ts";
 export * from "./inlet.ts";
 export { payloadForm } from "./payload-form.ts";
 export * from "./site.ts";

@@ -197,6 +197,7 @@ const description = {
   name: words.max(80).required(),
   site: slug.allow(null).required(),
   paused: Joi.boolean(),
+  quietAfterHours: Joi.number().min(0.01).max(8_760),
   perMinute: Joi.number().integer().min(1).max(100_000),
   senders: Joi.array().items(Joi.string().min(1).max(160)).max(10_000),
   synonyms: Joi.object().pattern(Joi.string().max(80), Joi.string().min(1).max(200)).max(2_000),

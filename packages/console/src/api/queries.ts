@@ -23,6 +23,7 @@ export const names = {
   deliveries: ["deliveries"],
   trace: (request: string) => ["trace", request],
   day: (channel: string) => ["day", channel],
+  attention: ["attention"],
   inlets: ["inlets"],
   team: ["team"],
 } as const;
@@ -92,6 +93,22 @@ export function useCommissionings(device: string) {
 
 function isMoving(run: CommissioningView | undefined): boolean {
   return run !== undefined && (run.steps[0]?.state === "waiting" || run.steps.some(({ state }) => state === "running"));
+}
+
+/** How many matters are open, for whoever may see them. */
+export function useOpenMatters(enabled: boolean): number {
+  const { data } = useQuery({
+    queryKey: [...names.attention, "open"],
+    queryFn: () => client.attention(),
+    enabled,
+    refetchInterval: 60_000,
+  });
+  return data?.length ?? 0;
+}
+
+/** Matters that need attention, closed and muted ones too. */
+export function useAttention() {
+  return useQuery({ queryKey: names.attention, queryFn: () => client.attention(true), refetchInterval: 60_000 });
 }
 
 export function useInlets() {

@@ -91,6 +91,9 @@ function apply(queries: QueryClient, event: LiveEvent): void {
       void queries.invalidateQueries({ queryKey: names.trace(event.data.id) });
       renewDeliveries(queries);
       break;
+    case "attention":
+      void queries.invalidateQueries({ queryKey: names.attention });
+      break;
     case "status":
       queries.setQueryData<StatusView>(names.status, (status) => status && { ...status, ...event.data });
       break;

@@ -3,7 +3,7 @@ import type { PartStatus, SessionView } from "@bold-relay/api";
 import { formatDuration } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { Link, Outlet, useLocation, useParams } from "react-router";
-import { useBoard, useMay, useSignOut, useStatus } from "../api/queries.ts";
+import { useBoard, useMay, useOpenMatters, useSignOut, useStatus } from "../api/queries.ts";
 import { useLive } from "../live/use-live.ts";
 import { ProductSign } from "./product-sign.tsx";
 
@@ -14,6 +14,7 @@ export function Frame({ session }: { session: SessionView }) {
   const { pathname } = useLocation();
   const onBoard = pathname.startsWith("/board") || pathname.startsWith("/day");
   const [mayHold, mayBuild] = [useMay("hold"), useMay("build")];
+  const open = useOpenMatters(mayHold);
   const signOut = useSignOut();
   const current = shown ?? board?.sites[0]?.slug;
   return (
@@ -30,6 +31,11 @@ export function Frame({ session }: { session: SessionView }) {
           {mayHold && (
             <>
               <p className="px-4 pt-4 pb-1 font-plate font-medium text-note text-soft max-md:hidden">Journal</p>
+              <PageLink
+                to="/attention"
+                name={`Attention${open > 0 ? ` ${open}` : ""}`}
+                current={pathname.startsWith("/attention")}
+              />
               <PageLink to="/deliveries" name="Deliveries" current={pathname.startsWith("/deliveries")} />
             </>
           )}

@@ -15,6 +15,8 @@ export interface InletDescription {
   readonly paused?: boolean;
   /** Arrivals in a minute; what comes beyond is refused. Default 120. */
   readonly perMinute?: number;
+  /** Somebody should look when nothing has come in for longer; left out: it may be quiet. */
+  readonly quietAfterHours?: number;
   /**
    * Who may ask, as `room/sender` in a chat and `sender` elsewhere; `*` for any. Of a chat the default is nobody, of other
    * kinds whoever has the key.

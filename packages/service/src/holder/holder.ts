@@ -1,6 +1,8 @@
 /** The instance that holds the lanes: its parts, joined, from taking up what the journal has open to giving it back. */
 import type { RequestListener } from "node:http";
 import { buildSnapshot, type ChannelEntry, type ChannelId, type Situation, shippedProfiles } from "@bold-relay/core";
+import { Attention } from "../attention/attention.ts";
+import { attentionSight } from "../attention/sight.ts";
 import { KeyRing } from "../auth/key-ring.ts";
 import { WrongKeys } from "../auth/wrong-keys.ts";
 import type { Clock } from "../clock.ts";
@@ -231,6 +233,14 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     log,
   });
   await house.refresh();
+  const attention = new Attention({
+    clock,
+    log,
+    pool,
+    sight: () => attentionSight({ clock, pool, board, lockouts, house }),
+    onChange: (open) => feed.tell({ event: { name: "attention", data: { open } }, sites: null }),
+  });
+  await attention.start();
   const serveInlet = createFront({
     house,
     calls,
@@ -257,6 +267,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     wire,
     proofs,
     house,
+    attention,
     desk,
     situationOf,
   };
@@ -282,6 +293,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     wakeAskers: () => answers.wakeAll(),
     async drain() {
       const giveUp = setTimeout(giveUpWriting, limits.drainMs);
+      await attention.stop();
       await house.stop();
       await writers.accept.stop();
       stopTimers();
@@ -296,6 +308,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
       stopTimers();
       // Nobody waits for it: what its connections still bring is refused by the journal.
       void house.stop();
+      void attention.stop();
       giveUpWriting();
       answers.wakeAll();
       feed.close();

@@ -5,6 +5,7 @@ import express, { type Express } from "express";
 import helmet from "helmet";
 import type { HttpParts } from "./parts.ts";
 import { problemHandler } from "./problem.ts";
+import { attentionRoutes } from "./routes/attention.ts";
 import { boardRoutes } from "./routes/board.ts";
 import { channelRoutes } from "./routes/channels.ts";
 import { commissioningRoutes } from "./routes/commissioning.ts";
@@ -38,6 +39,7 @@ export function createApp(parts: HttpParts): Express {
     wireRoutes(parts),
     commissioningRoutes(parts),
     inletRoutes(parts),
+    attentionRoutes(parts),
   );
   app.use(metricRoutes(parts));
   app.use("/api", () => {

@@ -1,5 +1,6 @@
 /** What the HTTP application is joined from. */
 import type { ChannelId, Situation } from "@bold-relay/core";
+import type { Attention } from "../attention/attention.ts";
 import type { Clock } from "../clock.ts";
 import type { Proofs } from "../commissioning/proofs.ts";
 import type { Config } from "../config/config.ts";
@@ -35,6 +36,7 @@ export interface HttpParts {
   readonly proofs: Proofs;
   readonly wire: Wire;
   readonly house: InletHouse;
+  readonly attention: Attention;
   readonly desk: ReceptionDesk;
   readonly situationOf: (channel: ChannelId) => Situation;
   readonly status: Status;

@@ -23,6 +23,8 @@ export const permissions = {
   "GET /requests.:form": "hold",
   "POST /requests/:id/close": "hold",
   "GET /channels/:site/:device/:channel/day": "see",
+  "GET /attention": "hold",
+  "POST /attention": "hold",
   "POST /lockouts": "hold",
   "POST /lockouts/:id/release": "hold",
   "GET /devices": "build",

@@ -72,6 +72,7 @@ interface Pending {
 /** How long a sender may take to say which one. */
 const REMEMBERED_MS = 60_000;
 const MOST_PENDING = 1_000;
+const MOST_UNMATCHED = 100;
 /** How long an outcome is waited for after the first answer. */
 const LATER_MS = 120_000;
 
@@ -81,6 +82,9 @@ export class Reception {
   readonly counts: Counts = { arrivals: 0, asked: 0, unmatched: 0, refused: 0, strangers: 0 };
   /** ms since 1970; null: none came so far. */
   lastAt: number | null = null;
+  /** ms since 1970. */
+  readonly openedAt = Date.now();
+  private readonly unmatchedAt: number[] = [];
   private readonly desk: ReceptionDesk;
   private readonly limiter: Limiter;
   private readonly replies: Replies;
@@ -105,6 +109,11 @@ export class Reception {
     if (paused) throw new RelayError("inlet-paused", { inlet: name });
     const seconds = this.limiter.take(performance.now());
     if (seconds !== null) throw new RelayError("too-many-attempts", { seconds });
+  }
+
+  /** When arrivals were not understood since then, ms since 1970, oldest first; the last hundred at most. */
+  unmatchedSince(since: number): number[] {
+    return this.unmatchedAt.filter((at) => at >= since);
   }
 
   noteArrival(): void {
@@ -272,6 +281,8 @@ export class Reception {
     { repeatKey }: From,
   ): Promise<Heard> {
     this.counts.unmatched += 1;
+    this.unmatchedAt.push(Date.now());
+    if (this.unmatchedAt.length > MOST_UNMATCHED) this.unmatchedAt.shift();
     const words = text === "" ? "(nothing)" : text;
     const intent: Intent = {
       target: words.slice(0, 200),

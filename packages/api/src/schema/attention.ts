@@ -1,0 +1,28 @@
+/** Joi schemas of what people say of matters that need attention. */
+import { MATTER_KINDS } from "@bold-relay/core";
+import Joi from "joi";
+import type { CareBody } from "../attention-view.ts";
+
+const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
+
+export const careSchema = Joi.object<CareBody>({
+  kind: Joi.valid(...MATTER_KINDS).required(),
+  subject: Joi.string().min(1).max(300).required(),
+  take: Joi.boolean(),
+  note: Joi.string()
+    .allow("")
+    .max(300)
+    .pattern(/^[^\p{Cc}\u2028\u2029\u202a-\u202e\u2066-\u2069]*$/u)
+    .messages({ "string.pattern.base": "{{#label}} holds a control character" }),
+  muteHours: Joi.number().min(0).max(720),
+  close: Joi.boolean(),
+})
+  .or("take", "note", "muteHours", "close")
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const attentionQuerySchema = Joi.object<{ all?: boolean }>({ all: Joi.boolean() }).prefs({
+  ...strict,
+  convert: true,
+});

@@ -1,0 +1,239 @@
+/**
+ * What a person should look at, one matter for each root cause. Made anew from what is known, so it goes by itself when it
+ * is cured. Pure: the service keeps who took it, what was noted, and for how long it is muted.
+ */
+import type { Reason } from "../delivery/command.ts";
+import type { End } from "../delivery/stage.ts";
+import type { ChannelEntry } from "../site/snapshot.ts";
+import type { Agreement } from "../state/agreement.ts";
+
+export const MATTER_KINDS = [
+  "device-gone",
+  "failing",
+  "drifting",
+  "command-topic",
+  "inlet-down",
+  "inlet-unmatched",
+  "inlet-quiet",
+  "key-expiring",
+] as const;
+export type MatterKind = (typeof MATTER_KINDS)[number];
+
+export interface Matter {
+  readonly kind: MatterKind;
+  /** What it is about: an address, an inlet's slug, a key's number. Kind and subject name it for good. */
+  readonly subject: string;
+  /** Whose it is; null: the whole team's. */
+  readonly site: string | null;
+  readonly title: string;
+  /** What it means, and what to do. */
+  readonly text: string;
+  /** Changes when it happens anew: one that was closed is shown again then. */
+  readonly mark: string;
+  /** Since when, as far as it tells, ms since 1970. */
+  readonly since: number;
+}
+
+/** What is known of one channel. */
+export interface ChannelSight {
+  readonly channel: ChannelEntry;
+  readonly present: { readonly up: boolean; readonly since: number } | null;
+  readonly agreement: Agreement;
+  /** What it is and was told, in words; for drift. */
+  readonly is: string;
+  readonly told: string;
+  readonly observedAt: number;
+  readonly lockedOut: boolean;
+  /** Its newest command that has ended. */
+  readonly last: {
+    readonly id: string;
+    readonly end: End | null;
+    readonly reason: Reason | null;
+    readonly at: number;
+    readonly headline: string;
+    readonly text: string;
+  } | null;
+  readonly concerns: readonly { readonly kind: string; readonly text: string; readonly since: number }[];
+}
+
+export interface InletSight {
+  readonly slug: string;
+  readonly name: string;
+  readonly site: string | null;
+  readonly paused: boolean;
+  readonly up: boolean | null;
+  readonly trouble: string | null;
+  /** When arrivals of the last hour were not understood, ms since 1970, oldest first. */
+  readonly unmatched: readonly number[];
+  /** ms since 1970; the start of the service if none came since. */
+  readonly lastAt: number;
+  /** Told when it is quiet for longer, ms; null: it may be quiet. */
+  readonly quietAfterMs: number | null;
+}
+
+export interface KeySight {
+  readonly id: number;
+  readonly name: string;
+  readonly holder: string;
+  /** ms since 1970; null: it does not expire. */
+  readonly expiresAt: number | null;
+  readonly site: string | null;
+}
+
+export interface AttentionSight {
+  readonly now: number;
+  readonly channels: readonly ChannelSight[];
+  readonly inlets: readonly InletSight[];
+  readonly keys: readonly KeySight[];
+}
+
+/** How long a device may be gone before somebody should look, ms: links flap. */
+const GONE_MS = 30_000;
+const SOON_MS = 14 * 86_400_000;
+const DAY_MS = 86_400_000;
+/** So many that were not understood within an hour are no slip of a finger. */
+const MANY_UNMATCHED = 3;
+
+const BAD_ENDS: readonly (End | null)[] = ["failed", "unanswered", "expired"];
+
+/** The gravest first. */
+export function mattersOf({ now, channels, inlets, keys }: AttentionSight): Matter[] {
+  const byDevice = grouped(channels, ({ channel }) => channel.device.address);
+  return [
+    ...[...byDevice.values()].flatMap((all) => deviceMatters(all, now)),
+    ...inlets.flatMap((inlet) => inletMatters(inlet, now)),
+    ...keys.flatMap((key) => keyMatters(key, now)),
+  ].sort((one, other) => rank(one) - rank(other) || one.since - other.since);
+}
+
+function rank({ kind }: Matter): number {
+  return MATTER_KINDS.indexOf(kind);
+}
+
+/** A device that is gone explains why its channels fail and drift: then only that is told. */
+function deviceMatters(all: readonly ChannelSight[], now: number): Matter[] {
+  const [first] = all;
+  if (!first) return [];
+  const { channel, present } = first;
+  const warned = all.flatMap(concernMatters);
+  if (present && !present.up && now - present.since >= GONE_MS)
+    return [goneMatter(channel, present.since, all.length), ...warned];
+  const failing = all.filter(({ last, lockedOut }) => last !== null && BAD_ENDS.includes(last.end) && !lockedOut);
+  const drifting = all.filter((one) => one.agreement === "drift" && !failing.includes(one));
+  return [...failingMatters(failing), ...drifting.map(driftMatter), ...warned];
+}
+
+function goneMatter({ device, site }: ChannelEntry, since: number, channels: number): Matter {
+  const so = channels === 1 ? "its channel" : `its ${channels} channels`;
+  return {
+    kind: "device-gone",
+    subject: device.address,
+    site: site.slug,
+    title: `The ${device.name} is gone`,
+    text: `It is off the broker, so ${so} cannot be switched or seen. Check its power and its link.`,
+    mark: String(since),
+    since,
+  };
+}
+
+/** Several channels of one device that stopped for the same reason have one cause. */
+function failingMatters(failing: readonly ChannelSight[]): Matter[] {
+  const byReason = grouped(failing, ({ last }) => last?.reason ?? "");
+  return [...byReason.values()].flatMap((same) => {
+    const newest = same.reduce((one, other) => ((other.last?.at ?? 0) > (one.last?.at ?? 0) ? other : one));
+    const { channel, last } = newest;
+    if (!last) return [];
+    const names = same.map((one) => nameOf(one.channel)).sort();
+    const together = same.length > 1;
+    return {
+      kind: "failing",
+      subject: together ? `${channel.device.address}: ${last.reason}` : channel.address,
+      site: channel.site.slug,
+      title: together ? `${names.join(" and ")} do not get there` : `${nameOf(channel)} does not get there`,
+      text: `${last.headline} ${last.text}`,
+      mark: last.id,
+      since: Math.min(...same.map((one) => one.last?.at ?? last.at)),
+    };
+  });
+}
+
+function driftMatter({ channel, is, told, observedAt }: ChannelSight): Matter {
+  return {
+    kind: "drifting",
+    subject: channel.address,
+    site: channel.site.slug,
+    title: `${nameOf(channel)} is not as told`,
+    text: `It is ${is}, and was told ${told}. Look at who or what changed it, or send the command again.`,
+    mark: String(observedAt),
+    since: observedAt,
+  };
+}
+
+function concernMatters({ channel, concerns }: ChannelSight): Matter[] {
+  return concerns.map(({ kind, text, since }) => ({
+    kind: "command-topic",
+    subject: `${channel.address}: ${kind}`,
+    site: channel.site.slug,
+    title: `${nameOf(channel)}: its command topic is not ours alone`,
+    text,
+    mark: String(since),
+    since,
+  }));
+}
+
+function inletMatters(inlet: InletSight, now: number): Matter[] {
+  const { slug, name, site, paused, up, trouble, unmatched, lastAt, quietAfterMs } = inlet;
+  if (paused) return [];
+  const matter = (kind: MatterKind, title: string, text: string, mark: string, since: number): Matter => {
+    return { kind, subject: slug, site, title, text, mark, since };
+  };
+  const matters: Matter[] = [];
+  if (up === false)
+    matters.push(
+      matter("inlet-down", `${name} is not there for callers`, trouble ?? "It is down.", trouble ?? "", now),
+    );
+  if (unmatched.length >= MANY_UNMATCHED) {
+    const text = `${unmatched.length} arrivals within an hour. Look at what was said, rehearse it, and add a route or a synonym.`;
+    matters.push(
+      matter(
+        "inlet-unmatched",
+        `${name} does not understand its senders`,
+        text,
+        String(unmatched.at(-1)),
+        unmatched[0] ?? now,
+      ),
+    );
+  }
+  if (quietAfterMs !== null && now - lastAt > quietAfterMs) {
+    const text = "Nothing has come in for longer than it should. Call it yourself; then look at whoever calls it.";
+    matters.push(matter("inlet-quiet", `${name} has gone quiet`, text, String(lastAt), lastAt + quietAfterMs));
+  }
+  return matters;
+}
+
+function keyMatters({ id, name, holder, expiresAt, site }: KeySight, now: number): Matter[] {
+  if (expiresAt === null || expiresAt - now > SOON_MS) return [];
+  const days = Math.max(0, Math.floor((expiresAt - now) / DAY_MS));
+  const left = days === 0 ? "today" : days === 1 ? "tomorrow" : `in ${days} days`;
+  return [
+    {
+      kind: "key-expiring",
+      subject: String(id),
+      site,
+      title: `The key “${name}” of ${holder} expires ${left}`,
+      text: "Make a new one of the same name with an overlap, and give it to whoever uses it.",
+      mark: String(expiresAt),
+      since: expiresAt - SOON_MS,
+    },
+  ];
+}
+
+function grouped<One>(all: readonly One[], keyOf: (one: One) => string): Map<string, One[]> {
+  const groups = new Map<string, One[]>();
+  for (const one of all) groups.set(keyOf(one), [...(groups.get(keyOf(one)) ?? []), one]);
+  return groups;
+}
+
+function nameOf({ name, room }: ChannelEntry): string {
+  return `${name}, ${room.name}`;
+}

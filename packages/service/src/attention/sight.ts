@@ -1,0 +1,68 @@
+/** What is known, gathered for whoever looks for what needs attention. */
+import { type AttentionSight, type ChannelEntry, type ChannelSight, channelWords } from "@bold-relay/core";
+import type { Clock } from "../clock.ts";
+import type { InletHouse } from "../inlets/house.ts";
+import type { Board } from "../pipeline/board.ts";
+import type { Lockouts } from "../pipeline/lockouts.ts";
+import { findInlets } from "../store/identities.ts";
+import { findKeys } from "../store/keys.ts";
+import type { Pool } from "../store/pool.ts";
+import { commandView } from "../view/command-view.ts";
+
+export interface SightParts {
+  readonly clock: Clock;
+  readonly pool: Pool;
+  readonly board: Board;
+  readonly lockouts: Lockouts;
+  readonly house: InletHouse;
+}
+
+const HOUR_MS = 3_600_000;
+
+export async function attentionSight({ clock, pool, board, lockouts, house }: SightParts): Promise<AttentionSight> {
+  const now = clock.now();
+  const [keys, inlets] = await Promise.all([findKeys(pool), findInlets(pool)]);
+  const siteOf = new Map(inlets.map(({ slug, site }) => [slug, site]));
+  return {
+    now,
+    channels: board.snapshot.channels.map((channel) => channelSight(channel, board, lockouts)),
+    inlets: house.all.map(({ record: { inlet }, reception, own }) => ({
+      slug: inlet.slug,
+      name: inlet.name,
+      site: inlet.site,
+      paused: inlet.paused === true,
+      up: own?.health.up ?? null,
+      trouble: own?.health.trouble ?? null,
+      unmatched: reception.unmatchedSince(now - HOUR_MS),
+      lastAt: reception.lastAt ?? reception.openedAt,
+      quietAfterMs: inlet.quietAfterHours === undefined ? null : inlet.quietAfterHours * HOUR_MS,
+    })),
+    keys: keys.map(({ id, name, member, inlet, expiresAt }) => {
+      const site = inlet === null ? null : (siteOf.get(inlet) ?? null);
+      return { id, name, holder: member ?? inlet ?? "", expiresAt, site };
+    }),
+  };
+}
+
+function channelSight(channel: ChannelEntry, board: Board, lockouts: Lockouts): ChannelSight {
+  const { id } = channel;
+  const observed = board.observedOf(id);
+  const command = board.lastCommandOf(id);
+  const bad = command !== null && command.end !== null && command.end !== "complete";
+  return {
+    channel,
+    present: board.presenceOf(channel.device.address),
+    agreement: board.agreementOf(id),
+    is: observed ? channelWords(channel, observed.value) : "unknown",
+    told: command ? channelWords(channel, command.to) : "nothing",
+    observedAt: observed?.at ?? 0,
+    lockedOut: lockouts.of(id) !== null,
+    last: bad ? lastOf(command, board) : null,
+    concerns: board.concernsOf(id),
+  };
+}
+
+function lastOf(command: NonNullable<ReturnType<Board["lastCommandOf"]>>, board: Board): ChannelSight["last"] {
+  const { id, end, reason, verdict } = commandView(command, board);
+  return { id, end, reason, at: command.askedAt, headline: verdict.headline, text: verdict.text };
+}
