@@ -223,7 +223,7 @@ function keyMatters({ id, name, holder, expiresAt, site }: KeySight, now: number
       title: `The key “${name}” of ${holder} expires ${left}`,
       text: "Make a new one of the same name with an overlap, and give it to whoever uses it.",
       mark: String(expiresAt),
-      since: expiresAt - SOON_MS,
+      since: now,
     },
   ];
 }

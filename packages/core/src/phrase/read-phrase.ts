@@ -122,11 +122,21 @@ function unknownWords(words: string, segments: readonly Segment[], vocabulary: V
   const nearest = [words, ...places.map((place) => `${words} ${place}`)].flatMap((text) =>
     nearestNames(snapshot, text, sites),
   );
-  const offered = [...new Set([...nearWords(words), ...nearest])].slice(0, 4);
+  const offered = [...new Set([...nearWords(words), ...nearest.map((address) => nameAt(address, vocabulary))])].slice(
+    0,
+    4,
+  );
   const [only, ...others] = segments.flatMap((segment) => segment.names);
   const thing = only?.things.length === 1 && others.length === 0 ? only.things[0] : undefined;
   // Of one thing that is named rightly it helps to know what it takes.
   return nothing("unknown-words", words, offered.length === 0 && thing ? actionsInWords(thing) : offered);
+}
+
+/** As people say it: “Towel rail, Wren”. */
+function nameAt(address: string, { snapshot: { byAddress, bundles } }: Vocabulary): string {
+  const channel = byAddress.get(address);
+  if (channel) return thingName({ is: "channel", channel });
+  return bundles.find((bundle) => bundle.address === address)?.name ?? address;
 }
 
 function nearWords(word: string): string[] {
