@@ -20,6 +20,7 @@ import type { CareBody, MatterView } from "./attention-view.ts";
 import type {
   CommissioningView,
   DeviceView,
+  NewCredentialsView,
   ProfileView,
   SiteDescriptionView,
   SitePlanView,
@@ -100,6 +101,11 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     /** @param all closed and muted ones too */
     attention: (all = false) => json<MatterView[]>(send("GET", `/api/v1/attention${all ? "?all=true" : ""}`)),
     care: (body: CareBody) => json<MatterView>(send("POST", "/api/v1/attention", body)),
+    /** @param overlapHours how long those that it has still count */
+    makeCredentials: (device: string, overlapHours = 0) =>
+      json<NewCredentialsView>(send("POST", `/api/v1/devices/${addressPath(device)}/credentials`, { overlapHours })),
+    revokeCredentials: async (device: string) =>
+      void (await send("DELETE", `/api/v1/devices/${addressPath(device)}/credentials`)),
     inlets: () => json<InletView[]>(send("GET", "/api/v1/inlets")),
     inlet: (slug: string) => json<InletDescriptionView>(send("GET", `/api/v1/inlets/${encodeURIComponent(slug)}`)),
     /** @param version that it was changed from; 0: it must be new, null: whatever it is */

@@ -38,6 +38,8 @@ export interface DeviceView {
   presentSince: string | null;
   /** The topics that it needs at the broker, and none beyond. */
   access: DeviceAccess;
+  /** Users at the broker that the service has made for it, oldest first. */
+  users: { username: string; madeAt: string; retiresAt: string | null }[];
   /** When it was last proven from the first step to the last, and how many of them failed; null: never. */
   proof: { finishedAt: string; failed: number } | null;
   channels: {
@@ -47,6 +49,12 @@ export interface DeviceView {
     index: number;
     topics: { do: string | null; done: string | null; is: string | null };
   }[];
+}
+
+/** POST /api/v1/devices/<site>/<device>/credentials: shown only once. */
+export interface NewCredentialsView {
+  username: string;
+  password: string;
 }
 
 /** GET /api/v1/profiles */

@@ -1,6 +1,6 @@
 /** A private mosquitto with passwords and per-user permissions, on a loopback port. */
 import { execFileSync } from "node:child_process";
-import { chownSync, mkdirSync, readdirSync, writeFileSync } from "node:fs";
+import { chownSync, existsSync, mkdirSync, readdirSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { type Child, endLeftover, logTail, startChild } from "./child.ts";
 import { type Programs, serverUser } from "./needs.ts";
@@ -18,6 +18,8 @@ export interface BrokerOptions {
   readonly folder: string;
   readonly port: number;
   readonly users: readonly BrokerUser[];
+  /** With this password the user `admin` may make more users while it runs; left out: nobody may. */
+  readonly adminPassword?: string;
 }
 
 export interface Broker {
@@ -32,7 +34,7 @@ export function endLeftoverBroker(folder: string): Promise<void> {
 }
 
 /** @throws Error that says what is wrong and where its log is */
-export async function startBroker({ programs, folder, port, users }: BrokerOptions): Promise<Broker> {
+export async function startBroker({ programs, folder, port, users, adminPassword }: BrokerOptions): Promise<Broker> {
   const runAs = serverUser("mosquitto");
   mkdirSync(folder, { recursive: true });
   const file = (name: string) => path.join(folder, name);
@@ -41,7 +43,8 @@ export async function startBroker({ programs, folder, port, users }: BrokerOptio
   writeFileSync(file("passwords"), users.map((user) => `${user.name}:${user.password}\n`).join(""), { mode: 0o600 });
   execFileSync(programs.mosquittoPasswd, ["-U", file("passwords")]);
   writeFileSync(file("permissions"), users.map(permissions).join("\n"), { mode: 0o600 });
-  writeFileSync(configFile, config(port, file));
+  const dynamic = adminPassword === undefined ? [] : dynamicUsers(programs, file("dynamic-users.json"), adminPassword);
+  writeFileSync(configFile, [...config(port, file), ...dynamic, ""].join("\n"));
   if (runAs) {
     chownSync(folder, runAs.uid, runAs.gid);
     for (const name of readdirSync(folder)) chownSync(file(name), runAs.uid, runAs.gid);
@@ -66,7 +69,13 @@ function permissions({ name, topics }: BrokerUser): string {
   return `user ${name}\n${topics.map((topic) => `topic ${topic}\n`).join("")}`;
 }
 
-function config(port: number, file: (name: string) => string): string {
+/** Users that the plugin does not know are those of the files: both count. What was made stays over a restart. */
+function dynamicUsers({ mosquittoCtrl, dynamicSecurity }: Programs, file: string, password: string): string[] {
+  if (!existsSync(file)) execFileSync(mosquittoCtrl, ["dynsec", "init", file, "admin", password], { stdio: "ignore" });
+  return [`plugin ${dynamicSecurity}`, `plugin_opt_config_file ${file}`];
+}
+
+function config(port: number, file: (name: string) => string): string[] {
   return [
     `listener ${port} 127.0.0.1`,
     "allow_anonymous false",
@@ -83,6 +92,5 @@ function config(port: number, file: (name: string) => string): string {
     "log_type warning",
     "log_type error",
     "log_type notice",
-    "",
-  ].join("\n");
+  ];
 }

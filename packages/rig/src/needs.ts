@@ -8,6 +8,9 @@ export interface Programs {
   readonly pgIsReady: string;
   readonly mosquitto: string;
   readonly mosquittoPasswd: string;
+  readonly mosquittoCtrl: string;
+  /** The broker's plugin for users that are made while it runs. */
+  readonly dynamicSecurity: string;
 }
 
 /** Debian package → the program that tells whether it is there. */
@@ -50,7 +53,15 @@ export function findPrograms(): Programs {
     pgIsReady: `${folder}/pg_isready`,
     mosquitto,
     mosquittoPasswd,
+    mosquittoCtrl: find("mosquitto_ctrl") ?? "mosquitto_ctrl",
+    dynamicSecurity: findPlugin("mosquitto_dynamic_security.so"),
   };
+}
+
+/** Debian keeps libraries in a folder by machine. */
+function findPlugin(name: string): string {
+  const folders = readdirSync("/usr/lib").map((folder) => `/usr/lib/${folder}`);
+  return [...folders, "/usr/lib"].map((folder) => `${folder}/${name}`).find((file) => existsSync(file)) ?? name;
 }
 
 /** The newest server's folder; Debian keeps it out of PATH. */

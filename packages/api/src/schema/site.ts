@@ -52,6 +52,14 @@ const topic = Joi.string()
 
 const SEAT = { slug: "channel", index: 1, kind: kindOf("relay"), reversed: false };
 
+/** The body of POST /api/v1/devices/<site>/<device>/credentials. */
+export const newCredentialsSchema = Joi.object<{ overlapHours?: number }>({
+  overlapHours: Joi.number().min(0).max(720),
+})
+  .required()
+  .label("body")
+  .prefs({ abortEarly: false, convert: false });
+
 export const profileSchema = Joi.object<Profile>({
   slug: slug.required(),
   name: words.required(),

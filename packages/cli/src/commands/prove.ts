@@ -23,6 +23,34 @@ export const devicesCommand = new Command("devices")
     else printLine(deviceTable(devices));
   });
 
+devicesCommand
+  .command("credentials <device>")
+  .description("make a user for a device at the broker, for its own topics only; it is shown once")
+  .option("--overlap <h>", "how long those that it has still count", Number, 0)
+  .action(async (device: string, { overlap }: { overlap: number }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const made = await client.makeCredentials(device, overlap);
+    if (json) return printJson(made);
+    printLine(`user      ${made.username}`);
+    printLine(`password  ${made.password}`);
+    printLine(
+      faint(
+        overlap > 0
+          ? `Shown only now. Those before count for ${overlap} h more.`
+          : "Shown only now. Those before have ended.",
+      ),
+    );
+  });
+
+devicesCommand
+  .command("revoke <device>")
+  .description("take back every user that a device has at the broker, at once")
+  .action(async (device: string, _options: object, command: Command) => {
+    const { client } = connectionOf(command);
+    await client.revokeCredentials(device);
+    printLine(`${bold(device)} has no user at the broker any more, and is cut off.`);
+  });
+
 /** A device's own topics, for a broker that knows each by a user of its own. */
 function printAccess({ address, access }: DeviceView): void {
   for (const line of accessLines(address.replace("/", "."), access)) printLine(line);

@@ -54,6 +54,13 @@ export const errorCatalogue = {
     sentence:
       "A session cookie only counts for calls from the console's own pages. Use a key for calls from elsewhere.",
   },
+  "no-broker-admin": {
+    status: 409,
+    retryable: false,
+    title: "The service makes no users at the broker",
+    sentence:
+      "The service has no user at the broker who may make others. Set BOLD_RELAY_BROKER_ADMIN_USER and its password, or give the device its user yourself: bold-relay devices --access.",
+  },
   "no-secrets-key": {
     status: 409,
     retryable: false,
@@ -270,6 +277,12 @@ export const errorCatalogue = {
     retryable: true,
     title: "The inlet is paused",
     sentence: "{inlet} takes nothing while it is paused. An engineer of the site can let it go on.",
+  },
+  "broker-admin-failed": {
+    status: 502,
+    retryable: true,
+    title: "The broker did not do it",
+    sentence: "The broker could not change its users: {why}",
   },
   "service-busy": {
     status: 503,

@@ -92,6 +92,7 @@ export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions
       folder: path.join(serverFolder, "broker"),
       port: kept.ports.broker,
       users: brokerUsers(kept),
+      adminPassword: kept.brokerAdminPassword,
     });
     running.push(broker);
 
@@ -114,6 +115,8 @@ export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions
       BOLD_RELAY_BROKER_URL: broker.url,
       BOLD_RELAY_BROKER_USER: "service",
       BOLD_RELAY_BROKER_PASSWORD: kept.brokerPassword,
+      BOLD_RELAY_BROKER_ADMIN_USER: "admin",
+      BOLD_RELAY_BROKER_ADMIN_PASSWORD: kept.brokerAdminPassword,
       BOLD_RELAY_PORT: String(kept.ports.service),
       BOLD_RELAY_SECRETS_KEY: kept.secretsKey,
       BOLD_RELAY_MAY_CALL: `127.0.0.1:${kept.ports.services}`,

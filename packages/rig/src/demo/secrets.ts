@@ -22,6 +22,7 @@ export interface Kept {
   readonly databasePassword: string;
   readonly brokerPassword: string;
   /** What the device with a mailbox shows there. */
+  readonly brokerAdminPassword: string;
   readonly mailboxKey: string;
   /** Seals the secrets that the service keeps, base64. */
   readonly secretsKey: string;
@@ -54,6 +55,7 @@ export async function keep(file: string, devices: readonly string[]): Promise<Ke
     },
     databasePassword: known?.databasePassword ?? randomSecret(),
     brokerPassword: known?.brokerPassword ?? randomSecret(),
+    brokerAdminPassword: known?.brokerAdminPassword ?? randomSecret(),
     mailboxKey: known?.mailboxKey ?? randomSecret(),
     secretsKey: known?.secretsKey ?? randomBytes(32).toString("base64"),
     devicePasswords: Object.fromEntries(devices.map((one) => [one, known?.devicePasswords[one] ?? randomSecret()])),

@@ -12,6 +12,10 @@ export interface Config {
   readonly brokerUser: string | undefined;
   /** BOLD_RELAY_BROKER_PASSWORD */
   readonly brokerPassword: string | undefined;
+  /** A user at the broker who may make others, by its dynamic security plugin. BOLD_RELAY_BROKER_ADMIN_USER */
+  readonly brokerAdminUser: string | undefined;
+  /** BOLD_RELAY_BROKER_ADMIN_PASSWORD */
+  readonly brokerAdminPassword: string | undefined;
   /**
    * The fixed client id of this installation's connection, the same for all of its instances: who connects with it
    * ends the connection of whoever held the lanes before. BOLD_RELAY_BROKER_CLIENT_ID, default bold-relay-shard-0
@@ -68,6 +72,8 @@ const settings = {
     .required(),
   BOLD_RELAY_BROKER_USER: Joi.string(),
   BOLD_RELAY_BROKER_PASSWORD: Joi.string(),
+  BOLD_RELAY_BROKER_ADMIN_USER: Joi.string(),
+  BOLD_RELAY_BROKER_ADMIN_PASSWORD: Joi.string(),
   BOLD_RELAY_BROKER_CLIENT_ID: Joi.string().max(128).default("bold-relay-shard-0"),
   BOLD_RELAY_INSTANCE: Joi.string().max(128),
   BOLD_RELAY_ADVERTISE: Joi.string().uri({ scheme: ["http"] }),
@@ -108,6 +114,8 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     brokerUrl: value.BOLD_RELAY_BROKER_URL,
     brokerUser: value.BOLD_RELAY_BROKER_USER,
     brokerPassword: value.BOLD_RELAY_BROKER_PASSWORD,
+    brokerAdminUser: value.BOLD_RELAY_BROKER_ADMIN_USER,
+    brokerAdminPassword: value.BOLD_RELAY_BROKER_ADMIN_PASSWORD,
     brokerClientId: value.BOLD_RELAY_BROKER_CLIENT_ID,
     instance: value.BOLD_RELAY_INSTANCE,
     advertise: value.BOLD_RELAY_ADVERTISE,

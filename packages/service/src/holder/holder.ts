@@ -8,6 +8,8 @@ import { WrongKeys } from "../auth/wrong-keys.ts";
 import type { Clock } from "../clock.ts";
 import { Proofs } from "../commissioning/proofs.ts";
 import { type Config, limits } from "../config/config.ts";
+import { BrokerAdmin } from "../credentials/broker-admin.ts";
+import { Credentials } from "../credentials/credentials.ts";
 import { createApp } from "../http/app.ts";
 import { asRelayError } from "../http/problem.ts";
 import { createCalls } from "../inlets/calls.ts";
@@ -233,6 +235,8 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     log,
   });
   await house.refresh();
+  const credentials = new Credentials({ clock, log, pool, board, admin: brokerAdminOf(config) });
+  credentials.start();
   const attention = new Attention({
     clock,
     log,
@@ -268,6 +272,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     proofs,
     house,
     attention,
+    credentials,
     desk,
     situationOf,
   };
@@ -294,6 +299,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     async drain() {
       const giveUp = setTimeout(giveUpWriting, limits.drainMs);
       await attention.stop();
+      await credentials.stop();
       await house.stop();
       await writers.accept.stop();
       stopTimers();
@@ -309,6 +315,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
       // Nobody waits for it: what its connections still bring is refused by the journal.
       void house.stop();
       void attention.stop();
+      void credentials.stop();
       giveUpWriting();
       answers.wakeAll();
       feed.close();
@@ -329,6 +336,11 @@ async function deadlinesOf({ restored }: Config, pool: Pool, clock: Clock): Prom
     overdue.map((record) => record.commandId),
   );
   return records.filter((record) => !overdue.includes(record));
+}
+
+function brokerAdminOf({ brokerUrl, brokerAdminUser, brokerAdminPassword }: Config): BrokerAdmin | null {
+  if (brokerAdminUser === undefined || brokerAdminPassword === undefined) return null;
+  return new BrokerAdmin({ url: brokerUrl, username: brokerAdminUser, password: brokerAdminPassword });
 }
 
 /** What is done once an hour. */

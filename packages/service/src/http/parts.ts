@@ -4,6 +4,7 @@ import type { Attention } from "../attention/attention.ts";
 import type { Clock } from "../clock.ts";
 import type { Proofs } from "../commissioning/proofs.ts";
 import type { Config } from "../config/config.ts";
+import type { Credentials } from "../credentials/credentials.ts";
 import type { InletHouse } from "../inlets/house.ts";
 import type { ReceptionDesk } from "../inlets/reception.ts";
 import type { Feed } from "../live/feed.ts";
@@ -37,6 +38,7 @@ export interface HttpParts {
   readonly wire: Wire;
   readonly house: InletHouse;
   readonly attention: Attention;
+  readonly credentials: Credentials;
   readonly desk: ReceptionDesk;
   readonly situationOf: (channel: ChannelId) => Situation;
   readonly status: Status;

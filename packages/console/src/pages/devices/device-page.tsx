@@ -7,7 +7,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { client, names, useCommissionings, useDevices } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
-import { QUIET, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
+import { QUIET, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
 import { timeOfDay } from "../../parts/words.ts";
 import { Presence } from "./devices-page.tsx";
 
@@ -40,6 +40,7 @@ export function DevicePage() {
         {device.site.name}, {device.room.name}, <Presence device={device} now={now} />. {device.profile.name}.
       </p>
       <Channels device={device} />
+      <Access device={device} />
       <Commissioning address={address} now={now} />
     </div>
   );
@@ -71,6 +72,58 @@ function Channels({ device: { channels } }: { device: DeviceView }) {
           </li>
         ))}
       </ul>
+    </section>
+  );
+}
+
+/** What it shows at the broker. The service makes it, if it may. */
+function Access({ device: { address, users } }: { device: DeviceView }) {
+  const queries = useQueryClient();
+  const [made, setMade] = useState<{ username: string; password: string } | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const act = async (work: Promise<unknown>) => {
+    setTrouble(null);
+    await work.catch((error: Error) => setTrouble(error.message));
+    await queries.invalidateQueries({ queryKey: names.devices });
+  };
+  return (
+    <section aria-label="Access to the broker">
+      <SectionTitle>Access to the broker</SectionTitle>
+      <ul>
+        {users.map(({ username, madeAt, retiresAt }) => (
+          <li key={username} className="flex flex-wrap items-baseline gap-x-4 border-hairline border-b py-2">
+            <span className="font-mono text-note">{username}</span>
+            <span className="text-note text-soft">
+              made {new Date(madeAt).toLocaleString()}
+              {retiresAt !== null && `, counts until ${new Date(retiresAt).toLocaleString()}`}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {users.length === 0 && (
+        <p className="mt-3 text-soft">
+          The service has made no user for it. Its own topics only, and nothing beyond, is what one may do.
+        </p>
+      )}
+      <Trouble>{trouble}</Trouble>
+      <p className="mt-3 flex flex-wrap items-center gap-4">
+        <Button
+          onClick={() => void act(client.makeCredentials(address, users.length > 0 ? 24 : 0).then(setMade))}
+          className={QUIET}
+        >
+          {users.length > 0 ? "Make another, with a day of overlap" : "Make a user and a password"}
+        </Button>
+        {users.length > 0 && (
+          <Twice
+            verb="Revoke"
+            sure="Revoke all, and cut it off"
+            onSure={() => void act(client.revokeCredentials(address))}
+          />
+        )}
+      </p>
+      {made && (
+        <ShownOnce what={`The password of ${made.username}`} secret={made.password} onClose={() => setMade(null)} />
+      )}
     </section>
   );
 }

@@ -1,32 +1,58 @@
 /** What sites are made of: descriptions checked, compared and taken on; devices and profiles. */
 import type { IncomingMessage } from "node:http";
-import type { DeviceView, ProfileView, SiteDescriptionView, SitePlanView } from "@bold-relay/api";
-import { profileSchema, siteSchema } from "@bold-relay/api/schema";
+import type { DeviceView, NewCredentialsView, ProfileView, SiteDescriptionView, SitePlanView } from "@bold-relay/api";
+import { newCredentialsSchema, profileSchema, siteSchema } from "@bold-relay/api/schema";
 import { accessOf, type ChannelEntry, RelayError, type SiteDescription } from "@bold-relay/core";
 import type { Router } from "express";
 import type { Admitted } from "../../auth/identify.ts";
 import { limits } from "../../config/config.ts";
 import type { SitePlan } from "../../pipeline/remodel.ts";
 import { findLastProofs } from "../../store/commissionings.ts";
+import type { DeviceUser } from "../../store/device-users.ts";
 import { findProfiles, findSite } from "../../store/model.ts";
+import { saveAudit } from "../../store/team.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
 import { guardedRouter, requireSite } from "../permissions.ts";
 import { versionOf } from "../version.ts";
 
-export function modelRoutes({ pool, board, remodel }: HttpParts): Router {
+export function modelRoutes({ pool, board, remodel, credentials }: HttpParts): Router {
   return guardedRouter(pool, {
     "GET /devices": async (_req, res, { sites }) => {
-      const proofs = await findLastProofs(pool);
+      const [proofs, users] = await Promise.all([findLastProofs(pool), credentials.users()]);
       const seen = board.snapshot.channels.filter(({ site }) => sites === null || sites.includes(site.slug));
       const devices = new Set(seen.map(({ device }) => device.address));
       res.json(
         [...devices].flatMap((address) => {
           const channels = board.channelsOf(address);
           const id = channels[0]?.device.id;
-          return id === undefined ? [] : deviceView(channels, board.presenceOf(address), proofs.get(id) ?? null);
+          return id === undefined ? [] : deviceView(channels, board.presenceOf(address), proofs.get(id) ?? null, users);
         }),
       );
+    },
+
+    /** A user for the device at the broker, shown only once; those before end, after the overlap. */
+    "POST /devices/:site/:device/credentials": async (req, res, caller) => {
+      const device = deviceOf(req.params, caller);
+      const { overlapHours = 0 } = await readBody(req, newCredentialsSchema);
+      const made = await credentials.make(device, overlapHours * 3_600_000);
+      const after = { username: made.username, overlapHours };
+      await saveAudit(pool, { actor: caller.name, action: "device user made", object: device, before: null, after });
+      res.status(201).json(made satisfies NewCredentialsView);
+    },
+
+    /** Every user of the device ends at once. */
+    "DELETE /devices/:site/:device/credentials": async (req, res, caller) => {
+      const device = deviceOf(req.params, caller);
+      await credentials.revoke(device);
+      await saveAudit(pool, {
+        actor: caller.name,
+        action: "device users revoked",
+        object: device,
+        before: null,
+        after: null,
+      });
+      res.status(204).end();
     },
 
     "GET /profiles": async (_req, res) => {
@@ -45,7 +71,9 @@ export function modelRoutes({ pool, board, remodel }: HttpParts): Router {
       requireTeam(caller, "change a profile, which every site may use");
       const profile = await readBody(req, profileSchema);
       requireSameSlug("profile", req.params.profile, profile.slug);
-      res.json({ version: await remodel.saveProfile(profile, caller.name) });
+      const version = await remodel.saveProfile(profile, caller.name);
+      await credentials.refresh();
+      res.json({ version });
     },
 
     "GET /sites/:site/description": async (req, res, caller) => {
@@ -62,10 +90,18 @@ export function modelRoutes({ pool, board, remodel }: HttpParts): Router {
     "PUT /sites/:site/description": async (req, res, caller) => {
       const site = await describedSite(req, req.params.site, caller);
       const plan = await remodel.saveSite(site, versionOf(req), caller.name);
+      await credentials.refresh();
       res.setHeader("etag", `"${plan.version}"`);
       res.json(planView(plan));
     },
   });
+
+  function deviceOf({ site = "", device = "" }: Record<string, string>, caller: Admitted): string {
+    requireSite(caller, site);
+    const address = `${site}/${device}`;
+    if (board.channelsOf(address).length === 0) throw new RelayError("not-found", { what: `The device ${address}` });
+    return address;
+  }
 
   async function siteOf(slug: string, caller: Admitted) {
     requireSite(caller, slug);
@@ -105,6 +141,7 @@ function deviceView(
   channels: readonly ChannelEntry[],
   presence: { up: boolean; since: number } | null,
   proof: { finishedAt: number; failed: number } | null,
+  users: readonly DeviceUser[],
 ): DeviceView {
   const [first] = channels;
   if (!first) throw new Error("a device without channels");
@@ -117,8 +154,17 @@ function deviceView(
     profile: { slug: profile.slug, name: profile.name },
     present: presence?.up ?? null,
     access: accessOf(channels),
+    users: users.filter((one) => one.device === device.address).map(userView),
     proof: proof && { ...proof, finishedAt: new Date(proof.finishedAt).toISOString() },
     presentSince: presence ? new Date(presence.since).toISOString() : null,
     channels: channels.map(({ address, name, kind, index, topics }) => ({ address, name, kind, index, topics })),
+  };
+}
+
+function userView({ username, madeAt, retiresAt }: DeviceUser): DeviceView["users"][number] {
+  return {
+    username,
+    madeAt: new Date(madeAt).toISOString(),
+    retiresAt: retiresAt === null ? null : new Date(retiresAt).toISOString(),
   };
 }

@@ -1,0 +1,64 @@
+/** Which users the service has made at the broker, for which devices. Never their passwords. */
+import type { DeviceAccess } from "@bold-relay/core";
+import type { Db } from "./pool.ts";
+
+export interface DeviceUser {
+  readonly username: string;
+  /** site/device */
+  readonly device: string;
+  /** ms since 1970. */
+  readonly madeAt: number;
+  /** null: it counts until it is taken back. */
+  readonly retiresAt: number | null;
+}
+
+export async function findUsers(db: Db): Promise<DeviceUser[]> {
+  const { rows } = await db.query<DeviceUser>(
+    `select username, device, extract(epoch from made_at)::float8 * 1000 as "madeAt",
+       extract(epoch from retires_at)::float8 * 1000 as "retiresAt"
+     from device_user order by made_at, username`,
+  );
+  return rows;
+}
+
+/** Names are never used twice: a device that still has an old one must not get in by it. */
+export async function nextUserNumber(db: Db, device: string): Promise<number> {
+  const { rows } = await db.query<{ number: number }>(
+    `insert into device_access (device, access) values ($1, '{}')
+     on conflict (device) do update set users_made = device_access.users_made + 1 returning users_made as number`,
+    [device],
+  );
+  return rows[0]?.number ?? 1;
+}
+
+export async function saveUser(db: Db, username: string, device: string): Promise<void> {
+  await db.query("insert into device_user (username, device) values ($1, $2)", [username, device]);
+}
+
+/** Every user of the device but this one ends then, if it does not end before. @param at ms since 1970 */
+export async function retireUsers(db: Db, device: string, but: string | null, at: number): Promise<void> {
+  await db.query(
+    `update device_user set retires_at = least(retires_at, to_timestamp($3::float8 / 1000))
+     where device = $1 and username is distinct from $2`,
+    [device, but, at],
+  );
+}
+
+export async function dropUser(db: Db, username: string): Promise<void> {
+  await db.query("delete from device_user where username = $1", [username]);
+}
+
+export async function findAccess(db: Db, device: string): Promise<DeviceAccess | null> {
+  const { rows } = await db.query<{ access: DeviceAccess }>("select access from device_access where device = $1", [
+    device,
+  ]);
+  return rows[0]?.access ?? null;
+}
+
+export async function saveAccess(db: Db, device: string, access: DeviceAccess): Promise<void> {
+  await db.query(
+    `insert into device_access (device, access, users_made) values ($1, $2, 0)
+     on conflict (device) do update set access = excluded.access`,
+    [device, JSON.stringify(access)],
+  );
+}

@@ -1,0 +1,163 @@
+/** Users at a real broker, made by the service: for a device's own topics only, turned over, taken back, changed with the device. */
+import { chmodSync, mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { withDevice, withoutDevice } from "@bold-relay/core";
+import { type Broker, findPrograms, freePort, startBroker } from "@bold-relay/rig";
+import { connectAsync, type MqttClient } from "mqtt";
+import { afterAll, beforeAll, expect, it } from "vitest";
+import { poll, refusal, untilChannel } from "./support/until.ts";
+import { createWorld, type World } from "./support/world.ts";
+
+const ADMIN = "an admin's password";
+const SERVICE = "the service's password";
+
+let broker: Broker;
+let folder: string;
+let world: World;
+const clients: MqttClient[] = [];
+
+beforeAll(async () => {
+  folder = mkdtempSync(path.join(tmpdir(), "bold-relay-users-"));
+  chmodSync(folder, 0o755);
+  const users = [{ name: "service", password: SERVICE, topics: ["readwrite #"] }];
+  broker = await startBroker({
+    programs: findPrograms(),
+    folder: path.join(folder, "broker"),
+    port: await freePort(),
+    users,
+    adminPassword: ADMIN,
+  });
+  world = await createWorld({
+    environment: {
+      BOLD_RELAY_BROKER_URL: broker.url,
+      BOLD_RELAY_BROKER_USER: "service",
+      BOLD_RELAY_BROKER_PASSWORD: SERVICE,
+      BOLD_RELAY_BROKER_ADMIN_USER: "admin",
+      BOLD_RELAY_BROKER_ADMIN_PASSWORD: ADMIN,
+    },
+  });
+});
+afterAll(async () => {
+  for (const client of clients) await client.endAsync(true);
+  await world.stop();
+  await broker.stop();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+async function connect({ username, password }: { username: string; password: string }): Promise<MqttClient> {
+  const client = await connectAsync(broker.url, { username, password, protocolVersion: 5, reconnectPeriod: 0 });
+  client.on("error", () => {});
+  clients.push(client);
+  return client;
+}
+
+const users = async (device: string) =>
+  (await world.client.devices()).find(({ address }) => address === world.address(device))?.users;
+
+/** Whether the broker lets it write there: reason code 135 says no (MQTT 5, 3.4.2.1). */
+async function mayWrite(client: MqttClient, topic: string): Promise<boolean> {
+  try {
+    await client.publishAsync(topic, '{"to":"on"}', { qos: 1 });
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+let first: { username: string; password: string };
+
+it("a device hears and says its own, and nothing of its neighbour's", async () => {
+  first = await world.client.makeCredentials(world.address("wren"));
+  expect(first.username).toBe(`${world.site}.wren.1`);
+  const device = await connect(first);
+  const heard: string[] = [];
+  device.on("message", (topic) => heard.push(topic));
+  const own = await device.subscribeAsync(`${world.site}/wren/porch/do`, { qos: 1 });
+  expect(own[0]?.qos).toBe(1);
+  for (const topic of [
+    `${world.site}/finch/porch/do`,
+    `${world.site}/+/+/do`,
+    "#",
+    "$CONTROL/#",
+    `${world.site}/wren/porch/is`,
+  ]) {
+    // A broker may grant what it will not deliver: what counts is what is heard.
+    await device.subscribeAsync(topic, { qos: 1 }).catch(() => {});
+  }
+  expect(await mayWrite(device, `${world.site}/wren/porch/is`)).toBe(true);
+  await untilChannel(world.client, world.address("wren/porch"), (one) => one.observed?.value === "on");
+  for (const topic of [`${world.site}/finch/porch/is`, `${world.site}/wren/porch/do`, "$CONTROL/dynamic-security/v1"]) {
+    expect(await mayWrite(device, topic)).toBe(false);
+  }
+  const theirs = await world.ask("finch/porch", "on", 0);
+  await world.ask("wren/porch", "off", 0);
+  await poll(
+    async () => heard.length,
+    (count) => count > 0,
+  );
+  await world.client.close(theirs.id, { reason: "nobody is there" });
+  expect(new Set(heard)).toEqual(new Set([`${world.site}/wren/porch/do`]));
+});
+
+it("is turned over with an overlap, then the one before ends; its name is never used again", async () => {
+  const second = await world.client.makeCredentials(world.address("wren"), 1);
+  expect(second.username).toBe(`${world.site}.wren.2`);
+  expect(await users("wren")).toMatchObject([
+    { username: first.username, retiresAt: expect.any(String) },
+    { retiresAt: null },
+  ]);
+  await connect(first);
+  await connect(second);
+  const third = await world.client.makeCredentials(world.address("wren"));
+  expect((await users("wren"))?.map(({ username }) => username)).toEqual([third.username]);
+  await expect(connect(first)).rejects.toThrow();
+  await expect(connect(second)).rejects.toThrow();
+  await connect(third);
+});
+
+it("may do more or less when its channels change", async () => {
+  const made = await world.client.makeCredentials(world.address("finch"));
+  const device = await connect(made);
+  const { site, version } = await world.client.site(world.site);
+  const room = site.rooms.find(({ slug }) => slug === "finch");
+  const board = room?.devices[0];
+  if (!room || !board) throw new Error("no finch");
+  const channels = [...board.channels.slice(1), { slug: "fan", name: "Fan", kind: "relay" as const }];
+  await world.client.saveSite(withDevice(site, room, { ...board, channels }), version);
+  expect(await mayWrite(device, `${world.site}/finch/fan/is`)).toBe(true);
+  expect(await mayWrite(device, `${world.site}/finch/porch/is`)).toBe(false);
+});
+
+it("is cut off at once when it is revoked, or its device is taken out", async () => {
+  const made = await world.client.makeCredentials(world.address("finch"));
+  const device = await connect(made);
+  const closed = new Promise<void>((resolve) => device.once("close", resolve));
+  await world.client.revokeCredentials(world.address("finch"));
+  await closed;
+  expect(await users("finch")).toEqual([]);
+  const again = await world.client.makeCredentials(world.address("dunlin"));
+  const other = await connect(again);
+  const gone = new Promise<void>((resolve) => other.once("close", resolve));
+  const { site, version } = await world.client.site(world.site);
+  await world.client.saveSite(withoutDevice(site, "dunlin"), version);
+  await gone;
+  await expect(connect(again)).rejects.toThrow();
+});
+
+it("is on record and in the audit without its password; of an unknown device there is none", async () => {
+  expect(await refusal(world.client.makeCredentials(world.address("nobody")))).toBe("not-found");
+  const { entries } = await world.client.audit();
+  const about = entries.filter(({ action }) => action.startsWith("device user"));
+  expect(about.map(({ action }) => action)).toContain("device users revoked");
+  expect(JSON.stringify(entries)).not.toContain(first.password);
+});
+
+it("says how to go on where the service may make no users", async () => {
+  const plain = await createWorld();
+  try {
+    expect(await refusal(plain.client.makeCredentials(plain.address("wren")))).toBe("no-broker-admin");
+  } finally {
+    await plain.stop();
+  }
+});
