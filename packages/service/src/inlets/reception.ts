@@ -7,7 +7,6 @@ import {
   buildVocabulary,
   type ChannelEntry,
   type Choice,
-  chooseAmong,
   type Decided,
   defaultReplies,
   fillReply,
@@ -16,7 +15,6 @@ import {
   type Intent,
   isPermitted,
   type PhraseAsk,
-  type Question,
   RelayError,
   type Replies,
   type Router,
@@ -29,16 +27,12 @@ import {
 } from "@bold-relay/core";
 import type { From, Heard, InletDesk } from "./inlet.ts";
 import { Limiter } from "./limiter.ts";
-import { resultWords } from "./words.ts";
+import { PendingChoices } from "./pending.ts";
+import { resultWords, type StateSight, stateWords } from "./words.ts";
 
-export interface ReceptionDesk extends InletDesk {
+export interface ReceptionDesk extends InletDesk, StateSight {
   /** Journals an arrival that asks nothing that could be done; rejects with the refusal. */
   readonly decline: (intent: Intent, asker: Asker, refusal: RelayError) => Promise<never>;
-  readonly snapshot: () => Snapshot;
-  /** What a channel is, in words; null: nobody knows. */
-  readonly is: (
-    channel: ChannelEntry,
-  ) => { readonly text: string; readonly value: string; readonly on: boolean } | null;
 }
 
 /** Since the service was started. */
@@ -62,16 +56,6 @@ const PER_MINUTE: Record<InletKind, number> = {
   keypad: 120,
 };
 
-interface Pending {
-  readonly text: string;
-  readonly at: number;
-  readonly choices: readonly Choice[];
-  readonly until: number;
-}
-
-/** How long a sender may take to say which one. */
-const REMEMBERED_MS = 60_000;
-const MOST_PENDING = 1_000;
 const MOST_UNMATCHED = 100;
 /** How long an outcome is waited for after the first answer. */
 const LATER_MS = 120_000;
@@ -88,7 +72,7 @@ export class Reception {
   private readonly desk: ReceptionDesk;
   private readonly limiter: Limiter;
   private readonly replies: Replies;
-  private readonly pending = new Map<string, Pending>();
+  private readonly pending = new PendingChoices();
   private known: { readonly snapshot: Snapshot; readonly vocabulary: Vocabulary } | null = null;
 
   private readonly sites: readonly string[] | null;
@@ -160,17 +144,12 @@ export class Reception {
 
   /** With what the sender was asked before: "which one?" */
   private understood(arrival: Arrival, forget = true): { understood: Understood; text: string } {
-    const who = `${arrival.room ?? ""} ${arrival.sender ?? ""}`;
-    const pending = this.pending.get(who);
-    if (forget) this.pending.delete(who);
-    if (pending && arrival.text !== null && performance.now() < pending.until) {
-      const chosen = chooseAmong(arrival.text, pending.choices);
-      if (chosen !== null) {
-        const whole = { ...arrival, text: pending.text };
-        return { understood: this.read(whole, new Map([[pending.at, chosen]])), text: pending.text };
-      }
-    }
-    return { understood: this.read(arrival), text: wordsOf(arrival) };
+    const who = senderOf(arrival);
+    const answered = arrival.text === null ? null : this.pending.answered(who, arrival.text);
+    if (forget) this.pending.forget(who);
+    if (!answered) return { understood: this.read(arrival), text: wordsOf(arrival) };
+    const { text, decided } = answered;
+    return { understood: this.read({ ...arrival, text }, decided), text };
   }
 
   private read(arrival: Arrival, decided?: Decided): Understood {
@@ -251,9 +230,7 @@ export class Reception {
     from: From,
   ): Promise<Heard> {
     if (reading.reads === "which") {
-      const who = `${arrival.room ?? ""} ${arrival.sender ?? ""}`;
-      if (this.pending.size >= MOST_PENDING) this.pending.clear();
-      this.pending.set(who, { ...reading, text, until: performance.now() + REMEMBERED_MS });
+      this.pending.remember(senderOf(arrival), { ...reading, text });
       return this.said("asked-which", "which", arrival, { choices: choicesIn(reading.choices) });
     }
     if (reading.reads !== "nothing") {
@@ -323,30 +300,12 @@ export class Reception {
       case "greeting":
         return this.fill("greeting", arrival, {});
       case "question":
-        return this.tell(reading.question);
+        return stateWords(reading.question, this.desk);
       case "which":
         return this.fill("which", arrival, { choices: choicesIn(reading.choices) });
       case "nothing":
         return this.fill("unknown", arrival, { why: unreadWords(reading.why, reading.words, reading.nearest) });
     }
-  }
-
-  /** What is, in a sentence; what nobody knows is said to be so. */
-  private tell({ channels, which, expected }: Question): string {
-    const all = channels.flatMap((id) => this.desk.snapshot().byId.get(id) ?? []);
-    const told = all.map((channel) => ({ channel, is: this.desk.is(channel) }));
-    const fitting = which === null ? told : told.filter(({ is }) => is !== null && is.on === (which === "on"));
-    const unknown = told.filter(({ is }) => is === null).length;
-    if (which !== null && fitting.length === 0)
-      return `None of ${all.length} is ${which}.${unknown > 0 ? ` Of ${unknown} nobody knows.` : ""}`;
-    const [only] = told;
-    const says =
-      expected === null || told.length !== 1 || !only?.is ? "" : only.is.on === (expected === "on") ? "Yes. " : "No. ";
-    const shown = fitting
-      .slice(0, 20)
-      .map(({ channel, is }) => `${channel.name}, ${channel.room.name}: ${is?.text ?? "unknown"}.`);
-    const more = fitting.length > shown.length ? ` And ${fitting.length - shown.length} more.` : "";
-    return `${says}${shown.join(" ")}${more}`;
   }
 
   private example(): string {
@@ -367,6 +326,10 @@ function intentOf(
 
 function sitesOf({ site }: InletDescription): readonly string[] | null {
   return site === null ? null : [site];
+}
+
+function senderOf({ room, sender }: Arrival): string {
+  return `${room ?? ""} ${sender ?? ""}`;
 }
 
 function choicesIn(choices: readonly Choice[]): string {
