@@ -1,5 +1,5 @@
 /** The HTTP client that the console, the command line and the tests share. */
-import type { InletDescription, Profile, SiteDescription } from "@bold-relay/core";
+import type { InletDescription, NoticeDescription, Profile, SiteDescription } from "@bold-relay/core";
 import { createParser } from "eventsource-parser";
 import type {
   AskBody,
@@ -36,6 +36,7 @@ import type {
   RehearsalBody,
   RehearsalView,
 } from "./inlet-view.ts";
+import type { NoticeDeliveryView, NoticeView } from "./notice-view.ts";
 import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
 import type {
   AuditPage,
@@ -106,6 +107,16 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       json<NewCredentialsView>(send("POST", `/api/v1/devices/${addressPath(device)}/credentials`, { overlapHours })),
     revokeCredentials: async (device: string) =>
       void (await send("DELETE", `/api/v1/devices/${addressPath(device)}/credentials`)),
+    notices: () => json<NoticeView[]>(send("GET", "/api/v1/notices")),
+    saveNotice: (notice: NoticeDescription, version: number | null) =>
+      json<NoticeView>(
+        send("PUT", `/api/v1/notices/${encodeURIComponent(notice.slug)}`, notice, { headers: ifMatch(version) }),
+      ),
+    removeNotice: async (slug: string) => void (await send("DELETE", `/api/v1/notices/${encodeURIComponent(slug)}`)),
+    makeNoticeSecret: (slug: string) =>
+      json<NewSecretView>(send("POST", `/api/v1/notices/${encodeURIComponent(slug)}/secret`, {})),
+    noticeLog: (slug: string) =>
+      json<NoticeDeliveryView[]>(send("GET", `/api/v1/notices/${encodeURIComponent(slug)}/log`)),
     inlets: () => json<InletView[]>(send("GET", "/api/v1/inlets")),
     inlet: (slug: string) => json<InletDescriptionView>(send("GET", `/api/v1/inlets/${encodeURIComponent(slug)}`)),
     /** @param version that it was changed from; 0: it must be new, null: whatever it is */

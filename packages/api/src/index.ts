@@ -4,6 +4,7 @@ export * from "./attention-view.ts";
 export * from "./client.ts";
 export * from "./device-view.ts";
 export * from "./inlet-view.ts";
+export * from "./notice-view.ts";
 export * from "./problem.ts";
 export * from "./summary.ts";
 export * from "./view.ts";

@@ -8,6 +8,7 @@ import { dayCommand } from "./commands/day.ts";
 import { inletCommand } from "./commands/inlet.ts";
 import { lockCommand, unlockCommand } from "./commands/lock.ts";
 import { logCommand } from "./commands/log.ts";
+import { noticeCommand } from "./commands/notice.ts";
 import { devicesCommand, proveCommand } from "./commands/prove.ts";
 import { sayCommand } from "./commands/say.ts";
 import { sendCommand } from "./commands/send.ts";
@@ -67,6 +68,7 @@ for (const command of [
   siteCommand,
   profileCommand,
   inletCommand,
+  noticeCommand,
   wireCommand,
   publishCommand,
 ]) {

@@ -107,3 +107,25 @@ describe("attention", () => {
     expect((await run("attention", "take", "9")).err).toMatch(/There is no matter 9/);
   });
 });
+
+describe("notice", () => {
+  it("is loaded, listed, signed and removed; its log says what was not taken", async () => {
+    const file = path.join(folder, "desk.yaml");
+    writeFileSync(
+      file,
+      "slug: desk\nname: Desk\nsite: null\non: { outcomes: [complete], attention: true }\nto: { url: 'http://127.0.0.1:9/x' }\n",
+    );
+    expect((await run("notice")).out).toMatch(/^Nobody is told of anything so far/);
+    expect((await run("notice", "load", file)).out).toBe("Desk is at version 1 and tells.\n");
+    expect((await run("notice")).out).toMatch(
+      /desk +every premises +complete, attention +http:\/\/127.0.0.1:9\/x +not signed/,
+    );
+    await world.ask("wren/porch", "on");
+    while ((await world.client.noticeLog("desk"))[0]?.trouble == null)
+      await new Promise((resolve) => setImmediate(resolve));
+    expect((await run("notice", "log", "desk")).out).toMatch(
+      /bold-relay.outcome +\S+ +127.0.0.1:9 is not among the hosts.*again/,
+    );
+    expect((await run("notice", "remove", "desk")).out).toBe("desk is gone.\n");
+  });
+});

@@ -31,6 +31,7 @@ export * from "./errors/relay-error.ts";
 export * from "./id.ts";
 export * from "./inlet/index.ts";
 export * from "./line/line-splitter.ts";
+export * from "./notice/notice.ts";
 export * from "./phrase/index.ts";
 export * from "./report/cause.ts";
 export * from "./report/day.ts";

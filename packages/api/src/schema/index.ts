@@ -2,5 +2,6 @@
 export * from "./ask.ts";
 export * from "./attention.ts";
 export * from "./inlet.ts";
+export * from "./notice.ts";
 export { payloadForm } from "./payload-form.ts";
 export * from "./site.ts";

@@ -12,6 +12,8 @@ export interface AttentionParts {
   readonly sight: () => Promise<AttentionSight>;
   /** What is shown has changed. */
   readonly onChange: (open: number) => void;
+  /** A matter came up, or is gone. */
+  readonly onMatter: (matter: Matter, gone: boolean) => void;
 }
 
 export interface CaredMatter extends Matter {
@@ -87,6 +89,8 @@ export class Attention {
       const firstSeen = Math.min(since, clock.now());
       this.cares.set(keyOf({ kind, subject }), { kind, subject, firstSeen, ...NO_CARE });
     }
+    for (const matter of added) this.parts.onMatter(matter, false);
+    for (const matter of this.matters) if (!keys.has(keyOf(matter))) this.parts.onMatter(matter, true);
     this.matters = matters;
     this.tell();
   }

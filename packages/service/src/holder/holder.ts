@@ -19,6 +19,8 @@ import { Link } from "../link/link.ts";
 import { Feed } from "../live/feed.ts";
 import type { Log } from "../log.ts";
 import { Metrics } from "../metrics.ts";
+import { changeNotice, outcomeNotice, refusedNotice } from "../notices/event.ts";
+import { Notices } from "../notices/notices.ts";
 import { createAccept } from "../pipeline/accept.ts";
 import { Answers } from "../pipeline/answers.ts";
 import { Board } from "../pipeline/board.ts";
@@ -40,6 +42,7 @@ import { findBoots } from "../store/device-boots.ts";
 import { findInletRows } from "../store/inlets.ts";
 import { findHeldLockouts } from "../store/lockouts.ts";
 import { addProfiles, findChannels, findSites } from "../store/model.ts";
+import { forgetDeliveries } from "../store/notices.ts";
 import { findOpenCommands } from "../store/open-commands.ts";
 import { dropHistory, preparePartitions } from "../store/partitions.ts";
 import type { Pool } from "../store/pool.ts";
@@ -111,6 +114,8 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     lanes: () => lanes,
     powerUps: () => powerUps,
     metrics,
+    onOutcome: (request, outcome, commands) => notices.tell(outcomeNotice(request, outcome, commands, board)),
+    onChange: (channel, observed) => notices.tell(changeNotice(channel, observed)),
   });
   const lanes: LaneBook = new LaneBook({
     clock,
@@ -164,6 +169,15 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     log,
     snapshot: () => board.snapshot,
   });
+  const calls = createCalls(config.mayCall);
+  const notices: Notices = new Notices({
+    clock,
+    log,
+    pool,
+    calls,
+    secretsKey: config.secretsKey,
+    publish: (topic, payload) => wire.publish(topic, payload, { qos: 1, retain: false }),
+  });
   const status: Status = new Status({ clock, pool, link, board, feed, book, writers: Object.values(writers) });
   const ledger = new Ledger(clock, pool, board, book);
   const situationOf = (channel: ChannelId): Situation => ({
@@ -183,6 +197,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     deadlines: () => deadlines,
     feed,
     metrics,
+    onRefused: (row, refusal, outcome) => notices.tell(refusedNotice(row, refusal, outcome)),
     situationOf,
     commitWaitMs: limits.commitWaitMs,
   });
@@ -214,7 +229,6 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
   sweep.start();
   const keyRing = new KeyRing(pool);
   const wrongKeys = new WrongKeys(config.trustedProxies);
-  const calls = createCalls(config.mayCall);
   const keyOf = (key: string, slug: string) => keyRing.keyOf(key, slug);
   const is = (channel: ChannelEntry) => observedWords(board, channel);
   const desk = { ask, follow, decline, snapshot: () => board.snapshot, is };
@@ -243,7 +257,9 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     pool,
     sight: () => attentionSight({ clock, pool, board, lockouts, house }),
     onChange: (open) => feed.tell({ event: { name: "attention", data: { open } }, sites: null }),
+    onMatter: (matter, gone) => notices.tell({ what: "attention", matter, gone }),
   });
+  await notices.start();
   await attention.start();
   const serveInlet = createFront({
     house,
@@ -273,6 +289,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     house,
     attention,
     credentials,
+    notices,
     desk,
     situationOf,
   };
@@ -308,6 +325,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
       await link.stop();
       settle.saveProgress(0);
       await writers.settle.stop();
+      await notices.stop();
       clearTimeout(giveUp);
     },
     async abandon() {
@@ -316,6 +334,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
       void house.stop();
       void attention.stop();
       void credentials.stop();
+      void notices.stop();
       giveUpWriting();
       answers.wakeAll();
       feed.close();
@@ -346,6 +365,7 @@ function brokerAdminOf({ brokerUrl, brokerAdminUser, brokerAdminPassword }: Conf
 /** What is done once an hour. */
 async function tidy({ keepDays }: Config, pool: Pool, clock: Clock, log: Log): Promise<void> {
   await forgetOldCalls(pool);
+  await forgetDeliveries(pool);
   await preparePartitions(pool, clock.now());
   if (keepDays === undefined) return;
   const dropped = await dropHistory(pool, clock.now() - keepDays * 86_400_000);

@@ -14,6 +14,7 @@ import { inletRoutes } from "./routes/inlets.ts";
 import { lockoutRoutes } from "./routes/lockouts.ts";
 import { metricRoutes } from "./routes/metrics.ts";
 import { modelRoutes } from "./routes/model.ts";
+import { noticeRoutes } from "./routes/notices.ts";
 import { requestRoutes } from "./routes/requests.ts";
 import { sessionRoutes } from "./routes/session.ts";
 import { teamRoutes } from "./routes/team.ts";
@@ -40,6 +41,7 @@ export function createApp(parts: HttpParts): Express {
     commissioningRoutes(parts),
     inletRoutes(parts),
     attentionRoutes(parts),
+    noticeRoutes(parts),
   );
   app.use(metricRoutes(parts));
   app.use("/api", () => {

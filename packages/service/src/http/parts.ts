@@ -10,6 +10,7 @@ import type { ReceptionDesk } from "../inlets/reception.ts";
 import type { Feed } from "../live/feed.ts";
 import type { Log } from "../log.ts";
 import type { Metrics } from "../metrics.ts";
+import type { Notices } from "../notices/notices.ts";
 import type { Board } from "../pipeline/board.ts";
 import type { Close } from "../pipeline/close.ts";
 import type { Deadlines } from "../pipeline/deadlines.ts";
@@ -39,6 +40,7 @@ export interface HttpParts {
   readonly house: InletHouse;
   readonly attention: Attention;
   readonly credentials: Credentials;
+  readonly notices: Notices;
   readonly desk: ReceptionDesk;
   readonly situationOf: (channel: ChannelId) => Situation;
   readonly status: Status;

@@ -44,6 +44,8 @@ export interface AcceptParts {
   readonly deadlines: () => Deadlines;
   readonly feed: Feed;
   readonly metrics: Metrics;
+  /** An arrival was refused, or matched nothing; it is on record. */
+  readonly onRefused: (row: AcceptRow, refusal: RelayError, outcome: "refused" | "unmatched") => void;
   readonly situationOf: (channel: ChannelId) => Situation;
   readonly commitWaitMs: number;
 }
@@ -82,7 +84,20 @@ export interface AcceptDesk {
 const SERVICE_NAME = "Bold Relay";
 
 export function createAccept(parts: AcceptParts): AcceptDesk {
-  const { clock, board, writer, book, lanes, lockouts, deadlines, feed, metrics, situationOf, commitWaitMs } = parts;
+  const {
+    clock,
+    board,
+    writer,
+    book,
+    lanes,
+    lockouts,
+    deadlines,
+    feed,
+    metrics,
+    situationOf,
+    commitWaitMs,
+    onRefused,
+  } = parts;
   const turnstile = new Turnstile();
 
   /** Hands a row to the journal; what it ordered joins its lanes even if its asker was told meanwhile that nobody knows. */
@@ -136,6 +151,7 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
       return { original: kept.original as RequestId };
     }
     metrics.requestEnded(row.inlet, outcome);
+    onRefused(row, refusal, outcome);
     feed.tell({ event: { name: "request", data: { id: row.id, outcome } }, sites: null });
     throw new RelayError(refusal.code, { ...refusal.facts, request: row.id });
   }

@@ -16,6 +16,7 @@ import {
   isWorthKeeping,
   type KeptReading,
   type Observed,
+  type Outcome,
   observe,
   openCommands,
   outcomeOf,
@@ -32,6 +33,7 @@ import { newId } from "../id.ts";
 import type { Feed } from "../live/feed.ts";
 import type { Log } from "../log.ts";
 import type { Metrics } from "../metrics.ts";
+import type { RequestRecord } from "../store/find-requests.ts";
 import type { GroupCommit } from "../store/group-commit.ts";
 import type { SettleRow } from "../store/settle-commands.ts";
 import type { Answers } from "./answers.ts";
@@ -51,6 +53,10 @@ export interface SettleParts {
   readonly lanes: () => LaneBook;
   readonly powerUps: () => PowerUps;
   readonly metrics: Metrics;
+  /** A request has ended, with what became of each of its commands. */
+  readonly onOutcome: (request: RequestRecord, outcome: Outcome, commands: readonly Command[]) => void;
+  /** A device has said that a channel is something else now. */
+  readonly onChange: (channel: ChannelEntry, observed: Observed) => void;
 }
 
 /** How long after its end a command may still explain a change, beyond the time it had to settle, ms. */
@@ -250,7 +256,9 @@ export class Settle {
 
   private countRequest({ record, commands }: OpenRequest): void {
     const outcome = outcomeOf([...commands.values()].map(({ end }) => end));
-    if (outcome !== "open") this.parts.metrics.requestEnded(record.inlet, outcome);
+    if (outcome === "open") return;
+    this.parts.metrics.requestEnded(record.inlet, outcome);
+    this.parts.onOutcome(record, outcome, [...commands.values()]);
   }
 
   /** The link is gone: what devices said before may have changed unheard. */
@@ -283,6 +291,7 @@ export class Settle {
     this.wakePartners(id);
     if (!change) return;
     feed.channelChanged(channel.id);
+    this.parts.onChange(channel, next);
     const { to, from } = change;
     if (channel.kind === "sensor" && !this.keepsReading(channel, to)) return;
     const row = {

@@ -1,5 +1,5 @@
 /** Outside services on loopback: a sheet, and whoever is called back. */
-import { createServer, type IncomingMessage } from "node:http";
+import { createServer, type IncomingHttpHeaders, type IncomingMessage } from "node:http";
 import type { AddressInfo } from "node:net";
 
 export interface Outside {
@@ -8,7 +8,12 @@ export interface Outside {
   sheet: string;
   gets: number;
   /** Bodies that were posted or put, oldest first. */
-  readonly taken: { readonly method: string; readonly path: string; readonly body: string }[];
+  readonly taken: {
+    readonly method: string;
+    readonly path: string;
+    readonly body: string;
+    readonly headers: IncomingHttpHeaders;
+  }[];
   /** Resolves once so many bodies have come. */
   untilTaken(count: number): Promise<void>;
   /** Resolves once the sheet was asked for so often from now on. */
@@ -34,7 +39,7 @@ export async function startOutside(): Promise<Outside> {
       if (req.headers["if-none-match"] === etag) res.writeHead(304).end();
       else res.writeHead(200, { etag }).end(outside.sheet);
     } else {
-      outside.taken.push({ method: req.method ?? "", path: req.url ?? "", body });
+      outside.taken.push({ method: req.method ?? "", path: req.url ?? "", body, headers: req.headers });
       res.writeHead(204).end();
     }
     told();

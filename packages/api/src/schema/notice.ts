@@ -1,0 +1,38 @@
+/** Joi schema of a notice. */
+import { type NoticeDescription, OUTCOMES } from "@bold-relay/core";
+import Joi from "joi";
+
+export const noticeSchema = Joi.object<NoticeDescription>({
+  slug: Joi.string()
+    .pattern(/^[a-z0-9](?:[a-z0-9-]{0,38}[a-z0-9])?$/)
+    .messages({
+      "string.pattern.base": "{{#label}} may hold small letters, digits and hyphens, 1 to 40, no hyphen at either end",
+    })
+    .required(),
+  name: Joi.string().trim().min(1).max(80).required(),
+  site: Joi.string().max(40).allow(null).required(),
+  paused: Joi.boolean(),
+  on: Joi.object({
+    outcomes: Joi.array()
+      .items(Joi.valid(...OUTCOMES.filter((one) => one !== "open")))
+      .min(1),
+    changes: Joi.boolean(),
+    attention: Joi.boolean(),
+  })
+    .min(1)
+    .required(),
+  to: Joi.object({
+    url: Joi.string()
+      .uri({ scheme: ["http", "https"] })
+      .max(500),
+    topic: Joi.string()
+      .max(200)
+      .pattern(/^[^$+#][^+#]*$/)
+      .messages({ "string.pattern.base": "{{#label}} may hold no wildcard, and not begin with $" }),
+  })
+    .xor("url", "topic")
+    .required(),
+})
+  .required()
+  .label("notice")
+  .prefs({ abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } });

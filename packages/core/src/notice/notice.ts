@@ -1,0 +1,72 @@
+/** Notices: what outside services are told of, as CloudEvents (1.0). Which are wanted, and how long between tries. Pure. */
+import type { Matter } from "../attention/matter.ts";
+import type { Outcome } from "../report/outcome.ts";
+
+export interface NoticeDescription {
+  readonly slug: string;
+  readonly name: string;
+  /** Only what belongs to this site; null: to any. */
+  readonly site: string | null;
+  /** Tells nothing while it is. Default false. */
+  readonly paused?: boolean;
+  readonly on: {
+    /** Requests with these outcomes. */
+    readonly outcomes?: readonly Outcome[];
+    /** Channels that become something else, by whatever cause. */
+    readonly changes?: boolean;
+    /** Matters that need attention, when they come up and when they are gone. */
+    readonly attention?: boolean;
+  };
+  /** Where to: POST to an address whose host may be called, or an MQTT topic. */
+  readonly to: { readonly url: string } | { readonly topic: string };
+}
+
+export type NoticeEvent =
+  | {
+      readonly what: "outcome";
+      readonly outcome: Outcome;
+      readonly site: string | null;
+      readonly subject: string;
+      readonly data: object;
+    }
+  | { readonly what: "change"; readonly site: string; readonly subject: string; readonly data: object }
+  | {
+      readonly what: "attention";
+      readonly matter: Pick<Matter, "kind" | "subject" | "site" | "title" | "text">;
+      readonly gone: boolean;
+    };
+
+/** Whether a notice tells of this. */
+export function wantsNotice({ paused, site, on }: NoticeDescription, event: NoticeEvent): boolean {
+  const of = event.what === "attention" ? event.matter.site : event.site;
+  if (paused || (site !== null && site !== of)) return false;
+  if (event.what === "outcome") return on.outcomes?.includes(event.outcome) ?? false;
+  return event.what === "change" ? on.changes === true : on.attention === true;
+}
+
+/**
+ * @param id the same for each time that it is told
+ * @param at ms since 1970
+ */
+export function cloudEvent(event: NoticeEvent, id: string, at: number): object {
+  const common = {
+    specversion: "1.0",
+    id,
+    source: "bold-relay",
+    time: new Date(at).toISOString(),
+    datacontenttype: "application/json",
+  };
+  if (event.what !== "attention") {
+    return { ...common, type: `bold-relay.${event.what}`, subject: event.subject, data: event.data };
+  }
+  const { matter, gone } = event;
+  const type = gone ? "bold-relay.attention.gone" : "bold-relay.attention";
+  return { ...common, type, subject: `${matter.kind} ${matter.subject}`, data: matter };
+}
+
+const WAITS_MS = [5_000, 30_000, 120_000, 600_000, 3_600_000, 4 * 3_600_000, 12 * 3_600_000];
+
+/** How long after this many tries the next one comes, ms; null: it is given up. About 17 hours in all. */
+export function noticeWaitMs(tries: number): number | null {
+  return WAITS_MS[tries - 1] ?? null;
+}

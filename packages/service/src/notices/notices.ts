@@ -1,0 +1,147 @@
+/**
+ * Tells outside services what happened: a signed webhook (Standard Webhooks) or an MQTT message for each event that a notice
+ * wants, on record before it is sent, tried until it is taken.
+ */
+import { cloudEvent, type NoticeDescription, type NoticeEvent, noticeWaitMs, wantsNotice } from "@bold-relay/core";
+import { unseal } from "../auth/seal.ts";
+import { signatureOf } from "../auth/signature.ts";
+import type { Clock } from "../clock.ts";
+import { newId } from "../id.ts";
+import type { Calls } from "../inlets/inlet.ts";
+import type { Log } from "../log.ts";
+import { addDeliveries, findDue, findNotices, type NoticeDelivery, settleDelivery } from "../store/notices.ts";
+import type { Pool } from "../store/pool.ts";
+
+export interface NoticesParts {
+  readonly clock: Clock;
+  readonly log: Log;
+  readonly pool: Pool;
+  readonly calls: Calls;
+  readonly secretsKey: Buffer | undefined;
+  readonly publish: (topic: string, payload: Uint8Array) => Promise<void>;
+}
+
+const LOOK_EVERY_MS = 1_000;
+const AT_ONCE = 20;
+/** Events that wait for the journal; beyond it they are dropped, and said to be. */
+const MOST_WAITING = 10_000;
+
+interface Told {
+  readonly notice: NoticeDescription;
+  readonly secret: string | null;
+}
+
+export class Notices {
+  private readonly parts: NoticesParts;
+  private notices: readonly Told[] = [];
+  private waiting: { id: string; notice: string; event: object }[] = [];
+  private timer: NodeJS.Timeout | null = null;
+  private turn: Promise<void> | null = null;
+  private stopped = false;
+
+  constructor(parts: NoticesParts) {
+    this.parts = parts;
+  }
+
+  async start(): Promise<void> {
+    await this.refresh();
+    this.timer = setInterval(() => this.hurry(), LOOK_EVERY_MS);
+  }
+
+  async stop(): Promise<void> {
+    this.stopped = true;
+    if (this.timer) clearInterval(this.timer);
+    await this.turn;
+    // What is not on record by now is lost with this process: one last try.
+    await this.record().catch(() => {});
+  }
+
+  /** Notices have changed. */
+  async refresh(): Promise<void> {
+    this.notices = (await findNotices(this.parts.pool)).map(({ notice, secret }) => ({
+      notice,
+      secret: this.secretOf(secret),
+    }));
+  }
+
+  /** Something happened. Costs nothing where nobody wants to be told. */
+  tell(event: NoticeEvent): void {
+    for (const { notice } of this.notices) {
+      if (!wantsNotice(notice, event)) continue;
+      if (this.waiting.length >= MOST_WAITING) {
+        this.parts.log.warn({ notice: notice.slug }, "a notice was dropped: too many wait for the journal");
+        continue;
+      }
+      const id = newId();
+      this.waiting.push({ id, notice: notice.slug, event: cloudEvent(event, id, this.parts.clock.now()) });
+    }
+    if (this.waiting.length > 0) this.hurry();
+  }
+
+  private hurry(): void {
+    this.turn ??= this.work()
+      .catch((error: unknown) => this.parts.log.warn({ err: error }, "notices wait"))
+      .finally(() => {
+        this.turn = null;
+      });
+  }
+
+  private async work(): Promise<void> {
+    await this.record();
+    for (let due = await this.due(); due.length > 0 && !this.stopped; due = await this.due()) {
+      await Promise.all(due.map((delivery) => this.deliver(delivery)));
+    }
+  }
+
+  private due(): Promise<NoticeDelivery[]> {
+    return this.notices.length === 0 ? Promise.resolve([]) : findDue(this.parts.pool, AT_ONCE);
+  }
+
+  private async record(): Promise<void> {
+    const all = this.waiting;
+    if (all.length === 0) return;
+    this.waiting = [];
+    try {
+      await addDeliveries(this.parts.pool, all);
+    } catch (error) {
+      this.waiting = [...all, ...this.waiting].slice(0, MOST_WAITING);
+      throw error;
+    }
+  }
+
+  private async deliver(delivery: NoticeDelivery): Promise<void> {
+    const { pool, log } = this.parts;
+    const told = this.notices.find(({ notice }) => notice.slug === delivery.notice);
+    const trouble = told
+      ? await this.send(told, delivery).catch((error: Error) => error.message)
+      : "the notice is paused or gone";
+    const waitMs = trouble === null ? null : noticeWaitMs(delivery.tries + 1);
+    if (trouble !== null && waitMs === null) log.warn({ notice: delivery.notice, trouble }, "a notice was given up");
+    await settleDelivery(pool, delivery.id, trouble?.slice(0, 300) ?? null, waitMs);
+  }
+
+  /** @returns what went wrong; null when it was taken */
+  private async send({ notice: { to }, secret }: Told, { id, event }: NoticeDelivery): Promise<string | null> {
+    const body = JSON.stringify(event);
+    if ("topic" in to) {
+      await this.parts.publish(to.topic, Buffer.from(body));
+      return null;
+    }
+    const timestamp = Math.floor(Date.now() / 1000);
+    const signed: Record<string, string> =
+      secret === null ? {} : { "webhook-signature": signatureOf(secret, id, timestamp, body) };
+    const headers = {
+      "content-type": "application/cloudevents+json",
+      "webhook-id": id,
+      "webhook-timestamp": String(timestamp),
+      ...signed,
+    };
+    const { status } = await this.parts.calls.fetch(to.url, { method: "POST", body, headers });
+    return status < 300 ? null : `it answered ${status}`;
+  }
+
+  private secretOf(secret: Buffer | null): string | null {
+    const { secretsKey } = this.parts;
+    return secret !== null && secretsKey ? unseal(secret, secretsKey) : null;
+  }
+}

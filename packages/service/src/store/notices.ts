@@ -1,0 +1,97 @@
+/** Notices, and the log of telling them. */
+import { type NoticeDescription, RelayError } from "@bold-relay/core";
+import type { Db } from "./pool.ts";
+
+export interface NoticeRow {
+  readonly notice: NoticeDescription;
+  readonly version: number;
+  /** Sealed. */
+  readonly secret: Buffer | null;
+}
+
+export interface NoticeDelivery {
+  readonly id: string;
+  readonly notice: string;
+  readonly madeAt: number;
+  readonly event: object;
+  readonly tries: number;
+  /** ms since 1970; null: it has ended. */
+  readonly nextAt: number | null;
+  readonly deliveredAt: number | null;
+  readonly trouble: string | null;
+}
+
+const COLUMNS = `id, notice, event, tries, trouble, extract(epoch from made_at)::float8 * 1000 as "madeAt",
+  extract(epoch from next_at)::float8 * 1000 as "nextAt", extract(epoch from delivered_at)::float8 * 1000 as "deliveredAt"`;
+
+export async function findNotices(db: Db): Promise<NoticeRow[]> {
+  const { rows } = await db.query<NoticeRow>("select body as notice, version, secret from notice order by slug");
+  return rows;
+}
+
+/** @throws RelayError changed-meanwhile */
+export async function saveNotice(db: Db, notice: NoticeDescription, version: number | null): Promise<number> {
+  const { rows: known } = await db.query("select version from notice where slug = $1 for update", [notice.slug]);
+  const current: number = known[0]?.version ?? 0;
+  if (version !== null && version !== current)
+    throw new RelayError("changed-meanwhile", { what: `The notice ${notice.slug}`, version: current });
+  const { rows } = await db.query(
+    `insert into notice (slug, body) values ($1, $2)
+     on conflict (slug) do update set body = excluded.body, version = notice.version + 1 returning version`,
+    [notice.slug, JSON.stringify(notice)],
+  );
+  return rows[0].version;
+}
+
+export async function removeNotice(db: Db, slug: string): Promise<void> {
+  await db.query("delete from notice where slug = $1", [slug]);
+}
+
+export async function saveNoticeSecret(db: Db, slug: string, sealed: Buffer): Promise<void> {
+  await db.query("update notice set secret = $2 where slug = $1", [slug, sealed]);
+}
+
+/** One that was taken away meanwhile is left out. */
+export async function addDeliveries(
+  db: Db,
+  all: readonly { id: string; notice: string; event: object }[],
+): Promise<void> {
+  await db.query(
+    `insert into notice_delivery (id, notice, event)
+     select d.id, d.notice, d.event from json_to_recordset($1) as d(id uuid, notice text, event json)
+       join notice on notice.slug = d.notice`,
+    [JSON.stringify(all)],
+  );
+}
+
+/** Those that are due, the oldest first. */
+export async function findDue(db: Db, limit: number): Promise<NoticeDelivery[]> {
+  const { rows } = await db.query<NoticeDelivery>(
+    `select ${COLUMNS} from notice_delivery where next_at <= now() order by next_at, id limit $1`,
+    [limit],
+  );
+  return rows;
+}
+
+/** @param waitMs until the next try; null: there is none. @param trouble null: it was taken */
+export async function settleDelivery(db: Db, id: string, trouble: string | null, waitMs: number | null): Promise<void> {
+  await db.query(
+    `update notice_delivery set tries = tries + 1, trouble = $2, next_at = now() + $3::float8 * interval '1 millisecond',
+       delivered_at = case when $2::text is null then now() end where id = $1`,
+    [id, trouble, waitMs],
+  );
+}
+
+/** The newest of a notice. */
+export async function findDeliveriesOf(db: Db, notice: string, limit: number): Promise<NoticeDelivery[]> {
+  const { rows } = await db.query<NoticeDelivery>(
+    `select ${COLUMNS} from notice_delivery where notice = $1 order by id desc limit $2`,
+    [notice, limit],
+  );
+  return rows;
+}
+
+/** The log is kept for a week. */
+export async function forgetDeliveries(db: Db): Promise<void> {
+  await db.query("delete from notice_delivery where next_at is null and made_at < now() - interval '7 days'");
+}

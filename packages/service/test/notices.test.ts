@@ -1,0 +1,124 @@
+/** Notices: outside services are told what happened, signed, tried until they take it, with a log; and only what they want. */
+import { randomBytes } from "node:crypto";
+import type { NoticeDescription } from "@bold-relay/core";
+import { afterAll, beforeAll, expect, it } from "vitest";
+import { signatureOf } from "../src/index.ts";
+import { type Outside, startOutside } from "./support/outside.ts";
+import { poll, refusal } from "./support/until.ts";
+import { createWorld, type World } from "./support/world.ts";
+
+let world: World;
+let outside: Outside;
+
+beforeAll(async () => {
+  outside = await startOutside();
+  world = await createWorld({
+    delivery: { ackWithinMs: 200, attempts: 1 },
+    environment: { BOLD_RELAY_SECRETS_KEY: randomBytes(32).toString("base64"), BOLD_RELAY_MAY_CALL: outside.place },
+  });
+  await world.board("wren");
+  await world.board("finch");
+});
+afterAll(async () => {
+  await world.stop();
+  await outside.stop();
+});
+
+function notice(slug: string, on: NoticeDescription["on"], to: NoticeDescription["to"]): NoticeDescription {
+  return { slug, name: slug, site: world.site, on, to };
+}
+
+const hook = () => ({ url: `http://${outside.place}/told` });
+const bodies = () =>
+  outside.taken.map(({ body }) => JSON.parse(body) as { type: string; subject: string; data: Record<string, unknown> });
+
+it("tells of outcomes that are wanted, signed, and of no others", async () => {
+  await world.client.saveNotice(notice("stopped", { outcomes: ["not-at-all", "partly"] }, hook()), 0);
+  const { secret } = await world.client.makeNoticeSecret("stopped");
+  await world.ask("wren/porch", "on");
+  const finch = await world.board("finch");
+  await finch.setFault("silent");
+  const lost = await world.ask("finch/porch", "on");
+  await outside.untilTaken(1);
+  expect(bodies()).toMatchObject([
+    {
+      specversion: "1.0",
+      type: "bold-relay.outcome",
+      subject: lost.id,
+      data: { outcome: "not-at-all", commands: [{ channel: world.address("finch/porch"), end: "unanswered" }] },
+    },
+  ]);
+  const [told] = outside.taken;
+  const { "webhook-id": id, "webhook-timestamp": at, "webhook-signature": signature } = told?.headers ?? {};
+  expect(signature).toBe(signatureOf(secret, String(id), Number(at), told?.body ?? ""));
+  const log = await poll(
+    () => world.client.noticeLog("stopped"),
+    ([newest]) => newest?.deliveredAt !== null,
+  );
+  expect(log).toMatchObject([{ id, tries: 1, nextAt: null, trouble: null }]);
+  await finch.setFault("none");
+  await world.client.removeNotice("stopped");
+});
+
+it("tells of changes on a topic", async () => {
+  const listener = await world.listener();
+  const topic = `${world.site}-told`;
+  const heard: string[] = [];
+  listener.on("message", (_topic, payload) => heard.push(payload.toString()));
+  await listener.subscribeAsync(topic, { qos: 1 });
+  await world.client.saveNotice(notice("changes", { changes: true }, { topic }), 0);
+  await (await world.board("wren")).flip("hall");
+  const isTold = () =>
+    heard
+      .map((one) => JSON.parse(one) as { subject: string })
+      .find(({ subject }) => subject === world.address("wren/hall"));
+  await poll(async () => isTold(), Boolean);
+  expect(isTold()).toMatchObject({
+    type: "bold-relay.change",
+    data: { value: "on", cause: "hand", name: "Hall light" },
+  });
+  await world.client.removeNotice("changes");
+});
+
+it("tells of what needs attention, when it comes and when it is gone", async () => {
+  await world.client.saveNotice(notice("care", { attention: true }, hook()), 0);
+  const finch = await world.board("finch");
+  await finch.setFault("refusing");
+  await world.ask("finch/path", "on");
+  await poll(
+    async () => bodies(),
+    (all) => all.some(({ type, data }) => type === "bold-relay.attention" && data.kind === "failing"),
+  );
+  await finch.setFault("none");
+  await world.ask("finch/path", "on");
+  await poll(
+    async () => bodies(),
+    (all) => all.some(({ type }) => type === "bold-relay.attention.gone"),
+  );
+  await world.client.removeNotice("care");
+});
+
+it("keeps what is not taken, with the reason, and never calls a host that is not named", async () => {
+  await world.client.saveNotice(notice("far", { outcomes: ["complete"] }, { url: "http://127.0.0.1:9/x" }), 0);
+  await world.ask("wren/porch", "off");
+  const [told] = await poll(
+    () => world.client.noticeLog("far"),
+    ([newest]) => (newest?.tries ?? 0) > 0,
+  );
+  expect(told).toMatchObject({
+    tries: 1,
+    deliveredAt: null,
+    trouble: expect.stringMatching(/127\.0\.0\.1:9 is not among the hosts/),
+  });
+  expect(Date.parse(told?.nextAt ?? "")).toBeGreaterThan(Date.now());
+  expect((await world.client.notices()).map(({ notice: { slug }, signed }) => [slug, signed])).toEqual([
+    ["far", false],
+  ]);
+});
+
+it("is refused where devices would obey it, or where two change it at once", async () => {
+  const loop = notice("loop", { changes: true }, { topic: `${world.site}/wren/porch/do` });
+  expect(await refusal(world.client.saveNotice(loop, 0))).toBe("bad-request");
+  expect(await refusal(world.client.saveNotice(notice("far", { changes: true }, hook()), 7))).toBe("changed-meanwhile");
+  expect(await refusal(world.client.saveNotice(notice("none", {}, hook()), 0))).toBe("bad-request");
+});
