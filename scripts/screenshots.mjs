@@ -12,11 +12,6 @@ const flags = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-ru
 const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: flags });
 const size = { viewport: { width: 1280, height: 800 } };
 
-const guest = await browser.newPage(size);
-await guest.goto(env.BOLD_RELAY_URL);
-await guest.getByRole("heading", { name: "Sign in" }).waitFor();
-await guest.screenshot({ path: `${folder}/sign-in.png` });
-
 const page = await browser.newPage({ ...size, extraHTTPHeaders: { authorization: `Bearer ${env.BOLD_RELAY_KEY}` } });
 await page.goto(`${env.BOLD_RELAY_URL}/board/alder-row`);
 await page.getByRole("rowheader", { name: "Porch lantern" }).first().waitFor();
@@ -36,6 +31,8 @@ for (const [name, path, ready] of [
   ["board-glasshouse", "/board/glasshouse", "[data-channel]"],
   ["day", "/day/alder-row/finch/porch", "ol li"],
   ["team", "/team", "[data-member]"],
+  ["attention", "/attention", "[data-matter]"],
+  ["inlet", "/inlets/booking", "[role=status]"],
   ["devices", "/devices", "ul li"],
   ["wire", `/wire?filter=${encodeURIComponent("fennel-hall/#")}`, "tbody tr"],
 ]) {
@@ -72,9 +69,8 @@ for (const [name, more] of [
 const terminals = {
   "cli-status": "status",
   "cli-send": 'send "porch lantern, wren" on',
-  "cli-state": "state",
   "cli-log": "log --limit 8",
-  "cli-day": 'day "porch lantern, finch"',
+  "cli-say": "say dining dimmer to half and towel rail in wren on for 20 minutes",
   "cli-trace": "trace last --channel alder-row/finch/porch",
 };
 for (const [name, words] of Object.entries(terminals)) {

@@ -35,7 +35,7 @@ describe("say", () => {
   it("does what is said, shows how it was read, and exits by what became of it", async () => {
     const { code, out } = await run("say", "hall", "light", "in", "wren", "on", "and", "path", "lights", "wren", "on");
     expect(code).toBe(0);
-    expect(out).toMatch(/^hall light in wren → Hall light, Wren\non → on\n/);
+    expect(out).toMatch(/^hall light in wren → Hall light, Wren\npath lights wren → Path lights, Wren\n/);
     expect(out).toMatch(/Hall light, Wren → on: confirmed\. Path lights, Wren → on: confirmed\./);
     expect(out.match(/bold-relay trace /g)).toHaveLength(2);
   });

@@ -33,16 +33,21 @@ Examples:
     const heard = await client.say(text, WAIT_S);
     process.exitCode = ["complete", "answered", "ignored"].includes(heard.outcome) ? EXIT.reached : EXIT.notReached;
     if (json) return printJson(heard);
-    for (const { words: said, gave } of heard.requests[0]?.said?.used ?? []) printLine(faint(`${said} → ${gave}`));
+    printUsed(heard.requests[0]?.said?.used ?? [], "");
     printLine(heard.outcome === "unmatched" ? wrong(heard.reply) : heard.reply);
     for (const { id } of heard.requests) printLine(faint(`bold-relay trace ${id}`));
   });
+
+/** Which words gave what; those that mean just what they say are left out. */
+export function printUsed(used: readonly { words: string; gave: string }[], indent: string): void {
+  for (const { words, gave } of used) if (words !== gave) printLine(faint(`${indent}${words} → ${gave}`));
+}
 
 /** How it is read, what would be sent, what would be said. */
 export function printRehearsal({ would, route, routeName, used, asks, reply }: RehearsalView): void {
   const caught = route === null ? "" : `, by route ${route}${routeName ? ` (${routeName})` : ""}`;
   printLine(bold(would === "act" ? `It would act${caught}.` : `Nothing would be sent${caught}.`));
-  for (const { words, gave } of used) printLine(`  ${words} → ${gave}`);
+  printUsed(used, "  ");
   for (const { target, action, value, refusal, sends } of asks) {
     printLine(`${action} ${target}${value === null ? "" : ` ${value}`}`);
     for (const one of sends) printLine(`  ${one.name} → ${one.to}  ${faint(`${one.topic}  ${one.payload}`)}`);

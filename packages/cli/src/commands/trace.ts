@@ -5,6 +5,7 @@ import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { clockTime, exitCodeOf, trackWithTime, verdictText } from "../describe.ts";
 import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { printUsed } from "./say.ts";
 
 export const traceCommand = new Command("trace")
   .description("every hop of a request, and where and why it stopped")
@@ -68,7 +69,7 @@ function printTrace(trace: TraceView): void {
 /** What came in, and which of its words gave what. */
 function printSaid({ words, route, used }: NonNullable<TraceView["said"]>): void {
   printLine(`It said: “${words}”${route === null ? "" : `, caught by route ${route}`}`);
-  for (const one of used) printLine(faint(`  ${one.words} → ${one.gave}`));
+  printUsed(used, "  ");
 }
 
 function hopRow(hop: HopView, command: CommandView): string[] {

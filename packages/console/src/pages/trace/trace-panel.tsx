@@ -94,11 +94,13 @@ function Said({ said: { words, route, used } }: { said: NonNullable<RequestView[
       <p>
         “{words}”{route !== null && <span className="text-soft">, caught by route {route}</span>}
       </p>
-      {used.map(({ words: said, gave }) => (
-        <p key={`${said} ${gave}`} className="text-soft">
-          {said} → {gave}
-        </p>
-      ))}
+      {used
+        .filter(({ words: said, gave }) => said !== gave)
+        .map(({ words: said, gave }) => (
+          <p key={`${said} ${gave}`} className="text-soft">
+            {said} → {gave}
+          </p>
+        ))}
     </div>
   );
 }
