@@ -190,7 +190,12 @@ function fieldsIn({ fields }: Router, document: unknown): number[] {
 /** @returns a text, number or truth value as text; null when there is none at this place */
 export function scalarAt(document: unknown, pointer: string): string | null {
   const is = lookUp(document, pointer);
-  return typeof is === "string" || typeof is === "number" || typeof is === "boolean" ? String(is) : null;
+  return typeof is === "string" || typeof is === "number" || typeof is === "boolean" ? plainText(String(is)) : null;
+}
+
+/** Text that a journal can keep and a terminal can show: no control characters, no half of a character. */
+export function plainText(text: string): string {
+  return text.replace(/[\p{Cc}\p{Cs}]/gu, " ");
 }
 
 /** Routes that can never act, for an earlier one catches all that they would. */

@@ -92,6 +92,25 @@ function withoutSites(caller: Caller): Admitted {
   return { ...caller, sites: [], asker: { inlet: "board", name: caller.name, sites: [], keyId: caller.keyId } };
 }
 
+/** Whether what belongs to a site, or to the whole team, is theirs to see. */
+export function isWithin(site: string | null, sites: readonly string[] | null): boolean {
+  return sites === null || (site !== null && sites.includes(site));
+}
+
+/**
+ * What is for every site is the whole team's to make.
+ *
+ * @param what an inlet, a notice
+ * @throws RelayError not-permitted
+ */
+export function requireScope(site: string | null, caller: Admitted, what: string): void {
+  if (site !== null) return requireSite(caller, site);
+  if (caller.sites !== null)
+    throw new RelayError("not-permitted", {
+      why: `${caller.name} may not make ${what} for every site: name one of theirs`,
+    });
+}
+
 /** @throws RelayError not-permitted unless the site is one of theirs */
 export function requireSite({ name, sites }: Admitted, site: string): void {
   if (sites === null || sites.includes(site)) return;

@@ -15,6 +15,7 @@ import {
   type Intent,
   isPermitted,
   type PhraseAsk,
+  plainText,
   RelayError,
   type Replies,
   type Router,
@@ -105,9 +106,10 @@ export class Reception {
     this.lastAt = Date.now();
   }
 
-  async hear(arrival: Arrival, from: From): Promise<Heard> {
+  async hear(come: Arrival, from: From): Promise<Heard> {
     this.admit();
     this.noteArrival();
+    const arrival = plainArrival(come);
     if (!this.permits(arrival)) {
       this.counts.strangers += 1;
       return this.said("stranger", "stranger", arrival);
@@ -326,6 +328,12 @@ function intentOf(
 
 function sitesOf({ site }: InletDescription): readonly string[] | null {
   return site === null ? null : [site];
+}
+
+function plainArrival(arrival: Arrival): Arrival {
+  const { text, sender, room, topic } = arrival;
+  const plain = (one: string | null) => (one === null ? null : plainText(one));
+  return { ...arrival, text: plain(text), sender: plain(sender), room: plain(room), topic: plain(topic) };
 }
 
 function senderOf({ room, sender }: Arrival): string {

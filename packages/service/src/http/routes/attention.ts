@@ -8,7 +8,7 @@ import type { Care } from "../../store/attention.ts";
 import { saveAudit } from "../../store/team.ts";
 import { checked, readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter } from "../permissions.ts";
+import { guardedRouter, isWithin } from "../permissions.ts";
 
 const HOUR_MS = 3_600_000;
 
@@ -19,7 +19,7 @@ export function attentionRoutes({ pool, clock, attention }: HttpParts): Router {
       res.json(
         attention
           .list(all)
-          .filter((matter) => isTheirs(matter, sites))
+          .filter((matter) => isWithin(matter.site, sites))
           .map(matterView),
       );
     },
@@ -28,7 +28,7 @@ export function attentionRoutes({ pool, clock, attention }: HttpParts): Router {
       const body = await readBody(req, careSchema);
       const known = attention.list(true).find((one) => one.kind === body.kind && one.subject === body.subject);
       const gone = () => new RelayError("not-found", { what: "This matter: it has been cured, or never was" });
-      if (!known || !isTheirs(known, caller.sites)) throw gone();
+      if (!known || !isWithin(known.site, caller.sites)) throw gone();
       const change = changeOf(body, known, caller.name, clock.now());
       const cared = await attention.care(known.kind, known.subject, change);
       if (!cared) throw gone();
@@ -52,10 +52,6 @@ function changeOf(
     ...(muteHours === undefined ? {} : { mutedUntil: muteHours === 0 ? null : now + muteHours * HOUR_MS }),
     ...(close === undefined ? {} : { closedMark: close ? mark : null }),
   };
-}
-
-function isTheirs({ site }: { site: string | null }, sites: readonly string[] | null): boolean {
-  return sites === null || (site !== null && sites.includes(site));
 }
 
 function matterView({ kind, subject, site, title, text, mark, care }: CaredMatter): MatterView {

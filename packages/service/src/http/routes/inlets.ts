@@ -25,7 +25,7 @@ import { saveAudit } from "../../store/team.ts";
 import { rehearsalView } from "../../view/rehearsal.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter, requireSite } from "../permissions.ts";
+import { guardedRouter, isWithin, requireScope } from "../permissions.ts";
 import { preferredWaitS } from "../prefer.ts";
 import { versionOf } from "../version.ts";
 
@@ -37,7 +37,7 @@ export function inletRoutes({ pool, clock, board, house, desk, situationOf }: Ht
 
   return guardedRouter(pool, {
     "GET /inlets": (_req, res, { sites }) => {
-      const seen = house.all.filter(({ record }) => isTheirs(record.inlet.site, sites));
+      const seen = house.all.filter(({ record }) => isWithin(record.inlet.site, sites));
       res.json(seen.map(inletView) satisfies InletView[]);
     },
 
@@ -57,9 +57,9 @@ export function inletRoutes({ pool, clock, board, house, desk, situationOf }: Ht
         throw new RelayError("bad-request", {
           why: `The inlet is ${req.params.slug} in the address and ${described.slug} in the body`,
         });
-      requireScope(described.site, caller);
+      requireScope(described.site, caller, "an inlet");
       const known = house.get(described.slug);
-      if (known) requireScope(known.record.inlet.site, caller);
+      if (known) requireScope(known.record.inlet.site, caller, "an inlet");
       const findings = findingsOf(described);
       const wrong = findings.filter(({ level }) => level === "wrong");
       if (wrong.length > 0)
@@ -188,7 +188,7 @@ export function inletRoutes({ pool, clock, board, house, desk, situationOf }: Ht
           .join("; ")
           .slice(0, 1_000),
       });
-    requireScope(value.site, caller);
+    requireScope(value.site, caller, "an inlet");
     return new Reception(value, desk);
   }
 
@@ -204,7 +204,7 @@ export function inletRoutes({ pool, clock, board, house, desk, situationOf }: Ht
   function roomOf(slug: string | undefined, caller: Admitted): Room {
     const room = house.get(slug ?? "");
     // Of what is not theirs they do not learn that it is there.
-    if (!room || !isTheirs(room.record.inlet.site, caller.sites))
+    if (!room || !isWithin(room.record.inlet.site, caller.sites))
       throw new RelayError("not-found", { what: `The inlet ${slug}` });
     return room;
   }
@@ -213,19 +213,6 @@ export function inletRoutes({ pool, clock, board, house, desk, situationOf }: Ht
     const others = house.all.map(({ record }) => record.inlet);
     return checkInlet(inlet, board.snapshot, others);
   }
-}
-
-function isTheirs(site: string | null, sites: readonly string[] | null): boolean {
-  return sites === null || (site !== null && sites.includes(site));
-}
-
-/** An inlet for all sites is the whole team's. */
-function requireScope(site: string | null, caller: Admitted): void {
-  if (site !== null) return requireSite(caller, site);
-  if (caller.sites !== null)
-    throw new RelayError("not-permitted", {
-      why: `${caller.name} may not make an inlet for every site: name one of theirs`,
-    });
 }
 
 /** A PIN is never kept as it is; one that is not given anew stays. */

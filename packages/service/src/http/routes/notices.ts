@@ -19,7 +19,7 @@ import { inTransaction } from "../../store/pool.ts";
 import { saveAudit } from "../../store/team.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter, requireSite } from "../permissions.ts";
+import { guardedRouter, isWithin, requireScope } from "../permissions.ts";
 import { versionOf } from "../version.ts";
 
 const LOG_LIMIT = 100;
@@ -28,7 +28,7 @@ export function noticeRoutes({ pool, board, notices, config }: HttpParts): Route
   return guardedRouter(pool, {
     "GET /notices": async (_req, res, { sites }) => {
       const all = await findNotices(pool);
-      res.json(all.filter(({ notice }) => isTheirs(notice.site, sites)).map(noticeView) satisfies NoticeView[]);
+      res.json(all.filter(({ notice }) => isWithin(notice.site, sites)).map(noticeView) satisfies NoticeView[]);
     },
 
     "PUT /notices/:slug": async (req, res, caller) => {
@@ -37,7 +37,7 @@ export function noticeRoutes({ pool, board, notices, config }: HttpParts): Route
         throw new RelayError("bad-request", {
           why: `The notice is ${req.params.slug} in the address and ${notice.slug} in the body`,
         });
-      requireScope(notice.site, caller);
+      requireScope(notice.site, caller, "a notice");
       const { to } = notice;
       const own = "topic" in to ? board.snapshot.doFilters.find((filter) => covers(filter, to.topic)) : undefined;
       if (own !== undefined)
@@ -97,22 +97,10 @@ export function noticeRoutes({ pool, board, notices, config }: HttpParts): Route
 
   async function existing(slug: string | undefined, caller: Admitted): Promise<NoticeRow> {
     const found = (await findNotices(pool)).find(({ notice }) => notice.slug === slug);
-    if (!found || !isTheirs(found.notice.site, caller.sites))
+    if (!found || !isWithin(found.notice.site, caller.sites))
       throw new RelayError("not-found", { what: `The notice ${slug}` });
     return found;
   }
-}
-
-function isTheirs(site: string | null, sites: readonly string[] | null): boolean {
-  return sites === null || (site !== null && sites.includes(site));
-}
-
-function requireScope(site: string | null, caller: Admitted): void {
-  if (site !== null) return requireSite(caller, site);
-  if (caller.sites !== null)
-    throw new RelayError("not-permitted", {
-      why: `${caller.name} may not make a notice of every site: name one of theirs`,
-    });
 }
 
 function noticeView({ notice, version, secret }: NoticeRow): NoticeView {
