@@ -1,0 +1,254 @@
+/** Inlets with a connection or a port of their own, and what holds for any: rehearsed, paused, slowed, checked. */
+import { connect, type Socket } from "node:net";
+import type { InletDescription } from "@bold-relay/core";
+import { freePort } from "@bold-relay/rig";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { createInletWorld, type InletWorld } from "./support/inlets.ts";
+import { poll, refusal, untilChannel } from "./support/until.ts";
+import type { World } from "./support/world.ts";
+
+let inlets: InletWorld;
+let world: World;
+
+beforeAll(async () => {
+  inlets = await createInletWorld();
+  world = inlets.world;
+});
+afterAll(() => inlets.stop());
+
+describe("a topic", () => {
+  beforeAll(async () => {
+    await inlets.make({
+      slug: "buttons",
+      kind: "topic",
+      routes: [
+        {
+          when: { topic: `${world.site}-buttons/{cottage}/{lamp}` },
+          do: {
+            target: "{cottage}/{lamp}",
+            action: "{payload}",
+            map: { payload: { table: { "1": "on", "0": "off" } } },
+          },
+        },
+      ],
+    });
+    await inlets.untilUp("buttons");
+  });
+
+  it("turns messages into commands, whatever their service level; what was kept is no wish of now", async () => {
+    await world.ask("wren/hall", "off");
+    const publisher = await world.listener();
+    const topic = `${world.site}-buttons/wren/hall`;
+    for (const [qos, payload, is] of [
+      [1, "1", "on"],
+      [0, "0", "off"],
+    ] as const) {
+      await publisher.publishAsync(topic, payload, { qos });
+      await untilChannel(world.client, world.address("wren/hall"), (one) => one.observed?.value === is);
+    }
+    await publisher.publishAsync(topic, "1", { qos: 1, retain: true });
+    await untilChannel(world.client, world.address("wren/hall"), (one) => one.observed?.value === "on");
+    const counts = async () => (await world.client.inlets()).find(({ slug }) => slug === "buttons")?.counts.asked;
+    const asked = await counts();
+    const { inlet, version } = await world.client.inlet("buttons");
+    await world.client.saveInlet({ ...inlet, name: "Buttons anew" }, version);
+    await inlets.untilUp("buttons");
+    await publisher.publishAsync(topic, "0", { qos: 1 });
+    await untilChannel(world.client, world.address("wren/hall"), (one) => one.observed?.value === "off");
+    expect([asked, await counts()]).toEqual([3, 1]);
+    await publisher.publishAsync(topic, "", { retain: true });
+  });
+
+  it("is refused where its own commands would come back", async () => {
+    const draft = { slug: "loop", name: "Loop", kind: "topic", site: world.site } as const;
+    const routes = [{ when: { topic: `${world.site}/+/+/do` }, do: { target: "wren/hall", action: "toggle" } }];
+    expect(await refusal(world.client.saveInlet({ ...draft, routes }, 0))).toBe("inlet-wrong");
+  });
+});
+
+describe("typed lines", () => {
+  let port: number;
+  let key: string;
+  beforeAll(async () => {
+    port = await freePort();
+    key = await inlets.make({
+      slug: "desk",
+      kind: "line",
+      settings: { port },
+      routes: [
+        { when: { digits: "1" }, do: { phrase: "hall light in wren toggle" } },
+        { when: { phrase: true }, do: { phrase: "{text}" } },
+      ],
+    });
+    await inlets.untilUp("desk");
+  });
+
+  async function session() {
+    const socket: Socket = connect(port, "127.0.0.1");
+    let text = "";
+    let wake = () => {};
+    socket.on("data", (piece) => {
+      text += piece.toString();
+      wake();
+    });
+    socket.on("close", () => wake());
+    return {
+      socket,
+      /** Types, and resolves with all that came until this was among it. */
+      async type(typed: string | Buffer, until: string): Promise<string> {
+        text = "";
+        socket.write(typed);
+        while (!text.includes(until) && !socket.closed) await new Promise<void>((resolve) => (wake = resolve));
+        return text;
+      },
+    };
+  }
+
+  it("are signed in with a key, and show what happens as it happens", async () => {
+    const { type, socket } = await session();
+    expect(await type("wrong\r\n", "Key: ")).toMatch(/Inlet desk/);
+    expect(await type(`${key}\n`, "> ")).toMatch(/Signed in/);
+    const told = await type("path lights in wren on\r", "> ");
+    expect(told).toBe("accepted …\r\nPath lights, Wren → on: confirmed.\r\n> ");
+    expect(await type("\r\n", "> ")).toMatch(/^Name a channel/);
+    expect(await type(Buffer.from([255, 253, 1, 13, 10]), "> ")).toMatch(/^Name a channel/);
+    expect(await type(`${"x".repeat(700)}\n`, "> ")).toMatch(/too long; nothing was done/);
+    expect(await type("nonsense\n", "> ")).toMatch(/^Nothing was done: “nonsense”/);
+    expect(await type("keys\n", "lines")).toMatch(/Every key is a command/);
+    expect(await type("1", "confirmed.")).toMatch(/Hall light, Wren →/);
+    expect(await type(Buffer.from([27]), "> ")).toMatch(/Lines again/);
+    expect(await type("bye\n", "Bye")).toMatch(/Bye/);
+    await poll(async () => socket.closed, Boolean);
+  });
+
+  it("let nobody guess", async () => {
+    const { type, socket } = await session();
+    await type("a\nb\nc\n", "never");
+    expect(socket.closed).toBe(true);
+  });
+});
+
+describe("a sheet", () => {
+  it("acts once on each new command, and what stood there at the start is only noted", async () => {
+    await world.ask("finch/path", "off");
+    inlets.outside.sheet = `Channel,Want\n${world.site}/finch/path,on\n`;
+    const slug = "sheet";
+    const url = `http://${inlets.outside.place}/sheet.csv`;
+    const key = await inlets.make({
+      slug,
+      kind: "sheet",
+      settings: { url, everyS: 0.1, writeUrl: `http://${inlets.outside.place}/states` },
+    });
+    await inlets.outside.untilRead(2);
+    expect(await inlets.isNow("finch/path")).toBe("off");
+    inlets.outside.sheet = `\ufeffChannel , Want\r\n"${world.site}/finch/path","ON"\r\nfinch hall light,off\r\n`;
+    await untilChannel(world.client, world.address("finch/path"), (one) => one.observed?.value === "on");
+    await inlets.outside.untilRead(3);
+    const view = (await world.client.inlets()).find((one) => one.slug === slug);
+    expect(view).toMatchObject({ up: true, counts: { asked: 2, unmatched: 0 } });
+    const put = () => inlets.outside.taken.findLast(({ path }) => path === "/states")?.body ?? "";
+    await poll(
+      async () => put(),
+      (csv) => csv.includes(`${world.site}/finch/path,Path lights,Finch,on,`),
+    );
+    const csv = await fetch(`${world.service.url}/in/${slug}/states.csv`, {
+      headers: { authorization: `Bearer ${key}` },
+    });
+    expect(await csv.text()).toMatch(/^address,name,room,is,agreement\n/);
+    inlets.outside.sheet = "something,else\n1,2\n";
+    await poll(
+      () => world.client.inlets(),
+      (all) => /no column “channel” and “want”/.test(all.find((one) => one.slug === slug)?.trouble ?? ""),
+    );
+    await world.client.removeInlet(slug);
+  });
+
+  it("calls nobody that is not named", async () => {
+    await inlets.make({ slug: "far-sheet", kind: "sheet", settings: { url: "http://127.0.0.1:9/x.csv", everyS: 0.1 } });
+    const all = await poll(
+      () => world.client.inlets(),
+      (inlets) => inlets.find(({ slug }) => slug === "far-sheet")?.up === false,
+    );
+    expect(all.find(({ slug }) => slug === "far-sheet")?.trouble).toMatch(
+      /not among the hosts that may be called|not been read/,
+    );
+    await world.client.removeInlet("far-sheet");
+  });
+});
+
+describe("any inlet", () => {
+  beforeAll(async () => {
+    await inlets.make({ slug: "chat", kind: "chat", senders: ["porch-room/*"] });
+    await inlets.make({ slug: "hook", kind: "hook" });
+  });
+
+  it("is rehearsed: what would be sent, why it would not, and nothing happens", async () => {
+    await world.ask("wren/porch", "off");
+    const before = await world.client.deliveries({ limit: 1 });
+    const view = await world.client.rehearse("chat", {
+      arrival: { text: "porch lantern wren on", sender: "ana", room: "porch-room" },
+    });
+    expect(view).toMatchObject({
+      would: "act",
+      used: [
+        { words: "porch lantern wren", gave: "Porch lantern, Wren" },
+        { words: "on", gave: "on" },
+      ],
+      asks: [{ refusal: null, sends: [{ topic: `${world.address("wren/porch")}/do`, to: "on" }] }],
+    });
+    expect(view.asks[0]?.sends[0]?.payload).toMatch(/"to":"on"/);
+    const stranger = await world.client.rehearse("chat", {
+      arrival: { text: "porch lantern wren on", sender: "eve", room: "street" },
+    });
+    expect(stranger).toMatchObject({ would: "answer", asks: [] });
+    const { inlet } = await world.client.inlet("hook");
+    const routes = [{ when: { any: true as const }, do: { phrase: "everything in wren off" } }];
+    const edited = await world.client.rehearse("hook", { inlet: { ...inlet, routes }, arrival: { fields: { a: 1 } } });
+    expect(edited.asks[0]?.sends.map(({ channel }) => channel)).toEqual(
+      ["porch", "hall", "path"].map((one) => world.address(`wren/${one}`)),
+    );
+    const lock = await world.client.lockOut({ target: world.address("wren/porch"), reason: "hands" });
+    const locked = await world.client.rehearsePhrase("porch lantern in wren on");
+    expect(locked.asks[0]?.refusal).toMatch(/locked/i);
+    await world.client.release(lock.id, {});
+    expect((await world.client.deliveries({ limit: 1 })).requests[0]?.id).toBe(before.requests[0]?.id);
+  });
+
+  it("is paused, slowed and removed", async () => {
+    const key = await inlets.make({ slug: "slow", kind: "hook", perMinute: 2 });
+    expect((await inlets.post("slow", key, "hello")).status).toBe(200);
+    expect((await inlets.post("slow", key, "hello")).status).toBe(200);
+    const flood = await inlets.post("slow", key, "hello");
+    expect([flood.status, Number(flood.headers.get("retry-after")) > 0]).toEqual([429, true]);
+    const { inlet, version } = await world.client.inlet("slow");
+    await world.client.saveInlet({ ...inlet, paused: true }, version);
+    expect((await inlets.post("slow", key, "hello")).body.code).toBe("inlet-paused");
+    expect(await refusal(world.client.saveInlet(inlet, version))).toBe("changed-meanwhile");
+    await world.client.removeInlet("slow");
+    expect((await inlets.post("slow", key, "hello")).status).toBe(401);
+    expect(await refusal(world.client.inlet("slow"))).toBe("not-found");
+  });
+
+  it.each([
+    [{ kind: "pigeon" }, /must be one of \[web, hook/],
+    [{ kind: "hook", routes: [{ when: { fields: { type: "x" } }, do: { ignore: true } }] }, /no JSON Pointer/],
+    [
+      { kind: "hook", routes: [{ when: { any: true }, do: { target: "nowhere", action: "on" } }] },
+      /Nothing here is called “nowhere”/,
+    ],
+    [{ kind: "hook", routes: [{ when: { any: true }, do: { phrase: "{lamp} on" } }] }, /has a hole \{lamp\}/],
+    [{ kind: "line", settings: {} }, /settings.port” is required/],
+    [{ kind: "keypad", settings: { menu: { say: "x", keys: { "1": {} } } } }, /needs phrase or menu/],
+    [{ kind: "chat", surprise: 1 }, /surprise” is not allowed/],
+    [{ kind: "topic", routes: [] }, /needs a route with a topic/],
+    [{ kind: "topic", routes: [{ when: { topic: "a/#/b" }, do: { ignore: true } }] }, /is a topic filter/],
+  ])("is refused with what is wrong and where: %j", async (draft, words) => {
+    const inlet = { slug: "odd", name: "Odd", site: world.site, ...draft } as unknown as InletDescription;
+    await expect(world.client.saveInlet(inlet, 0)).rejects.toThrow(words);
+  });
+
+  it("says a member's own phrase", async () => {
+    const { reply, outcome } = await world.client.say("path lights in finch off", 10);
+    expect([outcome, reply]).toEqual(["complete", "Path lights, Finch → off: confirmed."]);
+  });
+});
