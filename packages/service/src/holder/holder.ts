@@ -114,8 +114,8 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     lanes: () => lanes,
     powerUps: () => powerUps,
     metrics,
-    onOutcome: (request, outcome, commands) => notices.tell(outcomeNotice(request, outcome, commands, board)),
-    onChange: (channel, observed) => notices.tell(changeNotice(channel, observed)),
+    onOutcome: (request, outcome, commands) => notices.tell(() => outcomeNotice(request, outcome, commands, board)),
+    onChange: (channel, observed) => notices.tell(() => changeNotice(channel, observed)),
   });
   const lanes: LaneBook = new LaneBook({
     clock,
@@ -197,7 +197,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     deadlines: () => deadlines,
     feed,
     metrics,
-    onRefused: (row, refusal, outcome) => notices.tell(refusedNotice(row, refusal, outcome)),
+    onRefused: (row, refusal, outcome) => notices.tell(() => refusedNotice(row, refusal, outcome)),
     situationOf,
     commitWaitMs: limits.commitWaitMs,
   });
@@ -257,7 +257,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     pool,
     sight: () => attentionSight({ clock, pool, board, lockouts, house }),
     onChange: (open) => feed.tell({ event: { name: "attention", data: { open } }, sites: null }),
-    onMatter: (matter, gone) => notices.tell({ what: "attention", matter, gone }),
+    onMatter: (matter, gone) => notices.tell(() => ({ what: "attention", matter, gone })),
   });
   await notices.start();
   await attention.start();

@@ -64,8 +64,10 @@ export class Notices {
     }));
   }
 
-  /** Something happened. Costs nothing where nobody wants to be told. */
-  tell(event: NoticeEvent): void {
+  /** Something happened. It is put into words only where somebody may want to be told: it lies on the path of every request. */
+  tell(eventOf: () => NoticeEvent): void {
+    if (this.notices.length === 0) return;
+    const event = eventOf();
     for (const { notice } of this.notices) {
       if (!wantsNotice(notice, event)) continue;
       if (this.waiting.length >= MOST_WAITING) {
