@@ -11,7 +11,7 @@ import type { Wire, WireMessage } from "../wire/wire.ts";
 
 /** How long strays are listened for. What lies retained comes at once; the rest must speak meanwhile. */
 const STRAYS_WITHIN_MS = 1_500;
-const MOST_STRAYS = 500;
+const MOST_STRAYS = 5_000;
 
 export class Evidence {
   private readonly wire: Wire;
@@ -74,6 +74,8 @@ export class Evidence {
       .watch({
         filter: "#",
         all: true,
+        // All that lies retained comes at once: the one that matters must not be among those left out.
+        most: 50_000,
         onMessage: ({ role, topic }) => {
           if (role === null && topics.size < MOST_STRAYS) topics.add(topic);
         },

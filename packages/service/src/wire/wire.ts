@@ -25,6 +25,8 @@ export interface WireWatch {
   readonly filter: string;
   /** Everything that it covers, even command topics and what nobody claims; else only what devices of ours say. */
   readonly all: boolean;
+  /** So many a second are told at most; default what a person can read, 100. */
+  readonly most?: number;
   readonly onMessage: (message: WireMessage) => void;
   /** So many were left out since the last one, for there were more than can be read. */
   readonly onSkipped: (count: number) => void;
@@ -182,9 +184,9 @@ export class Wire {
 
   private show(topic: string, payload: Uint8Array, retained: boolean, own: boolean): void {
     const watching = [...this.watchers].filter((one) => covers(one.filter, topic));
-    const free = watching.filter((one) => one.shown < MOST_A_SECOND);
+    const free = watching.filter((one) => one.shown < (one.most ?? MOST_A_SECOND));
     for (const watcher of watching) {
-      if (watcher.shown >= MOST_A_SECOND) watcher.skipped += 1;
+      if (watcher.shown >= (watcher.most ?? MOST_A_SECOND)) watcher.skipped += 1;
       else watcher.shown += 1;
     }
     if (free.length === 0) return;
