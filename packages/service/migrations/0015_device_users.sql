@@ -14,5 +14,5 @@ create table device_access (
   device text primary key,
   access json not null,
   -- How many users it has had: a name is never used twice.
-  users_made int not null default 1
+  users_made int not null default 0
 );

@@ -27,7 +27,7 @@ describe("a topic", () => {
           do: {
             target: "{cottage}/{lamp}",
             action: "{payload}",
-            map: { payload: { table: { "1": "on", "0": "off" } } },
+            map: { payload: { table: { "1": "on", "0": "off", press: "toggle" } } },
           },
         },
       ],
@@ -58,6 +58,37 @@ describe("a topic", () => {
     expect([asked, await counts()]).toEqual([3, 1]);
     await publisher.publishAsync(topic, "", { retain: true });
   });
+
+  it("withholds its acknowledgement until it is durable, and does what comes again once", async () => {
+    await world.ask("wren/path", "off");
+    const publisher = await world.listener();
+    const holder = await world.pool.connect();
+    await holder.query("begin");
+    await holder.query("lock table open_command in access exclusive mode");
+    await publisher.publishAsync(`${world.site}-buttons/wren/path`, "press", { qos: 1 });
+    // It gave up waiting and connects anew, so that the broker hands it over once more.
+    const isUp = async (up: boolean) =>
+      poll(
+        () => world.client.inlets(),
+        (all) => all.find(({ slug }) => slug === "buttons")?.up === up,
+      );
+    await isUp(false);
+    await isUp(true);
+    await holder.query("rollback");
+    holder.release();
+    await untilChannel(world.client, world.address("wren/path"), (one) => one.observed?.value === "on");
+    const asked = async () => {
+      const { requests } = await world.client.deliveries({ channel: world.address("wren/path"), limit: 10 });
+      return requests.filter(({ inlet }) => inlet === "buttons").length;
+    };
+    // One more message behind it: when that is done, whatever came again has been too.
+    await publisher.publishAsync(`${world.site}-buttons/wren/hall`, "press", { qos: 1 });
+    await poll(
+      () => world.client.deliveries({ channel: world.address("wren/hall"), limit: 1 }),
+      ({ requests }) => requests[0]?.inlet === "buttons" && requests[0]?.outcome === "complete",
+    );
+    expect(await asked()).toBe(1);
+  }, 60_000);
 
   it("is refused where its own commands would come back", async () => {
     const draft = { slug: "loop", name: "Loop", kind: "topic", site: world.site } as const;
@@ -118,6 +149,17 @@ describe("typed lines", () => {
     expect(await type("1", "confirmed.")).toMatch(/Hall light, Wren →/);
     expect(await type(Buffer.from([27]), "> ")).toMatch(/Lines again/);
     expect(await type("bye\n", "Bye")).toMatch(/Bye/);
+    await poll(async () => socket.closed, Boolean);
+  });
+
+  it("end when their key is taken back", async () => {
+    const { key: own } = await world.client.addKey({ name: "short", inlet: "desk" });
+    const { type, socket } = await session();
+    await type("", "Key: ");
+    expect(await type(`${own}\n`, "> ")).toMatch(/Signed in/);
+    const mine = (await world.client.keys()).find(({ name }) => name === "short");
+    await world.client.revokeKey(mine?.id ?? 0);
+    expect(await type("what is on in wren?\n", "no more")).toMatch(/^Your key counts no more/);
     await poll(async () => socket.closed, Boolean);
   });
 

@@ -50,6 +50,24 @@ describe("a hook", () => {
     });
   });
 
+  it("says a route's own words only once all of it is done", async () => {
+    const slug = "guests";
+    const routes = [{ when: { any: true as const }, do: { phrase: "porch lantern finch on" }, reply: "Welcome!" }];
+    const guests = await inlets.make({ slug, kind: "hook", routes });
+    expect((await inlets.post(slug, guests, {})).body.reply).toBe("Welcome!");
+    const finch = await world.board("finch");
+    await finch.setFault("refusing");
+    expect((await inlets.post(slug, guests, {})).body.reply).toMatch(
+      /^Porch lantern, Finch → on: refused by the device/,
+    );
+    await finch.setFault("none");
+    const lock = await world.client.lockOut({ target: world.address("finch/porch"), reason: "hands" });
+    const refused = await inlets.post(slug, guests, {});
+    expect([refused.status, refused.body.outcome]).toEqual([422, "refused"]);
+    expect(refused.body.reply).toMatch(/^Nothing was done: .*locked/);
+    await world.client.release(lock.id);
+  });
+
   it("maps what comes by thresholds", async () => {
     expect((await inlets.post("hook", key, { knob: 700 })).body.outcome).toBe("complete");
     expect(await inlets.isNow("wren/hall")).toBe("on");

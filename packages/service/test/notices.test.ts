@@ -122,3 +122,18 @@ it("is refused where devices would obey it, or where two change it at once", asy
   expect(await refusal(world.client.saveNotice(notice("far", { changes: true }, hook()), 7))).toBe("changed-meanwhile");
   expect(await refusal(world.client.saveNotice(notice("none", {}, hook()), 0))).toBe("bad-request");
 });
+
+it("sends nothing unsigned that should be signed, and starts all the same", async () => {
+  await world.client.saveNotice(notice("sealed", { outcomes: ["complete"] }, hook()), 0);
+  await world.client.makeNoticeSecret("sealed");
+  await world.pool.query("update notice set secret = '\\x00' where slug = 'sealed'");
+  await world.restart();
+  const before = outside.taken.length;
+  await world.ask("wren/porch", "on");
+  const [told] = await poll(
+    () => world.client.noticeLog("sealed"),
+    ([newest]) => (newest?.tries ?? 0) > 0,
+  );
+  expect(told).toMatchObject({ deliveredAt: null, trouble: expect.stringMatching(/^its secret cannot be read/) });
+  expect(outside.taken).toHaveLength(before);
+});

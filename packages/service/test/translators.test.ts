@@ -141,6 +141,18 @@ describe.each([
     expect(boardOf(kind).state.contacts[channel]).toBe("off");
   });
 
+  it("keeps its time although a newer order fails meanwhile", async () => {
+    await world.ask(address, "on", 20, { forMs: 900 });
+    await boardOf(kind).setFault("refusing");
+    expect((await world.ask(address, "on")).commands[0]).toMatchObject({ end: "failed" });
+    await boardOf(kind).setFault("none");
+    await untilChannel(world.client, world.address(address), (one) => one.observed?.value === "off");
+    expect(boardOf(kind).state.contacts[channel]).toBe("off");
+    // By the translator's own clock: the service's would be 8 s later, and be on record as a request.
+    const { requests } = await world.client.deliveries({ limit: 1 });
+    expect(requests[0]).toMatchObject({ action: "on" });
+  });
+
   it("says no in its own words: failed, with nothing switched", async () => {
     await boardOf(kind).setFault("refusing");
     const refused = await world.ask(address, "on");

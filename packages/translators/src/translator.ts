@@ -146,11 +146,10 @@ export class Translator {
     // Nobody knows what became of it, so a repeated one may try once more; of a pulse there is no second.
     if (answer.ok === null && seat.kind.repeatable) this.answers.delete(command);
     else this.remember(command, answer);
-    if (answer.ok === true) this.keepTime(seat, forMs);
+    this.keepTime(seat, answer, forMs);
     if (answer.ok === false) this.owed.delete(seat.slug);
     this.answer(seat, command, answer);
-    if (answer.ok !== true) return;
-    if (answer.is === null) return;
+    if (answer.ok !== true || answer.is === null) return;
     this.owed.delete(seat.slug);
     this.observed.set(seat.slug, answer.is);
     this.report(seat, "command", command);
@@ -162,8 +161,6 @@ export class Translator {
     this.open += 1;
     this.passedOn.set(seat.slug, { to: order.to, id: order.id });
     this.owed.add(seat.slug);
-    clearTimeout(this.offTimers.get(seat.slug));
-    this.offTimers.delete(seat.slug);
     try {
       return await this.far.tell({ ...order, seat });
     } finally {
@@ -183,23 +180,31 @@ export class Translator {
     if (this.answers.size > REMEMBERED && oldest !== undefined) this.answers.delete(oldest);
   }
 
-  /** Ends what was asked for a while, and tries until the device has taken it. */
-  private keepTime(seat: Seat, forMs: number | null): void {
-    if (forMs === null) return;
-    const off = async () => {
-      if (this.stopped) return;
-      this.passedOn.set(seat.slug, { to: seat.kind.rest, id: null });
-      const answer = await this.far.tell({ id: randomUUID(), seat, to: seat.kind.rest, forMs: null });
-      if (this.passedOn.get(seat.slug)?.id !== null) return;
-      if (answer.ok !== true) {
-        this.offTimers.set(seat.slug, setTimeout(off, OFF_AGAIN_MS));
-        return;
-      }
-      this.offTimers.delete(seat.slug);
-      this.observed.set(seat.slug, answer.is ?? seat.kind.rest);
-      this.report(seat, "timer", null);
-    };
-    this.offTimers.set(seat.slug, setTimeout(off, forMs));
+  /**
+   * Ends what was asked for a while. Only an order that was taken may put an end to the time that runs: one that failed has
+   * changed nothing, and one that nobody knows of may run as well.
+   */
+  private keepTime(seat: Seat, { ok }: FarAnswer, forMs: number | null): void {
+    if (ok === false || (ok === null && forMs === null)) return;
+    clearTimeout(this.offTimers.get(seat.slug));
+    this.offTimers.delete(seat.slug);
+    if (forMs !== null) this.switchOffIn(seat, forMs);
+  }
+
+  /** Tries until the device has taken it, or something newer has. */
+  private switchOffIn(seat: Seat, ms: number): void {
+    const { slug } = seat;
+    const timer = setTimeout(() => {
+      this.passedOn.set(slug, { to: seat.kind.rest, id: null });
+      void this.far.tell({ id: randomUUID(), seat, to: seat.kind.rest, forMs: null }).then((answer) => {
+        if (this.stopped || this.offTimers.get(slug) !== timer) return;
+        if (answer.ok !== true) return this.switchOffIn(seat, OFF_AGAIN_MS);
+        this.offTimers.delete(slug);
+        this.observed.set(slug, answer.is ?? seat.kind.rest);
+        this.report(seat, "timer", null);
+      });
+    }, ms);
+    this.offTimers.set(slug, timer);
   }
 
   private answer({ slug }: Seat, id: string, answer: FarAnswer): void {

@@ -65,7 +65,7 @@ export interface Route {
   readonly when: When;
   readonly only?: Condition;
   readonly do: Deed;
-  /** What is said back instead of the inlet's own words on a result. */
+  /** What is said back once all that it asked is done; else the inlet's own words tell what became of it. */
   readonly reply?: string;
 }
 

@@ -31,6 +31,8 @@ export interface Understanding {
 
 /** Without routes of its own an inlet reads phrases. */
 export function understand(arrival: Arrival, { router, vocabulary, sight, decided }: Understanding): Understood {
+  // Several routes may look at the same words: they are read once.
+  const readings = new Map<string, Reading>();
   if (router.routes.length === 0) return fromPhrase(arrival.text ?? "", null, null);
   const matched = matchRoute(router, arrival, ({ when, only }) => {
     // A route for phrases leaves what the grammar cannot read to those after it.
@@ -43,18 +45,24 @@ export function understand(arrival: Arrival, { router, vocabulary, sight, decide
     return fromPhrase(arrival.text ?? "", place, route.reply ?? null);
   return carryOut(route.do, arrival, matched);
 
+  function read(text: string): Reading {
+    const reading = readings.get(text) ?? readPhrase(text, vocabulary, decided);
+    readings.set(text, reading);
+    return reading;
+  }
+
   function fromPhrase(text: string, place: number | null, reply: string | null): Understood {
-    const reading = readPhrase(text, vocabulary, decided);
+    const reading = read(text);
     if (reading.reads !== "asks") return { reading, route: place };
     return { asks: reading.asks, used: reading.used, route: place, reply };
   }
 
   function isReadable(text: string): boolean {
-    return readPhrase(text, vocabulary, decided).reads !== "nothing";
+    return read(text).reads !== "nothing";
   }
 
   function unreadable(text: string): Understood {
-    const reading = readPhrase(text, vocabulary, decided);
+    const reading = read(text);
     return reading.reads === "asks" ? { noRoute: true } : { reading, route: null };
   }
 

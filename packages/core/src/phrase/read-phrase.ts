@@ -146,7 +146,7 @@ function nearWords(word: string): string[] {
 
 function asksOf(wanted: Wanted, vocabulary: Vocabulary, decided: Decided): PhraseAsk[] {
   const { names, selection, act, words } = wanted;
-  if (selection) return [askOfMany(wanted, vocabulary, decided)];
+  if (selection) return askOfMany(wanted, vocabulary, decided);
   if (names.length === 0) {
     const room = wanted.places[0];
     if (room) throw new Stop(nothing("no-target", room.name, [`everything in ${room.name}`]));
@@ -211,7 +211,7 @@ function wordsForMany({ selection, places, names, except }: Wanted): string {
 }
 
 /** Every channel of some kinds, or of any, in a room or at a site. */
-function askOfMany(wanted: Wanted, vocabulary: Vocabulary, decided: Decided): PhraseAsk {
+function askOfMany(wanted: Wanted, vocabulary: Vocabulary, decided: Decided): PhraseAsk[] {
   const { selection, places, names, except, act, forMs } = wanted;
   const words = wordsForMany(wanted);
   if (!act) throw new Stop(nothing("no-action", words, ["on", "off"]));
@@ -228,22 +228,28 @@ function askOfMany(wanted: Wanted, vocabulary: Vocabulary, decided: Decided): Ph
       // Nobody who says "everything on" means the gate.
       kindOf(channel.kind).repeatable,
   );
-  const [first] = able;
-  if (!first) throw new Stop(nothing("nothing-there", words));
+  if (able.length === 0) throw new Stop(nothing("nothing-there", words));
   if (selection?.many === false && able.length > 1) {
     const things = able.map((channel): Thing => ({ is: "channel", channel }));
     const chosen = things.find((thing) => addressOf(thing) === decided.get(SELECTION));
-    if (chosen) return askOf(chosen, act, forMs);
+    if (chosen) return [askOf(chosen, act, forMs)];
     throw new Stop(whichOf({ at: SELECTION, words, things }, things));
   }
   const sites = [...new Map(able.map(({ site }) => [site.slug, site.name])).values()];
   if (sites.length > 1) throw new Stop(nothing("several-sites", words, sites));
-  if (able.length === 1) return askOf({ is: "channel", channel: first }, act, forMs);
-  const found = actionFor(first.kind, act);
-  if (!found) throw new Stop(nothing("cannot", words));
-  // Kinds have their own words for the same wish: those that share the first one's action are asked together.
-  const together = able.filter((channel) => actionFor(channel.kind, act)?.action === found.action);
-  return { target: words, among: together.map(({ id }) => id), ...found, forMs };
+  // Kinds have their own words for the same wish, "up" is open or brighter: one ask for each.
+  const byAction = new Map<string, ChannelEntry[]>();
+  for (const channel of able) {
+    const { action } = actionFor(channel.kind, act) ?? { action: "" };
+    byAction.set(action, [...(byAction.get(action) ?? []), channel]);
+  }
+  return [...byAction.values()].flatMap((same) => {
+    const [one] = same;
+    const found = one && actionFor(one.kind, act);
+    if (!found) return [];
+    if (same.length === 1) return askOf({ is: "channel", channel: one }, act, forMs);
+    return { target: words, among: same.map(({ id }) => id), ...found, forMs };
+  });
 }
 
 /** The place of a choice that no name of the phrase stands for. */

@@ -238,6 +238,7 @@ export const corpus: readonly (readonly [phrase: string, reading: string])[] = [
     "on [wren/porch wren/hall wren/dining wren/towel wren/path finch/porch finch/landing finch/heater plover/vent-open plover/vent-close plover/pump-2 plover/pump-12]",
   ],
   ["wren off", "nothing no-target Wren"],
+  ["everything at alder row up", "brighter wren/dining + open finch/skylight"],
   ["the light in finch on", "which finch/porch finch/landing"],
   ["dimmer in wren 30", "level wren/dining 30"],
   // Several in one line

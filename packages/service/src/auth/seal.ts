@@ -13,9 +13,18 @@ export function seal(text: string, key: Buffer): Buffer {
 }
 
 /** @throws Error when it was sealed with another key, or was changed */
-export function unseal(sealed: Buffer, key: Buffer): string {
+function unseal(sealed: Buffer, key: Buffer): string {
   const decipher = createDecipheriv("aes-256-gcm", key, sealed.subarray(0, NONCE_BYTES));
   decipher.setAuthTag(sealed.subarray(NONCE_BYTES, NONCE_BYTES + TAG_BYTES));
   const body = sealed.subarray(NONCE_BYTES + TAG_BYTES);
   return Buffer.concat([decipher.update(body), decipher.final()]).toString("utf8");
+}
+
+/** @returns null when it cannot be read: there is no key, or it was sealed with another */
+export function unsealed(sealed: Buffer, key: Buffer | undefined): string | null {
+  try {
+    return key ? unseal(sealed, key) : null;
+  } catch {
+    return null;
+  }
 }

@@ -70,7 +70,8 @@ export class Credentials {
     return this.inTurn(async () => {
       const { pool, clock } = this.parts;
       const admin = this.requireAdmin();
-      await this.setAccess(device, accessOf(this.parts.board.channelsOf(device)));
+      // Even if it is what it was: a broker that was set up anew has forgotten it.
+      await this.setAccess(device, accessOf(this.parts.board.channelsOf(device)), true);
       const number = await nextUserNumber(pool, device);
       const username = `${device.replace("/", ".")}.${number}`;
       const password = randomBytes(24).toString("base64url");
@@ -123,11 +124,11 @@ export class Credentials {
   }
 
   /** What the device may do, if that is not what it may do already. */
-  private async setAccess(device: string, access: DeviceAccess): Promise<void> {
+  private async setAccess(device: string, access: DeviceAccess, anew = false): Promise<void> {
     const { pool } = this.parts;
     const admin = this.requireAdmin();
     const known = await findAccess(pool, device);
-    if (known && JSON.stringify(known) === JSON.stringify(access)) return;
+    if (!anew && known && JSON.stringify(known) === JSON.stringify(access)) return;
     const rolename = roleOf(device);
     await this.closeByDefault(admin);
     await admin.run({ command: "createRole", rolename, acls: [] }, ["Role already exists"]);

@@ -1,6 +1,6 @@
 /** Every inlet as it runs: read from the journal, taken on while it runs, each kind with its own way in. */
 import type { InletDescription, InletKind } from "@bold-relay/core";
-import { unseal } from "../auth/seal.ts";
+import { unsealed } from "../auth/seal.ts";
 import type { Log } from "../log.ts";
 import { call } from "./call.ts";
 import { chat } from "./chat.ts";
@@ -155,18 +155,14 @@ export class InletHouse {
   }
 
   private secretOf({ secret, inlet }: InletRecord): string | null {
-    const { secretsKey, log } = this.parts;
     if (secret === null) return null;
-    if (!secretsKey) {
-      log.warn({ inlet: inlet.slug }, "its signatures cannot be checked: BOLD_RELAY_SECRETS_KEY is not set");
-      return null;
-    }
-    try {
-      return unseal(secret, secretsKey);
-    } catch {
-      log.warn({ inlet: inlet.slug }, "its secret was sealed with another key: give it a new one");
-      return null;
-    }
+    const read = unsealed(secret, this.parts.secretsKey);
+    if (read === null)
+      this.parts.log.warn(
+        { inlet: inlet.slug },
+        "its secret cannot be read with BOLD_RELAY_SECRETS_KEY: give it a new one",
+      );
+    return read;
   }
 }
 

@@ -87,6 +87,7 @@ class Session {
   private readonly parts: LineParts;
   private readonly idleMs: number;
   private readonly splitter = new LineSplitter(LONGEST_LINE);
+  private key = "";
   private keyId: number | null = null;
   private wrong = 0;
   private singleKeys = false;
@@ -125,6 +126,7 @@ class Session {
   private async signIn(key: string): Promise<void> {
     this.keyId = key === "" ? null : await this.parts.keyOf(key);
     if (this.keyId !== null) {
+      this.key = key;
       this.socket.setTimeout(this.idleMs);
       return this.say("Signed in. An empty line tells what can be typed.\r\n> ");
     }
@@ -155,6 +157,8 @@ class Session {
   }
 
   private async hear(arrival: typeof NO_ARRIVAL): Promise<void> {
+    // A key that was taken back, or has run out, ends the session that began with it.
+    if ((await this.parts.keyOf(this.key)) === null) return void this.socket.end("Your key counts no more.\r\n");
     try {
       const first = await this.inlet.hear(arrival, { keyId: this.keyId, repeatKey: null, waitMs: 0 });
       if (first.later === null) return this.say(`${first.reply}\r\n`);
@@ -164,8 +168,6 @@ class Session {
     } catch (error) {
       if (!(error instanceof RelayError)) throw error;
       this.say(`${error.message}\r\n`);
-      // The key was taken back, or has run out.
-      if (error.code === "wrong-key") this.socket.end();
     }
   }
 

@@ -29,7 +29,7 @@ import {
 import type { From, Heard, InletDesk } from "./inlet.ts";
 import { Limiter } from "./limiter.ts";
 import { PendingChoices } from "./pending.ts";
-import { resultWords, type StateSight, stateWords } from "./words.ts";
+import { refusalWords, resultWords, type StateSight, stateWords } from "./words.ts";
 
 export interface ReceptionDesk extends InletDesk, StateSight {
   /** Journals an arrival that asks nothing that could be done; rejects with the refusal. */
@@ -174,17 +174,14 @@ export class Reception {
   ): Promise<Heard> {
     const said = { words: text.slice(0, 500), route, used: used.slice(0, 50) };
     const intents = asks.map((ask, index) => intentOf(ask, said, repeatKey, index));
-    const settle = (ms: number, only: readonly Intent[]) =>
-      Promise.allSettled(only.map((intent) => this.desk.ask(intent, asker, ms)));
-    const settled = await settle(waitMs, intents);
+    const settled = await Promise.allSettled(intents.map((intent) => this.desk.ask(intent, asker, waitMs)));
     this.counts.asked += 1;
     const refused = settled.filter((one) => one.status === "rejected");
-    // What is nobody's fault but ours is not an answer: the sender must hear it, and try again.
-    for (const { reason } of refused) {
-      if (refused.length === settled.length && (!(reason instanceof RelayError) || reason.kind.status >= 500))
-        throw reason;
+    if (refused.length === settled.length) {
+      // Where nothing was taken, and not for what was asked, that is no answer: the caller must hear it, and try again.
+      for (const { reason } of refused) if (!isAnswer(reason)) throw reason;
+      this.counts.refused += 1;
     }
-    if (refused.length === settled.length) this.counts.refused += 1;
     const requests = settled.flatMap((one) => (one.status === "fulfilled" ? one.value : []));
     const heard = this.heardOf(settled, requests, reply, arrival);
     const open = requests.filter(({ outcome }) => outcome === "open");
@@ -198,15 +195,16 @@ export class Reception {
     reply: string | null,
     arrival: Arrival,
   ): Heard {
-    const result = resultWords(settled);
-    const open = requests.some(({ outcome }) => outcome === "open");
-    const template = reply ?? (requests.length === 0 ? "{result}" : open ? this.replies.waiting : this.replies.result);
-    return {
-      reply: this.fillWith(template, arrival, { result }),
-      outcome: outcomeOfAll(settled),
-      requests,
-      later: null,
-    };
+    const outcome = outcomeOfAll(settled);
+    const words = { result: resultWords(settled), why: refusalWords(settled) };
+    return { reply: this.fillWith(this.templateFor(outcome, reply), arrival, words), outcome, requests, later: null };
+  }
+
+  /** A route's own words are for what has been done: they may not say what it came to. */
+  private templateFor(outcome: string, reply: string | null): string {
+    if (outcome === "complete") return reply ?? this.replies.result;
+    if (outcome === "refused") return this.replies.refused;
+    return outcome === "open" ? this.replies.waiting : this.replies.result;
   }
 
   /** The outcome, once it is known: asked for anew, without asking twice. */
@@ -328,6 +326,11 @@ function intentOf(
 
 function sitesOf({ site }: InletDescription): readonly string[] | null {
   return site === null ? null : [site];
+}
+
+/** Whether an error is about what was asked: not our own trouble, and not about who asks. */
+function isAnswer(reason: unknown): boolean {
+  return reason instanceof RelayError && reason.kind.status < 500 && reason.kind.status !== 401;
 }
 
 function plainArrival(arrival: Arrival): Arrival {

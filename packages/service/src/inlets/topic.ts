@@ -2,6 +2,7 @@
  * MQTT as a way to ask: an outside publisher writes on a topic, routes turn it into commands. A connection of its own, which
  * acknowledges an arrival only once what it asked is durable; what was kept at the broker is no wish of now.
  */
+import { randomUUID } from "node:crypto";
 import { decodeText, NO_ARRIVAL, payloadText, RelayError } from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
 import type { Log } from "../log.ts";
@@ -29,6 +30,8 @@ export class TopicInlet implements OwnKind {
   health = { up: false, trouble: "It has not reached the broker so far." as string | null };
   private readonly inlet: Inlet;
   private readonly parts: TopicParts;
+  /** By the number that the broker gave it: arrivals that are not acknowledged yet. */
+  private readonly underWay = new Map<number, string>();
   private client: MqttClient | null = null;
 
   constructor(inlet: Inlet, parts: TopicParts) {
@@ -48,13 +51,19 @@ export class TopicInlet implements OwnKind {
       reconnectPeriod: 1_000,
       // PUBACK only once it is durable: else a crash would lose what the broker thinks we have.
       customHandleAcks: (topic, message, packet, done) => {
-        const { retain, qos } = packet as { retain: boolean; qos: number };
-        this.receive(topic, message as Buffer, retain).then(
-          () => done(0),
+        const { retain, messageId = 0 } = packet as { retain: boolean; messageId?: number };
+        // What comes again because its acknowledgement was withheld is the same arrival, and is done once.
+        const repeatKey = this.underWay.get(messageId) ?? randomUUID();
+        this.underWay.set(messageId, repeatKey);
+        this.receive(topic, message as Buffer, retain, repeatKey).then(
+          () => {
+            this.underWay.delete(messageId);
+            done(0);
+          },
           (error: Error) => {
             this.parts.log.warn({ err: error, topic }, "an arrival could not be taken");
             // Not acknowledged: with a new connection it comes again.
-            if (qos > 0) setTimeout(() => client.reconnect(), AGAIN_MS).unref();
+            setTimeout(() => client.stream.destroy(), AGAIN_MS).unref();
           },
         );
       },
@@ -73,7 +82,7 @@ export class TopicInlet implements OwnKind {
     });
     // QoS 0 knows no acknowledgement: such an arrival is taken as it comes, or lost.
     client.on("message", (topic, message, { qos, retain }) => {
-      if (qos === 0) this.receive(topic, message, retain).catch(() => {});
+      if (qos === 0) this.receive(topic, message, retain, null).catch(() => {});
     });
     client.on("close", () => {
       this.health = { up: false, trouble: "Its connection to the broker is down; it is tried again." };
@@ -95,13 +104,13 @@ export class TopicInlet implements OwnKind {
   }
 
   /** Resolves once it may be acknowledged. Rejects when it should come again. */
-  private async receive(topic: string, message: Buffer, retained: boolean): Promise<void> {
+  private async receive(topic: string, message: Buffer, retained: boolean, repeatKey: string | null): Promise<void> {
     const { retained: wanted = false } = (this.inlet.description.settings ?? {}) as Settings;
     if (retained && !wanted) return;
     const text = textOf(message);
     const arrival = { ...NO_ARRIVAL, topic, text, fields: documentIn(text) };
     try {
-      await this.inlet.hear(arrival, { keyId: null, repeatKey: null, waitMs: 0 });
+      await this.inlet.hear(arrival, { keyId: null, repeatKey, waitMs: 0 });
     } catch (error) {
       // What is refused for good will not get better by coming again.
       if (error instanceof RelayError && (error.kind.status < 500 || error.code === "inlet-paused")) return;

@@ -2,17 +2,23 @@
 import type { CommandView, RequestView } from "@bold-relay/api";
 import { type ChannelEntry, type Question, RelayError, type Snapshot } from "@bold-relay/core";
 
+type Settled = readonly PromiseSettledResult<RequestView>[];
+
 /** @param settled one for each ask: the request, or why it was refused */
-export function resultWords(settled: readonly PromiseSettledResult<RequestView>[]): string {
-  return settled
-    .map((one) => (one.status === "fulfilled" ? requestWords(one.value) : refusalWords(one.reason)))
-    .join(" ");
+export function resultWords(settled: Settled): string {
+  const words = settled.map((one) =>
+    one.status === "fulfilled" ? requestWords(one.value) : `Nothing was done: ${whyNot(one.reason)}`,
+  );
+  return words.join(" ");
 }
 
-function refusalWords(reason: unknown): string {
-  return reason instanceof RelayError
-    ? `Nothing was done: ${small(reason.message)}`
-    : "Nothing was done: the service made a mistake.";
+/** Why what was refused was. */
+export function refusalWords(settled: Settled): string {
+  return settled.flatMap((one) => (one.status === "rejected" ? whyNot(one.reason) : [])).join(" ");
+}
+
+function whyNot(reason: unknown): string {
+  return reason instanceof RelayError ? small(reason.message) : "the service made a mistake.";
 }
 
 function requestWords({ commands, target, action }: RequestView): string {

@@ -3,7 +3,7 @@
  * wants, on record before it is sent, tried until it is taken.
  */
 import { cloudEvent, type NoticeDescription, type NoticeEvent, noticeWaitMs, wantsNotice } from "@bold-relay/core";
-import { unseal } from "../auth/seal.ts";
+import { unsealed } from "../auth/seal.ts";
 import { signatureOf } from "../auth/signature.ts";
 import type { Clock } from "../clock.ts";
 import { newId } from "../id.ts";
@@ -28,8 +28,11 @@ const MOST_WAITING = 10_000;
 
 interface Told {
   readonly notice: NoticeDescription;
-  readonly secret: string | null;
+  /** null: what it sends is not signed. `unreadable`: it should be, and cannot. */
+  readonly secret: string | null | typeof UNREADABLE;
 }
+
+const UNREADABLE = Symbol("unreadable");
 
 export class Notices {
   private readonly parts: NoticesParts;
@@ -116,7 +119,7 @@ export class Notices {
     const told = this.notices.find(({ notice }) => notice.slug === delivery.notice);
     const trouble = told
       ? await this.send(told, delivery).catch((error: Error) => error.message)
-      : "the notice is paused or gone";
+      : "the notice is gone";
     const waitMs = trouble === null ? null : noticeWaitMs(delivery.tries + 1);
     if (trouble !== null && waitMs === null) log.warn({ notice: delivery.notice, trouble }, "a notice was given up");
     await settleDelivery(pool, delivery.id, trouble?.slice(0, 300) ?? null, waitMs);
@@ -129,6 +132,7 @@ export class Notices {
       await this.parts.publish(to.topic, Buffer.from(body));
       return null;
     }
+    if (secret === UNREADABLE) return "its secret cannot be read with BOLD_RELAY_SECRETS_KEY: make a new one";
     const timestamp = Math.floor(Date.now() / 1000);
     const signed: Record<string, string> =
       secret === null ? {} : { "webhook-signature": signatureOf(secret, id, timestamp, body) };
@@ -142,8 +146,7 @@ export class Notices {
     return status < 300 ? null : `it answered ${status}`;
   }
 
-  private secretOf(secret: Buffer | null): string | null {
-    const { secretsKey } = this.parts;
-    return secret !== null && secretsKey ? unseal(secret, secretsKey) : null;
+  private secretOf(secret: Buffer | null): Told["secret"] {
+    return secret === null ? null : (unsealed(secret, this.parts.secretsKey) ?? UNREADABLE);
   }
 }

@@ -21,11 +21,10 @@ export async function findUsers(db: Db): Promise<DeviceUser[]> {
   return rows;
 }
 
-/** Names are never used twice: a device that still has an old one must not get in by it. */
+/** Names are never used twice: a device that still has an old one must not get in by it. Its access must be on record. */
 export async function nextUserNumber(db: Db, device: string): Promise<number> {
   const { rows } = await db.query<{ number: number }>(
-    `insert into device_access (device, access) values ($1, '{}')
-     on conflict (device) do update set users_made = device_access.users_made + 1 returning users_made as number`,
+    "update device_access set users_made = users_made + 1 where device = $1 returning users_made as number",
     [device],
   );
   return rows[0]?.number ?? 1;
@@ -57,7 +56,7 @@ export async function findAccess(db: Db, device: string): Promise<DeviceAccess |
 
 export async function saveAccess(db: Db, device: string, access: DeviceAccess): Promise<void> {
   await db.query(
-    `insert into device_access (device, access, users_made) values ($1, $2, 0)
+    `insert into device_access (device, access) values ($1, $2)
      on conflict (device) do update set access = excluded.access`,
     [device, JSON.stringify(access)],
   );
