@@ -4,12 +4,13 @@ import { once } from "node:events";
 import { writeFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
-import { INLET, openServers, SECRET, type Stops, setUpSite, startMeasured } from "./bench-site.ts";
+import { INLET, openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
 import { openFullPath } from "./full-path.ts";
-import { closedLoad, openLoad } from "./load.ts";
+import { type Ask, closedLoad, openLoad } from "./load.ts";
 import { cpuMicroseconds, residentMb, treeCpuMicroseconds } from "./process-cost.ts";
 import { openRawPath } from "./raw-path.ts";
 import { type Figures, printReport, ratiosOf } from "./report.ts";
+import { openTopicPath } from "./topic-path.ts";
 
 const { values } = parseArgs({
   options: {
@@ -50,9 +51,15 @@ async function measure(): Promise<Figures> {
   const full = openFullPath({ url, inlet: INLET, key, connections: ASKERS });
   stops.push(() => full.stop());
 
+  const member = await setUpMember(databaseUrl);
+  const access = { brokerUrl, username: "bench", password: SECRET };
+  const byTopic = await openTopicPath({ ...access, url, key: member });
+  stops.push(() => byTopic.stop());
+
   say("Warming up");
   await closedLoad(raw.ask, ASKERS, 1);
   await closedLoad(full.ask("confirmed"), ASKERS, 2);
+  await closedLoad(byTopic.ask, ASKERS, 2);
   const idle = residentMb(service.pid);
   say("Low load");
   const lowSeconds = Math.max(4, SECONDS / 2);
@@ -69,23 +76,27 @@ async function measure(): Promise<Figures> {
     device: cpuMicroseconds(echo.pid ?? 0),
     askers: cpuMicroseconds(process.pid),
   });
-  const cpuBefore = cpu();
-  const loaded = await closedLoad(full.ask("confirmed"), ASKERS, SECONDS);
-  const cpuAfter = cpu();
-  const perRequest = (part: keyof typeof cpuBefore) => (cpuAfter[part] - cpuBefore[part]) / loaded.count;
+  const measured = async (ask: Ask) => {
+    const cpuBefore = cpu();
+    const load = await closedLoad(ask, ASKERS, SECONDS);
+    const cpuAfter = cpu();
+    const perRequest = (part: keyof typeof cpuBefore) => (cpuAfter[part] - cpuBefore[part]) / load.count;
+    const [service, database, broker, device, askers] = (
+      ["service", "database", "broker", "device", "askers"] as const
+    ).map(perRequest) as [number, number, number, number, number];
+    return { load, cpuMicroseconds: { service, database, broker, device, askers } };
+  };
+  const byHttp = await measured(full.ask("confirmed"));
   const memory = residentMb(service.pid);
+  const byMqtt = await measured(byTopic.ask);
   const after = await closedLoad(raw.ask, ASKERS, SECONDS / 2);
   return {
     raw: { before, after, low: lowRaw },
-    full: loaded,
+    full: byHttp.load,
+    topic: byMqtt.load,
     low: { accepted, acknowledged, confirmed },
-    cpuMicroseconds: {
-      service: perRequest("service"),
-      database: perRequest("database"),
-      broker: perRequest("broker"),
-      device: perRequest("device"),
-      askers: perRequest("askers"),
-    },
+    cpuMicroseconds: byHttp.cpuMicroseconds,
+    topicCpuMicroseconds: byMqtt.cpuMicroseconds,
     residentMb: { idle, loaded: memory },
   };
 }

@@ -33,8 +33,12 @@ import type {
   LinkBody,
   LinkView,
   NewSecretView,
+  PastBody,
+  PastView,
   RehearsalBody,
   RehearsalView,
+  TrialBody,
+  TrialView,
 } from "./inlet-view.ts";
 import type { NoticeDeliveryView, NoticeView } from "./notice-view.ts";
 import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
@@ -131,6 +135,10 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       json<LinkView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/links`, body)),
     rehearse: (slug: string, body: RehearsalBody) =>
       json<RehearsalView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/rehearse`, body)),
+    rehearsePast: (slug: string, body: PastBody) =>
+      json<PastView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/past`, body)),
+    tryInlet: (slug: string, body: TrialBody) =>
+      json<TrialView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/try`, body)),
     rehearsePhrase: (text: string) => json<RehearsalView>(send("POST", "/api/v1/phrases", { text, rehearse: true })),
     say: (text: string, waitS = 0) =>
       json<InletReply>(send("POST", "/api/v1/phrases", { text }, { headers: { prefer: `wait=${waitS}` } })),

@@ -39,6 +39,55 @@ export interface RehearsalBody {
   arrival: Partial<Arrival>;
 }
 
+/** The body of POST /api/v1/inlets/<slug>/past: the newest arrivals, taken by an inlet as it is described here. */
+export interface PastBody {
+  inlet: InletDescription;
+  /** 1 to 200; default 50. */
+  most?: number;
+}
+
+/** What an inlet would make of an arrival now. */
+export interface TakenView {
+  would: RehearsalView["would"];
+  /** The place of the route that catches it, from 1; null: none. */
+  route: number | null;
+  /** What would be sent, and what would be refused, in words. */
+  does: string[];
+  reply: string;
+}
+
+/** Newest first. */
+export interface PastView {
+  arrivals: {
+    request: string;
+    at: string;
+    words: string;
+    /** Both would do and say the same. */
+    same: boolean;
+    /** By the inlet as it is saved. */
+    before: TakenView;
+    /** By the inlet as it is described. */
+    after: TakenView;
+  }[];
+  /** How many are not the same. */
+  different: number;
+}
+
+/** The body of POST /api/v1/inlets/<slug>/try: it is done for real. */
+export interface TrialBody {
+  arrival: Partial<Arrival>;
+  /** One of the inlet's keys; a hook with a secret, a topic and a sheet need none. It is not kept. */
+  key?: string;
+}
+
+export interface TrialView {
+  /** What was sent through the socket, and what came back, in order. */
+  exchanges: { sent: string; got: string }[];
+  /** The requests that it made. */
+  requests: string[];
+  tookMs: number;
+}
+
 /** POST /api/v1/inlets/<slug>/secret: shown only once. */
 export interface NewSecretView {
   secret: string;

@@ -67,6 +67,8 @@ export interface RequestView {
   forMs: number | null;
   /** What came in at the inlet and how it was read; null where it was asked just so. */
   said: Said | null;
+  /** The caller's place in a trace of its own (W3C Trace Context); null: it brought none. */
+  traceparent: string | null;
   outcome: Outcome;
   /** Why it was refused or matched nothing; null when it was accepted. */
   refusal: Problem | null;
@@ -94,8 +96,25 @@ export interface HopView {
   note?: string;
 }
 
+/** What was said back to whoever asked. */
+export interface ReplyView {
+  /** ms after the asking. */
+  afterMs: number;
+  /** As the answer to the call, posted to an address, published on a topic, or typed into a session. */
+  how: "answer" | "post" | "topic" | "typed";
+  said: string;
+  /** Whether the other side took it, as far as its connection tells. */
+  taken: boolean;
+  /** Why not; null when it was. */
+  why: string | null;
+}
+
 /** Everything about one request, in order, with times. */
 export interface TraceView extends RequestView {
+  /** The trace that its commands carry (W3C Trace Context): the caller's, or its own. 32 hexadecimal digits. */
+  traceId: string;
+  /** Oldest first. */
+  replies: ReplyView[];
   traces: {
     command: CommandView;
     /** The device in words, and whether it is on the broker by its own word. */
@@ -311,8 +330,8 @@ export interface LiveEvents {
   reset: Record<string, never>;
   /** A channel's state or its last command changed. */
   channel: ChannelView;
-  /** A request changed; its trace tells more. */
-  request: { id: string; outcome: Outcome };
+  /** A request changed; its trace tells more. `outcome` is null when only its trace has: something was said back. */
+  request: { id: string; outcome: Outcome | null };
   /** What these sites are made of has changed: read the board afresh. */
   model: { sites: string[] };
   /** What needs attention has changed; so many matters are open in the whole team. */

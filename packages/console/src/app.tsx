@@ -9,6 +9,7 @@ import { DeliveriesPage } from "./pages/deliveries/deliveries-page.tsx";
 import { DevicePage } from "./pages/devices/device-page.tsx";
 import { DevicesPage } from "./pages/devices/devices-page.tsx";
 import { InletsPage } from "./pages/inlets/inlets-page.tsx";
+import { NoticesPage } from "./pages/notices/notices-page.tsx";
 import { SignInPage } from "./pages/sign-in/sign-in-page.tsx";
 import { TeamPage } from "./pages/team/team-page.tsx";
 import { WirePage } from "./pages/wire/wire-page.tsx";
@@ -41,6 +42,7 @@ export function App() {
             </Suspense>
           }
         />
+        <Route path="/notices" element={<NoticesPage />} />
         <Route path="/wire" element={<WirePage />} />
         <Route path="/team" element={<TeamPage />} />
         <Route path="*" element={<Navigate to="/board" replace />} />

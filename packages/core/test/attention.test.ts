@@ -33,6 +33,8 @@ const inlet: InletSight = {
   unmatched: [],
   lastAt: NOW,
   quietAfterMs: null,
+  circledAt: null,
+  floodedAt: null,
 };
 
 const told = (more: Partial<AttentionSight>) =>

@@ -16,6 +16,8 @@ import {
   NO_ARRIVAL,
   newOrders,
   type Route,
+  type RouteSight,
+  roleAt,
   scalarAt,
   shadowedRoutes,
   sheetOrders,
@@ -51,6 +53,7 @@ const arrival: fc.Arbitrary<Arrival> = fc.record({
     fc.array(level, { minLength: 1, maxLength: 4 }).map((all) => all.join("/")),
   ),
   digits: fc.oneof(fc.constant(null), fc.constantFrom("1", "12", "3")),
+  hex: fc.constant(null),
   sender: fc.constant(null),
   room: fc.constant(null),
 });
@@ -159,7 +162,10 @@ describe("values on their way", () => {
 
 describe("what an arrival means", () => {
   const vocabulary = buildVocabulary(phraseSnapshot, null);
-  const sight = { observed: (channel: { address: string }) => (channel.address.endsWith("/towel") ? "on" : null) };
+  const sight: RouteSight = {
+    observed: (channel) => (channel.address.endsWith("/towel") ? "on" : null),
+    roleOf: (come) => roleAt({ "hall/ana": "engineer", "*": "operator" }, come),
+  };
   const meaning = (routes: Route[], come: Partial<Arrival>) =>
     understand({ ...NO_ARRIVAL, ...come }, { router: buildRouter(routes), vocabulary, sight });
 

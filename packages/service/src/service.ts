@@ -130,7 +130,7 @@ class Instance implements RunningService {
     this.forward.holder = null;
     try {
       const config = { ...this.config, restored: this.restored };
-      const holder = await startHolder({ config, log, clock, pool, tenure });
+      const holder = await startHolder({ config, log, clock, pool, tenure, url: this.url });
       this.restored = false;
       this.held = { holder, tenure };
       this.door.serve(holder.serve);

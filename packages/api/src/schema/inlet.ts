@@ -1,7 +1,17 @@
 /** Joi schemas of inlets: what all kinds share, and what only one has. */
-import { INLET_KINDS, type InletDescription, type InletKind, isPointer } from "@bold-relay/core";
+import {
+  INLET_KINDS,
+  type InletDescription,
+  type InletKind,
+  isPointer,
+  kindNames,
+  type Menu,
+  type MenuItem,
+  ROLES,
+} from "@bold-relay/core";
 import Joi from "joi";
-import type { LinkBody, PhraseBody, RehearsalBody } from "../inlet-view.ts";
+import type { LinkBody, PastBody, PhraseBody, RehearsalBody, TrialBody } from "../inlet-view.ts";
+import { payloadForm } from "./payload-form.ts";
 
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
 
@@ -49,7 +59,15 @@ const when = oneOf({
   any: Joi.object({ any: Joi.valid(true).required() }),
   phrase: Joi.object({ phrase: Joi.valid(true).required() }),
   words: Joi.object({ words: words.required() }),
-  topic: Joi.object({ topic: routeTopic.required() }),
+  topic: Joi.object({
+    topic: routeTopic.required(),
+    payload: Joi.object({
+      kind: Joi.valid(...kindNames).required(),
+      form: payloadForm.required(),
+      index: Joi.number().integer().min(0).max(65_535),
+      reversed: Joi.boolean(),
+    }),
+  }),
   fields: Joi.object({
     fields: Joi.object()
       .pattern(pointer, scalar)
@@ -109,6 +127,7 @@ const route = Joi.object({
   when: when.required(),
   only: Joi.object({
     senders: Joi.array().items(Joi.string().max(80)).min(1).max(1_000),
+    role: Joi.valid(...ROLES),
     channel: Joi.object({
       address: Joi.string().max(200).required(),
       is: Joi.alternatives(Joi.string().max(40), Joi.number()).required(),
@@ -119,17 +138,6 @@ const route = Joi.object({
 });
 
 const reply = Joi.string().min(1).max(1_000);
-
-export interface MenuItem {
-  readonly say?: string;
-  readonly phrase?: string;
-  readonly menu?: Menu;
-}
-/** What a caller hears, and what each key does. */
-export interface Menu {
-  readonly say: string;
-  readonly keys: Readonly<Record<string, MenuItem>>;
-}
 
 const menuItem: Joi.ObjectSchema<MenuItem> = Joi.object({
   say: Joi.string().max(300),
@@ -165,6 +173,8 @@ const settings: Record<InletKind, Joi.ObjectSchema> = {
     filter: routeTopic,
     /** Take what was kept at the broker as if it came now. Default false. */
     retained: Joi.boolean(),
+    /** Tell a publisher that names a response topic what became of it. Default false. */
+    answer: Joi.boolean(),
   }),
   line: Joi.object({
     port: Joi.number().integer().min(1).max(65_535).required(),
@@ -198,8 +208,11 @@ const description = {
   site: slug.allow(null).required(),
   paused: Joi.boolean(),
   quietAfterHours: Joi.number().min(0.01).max(8_760),
-  perMinute: Joi.number().integer().min(1).max(100_000),
+  perMinute: Joi.number().integer().min(1).max(6_000_000),
   senders: Joi.array().items(Joi.string().min(1).max(160)).max(10_000),
+  roles: Joi.object()
+    .pattern(Joi.string().max(160), Joi.valid(...ROLES))
+    .max(10_000),
   synonyms: Joi.object().pattern(Joi.string().max(80), Joi.string().min(1).max(200)).max(2_000),
   replies: Joi.object({
     greeting: reply,
@@ -260,19 +273,32 @@ export const linkSchema = Joi.object<LinkBody>({
 
 const arrivalText = Joi.string().allow("").max(2_000);
 
-export const rehearsalSchema = Joi.object<RehearsalBody>({
-  inlet: Joi.object().unknown(),
-  arrival: Joi.object({
-    text: arrivalText,
-    fields: Joi.any(),
-    topic: Joi.string().min(1).max(500),
-    digits,
-    sender: Joi.string().max(160),
-    room: Joi.string().max(160),
-  })
-    .min(1)
-    .required(),
+const arrival = Joi.object({
+  text: arrivalText,
+  hex: Joi.string().hex().max(8_192),
+  fields: Joi.any(),
+  topic: Joi.string().min(1).max(500),
+  digits,
+  sender: Joi.string().max(160),
+  room: Joi.string().max(160),
 })
+  .min(1)
+  .required();
+
+export const rehearsalSchema = Joi.object<RehearsalBody>({ inlet: Joi.object().unknown(), arrival })
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const pastSchema = Joi.object<PastBody>({
+  inlet: Joi.object().unknown().required(),
+  most: Joi.number().integer().min(1).max(200),
+})
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const trialSchema = Joi.object<TrialBody>({ arrival, key: Joi.string().min(1).max(200) })
   .required()
   .label("body")
   .prefs(strict);

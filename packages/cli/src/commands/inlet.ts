@@ -1,8 +1,16 @@
 /** `bold-relay inlet`: the ways to ask: list, save, check by rehearsal, load, pause, remove. */
 import { readFile, writeFile } from "node:fs/promises";
-import type { InletView } from "@bold-relay/api";
-import { exampleInlet, type Finding, formatAgo, INLET_KINDS, type InletDescription } from "@bold-relay/core";
-import { Command, Option } from "commander";
+import type { InletView, PastView, TakenView, TrialView } from "@bold-relay/api";
+import {
+  type Arrival,
+  exampleInlet,
+  type Finding,
+  formatAgo,
+  formatDuration,
+  INLET_KINDS,
+  type InletDescription,
+} from "@bold-relay/core";
+import { Command } from "commander";
 import { parse, stringify } from "yaml";
 import { connectionOf } from "../connection.ts";
 import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
@@ -21,6 +29,8 @@ Examples:
   bold-relay inlet save porch-chat chat.yaml                   one that there is, as a file
   bold-relay inlet rehearse porch-chat --text "porch on" --sender ana --room porch-room
   bold-relay inlet rehearse porch-chat --file chat.yaml --text "porch on"    with routes that are not loaded yet
+  bold-relay inlet past porch-chat chat.yaml                   what came in before, by the routes in the file
+  bold-relay inlet try porch-chat --text "porch on" --sender ana --room porch-room --key-file key.txt
   bold-relay inlet load chat.yaml                              take it on while the service runs
   bold-relay key add phone-service --inlet porch-chat          a key for whoever calls it, shown once
   bold-relay inlet pause porch-chat`,
@@ -153,28 +163,86 @@ interface RehearseOptions {
   readonly fields?: string;
   readonly sender?: string;
   readonly room?: string;
+  readonly hex?: string;
   readonly file?: string;
 }
 
-inletCommand
-  .command("rehearse <inlet>")
+/** Options that make up an arrival. */
+function withArrival(command: Command): Command {
+  return command
+    .option("--text <words>", "what somebody writes, or a payload")
+    .option("--hex <bytes>", "a payload that is no text, in hexadecimal")
+    .option("--fields <json>", "a document with fields")
+    .option("--topic <topic>", "where a message comes in")
+    .option("--digits <keys>", "keys that are pressed")
+    .option("--sender <sender>", "who sends it")
+    .option("--room <room>", "in which room of a chat");
+}
+
+function arrivalFrom({ fields, text, hex, topic, digits, sender, room }: RehearseOptions): Partial<Arrival> {
+  const given = Object.entries({ text, hex, topic, digits, sender, room }).filter(([, value]) => value !== undefined);
+  return { ...Object.fromEntries(given), ...(fields === undefined ? {} : { fields: JSON.parse(fields) as unknown }) };
+}
+
+withArrival(inletCommand.command("rehearse <inlet>"))
   .description("show what an arrival would do there, and do nothing")
-  .option("--text <words>", "what somebody writes, or a payload")
-  .option("--fields <json>", "a document with fields")
-  .option("--topic <topic>", "where a message comes in")
-  .option("--digits <keys>", "keys that are pressed")
-  .option("--sender <sender>", "who sends it")
-  .option("--room <room>", "in which room of a chat")
-  .addOption(new Option("--file <file>", "with the inlet as it is in this file, not as it is loaded"))
-  .action(async (slug: string, { file, fields, ...arrival }: RehearseOptions, command: Command) => {
+  .option("--file <file>", "with the inlet as it is in this file, not as it is loaded")
+  .action(async (slug: string, options: RehearseOptions, command: Command) => {
     const { client, json } = connectionOf(command);
-    const view = await client.rehearse(slug, {
-      ...(file === undefined ? {} : { inlet: await readInlet(file) }),
-      arrival: { ...arrival, ...(fields === undefined ? {} : { fields: JSON.parse(fields) as unknown }) },
-    });
+    const { file } = options;
+    const described = file === undefined ? {} : { inlet: await readInlet(file) };
+    const view = await client.rehearse(slug, { ...described, arrival: arrivalFrom(options) });
     if (json) printJson(view);
     else printRehearsal(view);
   });
+
+inletCommand
+  .command("past <inlet> <file>")
+  .description("what came in before, tried against the inlet as it is in a file: what would change?")
+  .option("--most <n>", "how many arrivals, the newest first", Number, 50)
+  .action(async (slug: string, file: string, { most }: { most: number }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const view = await client.rehearsePast(slug, { inlet: await readInlet(file), most });
+    if (json) printJson(view);
+    else printPast(view);
+  });
+
+function printPast({ arrivals, different }: PastView): void {
+  if (arrivals.length === 0) return printLine("Nothing came in so far that was kept.");
+  for (const { at, words, before, after } of arrivals.filter(({ same }) => !same)) {
+    printLine(`${faint(new Date(at).toLocaleString())}  “${words}”`);
+    printLine(`  now    ${takenWords(before)}`);
+    printLine(`  then   ${takenWords(after)}`);
+  }
+  printLine(`${different} of ${arrivals.length} past arrivals would be taken otherwise.`);
+}
+
+function takenWords({ route, does, reply }: TakenView): string {
+  const by = route === null ? "" : faint(`  route ${route}`);
+  return `${does.length > 0 ? does.join(", ") : reply === "" ? "nothing" : `“${reply}”`}${by}`;
+}
+
+withArrival(inletCommand.command("try <inlet>"))
+  .description("call the inlet through its own socket, as an outside caller would; what it asks is done")
+  .option("--key-file <file>", "a file with one of the inlet's keys; a signed hook, a topic and a sheet need none")
+  .action(async (slug: string, options: RehearseOptions & { keyFile?: string }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const key = options.keyFile === undefined ? {} : { key: (await readFile(options.keyFile, "utf8")).trim() };
+    const trial = await client.tryInlet(slug, { arrival: arrivalFrom(options), ...key });
+    if (json) printJson(trial);
+    else printTrial(trial);
+    process.exitCode = trial.requests.length > 0 ? 0 : 1;
+  });
+
+function printTrial({ exchanges, requests, tookMs }: TrialView): void {
+  for (const { sent, got } of exchanges) {
+    printLine(`${bold("sent")}  ${sent}`);
+    printLine(`${bold("got")}   ${got.replaceAll("\n", "\n      ")}`);
+  }
+  if (requests.length === 0) printLine("It made no request.");
+  for (const id of requests) printLine(`bold-relay trace ${id}`);
+  printLine(faint(`In ${formatDuration(tookMs)}.`));
+}
 
 function printFindings(findings: readonly Finding[]): void {
   for (const { level, at, text } of findings) printLine(`${level === "wrong" ? wrong(level) : level}  ${at}  ${text}`);

@@ -1,5 +1,5 @@
 /** `bold-relay trace`: everything about one request, hop by hop, and where and why it stopped. */
-import type { Client, CommandView, HopView, TraceView } from "@bold-relay/api";
+import type { Client, CommandView, HopView, ReplyView, TraceView } from "@bold-relay/api";
 import { formatDuration } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
@@ -41,6 +41,7 @@ function printTrace(trace: TraceView): void {
   printLine(
     `Asked by ${trace.asker}, ${trace.inlet}, ${new Date(trace.at).toLocaleDateString()} ${clockTime(trace.at)}`,
   );
+  if (trace.traceparent !== null) printLine(faint(`In its caller's trace ${trace.traceId}`));
   if (trace.said) printSaid(trace.said);
   if (trace.refusal) {
     printLine();
@@ -64,6 +65,15 @@ function printTrace(trace: TraceView): void {
       ),
     );
   }
+  if (trace.replies.length > 0) printLine();
+  for (const reply of trace.replies) printLine(replyWords(reply));
+}
+
+const HOW = { answer: "Answered", post: "Posted back", topic: "Published back", typed: "Typed back" } as const;
+
+function replyWords({ afterMs, how, said, taken, why }: ReplyView): string {
+  const words = `${HOW[how]} after ${formatDuration(afterMs)}: “${said}”`;
+  return taken ? words : `${words} ${wrong(`Not taken: ${why}.`)}`;
 }
 
 /** What came in, and which of its words gave what. */

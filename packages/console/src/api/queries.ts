@@ -25,6 +25,7 @@ export const names = {
   day: (channel: string) => ["day", channel],
   attention: ["attention"],
   inlets: ["inlets"],
+  notices: ["notices"],
   team: ["team"],
 } as const;
 
@@ -120,6 +121,19 @@ export function useInlet(slug: string) {
     queryKey: [...names.inlets, slug],
     queryFn: () => client.inlet(slug),
     refetchOnWindowFocus: false,
+  });
+}
+
+export function useNotices() {
+  return useQuery({ queryKey: names.notices, queryFn: () => client.notices() });
+}
+
+/** What a notice has told, read again while somebody looks. */
+export function useNoticeLog(slug: string) {
+  return useQuery({
+    queryKey: [...names.notices, slug],
+    queryFn: () => client.noticeLog(slug),
+    refetchInterval: 3_000,
   });
 }
 

@@ -43,6 +43,7 @@ export function Frame({ session }: { session: SessionView }) {
             <>
               <p className="px-4 pt-4 pb-1 font-plate font-medium text-note text-soft max-md:hidden">Field</p>
               <PageLink to="/inlets" name="Inlets" current={pathname.startsWith("/inlets")} />
+              <PageLink to="/notices" name="Notices" current={pathname.startsWith("/notices")} />
               <PageLink to="/devices" name="Devices" current={pathname.startsWith("/devices")} />
               <PageLink to="/wire" name="Wire" current={pathname.startsWith("/wire")} />
               <p className="px-4 pt-4 pb-1 font-plate font-medium text-note text-soft max-md:hidden">Rights</p>

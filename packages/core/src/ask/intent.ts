@@ -1,6 +1,7 @@
 /** What is asked of a target, before anything is resolved. */
 import type { Stage } from "../delivery/stage.ts";
 import type { ChannelId } from "../id.ts";
+import type { Arrival } from "../inlet/model.ts";
 
 export interface Intent {
   /** The name or address of a channel, a group or a scene, as the asker said it. */
@@ -18,6 +19,8 @@ export interface Intent {
   readonly repeatKey: string | null;
   /** Where it was made of an arrival: what that said, and how it was read. */
   readonly said?: Said | null;
+  /** The caller's place in a trace of its own; see `trace-context.ts`. */
+  readonly traceparent?: string | null;
 }
 
 /** What came in at an inlet, and what of it gave what; kept with the request. */
@@ -26,6 +29,8 @@ export interface Said {
   /** The place of the route that caught it, from 1; null: none was needed. */
   readonly route: number | null;
   readonly used: readonly { readonly words: string; readonly gave: string }[];
+  /** What came, word for word; left out where it was very long, or belongs to the request before. */
+  readonly arrival?: Partial<Arrival>;
 }
 
 /** Who asks: a signed-in member, or whoever holds an inlet's key. */

@@ -12,7 +12,9 @@ export const MATTER_KINDS = [
   "failing",
   "drifting",
   "command-topic",
+  "inlet-circling",
   "inlet-down",
+  "inlet-flooded",
   "inlet-unmatched",
   "inlet-quiet",
   "key-expiring",
@@ -65,6 +67,9 @@ export interface InletSight {
   readonly trouble: string | null;
   /** When arrivals of the last hour were not understood, ms since 1970, oldest first. */
   readonly unmatched: readonly number[];
+  /** When it last refused what went round in circles, and what was beyond its limit, ms since 1970; null: not lately. */
+  readonly circledAt: number | null;
+  readonly floodedAt: number | null;
   /** ms since 1970; the start of the service if none came since. */
   readonly lastAt: number;
   /** Told when it is quiet for longer, ms; null: it may be quiet. */
@@ -91,6 +96,7 @@ export interface AttentionSight {
 const GONE_MS = 30_000;
 const SOON_MS = 14 * 86_400_000;
 const DAY_MS = 86_400_000;
+const HOUR_MS = 3_600_000;
 /** So many that were not understood within an hour are no slip of a finger. */
 const MANY_UNMATCHED = 3;
 
@@ -182,7 +188,7 @@ function concernMatters({ channel, concerns }: ChannelSight): Matter[] {
 }
 
 function inletMatters(inlet: InletSight, now: number): Matter[] {
-  const { slug, name, site, paused, up, trouble, unmatched, lastAt, quietAfterMs } = inlet;
+  const { slug, name, site, paused, up, trouble, unmatched, lastAt, quietAfterMs, circledAt, floodedAt } = inlet;
   if (paused) return [];
   const matter = (kind: MatterKind, title: string, text: string, mark: string, since: number): Matter => {
     return { kind, subject: slug, site, title, text, mark, since };
@@ -192,6 +198,15 @@ function inletMatters(inlet: InletSight, now: number): Matter[] {
     matters.push(
       matter("inlet-down", `${name} is not there for callers`, trouble ?? "It is down.", trouble ?? "", now),
     );
+  if (circledAt !== null && now - circledAt < HOUR_MS) {
+    const text =
+      "The same trace came in again and again: something answers each command with another request. Find who republishes.";
+    matters.push(matter("inlet-circling", `${name} goes round in circles`, text, String(circledAt), circledAt));
+  }
+  if (floodedAt !== null && now - floodedAt < HOUR_MS) {
+    const text = "What was beyond its limit was refused. Look at who calls so often; raise the limit if that is right.";
+    matters.push(matter("inlet-flooded", `${name} is called too often`, text, String(floodedAt), floodedAt));
+  }
   if (unmatched.length >= MANY_UNMATCHED) {
     const text = `${unmatched.length} arrivals within an hour. Look at what was said, rehearse it, and add a route or a synonym.`;
     matters.push(

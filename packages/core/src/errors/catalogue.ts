@@ -135,6 +135,13 @@ export const errorCatalogue = {
     sentence:
       "It came in at {inlet}, but none of its routes catches it. Rehearse it there, and add a route or change one.",
   },
+  "going-round": {
+    status: 422,
+    retryable: false,
+    title: "It goes round in circles",
+    sentence:
+      "The same trace came in here several times: something answers each command with another request. Find who republishes it; nothing was done this time.",
+  },
   "unknown-action": {
     status: 422,
     retryable: false,

@@ -42,7 +42,8 @@ function doubt(at: string, text: string): Finding {
 function routeFindings({ when, do: deed, only }: Route, at: string, { inlet, snapshot, sites }: Place): Finding[] {
   const findings: Finding[] = [];
   if ("target" in deed && !deed.target.includes("{")) findings.push(...targetFindings(deed.target, `${at}.do.target`));
-  const known = [...holesIn(when), "text", "payload", "sender", "room"];
+  const read = "topic" in when && when.payload ? ["to", "action", "value"] : [];
+  const known = [...holesIn(when), ...read, "text", "payload", "sender", "room"];
   const unknown = holesIn(deed).find((hole) => !known.includes(hole));
   if (unknown !== undefined) {
     const given = known.map((hole) => `{${hole}}`).join(", ");

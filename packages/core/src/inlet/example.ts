@@ -56,9 +56,9 @@ export function exampleInlet(kind: InletKind, slug: string, name: string, site: 
 
 /** What to try it with first. */
 export const exampleArrivals: Readonly<Record<InletKind, Partial<Arrival>>> = {
-  web: {},
+  web: { fields: { target: "porch lantern, wren", action: "on" } },
   hook: { fields: { type: "arrived", cottage: "wren" } },
-  call: { text: '"porch lantern wren" on' },
+  call: { fields: { target: "porch lantern, wren", argument: "on" } },
   chat: { text: "porch lantern in wren on", sender: "ana", room: "porch-room" },
   topic: { topic: "buttons/wren/porch", text: "1" },
   line: { text: "porch lantern in wren on" },

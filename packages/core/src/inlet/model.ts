@@ -1,5 +1,8 @@
 /** What an inlet is: one configured way for requests to come in. Data, changed while the service runs. */
+import type { KindName } from "../channel/index.ts";
+import type { PayloadForm } from "../codec/index.ts";
 import type { ChannelEntry } from "../site/snapshot.ts";
+import type { Role } from "../team/role.ts";
 
 export const INLET_KINDS = ["web", "hook", "call", "chat", "topic", "line", "sheet", "keypad"] as const;
 export type InletKind = (typeof INLET_KINDS)[number];
@@ -22,6 +25,8 @@ export interface InletDescription {
    * kinds whoever has the key.
    */
   readonly senders?: readonly string[];
+  /** What senders are, for routes that want more than a viewer: role by sender, written as in `senders`. */
+  readonly roles?: Readonly<Record<string, Role>>;
   /** What senders say → what is meant. */
   readonly synonyms?: Readonly<Record<string, string>>;
   readonly replies?: Partial<Replies>;
@@ -49,6 +54,8 @@ export interface Replies {
 export interface Arrival {
   /** What a person wrote or said. */
   readonly text: string | null;
+  /** The payload's bytes in hexadecimal, where they are no plain text. */
+  readonly hex: string | null;
   /** A document with fields. */
   readonly fields: unknown;
   readonly topic: string | null;
@@ -58,7 +65,15 @@ export interface Arrival {
   readonly room: string | null;
 }
 
-export const NO_ARRIVAL: Arrival = { text: null, fields: null, topic: null, digits: null, sender: null, room: null };
+export const NO_ARRIVAL: Arrival = {
+  text: null,
+  hex: null,
+  fields: null,
+  topic: null,
+  digits: null,
+  sender: null,
+  room: null,
+};
 
 export interface Route {
   readonly name?: string;
@@ -72,7 +87,8 @@ export interface Route {
 /**
  * What a route catches:
  * - any: everything · phrase: whatever the grammar understands · words: these words, all of them, whatever their case
- * - topic: an MQTT filter, in which a level may be a hole, like `greenhouse/{bay}/want`
+ * - topic: an MQTT filter, in which a level may be a hole, like `greenhouse/{bay}/want`; with `payload` only what can be read
+ *   as a command in that form, which gives the holes {to}, {action} and {value}
  * - fields: JSON Pointers (RFC 6901) and what stands there; a text that is one hole takes whatever stands there
  * - digits: keys that were pressed
  */
@@ -80,12 +96,24 @@ export type When =
   | { readonly any: true }
   | { readonly phrase: true }
   | { readonly words: string }
-  | { readonly topic: string }
+  | { readonly topic: string; readonly payload?: PayloadReading }
   | { readonly fields: Readonly<Record<string, string | number | boolean>> }
   | { readonly digits: string };
 
+/** How a payload is read: as a device of this kind would read its commands. */
+export interface PayloadReading {
+  readonly kind: KindName;
+  readonly form: PayloadForm;
+  /** What payloads call the channel, where they name one. Default 1. */
+  readonly index?: number;
+  /** Wired the other way round. Default false. */
+  readonly reversed?: boolean;
+}
+
 export interface Condition {
   readonly senders?: readonly string[];
+  /** Only of senders who are at least this; who has no role in the inlet is a viewer. */
+  readonly role?: Role;
   /** Only while a channel is observed so. */
   readonly channel?: { readonly address: string; readonly is: string | number };
 }
@@ -119,4 +147,6 @@ export type Mapping =
 export interface RouteSight {
   /** What a channel is observed to be, as text; null when nobody knows. */
   readonly observed: (channel: ChannelEntry) => string | null;
+  /** What the sender is at this inlet. */
+  readonly roleOf: (arrival: Arrival) => Role;
 }

@@ -5,6 +5,7 @@
 import { lookUp } from "../codec/pointer.ts";
 import { tokensOf } from "../phrase/token.ts";
 import type { Arrival, Route, When } from "./model.ts";
+import { payloadOf, readPayload } from "./payload.ts";
 
 export type Holes = Readonly<Record<string, string>>;
 
@@ -80,7 +81,10 @@ export function matchRoute(router: Router, arrival: Arrival, fits: (route: Route
 
 /** @returns what stands in the holes of a route; null when it does not catch this after all */
 function holesIn(when: When, arrival: Arrival): Holes | null {
-  if ("topic" in when) return topicHoles(when.topic.split("/"), arrival.topic?.split("/") ?? []);
+  if ("topic" in when) {
+    const asked = when.payload ? readPayload(when.payload, payloadOf(arrival)) : {};
+    return asked && { ...topicHoles(when.topic.split("/"), arrival.topic?.split("/") ?? []), ...asked };
+  }
   if (!("fields" in when)) return {};
   const holes: Record<string, string> = {};
   for (const [pointer, wanted] of Object.entries(when.fields)) {
@@ -198,6 +202,14 @@ export function plainText(text: string): string {
   return text.replace(/[\p{Cc}\p{Cs}]/gu, " ");
 }
 
+/** The same of every text and name in a document. */
+export function plainDocument(document: unknown): unknown {
+  if (typeof document === "string") return plainText(document);
+  if (typeof document !== "object" || document === null) return document;
+  if (Array.isArray(document)) return document.map(plainDocument);
+  return Object.fromEntries(Object.entries(document).map(([name, value]) => [plainText(name), plainDocument(value)]));
+}
+
 /** Routes that can never act, for an earlier one catches all that they would. */
 export function shadowedRoutes(routes: readonly Route[]): { readonly place: number; readonly by: number }[] {
   const shadowed: { place: number; by: number }[] = [];
@@ -216,7 +228,10 @@ export function shadowedRoutes(routes: readonly Route[]): { readonly place: numb
 function sameCatch(when: When): unknown {
   if ("words" in when) return ["words", wordsKey(when.words)];
   if ("digits" in when) return ["digits", when.digits];
-  if ("topic" in when) return ["topic", when.topic.split("/").map((level) => (HOLE.test(level) ? "+" : level))];
+  if ("topic" in when) {
+    const levels = when.topic.split("/").map((level) => (HOLE.test(level) ? "+" : level));
+    return ["topic", levels, when.payload ?? null];
+  }
   if (!("fields" in when)) return ["any" in when ? "any" : "phrase"];
   const fields = Object.entries(when.fields).map(([pointer, wanted]) => {
     const whatever = typeof wanted === "string" && HOLE.test(wanted);

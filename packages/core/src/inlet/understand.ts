@@ -3,8 +3,10 @@ import { type Decided, type PhraseAsk, type Reading, readPhrase } from "../phras
 import type { Used } from "../phrase/segment.ts";
 import type { Vocabulary } from "../phrase/vocabulary.ts";
 import { resolveName } from "../site/name.ts";
+import { ROLES, type Role } from "../team/role.ts";
 import { mapped } from "./mapping.ts";
-import type { Arrival, Condition, Deed, Mapping, RouteSight } from "./model.ts";
+import { type Menu, phraseAt } from "./menu.ts";
+import type { Arrival, Condition, Deed, InletKind, Mapping, RouteSight } from "./model.ts";
 import { type Holes, type Matched, matchRoute, type Router } from "./router.ts";
 
 export type Understood =
@@ -27,6 +29,25 @@ export interface Understanding {
   readonly vocabulary: Vocabulary;
   readonly sight: RouteSight;
   readonly decided?: Decided;
+}
+
+/**
+ * What an arrival of programs or keys says in words, where it came without: for rehearsing what has not come.
+ *
+ * @example spoken("call", settings, { fields: { target: "porch", argument: "on" } }) // → text: “"porch" on”
+ */
+export function spoken(kind: InletKind, settings: Readonly<Record<string, unknown>>, arrival: Arrival): Arrival {
+  if (arrival.text !== null) return arrival;
+  const { target, argument } = (arrival.fields ?? {}) as { target?: unknown; argument?: unknown };
+  if (kind === "call" && typeof target === "string") return { ...arrival, text: callText(target, String(argument)) };
+  const { menu } = settings as { menu?: Menu };
+  if (kind !== "keypad" || menu === undefined || arrival.digits === null) return arrival;
+  return { ...arrival, text: phraseAt(menu, arrival.digits) };
+}
+
+/** A call in words: its target is one name, whatever stands in it. */
+export function callText(target: string, argument: string): string {
+  return `"${target.replaceAll('"', " ")}" ${argument}`;
 }
 
 /** Without routes of its own an inlet reads phrases. */
@@ -119,14 +140,21 @@ function valueIn(text: string): string | number | null {
 
 function holds(
   only: Condition | undefined,
-  { sender }: Arrival,
+  arrival: Arrival,
   { snapshot, sites }: Vocabulary,
   sight: RouteSight,
 ): boolean {
-  if (only?.senders && !only.senders.includes(sender ?? "")) return false;
+  if (only?.senders && !only.senders.includes(arrival.sender ?? "")) return false;
+  if (only?.role && ROLES.indexOf(sight.roleOf(arrival)) < ROLES.indexOf(only.role)) return false;
   if (!only?.channel) return true;
   const found = resolveName(snapshot, only.channel.address, sites);
   return "found" in found && sight.observed(found.found) === String(only.channel.is);
+}
+
+/** What a sender is at an inlet: the highest role that fits, or a viewer. */
+export function roleAt(roles: Readonly<Record<string, Role>> | undefined, { room, sender }: Arrival): Role {
+  const fitting = Object.entries(roles ?? {}).flatMap(([who, role]) => (isPermitted([who], room, sender) ? role : []));
+  return ROLES.findLast((role) => fitting.includes(role)) ?? "viewer";
 }
 
 /**

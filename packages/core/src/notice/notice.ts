@@ -28,6 +28,8 @@ export type NoticeEvent =
       readonly site: string | null;
       readonly subject: string;
       readonly data: object;
+      /** The request's place in its caller's trace, or in its own. */
+      readonly traceparent: string;
     }
   | { readonly what: "change"; readonly site: string; readonly subject: string; readonly data: object }
   | {
@@ -57,7 +59,9 @@ export function cloudEvent(event: NoticeEvent, id: string, at: number): object {
     datacontenttype: "application/json",
   };
   if (event.what !== "attention") {
-    return { ...common, type: `bold-relay.${event.what}`, subject: event.subject, data: event.data };
+    // CloudEvents, extension “distributed tracing”.
+    const traced = event.what === "outcome" ? { traceparent: event.traceparent } : {};
+    return { ...common, ...traced, type: `bold-relay.${event.what}`, subject: event.subject, data: event.data };
   }
   const { matter, gone } = event;
   const type = gone ? "bold-relay.attention.gone" : "bold-relay.attention";

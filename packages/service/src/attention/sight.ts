@@ -34,6 +34,8 @@ export async function attentionSight({ clock, pool, board, lockouts, house }: Si
       up: own?.health.up ?? null,
       trouble: own?.health.trouble ?? null,
       unmatched: reception.unmatchedSince(now - HOUR_MS),
+      circledAt: reception.circledAt,
+      floodedAt: reception.floodedAt,
       lastAt: reception.lastAt ?? reception.openedAt,
       quietAfterMs: inlet.quietAfterHours === undefined ? null : inlet.quietAfterHours * HOUR_MS,
     })),

@@ -12,6 +12,12 @@ export interface Config {
   readonly brokerUser: string | undefined;
   /** BOLD_RELAY_BROKER_PASSWORD */
   readonly brokerPassword: string | undefined;
+  /** File with the certificate of whoever signed the broker's, PEM. BOLD_RELAY_BROKER_CA_FILE, default whom the machine believes */
+  readonly brokerCaFile: string | undefined;
+  /** File with our own certificate, PEM, where the broker asks for one. BOLD_RELAY_BROKER_CERT_FILE */
+  readonly brokerCertFile: string | undefined;
+  /** File with its key, PEM. BOLD_RELAY_BROKER_KEY_FILE */
+  readonly brokerKeyFile: string | undefined;
   /** A user at the broker who may make others, by its dynamic security plugin. BOLD_RELAY_BROKER_ADMIN_USER */
   readonly brokerAdminUser: string | undefined;
   /** BOLD_RELAY_BROKER_ADMIN_PASSWORD */
@@ -72,6 +78,9 @@ const settings = {
     .required(),
   BOLD_RELAY_BROKER_USER: Joi.string(),
   BOLD_RELAY_BROKER_PASSWORD: Joi.string(),
+  BOLD_RELAY_BROKER_CA_FILE: Joi.string(),
+  BOLD_RELAY_BROKER_CERT_FILE: Joi.string(),
+  BOLD_RELAY_BROKER_KEY_FILE: Joi.string(),
   BOLD_RELAY_BROKER_ADMIN_USER: Joi.string(),
   BOLD_RELAY_BROKER_ADMIN_PASSWORD: Joi.string(),
   BOLD_RELAY_BROKER_CLIENT_ID: Joi.string().max(128).default("bold-relay-shard-0"),
@@ -90,7 +99,7 @@ const settings = {
   BOLD_RELAY_MAY_CALL: Joi.string().custom(callList).default([]),
   BOLD_RELAY_FAILPOINT: Joi.valid(...FAILPOINTS),
 };
-const schema = Joi.object(settings);
+const schema = Joi.object(settings).and("BOLD_RELAY_BROKER_CERT_FILE", "BOLD_RELAY_BROKER_KEY_FILE");
 
 /** The name of every setting. */
 export const CONFIG_NAMES: readonly string[] = Object.keys(settings);
@@ -114,6 +123,9 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     brokerUrl: value.BOLD_RELAY_BROKER_URL,
     brokerUser: value.BOLD_RELAY_BROKER_USER,
     brokerPassword: value.BOLD_RELAY_BROKER_PASSWORD,
+    brokerCaFile: value.BOLD_RELAY_BROKER_CA_FILE,
+    brokerCertFile: value.BOLD_RELAY_BROKER_CERT_FILE,
+    brokerKeyFile: value.BOLD_RELAY_BROKER_KEY_FILE,
     brokerAdminUser: value.BOLD_RELAY_BROKER_ADMIN_USER,
     brokerAdminPassword: value.BOLD_RELAY_BROKER_ADMIN_PASSWORD,
     brokerClientId: value.BOLD_RELAY_BROKER_CLIENT_ID,
@@ -162,6 +174,8 @@ export const limits = Object.freeze({
   acceptQueue: 4_000,
   /** Ends and state changes that wait for their commit. */
   settleQueue: 100_000,
+  /** What was said back, and waits for its commit; beyond it what was said is not kept. */
+  replyQueue: 10_000,
   /** Rows in one commit group. */
   batchRows: 500,
   /** How long an asker waits for the commit before it is told that the journal does not answer. */

@@ -5,17 +5,12 @@
 import { randomUUID } from "node:crypto";
 import { RelayError } from "@bold-relay/core";
 import { connectAsync, type MqttClient } from "mqtt";
+import type { BrokerAccess } from "../config/broker-access.ts";
 
 const COMMANDS = "$CONTROL/dynamic-security/v1";
 const RESPONSES = "$CONTROL/dynamic-security/v1/response";
 const WITHIN_MS = 5_000;
 const LINGER_MS = 5_000;
-
-export interface BrokerAdminParts {
-  readonly url: string;
-  readonly username: string;
-  readonly password: string;
-}
 
 export interface BrokerCommand {
   readonly command: string;
@@ -28,13 +23,14 @@ interface Answer {
 }
 
 export class BrokerAdmin {
-  private readonly parts: BrokerAdminParts;
+  private readonly access: BrokerAccess;
   private readonly waiting = new Map<string, (answer: Answer) => void>();
   private connecting: Promise<MqttClient> | null = null;
   private closing: NodeJS.Timeout | null = null;
 
-  constructor(parts: BrokerAdminParts) {
-    this.parts = parts;
+  /** @param access as a user who may make others */
+  constructor(access: BrokerAccess) {
+    this.access = access;
   }
 
   /**
@@ -79,11 +75,9 @@ export class BrokerAdmin {
   }
 
   private async connect(): Promise<MqttClient> {
-    const { url, username, password } = this.parts;
     try {
-      const client = await connectAsync(url, {
-        username,
-        password,
+      const client = await connectAsync(this.access.url, {
+        ...this.access,
         protocolVersion: 5,
         connectTimeout: WITHIN_MS,
         reconnectPeriod: 0,

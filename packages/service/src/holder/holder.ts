@@ -1,12 +1,21 @@
 /** The instance that holds the lanes: its parts, joined, from taking up what the journal has open to giving it back. */
 import type { RequestListener } from "node:http";
-import { buildSnapshot, type ChannelEntry, type ChannelId, type Situation, shippedProfiles } from "@bold-relay/core";
+import {
+  buildSnapshot,
+  type ChannelEntry,
+  type ChannelId,
+  covers,
+  type Situation,
+  shippedProfiles,
+  traceparentFor,
+} from "@bold-relay/core";
 import { Attention } from "../attention/attention.ts";
 import { attentionSight } from "../attention/sight.ts";
 import { KeyRing } from "../auth/key-ring.ts";
 import { WrongKeys } from "../auth/wrong-keys.ts";
 import type { Clock } from "../clock.ts";
 import { Proofs } from "../commissioning/proofs.ts";
+import { type BrokerAccess, brokerAccess } from "../config/broker-access.ts";
 import { type Config, limits } from "../config/config.ts";
 import { BrokerAdmin } from "../credentials/broker-admin.ts";
 import { Credentials } from "../credentials/credentials.ts";
@@ -15,6 +24,7 @@ import { asRelayError } from "../http/problem.ts";
 import { createCalls } from "../inlets/calls.ts";
 import { createFront } from "../inlets/front.ts";
 import { InletHouse } from "../inlets/house.ts";
+import type { Told } from "../inlets/inlet.ts";
 import { Link } from "../link/link.ts";
 import { Feed } from "../live/feed.ts";
 import type { Log } from "../log.ts";
@@ -60,6 +70,8 @@ export interface HolderParts {
   readonly clock: Clock;
   readonly pool: Pool;
   readonly tenure: Tenure;
+  /** Where this instance listens. */
+  readonly url: string;
 }
 
 export interface Holder {
@@ -76,7 +88,8 @@ export interface Holder {
 }
 
 /** Takes up what is open in the journal and connects to the broker. */
-export async function startHolder({ config, log, clock, pool, tenure }: HolderParts): Promise<Holder> {
+export async function startHolder({ config, log, clock, pool, tenure, url }: HolderParts): Promise<Holder> {
+  const access = brokerAccess(config);
   await addProfiles(pool, shippedProfiles);
   const snapshot = buildSnapshot(await findChannels(pool), await findSites(pool));
   const board = new Board(snapshot, clock);
@@ -123,6 +136,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     board,
     link: () => link,
     knownOf: (channel) => settle.knownOf(channel),
+    traceOf: ({ id, requestId }) => traceparentFor(requestId, book.get(requestId)?.record.traceparent ?? null, id),
     onChanged: (command) => settle.changed(command),
     keepSending: (command) => settle.keepSending(command),
   });
@@ -136,9 +150,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
   });
   const link: Link = new Link(
     {
-      url: config.brokerUrl,
-      username: config.brokerUser,
-      password: config.brokerPassword,
+      access,
       clientId: config.brokerClientId,
       window: limits.publishWindow,
       log,
@@ -161,9 +173,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     },
   );
   const wire: Wire = new Wire({
-    url: config.brokerUrl,
-    username: config.brokerUser,
-    password: config.brokerPassword,
+    access,
     clientId: `${config.brokerClientId}-wire`,
     clock,
     log,
@@ -231,7 +241,19 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
   const wrongKeys = new WrongKeys(config.trustedProxies);
   const keyOf = (key: string, slug: string) => keyRing.keyOf(key, slug);
   const is = (channel: ChannelEntry) => observedWords(board, channel);
-  const desk = { ask, follow, decline, snapshot: () => board.snapshot, is };
+  const desk = {
+    ask,
+    follow,
+    decline,
+    snapshot: () => board.snapshot,
+    is,
+    told: (request: string, told: Told) => {
+      writers.reply.enqueue({ request, at: clock.now(), ...told }).then(
+        () => feed.tell({ event: { name: "request", data: { id: request, outcome: null } }, sites: null }),
+        (error: unknown) => log.warn({ err: error, request }, "what was said back could not be kept"),
+      );
+    },
+  };
   const house = new InletHouse({
     read: () => findInletRows(pool),
     desk,
@@ -239,17 +261,19 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     secretsKey: config.secretsKey,
     calls,
     topic: {
-      url: config.brokerUrl,
-      username: config.brokerUser,
-      password: config.brokerPassword,
+      access,
       clientId: `${config.brokerClientId}-inlet`,
+      isDeviceTopic: (topic) => {
+        const { filters, doFilters } = board.snapshot;
+        return [...filters, ...doFilters].some((filter) => covers(filter, topic));
+      },
     },
     keyOf,
     onChange: () => keyRing.stale(),
     log,
   });
   await house.refresh();
-  const credentials = new Credentials({ clock, log, pool, board, admin: brokerAdminOf(config) });
+  const credentials = new Credentials({ clock, log, pool, board, admin: brokerAdminOf(config, access) });
   credentials.start();
   const attention = new Attention({
     clock,
@@ -270,6 +294,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
     asError: (error) => asRelayError(error, log),
   });
   const parts = {
+    url,
     config,
     clock,
     log,
@@ -326,6 +351,7 @@ export async function startHolder({ config, log, clock, pool, tenure }: HolderPa
       settle.saveProgress(0);
       await writers.settle.stop();
       await notices.stop();
+      await writers.reply.stop();
       clearTimeout(giveUp);
     },
     async abandon() {
@@ -357,9 +383,9 @@ async function deadlinesOf({ restored }: Config, pool: Pool, clock: Clock): Prom
   return records.filter((record) => !overdue.includes(record));
 }
 
-function brokerAdminOf({ brokerUrl, brokerAdminUser, brokerAdminPassword }: Config): BrokerAdmin | null {
+function brokerAdminOf({ brokerAdminUser, brokerAdminPassword }: Config, access: BrokerAccess): BrokerAdmin | null {
   if (brokerAdminUser === undefined || brokerAdminPassword === undefined) return null;
-  return new BrokerAdmin({ url: brokerUrl, username: brokerAdminUser, password: brokerAdminPassword });
+  return new BrokerAdmin({ ...access, username: brokerAdminUser, password: brokerAdminPassword });
 }
 
 /** What is done once an hour. */

@@ -10,6 +10,7 @@ import { boardRoutes } from "./routes/board.ts";
 import { channelRoutes } from "./routes/channels.ts";
 import { commissioningRoutes } from "./routes/commissioning.ts";
 import { healthRoutes } from "./routes/health.ts";
+import { inletTrialRoutes } from "./routes/inlet-trials.ts";
 import { inletRoutes } from "./routes/inlets.ts";
 import { lockoutRoutes } from "./routes/lockouts.ts";
 import { metricRoutes } from "./routes/metrics.ts";
@@ -40,6 +41,7 @@ export function createApp(parts: HttpParts): Express {
     wireRoutes(parts),
     commissioningRoutes(parts),
     inletRoutes(parts),
+    inletTrialRoutes(parts),
     attentionRoutes(parts),
     noticeRoutes(parts),
   );

@@ -23,6 +23,8 @@ import type { Ledger } from "../view/ledger.ts";
 import type { Wire } from "../wire/wire.ts";
 
 export interface HttpParts {
+  /** Where this instance listens. */
+  readonly url: string;
   readonly config: Config;
   readonly clock: Clock;
   readonly log: Log;

@@ -47,6 +47,8 @@ export const permissions = {
   "POST /inlets/:slug/secret": "build",
   "POST /inlets/:slug/links": "build",
   "POST /inlets/:slug/rehearse": "build",
+  "POST /inlets/:slug/past": "build",
+  "POST /inlets/:slug/try": "build",
   "GET /notices": "build",
   "PUT /notices/:slug": "build",
   "DELETE /notices/:slug": "build",

@@ -1,11 +1,19 @@
 /** What a caller says beside its body: how long the answer may wait, and which call this is. */
 import type { IncomingHttpHeaders } from "node:http";
 import { type AskBody, MAX_WAIT_S } from "@bold-relay/api";
-import { type Intent, RelayError } from "@bold-relay/core";
+import { type Intent, RelayError, readTraceparent } from "@bold-relay/core";
 
-/** What a checked body asks for. */
-export function intentOf({ target, action, value, forMs, until }: AskBody, repeatKey: string | null): Intent {
-  return { target, action, value: value ?? null, forMs: forMs ?? null, until: until ?? null, repeatKey };
+/** What a checked body, and the headers that came with it, ask for. */
+export function intentOf({ target, action, value, forMs, until }: AskBody, headers: IncomingHttpHeaders): Intent {
+  return {
+    target,
+    action,
+    value: value ?? null,
+    forMs: forMs ?? null,
+    until: until ?? null,
+    repeatKey: repeatKeyOf(headers),
+    traceparent: readTraceparent(headers.traceparent),
+  };
 }
 
 /**

@@ -3,10 +3,10 @@
  * text. Arguments are read whatever their case and spaces; one that is unknown is answered with those that there are. The
  * answer has the device's own result code, and words.
  */
-import { NO_ARRIVAL, RelayError } from "@bold-relay/core";
+import { callText, NO_ARRIVAL, RelayError } from "@bold-relay/core";
 import { parseJson, readText } from "../http/body.ts";
-import { preferredWaitS, repeatKeyOf } from "../http/prefer.ts";
-import { requireMethod, restOf, sendJson } from "./http-words.ts";
+import { preferredWaitS } from "../http/prefer.ts";
+import { callerFrom, noteAnswer, requireMethod, restOf, sendJson } from "./http-words.ts";
 import type { HttpKind } from "./inlet.ts";
 
 /** How long a caller who does not say waits for the device, ms. */
@@ -26,9 +26,9 @@ export const call: HttpKind = {
       });
     const argument = argumentIn(req.headers["content-type"] ?? "", await readText(req));
     const waitMs = req.headers.prefer === undefined ? WAIT_MS : preferredWaitS(req.headers.prefer) * 1000;
-    const name = target.replaceAll('"', " ");
-    const arrival = { ...NO_ARRIVAL, text: `"${name}" ${argument}`, fields: { target, argument } };
-    const heard = await inlet.hear(arrival, { keyId, repeatKey: repeatKeyOf(req.headers), waitMs });
+    const arrival = { ...NO_ARRIVAL, text: callText(target, argument), fields: { target, argument } };
+    const heard = await inlet.hear(arrival, callerFrom(req, keyId, waitMs));
+    noteAnswer(res, inlet, heard);
     const [command] = heard.requests.flatMap(({ commands }) => commands);
     const code = command?.code ?? CODES[heard.outcome] ?? -1;
     sendJson(res, heard.outcome === "unmatched" ? 422 : 200, { code, words: heard.reply, outcome: heard.outcome });

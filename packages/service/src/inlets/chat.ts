@@ -2,12 +2,10 @@
  * Messages of a chat: an outside service posts each with its sender and room; what is said back stands in the answer, or is
  * posted to the one address that the inlet names. Who is not permitted in that room hears one polite line.
  */
-import { type Arrival, isPointer, scalarAt } from "@bold-relay/core";
+import { type Arrival, isPointer, NO_ARRIVAL, type RequestId, scalarAt, traceparentFor } from "@bold-relay/core";
 import { parseJson, readText } from "../http/body.ts";
-import { repeatKeyOf } from "../http/prefer.ts";
-import type { Log } from "../log.ts";
-import { requireMethod, sendJson } from "./http-words.ts";
-import type { Calls, HttpKind } from "./inlet.ts";
+import { callerFrom, noteAnswer, requireMethod, sendJson } from "./http-words.ts";
+import type { Calls, Heard, HttpKind } from "./inlet.ts";
 
 interface Settings {
   readonly text?: string;
@@ -28,14 +26,26 @@ export const chat: HttpKind = {
     const body = parseJson(await readText(req));
     const settings = (inlet.description.settings ?? {}) as Settings;
     const arrival = arrivalOf(body, settings);
-    const heard = await inlet.hear(arrival, { keyId, repeatKey: repeatKeyOf(req.headers), waitMs: WAIT_MS });
+    const from = callerFrom(req, keyId, WAIT_MS);
+    const heard = await inlet.hear(arrival, from);
+    noteAnswer(res, inlet, heard);
     sendJson(res, 200, { reply: heard.reply, outcome: heard.outcome, requests: heard.requests.map(({ id }) => id) });
     const { replyUrl } = settings;
     const said = { room: arrival.room, to: arrival.sender };
     if (replyUrl === undefined) return;
-    if (heard.reply !== "") await post(replyUrl, { ...said, text: heard.reply }, calls, log);
+    const tell = async (one: Heard): Promise<void> => {
+      const [request] = one.made;
+      const traced =
+        request === undefined
+          ? null
+          : traceparentFor(request as RequestId, from.traceparent ?? null, request as RequestId);
+      const why = await post(replyUrl, { ...said, text: one.reply }, traced, calls);
+      inlet.told(one, { how: "post", said: one.reply, taken: why === null, why });
+      if (why !== null) log.warn({ inlet: inlet.description.slug, url: replyUrl, why }, "a reply was not taken");
+    };
+    if (heard.reply !== "") await tell(heard);
     heard.later
-      ?.then((end) => post(replyUrl, { ...said, text: end.reply }, calls, log))
+      ?.then(tell)
       .catch((error: unknown) =>
         log.warn({ err: error, inlet: inlet.description.slug }, "the outcome could not be told"),
       );
@@ -48,29 +58,23 @@ function arrivalOf(
   { text = "/text", sender = "/sender", room = "/room", name = "/name" }: Settings,
 ): Arrival {
   const at = (pointer: string) => (isPointer(pointer) ? scalarAt(body, pointer) : null);
-  return {
-    text: at(text) ?? "",
-    fields: body,
-    topic: null,
-    digits: null,
-    sender: at(sender) ?? at(name),
-    room: at(room),
-  };
+  return { ...NO_ARRIVAL, text: at(text) ?? "", fields: body, sender: at(sender) ?? at(name), room: at(room) };
 }
 
-/** A reply that does not get through is tried again, then given up: what was done stays in the journal. */
-async function post(url: string, message: object, calls: Calls, log: Log): Promise<void> {
+/**
+ * A reply that does not get through is tried again, then given up: what was done stays in the journal.
+ *
+ * @returns why it was not taken; null when it was
+ */
+async function post(url: string, message: object, traceparent: string | null, calls: Calls): Promise<string | null> {
   for (let attempt = 1; ; attempt += 1) {
     try {
-      const headers = { "content-type": "application/json" };
+      const headers = { "content-type": "application/json", ...(traceparent === null ? {} : { traceparent }) };
       const { status } = await calls.fetch(url, { method: "POST", headers, body: JSON.stringify(message) });
-      if (status < 300) return;
+      if (status < 300) return null;
       throw new Error(`it answered ${status}`);
     } catch (error) {
-      if (attempt >= REPLY_TRIES) {
-        log.warn({ err: error, url }, "a reply was not taken");
-        return;
-      }
+      if (attempt >= REPLY_TRIES) return (error as Error).message.slice(0, 200);
       await new Promise((resolve) => setTimeout(resolve, 500 * attempt));
     }
   }

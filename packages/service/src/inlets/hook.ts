@@ -3,11 +3,11 @@
  * (Standard Webhooks). What its fields say is matched by routes; with `settings.text` a field holds words for the grammar.
  */
 import type { IncomingHttpHeaders, IncomingMessage } from "node:http";
-import { type Arrival, isPointer, RelayError, scalarAt } from "@bold-relay/core";
+import { type Arrival, isPointer, NO_ARRIVAL, RelayError, scalarAt } from "@bold-relay/core";
 import { signedId } from "../auth/signature.ts";
 import { parseJson, readText } from "../http/body.ts";
 import { preferredWaitS, repeatKeyOf } from "../http/prefer.ts";
-import { requireMethod, sendHeard } from "./http-words.ts";
+import { callerFrom, requireMethod, sendHeard } from "./http-words.ts";
 import type { HttpKind, HttpKindParts, Inlet } from "./inlet.ts";
 import { serveLink } from "./link-page.ts";
 
@@ -28,7 +28,7 @@ export const hook: HttpKind = {
     const arrival = arrivalOf(req.headers, text, (inlet.description.settings ?? {}) as Settings);
     const repeatKey = webhookId ?? repeatKeyOf(req.headers) ?? eventId(arrival.fields);
     const waitMs = preferredWaitS(req.headers.prefer) * 1000;
-    sendHeard(res, await inlet.hear(arrival, { keyId, repeatKey, waitMs }));
+    sendHeard(res, inlet, await inlet.hear(arrival, callerFrom(req, keyId, waitMs, repeatKey)));
   },
 };
 
@@ -48,7 +48,7 @@ function arrivalOf(headers: IncomingHttpHeaders, body: string, { text, sender }:
   const at = (pointer: string | undefined) =>
     pointer !== undefined && isPointer(pointer) ? scalarAt(fields, pointer) : null;
   const words = typeof fields === "string" ? fields : at(text);
-  return { text: words, fields, topic: null, digits: null, sender: at(sender), room: null };
+  return { ...NO_ARRIVAL, text: words, fields, sender: at(sender) };
 }
 
 function fieldsOf(headers: IncomingHttpHeaders, body: string): unknown {

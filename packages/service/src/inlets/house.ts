@@ -87,6 +87,11 @@ export class InletHouse {
     return this.rooms.get(slug) ?? null;
   }
 
+  /** The id of a key of an inlet; null: it is none. */
+  keyIdOf(key: string, slug: string): Promise<number | null> {
+    return this.parts.keyOf(key, slug);
+  }
+
   /** How this kind comes in over HTTP; null where it does not. */
   kindOf({ description }: Inlet): HttpKind | null {
     return this.http[description.kind] ?? null;
@@ -135,6 +140,10 @@ export class InletHouse {
       admit: () => reception.admit(),
       noteArrival: () => reception.noteArrival(),
       hear: (arrival, from) => reception.hear(arrival, from),
+      refuse: (arrival, from, refusal) => reception.refuse(arrival, from, refusal),
+      told: ({ made }, told) => {
+        for (const request of made) desk.told(request, told);
+      },
       states: () => states(description.site),
       secret: this.secretOf(record),
       desk,

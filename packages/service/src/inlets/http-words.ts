@@ -1,8 +1,9 @@
 /** What inlets that come in over HTTP share. */
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { InletReply } from "@bold-relay/api";
-import { RelayError } from "@bold-relay/core";
-import type { Heard } from "./inlet.ts";
+import { RelayError, readTraceparent } from "@bold-relay/core";
+import { repeatKeyOf } from "../http/prefer.ts";
+import type { From, Heard, Inlet } from "./inlet.ts";
 
 /** @throws RelayError wrong-method */
 export function requireMethod(req: IncomingMessage, res: ServerResponse, allowed: string): void {
@@ -13,8 +14,29 @@ export function requireMethod(req: IncomingMessage, res: ServerResponse, allowed
 
 const STATUS: Readonly<Record<string, number>> = { open: 202, unmatched: 422, refused: 422, stranger: 403 };
 
+/** Who calls, as far as the headers say; a repeated call is known by its key unless the kind has a better name for it. */
+export function callerFrom(
+  { headers }: IncomingMessage,
+  keyId: number | null,
+  waitMs: number,
+  repeatKey = repeatKeyOf(headers),
+): From {
+  return { keyId, repeatKey, waitMs, traceparent: readTraceparent(headers.traceparent) };
+}
+
+/** Puts on record whether the answer to a call was taken: once its connection has it, or is gone. */
+export function noteAnswer(res: ServerResponse, inlet: Inlet, heard: Heard, said = heard.reply): void {
+  if (heard.made.length === 0) return;
+  res.once("close", () => {
+    const taken = res.writableFinished;
+    inlet.told(heard, { how: "answer", said, taken, why: taken ? null : "the caller had gone" });
+  });
+}
+
 /** 200 once it is known, 202 while it is open, 422 when nothing was done, 403 for who may not ask. */
-export function sendHeard(res: ServerResponse, { reply, outcome, requests }: Heard): void {
+export function sendHeard(res: ServerResponse, inlet: Inlet, heard: Heard): void {
+  const { reply, outcome, requests } = heard;
+  noteAnswer(res, inlet, heard);
   sendJson(res, STATUS[outcome] ?? 200, { reply, outcome, requests: [...requests] } satisfies InletReply);
 }
 

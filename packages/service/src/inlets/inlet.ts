@@ -1,7 +1,7 @@
 /** What every kind of inlet is handed: who it is, and what it may do. It sees neither store nor link. */
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { RequestView } from "@bold-relay/api";
-import type { Arrival, Asker, InletDescription, Intent } from "@bold-relay/core";
+import type { Arrival, Asker, InletDescription, Intent, RelayError } from "@bold-relay/core";
 import type { Log } from "../log.ts";
 
 export interface InletDesk {
@@ -19,6 +19,8 @@ export interface From {
   readonly repeatKey: string | null;
   /** How long the answer may wait for the outcome, ms. */
   readonly waitMs: number;
+  /** The sender's place in a trace of its own (W3C Trace Context). */
+  readonly traceparent?: string | null;
 }
 
 export interface Heard {
@@ -27,8 +29,20 @@ export interface Heard {
   /** What became of it: an outcome of requests; or `answered`, `asked-which`, `ignored`, `stranger`. */
   readonly outcome: string;
   readonly requests: readonly RequestView[];
+  /** The ids of all requests that it made, of those refused or not understood too. */
+  readonly made: readonly string[];
   /** Later, when it was still open: the same with what is known then. null: nothing is open. */
   readonly later: Promise<Heard> | null;
+}
+
+/** How something was said back, and whether it was taken. */
+export interface Told {
+  /** As the answer to a call, posted to an address, published on a topic, or typed into a session. */
+  readonly how: "answer" | "post" | "topic" | "typed";
+  readonly said: string;
+  readonly taken: boolean;
+  /** Why not; null when it was. */
+  readonly why: string | null;
 }
 
 /** One inlet as it runs. */
@@ -40,6 +54,10 @@ export interface Inlet {
   noteArrival(): void;
   /** Takes an arrival: permitted, matched, asked, answered. Rejects with too-many-attempts, inlet-paused, service-busy and the like. */
   hear(arrival: Arrival, from: From): Promise<Heard>;
+  /** Puts an arrival on record that this kind refuses by itself. Rejects with the refusal. */
+  refuse(arrival: Arrival, from: From, refusal: RelayError): Promise<never>;
+  /** Puts on record what was said back. */
+  told(heard: Pick<Heard, "made">, told: Told): void;
   /** The channels that it may name, with what they are; for sheets and answers. */
   states(): { address: string; name: string; room: string; is: string; agreement: string }[];
   /** Reveals the secret for signatures; null: it has none. */

@@ -4,13 +4,12 @@
  * calling proves nothing: where there is a PIN, it is asked for first.
  */
 
-import type { Menu, MenuItem } from "@bold-relay/api/schema";
-import { NO_ARRIVAL, RelayError } from "@bold-relay/core";
+import { itemAt, type Menu, NO_ARRIVAL, RelayError } from "@bold-relay/core";
 import Joi from "joi";
 import { passwordMatches } from "../auth/password.ts";
 import { checked, parseJson, readText } from "../http/body.ts";
-import { requireMethod, sendJson } from "./http-words.ts";
-import type { HttpKind, Inlet } from "./inlet.ts";
+import { callerFrom, noteAnswer, requireMethod, sendJson } from "./http-words.ts";
+import type { From, Heard, HttpKind, Inlet } from "./inlet.ts";
 
 interface Settings {
   readonly menu: Menu;
@@ -56,7 +55,9 @@ export function createKeypad(): HttpKind {
       requireMethod(req, res, "POST");
       inlet.admit();
       const pressed = checked(pressedSchema, parseJson(await readText(req)));
-      sendJson(res, 200, await switchboard.press(pressed, inlet, keyId));
+      const spoken = await switchboard.press(pressed, inlet, callerFrom(req, keyId, WAIT_MS));
+      if (spoken.heard) noteAnswer(res, inlet, spoken.heard, spoken.say);
+      sendJson(res, 200, { say: spoken.say, end: spoken.end });
     },
   };
 }
@@ -64,6 +65,8 @@ export function createKeypad(): HttpKind {
 interface Spoken {
   readonly say: string;
   readonly end: boolean;
+  /** What was asked by this key. */
+  readonly heard?: Heard;
 }
 
 class Switchboard {
@@ -72,7 +75,7 @@ class Switchboard {
   /** Wrong PINs by inlet: a new call for each guess must not help. */
   private readonly wrongPins = new Map<string, { count: number; until: number }>();
 
-  async press({ call: id, digits = "" }: Pressed, inlet: Inlet, keyId: number): Promise<Spoken> {
+  async press({ call: id, digits = "" }: Pressed, inlet: Inlet, from: From): Promise<Spoken> {
     const settings = inlet.description.settings as unknown as Settings;
     const { menu, leave = "*" } = settings;
     const key = `${inlet.description.slug} ${id}`;
@@ -82,7 +85,7 @@ class Switchboard {
     this.keep(key, call);
     if (digits === leave) return this.hangUp(key, GOODBYE);
     if (call.menu === null) return this.takePin(key, call, digits, inlet.description.slug, settings);
-    const item: MenuItem | undefined = Object.hasOwn(call.menu.keys, digits) ? call.menu.keys[digits] : undefined;
+    const item = itemAt(call.menu, digits);
     if (!item) return this.wrongKey(key, call, settings);
     call.wrong = 0;
     if (item.menu) {
@@ -91,8 +94,8 @@ class Switchboard {
     }
     call.menu = menu;
     const arrival = { ...NO_ARRIVAL, text: item.phrase ?? "", digits };
-    const heard = await inlet.hear(arrival, { keyId, repeatKey: null, waitMs: WAIT_MS });
-    return { say: [item.say, heard.reply, menu.say].filter(Boolean).join(" "), end: false };
+    const heard = await inlet.hear(arrival, from);
+    return { say: [item.say, heard.reply, menu.say].filter(Boolean).join(" "), end: false, heard };
   }
 
   private begin(key: string, { menu, pinHash }: Settings): Spoken {

@@ -161,14 +161,21 @@ class Session {
     if ((await this.parts.keyOf(this.key)) === null) return void this.socket.end("Your key counts no more.\r\n");
     try {
       const first = await this.inlet.hear(arrival, { keyId: this.keyId, repeatKey: null, waitMs: 0 });
-      if (first.later === null) return this.say(`${first.reply}\r\n`);
+      if (first.later === null) return this.tell(first);
       this.say("accepted …\r\n");
-      const end = await Promise.race([first.later, after(WAIT_MS, first)]);
-      this.say(`${end.reply}\r\n`);
+      this.tell(await Promise.race([first.later, after(WAIT_MS, first)]));
     } catch (error) {
       if (!(error instanceof RelayError)) throw error;
       this.say(`${error.message}\r\n`);
     }
+  }
+
+  /** Says what became of it, and puts on record whether the session could still hear it. */
+  private tell(heard: Heard): void {
+    const note = (why: string | null) =>
+      this.inlet.told(heard, { how: "typed", said: heard.reply, taken: why === null, why });
+    if (this.socket.writableEnded || this.socket.destroyed) return note("the session had ended");
+    this.socket.write(`${heard.reply}\r\n`, (error) => note(error ? "the session had ended" : null));
   }
 
   private say(text: string): void {

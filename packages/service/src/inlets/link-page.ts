@@ -5,8 +5,8 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import { NO_ARRIVAL } from "@bold-relay/core";
 import { type LinkTerms, readLink } from "../auth/signature.ts";
-import { requireMethod, restOf } from "./http-words.ts";
-import type { HttpKindParts, Inlet } from "./inlet.ts";
+import { callerFrom, noteAnswer, requireMethod, restOf } from "./http-words.ts";
+import type { Heard, HttpKindParts, Inlet } from "./inlet.ts";
 
 const WAIT_MS = 8_000;
 
@@ -24,14 +24,17 @@ export async function serveLink(
   requireMethod(req, res, "GET, POST");
   req.resume();
   if (req.method === "GET") sendPage(res, buttonPage(inlet.description.name, terms));
-  else sendPage(res, saidPage(inlet.description.name, await press(inlet, terms)));
+  else {
+    const heard = await press(req, inlet, terms);
+    noteAnswer(res, inlet, heard);
+    sendPage(res, saidPage(inlet.description.name, heard.reply));
+  }
   return true;
 }
 
-async function press(inlet: Inlet, { phrase }: LinkTerms): Promise<string> {
+function press(req: IncomingMessage, inlet: Inlet, { phrase }: LinkTerms): Promise<Heard> {
   const arrival = { ...NO_ARRIVAL, text: phrase, sender: "a link" };
-  const { reply } = await inlet.hear(arrival, { keyId: null, repeatKey: null, waitMs: WAIT_MS });
-  return reply;
+  return inlet.hear(arrival, callerFrom(req, null, WAIT_MS, null));
 }
 
 function buttonPage(name: string, { phrase, until }: LinkTerms): string {

@@ -15,18 +15,21 @@ import {
   type Intent,
   isPermitted,
   type PhraseAsk,
+  plainDocument,
   plainText,
   RelayError,
   type Replies,
   type Router,
+  roleAt,
+  type Said,
   type Snapshot,
+  spoken,
   type Understood,
-  type Used,
   understand,
   unreadWords,
   type Vocabulary,
 } from "@bold-relay/core";
-import type { From, Heard, InletDesk } from "./inlet.ts";
+import type { From, Heard, InletDesk, Told } from "./inlet.ts";
 import { Limiter } from "./limiter.ts";
 import { PendingChoices } from "./pending.ts";
 import { refusalWords, resultWords, type StateSight, stateWords } from "./words.ts";
@@ -34,6 +37,8 @@ import { refusalWords, resultWords, type StateSight, stateWords } from "./words.
 export interface ReceptionDesk extends InletDesk, StateSight {
   /** Journals an arrival that asks nothing that could be done; rejects with the refusal. */
   readonly decline: (intent: Intent, asker: Asker, refusal: RelayError) => Promise<never>;
+  /** Puts on record what was said back to a request. */
+  readonly told: (request: string, told: Told) => void;
 }
 
 /** Since the service was started. */
@@ -58,6 +63,8 @@ const PER_MINUTE: Record<InletKind, number> = {
 };
 
 const MOST_UNMATCHED = 100;
+/** Characters of JSON. */
+const MOST_KEPT = 4_000;
 /** How long an outcome is waited for after the first answer. */
 const LATER_MS = 120_000;
 
@@ -67,6 +74,9 @@ export class Reception {
   readonly counts: Counts = { arrivals: 0, asked: 0, unmatched: 0, refused: 0, strangers: 0 };
   /** ms since 1970; null: none came so far. */
   lastAt: number | null = null;
+  /** When it last refused what went round in circles, and what was beyond its limit, ms since 1970. */
+  circledAt: number | null = null;
+  floodedAt: number | null = null;
   /** ms since 1970. */
   readonly openedAt = Date.now();
   private readonly unmatchedAt: number[] = [];
@@ -93,7 +103,9 @@ export class Reception {
     const { paused, name } = this.description;
     if (paused) throw new RelayError("inlet-paused", { inlet: name });
     const seconds = this.limiter.take(performance.now());
-    if (seconds !== null) throw new RelayError("too-many-attempts", { seconds });
+    if (seconds === null) return;
+    this.floodedAt = Date.now();
+    throw new RelayError("too-many-attempts", { seconds });
   }
 
   /** When arrivals were not understood since then, ms since 1970, oldest first; the last hundred at most. */
@@ -117,14 +129,26 @@ export class Reception {
     const { understood, text } = this.understood(arrival);
     const asker = this.askerOf(arrival, from);
     if ("asks" in understood) return this.askAll(understood, text, arrival, asker, from);
-    if ("ignored" in understood) return { reply: "", outcome: "ignored", requests: [], later: null };
+    if ("ignored" in understood) return { reply: "", outcome: "ignored", requests: [], made: [], later: null };
     if ("reading" in understood) return this.answer(understood.reading, text, arrival, asker, from);
     const refusal = this.refusalOf(understood);
     return this.decline(refusal, text, arrival, asker, from);
   }
 
+  /** Puts an arrival on record that is refused before it is read. Rejects with the refusal. */
+  async refuse(come: Arrival, from: From, refusal: RelayError): Promise<never> {
+    this.admit();
+    this.noteArrival();
+    this.counts.refused += 1;
+    if (refusal.code === "going-round") this.circledAt = Date.now();
+    const arrival = plainArrival(come);
+    return this.desk.decline(refusedIntent(wordsOf(arrival), arrival, from), this.askerOf(arrival, from), refusal);
+  }
+
   /** What would be made of it. Nothing is sent, kept or counted. */
-  rehearse(arrival: Arrival): { understood: Understood; asker: Asker; permitted: boolean; reply: string } {
+  rehearse(come: Arrival): { understood: Understood; asker: Asker; permitted: boolean; reply: string } {
+    const { kind, settings = {} } = this.description;
+    const arrival = spoken(kind, settings, come);
     const { understood } = this.understood(arrival, false);
     const permitted = this.permits(arrival);
     const reply = permitted ? this.replyTo(understood, arrival) : this.fill("stranger", arrival, {});
@@ -155,7 +179,12 @@ export class Reception {
   }
 
   private read(arrival: Arrival, decided?: Decided): Understood {
-    const sight = { observed: (channel: ChannelEntry) => this.desk.is(channel)?.value ?? null };
+    const direct = directAsk(this.description.kind, arrival.fields);
+    if (direct) return { asks: [direct], used: [], route: null, reply: null };
+    const sight = {
+      observed: (channel: ChannelEntry) => this.desk.is(channel)?.value ?? null,
+      roleOf: (from: Arrival) => roleAt(this.description.roles, from),
+    };
     const { router, vocabulary } = this;
     return understand(arrival, { router, vocabulary, sight, ...(decided ? { decided } : {}) });
   }
@@ -170,11 +199,11 @@ export class Reception {
     text: string,
     arrival: Arrival,
     asker: Asker,
-    { waitMs, repeatKey }: From,
+    from: From,
   ): Promise<Heard> {
     const said = { words: text.slice(0, 500), route, used: used.slice(0, 50) };
-    const intents = asks.map((ask, index) => intentOf(ask, said, repeatKey, index));
-    const settled = await Promise.allSettled(intents.map((intent) => this.desk.ask(intent, asker, waitMs)));
+    const intents = asks.map((ask, index) => intentOf(ask, said, from, index, arrival));
+    const settled = await Promise.allSettled(intents.map((intent) => this.desk.ask(intent, asker, from.waitMs)));
     this.counts.asked += 1;
     const refused = settled.filter((one) => one.status === "rejected");
     if (refused.length === settled.length) {
@@ -197,7 +226,9 @@ export class Reception {
   ): Heard {
     const outcome = outcomeOfAll(settled);
     const words = { result: resultWords(settled), why: refusalWords(settled) };
-    return { reply: this.fillWith(this.templateFor(outcome, reply), arrival, words), outcome, requests, later: null };
+    const made = settled.flatMap((one) => (one.status === "fulfilled" ? one.value.id : requestIn(one.reason)));
+    const text = this.fillWith(this.templateFor(outcome, reply), arrival, words);
+    return { reply: text, outcome, requests, made, later: null };
   }
 
   /** A route's own words are for what has been done: they may not say what it came to. */
@@ -235,7 +266,7 @@ export class Reception {
     }
     if (reading.reads !== "nothing") {
       const reply = this.replyTo({ reading, route: null }, arrival);
-      return { reply, outcome: "answered", requests: [], later: null };
+      return { reply, outcome: "answered", requests: [], made: [], later: null };
     }
     const why = unreadWords(reading.why, reading.words, reading.nearest);
     const refusal = new RelayError("not-understood", { why, nearest: [...reading.nearest] });
@@ -250,34 +281,19 @@ export class Reception {
   }
 
   /** Kept in the journal, then told. */
-  private async decline(
-    refusal: RelayError,
-    text: string,
-    arrival: Arrival,
-    asker: Asker,
-    { repeatKey }: From,
-  ): Promise<Heard> {
+  private async decline(refusal: RelayError, text: string, arrival: Arrival, asker: Asker, from: From): Promise<Heard> {
     this.counts.unmatched += 1;
     this.unmatchedAt.push(Date.now());
     if (this.unmatchedAt.length > MOST_UNMATCHED) this.unmatchedAt.shift();
-    const words = text === "" ? "(nothing)" : text;
-    const intent: Intent = {
-      target: words.slice(0, 200),
-      action: "say",
-      value: null,
-      forMs: null,
-      until: null,
-      repeatKey,
-      said: { words: words.slice(0, 500), route: null, used: [] },
-    };
-    await this.desk.decline(intent, asker, refusal).catch((error: unknown) => {
+    const kept = await this.desk.decline(refusedIntent(text, arrival, from), asker, refusal).catch((error: unknown) => {
       if (!(error instanceof RelayError) || error.code !== refusal.code) throw error;
+      return requestIn(error);
     });
-    return this.said("unmatched", "unknown", arrival, { why: whyOf(refusal) });
+    return { ...this.said("unmatched", "unknown", arrival, { why: whyOf(refusal) }), made: kept };
   }
 
   private said(outcome: string, which: keyof Replies, arrival: Arrival, more: Record<string, string> = {}): Heard {
-    return { reply: this.fill(which, arrival, more), outcome, requests: [], later: null };
+    return { reply: this.fill(which, arrival, more), outcome, requests: [], made: [], later: null };
   }
 
   private fill(which: keyof Replies, arrival: Arrival, more: Record<string, string>): string {
@@ -314,14 +330,46 @@ export class Reception {
   }
 }
 
+/** Of an arrival that asks several things, the first keeps what came word for word. */
 function intentOf(
   ask: PhraseAsk,
-  said: { words: string; route: number | null; used: readonly Used[] },
-  repeatKey: string | null,
+  said: Said,
+  { repeatKey, traceparent = null }: From,
   index: number,
+  arrival: Arrival,
 ): Intent {
   const key = repeatKey === null ? null : index === 0 ? repeatKey : `${repeatKey}#${index}`;
-  return { ...ask, until: null, repeatKey: key, said };
+  const kept = index === 0 ? { ...said, ...keptArrival(arrival) } : said;
+  return { ...ask, until: null, repeatKey: key, said: kept, traceparent };
+}
+
+/** Of an arrival that asks nothing that could be done. */
+function refusedIntent(text: string, arrival: Arrival, { repeatKey, traceparent = null }: From): Intent {
+  const words = text === "" ? "(nothing)" : text;
+  const said = { words: words.slice(0, 500), route: null, used: [], ...keptArrival(arrival) };
+  const asked = { target: words.slice(0, 200), action: "say", value: null, forMs: null, until: null };
+  return { ...asked, repeatKey, said, traceparent };
+}
+
+/** What is kept word for word, to be tried again against other routes; what is very long is not. */
+function keptArrival(arrival: Arrival): Pick<Said, "arrival"> {
+  const known = Object.fromEntries(
+    Object.entries(arrival).filter(([, value]) => value !== null && value !== undefined),
+  );
+  return JSON.stringify(known).length > MOST_KEPT ? {} : { arrival: plainDocument(known) as Partial<Arrival> };
+}
+
+/** The request that a refusal was put on record as. */
+function requestIn(reason: unknown): string[] {
+  const request = reason instanceof RelayError ? reason.facts.request : undefined;
+  return typeof request === "string" ? [request] : [];
+}
+
+/** What programs ask of a web inlet needs no reading; it comes by here only to be rehearsed. */
+function directAsk(kind: InletKind, fields: unknown): PhraseAsk | null {
+  const { target, action, value = null, forMs = null } = (fields ?? {}) as Partial<PhraseAsk>;
+  if (kind !== "web" || typeof target !== "string" || typeof action !== "string") return null;
+  return { target, among: null, action, value, forMs };
 }
 
 function sitesOf({ site }: InletDescription): readonly string[] | null {

@@ -32,12 +32,17 @@ export class SheetInlet implements OwnKind {
   private written = "";
   private timer: NodeJS.Timeout | null = null;
   private stopped = false;
+  private looking: Promise<void> | null = null;
 
   constructor(inlet: Inlet, calls: Calls, log: Log) {
     this.inlet = inlet;
     this.calls = calls;
     this.log = log;
     this.settings = inlet.description.settings as unknown as Settings;
+  }
+
+  get address(): string {
+    return this.settings.url;
   }
 
   start(): void {
@@ -49,7 +54,25 @@ export class SheetInlet implements OwnKind {
     if (this.timer) clearTimeout(this.timer);
   }
 
-  private async look(): Promise<void> {
+  /** Looks at once. @returns what came of it, in words */
+  async lookNow(): Promise<string> {
+    if (this.timer) clearTimeout(this.timer);
+    const first = this.seen === null;
+    await this.look();
+    if (this.health.trouble !== null) return this.health.trouble;
+    if (first) return "It was read for the first time: what stands there is only noted.";
+    return `It was read. It has ${this.seen?.size ?? 0} orders; new ones were carried out.`;
+  }
+
+  private look(): Promise<void> {
+    // Two looks at once would carry out the same order twice.
+    this.looking ??= this.lookOnce().finally(() => {
+      this.looking = null;
+    });
+    return this.looking;
+  }
+
+  private async lookOnce(): Promise<void> {
     try {
       await this.read();
       await this.writeBack();

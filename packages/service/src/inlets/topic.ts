@@ -1,101 +1,55 @@
 /**
  * MQTT as a way to ask: an outside publisher writes on a topic, routes turn it into commands. A connection of its own, which
- * acknowledges an arrival only once what it asked is durable; what was kept at the broker is no wish of now.
+ * acknowledges an arrival only once what it asked is durable; what was kept at the broker is no wish of now. A publisher that
+ * names a response topic (MQTT 5, 4.10) is told there what became of it, if the inlet answers at all.
  */
-import { randomUUID } from "node:crypto";
-import { decodeText, NO_ARRIVAL, payloadText, RelayError } from "@bold-relay/core";
-import { connect, type MqttClient } from "mqtt";
+import { decodeText, NO_ARRIVAL, payloadText, plainText, RelayError, readTraceparent } from "@bold-relay/core";
+import type { BrokerAccess } from "../config/broker-access.ts";
 import type { Log } from "../log.ts";
-import type { Inlet, OwnKind } from "./inlet.ts";
+import { Circles } from "./circles.ts";
+import type { Heard, Inlet, OwnKind } from "./inlet.ts";
+import { type Received, Receiver } from "./receiver.ts";
 
 export interface TopicParts {
-  readonly url: string;
-  readonly username: string | undefined;
-  readonly password: string | undefined;
+  readonly access: BrokerAccess;
   readonly clientId: string;
+  /** Whether a topic is one on which devices are told, or tell: no place for an answer. */
+  readonly isDeviceTopic: (topic: string) => boolean;
   readonly log: Log;
 }
 
 interface Settings {
   readonly retained?: boolean;
+  readonly answer?: boolean;
 }
 
-/** What the broker keeps for it while it is away, s. */
-const KEPT_S = 300;
-const AT_ONCE = 64;
-/** How long an arrival that could not be taken waits before the broker hands it over again, ms. */
-const AGAIN_MS = 1_000;
+const MOST_TEXT = 4_096;
 
 export class TopicInlet implements OwnKind {
-  health = { up: false, trouble: "It has not reached the broker so far." as string | null };
   private readonly inlet: Inlet;
   private readonly parts: TopicParts;
-  /** By the number that the broker gave it: arrivals that are not acknowledged yet. */
-  private readonly underWay = new Map<number, string>();
-  private client: MqttClient | null = null;
+  private readonly settings: Settings;
+  private readonly receiver: Receiver;
+  private readonly circles = new Circles();
 
   constructor(inlet: Inlet, parts: TopicParts) {
     this.inlet = inlet;
     this.parts = parts;
+    this.settings = (inlet.description.settings ?? {}) as Settings;
+    const { access, clientId } = parts;
+    this.receiver = new Receiver({ access, clientId, filters: [...this.filters()], take: (one) => this.take(one) });
+  }
+
+  get health(): OwnKind["health"] {
+    return this.receiver.health;
   }
 
   start(): void {
-    const { url, username, password, clientId } = this.parts;
-    const client = connect(url, {
-      protocolVersion: 5,
-      clientId,
-      ...(username === undefined ? {} : { username }),
-      ...(password === undefined ? {} : { password }),
-      clean: false,
-      properties: { sessionExpiryInterval: KEPT_S, receiveMaximum: AT_ONCE },
-      reconnectPeriod: 1_000,
-      // PUBACK only once it is durable: else a crash would lose what the broker thinks we have.
-      customHandleAcks: (topic, message, packet, done) => {
-        const { retain, messageId = 0 } = packet as { retain: boolean; messageId?: number };
-        // What comes again because its acknowledgement was withheld is the same arrival, and is done once.
-        const repeatKey = this.underWay.get(messageId) ?? randomUUID();
-        this.underWay.set(messageId, repeatKey);
-        this.receive(topic, message as Buffer, retain, repeatKey).then(
-          () => {
-            this.underWay.delete(messageId);
-            done(0);
-          },
-          (error: Error) => {
-            this.parts.log.warn({ err: error, topic }, "an arrival could not be taken");
-            // Not acknowledged: with a new connection it comes again.
-            setTimeout(() => client.stream.destroy(), AGAIN_MS).unref();
-          },
-        );
-      },
-    });
-    this.client = client;
-    client.on("connect", () => {
-      (client.stream as { setNoDelay?: (on: boolean) => void }).setNoDelay?.(true);
-      client.subscribeAsync([...this.filters()], { qos: 1, rh: 2 }).then(
-        () => {
-          this.health = { up: true, trouble: null };
-        },
-        (error: Error) => {
-          this.health = { up: false, trouble: `The broker refuses its topics: ${error.message}` };
-        },
-      );
-    });
-    // QoS 0 knows no acknowledgement: such an arrival is taken as it comes, or lost.
-    client.on("message", (topic, message, { qos, retain }) => {
-      if (qos === 0) this.receive(topic, message, retain, null).catch(() => {});
-    });
-    client.on("close", () => {
-      this.health = { up: false, trouble: "Its connection to the broker is down; it is tried again." };
-    });
-    client.on("error", (error) => {
-      this.health = { up: false, trouble: `The broker: ${error.message}` };
-    });
+    this.receiver.start();
   }
 
-  async stop(): Promise<void> {
-    const client = this.client;
-    this.client = null;
-    await client?.endAsync(!client.connected);
+  stop(): Promise<void> {
+    return this.receiver.stop();
   }
 
   private filters(): Set<string> {
@@ -104,27 +58,56 @@ export class TopicInlet implements OwnKind {
   }
 
   /** Resolves once it may be acknowledged. Rejects when it should come again. */
-  private async receive(topic: string, message: Buffer, retained: boolean, repeatKey: string | null): Promise<void> {
-    const { retained: wanted = false } = (this.inlet.description.settings ?? {}) as Settings;
-    if (retained && !wanted) return;
-    const text = textOf(message);
-    const arrival = { ...NO_ARRIVAL, topic, text, fields: documentIn(text) };
+  private async take(message: Received): Promise<void> {
+    const { topic, payload, retained, repeatKey, respondTo } = message;
+    if (retained && !this.settings.retained) return;
+    const text = textOf(payload);
+    const hex = isPlain(text, payload) ? null : Buffer.from(payload).toString("hex");
+    const traceparent = readTraceparent(message.traceparent);
+    const arrival = { ...NO_ARRIVAL, topic, text, hex, fields: documentIn(text) };
     try {
-      await this.inlet.hear(arrival, { keyId: null, repeatKey, waitMs: 0 });
+      const from = { keyId: null, repeatKey, waitMs: 0, traceparent };
+      if (this.circles.isRound(traceparent)) await this.inlet.refuse(arrival, from, new RelayError("going-round"));
+      const heard = await this.inlet.hear(arrival, from);
+      if (respondTo && this.settings.answer) void this.answer(heard, respondTo);
     } catch (error) {
       // What is refused for good will not get better by coming again.
       if (error instanceof RelayError && (error.kind.status < 500 || error.code === "inlet-paused")) return;
+      this.parts.log.warn({ err: error, topic }, "an arrival could not be taken");
       throw error;
     }
   }
+
+  private async answer(first: Heard, respondTo: NonNullable<Received["respondTo"]>): Promise<void> {
+    const heard = first.later === null ? first : await first.later.catch(() => first);
+    const { reply, outcome, made } = heard;
+    const said = JSON.stringify({ reply, outcome, requests: made });
+    const why = this.whyNotThere(respondTo.topic) ?? notTaken(await this.receiver.answer(respondTo, said));
+    this.inlet.told(heard, { how: "topic", said: reply, taken: why === null, why });
+  }
+
+  /** An answer must not switch anything: the publisher chose its topic. */
+  private whyNotThere(topic: string): string | null {
+    if (topic.startsWith("$") || /[+#]/.test(topic)) return `${topic} is no topic for an answer`;
+    return this.parts.isDeviceTopic(topic) ? `${topic} belongs to a device` : null;
+  }
 }
 
-function textOf(message: Buffer): string {
+function notTaken(reason: number): string | null {
+  if (reason === 16) return "nobody listens there";
+  return reason < 128 ? null : `the broker did not take it (reason ${reason})`;
+}
+
+function textOf(message: Uint8Array): string {
   try {
-    return decodeText(message).slice(0, 4_096);
+    return decodeText(message).slice(0, MOST_TEXT);
   } catch {
     return payloadText(message);
   }
+}
+
+function isPlain(text: string, payload: Uint8Array): boolean {
+  return plainText(text) === text && Buffer.from(payload).equals(Buffer.from(text));
 }
 
 function documentIn(text: string): unknown {

@@ -6,7 +6,7 @@
  */
 import { inletAskSchema } from "@bold-relay/api/schema";
 import { readBody } from "../http/body.ts";
-import { intentOf, preferredWaitS, repeatKeyOf } from "../http/prefer.ts";
+import { intentOf, preferredWaitS } from "../http/prefer.ts";
 import { sendRequest } from "../http/send-request.ts";
 import { requireMethod } from "./http-words.ts";
 import type { HttpKind } from "./inlet.ts";
@@ -18,7 +18,7 @@ export const web: HttpKind = {
     inlet.admit();
     inlet.noteArrival();
     const body = await readBody(req, inletAskSchema);
-    const intent = intentOf(body, repeatKeyOf(req.headers));
+    const intent = intentOf(body, req.headers);
     const { slug, name, site } = inlet.description;
     const asker = { inlet: slug, name: body.sender ?? name, sites: site === null ? null : [site], keyId };
     const request = await inlet.desk.ask(intent, asker, preferredWaitS(req.headers.prefer) * 1000);

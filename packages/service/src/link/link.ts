@@ -7,12 +7,11 @@
  * been read, and what comes from then on is news. Only then is the link up.
  */
 import { connectAsync, type IClientPublishOptions, type IPublishPacket, type MqttClient } from "mqtt";
+import type { BrokerAccess } from "../config/broker-access.ts";
 import type { Log } from "../log.ts";
 
 export interface LinkOptions {
-  readonly url: string;
-  readonly username: string | undefined;
-  readonly password: string | undefined;
+  readonly access: BrokerAccess;
   readonly clientId: string;
   readonly window: number;
   readonly log: Log;
@@ -48,6 +47,8 @@ export interface Publication {
   /** How long the broker may keep it for a subscriber, ms; rounded up to whole seconds, at least 1 (MQTT 5, 3.3.2.3.3). */
   readonly expiryMs: number;
   readonly qos: 0 | 1;
+  /** Goes along as a user property (W3C Trace Context for MQTT). */
+  readonly traceparent: string;
 }
 
 const KEEPALIVE_S = 15;
@@ -142,11 +143,12 @@ export class Link {
    * Writes. At QoS 1 `onReceipt` is called with the PUBACK's reason code (MQTT 5, 3.4.2.1), or never if the
    * connection is lost first: then `onDown` says so. At QoS 0 there is no receipt.
    */
-  publish({ topic, payload, expiryMs, qos }: Publication, onReceipt: (code: number) => void): void {
+  publish({ topic, payload, expiryMs, qos, traceparent }: Publication, onReceipt: (code: number) => void): void {
     const { client } = this;
     if (!client) return;
     const messageExpiryInterval = Math.max(1, Math.ceil(expiryMs / 1000));
-    const options: IClientPublishOptions = { qos, retain: false, properties: { messageExpiryInterval } };
+    const properties = { messageExpiryInterval, userProperties: { traceparent } };
+    const options: IClientPublishOptions = { qos, retain: false, properties };
     this.pending += 1;
     this.gatherWrites(client);
     this.options.onWrite(topic, payload);
@@ -175,18 +177,17 @@ export class Link {
 
   /** Runs one connection to its end and returns why it ended. */
   private async connectOnce(): Promise<string> {
-    const { url, username, password, clientId, log, mayConnect } = this.options;
+    const { access, clientId, log, mayConnect } = this.options;
     const may = await mayConnect().catch(() => null);
     if (may === null) return "the journal must say first who holds the lanes";
     if (!may) return "another instance holds the lanes";
     let client: MqttClient;
     try {
       client = await connectAsync(
-        url,
+        access.url,
         {
+          ...access,
           clientId,
-          ...(username === undefined ? {} : { username }),
-          ...(password === undefined ? {} : { password }),
           protocolVersion: 5,
           clean: false,
           properties: { sessionExpiryInterval: SESSION_EXPIRY_S },

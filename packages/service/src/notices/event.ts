@@ -7,13 +7,15 @@ import {
   type Observed,
   type Outcome,
   type RelayError,
+  type RequestId,
+  traceparentFor,
 } from "@bold-relay/core";
 import type { Board } from "../pipeline/board.ts";
 import type { AcceptRow } from "../store/accept-requests.ts";
 import type { RequestRecord } from "../store/find-requests.ts";
 
 export function outcomeNotice(
-  { id, inlet, asker, target, action, value, askedAt }: RequestRecord,
+  { id, inlet, asker, target, action, value, askedAt, traceparent }: RequestRecord,
   outcome: Outcome,
   commands: readonly Command[],
   board: Board,
@@ -24,12 +26,12 @@ export function outcomeNotice(
     return { channel: entry?.address ?? null, to, stage, end, reason };
   });
   const data = { request: id, inlet, asker, target, action, value, askedAt: time(askedAt), outcome, commands: told };
-  return { what: "outcome", outcome, site, subject: id, data };
+  return { what: "outcome", outcome, site, subject: id, data, traceparent: traceparentFor(id, traceparent, id) };
 }
 
 /** @param outcome refused or unmatched: nothing was sent */
 export function refusedNotice(
-  { id, inlet, asker, target, action, value, askedAt, said }: AcceptRow,
+  { id, inlet, asker, target, action, value, askedAt, said, traceparent }: AcceptRow,
   { code, message }: RelayError,
   outcome: "refused" | "unmatched",
 ): NoticeEvent {
@@ -47,7 +49,9 @@ export function refusedNotice(
     refusal: why,
     commands: [],
   };
-  return { what: "outcome", outcome, site: null, subject: id, data };
+  const request = id as RequestId;
+  const trace = traceparentFor(request, traceparent, request);
+  return { what: "outcome", outcome, site: null, subject: id, data, traceparent: trace };
 }
 
 export function changeNotice(channel: ChannelEntry, { value, cause, at }: Observed): NoticeEvent {

@@ -199,7 +199,8 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
     },
 
     decline: async (intent, asker, refusal) => {
-      await refuse(rowOf(newId(), clock.now(), intent, asker), refusal, "unmatched");
+      const outcome = refusal.code === "going-round" ? "refused" : "unmatched";
+      await refuse(rowOf(newId(), clock.now(), intent, asker), refusal, outcome);
       throw refusal;
     },
 
@@ -288,6 +289,7 @@ function rowOf(id: string, askedAt: number, intent: Intent, asker: Asker): Accep
     value: intent.value,
     forMs: intent.forMs,
     said: intent.said ?? null,
+    traceparent: intent.traceparent ?? null,
     idempotency: idempotencyOf(intent, asker),
     outcome: null,
     refusal: null,

@@ -32,6 +32,8 @@ export interface LaneBookParts {
   readonly link: () => Pick<Link, "isReady" | "publish">;
   /** What the device last said that a channel is, if that is still its word. */
   readonly knownOf: (channel: ChannelId) => Value | null;
+  /** The place of a command in the trace of whoever asked for it. */
+  readonly traceOf: (command: Command) => string;
   /** Told of every command that changed, ended or not, before anything else happens to it. */
   readonly onChanged: (command: Command) => void;
   /** Makes durable that the command is about to be written. */
@@ -165,7 +167,8 @@ export class LaneBook {
     // broker's receipt is all that can ever be proven, there must be one.
     const qos = command.once && !policy.knowsRepeats && policy.aim !== "published" ? 0 : 1;
     failHere("before-write");
-    this.parts.link().publish({ topic, payload, expiryMs, qos }, (code) => {
+    const traceparent = this.parts.traceOf(command);
+    this.parts.link().publish({ topic, payload, expiryMs, qos, traceparent }, (code) => {
       failHere("on-receipt");
       this.dispatch(command.channel, { type: "puback", id: command.id, attempt, code });
     });

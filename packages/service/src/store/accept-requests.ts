@@ -32,6 +32,8 @@ export interface AcceptRow {
   readonly forMs: number | null;
   /** What the arrival said that it was made of, and how that was read. */
   readonly said: Said | null;
+  /** The caller's place in a trace of its own. */
+  readonly traceparent: string | null;
   /** Set where the request ends on arrival. */
   readonly outcome: "refused" | "unmatched" | null;
   readonly refusal: object | null;
@@ -56,11 +58,11 @@ with held as materialized (
 ), incoming as (
   select * from rows from (json_to_recordset($1) as (
     id uuid, asked_at timestamptz, inlet text, asker text, key_id int, target text, action text,
-    value float8, value_text text, for_ms int, outcome text, refusal jsonb, said jsonb, idem_asker text, idem_key text,
+    value float8, value_text text, for_ms int, outcome text, refusal jsonb, said jsonb, traceparent text, idem_asker text, idem_key text,
     body_sha256 text
   )) with ordinality as i (
     id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal, said,
-    idem_asker, idem_key, body_sha256, place), held
+    traceparent, idem_asker, idem_key, body_sha256, place), held
 ), ordered as (
   select * from rows from (json_to_recordset($2) as (
     id uuid, request_id uuid, channel_id int, to_value text, asked_at timestamptz, urgent boolean, for_ms int,
@@ -73,8 +75,10 @@ with held as materialized (
   on conflict do nothing
   returning request_id
 ), kept as (
-  insert into request (id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal, said)
-  select id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal, said from incoming i
+  insert into request (id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal, said,
+    traceparent)
+  select id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal, said,
+    traceparent from incoming i
   where (key_id is null or exists (select from api_key k where k.id = i.key_id and k.revoked_at is null
       and (k.expires_at is null or k.expires_at > now())))
     and (idem_key is null or exists (select from claimed where claimed.request_id = i.id))
@@ -154,7 +158,7 @@ export async function acceptRequests(
 }
 
 function requestRecord(row: AcceptRow) {
-  const { id, inlet, asker, target, action, value, outcome, refusal, said, idempotency } = row;
+  const { id, inlet, asker, target, action, value, outcome, refusal, said, traceparent, idempotency } = row;
   return {
     id,
     asked_at: timestamp(row.askedAt),
@@ -169,6 +173,7 @@ function requestRecord(row: AcceptRow) {
     outcome,
     refusal,
     said,
+    traceparent,
     idem_asker: idempotency?.asker,
     idem_key: idempotency?.key,
     body_sha256: idempotency?.bodySha256,

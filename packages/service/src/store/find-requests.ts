@@ -28,6 +28,8 @@ export interface RequestRecord {
   readonly forMs: number | null;
   /** What the arrival said that it was made of, and how that was read; null where it came as it is. */
   readonly said: Said | null;
+  /** The caller's place in a trace of its own (W3C Trace Context); null: it brought none. */
+  readonly traceparent: string | null;
   /** Set where the request ended on arrival. */
   readonly outcome: Extract<Outcome, "refused" | "unmatched"> | null;
   readonly refusal: { code: string; facts: Record<string, string | number | string[]> } | null;
@@ -64,7 +66,7 @@ export const COMMAND_COLUMNS = `
 /** Of `request r`. */
 export const REQUEST_COLUMNS = `
   r.id, extract(epoch from r.asked_at)::float8 * 1000 as "askedAt", r.inlet, r.asker, r.target, r.action,
-  coalesce(to_jsonb(r.value_text), to_jsonb(r.value)) as value, r.for_ms as "forMs", r.said, r.outcome, r.refusal`;
+  coalesce(to_jsonb(r.value_text), to_jsonb(r.value)) as value, r.for_ms as "forMs", r.said, r.traceparent, r.outcome, r.refusal`;
 
 export async function findRequests(db: Db, ids: readonly string[]): Promise<RequestRecord[]> {
   const { rows } = await db.query(`select ${REQUEST_COLUMNS} from request r where r.id = any($1::uuid[])`, [ids]);

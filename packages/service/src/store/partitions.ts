@@ -2,7 +2,7 @@
 import { takeTurnAtShape } from "./migrate.ts";
 import { type Db, inTransaction, type Pool } from "./pool.ts";
 
-const PARENTS = ["request", "command", "state_change"] as const;
+const PARENTS = ["request", "command", "state_change", "reply"] as const;
 /** How many months ahead there are partitions. */
 const AHEAD = 2;
 

@@ -1,15 +1,18 @@
-/** The journal's two writers: one makes requests durable, the other what was learnt since. Each has one statement in flight. */
+/** The journal's writers: one makes requests durable, one what was learnt since, one what was said back. Each has one statement in flight. */
 import { limits } from "../config/config.ts";
 import type { Log } from "../log.ts";
 import { type AcceptResult, type AcceptRow, acceptRequests } from "./accept-requests.ts";
 import { GroupCommit } from "./group-commit.ts";
 import type { Pool } from "./pool.ts";
+import { type ReplyRow, saveReplies } from "./replies.ts";
 import { type SettleRow, settleCommands } from "./settle-commands.ts";
 
 export interface Writers {
   readonly accept: GroupCommit<AcceptRow, AcceptResult>;
   /** Apart from `accept`, so that evidence from devices is written however many requests wait. */
   readonly settle: GroupCommit<SettleRow, void>;
+  /** Nobody waits for it, and nothing depends on it. */
+  readonly reply: GroupCommit<ReplyRow, void>;
 }
 
 export interface WriterParts {
@@ -40,6 +43,16 @@ export function createWriters({ pool, log, epoch, onLeaseLost, onCommit }: Write
       queueLimit: limits.settleQueue,
       write: async (rows) => {
         await settleCommands(pool, rows, epoch);
+        return rows.map(() => undefined);
+      },
+    }),
+    reply: new GroupCommit<ReplyRow, void>({
+      ...common,
+      name: "reply",
+      onCommit: (ms) => onCommit("reply", ms),
+      queueLimit: limits.replyQueue,
+      write: async (rows) => {
+        await saveReplies(pool, rows);
         return rows.map(() => undefined);
       },
     }),

@@ -33,8 +33,9 @@ export function createAsk({ accept, answers, book, board, ledger }: AskParts): {
 
   const follow: Follow = async (id, waitMs) => {
     const open = book.get(id);
-    if (open && !isThere(open, null)) await answers.wait(open, null, waitMs);
-    return ledger.view(id as RequestId, { name: "", sites: null });
+    if (!open) return ledger.view(id as RequestId, { name: "", sites: null });
+    if (!isThere(open, null)) await answers.wait(open, null, waitMs);
+    return requestView(open.record, recordsOf(open), board);
   };
   return { ask, follow };
 

@@ -7,6 +7,7 @@ import {
   normalName,
   RelayError,
   resolveName,
+  traceIdOf,
   uuidV7,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
@@ -15,6 +16,7 @@ import { type RequestBook, recordsOf } from "../pipeline/request-book.ts";
 import { type DeliveryFilter, findDeliveries } from "../store/find-deliveries.ts";
 import { type CommandRecord, findCommands, findRequests, type RequestRecord } from "../store/find-requests.ts";
 import type { Pool } from "../store/pool.ts";
+import { findReplies } from "../store/replies.ts";
 import { commandView, hopViews } from "./command-view.ts";
 import { requestView } from "./request-view.ts";
 
@@ -56,8 +58,11 @@ export class Ledger {
   /** @throws RelayError not-found, also when the reader may not see it */
   async trace(id: string, reader: Reader): Promise<TraceView> {
     const { request, commands } = await this.readAs(id, reader);
+    const replies = await findReplies(this.pool, id);
     return {
       ...requestView(request, commands, this.board),
+      traceId: traceIdOf(request.id, request.traceparent),
+      replies: replies.map(({ at, ...reply }) => ({ ...reply, afterMs: Math.max(0, at - request.askedAt) })),
       traces: commands.map((record) => ({
         command: commandView(record, this.board),
         device: this.deviceOf(record),

@@ -6,7 +6,7 @@ import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
 import { commandView } from "./command-view.ts";
 
 export function requestView(record: RequestRecord, commands: readonly CommandRecord[], board: Board): RequestView {
-  const { id, askedAt, inlet, asker, target, action, value, forMs, said, outcome, refusal } = record;
+  const { id, askedAt, inlet, asker, target, action, value, forMs, said, traceparent, outcome, refusal } = record;
   return {
     id,
     at: new Date(askedAt).toISOString(),
@@ -17,6 +17,7 @@ export function requestView(record: RequestRecord, commands: readonly CommandRec
     value,
     forMs,
     said,
+    traceparent,
     outcome: outcome ?? outcomeOf(commands.map((command) => command.end)),
     refusal: refusal && problemOf(new RelayError(refusal.code as ErrorCode, { ...refusal.facts, request: id })),
     commands: commands.map((command) => commandView(command, board)),

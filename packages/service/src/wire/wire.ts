@@ -8,6 +8,7 @@
 import { covers, overlap, type Sighting, type Snapshot, sight } from "@bold-relay/core";
 import { connectAsync, type MqttClient } from "mqtt";
 import type { Clock } from "../clock.ts";
+import type { BrokerAccess } from "../config/broker-access.ts";
 import type { Log } from "../log.ts";
 
 export interface WireMessage extends Sighting {
@@ -34,9 +35,7 @@ export interface WireWatch {
 }
 
 export interface WireParts {
-  readonly url: string;
-  readonly username: string | undefined;
-  readonly password: string | undefined;
+  readonly access: BrokerAccess;
   readonly clientId: string;
   readonly clock: Clock;
   readonly log: Log;
@@ -153,19 +152,11 @@ export class Wire {
   }
 
   private async open(): Promise<MqttClient> {
-    const { url, username, password, clientId, log } = this.parts;
+    const { access, clientId, log } = this.parts;
     try {
       const client = await connectAsync(
-        url,
-        {
-          clientId,
-          ...(username === undefined ? {} : { username }),
-          ...(password === undefined ? {} : { password }),
-          protocolVersion: 5,
-          clean: true,
-          connectTimeout: 5_000,
-          reconnectPeriod: 0,
-        },
+        access.url,
+        { ...access, clientId, protocolVersion: 5, clean: true, connectTimeout: 5_000, reconnectPeriod: 0 },
         false,
       );
       (client.stream as { setNoDelay?: (on: boolean) => void }).setNoDelay?.(true);

@@ -9,6 +9,7 @@ import { parse, stringify } from "yaml";
 import { client, names, useBoard, useInlet, useInlets } from "../../api/queries.ts";
 import { QUIET, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
 import { Health } from "./inlets-page.tsx";
+import { Past } from "./past.tsx";
 import { Rehearsal } from "./rehearsal.tsx";
 
 export function InletPage() {
@@ -116,8 +117,10 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
           inlet={"wrong" in draft ? inlet : draft}
           first={exampleArrivals[inlet.kind]}
           onTold={setRehearsed}
+          isChanged={isChanged}
         />
       </div>
+      <Past slug={inlet.slug} inlet={"wrong" in draft ? inlet : draft} />
       <Calling inlet={inlet} onTrouble={setTrouble} />
     </>
   );

@@ -5,21 +5,24 @@ import { Field, Input, Label } from "@headlessui/react";
 import { useEffect, useState } from "react";
 import { client } from "../../api/queries.ts";
 import { FIELD, SectionTitle, Trouble } from "../../parts/form.tsx";
+import { Trial } from "./trial.tsx";
 
 interface RehearsalProps {
   readonly slug: string;
   /** As it is described now, saved or not. */
   readonly inlet: InletDescription;
   readonly first: Partial<Arrival>;
+  /** It is not what is saved. */
+  readonly isChanged: boolean;
   readonly onTold: (view: RehearsalView | null) => void;
 }
 
 type Name = "text" | "topic" | "digits" | "fields" | "sender" | "room";
 
 const FIELDS: Readonly<Record<InletKind, readonly (readonly [name: Name, label: string])[]>> = {
-  web: [["text", "What is said"]],
+  web: [["fields", "What is asked, as JSON"]],
   hook: [["fields", "What comes, as JSON"]],
-  call: [["text", "Channel and argument"]],
+  call: [["fields", "What is called, as JSON"]],
   chat: [
     ["text", "What somebody writes"],
     ["sender", "Sender"],
@@ -31,13 +34,16 @@ const FIELDS: Readonly<Record<InletKind, readonly (readonly [name: Name, label: 
   ],
   line: [["text", "What is typed"]],
   sheet: [["text", "What a row says"]],
-  keypad: [["text", "The phrase of a key"]],
+  keypad: [
+    ["digits", "Keys that are pressed"],
+    ["text", "The phrase of a key"],
+  ],
 };
 
 /** How long typing rests before it is asked what that would do, ms. */
 const REST_MS = 200;
 
-export function Rehearsal({ slug, inlet, first, onTold }: RehearsalProps) {
+export function Rehearsal({ slug, inlet, first, isChanged, onTold }: RehearsalProps) {
   const fields = FIELDS[inlet.kind] ?? FIELDS.line;
   const [typed, setTyped] = useState<Partial<Record<Name, string>>>(() => typedFrom(first));
   const [view, setView] = useState<RehearsalView | null>(null);
@@ -85,6 +91,7 @@ export function Rehearsal({ slug, inlet, first, onTold }: RehearsalProps) {
       </div>
       <Trouble>{trouble}</Trouble>
       {view && trouble === null && <Told view={view} />}
+      <Trial slug={slug} kind={inlet.kind} isChanged={isChanged} arrival={() => arrivalOf(typed)} />
     </section>
   );
 }

@@ -1,5 +1,5 @@
 /** The trace of a request: first the plain sentence, then every hop on one line of time. */
-import type { CommandView, RequestView, TraceView } from "@bold-relay/api";
+import type { CommandView, ReplyView, RequestView, TraceView } from "@bold-relay/api";
 import { formatDuration, type Tone } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useEffect, useState } from "react";
@@ -57,6 +57,11 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
         Asked by {trace.asker}, {trace.inlet}, {timeWords(trace.at)}
       </p>
       {trace.said && <Said said={trace.said} />}
+      {trace.traceparent !== null && (
+        <p className="mt-2 break-all text-note text-soft">
+          In its caller's trace <span className="font-mono">{trace.traceId}</span>
+        </p>
+      )}
       {trace.refusal && <VerdictNote tone="bad" headline={`${trace.refusal.title}.`} text={trace.refusal.detail} />}
       {trace.traces.map(({ command, device, hops }) => (
         <section key={command.id} className={single ? "" : "mt-6 border-rule border-t pt-4"}>
@@ -83,7 +88,31 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
           </p>
         </section>
       ))}
+      {trace.replies.length > 0 && <Replies replies={trace.replies} />}
     </>
+  );
+}
+
+const HOW: Record<ReplyView["how"], string> = {
+  answer: "Answered",
+  post: "Posted back",
+  topic: "Published back",
+  typed: "Typed back",
+};
+
+/** What was said back, and whether it was taken. */
+function Replies({ replies }: { replies: readonly ReplyView[] }) {
+  return (
+    <section aria-label="Replies" className="mt-6 border-rule border-t pt-4 text-note">
+      {replies.map(({ afterMs, how, said, taken, why }) => (
+        <p key={`${afterMs} ${how}`} className="mt-1.5 first:mt-0">
+          <span className="text-soft">
+            {HOW[how]} after {formatDuration(afterMs)}:
+          </span>{" "}
+          “{said}”{!taken && <span className="font-semibold text-wrong"> Not taken: {why}.</span>}
+        </p>
+      ))}
+    </section>
   );
 }
 

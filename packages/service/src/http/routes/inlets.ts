@@ -28,11 +28,13 @@ import type { HttpParts } from "../parts.ts";
 import { guardedRouter, isWithin, requireScope } from "../permissions.ts";
 import { preferredWaitS } from "../prefer.ts";
 import { versionOf } from "../version.ts";
+import { describedReception, roomOf } from "./inlet-rooms.ts";
 
 /** How many members' last questions are remembered: "which one?" */
 const MOST_SPEAKERS = 200;
 
-export function inletRoutes({ pool, clock, board, house, desk, situationOf }: HttpParts): Router {
+export function inletRoutes(parts: HttpParts): Router {
+  const { pool, clock, board, house, desk, situationOf } = parts;
   const speakers = new Map<string, Reception>();
 
   return guardedRouter(pool, {
@@ -42,7 +44,7 @@ export function inletRoutes({ pool, clock, board, house, desk, situationOf }: Ht
     },
 
     "GET /inlets/:slug": (req, res, caller) => {
-      const { record } = roomOf(req.params.slug, caller);
+      const { record } = roomOf(parts, req.params.slug, caller);
       res.setHeader("etag", `"${record.version}"`);
       res.json({
         inlet: shown(record.inlet),
@@ -88,7 +90,7 @@ export function inletRoutes({ pool, clock, board, house, desk, situationOf }: Ht
     },
 
     "DELETE /inlets/:slug": async (req, res, caller) => {
-      const { record } = roomOf(req.params.slug, caller);
+      const { record } = roomOf(parts, req.params.slug, caller);
       await inTransaction(pool, async (db) => {
         await removeInlet(db, record.inlet.slug);
         const before = shown(record.inlet);
@@ -106,7 +108,7 @@ export function inletRoutes({ pool, clock, board, house, desk, situationOf }: Ht
 
     /** A new secret for signatures; the one before ends at once. */
     "POST /inlets/:slug/secret": async (req, res, caller) => {
-      const { record } = roomOf(req.params.slug, caller);
+      const { record } = roomOf(parts, req.params.slug, caller);
       const key = house.secretsKey;
       if (!key) throw new RelayError("no-secrets-key");
       const secret = newSecret();
@@ -126,7 +128,7 @@ export function inletRoutes({ pool, clock, board, house, desk, situationOf }: Ht
 
     /** A link for people, signed with the inlet's secret. What it would do must be clear now. */
     "POST /inlets/:slug/links": async (req, res, caller) => {
-      const { record, inlet, reception } = roomOf(req.params.slug, caller);
+      const { record, inlet, reception } = roomOf(parts, req.params.slug, caller);
       const { phrase, hours = 24 } = await readBody(req, linkSchema);
       if (record.inlet.kind !== "hook")
         throw new RelayError("bad-request", { why: "Links belong to inlets of the kind hook" });
@@ -179,17 +181,7 @@ export function inletRoutes({ pool, clock, board, house, desk, situationOf }: Ht
 
   /** The inlet as it is, or as it is described in the body and not saved yet. */
   function rehearsed({ inlet }: RehearsalBody, slug: string | undefined, caller: Admitted): Reception {
-    if (inlet === undefined) return roomOf(slug, caller).reception;
-    const { value, error } = inletSchema.validate(inlet);
-    if (error)
-      throw new RelayError("bad-request", {
-        why: error.details
-          .map((one) => one.message)
-          .join("; ")
-          .slice(0, 1_000),
-      });
-    requireScope(value.site, caller, "an inlet");
-    return new Reception(value, desk);
+    return inlet === undefined ? roomOf(parts, slug, caller).reception : describedReception(parts, inlet, caller);
   }
 
   function speakerOf({ name, asker, sites }: Admitted): Reception {
@@ -199,14 +191,6 @@ export function inletRoutes({ pool, clock, board, house, desk, situationOf }: Ht
     if (speakers.size >= MOST_SPEAKERS) speakers.clear();
     speakers.set(key, speaker);
     return speaker;
-  }
-
-  function roomOf(slug: string | undefined, caller: Admitted): Room {
-    const room = house.get(slug ?? "");
-    // Of what is not theirs they do not learn that it is there.
-    if (!room || !isWithin(room.record.inlet.site, caller.sites))
-      throw new RelayError("not-found", { what: `The inlet ${slug}` });
-    return room;
   }
 
   function findingsOf(inlet: InletDescription) {

@@ -9,13 +9,13 @@ import { exportLines } from "../../view/export.ts";
 import { checked, readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
 import { guardedRouter } from "../permissions.ts";
-import { intentOf, preferredWaitS, repeatKeyOf } from "../prefer.ts";
+import { intentOf, preferredWaitS } from "../prefer.ts";
 import { sendRequest } from "../send-request.ts";
 
 export function requestRoutes({ pool, ask, close, ledger }: HttpParts): Router {
   return guardedRouter(pool, {
     "POST /requests": async (req, res, { asker }) => {
-      const intent = intentOf(await readBody(req, askSchema), repeatKeyOf(req.headers));
+      const intent = intentOf(await readBody(req, askSchema), req.headers);
       const waitMs = preferredWaitS(req.headers.prefer) * 1000;
       sendRequest(res, await ask(intent, asker, waitMs), intent.until);
     },

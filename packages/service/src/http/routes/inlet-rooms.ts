@@ -1,0 +1,34 @@
+/** Finding the inlet that an address names, and reading one that is described in a body, for whoever may. */
+import { inletSchema } from "@bold-relay/api/schema";
+import { type InletDescription, RelayError } from "@bold-relay/core";
+import type { Admitted } from "../../auth/identify.ts";
+import type { Room } from "../../inlets/house.ts";
+import { Reception } from "../../inlets/reception.ts";
+import type { HttpParts } from "../parts.ts";
+import { isWithin, requireScope } from "../permissions.ts";
+
+/** @throws RelayError not-found: of what is not theirs they do not learn that it is there */
+export function roomOf({ house }: Pick<HttpParts, "house">, slug: string | undefined, caller: Admitted): Room {
+  const room = house.get(slug ?? "");
+  if (!room || !isWithin(room.record.inlet.site, caller.sites))
+    throw new RelayError("not-found", { what: `The inlet ${slug}` });
+  return room;
+}
+
+/** An inlet that is described and not saved. @throws RelayError bad-request or not-permitted */
+export function describedReception(
+  { desk }: Pick<HttpParts, "desk">,
+  inlet: InletDescription,
+  caller: Admitted,
+): Reception {
+  const { value, error } = inletSchema.validate(inlet);
+  if (error)
+    throw new RelayError("bad-request", {
+      why: error.details
+        .map((one) => one.message)
+        .join("; ")
+        .slice(0, 1_000),
+    });
+  requireScope(value.site, caller, "an inlet");
+  return new Reception(value, desk);
+}

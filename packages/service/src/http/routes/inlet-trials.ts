@@ -1,0 +1,53 @@
+/** Trying an inlet out: past arrivals against changed routes, where nothing is sent; and for real, where it is. */
+import type { PastView, TrialView } from "@bold-relay/api";
+import { pastSchema, trialSchema } from "@bold-relay/api/schema";
+import { NO_ARRIVAL, RelayError } from "@bold-relay/core";
+import type { Router } from "express";
+import { limits } from "../../config/config.ts";
+import { newId } from "../../id.ts";
+import { tryInlet } from "../../inlets/trial.ts";
+import { findArrivals, findMadeSince } from "../../store/find-arrivals.ts";
+import { saveAudit } from "../../store/team.ts";
+import { pastArrival } from "../../view/past-arrival.ts";
+import { readBody } from "../body.ts";
+import type { HttpParts } from "../parts.ts";
+import { guardedRouter } from "../permissions.ts";
+import { describedReception, roomOf } from "./inlet-rooms.ts";
+
+const DEFAULT_PAST = 50;
+
+export function inletTrialRoutes(parts: HttpParts): Router {
+  const { pool, clock, house, wire, url } = parts;
+  return guardedRouter(pool, {
+    /** What came in before, as it would be taken by the inlet as it is and by the inlet as it is described in the body. */
+    "POST /inlets/:slug/past": async (req, res, caller) => {
+      const { record, reception } = roomOf(parts, req.params.slug, caller);
+      const body = await readBody(req, pastSchema, { bytes: limits.siteBytes, withinMs: limits.siteWithinMs });
+      const edited = describedReception(parts, body.inlet, caller);
+      const found = await findArrivals(pool, record.inlet.slug, body.most ?? DEFAULT_PAST);
+      const arrivals = found.map((one) =>
+        pastArrival(one, { ...NO_ARRIVAL, ...one.arrival }, reception, edited, parts),
+      );
+      res.json({ arrivals, different: arrivals.filter(({ same }) => !same).length } satisfies PastView);
+    },
+
+    /** Calls the inlet through its own socket, as an outside caller would. What that asks is done. */
+    "POST /inlets/:slug/try": async (req, res, caller) => {
+      const room = roomOf(parts, req.params.slug, caller);
+      const { arrival, key = null } = await readBody(req, trialSchema);
+      const { slug } = room.record.inlet;
+      // Looked at here: a wrong one shown over loopback would count against every caller from there.
+      if (key !== null && (await house.keyIdOf(key, slug)) === null)
+        throw new RelayError("bad-request", { why: `That is no key of ${room.record.inlet.name}` });
+      const since = newId();
+      const startedAt = clock.now();
+      await saveAudit(pool, { actor: caller.name, action: "inlet tried", object: slug, before: null, after: null });
+      const exchanges = await tryInlet(room, arrival, key, {
+        url,
+        publish: (topic, payload) => wire.publish(topic, payload, { qos: 1, retain: false }),
+      });
+      const requests = await findMadeSince(pool, slug, since);
+      res.json({ exchanges, requests, tookMs: clock.now() - startedAt } satisfies TrialView);
+    },
+  });
+}
