@@ -56,6 +56,34 @@ describe("say", () => {
   });
 });
 
+describe("inlet try and past", () => {
+  it("calls it for real, and tells what past arrivals would become", async () => {
+    const described = { slug: "events", name: "Events", kind: "hook", site: world.site } as const;
+    const routes = [{ when: { fields: { "/type": "dusk" } }, do: { phrase: "porch lantern in wren on" } }];
+    await world.client.saveInlet({ ...described, routes }, 0);
+    const keyFile = path.join(folder, "key.txt");
+    writeFileSync(keyFile, `${(await world.client.addKey({ name: "test", inlet: "events" })).key}\n`);
+    const arrival = ["--fields", '{"type":"dusk"}'];
+    expect(await run("inlet", "try", "events", ...arrival)).toMatchObject({
+      code: 2,
+      err: expect.stringMatching(/takes one of/),
+    });
+    const tried = await run("inlet", "try", "events", ...arrival, "--key-file", keyFile);
+    expect(tried.code).toBe(0);
+    expect(tried.out).toMatch(/^sent {2}POST \/in\/events {2}\{"type":"dusk"\}\ngot {3}200 .*confirmed/);
+    expect(tried.out).toMatch(/\nbold-relay trace [0-9a-f-]{36}\nIn /);
+
+    const file = path.join(folder, "events.yaml");
+    await run("inlet", "save", "events", file);
+    writeFileSync(file, readFileSync(file, "utf8").replace("porch lantern", "hall light"));
+    expect((await run("inlet", "past", "events", file)).out).toMatch(
+      /“\{"type":"dusk"\}”\n {2}now {4}Porch lantern, Wren → on {2}route 1\n {2}then {3}Hall light, Wren → on {2}route 1\n1 of 1 past/,
+    );
+    const trace = await run("trace", "last");
+    expect(trace.out).toMatch(/\nAnswered after .*: “Porch lantern, Wren → on: confirmed\.”\n$/);
+  });
+});
+
 describe("inlet", () => {
   it("is drafted, loaded, listed, rehearsed from a file, paused and removed", async () => {
     const file = path.join(folder, "chat.yaml");

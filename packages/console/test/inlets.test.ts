@@ -65,6 +65,32 @@ describe("an inlet", () => {
     const trace = page.getByRole("complementary", { name: "Trace" });
     await trace.getByText("“hall light in wren on”, caught by route 1").waitFor();
     await trace.getByText("hall light in wren → Hall light, Wren").waitFor();
+    await trace.getByText("Answered after").waitFor();
+    await trace.getByText("“Hall light, Wren → on: confirmed.”").waitFor();
+  });
+
+  it("is tried for real with a key, and its past arrivals by what is typed", async () => {
+    const { key } = await world.client.addKey({ name: "try", inlet: "porch-chat" });
+    await page.goto(`${world.service.url}/inlets/porch-chat`);
+    await page.getByLabel("Sender").fill("eve");
+    await page.getByLabel("Room", { exact: true }).fill("street");
+    await page.getByLabel("What somebody writes").fill("hall light in wren off");
+    await page.getByText("It would act.").waitFor();
+    await page.getByLabel("One of its keys").fill(key);
+    await page.getByRole("button", { name: "Try it for real" }).click();
+    await page.getByRole("button", { name: /^Do it/ }).click();
+    await page.getByText(/^200 .*Hall light, Wren → off: confirmed/).waitFor();
+    const trace = page.getByRole("link", { name: "every hop" });
+    expect(await trace.getAttribute("href")).toMatch(/^\/deliveries\/trace\/[0-9a-f-]{36}$/);
+
+    const described = page.getByLabel("Description of the inlet, YAML");
+    await described.fill((await described.inputValue()).replace("phrase: true", "words: good night"));
+    await page.getByText("Save it before you try it for real.").waitFor();
+    await page.getByRole("button", { name: /^Rehearse the last/ }).click();
+    await page.getByText("2 looked at. 2 would be taken otherwise.").waitFor();
+    const row = page.getByRole("row", { name: /hall light in wren off/ });
+    await row.getByText("Hall light, Wren → off (route 1)").waitFor();
+    await row.getByText("none of its routes catches it").waitFor();
   });
 
   it("is removed only when that is said twice", async () => {
@@ -73,6 +99,40 @@ describe("an inlet", () => {
     await page.getByRole("button", { name: "Remove porch-chat and its keys" }).click();
     await page.getByRole("heading", { name: "Inlets" }).waitFor();
     await page.getByRole("link", { name: "Porch chat" }).waitFor({ state: "detached" });
+  });
+});
+
+describe("a notice", () => {
+  it("is made, tells what happens, is changed, paused and removed", async () => {
+    await page.goto(`${world.service.url}/notices`);
+    await page.getByRole("button", { name: "Add a notice" }).click();
+    const form = page.getByRole("form", { name: "A new notice" });
+    await form.getByLabel("What people call it").fill("Night desk");
+    await form.getByLabel("Its name in addresses").fill("night-desk");
+    await form.getByLabel("Told by").selectOption("topic");
+    await form.getByLabel("Topic", { exact: true }).fill(world.address("wren/porch/do"));
+    await form.getByLabel("outcome complete").click();
+    await form.getByRole("button", { name: "Make it" }).click();
+    await form.getByText("devices would obey what is told").waitFor();
+    await form.getByLabel("Topic", { exact: true }).fill(`${world.site}-desk/told`);
+    await form.getByRole("button", { name: "Make it" }).click();
+    const entry = page.getByRole("region", { name: "Night desk" });
+    await entry.getByText(/^Tells of outcomes \(.*complete.*\), attention/).waitFor();
+
+    const { id } = await world.ask("wren/hall", "toggle");
+    await entry.getByRole("button", { name: "What was told" }).click();
+    await entry.getByRole("row", { name: new RegExp(`outcome ${id} yes`) }).waitFor();
+
+    await entry.getByRole("button", { name: "Change it" }).click();
+    const change = page.getByRole("form", { name: "Change Night desk" });
+    await change.getByLabel("every change of a channel").click();
+    await change.getByRole("button", { name: "Save" }).click();
+    await entry.getByText(/, changes, attention/).waitFor();
+    await entry.getByRole("button", { name: "Pause it" }).click();
+    await entry.getByText("paused").waitFor();
+    await entry.getByRole("button", { name: "Remove" }).click();
+    await entry.getByRole("button", { name: "Remove night-desk and its log" }).click();
+    await page.getByText("Nobody outside is told of anything so far.").waitFor();
   });
 });
 

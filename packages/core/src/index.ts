@@ -40,6 +40,7 @@ export * from "./report/duration.ts";
 export * from "./report/outcome.ts";
 export * from "./report/track.ts";
 export * from "./report/verdict.ts";
+export * from "./report/words.ts";
 export * from "./site/access.ts";
 export * from "./site/check.ts";
 export * from "./site/compare.ts";

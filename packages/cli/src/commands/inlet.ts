@@ -9,6 +9,7 @@ import {
   formatDuration,
   INLET_KINDS,
   type InletDescription,
+  shortened,
 } from "@bold-relay/core";
 import { Command } from "commander";
 import { parse, stringify } from "yaml";
@@ -17,6 +18,8 @@ import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
 import { printRehearsal } from "./say.ts";
 
 const MOST_ALIASES = 100;
+/** Characters of a message; `--json` has all of it. */
+const MOST_SHOWN = 240;
 
 export const inletCommand = new Command("inlet")
   .description("the ways to ask: what there are, as files, rehearsed, paused")
@@ -236,8 +239,8 @@ withArrival(inletCommand.command("try <inlet>"))
 
 function printTrial({ exchanges, requests, tookMs }: TrialView): void {
   for (const { sent, got } of exchanges) {
-    printLine(`${bold("sent")}  ${sent}`);
-    printLine(`${bold("got")}   ${got.replaceAll("\n", "\n      ")}`);
+    printLine(`${bold("sent")}  ${shortened(sent, MOST_SHOWN)}`);
+    printLine(`${bold("got")}   ${shortened(got, MOST_SHOWN).replaceAll("\n", "\n      ")}`);
   }
   if (requests.length === 0) printLine("It made no request.");
   for (const id of requests) printLine(`bold-relay trace ${id}`);

@@ -110,7 +110,9 @@ function isPlain(text: string, payload: Uint8Array): boolean {
   return plainText(text) === text && Buffer.from(payload).equals(Buffer.from(text));
 }
 
+/** Most payloads are a bare word: trying and failing to read each as JSON would cost more than all the rest. */
 function documentIn(text: string): unknown {
+  if (!/^\s*[[{"]/.test(text)) return null;
   try {
     return JSON.parse(text);
   } catch {

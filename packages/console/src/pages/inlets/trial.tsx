@@ -1,6 +1,6 @@
 /** Trying for real: the arrival that was rehearsed goes through the inlet's own socket, and what it asks is done. */
 import type { TrialView } from "@bold-relay/api";
-import { type Arrival, formatDuration, type InletKind } from "@bold-relay/core";
+import { type Arrival, formatDuration, type InletKind, shortened } from "@bold-relay/core";
 import { Field, Input, Label } from "@headlessui/react";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -15,6 +15,8 @@ interface TrialProps {
   readonly arrival: () => Partial<Arrival>;
 }
 
+/** Characters of a message. */
+const MOST_SHOWN = 240;
 const KEYLESS: readonly InletKind[] = ["topic", "sheet"];
 
 export function Trial({ slug, kind, isChanged, arrival }: TrialProps) {
@@ -68,9 +70,9 @@ function Tried({ trial: { exchanges, requests, tookMs } }: { trial: TrialView })
         // biome-ignore lint/suspicious/noArrayIndexKey: the same key may be pressed twice
         <dl key={index} className="grid grid-cols-[auto_minmax(0,1fr)] gap-x-3 gap-y-0.5">
           <dt className="font-medium">sent</dt>
-          <dd className="break-all font-mono">{sent}</dd>
+          <dd className="break-all font-mono">{shortened(sent, MOST_SHOWN)}</dd>
           <dt className="font-medium">got</dt>
-          <dd className="whitespace-pre-wrap break-all font-mono">{got}</dd>
+          <dd className="whitespace-pre-wrap break-all font-mono">{shortened(got, MOST_SHOWN)}</dd>
         </dl>
       ))}
       <p className="mt-2">
