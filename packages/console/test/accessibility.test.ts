@@ -79,6 +79,7 @@ describe.each([
       ["/devices", "Devices", () => page.getByRole("button", { name: "Add a device" }).click()],
       [`/devices/${world.site}/finch`, "board under the stairs", null],
       [`/wire?filter=${world.site}/finch/%23`, "Wire", () => page.getByText("is here, lay retained").waitFor()],
+      ["/notices", "Notices", () => page.getByRole("button", { name: "Add a notice" }).click()],
       ["/team", "Team", () => page.locator("[data-member]").first().waitFor()],
     ] as const) {
       await page.goto(world.service.url + path);
