@@ -20,6 +20,7 @@ import type { CareBody, MatterView } from "./attention-view.ts";
 import type {
   CommissioningView,
   DeviceView,
+  IdentifiedView,
   NewCredentialsView,
   ProfileView,
   SiteDescriptionView,
@@ -107,6 +108,7 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     attention: (all = false) => json<MatterView[]>(send("GET", `/api/v1/attention${all ? "?all=true" : ""}`)),
     care: (body: CareBody) => json<MatterView>(send("POST", "/api/v1/attention", body)),
     /** @param overlapHours how long those that it has still count */
+    identify: (device: string) => json<IdentifiedView>(send("POST", `/api/v1/devices/${device}/identify`, {})),
     makeCredentials: (device: string, overlapHours = 0) =>
       json<NewCredentialsView>(send("POST", `/api/v1/devices/${addressPath(device)}/credentials`, { overlapHours })),
     revokeCredentials: async (device: string) =>

@@ -51,6 +51,15 @@ export interface DeviceView {
   }[];
 }
 
+/** POST /api/v1/devices/<site>/<device>/identify */
+export interface IdentifiedView {
+  /** The lamp that blinked. */
+  channel: string;
+  name: string;
+  /** The requests that made it, oldest first. */
+  requests: string[];
+}
+
 /** POST /api/v1/devices/<site>/<device>/credentials: shown only once. */
 export interface NewCredentialsView {
   username: string;
@@ -93,6 +102,8 @@ export interface WireEvents {
 /** A device proven step by step: the run that stands, or a record. */
 export interface CommissioningView {
   id: string;
+  /** It is not under way any more, and did not come to its end: the service stopped meanwhile. */
+  interrupted: boolean;
   startedBy: string;
   startedAt: string;
   /** null: not every step is over. */

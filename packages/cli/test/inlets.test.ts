@@ -157,3 +157,24 @@ describe("notice", () => {
     expect((await run("notice", "remove", "desk")).out).toBe("desk is gone.\n");
   });
 });
+
+describe("devices export and import", () => {
+  it("writes a table, says what a changed one would do, and takes it on", async () => {
+    const file = path.join(folder, "devices.csv");
+    expect((await run("devices", "export", world.site, file)).out).toMatch(/: \d+ channels are in /);
+    const text = readFileSync(file, "utf8");
+    expect(text.split("\n")[0]).toBe(
+      "room,room_name,device,device_name,profile,channel,channel_name,kind,index,reversed,unit",
+    );
+    writeFileSync(file, text.replace("Hall light", "Hall lamp"));
+    const check = await run("devices", "import", world.site, file, "--check");
+    expect(check).toMatchObject({ code: 0, out: expect.stringContaining('name: "Hall light" → "Hall lamp"') });
+    expect((await run("devices", "import", world.site, file)).code).toBe(0);
+    expect((await run("devices", "export", world.site)).out).toContain("Hall lamp");
+    writeFileSync(file, "room,device\nwren,x\n");
+    const wrong = await run("devices", "import", world.site, file);
+    expect(wrong.code).toBe(2);
+    expect(wrong.err).toContain("it has no column device_name, profile, channel, channel_name, kind");
+    expect((await run("devices", "identify", `${world.site}/wren`)).out).toMatch(/ has blinked\.\n$/);
+  }, 60_000);
+});

@@ -8,6 +8,8 @@ import { DayPage } from "./pages/day/day-page.tsx";
 import { DeliveriesPage } from "./pages/deliveries/deliveries-page.tsx";
 import { DevicePage } from "./pages/devices/device-page.tsx";
 import { DevicesPage } from "./pages/devices/devices-page.tsx";
+import { LabelsPage } from "./pages/devices/labels-page.tsx";
+import { RecordPage } from "./pages/devices/record-page.tsx";
 import { InletsPage } from "./pages/inlets/inlets-page.tsx";
 import { NoticesPage } from "./pages/notices/notices-page.tsx";
 import { SignInPage } from "./pages/sign-in/sign-in-page.tsx";
@@ -33,6 +35,8 @@ export function App() {
         <Route path="/day/:site/:device/:channel" element={<DayPage />} />
         <Route path="/devices" element={<DevicesPage />} />
         <Route path="/devices/:site/:device" element={<DevicePage />} />
+        <Route path="/devices/:site/:device/labels" element={<LabelsPage />} />
+        <Route path="/devices/:site/:device/record" element={<RecordPage />} />
         <Route path="/inlets" element={<InletsPage />} />
         <Route
           path="/inlets/:inlet"

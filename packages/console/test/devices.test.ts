@@ -34,23 +34,29 @@ afterEach(() => page.close());
 const open = (path: string) => page.goto(world.service.url + path);
 const step = (name: string, state: string) => page.locator(`[data-step="${name}"][data-state="${state}"]`);
 
-async function fill(channels: string, profile: string): Promise<void> {
+async function fill(channels: readonly (readonly [name: string, kind: string])[], profile: string): Promise<void> {
   await page.getByRole("button", { name: "Add a device" }).click();
   const form = page.getByRole("form", { name: "A new device" });
   await form.getByLabel("Room").fill("Plover");
   await form.getByLabel("What and where it is, in words").fill("board in the loft");
   await form.getByLabel("Its name in topics").fill("plover");
   await form.getByLabel("What it speaks").selectOption(profile);
-  await form.getByLabel(/^Its channels/).fill(channels);
+  for (const [index, [name, kind]] of channels.entries()) {
+    if (index > 0) await form.getByRole("button", { name: "One more channel" }).click();
+    await form.getByLabel(`Name of channel ${index + 1}`, { exact: true }).fill(name);
+    await form.getByLabel(`Kind of channel ${index + 1}`).selectOption(kind);
+  }
 }
 
 describe("a device", () => {
   it("with a mistake in it is not added, and the mistake is named", async () => {
     await open("/devices");
-    await fill("Loft blind, blind", "new-device");
+    await fill([], "new-device");
     await page.getByRole("button", { name: "Add it" }).click();
-    await page.getByRole("alert").getByText("after the name and a comma comes its kind").waitFor();
-    await page.getByLabel(/^Its channels/).fill("Loft heat, sensor, °C");
+    await page.getByRole("alert").getByText("It needs a channel").waitFor();
+    await page.getByLabel("Name of channel 1", { exact: true }).fill("Loft heat");
+    await page.getByLabel("Kind of channel 1").selectOption("sensor");
+    await page.getByLabel("Unit of channel 1").fill("°C");
     await page.getByLabel("What it speaks").selectOption("single-characters");
     await page.getByRole("button", { name: "See what would change" }).click();
     await page.getByText("is a sensor, but its profile reports nothing").waitFor();
@@ -60,7 +66,13 @@ describe("a device", () => {
 
   it("is added while the service runs, set on the board, and proven step by step", async () => {
     await open("/devices");
-    await fill("Blind, position\nStage, colour", "new-device");
+    await fill(
+      [
+        ["Blind", "position"],
+        ["Stage", "colour"],
+      ],
+      "new-device",
+    );
     await page.getByRole("button", { name: "See what would change" }).click();
     await page.getByText("Nothing speaks against it.").waitFor();
     await page.getByRole("button", { name: "Add it" }).click();
@@ -85,6 +97,85 @@ describe("a device", () => {
       .fill("#3355ff");
     await row("plover/stage").getByText("#3355ff").waitFor();
     expect(board.state.contacts).toEqual({ blind: 40, stage: "#3355ff" });
+  });
+
+  it("is pointed out by a lamp that blinks, and is left as it was", async () => {
+    await open(`/devices/${world.site}/plover`);
+    await page.getByRole("button", { name: "Which one is it?" }).click();
+    await page.getByRole("status").getByText("Stage has blinked.").waitFor();
+    expect(board.state.contacts.stage).toBe("#3355ff");
+    const { requests } = await world.client.deliveries({ channel: world.address("plover/stage"), limit: 4 });
+    expect(requests.map(({ outcome }) => outcome)).toEqual(["complete", "complete", "complete", "complete"]);
+  });
+
+  it("is changed and replaced: channels and history stay", async () => {
+    await open(`/devices/${world.site}/plover`);
+    await page.getByRole("button", { name: "Change it" }).click();
+    const change = page.getByRole("form", { name: /^Change the/ });
+    await change.getByLabel("Name of channel 1", { exact: true }).fill("Loft blind");
+    await change.getByRole("button", { name: "See what would change" }).click();
+    await change.getByText(/^changed channel plover\/blind: name/).waitFor();
+    await change.getByRole("button", { name: "Save" }).click();
+    await page.getByRole("region", { name: "Channels" }).getByText("Loft blind").waitFor();
+
+    await page.getByRole("button", { name: "Replace the board" }).click();
+    const next = page.getByRole("form", { name: /^The board that takes the place/ });
+    await next.getByLabel("What and where it is, in words").fill("second board in the loft");
+    await next.getByLabel("What it speaks").selectOption("new-timing-device");
+    await next.getByRole("button", { name: "Let it take over" }).click();
+    await page.getByRole("status").getByText("channels, routes and history stay").waitFor();
+    await page.getByRole("heading", { name: "second board in the loft" }).waitFor();
+    const { requests } = await world.client.deliveries({ channel: world.address("plover/stage"), limit: 1 });
+    expect(requests).toHaveLength(1);
+  });
+
+  it("has labels that lead to its channels, and a record to print and to keep", async () => {
+    await open(`/devices/${world.site}/plover/labels`);
+    const label = page.locator(`[data-label="${world.address("plover/blind")}"]`);
+    await label.getByText("Loft blind").waitFor();
+    const code = label.getByRole("img", {
+      name: `QR code of ${world.service.url}/day/${world.address("plover/blind")}`,
+    });
+    expect(await code.locator("path").getAttribute("d")).toMatch(/^M\d/);
+    await open(`/day/${world.address("plover/blind")}`);
+    await page.getByRole("group", { name: /^Loft blind/ }).waitFor();
+
+    await open(`/devices/${world.site}/plover/record`);
+    await page.getByRole("cell", { name: "The service reaches the broker" }).waitFor();
+    await page.getByRole("row", { name: /Stage, Plover.*left out/ }).waitFor();
+    const [file] = await Promise.all([
+      page.waitForEvent("download"),
+      page.getByRole("link", { name: "Keep it as a file (JSON)" }).click(),
+    ]);
+    expect(file.suggestedFilename()).toBe(`commissioning-${world.site}-plover.json`);
+  });
+
+  it("that is heard and described by nobody is found, and described from what it says", async () => {
+    const publisher = await world.listener();
+    const say = (topic: string, payload: string) =>
+      publisher.publishAsync(`${world.site}/garage/${topic}`, payload, { retain: true, qos: 1 });
+    await Promise.all([say("door-lamp/state", "ON"), say("bench/state", "OFF"), say("online", "online")]);
+    await open("/devices");
+    await page.getByRole("button", { name: /^Listen for devices/ }).click();
+    const heard = page.getByRole("region", { name: "Devices that nobody has described" });
+    const entry = heard.getByRole("listitem").filter({ hasText: `${world.site}/garage` });
+    await entry.getByText("speaks like capital-words: door-lamp (relay), bench (relay)").waitFor();
+    await entry.getByRole("button", { name: "Describe it" }).click();
+    const form = page.getByRole("form", { name: "A new device" });
+    await form.getByLabel("Room").fill("Garage");
+    await form.getByLabel("What and where it is, in words").fill("board in the garage");
+    await form.getByRole("button", { name: "Add it" }).click();
+    await page.getByRole("link", { name: "board in the garage" }).click();
+    await page.getByRole("region", { name: "Channels" }).getByText("Door lamp").waitFor();
+    expect(
+      (await world.client.board()).sites[0]?.channels.find(({ name }) => name === "Door lamp")?.observed?.value,
+    ).toBe("on");
+
+    await page.getByRole("button", { name: "Take it out" }).click();
+    await page.getByRole("button", { name: /^Take the board in the garage out of/ }).click();
+    await page.getByRole("heading", { name: "Devices", exact: true }).waitFor();
+    await page.getByRole("link", { name: "board in the garage" }).waitFor({ state: "detached" });
+    await Promise.all([say("door-lamp/state", ""), say("bench/state", ""), say("online", "")]);
   });
 });
 

@@ -11,6 +11,7 @@ import {
 } from "@bold-relay/core";
 import Joi from "joi";
 import type { LinkBody, PastBody, PhraseBody, RehearsalBody, TrialBody } from "../inlet-view.ts";
+import { formOf } from "./forms.ts";
 import { payloadForm } from "./payload-form.ts";
 
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
@@ -43,19 +44,17 @@ const routeTopic = Joi.string()
   });
 
 /** One of several forms, told apart by a member that only one of them has: what is wrong with it is said of that one. */
-function oneOf(forms: Readonly<Record<string, Joi.ObjectSchema>>): Joi.AnySchema {
-  return Joi.any()
-    .custom((found: unknown, helpers) => {
-      const member = Object.keys(forms).find((one) => typeof found === "object" && found !== null && one in found);
-      const form = member === undefined ? undefined : forms[member];
-      if (!form) return helpers.error("form.none", { names: Object.keys(forms).join(", ") });
-      const { error } = form.validate(found, strict);
-      return error ? helpers.error("form.wrong", { why: error.details.map((one) => one.message).join("; ") }) : found;
-    })
-    .messages({ "form.none": "{{#label}} holds one of {{#names}}", "form.wrong": "{{#label}}: {{#why}}" });
+function oneOf(name: string, forms: Readonly<Record<string, Joi.ObjectSchema>>): Joi.AnySchema {
+  return formOf(name, Object.values(forms), (found: unknown, helpers) => {
+    const member = Object.keys(forms).find((one) => typeof found === "object" && found !== null && one in found);
+    const form = member === undefined ? undefined : forms[member];
+    if (!form) return helpers.error("form.none", { names: Object.keys(forms).join(", ") });
+    const { error } = form.validate(found, strict);
+    return error ? helpers.error("form.wrong", { why: error.details.map((one) => one.message).join("; ") }) : found;
+  }).messages({ "form.none": "{{#label}} holds one of {{#names}}", "form.wrong": "{{#label}}: {{#why}}" });
 }
 
-const when = oneOf({
+const when = oneOf("when", {
   any: Joi.object({ any: Joi.valid(true).required() }),
   phrase: Joi.object({ phrase: Joi.valid(true).required() }),
   words: Joi.object({ words: words.required() }),
@@ -79,7 +78,7 @@ const when = oneOf({
   digits: Joi.object({ digits: digits.required() }),
 });
 
-const mapping = oneOf({
+const mapping = oneOf("mapping", {
   table: Joi.object({
     table: Joi.object()
       .pattern(Joi.string().max(80), Joi.alternatives(Joi.string().max(80), Joi.number()))
@@ -110,7 +109,7 @@ const mapping = oneOf({
   }),
 });
 
-const deed = oneOf({
+const deed = oneOf("do", {
   phrase: Joi.object({ phrase: Joi.string().min(1).max(300).required() }),
   ignore: Joi.object({ ignore: Joi.valid(true).required() }),
   target: Joi.object({
@@ -150,7 +149,7 @@ const menuItem: Joi.ObjectSchema<MenuItem> = Joi.object({
     "object.missing": "{{#label}} needs phrase or menu",
   });
 
-const menu = Joi.object<Menu>({
+export const menu = Joi.object<Menu>({
   say: Joi.string().min(1).max(500).required(),
   keys: Joi.object()
     .pattern(/^[0-9#]$/, menuItem)
@@ -236,6 +235,9 @@ const byKind = Object.fromEntries(
       .shared(menu),
   ]),
 ) as Record<InletKind, Joi.ObjectSchema<InletDescription>>;
+
+/** One for each kind. */
+export const inletFileSchemas: readonly Joi.ObjectSchema<InletDescription>[] = Object.values(byKind);
 
 /** An inlet as it is described in a file or a form. */
 export const inletSchema = Joi.object<InletDescription>({ kind: Joi.valid(...INLET_KINDS).required() })

@@ -9,6 +9,7 @@ import {
   type TextSettings,
 } from "@bold-relay/core";
 import Joi from "joi";
+import { formOf } from "./forms.ts";
 
 const scalar = Joi.alternatives(Joi.string().min(1).max(64), Joi.number(), Joi.boolean());
 
@@ -129,15 +130,17 @@ const bytes = Joi.object<BytesSettings>({
 const withSettings: Readonly<Record<string, Joi.ObjectSchema>> = { text, fields, bytes };
 
 /** A name where the form needs no settings, else an object with `form` in it. */
-export const payloadForm = Joi.any()
-  .custom((found: PayloadForm, helpers) => {
+export const payloadForm = formOf(
+  "payload",
+  [Joi.valid("json", "word"), ...Object.values(withSettings)],
+  (found: PayloadForm, helpers) => {
     if (found === "json" || found === "word") return found;
     const schema = typeof found === "object" && found !== null ? withSettings[found.form] : undefined;
     if (!schema) return helpers.error("form.unknown");
     const { error } = schema.validate(found, { abortEarly: false, convert: false });
     return error ? helpers.error("form.settings", { why: error.details.map((one) => one.message).join("; ") }) : found;
-  })
-  .messages({
-    "form.unknown": `{{#label}} is “json”, “word”, or an object with “form”: ${Object.keys(withSettings).join(", ")}`,
-    "form.settings": "{{#label}}: {{#why}}",
-  });
+  },
+).messages({
+  "form.unknown": `{{#label}} is “json”, “word”, or an object with “form”: ${Object.keys(withSettings).join(", ")}`,
+  "form.settings": "{{#label}}: {{#why}}",
+});

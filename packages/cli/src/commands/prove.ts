@@ -1,11 +1,12 @@
 /** `bold-relay devices` and `prove`: what is there, and one device proven step by step. */
 import { createInterface, type Interface } from "node:readline/promises";
 import type { Client, CommissioningView, DeviceView, ProofAnswerBody } from "@bold-relay/api";
-import { accessLines, formatAgo } from "@bold-relay/core";
+import { accessLines, formatAgo, stepsBefore } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { EXIT } from "../exit.ts";
 import { bold, faint, onTerminal, printJson, printLine, table, wrong } from "../output.ts";
+import { exportDevices, importDevices } from "./device-table.ts";
 
 type Step = CommissioningView["steps"][number];
 
@@ -21,6 +22,18 @@ export const devicesCommand = new Command("devices")
     if (access) for (const device of devices) printAccess(device);
     else if (json) for (const device of devices) printJson(device);
     else printLine(deviceTable(devices));
+  });
+
+devicesCommand.addCommand(exportDevices).addCommand(importDevices);
+
+devicesCommand
+  .command("identify <device>")
+  .description("which one is it? a lamp of the device goes the other way and back, twice")
+  .action(async (device: string, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const told = await client.identify(device);
+    if (json) printJson(told);
+    else printLine(`${bold(told.name)} (${told.channel}) has blinked.`);
   });
 
 devicesCommand
@@ -74,9 +87,12 @@ Examples:
   .action(async (device: string, { show }: { show?: true }, command: Command) => {
     const { client, json } = connectionOf(command);
     const run = show ? (await client.commissionings(device))[0] : await prove(client, device, json);
+    const before = (await client.commissionings(device)).find(
+      ({ id, finishedAt }) => id !== run?.id && finishedAt !== null,
+    );
     if (!run) throw new Error(`${device} was never proven. Begin with: bold-relay prove ${device}`);
     if (json) printJson(run);
-    else printRecord(device, run);
+    else printRecord(device, run, before);
     if (run.steps.some(({ state }) => state === "failed")) process.exitCode = EXIT.notReached;
   });
 
@@ -166,10 +182,23 @@ async function settled(client: Client, device: string, name: string, gone: Abort
   return null;
 }
 
-function printRecord(device: string, { startedBy, startedAt, finishedAt, steps }: CommissioningView): void {
-  const done = finishedAt === null ? "not finished" : `finished ${formatAgo(Date.now() - Date.parse(finishedAt))}`;
+function printRecord(
+  device: string,
+  { startedBy, startedAt, finishedAt, interrupted, steps }: CommissioningView,
+  before: CommissioningView | undefined,
+): void {
+  const done =
+    finishedAt === null
+      ? interrupted
+        ? "interrupted when the service stopped"
+        : "not finished"
+      : `finished ${formatAgo(Date.now() - Date.parse(finishedAt))}`;
   printLine(`${bold(device)}, proven by ${startedBy}, begun ${formatAgo(Date.now() - Date.parse(startedAt))}, ${done}`);
-  for (const step of steps) printLine(stepLine(step));
+  const was = stepsBefore(steps, before?.steps ?? []);
+  for (const step of steps) {
+    const last = was[step.name];
+    printLine(`${stepLine(step)}${last === undefined ? "" : faint(`  (last time ${last})`)}`);
+  }
 }
 
 const SIGNS = { passed: "✓", failed: "✗", skipped: "–", asks: "?", ready: "·", waiting: "·", running: "…" } as const;

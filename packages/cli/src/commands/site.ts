@@ -117,7 +117,11 @@ async function readYaml(file: string): Promise<unknown> {
   }
 }
 
-function printPlan(site: SiteDescription, { changes, findings, version }: SitePlanView, tense: "would" | "did"): void {
+export function printPlan(
+  site: SiteDescription,
+  { changes, findings, version }: SitePlanView,
+  tense: "would" | "did",
+): void {
   const against = version === 0 ? "a new site" : `version ${version}`;
   if (tense === "would") printLine(`${bold(site.name)}, compared with ${against}:`);
   if (changes.length === 0) printLine("  nothing changes");

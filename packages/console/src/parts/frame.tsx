@@ -19,7 +19,7 @@ export function Frame({ session }: { session: SessionView }) {
   const current = shown ?? board?.sites[0]?.slug;
   return (
     <div className="flex min-h-dvh max-md:flex-col">
-      <aside className="sticky top-0 flex h-dvh w-[150px] shrink-0 flex-col border-rule border-r bg-sheet py-4 max-md:static max-md:h-auto max-md:w-auto max-md:flex-row max-md:flex-wrap max-md:items-center max-md:border-r-0 max-md:border-b max-md:py-2">
+      <aside className="print:hidden sticky top-0 flex h-dvh w-[150px] shrink-0 flex-col border-rule border-r bg-sheet py-4 max-md:static max-md:h-auto max-md:w-auto max-md:flex-row max-md:flex-wrap max-md:items-center max-md:border-r-0 max-md:border-b max-md:py-2">
         <div className="px-4 max-md:px-3">
           <ProductSign />
         </div>

@@ -57,6 +57,11 @@ export class Proofs {
     return current ? [current, ...kept.filter(({ id }) => id !== current.id)] : kept;
   }
 
+  /** Whether a run is this service's own, or was when it ended. */
+  runs({ id }: Pick<CommissioningRecord, "id">): boolean {
+    return [...this.running.values()].some(({ record }) => record.id === id);
+  }
+
   async stop(): Promise<void> {
     for (const proof of this.running.values()) proof.end();
     await this.writing;

@@ -31,6 +31,7 @@ export const permissions = {
   "GET /devices/:site/:device/commissioning": "build",
   "POST /devices/:site/:device/commissioning": "build",
   "POST /devices/:site/:device/commissioning/step": "build",
+  "POST /devices/:site/:device/identify": "build",
   "POST /devices/:site/:device/credentials": "build",
   "DELETE /devices/:site/:device/credentials": "build",
   "GET /profiles": "build",

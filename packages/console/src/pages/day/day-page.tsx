@@ -1,13 +1,16 @@
 /** The last 24 hours of a channel on one line of time, and the one line to read to a caller. */
 import type { DayEntry, DayView } from "@bold-relay/api";
-import { formatAgo, formatDuration } from "@bold-relay/core";
+import { formatAgo, formatDuration, isColour } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { useDay } from "../../api/queries.ts";
+import { useBoard, useDay } from "../../api/queries.ts";
+import { Keys } from "../../parts/keys.tsx";
 import { Lamp } from "../../parts/lamp.tsx";
 import { StageTrack } from "../../parts/stage-track.tsx";
 import { capital, timeOfDay } from "../../parts/words.ts";
+import { channelKeys } from "../board/channel-keys.ts";
+import { useAsk } from "../board/use-ask.ts";
 
 export function DayPage() {
   const { site = "", device = "", channel = "" } = useParams();
@@ -29,9 +32,43 @@ export function DayPage() {
         / {day.channel}
       </p>
       <h1 className="mt-1 text-page">{day.name}, last 24 hours</h1>
+      <NowLine address={day.channel} />
       <Answer text={day.answer} />
       <Strip day={day} />
       <Entries day={day} site={site} />
+    </div>
+  );
+}
+
+/** What it is now, with its keys: whoever came by its label wants to see and to switch. */
+function NowLine({ address }: { address: string }) {
+  const { data: board } = useBoard();
+  const channel = board?.sites.flatMap(({ channels }) => channels).find((one) => one.address === address);
+  const { pressed, trouble, ask } = useAsk(address);
+  if (!channel) return null;
+  const { observed, lockout } = channel;
+  return (
+    <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2" data-channel={address}>
+      {channel.kind !== "sensor" && (
+        <Lamp on={observed?.on ?? null} colour={isColour(observed?.value) ? observed.value : null} />
+      )}
+      <span className="font-medium">{observed ? capital(observed.text) : "Unknown"}</span>
+      {lockout ? (
+        <span className="font-semibold text-wrong">Locked out by {lockout.holder}</span>
+      ) : (
+        channel.actions.length > 0 && (
+          <Keys
+            name={`${channel.name}, ${channel.room.name}`}
+            keys={channelKeys(channel, pressed)}
+            onPress={(wish) => void ask(wish)}
+          />
+        )
+      )}
+      {trouble && (
+        <p role="alert" className="w-full text-note text-wrong">
+          Not taken. {trouble}
+        </p>
+      )}
     </div>
   );
 }

@@ -4,14 +4,18 @@ import { formatAgo } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useState } from "react";
 import { Link } from "react-router";
-import { useDevices } from "../../api/queries.ts";
+import { useBoard, useDevices, useProfiles } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
 import { STRONG } from "../../parts/form.tsx";
-import { AddDevice } from "./add-device.tsx";
+import { type DeviceDraft, emptyChannel } from "./device-draft.ts";
+import { DeviceForm } from "./device-form.tsx";
+import { UnclaimedDevices } from "./unclaimed.tsx";
 
 export function DevicesPage() {
   const { data: devices, error } = useDevices();
-  const [adding, setAdding] = useState(false);
+  const { data: board } = useBoard();
+  const { data: profiles } = useProfiles();
+  const [draft, setDraft] = useState<DeviceDraft | null>(null);
   const now = useNow();
   const sites = Map.groupBy(devices ?? [], ({ site }) => site.slug);
   const proven = devices?.filter(({ proof }) => proof?.failed === 0).length ?? 0;
@@ -25,12 +29,26 @@ export function DevicesPage() {
             proven
           </p>
         )}
-        <Button onClick={() => setAdding(!adding)} aria-expanded={adding} className={`${STRONG} ml-auto`}>
+        <Button
+          onClick={() => setDraft(draft === null ? emptyDraft() : null)}
+          aria-expanded={draft !== null}
+          className={`${STRONG} ml-auto`}
+        >
           Add a device
         </Button>
       </header>
       {error && <p className="mt-3 text-wrong">{error.message}</p>}
-      {adding && <AddDevice onAdded={() => setAdding(false)} />}
+      {draft && (
+        <DeviceForm
+          key={`${draft.site} ${draft.slug}`}
+          title="A new device"
+          verb="Add it"
+          first={draft}
+          stands={false}
+          onSaved={() => setDraft(null)}
+          onLeave={() => setDraft(null)}
+        />
+      )}
       {devices?.length === 0 && (
         <p className="mt-6 max-w-[560px] text-soft">
           There are no devices so far. Add the first one: pick what it speaks, name its channels the way people say
@@ -47,8 +65,19 @@ export function DevicesPage() {
           </ul>
         </section>
       ))}
+      <UnclaimedDevices onTake={take} />
     </div>
   );
+
+  function emptyDraft(): DeviceDraft {
+    const [site, profile] = [board?.sites[0]?.slug ?? "", profiles?.[0]?.profile.slug ?? ""];
+    return { site, room: "", name: "", slug: "", profile, channels: [emptyChannel()] };
+  }
+
+  function take(heard: DeviceDraft): void {
+    setDraft(heard);
+    window.scrollTo({ top: 0 });
+  }
 }
 
 function DeviceRow({ device, now }: { device: DeviceView; now: number }) {

@@ -9,6 +9,7 @@ import type { HttpParts } from "../parts.ts";
 import { guardedRouter, requireSite } from "../permissions.ts";
 
 export function commissioningRoutes({ pool, board, proofs }: HttpParts): Router {
+  const view = (record: CommissioningRecord) => commissioningView(record, proofs.runs(record));
   return guardedRouter(pool, {
     /** The run that stands, or the last one, and those before it. */
     "GET /devices/:site/:device/commissioning": async (req, res, caller) => {
@@ -38,9 +39,13 @@ export function commissioningRoutes({ pool, board, proofs }: HttpParts): Router 
   });
 }
 
-function view({ id, startedBy, startedAt, finishedAt, steps }: CommissioningRecord): CommissioningView {
+function commissioningView(
+  { id, startedBy, startedAt, finishedAt, steps }: CommissioningRecord,
+  isRunning: boolean,
+): CommissioningView {
   return {
     id,
+    interrupted: finishedAt === null && !isRunning,
     startedBy,
     startedAt: new Date(startedAt).toISOString(),
     finishedAt: finishedAt === null ? null : new Date(finishedAt).toISOString(),

@@ -1,6 +1,13 @@
 /** What sites are made of: descriptions checked, compared and taken on; devices and profiles. */
 import type { IncomingMessage } from "node:http";
-import type { DeviceView, NewCredentialsView, ProfileView, SiteDescriptionView, SitePlanView } from "@bold-relay/api";
+import type {
+  DeviceView,
+  IdentifiedView,
+  NewCredentialsView,
+  ProfileView,
+  SiteDescriptionView,
+  SitePlanView,
+} from "@bold-relay/api";
 import { newCredentialsSchema, profileSchema, siteSchema } from "@bold-relay/api/schema";
 import { accessOf, type ChannelEntry, RelayError, type SiteDescription } from "@bold-relay/core";
 import type { Router } from "express";
@@ -11,12 +18,13 @@ import { findLastProofs } from "../../store/commissionings.ts";
 import type { DeviceUser } from "../../store/device-users.ts";
 import { findProfiles, findSite } from "../../store/model.ts";
 import { saveAudit } from "../../store/team.ts";
+import { identify } from "../../view/identify.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
 import { guardedRouter, requireSite } from "../permissions.ts";
 import { versionOf } from "../version.ts";
 
-export function modelRoutes({ pool, board, remodel, credentials }: HttpParts): Router {
+export function modelRoutes({ pool, board, remodel, credentials, ask }: HttpParts): Router {
   return guardedRouter(pool, {
     "GET /devices": async (_req, res, { sites }) => {
       const [proofs, users] = await Promise.all([findLastProofs(pool), credentials.users()]);
@@ -53,6 +61,12 @@ export function modelRoutes({ pool, board, remodel, credentials }: HttpParts): R
         after: null,
       });
       res.status(204).end();
+    },
+
+    /** Which one is it? A lamp of the device blinks. */
+    "POST /devices/:site/:device/identify": async (req, res, caller) => {
+      const channels = board.channelsOf(deviceOf(req.params, caller));
+      res.json((await identify(channels, caller.asker, ask)) satisfies IdentifiedView);
     },
 
     "GET /profiles": async (_req, res) => {

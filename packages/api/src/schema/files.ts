@@ -1,0 +1,39 @@
+/** JSON Schemas of the files that people write: made of what checks them, so that the two cannot part. */
+import type Joi from "joi";
+import { formsMarked } from "./forms.ts";
+import { inletFileSchemas, menu } from "./inlet.ts";
+import { noticeSchema } from "./notice.ts";
+import { profileSchema, siteSchema } from "./site.ts";
+
+const DRAFT = "https://json-schema.org/draft/2020-12/schema";
+
+/** By the name of the file. What a schema cannot say, like names that must exist, only the service checks. */
+export function fileSchemas(): Record<string, object> {
+  const kinds = inletFileSchemas.map(jsonSchema);
+  return {
+    site: { $schema: DRAFT, title: "A site of Bold Relay", ...jsonSchema(siteSchema) },
+    profile: { $schema: DRAFT, title: "A profile of Bold Relay", ...jsonSchema(profileSchema) },
+    inlet: { $schema: DRAFT, title: "An inlet of Bold Relay", oneOf: kinds, $defs: { phone: jsonSchema(menu) } },
+    notice: { $schema: DRAFT, title: "A notice of Bold Relay", ...jsonSchema(noticeSchema) },
+  };
+}
+
+interface Convertible {
+  readonly "~standard": { readonly jsonSchema: { input(options: { target: "draft-2020-12" }): object } };
+}
+
+function jsonSchema(schema: Joi.Schema): object {
+  const { $defs: _, ...made } = (schema as unknown as Convertible)["~standard"].jsonSchema.input({
+    target: "draft-2020-12",
+  }) as Record<string, unknown>;
+  return withForms(made) as object;
+}
+
+/** What Joi checks by a function of ours says nothing in a schema: its forms are put there. */
+function withForms(node: unknown): unknown {
+  if (Array.isArray(node)) return node.map(withForms);
+  if (typeof node !== "object" || node === null) return node;
+  const forms = formsMarked((node as { description?: unknown }).description);
+  if (forms) return { anyOf: forms.map(jsonSchema) };
+  return Object.fromEntries(Object.entries(node).map(([name, value]) => [name, withForms(value)]));
+}

@@ -1,0 +1,64 @@
+/** `bold-relay devices export` and `import`: a site's devices as a CSV file (RFC 4180), one channel a row. */
+import { readFile, writeFile } from "node:fs/promises";
+import { DEVICE_COLUMNS, type DeviceRow, deviceRows, withDeviceRows } from "@bold-relay/core";
+import { Command } from "commander";
+import { parse } from "csv-parse/sync";
+import { stringify } from "csv-stringify/sync";
+import { connectionOf } from "../connection.ts";
+import { EXIT } from "../exit.ts";
+import { bold, printJson, printLine } from "../output.ts";
+import { printPlan } from "./site.ts";
+
+export const exportDevices = new Command("export")
+  .description("write a site's devices as a CSV file, one channel a row")
+  .argument("<site>")
+  .argument("[file]", "left out: standard output")
+  .action(async (slug: string, file: string | undefined, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const rows = deviceRows((await client.site(slug)).site);
+    if (json) return rows.forEach(printJson);
+    // A cell that begins like a formula is made plain text.
+    const text = stringify(rows, { header: true, columns: [...DEVICE_COLUMNS], escape_formulas: true });
+    if (file === undefined) return void process.stdout.write(text);
+    await writeFile(file, text);
+    printLine(`${bold(slug)}: ${rows.length} channels are in ${file}.`);
+  });
+
+export const importDevices = new Command("import")
+  .description("add and change a site's devices by a CSV file; what it does not name stays")
+  .argument("<site>")
+  .argument("<file>")
+  .option("--check", "only say what would change")
+  .addHelpText(
+    "after",
+    `
+Columns, by their names in the first row: ${DEVICE_COLUMNS.join(", ")}.
+Of a device that the file names, the channels that it leaves out go.`,
+  )
+  .action(async (slug: string, file: string, { check }: { check?: true }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const { site: before, version } = await client.site(slug);
+    const site = withDeviceRows(before, await readRows(file));
+    const plan = check ? await client.checkSite(site) : await client.saveSite(site, version);
+    if (json) printJson(plan);
+    else printPlan(site, plan, check ? "would" : "did");
+    if (plan.findings.some(({ level }) => level === "wrong")) process.exitCode = EXIT.notReached;
+  });
+
+/** @throws Error that names the file and what is wrong with it */
+async function readRows(file: string): Promise<Partial<DeviceRow>[]> {
+  const text = await readFile(file, "utf8");
+  const columns = (names: string[]) => {
+    const known = names.map((name) => name.trim().toLowerCase());
+    const missing = ["room", "device", "device_name", "profile", "channel", "channel_name", "kind"].filter(
+      (name) => !known.includes(name),
+    );
+    if (missing.length > 0) throw new Error(`it has no column ${missing.join(", ")}`);
+    return known;
+  };
+  try {
+    return parse(text, { columns, bom: true, trim: true, skip_empty_lines: true }) as Partial<DeviceRow>[];
+  } catch (error) {
+    throw new Error(`${file}: ${(error as Error).message}`, { cause: error });
+  }
+}

@@ -1,0 +1,97 @@
+/** What is done with a device that stands: changed, replaced, pointed out, labelled, taken out. */
+import type { DeviceView } from "@bold-relay/api";
+import { withoutDevice } from "@bold-relay/core";
+import { Button } from "@headlessui/react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { client, names } from "../../api/queries.ts";
+import { QUIET, ShownOnce, Trouble, Twice } from "../../parts/form.tsx";
+import { type DeviceDraft, draftOf } from "./device-draft.ts";
+import { DeviceForm } from "./device-form.tsx";
+
+type Shown = { readonly how: "change" | "replace"; readonly first: DeviceDraft };
+
+export function DeviceCare({ device }: { device: DeviceView }) {
+  const { address, name, site, users } = device;
+  const slug = address.slice(site.slug.length + 1);
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const [shown, setShown] = useState<Shown | null>(null);
+  const [told, setTold] = useState<string | null>(null);
+  const [made, setMade] = useState<{ username: string; password: string } | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const act = async (work: () => Promise<void>) => {
+    setTrouble(null);
+    setTold(null);
+    await work().catch((error: Error) => setTrouble(error.message));
+  };
+  const open = (how: Shown["how"]) =>
+    act(async () => {
+      const first = draftOf((await client.site(site.slug)).site, slug);
+      setShown(first && { how, first });
+    });
+  const point = () =>
+    act(async () => {
+      setTold("A lamp of it blinks twice …");
+      const { name: lamp } = await client.identify(address);
+      setTold(`${lamp} has blinked.`);
+    });
+  const remove = () =>
+    act(async () => {
+      const { site: before, version } = await client.site(site.slug);
+      await client.saveSite(withoutDevice(before, slug), version);
+      await queries.invalidateQueries({ queryKey: names.devices });
+      void navigate("/devices");
+    });
+  const saved = ({ how }: Shown) =>
+    act(async () => {
+      setShown(null);
+      if (how === "change") return setTold("It is changed, and counts from now on.");
+      setTold(
+        "The new board has taken its place: channels, routes and history stay. Prove it before anybody relies on it.",
+      );
+      // The dead board's access must not stay with whoever finds it.
+      if (users.length > 0) setMade(await client.makeCredentials(address, 0));
+      await queries.invalidateQueries({ queryKey: names.devices });
+    });
+  return (
+    <>
+      <p className="mt-3 flex flex-wrap gap-x-5 gap-y-2">
+        <Button onClick={() => void point()} className={QUIET}>
+          Which one is it?
+        </Button>
+        <Button onClick={() => void open("change")} className={QUIET}>
+          Change it
+        </Button>
+        <Button onClick={() => void open("replace")} className={QUIET}>
+          Replace the board
+        </Button>
+        <Link to={`/devices/${address}/labels`} className={QUIET}>
+          Labels with QR codes
+        </Link>
+        <Twice verb="Take it out" sure={`Take the ${name} out of ${site.name}`} onSure={() => void remove()} />
+      </p>
+      {told && (
+        <p role="status" className="mt-2 text-note">
+          {told}
+        </p>
+      )}
+      <Trouble>{trouble}</Trouble>
+      {made && (
+        <ShownOnce what={`The password of ${made.username}`} secret={made.password} onClose={() => setMade(null)} />
+      )}
+      {shown && (
+        <DeviceForm
+          key={shown.how}
+          title={shown.how === "change" ? `Change the ${name}` : `The board that takes the place of the ${name}`}
+          verb={shown.how === "change" ? "Save" : "Let it take over"}
+          first={shown.first}
+          stands
+          onSaved={() => void saved(shown)}
+          onLeave={() => setShown(null)}
+        />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,177 @@
+/** A device as a form: one more, one changed, or the board that takes the place of a dead one. What it would change is shown first. */
+import type { ProfileView, SitePlanView } from "@bold-relay/api";
+import { Button, Field, Input, Label, Select } from "@headlessui/react";
+import { useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { client, names, useBoard, useProfiles } from "../../api/queries.ts";
+import { FIELD, QUIET, STRONG, Trouble } from "../../parts/form.tsx";
+import { ChannelFields } from "./channel-fields.tsx";
+import { type DeviceDraft, siteWith } from "./device-draft.ts";
+
+interface DeviceFormProps {
+  readonly title: string;
+  readonly verb: string;
+  readonly first: DeviceDraft;
+  /** It stands in the site already: its place and its name in topics stay. */
+  readonly stands: boolean;
+  /** Told once it is taken on. */
+  readonly onSaved: () => void;
+  readonly onLeave: () => void;
+}
+
+const LABEL = "font-plate text-note";
+
+export function DeviceForm({ title, verb, first, stands, onSaved, onLeave }: DeviceFormProps) {
+  const { data: board } = useBoard();
+  const { data: profiles } = useProfiles();
+  const queries = useQueryClient();
+  const [draft, setDraft] = useState(first);
+  const [plan, setPlan] = useState<SitePlanView | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const change = (part: Partial<DeviceDraft>) => {
+    setDraft({ ...draft, ...part });
+    setPlan(null);
+  };
+
+  async function submit(event: FormEvent<HTMLFormElement>): Promise<void> {
+    event.preventDefault();
+    const load = (event.nativeEvent as SubmitEvent).submitter?.getAttribute("value") === "save";
+    setTrouble(null);
+    try {
+      const { site, version } = await client.site(draft.site);
+      const next = siteWith(site, draft, stands);
+      if (!load) return setPlan(await client.checkSite(next));
+      await client.saveSite(next, version);
+      await queries.invalidateQueries({ queryKey: names.devices });
+      onSaved();
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  }
+
+  return (
+    <form
+      aria-label={title}
+      onSubmit={(event) => void submit(event)}
+      className="mt-4 grid grid-cols-2 gap-x-5 gap-y-3 border-act border-l-[3px] bg-sheet px-4 py-4 max-md:grid-cols-1"
+    >
+      <Field className="flex flex-col gap-1">
+        <Label className={LABEL}>Premises</Label>
+        <Select
+          value={draft.site}
+          disabled={stands}
+          onChange={(event) => change({ site: event.target.value })}
+          className={`${FIELD} disabled:opacity-60`}
+        >
+          {board?.sites.map(({ slug, name }) => (
+            <option key={slug} value={slug}>
+              {name}
+            </option>
+          ))}
+        </Select>
+      </Field>
+      <Text label="Room" hint="Boiler room" value={draft.room} onChange={(room) => change({ room })} />
+      <Text
+        label="What and where it is, in words"
+        hint="relay board beside the boiler"
+        value={draft.name}
+        onChange={(name) => change({ name })}
+      />
+      <Text
+        label="Its name in topics"
+        hint="boiler-board"
+        value={draft.slug}
+        disabled={stands}
+        onChange={(slug) => change({ slug })}
+      />
+      <Field className="col-span-2 flex flex-col gap-1 max-md:col-span-1">
+        <Label className={LABEL}>What it speaks</Label>
+        <Select value={draft.profile} onChange={(event) => change({ profile: event.target.value })} className={FIELD}>
+          {profiles?.map(({ profile: { slug, name } }) => (
+            <option key={slug} value={slug}>
+              {name}
+            </option>
+          ))}
+        </Select>
+        <ProfileTopics profiles={profiles ?? []} chosen={draft.profile} />
+      </Field>
+      <ChannelFields channels={draft.channels} onChange={(channels) => change({ channels })} />
+      <div className="col-span-2 max-md:col-span-1">
+        {plan && <Plan plan={plan} />}
+        <Trouble>{trouble}</Trouble>
+        <p className="mt-2 flex flex-wrap items-center gap-4">
+          <Button type="submit" value="check" className={QUIET}>
+            See what would change
+          </Button>
+          <Button type="submit" value="save" className={STRONG}>
+            {verb}
+          </Button>
+          <Button onClick={onLeave} className={QUIET}>
+            Leave it
+          </Button>
+        </p>
+      </div>
+    </form>
+  );
+}
+
+interface TextProps {
+  readonly label: string;
+  readonly hint: string;
+  readonly value: string;
+  readonly disabled?: boolean;
+  readonly onChange: (text: string) => void;
+}
+
+function Text({ label, hint, value, disabled = false, onChange }: TextProps) {
+  return (
+    <Field className="flex flex-col gap-1">
+      <Label className={LABEL}>{label}</Label>
+      <Input
+        required
+        maxLength={80}
+        value={value}
+        disabled={disabled}
+        placeholder={hint}
+        onChange={(event) => onChange(event.target.value)}
+        className={`${FIELD} disabled:opacity-60`}
+      />
+    </Field>
+  );
+}
+
+/** What a device of this profile is told on, and tells on. */
+function ProfileTopics({ profiles, chosen }: { profiles: readonly ProfileView[]; chosen: string }) {
+  const topics = profiles.find(({ profile }) => profile.slug === chosen)?.profile.topics;
+  if (!topics) return null;
+  const told = [topics.do && `→ ${topics.do}`, topics.is && `← ${topics.is}`].filter(Boolean).join("   ");
+  return (
+    <span className="text-note text-soft">
+      <span className="break-all font-mono">{told}</span> More are described as data: bold-relay profile load.
+    </span>
+  );
+}
+
+function Plan({ plan: { changes, findings } }: { plan: SitePlanView }) {
+  return (
+    <div role="status" className="text-note">
+      <ul>
+        {changes.map(({ what, name, change, fields }) => (
+          <li key={`${what} ${name}`}>
+            {change} {what} <span className="font-mono">{name}</span>
+            {fields.length > 0 && <span className="text-soft">: {fields.map(({ field }) => field).join(", ")}</span>}
+          </li>
+        ))}
+      </ul>
+      <ul>
+        {findings.map(({ level, at, text }) => (
+          <li key={`${at} ${text}`} className={level === "wrong" ? "font-semibold text-wrong" : ""}>
+            {level === "wrong" ? "Mistake" : "Doubtful"}: <span className="font-mono">{at}</span> {text}
+          </li>
+        ))}
+      </ul>
+      {changes.length === 0 && <p>Nothing would change.</p>}
+      {findings.length === 0 && <p>Nothing speaks against it.</p>}
+    </div>
+  );
+}

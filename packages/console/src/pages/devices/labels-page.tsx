@@ -1,0 +1,59 @@
+/** Labels for a device's channels, to print and stick beside them: scanned with a telephone they open the channel. */
+import { Button } from "@headlessui/react";
+import { Link, useParams } from "react-router";
+import { encode } from "uqr";
+import { useDevices } from "../../api/queries.ts";
+import { QUIET, STRONG } from "../../parts/form.tsx";
+import { Plate } from "../../parts/plate.tsx";
+
+export function LabelsPage() {
+  const { site, device: slug } = useParams();
+  const { data: devices } = useDevices();
+  const device = devices?.find(({ address }) => address === `${site}/${slug}`);
+  if (!device) return null;
+  return (
+    <div className="px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3 print:p-0">
+      <div className="print:hidden">
+        <Link to={`/devices/${device.address}`} className={QUIET}>
+          {device.name}
+        </Link>
+        <h1 className="text-page">Labels of the {device.name}</h1>
+        <p className="mt-1 max-w-[620px] text-soft">
+          Print them and stick each beside its channel. Whoever scans one and is signed in sees what the channel is, and
+          may switch it if they may.
+        </p>
+        <Button onClick={() => window.print()} className={`${STRONG} mt-3`}>
+          Print
+        </Button>
+      </div>
+      <ul className="mt-6 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-3 print:mt-0 print:grid-cols-2">
+        {device.channels.map(({ address, name }) => (
+          <li
+            key={address}
+            data-label={address}
+            className="flex break-inside-avoid items-center gap-4 rounded-key border border-soft bg-white p-3 text-[#1a1e1d] [--color-letters:#f6f7f4] [--color-plate:#22282a]"
+          >
+            <Code text={`${window.location.origin}/day/${address}`} />
+            <span className="min-w-0">
+              <Plate name={name} />
+              <span className="mt-1.5 block">{device.room.name}</span>
+              <span className="block font-mono text-[12px] [overflow-wrap:anywhere]">{address}</span>
+            </span>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+/** A QR code (ISO/IEC 18004), dark on light whatever the theme: readers expect it so. */
+function Code({ text }: { text: string }) {
+  const { data, size } = encode(text, { ecc: "M", border: 2 });
+  const dark = data.flatMap((row, y) => row.flatMap((isDark, x) => (isDark ? `M${x} ${y}h1v1h-1z` : [])));
+  return (
+    <svg viewBox={`0 0 ${size} ${size}`} role="img" aria-label={`QR code of ${text}`} className="size-[112px] shrink-0">
+      <rect width={size} height={size} fill="#ffffff" />
+      <path d={dark.join("")} fill="#000000" shapeRendering="crispEdges" />
+    </svg>
+  );
+}
