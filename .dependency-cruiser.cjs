@@ -24,7 +24,7 @@ module.exports = {
       to: { pathNot: "^packages/core/src/" },
     },
     only("api", "packages/api", ["core"]),
-    only("service", "packages/service", ["core", "api"]),
+    only("service", "packages/service", ["core", "api", "translators"]),
     only("cli", "packages/cli", ["api", "core"]),
     only("console", "packages/console", ["api", "core"]),
     only("translators", "packages/translators", ["core", "api"]),

@@ -2,6 +2,7 @@
 import { execFileSync } from "node:child_process";
 import { chownSync, existsSync, mkdirSync, readdirSync, writeFileSync } from "node:fs";
 import path from "node:path";
+import type { Certificates } from "./certificates.ts";
 import { type Child, endLeftover, logTail, startChild } from "./child.ts";
 import { type Programs, serverUser } from "./needs.ts";
 import { answers, eventually } from "./port.ts";
@@ -20,6 +21,8 @@ export interface BrokerOptions {
   readonly users: readonly BrokerUser[];
   /** With this password the user `admin` may make more users while it runs; left out: nobody may. */
   readonly adminPassword?: string;
+  /** Only over TLS, and only to clients with a certificate that is signed by this CA; left out: plain. */
+  readonly certificates?: Certificates;
 }
 
 export interface Broker {
@@ -34,7 +37,8 @@ export function endLeftoverBroker(folder: string): Promise<void> {
 }
 
 /** @throws Error that says what is wrong and where its log is */
-export async function startBroker({ programs, folder, port, users, adminPassword }: BrokerOptions): Promise<Broker> {
+export async function startBroker(options: BrokerOptions): Promise<Broker> {
+  const { programs, folder, port, users, adminPassword, certificates } = options;
   const runAs = serverUser("mosquitto");
   mkdirSync(folder, { recursive: true });
   const file = (name: string) => path.join(folder, name);
@@ -44,7 +48,8 @@ export async function startBroker({ programs, folder, port, users, adminPassword
   execFileSync(programs.mosquittoPasswd, ["-U", file("passwords")]);
   writeFileSync(file("permissions"), users.map(permissions).join("\n"), { mode: 0o600 });
   const dynamic = adminPassword === undefined ? [] : dynamicUsers(programs, file("dynamic-users.json"), adminPassword);
-  writeFileSync(configFile, [...config(port, file), ...dynamic, ""].join("\n"));
+  const tls = certificates === undefined ? [] : tlsLines(certificates);
+  writeFileSync(configFile, [...config(port, file, tls), ...dynamic, ""].join("\n"));
   if (runAs) {
     chownSync(folder, runAs.uid, runAs.gid);
     for (const name of readdirSync(folder)) chownSync(file(name), runAs.uid, runAs.gid);
@@ -62,7 +67,7 @@ export async function startBroker({ programs, folder, port, users, adminPassword
     await child.stop();
     throw new Error(`The broker did not start. The end of ${logFile}:\n${logTail(logFile)}`);
   }
-  return { url: `mqtt://127.0.0.1:${port}`, child, stop: () => child.stop() };
+  return { url: `${certificates ? "mqtts" : "mqtt"}://127.0.0.1:${port}`, child, stop: () => child.stop() };
 }
 
 function permissions({ name, topics }: BrokerUser): string {
@@ -75,9 +80,15 @@ function dynamicUsers({ mosquittoCtrl, dynamicSecurity }: Programs, file: string
   return [`plugin ${dynamicSecurity}`, `plugin_opt_config_file ${file}`];
 }
 
-function config(port: number, file: (name: string) => string): string[] {
+function tlsLines({ ca, broker }: Certificates): string[] {
+  return [`cafile ${ca}`, `certfile ${broker.cert}`, `keyfile ${broker.key}`, "require_certificate true"];
+}
+
+/** @param tls of the listener */
+function config(port: number, file: (name: string) => string, tls: readonly string[]): string[] {
   return [
     `listener ${port} 127.0.0.1`,
+    ...tls,
     "allow_anonymous false",
     `password_file ${file("passwords")}`,
     `acl_file ${file("permissions")}`,

@@ -1,6 +1,7 @@
 /** Private servers on loopback: for the demo, the tests and the benchmark. */
 export * from "./balancer.ts";
 export * from "./broker.ts";
+export * from "./certificates.ts";
 export * from "./child.ts";
 export * from "./needs.ts";
 export * from "./port.ts";

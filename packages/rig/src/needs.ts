@@ -14,7 +14,12 @@ export interface Programs {
 }
 
 /** Debian package → the program that tells whether it is there. */
-const PACKAGES = { postgresql: findPostgres, mosquitto: () => find("mosquitto"), chromium: () => find("chromium") };
+const PACKAGES = {
+  postgresql: findPostgres,
+  mosquitto: () => find("mosquitto"),
+  chromium: () => find("chromium"),
+  openssl: () => find("openssl"),
+};
 export type PackageName = keyof typeof PACKAGES;
 
 /**

@@ -10,6 +10,9 @@ export interface BrokerAccess {
   readonly url: string;
   /** File with the certificate of whoever signed the broker's, PEM. */
   readonly ca?: string;
+  /** Files with a certificate of its own and the key to it, PEM, where the broker asks for one. */
+  readonly cert?: string;
+  readonly key?: string;
 }
 
 export interface TranslatedDevice {
@@ -168,7 +171,11 @@ const planSchema = Joi.object<Plan>({
       .uri({ scheme: ["mqtt", "mqtts"] })
       .required(),
     ca: Joi.string(),
-  }).required(),
+    cert: Joi.string(),
+    key: Joi.string(),
+  })
+    .and("cert", "key")
+    .required(),
   mailbox: Joi.object({ host: Joi.string().hostname().required(), port: Joi.number().port().required() }),
   devices: Joi.array()
     .items(

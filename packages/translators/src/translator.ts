@@ -21,6 +21,12 @@ const MOST_OPEN = 32;
 /** How long between two tries to switch off what has run for long enough. */
 const OFF_AGAIN_MS = 1_000;
 
+/** What TLS needs, read from the files that the plan names. */
+function pemOf({ ca, cert, key }: BrokerAccess): Record<string, Buffer> {
+  const files = Object.entries({ ca, cert, key }).filter(([, file]) => file !== undefined);
+  return Object.fromEntries(files.map(([name, file]) => [name, readFileSync(file as string)]));
+}
+
 export class Translator {
   private readonly device: TranslatedDevice;
   private readonly broker: BrokerAccess;
@@ -85,7 +91,7 @@ export class Translator {
       clientId: `${this.device.site}-${this.device.device}`,
       ...(this.device.username === undefined ? {} : { username: this.device.username }),
       ...(this.device.password === undefined ? {} : { password: this.device.password }),
-      ...(this.broker.ca === undefined ? {} : { ca: readFileSync(this.broker.ca) }),
+      ...pemOf(this.broker),
       clean: true,
       reconnectPeriod: 500,
       // What could not be said while away is said anew on connecting: nothing old is kept for later.

@@ -18,6 +18,11 @@ export interface Config {
   readonly brokerCertFile: string | undefined;
   /** File with its key, PEM. BOLD_RELAY_BROKER_KEY_FILE */
   readonly brokerKeyFile: string | undefined;
+  /**
+   * Plan of devices that speak no MQTT and are reached from here: their translators then run in this process. File, YAML or
+   * JSON. BOLD_RELAY_TRANSLATE, default none
+   */
+  readonly translateFile: string | undefined;
   /** A user at the broker who may make others, by its dynamic security plugin. BOLD_RELAY_BROKER_ADMIN_USER */
   readonly brokerAdminUser: string | undefined;
   /** BOLD_RELAY_BROKER_ADMIN_PASSWORD */
@@ -81,6 +86,7 @@ const settings = {
   BOLD_RELAY_BROKER_CA_FILE: Joi.string(),
   BOLD_RELAY_BROKER_CERT_FILE: Joi.string(),
   BOLD_RELAY_BROKER_KEY_FILE: Joi.string(),
+  BOLD_RELAY_TRANSLATE: Joi.string(),
   BOLD_RELAY_BROKER_ADMIN_USER: Joi.string(),
   BOLD_RELAY_BROKER_ADMIN_PASSWORD: Joi.string(),
   BOLD_RELAY_BROKER_CLIENT_ID: Joi.string().max(128).default("bold-relay-shard-0"),
@@ -126,6 +132,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     brokerCaFile: value.BOLD_RELAY_BROKER_CA_FILE,
     brokerCertFile: value.BOLD_RELAY_BROKER_CERT_FILE,
     brokerKeyFile: value.BOLD_RELAY_BROKER_KEY_FILE,
+    translateFile: value.BOLD_RELAY_TRANSLATE,
     brokerAdminUser: value.BOLD_RELAY_BROKER_ADMIN_USER,
     brokerAdminPassword: value.BOLD_RELAY_BROKER_ADMIN_PASSWORD,
     brokerClientId: value.BOLD_RELAY_BROKER_CLIENT_ID,

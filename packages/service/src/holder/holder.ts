@@ -57,6 +57,7 @@ import { findOpenCommands } from "../store/open-commands.ts";
 import { dropHistory, preparePartitions } from "../store/partitions.ts";
 import type { Pool } from "../store/pool.ts";
 import { createWriters } from "../store/writers.ts";
+import { startTranslation, translationPlan } from "../translation.ts";
 import { createAsk } from "../view/ask.ts";
 import { channelStates, observedWords } from "../view/channel-states.ts";
 import { channelView } from "../view/channel-view.ts";
@@ -90,6 +91,7 @@ export interface Holder {
 /** Takes up what is open in the journal and connects to the broker. */
 export async function startHolder({ config, log, clock, pool, tenure, url }: HolderParts): Promise<Holder> {
   const access = brokerAccess(config);
+  const plan = translationPlan(config.translateFile);
   await addProfiles(pool, shippedProfiles);
   const snapshot = buildSnapshot(await findChannels(pool), await findSites(pool));
   const board = new Board(snapshot, clock);
@@ -285,6 +287,7 @@ export async function startHolder({ config, log, clock, pool, tenure, url }: Hol
   });
   await notices.start();
   await attention.start();
+  const translation = startTranslation(plan, log);
   const serveInlet = createFront({
     house,
     calls,
@@ -343,6 +346,7 @@ export async function startHolder({ config, log, clock, pool, tenure, url }: Hol
       await attention.stop();
       await credentials.stop();
       await house.stop();
+      await translation.stop();
       await writers.accept.stop();
       stopTimers();
       await proofs.stop();
@@ -358,6 +362,7 @@ export async function startHolder({ config, log, clock, pool, tenure, url }: Hol
       stopTimers();
       // Nobody waits for it: what its connections still bring is refused by the journal.
       void house.stop();
+      void translation.stop();
       void attention.stop();
       void credentials.stop();
       void notices.stop();
