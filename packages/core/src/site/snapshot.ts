@@ -107,6 +107,9 @@ export interface Snapshot {
   readonly doFilters: readonly string[];
 }
 
+/** Texts that are remembered at any time, see `remembered`. */
+const MOST_REMEMBERED = 10_000;
+
 /**
  * Builds the snapshot. Records come in schedule order: by site, then number.
  *
@@ -156,6 +159,7 @@ function topicsOf(channels: readonly ChannelEntry[]): Pick<Snapshot, "byTopic" |
     if (!known) byTopic.set(topic, { role, channels: [channel] });
     else if (known.role === role) byTopic.set(topic, { role, channels: [...known.channels, channel] });
   };
+  const seen = new Set<string>();
   for (const channel of channels) {
     const { profile, topics, site, device } = channel;
     const patterns = profile.topics;
@@ -163,10 +167,13 @@ function topicsOf(channels: readonly ChannelEntry[]): Pick<Snapshot, "byTopic" |
     put(topics.is, "is", channel);
     put(topics.done, "done", channel);
     put(topics.do, "do", channel);
+    if (patterns.do !== null && topics.do !== null) doFilters.add(filterOf(patterns.do, site.slug));
+    // The rest is the same for all channels of a device.
+    if (seen.has(device.address)) continue;
+    seen.add(device.address);
     if (patterns.here !== null) {
       byTopic.set(fillTopic(patterns.here, channel), { role: "here", device: device.address, profile });
     }
-    if (patterns.do !== null && topics.do !== null) doFilters.add(filterOf(patterns.do, site.slug));
     for (const pattern of [patterns.done, patterns.is, patterns.here]) {
       if (pattern !== null) filters.add(filterOf(pattern, site.slug));
     }
@@ -315,18 +322,29 @@ interface TopicPlace {
 
 /** `{site}/{device}/{channel}/do` → `alder-row/finch/porch/do` */
 export function fillTopic(pattern: string, place: TopicPlace): string {
-  return pattern
-    .replaceAll("{site}", place.site.slug)
-    .replaceAll("{device}", place.device.slug)
-    .replaceAll("{channel}", place.slug)
-    .replaceAll("{index}", String(place.index));
+  let topic = "";
+  for (const part of partsOf(pattern)) {
+    if (part === "{site}") topic += place.site.slug;
+    else if (part === "{device}") topic += place.device.slug;
+    else if (part === "{channel}") topic += place.slug;
+    else topic += part === "{index}" ? place.index : part;
+  }
+  return topic;
 }
+
+/** A pattern, cut at its holes. Thousands of channels share a few patterns: each is cut once. */
+const partsOf = remembered((pattern: string) => pattern.split(/(\{(?:site|device|channel|index)\})/));
 
 /** `{site}/{device}/{channel}/is` → `alder-row/+/+/is`: one subscription a site instead of one a channel. */
 function filterOf(pattern: string, site: string): string {
+  return filterFor(`${site} ${pattern}`);
+}
+
+const filterFor = remembered((siteAndPattern: string) => {
+  const [site = "", pattern = ""] = siteAndPattern.split(" ");
   const levels = pattern.replaceAll("{site}", site).split("/");
   return levels.map((level) => (level.includes("{") ? "+" : level)).join("/");
-}
+});
 
 /** Every way in which people may call a channel. Those that several share are ambiguous, and said to be so. */
 function namesOf(channel: ChannelEntry, normal: (text: string) => string): Set<string> {
@@ -344,10 +362,14 @@ function namesOf(channel: ChannelEntry, normal: (text: string) => string): Set<s
 }
 
 /** Remembers what it has made of a text: rooms and sites have many channels. */
-function remembered(make: (text: string) => string): (text: string) => string {
-  const known = new Map<string, string>();
+function remembered<Made>(make: (text: string) => Made): (text: string) => Made {
+  const known = new Map<string, Made>();
   return (text) => {
-    const made = known.get(text) ?? make(text);
+    const before = known.get(text);
+    if (before !== undefined) return before;
+    const made = make(text);
+    // Whoever changes patterns again and again must not fill the memory.
+    if (known.size >= MOST_REMEMBERED) known.clear();
     known.set(text, made);
     return made;
   };
