@@ -16,9 +16,9 @@ client.on("message", (topic, payload) => {
     client.publish(`${base}/done`, payload, { qos: 1 });
     return;
   }
-  const { id, to } = JSON.parse(payload.toString()) as { id: string; to: string };
+  const { id, to } = JSON.parse(payload.toString()) as { id: string; to: string | number };
   client.publish(`${base}/done`, `{"id":"${id}","ok":true,"code":1}`, { qos: 1 });
-  client.publish(`${base}/is`, `{"to":"${to}","by":"command","id":"${id}"}`, { qos: 1, retain: true });
+  client.publish(`${base}/is`, `{"to":${JSON.stringify(to)},"by":"command","id":"${id}"}`, { qos: 1, retain: true });
 });
 await client.subscribeAsync(["raw/+/do", "bench/+/+/do"], { qos: 1 });
 process.send?.("ready");
