@@ -7,6 +7,7 @@ export * from "./attention/matter.ts";
 export * from "./channel/colour.ts";
 export * from "./channel/index.ts";
 export * from "./channel/kind.ts";
+export * from "./channel/lamps.ts";
 export * from "./channel/value.ts";
 export * from "./codec/bytes.ts";
 export * from "./codec/codec.ts";

@@ -13,11 +13,15 @@ import {
   isGarbled,
   kindOf,
   lookUp,
+  MOST_COLOURS,
   NOTHING,
   parseColour,
+  parsePattern,
+  parseValue,
   read,
   shippedProfiles,
   type Value,
+  valueText,
 } from "../src/index.ts";
 import { commandId } from "./support/order.ts";
 import { type Sample, samples } from "./support/payloads.ts";
@@ -215,5 +219,40 @@ describe("colours", () => {
     ["constructor", null],
   ])("%s", (text, colour) => {
     expect(parseColour(text)).toBe(colour);
+  });
+});
+
+describe("several colours", () => {
+  it.each([
+    ["red, green", "#ff0000,#008000"],
+    ["Red GREEN; #00f", "#ff0000,#008000,#0000ff"],
+    ["255,0,0;0,0,255", "#ff0000,#0000ff"],
+    ["255,0,0", "#ff0000"],
+    ["amber, amber", "#ffbf00"],
+    ["red, gren", null],
+    ["", null],
+    [",", null],
+    [Array(64).fill("red, blue").join(" "), null],
+  ])("%s", (text, pattern) => {
+    expect(parsePattern(text)).toBe(pattern);
+  });
+
+  it("are the same there and back, however they are written", () => {
+    const colour = fc.stringMatching(/^#[0-9a-f]{6}$/);
+    const pattern = fc
+      .array(colour, { minLength: 1, maxLength: MOST_COLOURS })
+      .map((all) => parsePattern(all.join(",")));
+    const written = fc.constantFrom("hash", "hex", "parts");
+    const seat = { slug: "edge", index: 1, kind: kindOf("lamps"), reversed: false };
+    fc.assert(
+      fc.property(pattern, written, (value, colours) => {
+        if (value === null) throw new Error("no pattern");
+        const form = { form: "text", colours } as const;
+        const told = bindCodec(form, seat).encode(id, value, null);
+        expect(bindFirmware(form, seat).hear(told)?.to).toBe(value);
+        expect(bindCodec(form, seat).decodeIs(told)).toMatchObject({ value });
+        expect(parseValue(valueText(value))).toBe(value);
+      }),
+    );
   });
 });

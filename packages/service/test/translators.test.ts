@@ -1,15 +1,26 @@
 /** Devices that speak no MQTT, each kind driven end to end: service, broker, translator, device; and each of its faults named. */
 import type { DeviceDescription, KindName } from "@bold-relay/core";
-import { HttpBoard, LineBoard, type OutsideDevice, Poller, RadioGateway, RadioNodeBoard } from "@bold-relay/standins";
+import {
+  HttpBoard,
+  LampStringDevice,
+  LineBoard,
+  type OutsideDevice,
+  Poller,
+  RadioGateway,
+  RadioNodeBoard,
+} from "@bold-relay/standins";
 import { checkPlan, type Station, startStation, type TranslatedDevice } from "@bold-relay/translators";
 import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
-import { untilChannel } from "./support/until.ts";
+import { refusal, untilChannel } from "./support/until.ts";
 import { createWorld, type World } from "./support/world.ts";
 
 const BOX_KEY = "a-key-of-the-pump-house";
 const channels: { slug: string; name: string; kind: KindName }[] = [
   { slug: "one", name: "One", kind: "relay" },
   { slug: "two", name: "Two", kind: "light" },
+];
+const strip: ((typeof channels)[number] & { delivery: object })[] = [
+  { slug: "edge", name: "Stage edge", kind: "lamps", delivery: { aim: "acknowledged" } },
 ];
 const gate: typeof channels = [
   { slug: "gate", name: "Far gate", kind: "pulse" },
@@ -32,7 +43,7 @@ beforeAll(async () => {
     is: "{site}/{device}/{channel}/is",
     here: "{site}/{device}/here",
   };
-  const devices = [device("http"), device("lines"), device("mailbox"), device("radio", gate)];
+  const devices = [device("http"), device("lines"), device("mailbox"), device("radio", gate), device("lamps", strip)];
   world = await createWorld({
     profiles: [
       {
@@ -98,12 +109,21 @@ async function plugIn(): Promise<void> {
       far("radio", gate, { by: "radio", port: `tcp://127.0.0.1:${gateway.port}`, node: 4, timeoutMs: 400 }),
     ],
   });
+  const string = new LampStringDevice({ site, device: "lamps", channels: strip });
+  await string.start();
   const node = new RadioNodeBoard({ site, device: "radio", channels: gate }, gateway, 4);
   await node.start();
-  station = await startStation(plan, (line) => said.push(line));
+  const lamps = far("lamps", strip, {
+    by: "lamps",
+    port: `tcp://127.0.0.1:${string.port}`,
+    lamps: 7,
+    frame: "A5 {count} {lamps} {sum}",
+    timeoutMs: 400,
+  });
+  station = await startStation({ ...plan, devices: [...plan.devices, lamps] }, (line) => said.push(line));
   const poller = new Poller({ site, device: "mailbox", channels }, `http://127.0.0.1:${station.mailboxPort}`, BOX_KEY);
   await poller.start();
-  for (const board of [http, lines, poller, node]) boards.set(board.name.split("/")[1] ?? "", board);
+  for (const board of [http, lines, poller, node, string]) boards.set(board.name.split("/")[1] ?? "", board);
 }
 
 function boardOf(kind: string): OutsideDevice {
@@ -268,5 +288,50 @@ describe("what only some can show", () => {
     expect(doubt?.note).toMatch(/it said only “%&\/\(”/);
     expect(odd.commands[0]).toMatchObject({ stage: "confirmed" });
     await boardOf("lines").setFault("none");
+  });
+});
+
+describe("a string of lamps", () => {
+  const string = () => boardOf("lamps") as LampStringDevice;
+  const ask = (action: string, value?: string) =>
+    world.client.ask(
+      { target: world.address("lamps/edge"), action, ...(value === undefined ? {} : { value }) },
+      { waitS: 20 },
+    );
+
+  it("shows a colour each, one after the other, and claims no more than it answered", async () => {
+    await present("lamps", "edge", true);
+    const done = await ask("pattern", "red, Amber #0000ff");
+    expect(done).toMatchObject({
+      outcome: "complete",
+      commands: [{ stage: "acknowledged", to: "#ff0000,#ffbf00,#0000ff" }],
+    });
+    expect(string().lamps).toEqual(["#ff0000", "#ffbf00", "#0000ff", "#ff0000", "#ffbf00", "#0000ff", "#ff0000"]);
+    const channel = (await world.client.board()).sites[0]?.channels.find(({ address }) => address.endsWith("/edge"));
+    expect(channel).toMatchObject({ commanded: { text: "#ff0000, #ffbf00, #0000ff" }, observed: null });
+    expect(await ask("off")).toMatchObject({ outcome: "complete" });
+    expect(new Set(string().lamps)).toEqual(new Set(["#000000"]));
+  });
+
+  it.each([
+    ["refusing", "failed", "it answered “15”"],
+    ["garbling", "failed", "it answered “7F”"],
+    ["silent", "unanswered", "it did not answer within 400 ms"],
+    ["unplugged", "failed", "cannot be opened"],
+  ])("that is %s ends %s, and says why", async (fault, end, why) => {
+    await string().setFault(fault);
+    await present("lamps", "edge", fault !== "unplugged");
+    const [command] = (await ask("colour", "green")).commands;
+    expect(command?.end).toBe(end);
+    expect(command?.verdict.text).toContain(why);
+    await string().setFault("none");
+    await present("lamps", "edge", true);
+  });
+
+  it("is asked for colours that there are", async () => {
+    const asked = (value: string) => refusal(ask("pattern", value));
+    expect(await asked("red, gren")).toBe("pattern-needed");
+    expect(await asked(Array(65).fill("red").join(","))).toBe("pattern-needed");
+    expect(await asked("")).toBe("bad-request");
   });
 });

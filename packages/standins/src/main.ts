@@ -5,6 +5,7 @@ import { Command } from "commander";
 import { startControl } from "./control.ts";
 import {
   HttpBoard,
+  LampStringDevice,
   LineBoard,
   type OutsideDevice,
   type OutsideOptions,
@@ -21,11 +22,12 @@ interface Plan {
   /** `profile`: the slug of one that ships; any other board speaks our own form. */
   readonly boards: readonly (Omit<RelayBoardOptions, "profile"> & { readonly profile?: string })[];
   /** Devices that speak no MQTT, and where they are. */
-  readonly outside?: readonly (OutsideOptions & { readonly by: "http" | "lines" | "mailbox" | "radio" })[];
+  readonly outside?: readonly (OutsideOptions & { readonly by: "http" | "lines" | "mailbox" | "radio" | "lamps" })[];
   readonly ports?: {
     readonly web: number;
     readonly lines: number;
     readonly radio: number;
+    readonly lamps: number;
     readonly mailbox: number;
     readonly services: number;
   };
@@ -82,6 +84,7 @@ function outsideDevice(
 ): OutsideDevice {
   if (by === "http") return new HttpBoard(options, ports?.web);
   if (by === "lines") return new LineBoard(options, ports?.lines);
+  if (by === "lamps") return new LampStringDevice(options, ports?.lamps);
   if (by === "mailbox") return new Poller(options, `http://127.0.0.1:${ports?.mailbox}`, mailboxKey);
   return new RadioNodeBoard(options, gateway, RADIO_NODE);
 }

@@ -33,7 +33,7 @@ export interface TranslatedDevice {
 }
 
 /** How a device is reached. */
-type Reach = HttpReach | LinesReach | MailboxReach | RadioReach;
+type Reach = HttpReach | LinesReach | MailboxReach | RadioReach | LampStringReach;
 
 /** Addresses of an HTTP device, one call for each command. */
 export interface HttpReach {
@@ -97,6 +97,25 @@ export interface RadioReach {
   readonly timeoutMs?: number;
 }
 
+/** A string of lamps on a serial line of its own: one channel of the kind lamps. */
+export interface LampStringReach {
+  readonly by: "lamps";
+  /** A tty, like /dev/ttyUSB0, or tcp://host:port. */
+  readonly port: string;
+  /** How many there are, 1 to 2000. */
+  readonly lamps: number;
+  /** What is written, like "A5 {count} {lamps} {sum}"; see `lamp-string.ts`. */
+  readonly frame: string;
+  /** In which order a lamp takes its colours. Default "rgb". */
+  readonly order?: "rgb" | "rbg" | "grb" | "gbr" | "brg" | "bgr";
+  /** Whether it answers a frame at all. Default true. */
+  readonly answers?: boolean;
+  /** What it answers when it has shown a frame, in hexadecimal; anything else says no. Default 06. */
+  readonly ack?: string;
+  /** Default 1000. */
+  readonly timeoutMs?: number;
+}
+
 export interface Plan {
   readonly broker: BrokerAccess;
   /** Where devices with a mailbox call. */
@@ -147,17 +166,39 @@ const mailbox = Joi.object({
   silentAfterMs: ms(50, 3_600_000),
 });
 
+const port = Joi.string()
+  .pattern(/^(?:tcp:\/\/[\w.-]+:\d{1,5}|\/dev\/[\w./-]+)$/)
+  .messages({ "string.pattern.base": "{{#label}} is a tty like /dev/ttyUSB0, or tcp://host:port" })
+  .required();
+
 const radio = Joi.object({
   by: Joi.valid("radio").required(),
-  port: Joi.string()
-    .pattern(/^(?:tcp:\/\/[\w.-]+:\d{1,5}|\/dev\/[\w./-]+)$/)
-    .messages({ "string.pattern.base": "{{#label}} is a tty like /dev/ttyUSB0, or tcp://host:port" })
-    .required(),
+  port,
   node: Joi.number().integer().min(1).max(65_534).required(),
   timeoutMs: ms(50, 60_000),
 });
 
-const reaches = { http, lines, mailbox, radio };
+const lamps = Joi.object({
+  by: Joi.valid("lamps").required(),
+  port,
+  lamps: Joi.number().integer().min(1).max(2_000).required(),
+  frame: Joi.string()
+    .max(200)
+    .pattern(
+      /^(?:[0-9A-Fa-f]{2}|\{count\}|\{sum\})?(?: ?(?:[0-9A-Fa-f]{2}|\{count\}|\{sum\}))* ?\{lamps\}(?: (?:[0-9A-Fa-f]{2}|\{sum\}))*$/,
+    )
+    .messages({
+      "string.pattern.base":
+        "{{#label}} holds bytes like A5, \\{count}, \\{lamps} once and \\{sum}, with spaces between",
+    })
+    .required(),
+  order: Joi.valid("rgb", "rbg", "grb", "gbr", "brg", "bgr"),
+  answers: Joi.boolean(),
+  ack: Joi.string().pattern(/^[0-9A-Fa-f]{2}(?: ?[0-9A-Fa-f]{2}){0,7}$/),
+  timeoutMs: ms(50, 60_000),
+});
+
+const reaches = { http, lines, mailbox, radio, lamps };
 const byReach = Joi.alternatives()
   .conditional(".by", {
     switch: Object.entries(reaches).map(([by, then]) => ({ is: by, then })),

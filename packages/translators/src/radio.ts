@@ -5,13 +5,12 @@
  * To the gateway: do {n,s,c,v,f?}. From it: got {s} · done {n,s,ok,code?} · is {n,c,v,by?} · here {n,up}. `c` is the
  * channel's number on the node, `v` on, off, pulse, stop or a number, `f` how long, ms.
  */
-import { open } from "node:fs/promises";
-import { connect } from "node:net";
 import type { Duplex } from "node:stream";
 import { isValue, type Seat, type Value } from "@bold-relay/core";
 import { CODES, type FarAnswer, type FarEvents, type FarOrder, type FarSide } from "./far-side.ts";
 import { encodeFrame, FrameReader } from "./frame.ts";
 import type { RadioReach, TranslatedDevice } from "./plan.ts";
+import { openPort } from "./port.ts";
 import { farSeat, seatsOf } from "./seats.ts";
 
 const TIMEOUT_MS = 3_000;
@@ -199,24 +198,6 @@ export class RadioNode implements FarSide {
 function turned(value: Value): Value {
   if (value === "on") return "off";
   return value === "off" ? "on" : value;
-}
-
-/** A tty, set to its speed and to raw bytes by whoever mounts it, or a TCP port that carries the same bytes. */
-async function openPort(port: string): Promise<Duplex> {
-  if (!port.startsWith("tcp://")) {
-    const { ReadStream } = await import("node:tty");
-    const handle = await open(port, "r+");
-    if (!(await handle.stat()).isCharacterDevice()) {
-      await handle.close();
-      throw new Error(`${port} is no serial line`);
-    }
-    return new ReadStream(handle.fd);
-  }
-  const { hostname, port: number } = new URL(port);
-  return new Promise((resolve, reject) => {
-    const socket = connect({ host: hostname, port: Number(number), noDelay: true }, () => resolve(socket));
-    socket.once("error", reject);
-  });
 }
 
 /** @returns null when it takes longer */

@@ -1,6 +1,7 @@
 /** Every translator of a plan, started and stopped together. */
 import type { FarSide } from "./far-side.ts";
 import { HttpDevice } from "./http.ts";
+import { LampString } from "./lamp-string.ts";
 import { LineDevice } from "./lines.ts";
 import { MailboxDevice, MailboxServer } from "./mailbox.ts";
 import type { Plan, TranslatedDevice } from "./plan.ts";
@@ -29,6 +30,8 @@ export async function startStation(plan: Plan, say: Say): Promise<Station> {
         mailboxes.add(`${device.site}/${device.device}`, box);
         return box;
       }
+      case "lamps":
+        return new LampString(reach);
       case "radio": {
         const line = lines.get(reach.port) ?? new RadioLine(reach.port);
         lines.set(reach.port, line);

@@ -29,7 +29,7 @@ const plainText = Joi.string()
 const ask = {
   target: plainText.min(1).max(200).required(),
   action: plainText.min(1).max(40).required(),
-  value: Joi.alternatives(Joi.number(), plainText.min(1).max(40)),
+  value: Joi.alternatives(Joi.number(), plainText.min(1).max(1_000)),
   forMs: Joi.number().integer().min(200).max(86_400_000),
   until: Joi.valid(...STAGES.slice(1)),
 };

@@ -115,7 +115,7 @@ const deed = oneOf("do", {
   target: Joi.object({
     target: Joi.string().min(1).max(200).required(),
     action: Joi.string().min(1).max(60).required(),
-    value: Joi.alternatives(Joi.string().max(60), Joi.number()),
+    value: Joi.alternatives(Joi.string().max(1_000), Joi.number()),
     forMs: Joi.number().integer().min(200).max(86_400_000),
     map: Joi.object().pattern(/^[a-zA-Z]\w{0,30}$/, mapping),
   }),

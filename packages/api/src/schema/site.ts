@@ -135,7 +135,7 @@ const scene = Joi.object({
       Joi.object({
         channel: member.required(),
         action: words.required(),
-        value: Joi.alternatives(Joi.number(), words),
+        value: Joi.alternatives(Joi.number(), Joi.string().trim().min(1).max(1_000)),
       }),
     )
     .min(1)

@@ -35,7 +35,7 @@ Examples:
   bold-relay send all porches off
   bold-relay send alder-row/evening recall
 
-Actions: on, off, toggle, back · dimmer: level, brighter, darker · colour: colour · motor, position: open, close, stop, level · gate: pulse · scene: recall`,
+Actions: on, off, toggle, back · dimmer: level, brighter, darker · colour: colour · lamps: pattern · motor, position: open, close, stop, level · gate: pulse · scene: recall`,
   )
   .action(async (words: string[], options: SendOptions, command: Command) => {
     const { client, json } = connectionOf(command);
@@ -54,7 +54,12 @@ function bodyOf(words: readonly string[]): AskBody {
   const all = words.length === 1 ? (words[0] ?? "").split(/\s+/) : [...words];
   if (all.at(-1) === "%") all.pop();
   const number = /^(-?\d+(?:\.\d+)?)%?$/.exec(all.at(-1) ?? "");
-  const value = number && all.length > 2 ? Number(number[1]) : all.at(-2) === "colour" ? (all.at(-1) ?? null) : null;
+  const value =
+    number && all.length > 2
+      ? Number(number[1])
+      : all.at(-2) === "colour" || all.at(-2) === "pattern"
+        ? (all.at(-1) ?? null)
+        : null;
   if (value !== null) all.pop();
   const action = all.pop() ?? "";
   const target = all.join(" ");

@@ -2,6 +2,7 @@
 import { colourNames, parseColour } from "../channel/colour.ts";
 import { channelKinds, kindOf } from "../channel/index.ts";
 import { type Action, clampLevel, DEFAULT_STEP } from "../channel/kind.ts";
+import { MOST_COLOURS, parsePattern } from "../channel/lamps.ts";
 import { isOn, type Value } from "../channel/value.ts";
 import { hasReached } from "../delivery/stage.ts";
 import { type ErrorCode, type ErrorFacts, RelayError } from "../errors/relay-error.ts";
@@ -113,6 +114,7 @@ function wishOf(channel: ChannelEntry, action: Action, { action: name, value }: 
   const kind = kindOf(channel.kind);
   const facts = { action: name, kind: kind.name };
   if (action.asks === "colour") return { asks: "to", to: colourAsked(value, facts) };
+  if (action.asks === "pattern") return { asks: "to", to: patternAsked(value, facts) };
   if (typeof value === "string")
     throw new RelayError("bad-request", {
       why: `“${name}” of a ${kind.name} takes no words, and “${value}” is no number`,
@@ -138,6 +140,13 @@ function colourAsked(value: Intent["value"], facts: ErrorFacts): Value {
   const colour = typeof value === "string" ? parseColour(value) : null;
   if (colour !== null) return colour;
   throw new RelayError("colour-needed", { ...facts, nearest: nearestColours(String(value ?? "")) });
+}
+
+/** @throws RelayError pattern-needed */
+function patternAsked(value: Intent["value"], facts: ErrorFacts): Value {
+  const pattern = typeof value === "string" ? parsePattern(value) : null;
+  if (pattern !== null) return pattern;
+  throw new RelayError("pattern-needed", { ...facts, most: MOST_COLOURS });
 }
 
 function nearestColours(text: string): string[] {

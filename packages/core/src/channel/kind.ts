@@ -6,6 +6,7 @@ import type { Value } from "./value.ts";
  * - to: always the same setpoint
  * - level: the number that the asker gives, in the kind's range
  * - colour: the colour that the asker gives
+ * - pattern: the colours that the asker gives, for lamps one after the other
  * - step: so much more or less than it is; the asker may say how much
  * - toggle: the other of on and off
  * - back: what it was before the last change
@@ -16,6 +17,7 @@ export type Action =
   | { readonly asks: "to"; readonly to: Value; readonly urgent?: true }
   | { readonly asks: "level" }
   | { readonly asks: "colour" }
+  | { readonly asks: "pattern" }
   | { readonly asks: "step"; readonly sign: 1 | -1 }
   | { readonly asks: "toggle" }
   | { readonly asks: "back" };

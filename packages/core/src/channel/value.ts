@@ -1,6 +1,6 @@
 /** What a channel can be told or be seen to be, as a value that means the same to every device. */
 
-/** "#rrggbb" in small letters. */
+/** "#rrggbb" in small letters; of a string of lamps several, "#rrggbb,#rrggbb", which repeat along it. */
 export type Colour = `#${string}`;
 
 /**
@@ -16,16 +16,29 @@ export function isColour(candidate: unknown): candidate is Colour {
   return typeof candidate === "string" && /^#[0-9a-f]{6}$/.test(candidate);
 }
 
+const PATTERN = /^#[0-9a-f]{6}(?:,#[0-9a-f]{6}){1,63}$/;
+
+/** Whether it is more than one colour, for the lamps of a string one after the other. */
+export function isPattern(candidate: unknown): candidate is Colour {
+  return typeof candidate === "string" && PATTERN.test(candidate);
+}
+
+/** The colours of a value, in order: one, or those of a pattern; none where it has none. */
+export function coloursIn(value: unknown): Colour[] {
+  if (isColour(value)) return [value];
+  return isPattern(value) ? (value.split(",") as Colour[]) : [];
+}
+
 /** Whether a decoded payload is a value that some channel can have. */
 export function isValue(candidate: unknown): candidate is Value {
   if (typeof candidate === "number") return Number.isFinite(candidate);
-  return WORDS.includes(candidate) || isColour(candidate);
+  return WORDS.includes(candidate) || isColour(candidate) || isPattern(candidate);
 }
 
 /** Whether something is made, lit or moving. */
 export function isOn(value: Value): boolean {
   if (typeof value === "number") return value !== 0;
-  return value === "on" || (isColour(value) && value !== UNLIT);
+  return value === "on" || coloursIn(value).some((colour) => colour !== UNLIT);
 }
 
 /**
@@ -49,7 +62,7 @@ export function valueText(value: Value): string {
  * @throws RangeError when no value is written so
  */
 export function parseValue(text: string): Value {
-  if (WORDS.includes(text) || isColour(text)) return text as Value;
+  if (isValue(text)) return text;
   const number = text.trim() === "" ? Number.NaN : Number(text);
   if (!Number.isFinite(number)) throw new RangeError(`“${text}” is not the value of a channel`);
   return number;

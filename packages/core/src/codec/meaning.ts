@@ -3,7 +3,8 @@
  * own way with colours, and which way round it is wired. Shared by all forms of payload; the same settings serve both ways.
  */
 import { colourOf, colourParts, parseColour } from "../channel/colour.ts";
-import { isColour, type Value } from "../channel/value.ts";
+import { parsePattern } from "../channel/lamps.ts";
+import { coloursIn, isColour, isPattern, type Value } from "../channel/value.ts";
 import type { Seat } from "./codec.ts";
 
 /** A single thing in a payload. */
@@ -16,13 +17,21 @@ export interface Meaning {
   readonly range?: readonly [number, number];
   /** Digits after the point in the device's numbers, 0 to 6. Default 0. */
   readonly decimals?: number;
-  /** How colours are written: #ff8800, ff8800 or 255,136,0. All of them are read. Default `hash`. */
+  /**
+   * How colours are written: #ff8800, ff8800 or 255,136,0. All of them are read. Default `hash`. Several, of a string of
+   * lamps, have commas between them, or semicolons between parts.
+   */
   readonly colours?: "hash" | "hex" | "parts";
 }
 
 /** @example writeValue(100, { range: [0, 255] }, dimmerSeat) // → 255 */
 export function writeValue(value: Value, meaning: Meaning, seat: Seat): Scalar {
   if (isColour(value)) return writeColour(value, meaning);
+  // Where a colour is three numbers, commas part those.
+  if (isPattern(value))
+    return coloursIn(value)
+      .map((colour) => writeColour(colour, meaning))
+      .join(meaning.colours === "parts" ? ";" : ",");
   if (typeof value === "number") return writeNumber(value, meaning, seat);
   return wordFor(value, meaning, seat) ?? value;
 }
@@ -34,7 +43,10 @@ export function writeValue(value: Value, meaning: Meaning, seat: Seat): Scalar {
 export function readValue(raw: unknown, meaning: Meaning, seat: Seat): Value | null {
   if (typeof raw !== "string" && typeof raw !== "number" && typeof raw !== "boolean") return null;
   const { kind } = seat;
-  if (isColour(kind.rest)) return typeof raw === "string" ? parseColour(raw) : null;
+  if (isColour(kind.rest)) {
+    const parse = kind.name === "lamps" ? parsePattern : parseColour;
+    return typeof raw === "string" ? parse(raw) : null;
+  }
   const word = readWord(raw, meaning, seat);
   const counts = kind.range !== null || typeof kind.rest === "number";
   if (!counts) return word;

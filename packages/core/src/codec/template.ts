@@ -9,8 +9,8 @@ export type Hole = (typeof HOLES)[number];
 
 export type Filling = Partial<Record<Hole, string | number | boolean>>;
 
-/** Longest text that a hole may hold, characters. */
-const LONGEST = 64;
+/** Longest text that a hole may hold, characters: the colours of a whole string of lamps. */
+const LONGEST = 800;
 const PARTS = /\{([a-z]+)\}/g;
 
 /** The holes of a template, in order. */

@@ -45,6 +45,12 @@ export function trialsOf({ kind }: Pick<ChannelEntry, "kind">): readonly Trial[]
       return [{ action: "level", value: 30 }, { action: "level", value: 100 - DEFAULT_STEP }, { action: "off" }];
     case "colour":
       return [{ action: "colour", value: "#ff0000" }, { action: "colour", value: "#0000ff" }, { action: "off" }];
+    case "lamps":
+      return [
+        { action: "pattern", value: "red, green, blue" },
+        { action: "colour", value: "#0000ff" },
+        { action: "off" },
+      ];
     case "pulse":
       return [{ action: "pulse" }];
     case "motor":

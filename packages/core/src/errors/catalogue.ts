@@ -160,6 +160,13 @@ export const errorCatalogue = {
     title: "The action needs a number",
     sentence: "To set the {action} of a {kind}, say a value from {least} to {most} {unit}. Nothing was sent.",
   },
+  "pattern-needed": {
+    status: 422,
+    retryable: false,
+    title: "The action needs colours",
+    sentence:
+      "“{action}” needs colours one after the other, {most} at most: “red, green, #0000ff”. They repeat along the string. Nothing was sent.",
+  },
   "colour-needed": {
     status: 422,
     retryable: false,

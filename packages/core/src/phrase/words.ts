@@ -100,8 +100,8 @@ interface KindWord {
 
 /** Words for one and for many of some kinds. */
 const KINDS: readonly { readonly one: string; readonly many: string; readonly kinds: readonly string[] }[] = [
-  { one: "light", many: "lights", kinds: ["light", "dimmer", "colour"] },
-  { one: "lamp", many: "lamps", kinds: ["light", "dimmer", "colour"] },
+  { one: "light", many: "lights", kinds: ["light", "dimmer", "colour", "lamps"] },
+  { one: "lamp", many: "lamps", kinds: ["light", "dimmer", "colour", "lamps"] },
   { one: "dimmer", many: "dimmers", kinds: ["dimmer"] },
   { one: "relay", many: "relays", kinds: ["relay"] },
   { one: "motor", many: "motors", kinds: ["motor"] },

@@ -13,6 +13,7 @@ export interface Kept {
     readonly web: number;
     readonly lines: number;
     readonly radio: number;
+    readonly lamps: number;
     readonly mailbox: number;
     /** A sheet and a chat room. */
     readonly services: number;
@@ -49,6 +50,7 @@ export async function keep(file: string, devices: readonly string[]): Promise<Ke
       web: await freePort(known?.ports.web),
       lines: await freePort(known?.ports.lines),
       radio: await freePort(known?.ports.radio),
+      lamps: await freePort(known?.ports.lamps),
       mailbox: await freePort(known?.ports.mailbox),
       services: await freePort(known?.ports.services),
       desk: await freePort(known?.ports.desk ?? PREFERRED_DESK_PORT),

@@ -6,11 +6,12 @@ const NODE_HOST = "127.0.0.1";
 
 /** The plan file of `bold-relay-translate`. */
 export function translationPlan(kept: Kept, boards: readonly DemoBoard[], brokerUrl: string): object {
-  const { web, lines, radio, mailbox } = kept.ports;
+  const { web, lines, radio, lamps, mailbox } = kept.ports;
   const places = {
     http: { url: `http://${NODE_HOST}:${web}` },
     lines: { port: lines },
     radio: { port: `tcp://${NODE_HOST}:${radio}` },
+    lamps: { port: `tcp://${NODE_HOST}:${lamps}` },
     mailbox: { key: kept.mailboxKey },
   };
   const devices = FAR_DEVICES.map(({ site, device, reach }) => ({

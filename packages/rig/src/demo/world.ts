@@ -35,7 +35,7 @@ export interface DemoBoard {
 export interface FarDevice {
   readonly site: string;
   readonly device: string;
-  readonly reach: { readonly by: "http" | "lines" | "mailbox" | "radio" } & Record<string, unknown>;
+  readonly reach: { readonly by: "http" | "lines" | "mailbox" | "radio" | "lamps" } & Record<string, unknown>;
 }
 
 export const FAR_DEVICES = JSON.parse(readFileSync(`${FOLDER}translated.json`, "utf8")) as FarDevice[];

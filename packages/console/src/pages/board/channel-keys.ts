@@ -36,6 +36,7 @@ export function channelKeys(channel: ChannelView, pressed: Wish | null): Key<Wis
     case "motor":
       return [key("Close", "close", -100), key("Stop", "stop", 0), key("Open", "open", 100)];
     case "colour":
+    case "lamps":
       return [key("Off", "off", "#000000"), key("White", "on", "#ffffff")];
     case "position":
       return [key("Close", "close", 0), key("Stop", "stop", "stop"), key("Open", "open", 100)];

@@ -1,6 +1,6 @@
 /** One channel, one row: what it is, what it was told, how far that got, who asked, and the control. */
 import type { ChannelView, CommandView } from "@bold-relay/api";
-import { causeWords, formatAgo, formatDuration, isColour } from "@bold-relay/core";
+import { causeWords, coloursIn, formatAgo, formatDuration } from "@bold-relay/core";
 import { memo } from "react";
 import { Link } from "react-router";
 import { Keys } from "../../parts/keys.tsx";
@@ -100,9 +100,7 @@ function IsCell({ channel }: { channel: ChannelView }) {
   const explained = agreement === "pending" || observed === null || causeWords(observed.cause) !== null;
   return (
     <div className="flex items-center gap-2.5">
-      {channel.kind !== "sensor" && (
-        <Lamp on={observed?.on ?? null} colour={isColour(observed?.value) ? observed.value : null} />
-      )}
+      {channel.kind !== "sensor" && <Lamp on={observed?.on ?? null} colours={coloursIn(observed?.value)} />}
       <div className="leading-[18px]">
         <span className="font-medium">{observed ? capital(observed.text) : "Unknown"}</span>
         {differs && <p className={`text-note ${explained ? "text-soft" : "text-wrong"}`}>Told: {commanded.text}</p>}

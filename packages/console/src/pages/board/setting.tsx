@@ -1,6 +1,6 @@
 /** What a level or a colour is set with: a slider, a choice of colour. What is not proven yet stays where the hand put it. */
 import type { ChannelView } from "@bold-relay/api";
-import { isColour } from "@bold-relay/core";
+import { isColour, parsePattern } from "@bold-relay/core";
 import { useEffect, useRef, useState } from "react";
 import type { Wish } from "./use-ask.ts";
 
@@ -16,6 +16,7 @@ interface SettingProps {
 
 export function Setting({ channel, onSet }: SettingProps) {
   if (channel.kind === "dimmer" || channel.kind === "position") return <Level channel={channel} onSet={onSet} />;
+  if (channel.kind === "lamps") return <Pattern channel={channel} onSet={onSet} />;
   if (channel.kind === "colour") return <ColourChoice channel={channel} onSet={onSet} />;
   return null;
 }
@@ -50,6 +51,32 @@ function ColourChoice({ channel, onSet }: SettingProps) {
       onChange={(event) => hold(event.target.value)}
       className="h-7 w-10 cursor-pointer rounded-key border border-soft bg-enclosure p-0.5 max-md:h-10"
     />
+  );
+}
+
+/** The colours of a string of lamps, one after the other, in words. */
+function Pattern({ channel, onSet }: SettingProps) {
+  const [text, setText] = useState("");
+  const isWrong = text.trim() !== "" && parsePattern(text) === null;
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (text.trim() === "" || isWrong) return;
+        onSet({ action: "pattern", value: text });
+        setText("");
+      }}
+    >
+      <input
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        placeholder="red, green"
+        maxLength={1_000}
+        aria-invalid={isWrong}
+        aria-label={`Colours of ${channel.name}, ${channel.room.name}, one after the other`}
+        className={`h-7 w-[110px] rounded-key border bg-enclosure px-2 text-note max-md:h-10 max-md:w-[130px] ${isWrong ? "border-wrong" : "border-soft"}`}
+      />
+    </form>
   );
 }
 

@@ -1,6 +1,6 @@
 /** The last 24 hours of a channel on one line of time, and the one line to read to a caller. */
 import type { DayEntry, DayView } from "@bold-relay/api";
-import { formatAgo, formatDuration, isColour } from "@bold-relay/core";
+import { coloursIn, formatAgo, formatDuration } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
@@ -49,9 +49,7 @@ function NowLine({ address }: { address: string }) {
   const { observed, lockout } = channel;
   return (
     <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2" data-channel={address}>
-      {channel.kind !== "sensor" && (
-        <Lamp on={observed?.on ?? null} colour={isColour(observed?.value) ? observed.value : null} />
-      )}
+      {channel.kind !== "sensor" && <Lamp on={observed?.on ?? null} colours={coloursIn(observed?.value)} />}
       <span className="font-medium">{observed ? capital(observed.text) : "Unknown"}</span>
       {lockout ? (
         <span className="font-semibold text-wrong">Locked out by {lockout.holder}</span>
