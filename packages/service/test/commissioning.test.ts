@@ -168,3 +168,18 @@ describe("what only a person can tell", () => {
     expect(await refusal(world.client.commission(world.address("nowhere")))).toBe("not-found");
   });
 });
+
+describe("a run that the service's stop cuts off", () => {
+  it("says so, and stands beside the one that is begun anew", async () => {
+    await world.board("finch");
+    await start("finch");
+    await stepOf("finch", "presence", over);
+    await world.restart();
+    const [cut] = await world.client.commissionings(world.address("finch"));
+    expect(cut).toMatchObject({ finishedAt: null, interrupted: true });
+    await start("finch");
+    const [anew, before] = await world.client.commissionings(world.address("finch"));
+    expect(anew).toMatchObject({ interrupted: false });
+    expect(before).toMatchObject({ id: cut?.id, interrupted: true });
+  });
+});

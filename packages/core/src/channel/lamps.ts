@@ -1,5 +1,5 @@
 /** A string of lamps, each with a colour of its own. */
-import { parseColour } from "./colour.ts";
+import { colour, parseColour } from "./colour.ts";
 import type { ChannelKind } from "./kind.ts";
 import { coloursIn, type Value } from "./value.ts";
 
@@ -7,25 +7,13 @@ import { coloursIn, type Value } from "./value.ts";
 export const MOST_COLOURS = 64;
 
 export const lamps: ChannelKind = {
+  ...colour,
   name: "lamps",
   about: `a string of lamps with a colour each: one for all, or up to ${MOST_COLOURS} that repeat along it`,
-  actions: {
-    on: { asks: "to", to: "#ffffff" },
-    off: { asks: "to", to: "#000000" },
-    colour: { asks: "colour" },
-    pattern: { asks: "pattern" },
-    toggle: { asks: "toggle" },
-    back: { asks: "back" },
-  },
-  range: null,
-  full: "#ffffff",
-  rest: "#000000",
-  repeatable: true,
-  restorable: true,
-  input: false,
+  actions: { ...colour.actions, pattern: { asks: "pattern" } },
   words(value) {
-    if (value === "#000000") return "unlit";
     const colours = coloursIn(value);
+    if (colours.length < 2) return colour.words(value);
     return colours.length > 4 ? `${colours.length} colours` : colours.join(", ");
   },
 };

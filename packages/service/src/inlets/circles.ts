@@ -13,6 +13,11 @@ export class Circles {
   /** How often each trace came by, the one that was quiet for longest first. */
   private readonly passes = new Map<string, number>();
 
+  /** Whether it has, without counting. */
+  wasRound(traceparent: string | null): boolean {
+    return traceparent !== null && (this.passes.get(traceIdIn(traceparent)) ?? 0) > MOST_PASSES;
+  }
+
   /** Counts a pass. @returns whether this trace has come by too often */
   isRound(traceparent: string | null): boolean {
     if (traceparent === null) return false;

@@ -15,6 +15,8 @@ export interface Received {
   readonly retained: boolean;
   /** The same when it comes again for want of an acknowledgement; null at QoS 0, where nothing comes again. */
   readonly repeatKey: string | null;
+  /** It came before, and was not acknowledged, or its acknowledgement was lost. */
+  readonly again: boolean;
   /** As its publisher gave it, unchecked. */
   readonly traceparent: unknown;
   /** Where its publisher wants to be answered (MQTT 5, 4.10). */
@@ -34,6 +36,8 @@ const KEPT_S = 300;
 const KEEPALIVE_S = 15;
 const AT_ONCE = 256;
 const LARGEST_BYTES = 65_536;
+/** Arrivals that are known again when the acknowledgement of them was lost with the connection. */
+const MOST_REMEMBERED = 4 * AT_ONCE;
 const CONNECT_WITHIN_MS = 5_000;
 /** How long before it is tried again, and before an arrival that could not be taken is fetched again, ms. */
 const AGAIN_MS = 1_000;
@@ -49,7 +53,7 @@ interface UnderWay {
 export class Receiver {
   health = { up: false, trouble: "It has not reached the broker so far." as string | null };
   private readonly parts: ReceiverParts;
-  /** By the number that the broker gave it: what makes an arrival that comes again the same one. */
+  /** By the number that the broker gave it: what makes an arrival that comes again the same one. The oldest first. */
   private readonly repeatKeys = new Map<number, string>();
   private readonly answers = new Map<number, (reason: number) => void>();
   private socket: Socket | null = null;
@@ -59,6 +63,8 @@ export class Receiver {
   private nextId = 1;
   private timer: NodeJS.Timeout | null = null;
   private again: NodeJS.Timeout | null = null;
+  /** Runs until the broker has taken the subscriptions. */
+  private late: NodeJS.Timeout | null = null;
   private stopped = false;
 
   constructor(parts: ReceiverParts) {
@@ -89,10 +95,8 @@ export class Receiver {
       trouble = error.message;
     });
     socket.once("close", () => this.lost(trouble));
-    const late = setTimeout(() => {
-      if (!this.health.up) socket.destroy(new Error("the broker does not answer"));
-    }, CONNECT_WITHIN_MS);
-    late.unref();
+    this.late = setTimeout(() => socket.destroy(new Error("the broker does not answer")), CONNECT_WITHIN_MS);
+    this.late.unref();
   }
 
   /** Takes leave: what the broker sends from now on waits there. */
@@ -169,23 +173,26 @@ export class Receiver {
     if (socket !== this.socket) return;
     if (packet.cmd === "publish") this.arrived(packet, socket);
     else if (packet.cmd === "puback") this.answers.get(packet.messageId ?? 0)?.(packet.reasonCode ?? 0);
-    else if (packet.cmd === "connack") this.greeted(packet.reasonCode ?? 0, socket);
+    else if (packet.cmd === "connack") this.greeted(packet.reasonCode ?? 0, packet.sessionPresent, socket);
     else if (packet.cmd === "suback") this.subscribed(packet.granted as number[]);
     else if (packet.cmd === "disconnect") socket.destroy(new Error(`the broker sent reason ${packet.reasonCode}`));
   }
 
-  private greeted(reason: number, socket: Socket): void {
+  private greeted(reason: number, isSession: boolean, socket: Socket): void {
     if (reason !== 0) {
       const why = reason === 0x86 || reason === 0x87 ? "its user name and password do not count" : `reason ${reason}`;
       socket.destroy(new Error(`the broker refuses the connection: ${why}`));
       return;
     }
+    // A broker that has forgotten us gives out its numbers anew.
+    if (!isSession) this.repeatKeys.clear();
     const subscriptions = this.parts.filters.map((topic) => ({ topic, qos: 1, rh: 2 }) as const);
     this.write(generate({ cmd: "subscribe", messageId: 1, subscriptions }, { protocolVersion: 5 }));
     this.timer = setInterval(() => this.checkAlive(socket), (KEEPALIVE_S * 1_000) / 2);
   }
 
   private subscribed(granted: readonly number[]): void {
+    if (this.late) clearTimeout(this.late);
     const refused = this.parts.filters.filter((_, index) => (granted[index] ?? 0) >= 128);
     this.health =
       refused.length === 0
@@ -193,12 +200,16 @@ export class Receiver {
         : { up: false, trouble: `The broker does not let it listen to ${refused.join(", ")}.` };
   }
 
-  private arrived({ topic, payload, qos, retain, messageId = 0, properties }: IPublishPacket, socket: Socket): void {
+  private arrived(
+    { topic, payload, qos, dup, retain, messageId = 0, properties }: IPublishPacket,
+    socket: Socket,
+  ): void {
     const entry: UnderWay = { messageId, done: false };
-    const known = this.repeatKeys.get(messageId);
+    // Only what is marked as sent again may be one that we know: numbers are used anew (MQTT 5, 3.3.1.1 and 2.2.1).
+    const known = dup ? this.repeatKeys.get(messageId) : undefined;
     const repeatKey = qos === 0 ? null : (known ?? randomUUID());
     if (repeatKey !== null) {
-      this.repeatKeys.set(messageId, repeatKey);
+      this.remember(messageId, repeatKey);
       this.underWay.push(entry);
     }
     this.unacknowledgedByUs += 1;
@@ -210,7 +221,7 @@ export class Receiver {
     const bytes = typeof payload === "string" ? Buffer.from(payload) : payload;
     const traceparent = properties?.userProperties?.traceparent;
     this.parts
-      .take({ topic, payload: bytes, retained: retain, repeatKey, traceparent, respondTo })
+      .take({ topic, payload: bytes, retained: retain, repeatKey, again: known !== undefined, traceparent, respondTo })
       .then(
         () => {
           entry.done = true;
@@ -233,11 +244,16 @@ export class Receiver {
     const open = this.underWay.findIndex(({ done }) => !done);
     const ready = this.underWay.splice(0, open < 0 ? this.underWay.length : open);
     socket.cork();
-    for (const { messageId } of ready) {
-      this.repeatKeys.delete(messageId);
+    for (const { messageId } of ready)
       socket.write(generate({ cmd: "puback", messageId, reasonCode: 0 }, { protocolVersion: 5 }));
-    }
     socket.uncork();
+  }
+
+  private remember(messageId: number, repeatKey: string): void {
+    this.repeatKeys.delete(messageId);
+    this.repeatKeys.set(messageId, repeatKey);
+    const [oldest] = this.repeatKeys.keys();
+    if (this.repeatKeys.size > MOST_REMEMBERED && oldest !== undefined) this.repeatKeys.delete(oldest);
   }
 
   private checkAlive(socket: Socket): void {
@@ -251,6 +267,7 @@ export class Receiver {
 
   private lost(trouble: string): void {
     if (this.timer) clearInterval(this.timer);
+    if (this.late) clearTimeout(this.late);
     for (const settle of this.answers.values()) settle(LOST);
     this.health = { up: false, trouble: `Its connection to the broker is down: ${trouble}. It is tried again.` };
     if (!this.stopped) this.again = setTimeout(() => this.start(), AGAIN_MS).unref();

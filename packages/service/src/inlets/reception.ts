@@ -14,14 +14,10 @@ import {
   type InletKind,
   type Intent,
   isPermitted,
-  type PhraseAsk,
-  plainDocument,
-  plainText,
   RelayError,
   type Replies,
   type Router,
   roleAt,
-  type Said,
   type Snapshot,
   spoken,
   type Understood,
@@ -30,6 +26,7 @@ import {
   type Vocabulary,
 } from "@bold-relay/core";
 import type { From, Heard, InletDesk, Told } from "./inlet.ts";
+import { directAsk, intentOf, plainArrival, refusedIntent, requestIn, wordsOf } from "./intents.ts";
 import { Limiter } from "./limiter.ts";
 import { PendingChoices } from "./pending.ts";
 import { refusalWords, resultWords, type StateSight, stateWords } from "./words.ts";
@@ -63,8 +60,6 @@ const PER_MINUTE: Record<InletKind, number> = {
 };
 
 const MOST_UNMATCHED = 100;
-/** Characters of JSON. */
-const MOST_KEPT = 4_000;
 /** How long an outcome is waited for after the first answer. */
 const LATER_MS = 120_000;
 
@@ -330,48 +325,6 @@ export class Reception {
   }
 }
 
-/** Of an arrival that asks several things, the first keeps what came word for word. */
-function intentOf(
-  ask: PhraseAsk,
-  said: Said,
-  { repeatKey, traceparent = null }: From,
-  index: number,
-  arrival: Arrival,
-): Intent {
-  const key = repeatKey === null ? null : index === 0 ? repeatKey : `${repeatKey}#${index}`;
-  const kept = index === 0 ? { ...said, ...keptArrival(arrival) } : said;
-  return { ...ask, until: null, repeatKey: key, said: kept, traceparent };
-}
-
-/** Of an arrival that asks nothing that could be done. */
-function refusedIntent(text: string, arrival: Arrival, { repeatKey, traceparent = null }: From): Intent {
-  const words = text === "" ? "(nothing)" : text;
-  const said = { words: words.slice(0, 500), route: null, used: [], ...keptArrival(arrival) };
-  const asked = { target: words.slice(0, 200), action: "say", value: null, forMs: null, until: null };
-  return { ...asked, repeatKey, said, traceparent };
-}
-
-/** What is kept word for word, to be tried again against other routes; what is very long is not. */
-function keptArrival(arrival: Arrival): Pick<Said, "arrival"> {
-  const known = Object.fromEntries(
-    Object.entries(arrival).filter(([, value]) => value !== null && value !== undefined),
-  );
-  return JSON.stringify(known).length > MOST_KEPT ? {} : { arrival: plainDocument(known) as Partial<Arrival> };
-}
-
-/** The request that a refusal was put on record as. */
-function requestIn(reason: unknown): string[] {
-  const request = reason instanceof RelayError ? reason.facts.request : undefined;
-  return typeof request === "string" ? [request] : [];
-}
-
-/** What programs ask of a web inlet needs no reading; it comes by here only to be rehearsed. */
-function directAsk(kind: InletKind, fields: unknown): PhraseAsk | null {
-  const { target, action, value = null, forMs = null } = (fields ?? {}) as Partial<PhraseAsk>;
-  if (kind !== "web" || typeof target !== "string" || typeof action !== "string") return null;
-  return { target, among: null, action, value, forMs };
-}
-
 function sitesOf({ site }: InletDescription): readonly string[] | null {
   return site === null ? null : [site];
 }
@@ -381,27 +334,12 @@ function isAnswer(reason: unknown): boolean {
   return reason instanceof RelayError && reason.kind.status < 500 && reason.kind.status !== 401;
 }
 
-function plainArrival(arrival: Arrival): Arrival {
-  const { text, sender, room, topic } = arrival;
-  const plain = (one: string | null) => (one === null ? null : plainText(one));
-  return { ...arrival, text: plain(text), sender: plain(sender), room: plain(room), topic: plain(topic) };
-}
-
 function senderOf({ room, sender }: Arrival): string {
   return `${room ?? ""} ${sender ?? ""}`;
 }
 
 function choicesIn(choices: readonly Choice[]): string {
   return choices.map(({ name }, index) => `(${index + 1}) ${name}`).join(" ");
-}
-
-function wordsOf({ text, topic, fields, digits }: Arrival): string {
-  if (topic !== null) return `${topic} ${text ?? ""}`.trim();
-  return (
-    text?.replaceAll('"', "").trim() ??
-    digits ??
-    (fields === null || fields === undefined ? "" : JSON.stringify(fields).slice(0, 500))
-  );
 }
 
 /** The refusal's own reason, without the words that every reply has around it. */

@@ -59,7 +59,7 @@ export class TopicInlet implements OwnKind {
 
   /** Resolves once it may be acknowledged. Rejects when it should come again. */
   private async take(message: Received): Promise<void> {
-    const { topic, payload, retained, repeatKey, respondTo } = message;
+    const { topic, payload, retained, repeatKey, again, respondTo } = message;
     if (retained && !this.settings.retained) return;
     const text = textOf(payload);
     const hex = isPlain(text, payload) ? null : Buffer.from(payload).toString("hex");
@@ -67,7 +67,9 @@ export class TopicInlet implements OwnKind {
     const arrival = { ...NO_ARRIVAL, topic, text, hex, fields: documentIn(text) };
     try {
       const from = { keyId: null, repeatKey, waitMs: 0, traceparent };
-      if (this.circles.isRound(traceparent)) await this.inlet.refuse(arrival, from, new RelayError("going-round"));
+      // What comes again because it could not be taken has not gone round.
+      const isRound = again ? this.circles.wasRound(traceparent) : this.circles.isRound(traceparent);
+      if (isRound) await this.inlet.refuse(arrival, from, new RelayError("going-round"));
       const heard = await this.inlet.hear(arrival, from);
       if (respondTo && this.settings.answer) void this.answer(heard, respondTo);
     } catch (error) {

@@ -1,44 +1,19 @@
 /** A string of lamps on a serial line, here a TCP port: frames A5, count, three bytes a lamp, check sum; answered with 06 or 15. */
-import { type AddressInfo, createServer, type Server, type Socket } from "node:net";
+import type { Socket } from "node:net";
 import type { Value } from "@bold-relay/core";
-import { OutsideDevice, type OutsideOptions } from "./contacts.ts";
+import { TcpDevice } from "./tcp-device.ts";
 
 const START = 0xa5;
 const ACK = Buffer.from([0x06]);
 const NAK = Buffer.from([0x15]);
 const NOISE = Buffer.from([0x7f]);
 
-export class LampStringDevice extends OutsideDevice {
+export class LampStringDevice extends TcpDevice {
   /** The colour of each lamp, as #rrggbb. */
   lamps: string[] = [];
-  port: number;
-  private server: Server | null = null;
-  private readonly callers = new Set<Socket>();
 
-  /** @param port 0 for any free one */
-  constructor(options: OutsideOptions, port = 0) {
-    super(options);
-    this.port = port;
-  }
-
-  protected async plugIn(): Promise<void> {
-    const server = createServer((socket) => this.take(socket));
-    this.server = server;
-    await new Promise<void>((resolve) => server.listen(this.port, "127.0.0.1", resolve));
-    this.port = (server.address() as AddressInfo).port;
-  }
-
-  protected async pullOut(): Promise<void> {
-    for (const caller of this.callers) caller.destroy();
-    const { server } = this;
-    this.server = null;
-    await new Promise<void>((resolve) => (server ? server.close(() => resolve()) : resolve()));
-  }
-
-  private take(socket: Socket): void {
-    this.callers.add(socket);
+  protected take(socket: Socket): void {
     let held = Buffer.alloc(0);
-    socket.setNoDelay(true);
     socket.on("data", (piece: Buffer) => {
       held = Buffer.concat([held, piece]);
       for (let frame = frameIn(held); frame; frame = frameIn(held)) {
@@ -46,8 +21,6 @@ export class LampStringDevice extends OutsideDevice {
         void this.obey(frame, socket);
       }
     });
-    socket.on("error", () => {});
-    socket.on("close", () => this.callers.delete(socket));
   }
 
   private async obey(frame: Buffer, socket: Socket): Promise<void> {

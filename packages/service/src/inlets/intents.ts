@@ -1,0 +1,74 @@
+/** From what an arrival was understood to ask to the intents that are journaled, with what came word for word. */
+import {
+  type Arrival,
+  type InletKind,
+  type Intent,
+  type PhraseAsk,
+  plainDocument,
+  plainText,
+  RelayError,
+  type Said,
+} from "@bold-relay/core";
+import type { From } from "./inlet.ts";
+
+/** Characters of JSON. */
+const MOST_KEPT = 4_000;
+
+/** Of an arrival that asks several things, the first keeps what came word for word. */
+export function intentOf(
+  ask: PhraseAsk,
+  said: Said,
+  { repeatKey, traceparent = null }: From,
+  index: number,
+  arrival: Arrival,
+): Intent {
+  const key = repeatKey === null ? null : index === 0 ? repeatKey : `${repeatKey}#${index}`;
+  const kept = index === 0 ? { ...said, ...keptArrival(arrival) } : said;
+  return { ...ask, until: null, repeatKey: key, said: kept, traceparent };
+}
+
+/** Of an arrival that asks nothing that could be done. */
+export function refusedIntent(text: string, arrival: Arrival, { repeatKey, traceparent = null }: From): Intent {
+  const words = text === "" ? "(nothing)" : text;
+  const said = { words: words.slice(0, 500), route: null, used: [], ...keptArrival(arrival) };
+  const asked = { target: words.slice(0, 200), action: "say", value: null, forMs: null, until: null };
+  return { ...asked, repeatKey, said, traceparent };
+}
+
+/** What is kept word for word, to be tried again against other routes; what is very long is not. */
+function keptArrival(arrival: Arrival): Pick<Said, "arrival"> {
+  const known = Object.fromEntries(
+    Object.entries(arrival).filter(([, value]) => value !== null && value !== undefined),
+  );
+  return JSON.stringify(known).length > MOST_KEPT ? {} : { arrival: plainDocument(known) as Partial<Arrival> };
+}
+
+/** The request that a refusal was put on record as. */
+export function requestIn(reason: unknown): string[] {
+  const request = reason instanceof RelayError ? reason.facts.request : undefined;
+  return typeof request === "string" ? [request] : [];
+}
+
+/** What programs ask of a web inlet needs no reading; it comes by here only to be rehearsed. */
+export function directAsk(kind: InletKind, fields: unknown): PhraseAsk | null {
+  const { target, action, value = null, forMs = null } = (fields ?? {}) as Partial<PhraseAsk>;
+  if (kind !== "web" || typeof target !== "string" || typeof action !== "string") return null;
+  return { target, among: null, action, value, forMs };
+}
+
+/** What can be journaled and shown, whatever came. */
+export function plainArrival(arrival: Arrival): Arrival {
+  const { text, sender, room, topic } = arrival;
+  const plain = (one: string | null) => (one === null ? null : plainText(one));
+  return { ...arrival, text: plain(text), sender: plain(sender), room: plain(room), topic: plain(topic) };
+}
+
+/** An arrival as one line of words. */
+export function wordsOf({ text, topic, fields, digits }: Arrival): string {
+  if (topic !== null) return `${topic} ${text ?? ""}`.trim();
+  return (
+    text?.replaceAll('"', "").trim() ??
+    digits ??
+    (fields === null || fields === undefined ? "" : JSON.stringify(fields).slice(0, 500))
+  );
+}
