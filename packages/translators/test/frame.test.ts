@@ -73,10 +73,15 @@ describe("a plan", () => {
   });
 
   it.each([
-    [plan({ by: "pigeon" }), /"devices\[0\].reach.by" must be one of \[http, lines, mailbox, radio\]/],
+    [plan({ by: "pigeon" }), /"devices\[0\].reach.by" must be one of \[http, lines, mailbox, radio, lamps\]/],
     [plan({ ...http, url: "file:///etc/passwd" }), /reach.url" must be a valid uri with a scheme matching/],
     [plan({ ...http, loud: true }), /"devices\[0\].reach.loud" is not allowed/],
     [plan({ by: "radio", port: "COM3", node: 0 }), /reach.port" is a tty like .*reach.node" must be greater than/],
+    [plan({ by: "lamps", port: "/dev/ttyUSB0", lamps: 0, frame: "A5 {lamps}" }), /reach.lamps" must be greater than/],
+    [
+      plan({ by: "lamps", port: "/dev/ttyUSB0", lamps: 9, frame: "A5 {sum}" }),
+      /reach.frame" holds bytes like A5, \{count\}/,
+    ],
     [plan({ by: "mailbox", key: "too short" }), /reach.key" is 16 to 200 visible characters/],
     [plan({ by: "mailbox", key: "long-enough-for-a-key" }), /"mailbox" is needed/],
     [{ broker, devices: [] }, /"devices" must contain at least 1/],
