@@ -41,6 +41,10 @@ for (const [name, path, ready] of [
   await page.evaluate(() => document.fonts.ready);
   await page.screenshot({ path: `${folder}/${name}.png` });
 }
+await page.goto(`${env.BOLD_RELAY_URL}/notices`);
+await page.getByRole("region", { name: "Night desk" }).getByRole("button", { name: "What was told" }).click();
+await page.locator("tbody tr").first().waitFor();
+await page.screenshot({ path: `${folder}/notices.png` });
 // A commissioning as far as it goes without hands: the record shows what was seen.
 await page.goto(`${env.BOLD_RELAY_URL}/devices/fennel-hall/hall-board`);
 await page.getByRole("button", { name: /^Prove it/ }).click();
@@ -68,7 +72,7 @@ for (const [name, more] of [
 // The terminal: a pseudo-terminal makes the command line draw as for a person; its few styles become HTML.
 const terminals = {
   "cli-status": "status",
-  "cli-send": 'send "porch lantern, wren" on',
+
   "cli-log": "log --limit 8",
   "cli-say": "say dining dimmer to half and towel rail in wren on for 20 minutes",
   "cli-trace": "trace last --channel alder-row/finch/porch",

@@ -31,7 +31,7 @@ export function LabelsPage() {
           <li
             key={address}
             data-label={address}
-            className="flex break-inside-avoid items-center gap-4 rounded-key border border-soft bg-white p-3 text-[#1a1e1d] [--color-letters:#f6f7f4] [--color-plate:#22282a]"
+            className="flex break-inside-avoid items-center gap-4 rounded-key border border-soft bg-[#ffffff] p-3 text-[#1a1e1d] [--color-letters:#f6f7f4] [--color-plate:#22282a]"
           >
             <Code text={`${window.location.origin}/day/${address}`} />
             <span className="min-w-0">
