@@ -97,6 +97,13 @@ describe("a device", () => {
       .fill("#3355ff");
     await row("plover/stage").getByText("#3355ff").waitFor();
     expect(board.state.contacts).toEqual({ blind: 40, stage: "#3355ff" });
+
+    const before = (await world.client.deliveries({ limit: 1 })).requests[0]?.id;
+    await open(`/deliveries/trace/${before}`);
+    await page.getByRole("button", { name: "Send again" }).click();
+    await page.waitForURL((url) => !url.pathname.endsWith(`${before}`));
+    const again = (await world.client.deliveries({ limit: 1 })).requests[0];
+    expect(again).toMatchObject({ action: "colour", value: "#3355ff" });
   });
 
   it("is pointed out by a lamp that blinks, and is left as it was", async () => {

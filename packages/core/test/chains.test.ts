@@ -2,13 +2,17 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import {
+  type KindName,
   type Menu,
   NO_ARRIVAL,
+  payloadOf,
   phraseAt,
   plainDocument,
   type RequestId,
+  readPayload,
   readTraceparent,
   roleAt,
+  setpointAsk,
   shortened,
   spoken,
   traceIdIn,
@@ -120,5 +124,32 @@ describe("what is kept of an arrival", () => {
   it("is shown no longer than there is room", () => {
     expect(shortened("abcdefgh", 5)).toBe("abcde … and 3 more characters");
     expect(shortened("abcde", 5)).toBe("abcde");
+  });
+});
+
+describe("a setpoint, asked for again", () => {
+  it.each([
+    ["off", { action: "off" }],
+    ["stop", { action: "stop" }],
+    [35, { action: "level", value: 35 }],
+    [0, { action: "level", value: 0 }],
+    ["#ff8800", { action: "colour", value: "#ff8800" }],
+    ["#ff0000,#0000ff", { action: "pattern", value: "#ff0000,#0000ff" }],
+  ] as const)("%s", (to, ask) => {
+    expect(setpointAsk(to)).toEqual(ask);
+  });
+
+  it("is what a payload of any form is taken for", () => {
+    const form = { form: "text", colours: "hex" } as const;
+    const read = (kind: KindName, text: string) => readPayload({ kind, form }, payloadOf({ ...NO_ARRIVAL, text }));
+    expect(read("lamps", "ff0000,0000ff")).toEqual({
+      to: "#ff0000,#0000ff",
+      action: "pattern",
+      value: "#ff0000,#0000ff",
+    });
+    expect(read("colour", "ff8800")).toMatchObject({ action: "colour", value: "#ff8800" });
+    expect(read("relay", "on")).toEqual({ to: "on", action: "on", value: "" });
+    expect(read("dimmer", "what")).toBeNull();
+    expect(payloadOf({ ...NO_ARRIVAL, hex: "a001" })).toEqual(Uint8Array.of(0xa0, 0x01));
   });
 });

@@ -1,6 +1,6 @@
 /** Payloads of any form as a way to ask: read as a device would read its commands, by the same codecs. */
+import { setpointAsk } from "../ask/setpoint-ask.ts";
 import { kindOf } from "../channel/index.ts";
-import { isColour, type Value } from "../channel/value.ts";
 import { bindFirmware } from "../codec/index.ts";
 import { encodeText } from "../codec/utf8.ts";
 import type { Arrival, PayloadReading } from "./model.ts";
@@ -23,11 +23,6 @@ export function readPayload(
 ): { to: string; action: string; value: string } | null {
   const heard = bindFirmware(form, { slug: "", index, kind: kindOf(kind), reversed }).hear(payload);
   if (!heard) return null;
-  const action = actionFor(heard.to);
-  return { to: String(heard.to), action, value: action === heard.to ? "" : String(heard.to) };
-}
-
-function actionFor(to: Value): string {
-  if (typeof to === "number") return "level";
-  return isColour(to) ? "colour" : to;
+  const { action, value = "" } = setpointAsk(heard.to);
+  return { to: String(heard.to), action, value: String(value) };
 }

@@ -44,7 +44,9 @@ export async function tryInlet(
       return [await post(slug, fields ?? needed(text || undefined, "fields or text"))];
     case "call": {
       const { target, argument } = (fields ?? {}) as { target?: string; argument?: string };
-      return [await post(`${slug}/${encodeURI(needed(target, "fields with target and argument"))}`, argument ?? "")];
+      return [
+        await post(`${slug}/${encodeURIComponent(needed(target, "fields with target and argument"))}`, argument ?? ""),
+      ];
     }
     case "chat":
       return [await post(slug, fields ?? chatBody(arrival, settings))];

@@ -4,7 +4,7 @@ import { type Asker, type ChannelEntry, type KindName, RelayError } from "@bold-
 import type { Ask } from "./ask.ts";
 
 /** A lamp that blinks harms nobody; a relay may have a heater behind it, a motor somebody's fingers. */
-const HARMLESS: readonly KindName[] = ["light", "dimmer", "colour"];
+const HARMLESS: readonly KindName[] = ["light", "dimmer", "colour", "lamps"];
 const BLINKS = 2;
 const STEP_MS = 700;
 const WAIT_MS = 10_000;

@@ -5,6 +5,7 @@ import { Button } from "@headlessui/react";
 import { Link, useParams } from "react-router";
 import { useCommissionings, useDevices } from "../../api/queries.ts";
 import { QUIET, STRONG } from "../../parts/form.tsx";
+import { TableHead } from "../../parts/table-head.tsx";
 import { SIGNS, summary, WORDS } from "./commissioning.tsx";
 
 export function RecordPage() {
@@ -73,15 +74,7 @@ function Record({ device, run, before }: RecordProps) {
         ))}
       </dl>
       <table className="mt-6 w-full text-left text-note">
-        <thead>
-          <tr className="border-ink border-b text-soft">
-            {["Step", "Result", "What was seen", "When"].map((title) => (
-              <th key={title} scope="col" className="py-1.5 pr-4 font-medium font-plate">
-                {title}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <TableHead titles={["Step", "Result", "What was seen", "When"]} />
         <tbody>
           {run.steps.map(({ name, title, state, text, tryThis, by, at }) => (
             <tr key={name} className="break-inside-avoid border-hairline border-b align-baseline">

@@ -6,6 +6,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { client } from "../../api/queries.ts";
 import { QUIET, SectionTitle, Trouble } from "../../parts/form.tsx";
+import { TableHead } from "../../parts/table-head.tsx";
 
 const MOST = 50;
 
@@ -46,13 +47,7 @@ function summary({ arrivals, different }: PastView, isCurrent: boolean): string 
 function Changed({ past: { arrivals } }: { past: PastView }) {
   return (
     <table className="mt-3 w-full text-left text-note">
-      <thead>
-        <tr className="border-rule border-b text-soft">
-          <th className="py-1.5 pr-4 font-medium font-plate">What came</th>
-          <th className="py-1.5 pr-4 font-medium font-plate">As it is saved</th>
-          <th className="py-1.5 font-medium font-plate">As it stands above</th>
-        </tr>
-      </thead>
+      <TableHead titles={["What came", "As it is saved", "As it stands above"]} />
       <tbody>
         {arrivals
           .filter(({ same }) => !same)

@@ -3,6 +3,7 @@ import type { NoticeDeliveryView } from "@bold-relay/api";
 import { formatAgo } from "@bold-relay/core";
 import { useNoticeLog } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
+import { TableHead } from "../../parts/table-head.tsx";
 
 export function NoticeLog({ slug }: { slug: string }) {
   const { data: log, error } = useNoticeLog(slug);
@@ -12,15 +13,7 @@ export function NoticeLog({ slug }: { slug: string }) {
   if (log.length === 0) return <p className="mt-2 text-note text-soft">Nothing was told so far.</p>;
   return (
     <table className="mt-3 w-full text-left text-note">
-      <thead>
-        <tr className="border-rule border-b text-soft">
-          {["When", "What", "About", "Got through"].map((title) => (
-            <th key={title} scope="col" className="py-1.5 pr-4 font-medium font-plate">
-              {title}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <TableHead titles={["When", "What", "About", "Got through"]} />
       <tbody>
         {log.map((delivery) => {
           const { type = "", subject = "" } = delivery.event as { type?: string; subject?: string };

@@ -1,6 +1,6 @@
 /** The trace of a request: first the plain sentence, then every hop on one line of time. */
 import type { CommandView, ReplyView, RequestView, TraceView } from "@bold-relay/api";
-import { formatDuration, type Tone } from "@bold-relay/core";
+import { formatDuration, setpointAsk, type Tone } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
@@ -198,8 +198,7 @@ function Actions({ request, command, pathOf }: ActionsProps) {
 
 /** The same setpoint, whatever the words were that asked for it. */
 function sameAgain({ to, urgent }: CommandView): Wish {
-  if (typeof to !== "number") return { action: to };
-  return urgent && to === 0 ? { action: "stop" } : { action: "level", value: to };
+  return urgent && to === 0 ? { action: "stop" } : setpointAsk(to);
 }
 
 /** What the channel's range, or a time, made of the asking. */
