@@ -47,7 +47,7 @@ export interface DeviceView {
     name: string;
     kind: KindName;
     index: number;
-    topics: { do: string | null; done: string | null; is: string | null };
+    topics: { do: string | null; ask: string | null; done: string | null; is: string | null };
   }[];
 }
 

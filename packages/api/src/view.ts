@@ -90,6 +90,8 @@ export interface HopView {
   attempt?: number;
   code?: number;
   wire?: WireSight;
+  /** Of `sent`: the device was asked in the same moment what it is, for it seemed to be so already. */
+  asked?: true;
   /** Of `confirmed`: the channel was so already. */
   already?: true;
   /** Of `closed`: who closed it, and why. Of `refused` and `doubted`: what was said. */
@@ -152,6 +154,8 @@ export interface ChannelView {
   name: string;
   kind: KindName;
   actions: string[];
+  /** It runs by being held: how long each asking lasts, ms; null: it does not. */
+  holdForMs: number | null;
   room: { slug: string; name: string };
   device: { address: string; name: string; present: boolean | null; presentSince: string | null };
   commanded: CommandedView | null;

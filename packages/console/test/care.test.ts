@@ -33,6 +33,19 @@ afterEach(() => page.close());
 const row = (channel: string): Locator => page.locator(`[data-channel="${world.address(channel)}"]`);
 const key = (channel: string, name: string) => row(channel).getByRole("button", { name, exact: true });
 
+describe("a reading", () => {
+  it("is asked for on the channel's own page, and says how far it got", async () => {
+    await open(`/day/${world.address("attic/lamp")}`);
+    await page.getByText("Unknown").waitFor();
+    await page.getByRole("group", { name: "Ask the device: Attic lamp, Plover" }).getByRole("button").click();
+    await page.getByRole("status").getByText("Nobody listens.").waitFor();
+    const attic = await world.board("attic", { channels: ["lamp"] });
+    await attic.flip("lamp");
+    await page.getByRole("button", { name: "Read" }).click();
+    await page.getByRole("status").getByText("Read.", { exact: true }).waitFor();
+  });
+});
+
 describe("the board", () => {
   it("a dimmer goes brighter by steps, and shows its level", async () => {
     await key("plover/dim", "On").click();
@@ -43,14 +56,64 @@ describe("the board", () => {
   });
 
   it("a motor has a stop, and a gate one key", async () => {
-    await key("plover/skylight", "Open").click();
+    await key("plover/skylight", "Open").hover();
+    await page.mouse.down();
     await row("plover/skylight").getByText("Opening at 100 %").waitFor();
+    await page.mouse.up();
     await key("plover/skylight", "Stop").click();
     await row("plover/skylight").getByText("Standing").waitFor();
     await key("plover/gate", "Pulse").click();
     await row("plover/gate")
       .getByRole("img", { name: /^acknowledged/ })
       .waitFor();
+  });
+
+  describe("a key that is held", () => {
+    const heard = () => board.deeds.filter(({ channel, deed }) => channel === "skylight" && deed === "heard");
+    const settled = () => row("plover/skylight").getByText("Standing").waitFor();
+    const runs = () => row("plover/skylight").getByText("Closing at 100 %").waitFor();
+
+    beforeEach(async () => {
+      await board.setFault("none");
+      await settled();
+      board.deeds.length = 0;
+    });
+
+    it("is asked for anew while it is held, and ends when it is let go", async () => {
+      await key("plover/skylight", "Close").hover();
+      await page.mouse.down();
+      await runs();
+      await expect.poll(() => heard().filter(({ to }) => to === -100).length, { timeout: 20_000 }).toBeGreaterThan(3);
+      await page.mouse.up();
+      await settled();
+      await expect.poll(() => heard().at(-1)?.to, { timeout: 20_000 }).toBe(0);
+    });
+
+    it("by keyboard the same; it ends when the focus goes", async () => {
+      await key("plover/skylight", "Close").focus();
+      await page.keyboard.down("Enter");
+      await runs();
+      await key("plover/skylight", "Stop").focus();
+      await settled();
+      await page.keyboard.up("Enter");
+      expect(heard().at(-1)?.to).toBe(0);
+    });
+
+    it("ends when the page is left", async () => {
+      await key("plover/skylight", "Close").hover();
+      await page.mouse.down();
+      await runs();
+      await page.evaluate(() => window.dispatchEvent(new Event("blur")));
+      await settled();
+      await expect.poll(() => heard().at(-1)?.to, { timeout: 20_000 }).toBe(0);
+    });
+
+    it("a click without a hand lasts the device's own time", async () => {
+      await key("plover/skylight", "Close").evaluate((element: HTMLElement) => element.click());
+      await runs();
+      await settled();
+      expect(heard().filter(({ to }) => to === -100)).toHaveLength(1);
+    });
   });
 
   it("what goes off by itself says when", async () => {

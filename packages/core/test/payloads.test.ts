@@ -71,6 +71,13 @@ describe.each(samples.map((sample) => [sample.about, sample] as const))("%s", (_
     }
   });
 
+  it("asks in a form that its device understands", () => {
+    const { form, kind, index = 1, reversed = false } = sample;
+    const firmware = bindFirmware(form, { slug: "porch", index, kind: kindOf(kind), reversed });
+    expect(firmware.isAsked(codec.encodeAsk(id))).toBe(true);
+    for (const [value] of sample.told ?? []) expect(firmware.isAsked(codec.encode(id, value, null))).toBe(false);
+  });
+
   it("takes any bytes without throwing", () => {
     fc.assert(
       fc.property(
@@ -83,6 +90,27 @@ describe.each(samples.map((sample) => [sample.about, sample] as const))("%s", (_
       ),
       { numRuns: 300 },
     );
+  });
+});
+
+describe("asking what it is", () => {
+  const porch = { slug: "porch", index: 3, kind: kindOf("relay"), reversed: false };
+  const neighbour = { ...porch, slug: "hall", index: 4 };
+
+  it.each([
+    ["json", `{"id":"${id}"}`],
+    ["word", ""],
+    [{ form: "text", ask: "R{index}?" }, "R3?"],
+    [{ form: "text", ask: "{channel} {id}" }, `porch ${id}`],
+    [{ form: "fields", do: {}, ask: { output: "{index}", get: true } }, '{"output":3,"get":true}'],
+    [{ form: "bytes", do: "A0 {index} {value}", ask: "A1 {index} {sum}" }, "hex:a103a4"],
+  ] as const)("%j", (form, out) => {
+    const asked = bindCodec(form, porch).encodeAsk(id);
+    expect([...asked]).toEqual([...bytesOf(out)]);
+    expect(bindFirmware(form, porch).isAsked(asked)).toBe(true);
+    // One topic for all: the question names who is meant, where it can.
+    const others = bindFirmware(form, neighbour).isAsked(asked);
+    expect(others).toBe(!/3|porch/.test(out.replace(id, "")));
   });
 });
 

@@ -99,11 +99,21 @@ describe("verdicts", () => {
     attempts: 3,
     code: null,
     already: false,
+    reads: false,
     tookMs: 6_500,
     device: "board under the stairs",
     present: true,
     topic: "alder-row/finch/porch/do",
   };
+
+  it("a question that stopped never speaks of switching", () => {
+    for (const reason of ["no-report", "never-sent-in-time", "no-broker-receipt", "nobody-listens"] as const) {
+      const { tone, text } = verdict({ ...facts, to: "what it is", reads: true, reason });
+      expect([tone, /switch/.test(text)]).toEqual(["bad", false]);
+    }
+    const read = verdict({ ...facts, reads: true, end: "complete", reason: null, stage: "confirmed", tookMs: 12 });
+    expect(read).toMatchObject({ tone: "good", headline: "Read." });
+  });
 
   it("every reason has words, and none claims more than is known", () => {
     for (const reason of REASONS) {

@@ -1,6 +1,6 @@
 /** The life of one command: the sequences that each rule exists for. */
 import { describe, expect, it } from "vitest";
-import { type Command, type CommandEvent, newCommand, type Report, transition } from "../src/index.ts";
+import { type Command, type CommandEvent, newCommand, type Report, transition, type Value } from "../src/index.ts";
 import { order, START } from "./support/order.ts";
 
 const live = (report: Partial<Report> = {}): CommandEvent => ({
@@ -9,7 +9,7 @@ const live = (report: Partial<Report> = {}): CommandEvent => ({
 });
 const done: CommandEvent = { type: "done", ok: true, code: 1, known: null };
 const puback = (code: number, attempt = 1): CommandEvent => ({ type: "puback", attempt, code });
-const send: CommandEvent = { type: "send" };
+const send: CommandEvent = { type: "send", known: null };
 
 function play(...events: CommandEvent[]): Command {
   return playFrom(newCommand(order(1, "on", START), START), ...events);
@@ -47,6 +47,34 @@ describe("rising", () => {
     for (const event of [done, puback(0), puback(135), live({ value: "off" }), { type: "replace" } as const]) {
       expect(transition(ended, event, START + 99)).toEqual({ next: ended, effects: [] });
     }
+  });
+});
+
+describe("reading", () => {
+  const read = (...events: CommandEvent[]) => playFrom(newCommand(order(1, "read", START), START), ...events);
+
+  it.each([
+    ["whatever the device says after it was asked", [send, live({ value: 35 })], "complete"],
+    ["also in the words of an older command", [send, live({ by: "command", id: order(9, "on", 0).id })], "complete"],
+    ["also by hand", [send, live({ by: "hand" })], "complete"],
+    ["not what lay retained", [send, live({ live: false })], null],
+    ["not what it said before it was asked", [live()], null],
+  ] as const)("%s", (_title, events, end) => {
+    expect(read(...events).end).toBe(end);
+  });
+
+  it("without a word it claims nothing but that", () => {
+    expect(summary(read(send, puback(0), { type: "give-up" }))).toEqual(["published", "unanswered", "no-report"]);
+  });
+
+  it("reads back what the device, which never answers, seems to be already", () => {
+    const quiet = newCommand(order(1, "on", START, { reports: "onChange" }, { readsBack: true }), START);
+    const asks = (known: Value | null) =>
+      transition(quiet, { type: "send", known }, START).effects.some(
+        (effect) => effect.type === "publish" && effect.asks,
+      );
+    expect([asks("on"), asks("off"), asks(null)]).toEqual([true, false, false]);
+    expect(playFrom(quiet, { type: "send", known: "on" }, live()).end).toBe("complete");
   });
 });
 

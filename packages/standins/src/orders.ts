@@ -14,7 +14,7 @@ export interface BoardSeat {
   readonly slug: string;
   readonly kind: KindName;
   readonly firmware: Firmware;
-  readonly topics: { readonly do: string | null; readonly done: string | null; readonly is: string | null };
+  readonly topics: Readonly<Record<"do" | "ask" | "done" | "is", string | null>>;
 }
 
 export interface BoardChannel {
@@ -26,6 +26,7 @@ export interface BoardChannel {
 
 const TOPICS = {
   do: "{site}/{device}/{channel}/do",
+  ask: "{site}/{device}/{channel}/ask",
   done: "{site}/{device}/{channel}/done",
   is: "{site}/{device}/{channel}/is",
   here: "{site}/{device}/here",
@@ -47,9 +48,9 @@ export function seatsOf(
     const index = given ?? place + (profile.indexFrom ?? 1);
     const topic = (pattern: string | null) =>
       pattern === null ? null : fillTopic(pattern, { site: { slug: site }, device: { slug: device }, slug, index });
-    const { do: told, done, is } = profile.topics;
+    const { do: told, ask = null, done, is } = profile.topics;
     const firmware = bindFirmware(profile.codec, { slug, index, kind: kindOf(kind), reversed });
-    return { slug, kind, firmware, topics: { do: topic(told), done: topic(done), is: topic(is) } };
+    return { slug, kind, firmware, topics: { do: topic(told), ask: topic(ask), done: topic(done), is: topic(is) } };
   });
 }
 

@@ -206,7 +206,7 @@ export class RelayBoard implements StandIn {
   }
 
   private async announce(client: MqttClient): Promise<void> {
-    const told = [...new Set(this.seats.flatMap(({ topics }) => topics.do ?? []))];
+    const told = [...new Set(this.seats.flatMap(({ topics }) => [topics.do ?? [], topics.ask ?? []].flat()))];
     if (told.length > 0) await client.subscribeAsync(told, { qos: 1 });
     if (this.presence) {
       const here = this.presence.say(true, this.boot);
@@ -220,6 +220,7 @@ export class RelayBoard implements StandIn {
   private receive(topic: string, payload: Buffer): void {
     for (const { slug: channel, firmware, topics } of this.seats) {
       const order = topics.do === topic ? firmware.hear(payload) : null;
+      if (!order && topics.ask === topic && firmware.isAsked(payload)) this.tellNow(channel);
       if (!order) continue;
       this.note({ channel, deed: "heard", ...named(order) });
       if (this.fault === "silent") continue;
@@ -227,6 +228,13 @@ export class RelayBoard implements StandIn {
       if (delay === 0) this.obey(channel, order);
       else setTimeout(() => this.obey(channel, order), delay);
     }
+  }
+
+  /** It is asked what a channel is: it says so, whether or not that is news. */
+  private tellNow(channel: string): void {
+    const is = this.contacts.get(channel);
+    if (this.fault === "silent" || is === undefined) return;
+    setTimeout(() => void this.report(channel, this.contacts.get(channel) ?? is, null, null), this.extraDelay());
   }
 
   private extraDelay(): number {

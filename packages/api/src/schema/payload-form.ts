@@ -47,6 +47,7 @@ const text = Joi.object<TextSettings>({
   ...meaning,
   do: told,
   doFor: told,
+  ask: holes("index", "channel", "id"),
   is: holes("value", "red", "green", "blue", "index", "channel", "id"),
   done: Joi.object({
     pattern: holes("result", "index", "channel", "id"),
@@ -72,6 +73,7 @@ const fields = Joi.object<FieldsSettings>({
   ...meaning,
   do: template.required(),
   doFor: template,
+  ask: template,
   is: Joi.object({
     value: pointer,
     red: pointer,
@@ -119,6 +121,7 @@ const bytes = Joi.object<BytesSettings>({
   ...meaning,
   words: Joi.object({ on: byte, off: byte, pulse: byte, stop: byte }),
   do: bytePattern("value", "value16", "index", "sum").required(),
+  ask: bytePattern("index", "sum"),
   is: bytePattern("value", "value16", "index", "sum"),
   done: Joi.object({
     pattern: bytePattern("result", "index", "sum").required(),

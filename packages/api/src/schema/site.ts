@@ -67,6 +67,7 @@ export const profileSchema = Joi.object<Profile>({
   indexFrom: Joi.valid(0, 1),
   topics: Joi.object({
     do: topic.allow(null).required(),
+    ask: topic.allow(null),
     done: topic.allow(null).required(),
     is: topic.allow(null).required(),
     here: topic.allow(null).required(),
@@ -87,6 +88,12 @@ export const profileSchema = Joi.object<Profile>({
   }
   if (topics.do === null && topics.is === null)
     return helpers.message({ custom: '"topics" has neither "do" nor "is": the device would have no channels' });
+  if (topics.ask && topics.is === null)
+    return helpers.message({ custom: '"topics.ask" needs "topics.is": nothing could be heard of what it answers' });
+  if (topics.ask && [topics.is, topics.done, topics.here].includes(topics.ask))
+    return helpers.message({
+      custom: '"topics.ask" is a topic that the device writes to itself: nobody could be asked there',
+    });
   if (topics.do !== null && topics.do === topics.is && (profile.delivery.aim ?? "confirmed") === "confirmed") {
     return helpers.message({
       custom:

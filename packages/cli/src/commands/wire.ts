@@ -77,4 +77,4 @@ function messageLine(message: WireMessageView): string {
   return `${faint(clockTime(at))} ${sign} ${bold(topic)}  ${text}  ${faint(what)}${command}`;
 }
 
-const ROLES = { do: "command", done: "answer", is: "report", here: "presence" } as const;
+const ROLES = { do: "command", ask: "question", done: "answer", is: "report", here: "presence" } as const;

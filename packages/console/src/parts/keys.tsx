@@ -1,5 +1,6 @@
 /** Keys side by side. What is is filled; what was asked and is not proven is outlined until it is, or is not. */
 import { Button } from "@headlessui/react";
+import { useHold } from "./use-hold.ts";
 
 export interface Key<Meaning> {
   /** What stands on it. */
@@ -11,30 +12,66 @@ export interface Key<Meaning> {
   readonly is: boolean | null;
   /** Asked for and not ended. */
   readonly asked: boolean;
+  /** It runs only while the key is held: what ends it, and how often it is asked for anew, ms. */
+  readonly hold?: { readonly end: Meaning; readonly renewMs: number };
 }
 
 interface KeysProps<Meaning> {
   readonly name: string;
   readonly keys: readonly Key<Meaning>[];
-  readonly onPress: (meaning: Meaning) => void;
+  /** Resolves to null when it was not taken. */
+  readonly onPress: (meaning: Meaning) => Promise<unknown>;
 }
 
 export function Keys<Meaning>({ name, keys, onPress }: KeysProps<Meaning>) {
   return (
     // biome-ignore lint/a11y/useSemanticElements: a fieldset has no place in a table cell's flow
     <div role="group" aria-label={name} className="inline-flex rounded-key border border-soft">
-      {keys.map((key) => (
-        <Button
-          key={key.label}
-          aria-label={key.spoken}
-          aria-pressed={key.is ?? undefined}
-          onClick={() => onPress(key.meaning)}
-          className={`h-7 min-w-10 px-2 max-md:h-10 max-md:min-w-11 font-semibold text-note transition-colors data-active:bg-act data-active:text-letters ${look(key)}`}
-        >
-          {key.label}
-        </Button>
-      ))}
+      {keys.map((key) =>
+        key.hold ? (
+          <HeldKey key={key.label} held={key} hold={key.hold} onPress={onPress} />
+        ) : (
+          <Button
+            key={key.label}
+            aria-label={key.spoken}
+            aria-pressed={key.is ?? undefined}
+            onClick={() => void onPress(key.meaning)}
+            className={`${SHAPE} data-active:bg-act data-active:text-letters ${look(key)}`}
+          >
+            {key.label}
+          </Button>
+        ),
+      )}
     </div>
+  );
+}
+
+const SHAPE = "h-7 min-w-10 px-2 max-md:h-10 max-md:min-w-11 font-semibold text-note transition-colors";
+
+interface HeldKeyProps<Meaning> extends Pick<KeysProps<Meaning>, "onPress"> {
+  readonly held: Key<Meaning>;
+  readonly hold: NonNullable<Key<Meaning>["hold"]>;
+}
+
+/** A key that runs something only while it is held. */
+function HeldKey<Meaning>({ held: key, hold, onPress }: HeldKeyProps<Meaning>) {
+  const { held, listeners } = useHold({
+    run: async () => (await onPress(key.meaning)) !== null,
+    stop: () => void onPress(hold.end),
+    renewMs: hold.renewMs,
+  });
+  return (
+    <button
+      type="button"
+      aria-label={key.spoken}
+      aria-description="Runs while it is held"
+      title="Hold it: it runs until you let go"
+      data-held={held || undefined}
+      className={`${SHAPE} touch-none select-none underline decoration-dotted underline-offset-4 ${held ? "bg-act text-letters" : `${look(key)} hover:bg-act-wash hover:text-act`}`}
+      {...listeners}
+    >
+      {key.label}
+    </button>
   );
 }
 

@@ -4,7 +4,7 @@
  */
 import { kindOf } from "../channel/index.ts";
 import { clampLevel } from "../channel/kind.ts";
-import { isOn, type Value } from "../channel/value.ts";
+import { isOn, READ, type Value } from "../channel/value.ts";
 import type { Doom } from "../delivery/transition.ts";
 import { type ErrorCode, RelayError } from "../errors/relay-error.ts";
 import type { ChannelId } from "../id.ts";
@@ -151,6 +151,7 @@ function refuseHeld(channel: ChannelEntry, { lockout, open, present }: Situation
 /** @throws RelayError nothing-to-start-from */
 function setpointOf(channel: ChannelEntry, wish: Wish, { open, known, before }: Situation): Value {
   if (wish.asks === "to") return wish.to;
+  if (wish.asks === "read") return READ;
   const kind = kindOf(channel.kind);
   const is = open ?? known;
   // While a command is open, what the channel still is, is what it was before.

@@ -14,6 +14,7 @@ import type { Asker, Intent } from "./intent.ts";
 /** What is wished of one channel. All but `to` depend on what the channel is when its turn comes. */
 export type Wish =
   | { readonly asks: "to"; readonly to: Value }
+  | { readonly asks: "read" }
   | { readonly asks: "by"; readonly by: number }
   | { readonly asks: "toggle" }
   | { readonly asks: "back" };
@@ -87,15 +88,24 @@ function partsOf(snapshot: Snapshot, bundle: Bundle, intent: Intent): Part[] {
   return channels.map(({ channel, action, value }) => partOf(channel, { ...intent, action: action ?? "on", value }));
 }
 
+/** The action that changes nothing: the device is asked to say what the channel is. */
+export const READ_ACTION = "read";
+
+/** Everything that a channel can be asked: what its kind takes, and to be read where its device can be asked. */
+export function actionsOf({ kind, topics }: Pick<ChannelEntry, "kind" | "topics">): string[] {
+  const actions = Object.keys(kindOf(kind).actions);
+  return topics.ask === null ? actions : [...actions, READ_ACTION];
+}
+
 /** @throws RelayError when the channel cannot be asked this */
 function partOf(channel: ChannelEntry, intent: Intent): Part {
+  if (intent.action === READ_ACTION) return readingOf(channel, intent);
   const kind = channelKinds[channel.kind];
   const action = Object.hasOwn(kind.actions, intent.action)
     ? (kind.actions as Record<string, Action>)[intent.action]
     : undefined;
   if (!action) {
-    const nearest = Object.keys(kind.actions);
-    throw new RelayError("unknown-action", { action: intent.action, kind: kind.name, nearest });
+    throw new RelayError("unknown-action", { action: intent.action, kind: kind.name, nearest: actionsOf(channel) });
   }
   if (intent.until !== null && !hasReached(channel.policy.aim, intent.until)) {
     const { aim } = channel.policy;
@@ -108,6 +118,15 @@ function partOf(channel: ChannelEntry, intent: Intent): Part {
     urgent: action.asks === "to" && action.urgent === true,
     forMs: timeOf(channel, wish, intent),
   };
+}
+
+/** @throws RelayError cannot-read where its device cannot be asked what it is */
+function readingOf(channel: ChannelEntry, { action, value, forMs }: Intent): Part {
+  if (channel.topics.ask === null)
+    throw new RelayError("cannot-read", { target: channel.address, profile: channel.profile.slug });
+  if (value !== null) throw new RelayError("value-not-taken", { action, kind: channel.kind });
+  if (forMs !== null) throw new RelayError("time-not-taken", { action, target: channel.address });
+  return { channel, wish: { asks: "read" }, urgent: false, forMs: null };
 }
 
 function wishOf(channel: ChannelEntry, action: Action, { action: name, value }: Intent): Wish {

@@ -5,9 +5,12 @@ export type Colour = `#${string}`;
 
 /**
  * An absolute setpoint or observation: a word, a colour, or a number in the unit of its channel's kind. "stop" is a
- * setpoint only: stand wherever you are.
+ * setpoint only: stand wherever you are. "read" is none: it asks the device to say what it is.
  */
-export type Value = "on" | "off" | "pulse" | "stop" | Colour | number;
+export type Value = "on" | "off" | "pulse" | "stop" | typeof READ | Colour | number;
+
+/** What a command asks for that changes nothing. No device can ever be seen to be this. */
+export const READ = "read";
 
 const WORDS: readonly unknown[] = ["on", "off", "pulse", "stop"];
 const UNLIT: Colour = "#000000";
@@ -62,7 +65,7 @@ export function valueText(value: Value): string {
  * @throws RangeError when no value is written so
  */
 export function parseValue(text: string): Value {
-  if (isValue(text)) return text;
+  if (isValue(text) || text === READ) return text;
   const number = text.trim() === "" ? Number.NaN : Number(text);
   if (!Number.isFinite(number)) throw new RangeError(`“${text}” is not the value of a channel`);
   return number;

@@ -10,6 +10,8 @@ export interface BytesSettings extends Meaning {
   readonly form: "bytes";
   /** Holes {value} or {value16}, {index}, {sum}. The device's words for on and off are numbers from 0 to 255. */
   readonly do: string;
+  /** What asks what it is. Holes {index}, {sum}. Default: an empty payload. */
+  readonly ask?: string;
   /** Holes {value} or {value16}, {index}, {sum}. Default: `do`. */
   readonly is?: string;
   readonly done?: {
@@ -32,7 +34,7 @@ export const bytes: Codec<BytesSettings> = {
   about: "raw bytes: fixed ones, the channel's number, the value, a check sum",
 
   bind(settings, seat) {
-    const { do: told, is = told, done = { pattern: "{result}" } } = settings;
+    const { do: told, ask = "", is = told, done = { pattern: "{result}" } } = settings;
     const meaning: Meaning = { ...settings, words: { ...WORDS, ...settings.words } };
     return {
       namesCommand: false,
@@ -43,6 +45,7 @@ export const bytes: Codec<BytesSettings> = {
       },
       step: stepOf(meaning, seat),
       encode: (_id, to) => write(told, { index: seat.index, value: byteOf(to, meaning, seat) }),
+      encodeAsk: () => write(ask, { index: seat.index }),
       decodeDone: (payload): Acknowledgement | Garbled | null => {
         const found = readBytes(done.pattern, payload);
         if ("garbled" in found) return found;
@@ -63,9 +66,13 @@ export const bytes: Codec<BytesSettings> = {
   },
 
   firmware(settings, seat) {
-    const { do: told, is = told, done = { pattern: "{result}" } } = settings;
+    const { do: told, ask = "", is = told, done = { pattern: "{result}" } } = settings;
     const meaning: Meaning = { ...settings, words: { ...WORDS, ...settings.words } };
     return {
+      isAsked(payload) {
+        const found = readBytes(ask, payload);
+        return !("garbled" in found) && (found.index === undefined || found.index === seat.index);
+      },
       hear(payload) {
         const found = readBytes(told, payload);
         if ("garbled" in found || (found.index !== undefined && found.index !== seat.index)) return null;

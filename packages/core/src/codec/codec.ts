@@ -51,6 +51,8 @@ export interface ChannelCodec {
    * @param forMs how long the device should keep it so, ms; null: for good
    */
   encode(id: CommandId, to: Value, forMs: number | null): Uint8Array;
+  /** What asks the device to say what the channel is, where its profile has a topic for that. */
+  encodeAsk(id: CommandId): Uint8Array;
   /** An acknowledgement; null: it is about another channel. Never throws. */
   decodeDone(payload: Uint8Array): Acknowledgement | Garbled | null;
   /** A report of state; null: it is about another channel. Never throws. `live` is the link's to say, not the payload's. */
@@ -68,6 +70,8 @@ export interface Heard {
 
 /** The device's side of a form: what its makers have written. For stand-ins, and to test one side against the other. */
 export interface Firmware {
+  /** Whether it is asked what this channel is; on a topic of one's own for that, everything asks. */
+  isAsked(payload: Uint8Array): boolean;
   /** null: a command for another channel, or none at all. */
   hear(payload: Uint8Array): Heard | null;
   /** An answer; null: this device does not answer so. */

@@ -22,6 +22,8 @@ export interface FieldsSettings extends Meaning {
   readonly do: Template;
   /** What is told where the device times itself and a time was asked for. Default: `do`. */
   readonly doFor?: Template;
+  /** What asks what it is. Holes {index}, {channel}, {id}. Default {}. */
+  readonly ask?: Template;
   readonly is?: {
     readonly value?: string;
     /** A colour that comes in three numbers. */
@@ -60,7 +62,7 @@ export const fields: Codec<FieldsSettings> = {
   about: "JSON of the device's own: a template out, JSON Pointers in",
 
   bind(settings, seat) {
-    const { do: told, doFor = told, is = { value: "/value" }, done = {} } = settings;
+    const { do: told, doFor = told, ask = {}, is = { value: "/value" }, done = {} } = settings;
     return {
       namesCommand: done.id !== undefined,
       namesChannel: { do: hasPlace(told), done: namesPlace(done), is: namesPlace(is) },
@@ -69,15 +71,25 @@ export const fields: Codec<FieldsSettings> = {
         const filling = { ...fillingOf(to, settings, seat), id, for: forMs ?? "" };
         return encodeText(JSON.stringify(filled(forMs === null ? told : doFor, filling)));
       },
+      encodeAsk: (id) => encodeText(JSON.stringify(filled(ask, { index: seat.index, channel: seat.slug, id }))),
       decodeDone: (payload) => answerFrom(payload, done, seat),
       decodeIs: (payload) => reportFrom(payload, is, settings, seat),
     };
   },
 
   firmware(settings, seat) {
-    const { do: told, doFor = told, is = { value: "/value" }, done = {} } = settings;
+    const { do: told, doFor = told, ask = {}, is = { value: "/value" }, done = {} } = settings;
     const place = { index: seat.index, channel: seat.slug };
     return {
+      isAsked(payload) {
+        const read = documentFrom(payload);
+        if (isGarbled(read)) return false;
+        const found = unfilled(ask, read.document);
+        // A command may say all that a question does, and more.
+        const order = unfilled(told, read.document) ?? unfilled(doFor, read.document);
+        const isCommand = order?.value !== undefined || order?.red !== undefined;
+        return found !== null && !isCommand && isOfSeat(found.index, found.channel, seat);
+      },
       hear(payload) {
         const read = documentFrom(payload);
         if (isGarbled(read)) return null;

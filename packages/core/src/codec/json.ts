@@ -1,6 +1,6 @@
 /**
  * Our own payloads for new devices, JSON (RFC 8259):
- * `do` {"id":"…","to":"on"}, with "for":ms where the device times itself · `done` {"id":"…","ok":true,"code":1}, with "why" in
+ * `do` {"id":"…","to":"on"}, with "for":ms where the device times itself · `ask` {"id":"…"} · `done` {"id":"…","ok":true,"code":1}, with "why" in
  * words where it says no, and "ok":null from a translator that has passed it on and got no answer · `is` {"to":"on","by":"command","id":"…"} ·
  * `here` {"up":true,"boot":"…"}. Unknown fields are left alone, so that a device may say more.
  */
@@ -27,11 +27,16 @@ export const json: Codec<{ readonly form: "json" }> = {
       const value = typeof is === "number" ? is : `"${is}"`;
       return encodeText(`{"id":"${id}","to":${value}${forMs === null ? "" : `,"for":${forMs}`}}`);
     },
+    encodeAsk: (id) => encodeText(`{"id":"${id}"}`),
     decodeDone,
     decodeIs: (payload) => decodeIs(payload, seat),
   }),
 
   firmware: (_settings, seat) => ({
+    isAsked(payload) {
+      const body = objectFrom(payload);
+      return !isGarbled(body) && body.to === undefined;
+    },
     hear(payload) {
       const body = objectFrom(payload);
       if (isGarbled(body) || typeof body.id !== "string" || !isValue(body.to)) return null;

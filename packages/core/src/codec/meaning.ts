@@ -4,7 +4,7 @@
  */
 import { colourOf, colourParts, parseColour } from "../channel/colour.ts";
 import { parsePattern } from "../channel/lamps.ts";
-import { coloursIn, isColour, isPattern, type Value } from "../channel/value.ts";
+import { coloursIn, isColour, isPattern, READ, type Value } from "../channel/value.ts";
 import type { Seat } from "./codec.ts";
 
 /** A single thing in a payload. */
@@ -33,7 +33,7 @@ export function writeValue(value: Value, meaning: Meaning, seat: Seat): Scalar {
       .map((colour) => writeColour(colour, meaning))
       .join(meaning.colours === "parts" ? ";" : ",");
   if (typeof value === "number") return writeNumber(value, meaning, seat);
-  return wordFor(value, meaning, seat) ?? value;
+  return value === READ ? value : (wordFor(value, meaning, seat) ?? value);
 }
 
 /**

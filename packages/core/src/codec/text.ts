@@ -27,6 +27,8 @@ export interface TextSettings extends Meaning {
   readonly do?: string;
   /** What is told where the device times itself and a time was asked for. Default: `do`. */
   readonly doFor?: string;
+  /** What asks what it is. Holes {index}, {channel}, {id}. Default: an empty payload. */
+  readonly ask?: string;
   /** Holes {value}, {red}, {green}, {blue}, {index}, {channel}, {id}. Default "{value}". */
   readonly is?: string;
   readonly done?: {
@@ -50,13 +52,15 @@ export const text: Codec<TextSettings> = {
   about: "text with holes: words, numbers and single characters, one channel or many to a topic",
 
   bind(settings, seat) {
-    const { do: told = "{value}", doFor = told, is = "{value}", done: { pattern = "{result}" } = {} } = settings;
+    const { do: told = "{value}", doFor = told, ask = "", is = "{value}" } = settings;
+    const { pattern = "{result}" } = settings.done ?? {};
     return {
       namesCommand: holesOf(pattern).includes("id"),
       namesChannel: { do: namesChannel(told), done: namesChannel(pattern), is: namesChannel(is) },
       step: stepOf(settings, seat),
       encode: (id, to, forMs) =>
         encodeText(fill(forMs === null ? told : doFor, { ...fillingOf(to, settings, seat), id, for: forMs ?? "" })),
+      encodeAsk: (id) => encodeText(fill(ask, { index: seat.index, channel: seat.slug, id })),
       decodeDone: (payload) => readWith(payload, pattern, seat, (found) => answerFrom(found, settings)),
       decodeIs: (payload) =>
         readWith(payload, is, seat, (found) => {
@@ -68,8 +72,13 @@ export const text: Codec<TextSettings> = {
   },
 
   firmware(settings, seat) {
-    const { do: told = "{value}", doFor = told, is = "{value}", done = {} } = settings;
+    const { do: told = "{value}", doFor = told, ask = "", is = "{value}", done = {} } = settings;
     return {
+      isAsked(payload) {
+        const plain = payload.length === 0 ? "" : textFrom(payload);
+        const found = typeof plain === "string" ? read(ask, plain) : null;
+        return found !== null && isOfSeat(found.index, found.channel, seat);
+      },
       hear(payload) {
         const plain = textFrom(payload);
         if (typeof plain !== "string") return null;

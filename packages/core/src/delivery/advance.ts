@@ -85,7 +85,7 @@ class Draft {
       this.lane.lastSentSeq.get(channel) === seq ? this.lane.lastSentSeq : this.sentSeqs(channel, seq);
     this.lane = { ...this.lane, lastSentSeq, lastSentAt: this.moment.now };
     this.move(id, "flight");
-    this.apply(id, { type: "send" });
+    this.apply(id, { type: "send", known: this.moment.known(channel) });
     const sent = this.lane.berths.find((one) => one.command.id === id)?.command;
     if (sent?.anonymous) this.lane = { ...this.lane, debts: [...this.lane.debts, owe(sent, this.moment.now)] };
   }

@@ -27,6 +27,11 @@ export interface CommandOrder {
   readonly anonymous: boolean;
   /** How long it may wait for its interlocked partners to be seen off, ms; null: it has none. */
   readonly clearWithinMs: number | null;
+  /**
+   * Its device acknowledges nothing and reports changes only, but can be asked: where the channel is so already, the
+   * answer to that is the only proof there is.
+   */
+  readonly readsBack: boolean;
 }
 
 /** Raw bytes as text, as they were seen on the broker. */
@@ -59,6 +64,8 @@ export interface Hop {
   /** A result code: the device's own, or the MQTT 5 reason code of a PUBACK. */
   readonly code?: number;
   readonly wire?: WireSight;
+  /** Of `sent`: the device was asked in the same moment what it is, for it seemed to be so already. */
+  readonly asked?: true;
   /** Of `confirmed`: the channel was so already, as the device had said before. */
   readonly already?: true;
   /** Of `closed`: who closed it, and why. Of `refused` and `doubted`: what was said. */
@@ -140,6 +147,7 @@ export function newCommand(order: CommandOrder, acceptedAt: number): Command {
     forMs: order.forMs,
     anonymous: order.anonymous,
     clearWithinMs: order.clearWithinMs,
+    readsBack: order.readsBack,
     stage: "accepted",
     publishedAt: null,
     acknowledgedAt: null,

@@ -2,7 +2,7 @@
  * The life of one command: `transition(command, event, now)` gives the next command and what to do.
  * Pure: no clock, no I/O. The table of states and events stands in README.md beside this file.
  */
-import { agrees, type Value } from "../channel/value.ts";
+import { agrees, READ, type Value } from "../channel/value.ts";
 import type { CommandId } from "../id.ts";
 import { answerWaitMs } from "./backoff.ts";
 import { type Command, type Hop, type Reason, type WireSight, wasSent } from "./command.ts";
@@ -13,8 +13,8 @@ export type CommandEvent =
   | { readonly type: "keep-sending" }
   /** That is on record now. */
   | { readonly type: "sending-kept" }
-  /** The lane writes it now. */
-  | { readonly type: "send" }
+  /** The lane writes it now. `known`: what the device last said that the channel is, if that is still its word. */
+  | { readonly type: "send"; readonly known: Value | null }
   /** PUBACK, MQTT 5 section 3.4.2.1: 0 accepted, 16 no matching subscribers, 128 and above refused. */
   | { readonly type: "puback"; readonly attempt: number; readonly code: number }
   /** The device's acknowledgement of this very command. */
@@ -73,9 +73,16 @@ export interface Report {
 /**
  * What the pipeline must do. `changed` comes after every change: the command is the new truth.
  * `keep-sending`: make the command durable as it is, then tell its lane `sending-kept`.
+ * `publish` with `asks`: ask the device what the channel is, too.
  */
 export type Effect =
-  | { readonly type: "publish"; readonly command: Command; readonly attempt: number; readonly expiryMs: number }
+  | {
+      readonly type: "publish";
+      readonly command: Command;
+      readonly attempt: number;
+      readonly expiryMs: number;
+      readonly asks: boolean;
+    }
   | { readonly type: "keep-sending"; readonly command: Command }
   | { readonly type: "changed"; readonly command: Command };
 
@@ -98,7 +105,7 @@ export function transition(command: Command, event: CommandEvent, now: number): 
     case "sending-kept":
       return { next: { ...command, sending: "kept" }, effects: [] };
     case "send":
-      return send(command, now);
+      return send(command, event.known, now);
     case "puback":
       return receipt(command, event, now);
     case "done":
@@ -137,6 +144,8 @@ export function transition(command: Command, event: CommandEvent, now: number): 
 
 /** Whether a report proves that this command happened. */
 export function confirms(command: Command, report: Report): boolean {
+  // Whatever the device says once it was asked, it says what it is.
+  if (command.to === READ) return report.live && wasSent(command);
   if (!report.live || !agrees(report.value, command.to, command.policy.tolerance)) return false;
   if (report.id !== null) return report.id === command.id;
   // A hand at the wall, a timer or a power-up that happens to give the same value proves nothing about the command.
@@ -171,21 +180,24 @@ function keepSending(command: Command, now: number): Step {
   return { next, effects: [{ type: "keep-sending", command: next }] };
 }
 
-function send(command: Command, now: number): Step {
+function send(command: Command, known: Value | null, now: number): Step {
   const attempt = command.attempts + 1;
+  const asks = command.readsBack && known !== null && agrees(known, command.to, command.policy.tolerance);
   const next: Command = {
     ...command,
     attempts: attempt,
     sentAt: now,
     lostLink: false,
     doubted: false,
-    hops: withHop(command, { at: now, kind: "sent", attempt, wire: command.wire }).hops,
+    hops: withHop(command, { at: now, kind: "sent", attempt, wire: command.wire, ...(asks ? { asked: true } : {}) })
+      .hops,
   };
   const publish: Effect = {
     type: "publish",
     command: next,
     attempt,
     expiryMs: answerWaitMs(next.policy, attempt, next.id),
+    asks,
   };
   return { next, effects: [{ type: "changed", command: next }, publish] };
 }
@@ -250,8 +262,8 @@ function lock(command: Command, now: number): Step {
 
 function giveUp(command: Command, now: number): Step {
   if (command.acknowledgedAt === null) {
-    const reason = command.publishedAt === null ? "no-broker-receipt" : "no-acknowledgement";
-    return finish(command, "unanswered", reason, now);
+    if (command.publishedAt === null) return finish(command, "unanswered", "no-broker-receipt", now);
+    return finish(command, "unanswered", command.to === READ ? "no-report" : "no-acknowledgement", now);
   }
   return command.contradiction === null
     ? finish(command, "unanswered", "no-report", now)

@@ -212,6 +212,13 @@ export const errorCatalogue = {
     sentence:
       "{target} is run by holding, but its device does not time itself: if the link broke it would run on. Nothing was sent.",
   },
+  "cannot-read": {
+    status: 422,
+    retryable: false,
+    title: "The device cannot be asked",
+    sentence:
+      "{target} says by itself what it is: its profile “{profile}” has no topic to ask it on (topics.ask). Nothing was sent.",
+  },
   "device-absent": {
     status: 409,
     retryable: true,

@@ -1,4 +1,5 @@
 /** From what is wished to the action that a kind of channel takes for it. */
+import { actionsOf, READ_ACTION } from "../ask/guard.ts";
 import { type KindName, kindOf } from "../channel/index.ts";
 import type { Thing } from "./vocabulary.ts";
 import type { Verb } from "./words.ts";
@@ -29,6 +30,8 @@ const OTHERWISE: Partial<Record<Verb, readonly string[]>> = {
  */
 export function actionFor(name: KindName, { verb, number, colour }: Act): ActionFound | null {
   const kind = kindOf(name);
+  // Whether its device can be asked is the guard's to say.
+  if (verb === "read") return number === null && colour === null ? { action: READ_ACTION, value: null } : null;
   const has = (action: string) => Object.hasOwn(kind.actions, action);
   const taken = (action: string, value: ActionFound["value"] = null) => (has(action) ? { action, value } : null);
   if (colour !== null) return number === null ? taken("colour", colour) : null;
@@ -49,7 +52,7 @@ function levelFor(verb: Verb | null, number: number, taken: (action: string, val
 
 /** What can be asked of it, for whoever asked something else. */
 export function actionsInWords(thing: Thing): string[] {
-  if (thing.is === "channel") return Object.keys(kindOf(thing.channel.kind).actions);
+  if (thing.is === "channel") return actionsOf(thing.channel);
   if (thing.is === "bundle") return thing.bundle.kind === "scene" ? ["recall"] : ["on", "off"];
   return [];
 }

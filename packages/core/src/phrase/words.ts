@@ -12,6 +12,7 @@ export type Verb =
   | "toggle"
   | "pulse"
   | "recall"
+  | "read"
   | "back"
   | "brighter"
   | "darker"
@@ -42,6 +43,7 @@ export const verbs: ReadonlyMap<string, Verb> = new Map<string, Verb>(
     press: "pulse",
     push: "pulse",
     trigger: "pulse",
+    read: "read",
     recall: "recall",
     activate: "recall",
     before: "back",

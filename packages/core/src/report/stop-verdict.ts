@@ -14,6 +14,29 @@ export function stopVerdict(facts: VerdictFacts): Stop {
   return facts.reason === null ? { headline: "Ended.", text: "No reason was kept." } : STOPS[facts.reason](facts);
 }
 
+/** The same for one that asked only what the channel is: whatever stopped it, nothing was switched. */
+export function readVerdict(facts: VerdictFacts): Stop {
+  const { device, attempts, present, reason } = facts;
+  if (reason === "no-report")
+    return {
+      headline: "No answer.",
+      text: `The broker has the question, but the ${device} said nothing in ${attempts} ${attempts === 1 ? "attempt" : "attempts"}. ${present ? `It is on the broker: look whether it knows questions at all, and whether its user at the broker may read ${facts.topic}.` : advice(present)}`,
+    };
+  if (reason === "replaced-before-sending" || reason === "replaced-after-sending")
+    return { headline: "Asked anew.", text: "It was asked again before it answered: the newer question counts." };
+  if (reason === "never-sent-in-time" || reason === "sending-uncertain" || reason === "no-broker-receipt")
+    return {
+      headline: "Stopped before the broker.",
+      text: "The broker never confirmed that it has the question. Check the link to the broker, then ask again.",
+    };
+  if (reason === "nobody-listens")
+    return {
+      headline: "Nobody listens.",
+      text: `The broker has no subscriber on ${facts.topic}.${presenceWords(facts)} Check whether the device can be asked at all, and its topic letter by letter.`,
+    };
+  return stopVerdict(facts);
+}
+
 const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
   "replaced-before-sending": () => ({
     headline: "Superseded.",

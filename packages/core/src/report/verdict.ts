@@ -2,7 +2,7 @@
 import type { Reason } from "../delivery/command.ts";
 import type { Aim, End, Stage } from "../delivery/stage.ts";
 import { formatDuration } from "./duration.ts";
-import { stopVerdict } from "./stop-verdict.ts";
+import { readVerdict, stopVerdict } from "./stop-verdict.ts";
 
 /** good: proven · weak: done as far as this device can prove · open: still going · bad: stopped · moot: replaced. */
 export type Tone = "good" | "weak" | "open" | "bad" | "moot";
@@ -31,6 +31,8 @@ export interface VerdictFacts {
   readonly said: string | null;
   /** Of one that a person closed: who, and why. */
   readonly note: string | null;
+  /** It asked only what the channel is. */
+  readonly reads: boolean;
   /** Confirmed because the channel was so already. */
   readonly already: boolean;
   /** From acceptance to the end, ms; null while open. */
@@ -46,7 +48,7 @@ export interface VerdictFacts {
 export function verdict(facts: VerdictFacts): Verdict {
   if (facts.end === null) return openVerdict(facts);
   if (facts.end === "complete") return completeVerdict(facts);
-  const { headline, text } = stopVerdict(facts);
+  const { headline, text } = facts.reads ? readVerdict(facts) : stopVerdict(facts);
   const moot = facts.end === "superseded" || facts.end === "overtaken";
   return { tone: moot ? "moot" : "bad", headline, text };
 }
@@ -66,8 +68,9 @@ function openVerdict({ stage, attempts, urgent }: VerdictFacts): Verdict {
   return { tone: "open", headline: "On its way.", text: `${next}${insists}` };
 }
 
-function completeVerdict({ to, aim, tookMs, already }: VerdictFacts): Verdict {
+function completeVerdict({ to, aim, tookMs, already, reads }: VerdictFacts): Verdict {
   const took = tookMs === null ? "" : `, ${formatDuration(tookMs)} after the asking`;
+  if (reads) return { tone: "good", headline: "Read.", text: `The device was asked what it is, and said so${took}.` };
   if (already) {
     return {
       tone: "good",

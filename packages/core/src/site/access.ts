@@ -15,7 +15,7 @@ export function accessOf(channels: readonly ChannelEntry[]): DeviceAccess {
   const writes = new Set<string>();
   for (const channel of channels) {
     const { topics, profile } = channel;
-    if (topics.do !== null) reads.add(topics.do);
+    for (const topic of [topics.do, topics.ask]) if (topic !== null) reads.add(topic);
     for (const topic of [topics.done, topics.is]) if (topic !== null) writes.add(topic);
     if (profile.topics.here !== null) writes.add(fillTopic(profile.topics.here, channel));
   }

@@ -103,7 +103,7 @@ function topicsOf(site: SiteDescription, device: DeviceDescription, profile: Pro
   device.channels.forEach((channel, place) => {
     const index = channel.index ?? place + indexFrom;
     const where = { site, device, slug: channel.slug, index };
-    for (const pattern of Object.values(topics)) if (pattern !== null) all.add(fillTopic(pattern, where));
+    for (const pattern of Object.values(topics)) if (pattern) all.add(fillTopic(pattern, where));
   });
   return all;
 }

@@ -12,10 +12,11 @@ export interface Profile {
   readonly indexFrom?: 0 | 1;
   /**
    * Topic patterns over {site}, {device}, {channel} and {index}; null where this device has no such topic. `do` is null
-   * for devices that only report.
+   * for devices that only report. `ask` is where it can be asked what its channels are; it may be the same as `do`.
    */
   readonly topics: {
     readonly do: string | null;
+    readonly ask?: string | null;
     readonly done: string | null;
     readonly is: string | null;
     readonly here: string | null;

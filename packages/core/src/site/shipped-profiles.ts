@@ -3,6 +3,7 @@ import type { Profile } from "./model.ts";
 
 const OURS = {
   do: "{site}/{device}/{channel}/do",
+  ask: "{site}/{device}/{channel}/ask",
   done: "{site}/{device}/{channel}/done",
   is: "{site}/{device}/{channel}/is",
   here: "{site}/{device}/here",
@@ -42,7 +43,8 @@ export const shippedProfiles: readonly Profile[] = [
     slug: "behind-translator",
     name: "Behind a translator: HTTP, typed lines, mailbox or radio",
     codec: "json",
-    topics: OURS,
+    // What is behind it is asked by the translator, in its own time.
+    topics: { ...OURS, ask: null },
     // A translator tells what became of each command, also that nothing did: it waits for the device by itself.
     delivery: { ackWithinMs: 12_000, attempts: 2, settleMs: 15_000, timesItself: true, knowsRepeats: true },
   },
@@ -50,7 +52,7 @@ export const shippedProfiles: readonly Profile[] = [
     slug: "bare-words",
     name: "Bare words on and off, answers ok or no on one topic",
     codec: "word",
-    topics: { ...OURS, done: "{site}/{device}/done" },
+    topics: { ...OURS, ask: null, done: "{site}/{device}/done" },
     delivery: {},
   },
   {

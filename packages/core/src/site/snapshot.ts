@@ -3,7 +3,7 @@
  * of the model and then only read: look-ups by id, address, topic and name cost the same however many channels there are.
  */
 import { type KindName, kindOf } from "../channel/index.ts";
-import { isOn, type Value } from "../channel/value.ts";
+import { isOn, READ, type Value } from "../channel/value.ts";
 import type { ChannelCodec } from "../codec/codec.ts";
 import { bindCodec } from "../codec/index.ts";
 import { type DeliveryPolicy, defaultPolicy } from "../delivery/policy.ts";
@@ -35,8 +35,13 @@ export interface ChannelEntry {
   readonly policy: DeliveryPolicy;
   /** The lane that its commands go through; several channels may share one. */
   readonly lane: ChannelId;
-  /** `do` is null for channels that only report. */
-  readonly topics: { readonly do: string | null; readonly done: string | null; readonly is: string | null };
+  /** `do` is null for channels that only report, `ask` for those that cannot be asked what they are. */
+  readonly topics: {
+    readonly do: string | null;
+    readonly ask: string | null;
+    readonly done: string | null;
+    readonly is: string | null;
+  };
 }
 
 /** A channel as the journal's model tables hold it. */
@@ -85,7 +90,7 @@ export interface Interlock {
 /** What a message on a topic is about. */
 export type TopicUse =
   /** Several channels share the topic where the payload names the channel, or its answers come by turns. */
-  | { readonly role: "done" | "is" | "do"; readonly channels: readonly ChannelEntry[] }
+  | { readonly role: "done" | "is" | "do" | "ask"; readonly channels: readonly ChannelEntry[] }
   | { readonly role: "here"; readonly device: string; readonly profile: Profile };
 
 export interface Snapshot {
@@ -153,7 +158,7 @@ function topicsOf(channels: readonly ChannelEntry[]): Pick<Snapshot, "byTopic" |
   const byTopic = new Map<string, TopicUse>();
   const filters = new Set<string>();
   const doFilters = new Set<string>();
-  const put = (topic: string | null, role: "done" | "is" | "do", channel: ChannelEntry) => {
+  const put = (topic: string | null, role: "done" | "is" | "do" | "ask", channel: ChannelEntry) => {
     if (topic === null) return;
     const known = byTopic.get(topic);
     if (!known) byTopic.set(topic, { role, channels: [channel] });
@@ -167,6 +172,7 @@ function topicsOf(channels: readonly ChannelEntry[]): Pick<Snapshot, "byTopic" |
     put(topics.is, "is", channel);
     put(topics.done, "done", channel);
     put(topics.do, "do", channel);
+    put(topics.ask, "ask", channel);
     if (patterns.do !== null && topics.do !== null) doFilters.add(filterOf(patterns.do, site.slug));
     // The rest is the same for all channels of a device.
     if (seen.has(device.address)) continue;
@@ -186,6 +192,7 @@ function topicsOf(channels: readonly ChannelEntry[]): Pick<Snapshot, "byTopic" |
 }
 
 function isHeard(use: TopicUse): boolean {
+  if (use.role === "ask") return false;
   return use.role !== "do" || use.channels.some(({ profile }) => profile.hearOthers === true);
 }
 
@@ -226,6 +233,7 @@ export function isChannelOn({ kind }: Pick<ChannelEntry, "kind">, value: Value):
 
 /** A value of this channel as people say it. @example channelWords(hallDimmer, 35) // → "35 %" */
 export function channelWords({ kind, unit }: Pick<ChannelEntry, "kind" | "unit">, value: Value): string {
+  if (value === READ) return "what it is";
   const words = kindOf(kind).words(value);
   return unit === null ? words : `${words} ${unit}`;
 }
@@ -289,6 +297,8 @@ function entryOf(record: ChannelRecord, place: number): ChannelEntry {
     policy: policyOf(profile, codec, delivery),
     topics: {
       do: kind.input ? null : topic(profile.topics.do),
+      // A pulse has nothing that it is.
+      ask: kind.repeatable && profile.topics.is !== null ? topic(profile.topics.ask ?? null) : null,
       done: kind.input ? null : topic(profile.topics.done),
       is: topic(profile.topics.is),
     },

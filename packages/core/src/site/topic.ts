@@ -4,12 +4,12 @@ import { isGarbled } from "../codec/codec.ts";
 import { decodePresence } from "../codec/index.ts";
 import { payloadText } from "../codec/utf8.ts";
 import type { CommandId } from "../id.ts";
-import { type ChannelEntry, channelWords, type Snapshot } from "./snapshot.ts";
+import { type ChannelEntry, channelWords, type Snapshot, type TopicUse } from "./snapshot.ts";
 
 /** What a message is, as far as the model tells. */
 export interface Sighting {
-  /** "do": a command · "done": an answer · "is": a report · "here": presence · null: nobody claims the topic */
-  readonly role: "do" | "done" | "is" | "here" | null;
+  /** "do": a command · "ask": a question what it is · "done": an answer · "is": a report · "here": presence · null: nobody claims the topic */
+  readonly role: "do" | "ask" | "done" | "is" | "here" | null;
   readonly site: string | null;
   /** The device's address. */
   readonly device: string | null;
@@ -42,14 +42,14 @@ const NOBODYS = { role: null, site: null, device: null, channel: null, kind: nul
 /** Which of the channels that share the topic it is about, and what it says. */
 function sightOf(
   channels: readonly ChannelEntry[],
-  role: "do" | "done" | "is",
+  role: Exclude<TopicUse["role"], "here">,
   payload: Uint8Array,
 ): Omit<Sighting, "commandId"> {
   const [first] = channels;
   const read = channels.map((channel) => ({ channel, meaning: meaningOf(channel, role, payload) }));
   const told = read.find(({ meaning }) => meaning !== null);
   // What a command on a shared topic is for stands in a form that only the device reads.
-  const one = channels.length === 1 ? first : role === "do" ? undefined : told?.channel;
+  const one = channels.length === 1 ? first : role === "do" || role === "ask" ? undefined : told?.channel;
   return {
     role,
     site: first?.site.slug ?? null,
@@ -60,8 +60,9 @@ function sightOf(
   };
 }
 
-function meaningOf(channel: ChannelEntry, role: "do" | "done" | "is", payload: Uint8Array): string | null {
+function meaningOf(channel: ChannelEntry, role: Exclude<TopicUse["role"], "here">, payload: Uint8Array): string | null {
   if (role === "do") return "a command";
+  if (role === "ask") return "asks what it is";
   const read = role === "is" ? channel.codec.decodeIs(payload) : channel.codec.decodeDone(payload);
   if (read === null) return null;
   if (isGarbled(read)) return `garbled: ${read.garbled}`;

@@ -46,6 +46,7 @@ export function order(
     forMs: null,
     anonymous: false,
     clearWithinMs: null,
+    readsBack: false,
     ...more,
   };
 }

@@ -104,6 +104,8 @@ const WREN_LIGHTS = "[wren/porch wren/hall wren/dining wren/path]";
 export const corpus: readonly (readonly [phrase: string, reading: string])[] = [
   // Plain
   ["towel rail on", "on wren/towel"],
+  ["read the towel rail", "read wren/towel"],
+  ["please read landing light", "read finch/landing"],
   ["turn on the towel rail", "on wren/towel"],
   ["turn the towel rail on", "on wren/towel"],
   ["TURN   the  Towel RAIL on!!", "on wren/towel"],

@@ -200,7 +200,7 @@ function brokerUsers(kept: Kept): BrokerUser[] {
     password,
     // Its own topics only, in the forms that the demo's profiles have.
     topics: [
-      ...["do", "set"].map((told) => `read ${device}/+/${told}`),
+      ...["do", "ask", "set"].map((told) => `read ${device}/+/${told}`),
       ...["+/done", "+/is", "+/state", "+"].map((said) => `write ${device}/${said}`),
     ],
   }));

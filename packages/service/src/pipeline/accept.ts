@@ -15,10 +15,14 @@ import {
   type Order,
   type Part,
   payloadText,
+  policyFor,
+  READ,
   RelayError,
   type RequestId,
+  readsBack,
   type Situation,
   valueText,
+  writingFor,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import { failHere } from "../failpoint.ts";
@@ -235,21 +239,23 @@ type Terms = Pick<Order, "to" | "urgent" | "forMs" | "clearWithinMs"> & { readon
 
 /** What a command carries beside its place in the journal. The same for a new one and one found after a restart. */
 export function commandTerms(
-  { id: channel, kind, codec, policy, topics }: Order["channel"],
+  channel: Order["channel"],
   { id, to, urgent, forMs, clearWithinMs }: Terms,
 ): Omit<CommandOrder, "requestId" | "seq" | "askedAt"> {
-  const payload = codec.encode(id, to, policy.timesItself ? forMs : null);
+  const { kind, codec, topics } = channel;
+  const writing = writingFor(channel, id, to, forMs);
   return {
     id,
-    channel,
+    channel: channel.id,
     to,
-    policy,
+    policy: policyFor(channel, to),
     urgent,
     once: !kindOf(kind).repeatable,
     forMs,
-    anonymous: topics.done !== null && !codec.namesCommand,
+    anonymous: topics.done !== null && !codec.namesCommand && to !== READ,
     clearWithinMs,
-    wire: { topic: topics.do ?? "", payload: payloadText(payload) },
+    readsBack: readsBack(channel, to),
+    wire: { topic: writing?.topic ?? "", payload: writing ? payloadText(writing.payload) : "" },
   };
 }
 

@@ -1,4 +1,7 @@
-/** Every lane of this instance: hands events to them and carries their effects out. */
+/**
+ * Every lane of this instance: hands events to them and carries their effects out. What asks a device what a channel is
+ * has a lane of its own, beside the setpoints': neither ever takes the other's place.
+ */
 import {
   advance,
   type ChannelId,
@@ -6,8 +9,6 @@ import {
   type CommandId,
   type Doom,
   type Effect,
-  emptyLane,
-  isIdle,
   isOn,
   type Lane,
   type LaneEvent,
@@ -15,15 +16,18 @@ import {
   laneDueAt,
   type Moment,
   newestOpen,
+  READ,
   restore,
   transition,
   type Value,
+  writingFor,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import { failHere } from "../failpoint.ts";
 import type { Link } from "../link/link.ts";
 import type { Log } from "../log.ts";
 import type { Board } from "./board.ts";
+import { LaneShelf } from "./lane-shelf.ts";
 
 export interface LaneBookParts {
   readonly clock: Clock;
@@ -42,33 +46,51 @@ export interface LaneBookParts {
 
 export class LaneBook {
   private readonly parts: LaneBookParts;
-  private readonly lanes = new Map<ChannelId, Lane>();
-  /** Lanes with something open. */
-  private readonly active = new Set<ChannelId>();
+  private readonly setpoints = new LaneShelf(true);
+  private readonly readings = new LaneShelf(false);
 
   constructor(parts: LaneBookParts) {
     this.parts = parts;
   }
 
-  /** The lane of a channel, which may be shared. */
+  /** The lane of a channel's setpoints, which may be shared. */
   laneOf(channel: ChannelId): Lane {
-    const id = this.laneId(channel);
-    return this.lanes.get(id) ?? emptyLane(id);
+    return this.setpoints.of(this.laneId(channel));
   }
 
   /** The newest open setpoint of a channel. */
   openOf(channel: ChannelId): Command | null {
-    const lane = this.lanes.get(this.laneId(channel));
-    return lane ? newestOpen(lane, channel) : null;
+    const id = this.laneId(channel);
+    return this.setpoints.isActive(id) ? newestOpen(this.setpoints.of(id), channel) : null;
   }
 
   /** Puts the open commands found after a restart back. */
   restore(lane: ChannelId, open: readonly Command[]): void {
-    this.take(restore(lane, open, { ...this.moment(), linkUp: false }));
+    const moment = { ...this.moment(), linkUp: false };
+    const isReading = ({ to }: Command) => to === READ;
+    const readings = open.filter(isReading);
+    if (readings.length < open.length)
+      this.take(
+        this.setpoints,
+        restore(
+          lane,
+          open.filter((command) => !isReading(command)),
+          moment,
+        ),
+      );
+    if (readings.length > 0) this.take(this.readings, restore(lane, readings, moment));
   }
 
   dispatch(channel: ChannelId, event: LaneEvent): void {
-    this.take(advance(this.laneOf(channel), event, this.moment()));
+    const id = this.laneId(channel);
+    if (event.type === "accept")
+      return this.tell(event.command.to === READ ? this.readings : this.setpoints, id, event);
+    this.tell(this.setpoints, id, event);
+    if (this.readings.isActive(id)) this.tell(this.readings, id, event);
+  }
+
+  private tell(shelf: LaneShelf, id: ChannelId, event: LaneEvent): void {
+    this.take(shelf, advance(shelf.of(id), event, this.moment()));
   }
 
   /** An answer on a topic that several channels share: its id tells whose it is, or else their lane. */
@@ -86,19 +108,20 @@ export class LaneBook {
 
   /** Tells every lane with something open. */
   dispatchAll(event: LaneEvent): void {
-    for (const lane of [...this.active]) this.dispatch(lane, event);
+    for (const shelf of [this.setpoints, this.readings]) for (const id of [...shelf.open]) this.tell(shelf, id, event);
   }
 
   /** Wakes up to `most` lanes that are due. */
   sweep(most: number): void {
     let woken = 0;
     const moment = this.moment();
-    for (const id of this.active) {
-      const lane = this.lanes.get(id);
-      if (!lane || laneDueAt(lane, moment) > moment.now) continue;
-      this.dispatch(id, { type: "wake" });
-      woken += 1;
-      if (woken >= most) return;
+    for (const shelf of [this.setpoints, this.readings]) {
+      for (const id of shelf.open) {
+        if (laneDueAt(shelf.of(id), moment) > moment.now) continue;
+        this.tell(shelf, id, { type: "wake" });
+        woken += 1;
+        if (woken >= most) return;
+      }
     }
   }
 
@@ -131,10 +154,8 @@ export class LaneBook {
     );
   };
 
-  private take({ lane, effects }: LaneStep): void {
-    this.lanes.set(lane.id, lane);
-    if (isIdle(lane)) this.active.delete(lane.id);
-    else this.active.add(lane.id);
+  private take(shelf: LaneShelf, { lane, effects }: LaneStep): void {
+    shelf.put(lane);
     for (const effect of effects) {
       if (effect.type === "changed") this.parts.onChanged(effect.command);
       else if (effect.type === "publish") this.publish(effect);
@@ -156,22 +177,25 @@ export class LaneBook {
     this.dispatch(command.channel, { type: "sending-kept", id: command.id });
   }
 
-  private publish({ command, attempt, expiryMs }: Extract<Effect, { type: "publish" }>): void {
+  private publish({ command, attempt, expiryMs, asks }: Extract<Effect, { type: "publish" }>): void {
     const entry = this.parts.board.snapshot.byId.get(command.channel);
     // A channel that left the model meanwhile: nothing is written, and the command ends for want of an answer.
-    const topic = entry?.topics.do ?? null;
-    if (!entry || topic === null) return;
-    const { policy, codec } = entry;
-    const payload = codec.encode(command.id, command.to, policy.timesItself ? command.forMs : null);
+    const writing = entry && writingFor(entry, command.id, command.to, command.forMs);
+    if (!writing) return;
+    const { policy } = entry;
     // At QoS 1 the broker may hand it to the device twice. One that cannot tell would pulse twice; but where the
     // broker's receipt is all that can ever be proven, there must be one.
     const qos = command.once && !policy.knowsRepeats && policy.aim !== "published" ? 0 : 1;
     failHere("before-write");
     const traceparent = this.parts.traceOf(command);
-    this.parts.link().publish({ topic, payload, expiryMs, qos, traceparent }, (code) => {
+    const link = this.parts.link();
+    link.publish({ ...writing, expiryMs, qos, traceparent }, (code) => {
       failHere("on-receipt");
       this.dispatch(command.channel, { type: "puback", id: command.id, attempt, code });
     });
+    const question = asks ? writingFor(entry, command.id, READ, null) : null;
+    // Whatever becomes of the question, what counts is what the device says.
+    if (question) link.publish({ ...question, expiryMs, qos: 1, traceparent }, () => {});
     // The socket is written at the end of this turn of the event loop.
     setImmediate(() => setImmediate(failHere, "after-write"));
   }

@@ -58,6 +58,6 @@ function commandOf(record: OpenCommandRecord, snapshot: Snapshot): Command {
 
 /** Of a channel that is in no site any more only what the journal has is known. */
 function removedTerms({ id, channelId, to, urgent, forMs, clearWithinMs }: OpenCommandRecord) {
-  const nothing = { policy: defaultPolicy, once: false, anonymous: false };
+  const nothing = { policy: defaultPolicy, once: false, anonymous: false, readsBack: false };
   return { id, channel: channelId, to, urgent, forMs, clearWithinMs, wire: { topic: "", payload: "" }, ...nothing };
 }

@@ -22,6 +22,7 @@ import {
   outcomeOf,
   type Presence,
   payloadText,
+  READ,
   RelayError,
   type Report,
   type Value,
@@ -108,12 +109,13 @@ export class Settle {
   /** @returns whether the message is about this channel */
   private receiveAt(
     channel: ChannelEntry,
-    role: "do" | "done" | "is",
+    role: "do" | "done" | "is" | "ask",
     payload: Uint8Array,
     live: boolean,
     wire: WireSight,
   ): boolean {
     const { topic } = wire;
+    if (role === "ask") return true;
     if (role === "do") {
       this.receiveOthers(channel, live);
       return true;
@@ -248,7 +250,8 @@ export class Settle {
   private show(command: Command): void {
     const request = this.parts.book.update(command);
     if (!request) return;
-    this.parts.board.setLastCommand(command, request.record);
+    // What it was told is a setpoint: asking what it is tells it nothing.
+    if (command.to !== READ) this.parts.board.setLastCommand(command, request.record);
     this.parts.feed.channelChanged(command.channel);
     this.parts.feed.requestChanged(request);
     if (command.end !== null) this.countRequest(request);

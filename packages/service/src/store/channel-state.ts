@@ -1,5 +1,5 @@
 /** Reads what was last known of every channel: the newest state change, the newest command with its request. */
-import { type Cause, type ChannelId, type CommandId, parseValue, type Value } from "@bold-relay/core";
+import { type Cause, type ChannelId, type CommandId, parseValue, READ, type Value } from "@bold-relay/core";
 import { COMMAND_COLUMNS, type CommandRecord, commandFromRow } from "./find-requests.ts";
 import type { Db } from "./pool.ts";
 
@@ -36,7 +36,8 @@ export async function findTaken(db: Db): Promise<{ channelId: ChannelId; seq: nu
   const { rows } = await db.query(`
     select ch.id as "channelId", c.seq, c.to_value as value, extract(epoch from c.asked_at)::float8 * 1000 as at
     from channel ch cross join lateral (
-      select * from command where channel_id = ch.id and ended = 'complete' order by request_id desc limit 1) c
+      select * from command where channel_id = ch.id and ended = 'complete' and to_value <> '${READ}'
+      order by request_id desc limit 1) c
     where ch.removed_at is null`);
   return rows.map((row) => ({ ...row, value: parseValue(row.value) }));
 }
@@ -46,7 +47,7 @@ export async function findLastCommands(db: Db): Promise<CommandRecord[]> {
   const { rows } = await db.query(`
     select ${COMMAND_COLUMNS}
     from channel ch cross join lateral (
-      select * from command where channel_id = ch.id order by request_id desc limit 1) c
+      select * from command where channel_id = ch.id and to_value <> '${READ}' order by request_id desc limit 1) c
       join request r on r.id = c.request_id
     where ch.removed_at is null`);
   return rows.map(commandFromRow);

@@ -1,6 +1,7 @@
 /** A channel as callers see it: what it was told beside what it is. */
 import type { BundleView, ChannelView, LockoutView } from "@bold-relay/api";
 import {
+  actionsOf,
   type Bundle,
   type ChannelEntry,
   channelKinds,
@@ -33,7 +34,8 @@ export function channelView(channel: ChannelEntry, { board, lockouts, deadlines 
     number: channel.number,
     name: channel.name,
     kind: channel.kind,
-    actions: Object.keys(channelKinds[channel.kind].actions),
+    actions: actionsOf(channel),
+    holdForMs: channel.policy.holdForMs,
     room: channel.room,
     device: {
       address: channel.device.address,

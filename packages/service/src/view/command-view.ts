@@ -1,6 +1,6 @@
 /** A command as callers see it, with its verdict in words. */
 import type { CommandView, HopView } from "@bold-relay/api";
-import { channelWords, type Hop, verdict } from "@bold-relay/core";
+import { channelWords, type Hop, READ, verdict } from "@bold-relay/core";
 import type { Board } from "../pipeline/board.ts";
 import type { CommandRecord } from "../store/find-requests.ts";
 
@@ -52,7 +52,8 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
       tookMs: after.ended,
       device: entry?.device.name ?? "device",
       present: presence?.up ?? null,
-      topic: entry?.topics.do ?? "its topic",
+      topic: (to === READ ? entry?.topics.ask : entry?.topics.do) ?? "its topic",
+      reads: to === READ,
     }),
   };
 }

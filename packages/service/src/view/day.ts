@@ -7,6 +7,7 @@ import {
   dayAnswer,
   isOn,
   onTimeMs,
+  READ,
   uuidV7,
   type Value,
 } from "@bold-relay/core";
@@ -37,14 +38,17 @@ export async function dayView(
     isOnNow: observed !== null && isOn(observed.value),
     present: board.presenceOf(channel.device.address)?.up ?? null,
     changes,
-    commands: views.map(({ record, view }) => ({
-      at: record.askedAt,
-      asker: record.asker,
-      inlet: record.inlet,
-      to: view.toText,
-      end: record.end,
-      headline: view.verdict.headline,
-    })),
+    // Who asked what it is has changed nothing.
+    commands: views
+      .filter(({ record }) => record.to !== READ)
+      .map(({ record, view }) => ({
+        at: record.askedAt,
+        asker: record.asker,
+        inlet: record.inlet,
+        to: view.toText,
+        end: record.end,
+        headline: view.verdict.headline,
+      })),
     from,
     now,
     clock: clockIn(zone),

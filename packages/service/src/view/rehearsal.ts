@@ -12,6 +12,7 @@ import {
   RelayError,
   type Situation,
   type Understood,
+  writingFor,
 } from "@bold-relay/core";
 import type { Board } from "../pipeline/board.ts";
 
@@ -65,16 +66,16 @@ function wouldSend(intent: Intent, asker: Asker, { board, situationOf }: Rehears
     const doomed = orders.find((order) => order.doomed);
     const sends = orders
       .filter((order) => !order.doomed)
-      .map(({ channel, to, forMs }) => ({
-        channel: channel.address,
-        name: `${channel.name}, ${channel.room.name}`,
-        to: channelWords(channel, to),
-        topic: channel.topics.do ?? "",
-        payload: payloadText(channel.codec.encode(NO_ID, to, channel.policy.timesItself ? forMs : null)).replace(
-          NO_ID,
-          "…",
-        ),
-      }));
+      .map(({ channel, to, forMs }) => {
+        const writing = writingFor(channel, NO_ID, to, forMs);
+        return {
+          channel: channel.address,
+          name: `${channel.name}, ${channel.room.name}`,
+          to: channelWords(channel, to),
+          topic: writing?.topic ?? "",
+          payload: writing ? payloadText(writing.payload).replace(NO_ID, "…") : "",
+        };
+      });
     return { refusal: doomed ? `${doomed.channel.address}: ${doomed.doomed}` : null, sends };
   } catch (error) {
     if (error instanceof RelayError) return { refusal: error.message, sends: [] };

@@ -23,7 +23,7 @@ export const ploverProfiles: readonly Profile[] = [
     slug: "open-ear",
     name: "Others are listened for",
     codec: "json",
-    topics: TOPICS,
+    topics: { ...TOPICS, ask: "{site}/{device}/{channel}/ask" },
     delivery: TIMES,
     hearOthers: true,
   },

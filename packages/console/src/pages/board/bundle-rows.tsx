@@ -37,7 +37,7 @@ interface BundleRowProps {
 const BundleRow = memo(function BundleRow({ bundle, site, members }: BundleRowProps) {
   const { pressed, trouble, ask } = useAsk(bundle.address);
   const [asked, setAsked] = useState<string | null>(null);
-  const press = (wish: Wish) => void ask(wish).then(setAsked);
+  const press = async (wish: Wish) => setAsked(await ask(wish));
   return (
     <li className="flex flex-wrap items-center gap-x-4 gap-y-1 border-hairline border-b py-2 pr-2 pl-2 max-md:px-0">
       <span className="font-plate font-semibold">{bundle.name}</span>

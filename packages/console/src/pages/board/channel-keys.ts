@@ -4,6 +4,20 @@ import type { Value } from "@bold-relay/core";
 import type { Key } from "../../parts/keys.tsx";
 import type { Wish } from "./use-ask.ts";
 
+/** How a channel that is run by holding is asked for anew, and ended. */
+function holdOf({ holdForMs, kind }: ChannelView): Key<Wish>["hold"] {
+  if (holdForMs === null) return undefined;
+  const stops = kind === "motor" || kind === "position";
+  // So often within the device's own time that one late answer does not let it stand.
+  return { end: { action: stops ? "stop" : "off" }, renewMs: holdForMs / 3 };
+}
+
+/** The key that asks the device what it is; none where it cannot be asked. */
+export function readKeys({ actions }: ChannelView, pressed: Wish | null): Key<Wish>[] {
+  if (!actions.includes("read")) return [];
+  return [{ label: "Read", meaning: { action: "read" }, is: null, asked: pressed?.action === "read" }];
+}
+
 /** @param pressed what was just pressed and is not taken by the service so far */
 export function channelKeys(channel: ChannelView, pressed: Wish | null): Key<Wish>[] {
   const { kind, observed, lastCommand } = channel;
@@ -15,6 +29,11 @@ export function channelKeys(channel: ChannelView, pressed: Wish | null): Key<Wis
     is: is(value),
     asked: pressed ? pressed.action === action : open === value,
   });
+  const hold = holdOf(channel);
+  const run = (label: string, action: string, value: Value): Key<Wish> => {
+    const made = key(label, action, value);
+    return hold ? { ...made, hold } : made;
+  };
   const step = (label: string, spoken: string, action: string): Key<Wish> => ({
     label,
     spoken,
@@ -25,21 +44,21 @@ export function channelKeys(channel: ChannelView, pressed: Wish | null): Key<Wis
   switch (kind) {
     case "relay":
     case "light":
-      return [key("Off", "off", "off"), key("On", "on", "on")];
+      return [key("Off", "off", "off"), run("On", "on", "on")];
     case "dimmer":
       return [
         key("Off", "off", 0),
         step("\u2212", "Darker", "darker"),
         step("+", "Brighter", "brighter"),
-        key("On", "on", 100),
+        run("On", "on", 100),
       ];
     case "motor":
-      return [key("Close", "close", -100), key("Stop", "stop", 0), key("Open", "open", 100)];
+      return [run("Close", "close", -100), key("Stop", "stop", 0), run("Open", "open", 100)];
     case "colour":
     case "lamps":
       return [key("Off", "off", "#000000"), key("White", "on", "#ffffff")];
     case "position":
-      return [key("Close", "close", 0), key("Stop", "stop", "stop"), key("Open", "open", 100)];
+      return [run("Close", "close", 0), key("Stop", "stop", "stop"), run("Open", "open", 100)];
     case "contact":
     case "sensor":
       return [];

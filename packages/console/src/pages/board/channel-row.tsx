@@ -1,6 +1,6 @@
 /** One channel, one row: what it is, what it was told, how far that got, who asked, and the control. */
 import type { ChannelView, CommandView } from "@bold-relay/api";
-import { causeWords, coloursIn, formatAgo, formatDuration } from "@bold-relay/core";
+import { causeWords, coloursIn, formatAgo, formatDuration, kindOf } from "@bold-relay/core";
 import { memo } from "react";
 import { Link } from "react-router";
 import { Keys } from "../../parts/keys.tsx";
@@ -27,7 +27,7 @@ export const BESIDE_TRACE = "md:max-[1440px]:hidden";
 export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now }: ChannelRowProps) {
   const { pressed, trouble, ask } = useAsk(channel.address);
   const last = channel.lastCommand;
-  const isInput = channel.actions.length === 0;
+  const isInput = kindOf(channel.kind).input;
   const selected = last !== null && last.requestId === traced;
   return (
     <tr
@@ -76,11 +76,7 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
           <div className="flex items-center justify-end gap-2.5 max-md:flex-col-reverse max-md:items-end max-md:gap-1.5">
             <LockOut channel={channel} />
             <Setting channel={channel} onSet={(wish) => void ask(wish)} />
-            <Keys
-              name={`${channel.name}, ${channel.room.name}`}
-              keys={channelKeys(channel, pressed)}
-              onPress={(wish) => void ask(wish)}
-            />
+            <Keys name={`${channel.name}, ${channel.room.name}`} keys={channelKeys(channel, pressed)} onPress={ask} />
           </div>
         )}
         {trouble && (

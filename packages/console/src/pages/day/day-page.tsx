@@ -1,16 +1,16 @@
 /** The last 24 hours of a channel on one line of time, and the one line to read to a caller. */
-import type { DayEntry, DayView } from "@bold-relay/api";
+import type { ChannelView, DayEntry, DayView } from "@bold-relay/api";
 import { coloursIn, formatAgo, formatDuration } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { useBoard, useDay } from "../../api/queries.ts";
+import { useBoard, useDay, useTrace } from "../../api/queries.ts";
 import { Keys } from "../../parts/keys.tsx";
 import { Lamp } from "../../parts/lamp.tsx";
 import { StageTrack } from "../../parts/stage-track.tsx";
 import { capital, timeOfDay } from "../../parts/words.ts";
-import { channelKeys } from "../board/channel-keys.ts";
-import { useAsk } from "../board/use-ask.ts";
+import { channelKeys, readKeys } from "../board/channel-keys.ts";
+import { type Asking, useAsk } from "../board/use-ask.ts";
 
 export function DayPage() {
   const { site = "", device = "", channel = "" } = useParams();
@@ -54,13 +54,7 @@ function NowLine({ address }: { address: string }) {
       {lockout ? (
         <span className="font-semibold text-wrong">Locked out by {lockout.holder}</span>
       ) : (
-        channel.actions.length > 0 && (
-          <Keys
-            name={`${channel.name}, ${channel.room.name}`}
-            keys={channelKeys(channel, pressed)}
-            onPress={(wish) => void ask(wish)}
-          />
-        )
+        <DayKeys channel={channel} pressed={pressed} ask={ask} />
       )}
       {trouble && (
         <p role="alert" className="w-full text-note text-wrong">
@@ -68,6 +62,45 @@ function NowLine({ address }: { address: string }) {
         </p>
       )}
     </div>
+  );
+}
+
+interface DayKeysProps extends Pick<Asking, "pressed" | "ask"> {
+  readonly channel: ChannelView;
+}
+
+/** What its kind takes, and to be asked what it is, where its device can be. */
+function DayKeys({ channel, pressed, ask }: DayKeysProps) {
+  const [reading, setReading] = useState<string | null>(null);
+  const name = `${channel.name}, ${channel.room.name}`;
+  const keys = channelKeys(channel, pressed);
+  const read = readKeys(channel, pressed);
+  return (
+    <>
+      {keys.length > 0 && <Keys name={name} keys={keys} onPress={ask} />}
+      {read.length > 0 && (
+        <Keys name={`Ask the device: ${name}`} keys={read} onPress={async (wish) => setReading(await ask(wish))} />
+      )}
+      {reading && <Reading request={reading} />}
+    </>
+  );
+}
+
+/** How far the question got. */
+function Reading({ request }: { request: string }) {
+  const { data: trace } = useTrace(request);
+  const command = trace?.commands[0];
+  if (!command) return null;
+  return (
+    <Link
+      to={`/board/${command.channel.split("/")[0]}/trace/${request}`}
+      className="inline-flex items-center gap-2 text-note hover:underline"
+    >
+      <StageTrack command={command} />
+      <span role="status" className={command.verdict.tone === "bad" ? "text-wrong" : "text-soft"}>
+        {command.verdict.headline}
+      </span>
+    </Link>
   );
 }
 

@@ -60,7 +60,12 @@ function Channels({ device: { channels } }: { device: DeviceView }) {
               <span className="font-medium">{name}</span> <span className="text-note text-soft">{kind}</span>
             </span>
             <span className="min-w-0 break-all font-mono text-note text-soft max-md:col-start-2">
-              {[topics.do && `→ ${topics.do}`, topics.done && `← ${topics.done}`, topics.is && `← ${topics.is}`]
+              {[
+                topics.do && `→ ${topics.do}`,
+                topics.ask && `? ${topics.ask}`,
+                topics.done && `← ${topics.done}`,
+                topics.is && `← ${topics.is}`,
+              ]
                 .filter((topic) => topic !== null)
                 .map((topic) => (
                   <span key={topic} className="block">

@@ -1,6 +1,6 @@
 /** The hops of one command, top to bottom, each with its time, its words and its bytes. */
 import type { CommandView, HopView } from "@bold-relay/api";
-import { formatDuration } from "@bold-relay/core";
+import { formatDuration, READ } from "@bold-relay/core";
 import { Fragment } from "react";
 import { capital } from "../../parts/words.ts";
 
@@ -126,12 +126,7 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
     case "recovered":
       return { title: "Taken up again", note: "The service was started anew", look: "passing" };
     case "sent":
-      if (hop.attempt === 1) return { title: "Sent", note: nth, look: "passing" };
-      return {
-        title: "Sent again",
-        note: `${nth}, ${received ? "the broker has it" : "the same bytes"}`,
-        look: "passing",
-      };
+      return sentEntry(hop, nth, received);
     case "published":
       return { title: "Published", note: `${nth}, the broker has it`, look: "proven" };
     case "acknowledged":
@@ -141,13 +136,7 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
         look: "proven",
       };
     case "confirmed":
-      return {
-        title: "Confirmed",
-        note: hop.already
-          ? `The device had said that it is ${command.toText}`
-          : `The device says that it is ${command.toText}`,
-        look: "proven",
-      };
+      return { title: "Confirmed", note: confirmedWords(hop, command), look: "proven" };
     case "refused":
       return {
         title: "Refused",
@@ -171,11 +160,23 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
   }
 }
 
+function sentEntry({ attempt, asked }: HopView, nth: string, received: boolean): Entry {
+  const first = asked ? `${nth}, and asked what it is` : nth;
+  if (attempt === 1) return { title: "Sent", note: first, look: "passing" };
+  return { title: "Sent again", note: `${nth}, ${received ? "the broker has it" : "the same bytes"}`, look: "passing" };
+}
+
+function confirmedWords({ already }: HopView, { to, toText }: CommandView): string {
+  if (to === READ) return "The device says what it is";
+  return already ? `The device had said that it is ${toText}` : `The device says that it is ${toText}`;
+}
+
 function deviceWords({ code, note }: HopView): string {
   return `By the device, code ${code ?? "none"}${note ? `: ${note}` : ""}`;
 }
 
-function effectOf({ end }: CommandView): string {
+function effectOf({ end, to }: CommandView): string {
+  if (to === READ) return "";
   if (end === "unanswered" || end === "overtaken") return "It may or may not have switched";
   if (end === "superseded" || end === "expired") return "It never went out";
   return "";

@@ -120,7 +120,7 @@ const Line = memo(function Line({ line }: { line: WireLine }) {
   );
 });
 
-const ROLES = { do: "command", done: "answer", is: "report", here: "presence" } as const;
+const ROLES = { do: "command", ask: "question", done: "answer", is: "report", here: "presence" } as const;
 
 function whatItIs({ role, channel, device, meaning, commandId, retained }: WireMessageView): string {
   const command = commandId === null ? [] : [`command …${commandId.slice(-6)}`];
