@@ -15,6 +15,7 @@ export * from "./codec/codec.ts";
 export * from "./codec/fields.ts";
 export * from "./codec/index.ts";
 export * from "./codec/meaning.ts";
+export * from "./codec/nesting.ts";
 export * from "./codec/pointer.ts";
 export * from "./codec/template.ts";
 export * from "./codec/text.ts";

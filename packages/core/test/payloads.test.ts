@@ -7,6 +7,7 @@ import {
   type ChannelCodec,
   clampLevel,
   decodePresence,
+  deeperThan,
   encodePresence,
   fill,
   holesOf,
@@ -89,6 +90,23 @@ describe.each(samples.map((sample) => [sample.about, sample] as const))("%s", (_
         },
       ),
       { numRuns: 300 },
+    );
+  });
+});
+
+describe("how deep a text nests", () => {
+  const nested = fc.letrec<{ node: unknown }>((tie) => ({
+    node: fc.oneof({ maxDepth: 6 }, fc.string(), fc.array(tie("node")), fc.dictionary(fc.string(), tie("node"))),
+  }));
+  const depth = (of: unknown): number =>
+    typeof of === "object" && of !== null ? 1 + Math.max(0, ...Object.values(of).map(depth)) : 0;
+
+  it("is known without reading it, whatever stands in its strings", () => {
+    fc.assert(
+      fc.property(nested.node, fc.nat(8), (document, most) => {
+        const at = deeperThan(JSON.stringify(document), most);
+        expect(at !== null).toBe(depth(document) > most);
+      }),
     );
   });
 });

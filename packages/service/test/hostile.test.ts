@@ -190,3 +190,44 @@ describe("translators", () => {
     expect(JSON.parse(heard.at(-1) ?? "")).toEqual({ to: "on", by: "hand" });
   });
 });
+
+describe("a description of ten megabytes", () => {
+  const MB = 1_000_000;
+  const check = (body: string) =>
+    fetch(`${world.service.url}/api/v1/sites/big/check`, {
+      method: "POST",
+      headers: { authorization: `Bearer ${world.key}`, "content-type": "application/json" },
+      body,
+    });
+
+  it.each([
+    [
+      "nested",
+      400,
+      () => `{"slug":"big","name":${"[".repeat(5 * MB - 50)}${"]".repeat(5 * MB - 50)}}`,
+      /more than 100 brackets/,
+    ],
+    [
+      "of one name",
+      400,
+      () => JSON.stringify({ slug: "big", name: "x".repeat(10 * MB), rooms: [] }),
+      /at most|less than/,
+    ],
+    [
+      "of one room after another",
+      400,
+      () => JSON.stringify({ slug: "big", name: "Big", rooms: rooms(200_000) }),
+      /1000/,
+    ],
+    ["that breaks off", 400, () => `{"slug":"big","name":"${"x".repeat(10 * MB)}`, /JSON/],
+    ["and more", 413, () => "x".repeat(11 * MB), /10485760/],
+  ])("%s is refused with a reason, and the next caller is served", async (_about, status, body, reason) => {
+    const response = await check(body());
+    expect([response.status, await response.text()]).toEqual([status, expect.stringMatching(reason)]);
+    expect((await fetch(`${world.service.url}/health/ready`)).ok).toBe(true);
+  });
+
+  function rooms(count: number) {
+    return Array.from({ length: count }, (_, index) => ({ slug: `r${index}`, name: "R", devices: [] }));
+  }
+});

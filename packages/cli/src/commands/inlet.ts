@@ -12,12 +12,12 @@ import {
   shortened,
 } from "@bold-relay/core";
 import { Command } from "commander";
-import { parse, stringify } from "yaml";
+import { stringify } from "yaml";
 import { connectionOf } from "../connection.ts";
+import { readDescription } from "../description-file.ts";
 import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
 import { printRehearsal } from "./say.ts";
 
-const MOST_ALIASES = 100;
 /** Characters of a message; `--json` has all of it. */
 const MOST_SHOWN = 240;
 
@@ -94,7 +94,7 @@ inletCommand
   .option("--at <version>", "only if it is at this version; 0: only if there is none", Number)
   .action(async (file: string, { at }: { at?: number }, command: Command) => {
     const { client, json } = connectionOf(command);
-    const saved = await client.saveInlet(await readInlet(file), at ?? null);
+    const saved = await client.saveInlet((await readDescription(file)) as InletDescription, at ?? null);
     if (json) return printJson(saved);
     printFindings(saved.findings);
     printLine(`${bold(saved.inlet.name)} is at version ${saved.version} and open.`);
@@ -193,7 +193,7 @@ withArrival(inletCommand.command("rehearse <inlet>"))
   .action(async (slug: string, options: RehearseOptions, command: Command) => {
     const { client, json } = connectionOf(command);
     const { file } = options;
-    const described = file === undefined ? {} : { inlet: await readInlet(file) };
+    const described = file === undefined ? {} : { inlet: (await readDescription(file)) as InletDescription };
     const view = await client.rehearse(slug, { ...described, arrival: arrivalFrom(options) });
     if (json) printJson(view);
     else printRehearsal(view);
@@ -205,7 +205,7 @@ inletCommand
   .option("--most <n>", "how many arrivals, the newest first", Number, 50)
   .action(async (slug: string, file: string, { most }: { most: number }, command: Command) => {
     const { client, json } = connectionOf(command);
-    const view = await client.rehearsePast(slug, { inlet: await readInlet(file), most });
+    const view = await client.rehearsePast(slug, { inlet: (await readDescription(file)) as InletDescription, most });
     if (json) printJson(view);
     else printPast(view);
   });
@@ -249,14 +249,4 @@ function printTrial({ exchanges, requests, tookMs }: TrialView): void {
 
 function printFindings(findings: readonly Finding[]): void {
   for (const { level, at, text } of findings) printLine(`${level === "wrong" ? wrong(level) : level}  ${at}  ${text}`);
-}
-
-/** @throws Error that names the file and what is wrong with it */
-async function readInlet(file: string): Promise<InletDescription> {
-  const text = await readFile(file, "utf8");
-  try {
-    return parse(text, { maxAliasCount: MOST_ALIASES }) as InletDescription;
-  } catch (error) {
-    throw new Error(`${file}: ${(error as Error).message}`, { cause: error });
-  }
 }

@@ -1,13 +1,10 @@
 /** `bold-relay notice`: who is told of what happens: list, load, remove, sign, and the log of telling. */
-import { readFile } from "node:fs/promises";
 import type { NoticeView } from "@bold-relay/api";
 import { formatAgo, type NoticeDescription } from "@bold-relay/core";
 import { Command } from "commander";
-import { parse } from "yaml";
 import { connectionOf } from "../connection.ts";
+import { readDescription } from "../description-file.ts";
 import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
-
-const MOST_ALIASES = 100;
 
 export const noticeCommand = new Command("notice")
   .description("who is told of outcomes, changes and attention, by a signed webhook or an MQTT topic")
@@ -53,7 +50,7 @@ noticeCommand
   .description("add a notice, or change the one of the same slug")
   .action(async (file: string, _options: object, command: Command) => {
     const { client, json } = connectionOf(command);
-    const notice = parse(await readFile(file, "utf8"), { maxAliasCount: MOST_ALIASES }) as NoticeDescription;
+    const notice = (await readDescription(file)) as NoticeDescription;
     const saved = await client.saveNotice(notice, null);
     if (json) printJson(saved);
     else printLine(`${bold(saved.notice.name)} is at version ${saved.version} and tells.`);

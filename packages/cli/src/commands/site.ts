@@ -1,15 +1,13 @@
 /** `bold-relay site`: premises as files, checked, compared, taken on while the service runs. */
-import { readFile, writeFile } from "node:fs/promises";
+import { writeFile } from "node:fs/promises";
 import type { SitePlanView } from "@bold-relay/api";
 import type { Finding, SiteChange, SiteDescription } from "@bold-relay/core";
 import { Command } from "commander";
-import { parse, stringify } from "yaml";
+import { stringify } from "yaml";
 import { connectionOf } from "../connection.ts";
+import { readDescription } from "../description-file.ts";
 import { EXIT } from "../exit.ts";
 import { bold, faint, printJson, printLine, wrong } from "../output.ts";
-
-/** References in a file may not grow into more than this many copies. */
-const MOST_ALIASES = 100;
 
 export const siteCommand = new Command("site")
   .description("premises as files: save one, check and compare it, load it while the service runs")
@@ -95,26 +93,16 @@ profileCommand
   .description("add a profile, or replace the one of the same slug, while the service runs")
   .action(async (file: string, _options: object, command: Command) => {
     const { client, json } = connectionOf(command);
-    const profile = (await readYaml(file)) as Parameters<typeof client.saveProfile>[0];
+    const profile = (await readDescription(file)) as Parameters<typeof client.saveProfile>[0];
     const { version } = await client.saveProfile(profile);
     if (json) printJson({ profile: profile.slug, version });
     else printLine(`${bold(profile.name)} is at version ${version} and counts from now on.`);
   });
 
 async function readSite(file: string): Promise<SiteDescription> {
-  const site = (await readYaml(file)) as SiteDescription | null;
+  const site = (await readDescription(file)) as SiteDescription | null;
   if (typeof site?.slug !== "string") throw new Error(`${file} describes no site: it has no “slug”.`);
   return site;
-}
-
-/** @throws Error that names the file, the line and what is wrong there */
-async function readYaml(file: string): Promise<unknown> {
-  const text = await readFile(file, "utf8");
-  try {
-    return parse(text, { maxAliasCount: MOST_ALIASES });
-  } catch (error) {
-    throw new Error(`${file}: ${error instanceof Error ? error.message : String(error)}`, { cause: error });
-  }
 }
 
 export function printPlan(

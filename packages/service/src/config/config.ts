@@ -193,6 +193,8 @@ export const limits = Object.freeze({
   tidyEveryMs: 3_600_000,
   /** Progress of an open command is journaled when it is older than this. */
   progressAfterMs: 50,
+  /** How many brackets may stand open at once in a body. */
+  bodyDepth: 100,
   /** Largest request body, bytes. */
   bodyBytes: 16_384,
   /** Largest description of a site, bytes. */

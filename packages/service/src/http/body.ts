@@ -1,6 +1,6 @@
 /** Reads a small JSON body: bounded in size and time, exact about what is wrong with it. */
 import type { IncomingMessage } from "node:http";
-import { RelayError } from "@bold-relay/core";
+import { deeperThan, RelayError } from "@bold-relay/core";
 import type { ObjectSchema } from "joi";
 import { limits } from "../config/config.ts";
 
@@ -74,6 +74,11 @@ export function readText(req: IncomingMessage, { bytes: limit, withinMs }: BodyB
 /** @throws RelayError bad-json or bad-request */
 export function parseJson(text: string): unknown {
   if (text === "") throw new RelayError("bad-json", { why: "it is empty" });
+  const deep = deeperThan(text, limits.bodyDepth);
+  if (deep !== null)
+    throw new RelayError("bad-json", {
+      why: `more than ${limits.bodyDepth} brackets stand open at character ${deep + 1}`,
+    });
   let body: unknown;
   try {
     body = JSON.parse(text);

@@ -1,6 +1,6 @@
 /** The last 24 hours of a channel on one line of time, and the one line to read to a caller. */
 import type { ChannelView, DayEntry, DayView } from "@bold-relay/api";
-import { coloursIn, formatAgo, formatDuration } from "@bold-relay/core";
+import { coloursIn, formatAgo, formatDuration, READ } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
@@ -135,7 +135,8 @@ function Strip({ day }: { day: DayView }) {
   const lit = changes.flatMap((entry, index) =>
     entry.on ? [{ start: x(entry.at), end: x(changes[index + 1]?.at ?? day.at) }] : [],
   );
-  const asked = day.entries.filter((entry) => entry.command !== null);
+  // Who asked what it is wished nothing of it.
+  const asked = day.entries.filter(({ command }) => command !== null && command.to !== READ);
   return (
     <figure className="mt-6">
       <svg
