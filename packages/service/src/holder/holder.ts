@@ -371,7 +371,7 @@ export async function startHolder({ config, log, clock, pool, tenure, url }: Hol
       feed.close();
       await proofs.stop();
       await wire.close();
-      await link.abandon();
+      link.abandon();
     },
   };
 }

@@ -1,14 +1,14 @@
 /**
  * The broker connection: one fixed client id, MQTT 5, connected anew for as long as the service runs.
  *
- * Each connection is a new client of the library with an empty store, so that nothing but the lanes
- * ever sends a command again. After connecting, a marker is sent to ourselves and waited for: the
+ * A connection never sends anything again by itself: only the lanes send a command again. After connecting, a marker is sent to ourselves and waited for: the
  * broker keeps order, so once it is back, everything that was queued for us while we were away has
  * been read, and what comes from then on is news. Only then is the link up.
  */
-import { connectAsync, type IClientPublishOptions, type IPublishPacket, type MqttClient } from "mqtt";
+import type { IPublishPacket } from "mqtt-packet";
 import type { BrokerAccess } from "../config/broker-access.ts";
 import type { Log } from "../log.ts";
+import { BrokerConnection } from "./broker-connection.ts";
 
 export interface LinkOptions {
   readonly access: BrokerAccess;
@@ -51,31 +51,30 @@ export interface Publication {
   readonly traceparent: string;
 }
 
-const KEEPALIVE_S = 15;
 /** How long the broker keeps what is meant for us while we are away, s. */
 const SESSION_EXPIRY_S = 300;
 const MARKER_EVERY_MS = 5_000;
 const MARKER_WITHIN_MS = 10_000;
 const FIRST_PAUSE_MS = 100;
 const LONGEST_PAUSE_MS = 5_000;
+/** How much the broker may send us at once before we have taken any of it, messages. Evidence is taken as it comes. */
+const AT_ONCE = 1_000;
+/** No device says more at once, bytes. */
+const LARGEST_BYTES = 262_144;
 
 export class Link {
   private readonly options: LinkOptions;
   private readonly listener: LinkListener;
-  private client: MqttClient | null = null;
+  private connection: BrokerConnection | null = null;
   private topics: LinkTopics = { filters: [], glance: [] };
   /** Filters that the broker's session may still have, and that are not wanted any more. */
   private readonly stale = new Set<string>();
-  private pending = 0;
-  /** PUBACK reason codes other than 0, by packet id: the library hands its callback the publish, not the receipt. */
-  private readonly receipts = new Map<number, number>();
   private window: number;
   private up = false;
   private stopping = false;
   private wakeUp: (() => void) | null = null;
   private marker: { sentAt: number; text: string } | null = null;
   private markerTimer: NodeJS.Timeout | null = null;
-  private corked = false;
   /** Last round trip through the broker, ms. */
   roundTripMs: number | null = null;
   /** Why the link is down, in words; null while it is up. */
@@ -93,7 +92,7 @@ export class Link {
 
   /** Whether a write would go out now. */
   get isReady(): boolean {
-    return this.up && this.pending < this.window;
+    return this.up && (this.connection?.unreceipted ?? 0) < this.window;
   }
 
   /** Connects, and keeps connecting until `stop`. Returns at once. */
@@ -105,7 +104,7 @@ export class Link {
   async stop(): Promise<void> {
     this.stopping = true;
     this.wakeUp?.();
-    if (this.client) await this.client.endAsync(false).catch((error: Error) => this.options.log.debug({ err: error }));
+    await this.connection?.close();
   }
 
   /**
@@ -117,26 +116,26 @@ export class Link {
     const before = this.topics.filters;
     this.topics = topics;
     const gone = before.filter((filter) => !topics.filters.includes(filter));
-    const { client } = this;
+    const { connection } = this;
     // A link that is not up takes them on when it connects; the broker's session still has the old ones then.
-    if (!client || !this.up) {
+    if (!connection || !this.up) {
       for (const filter of gone) this.stale.add(filter);
       return;
     }
     const wanted = topics.filters.filter((filter) => !before.includes(filter) || again(filter));
     const trouble = (error: Error) => {
       this.options.log.warn({ err: error }, "the broker did not take on the changed topics, connecting again");
-      client.stream.destroy(error);
+      connection.destroy(error);
     };
-    if (gone.length > 0) client.unsubscribeAsync(gone).catch(trouble);
-    if (wanted.length > 0) this.subscribe(client, wanted).catch(trouble);
+    if (gone.length > 0) connection.unsubscribe(gone).catch(trouble);
+    if (wanted.length > 0) this.subscribe(connection, wanted).catch(trouble);
   }
 
   /** Lets go of the connection at once, if there still is one: another instance has its own by now. */
-  async abandon(): Promise<void> {
+  abandon(): void {
     this.stopping = true;
     this.wakeUp?.();
-    if (this.client) await this.client.endAsync(true).catch((error: Error) => this.options.log.debug({ err: error }));
+    this.connection?.destroy(new Error("another instance holds the lanes"));
   }
 
   /**
@@ -144,20 +143,13 @@ export class Link {
    * connection is lost first: then `onDown` says so. At QoS 0 there is no receipt.
    */
   publish({ topic, payload, expiryMs, qos, traceparent }: Publication, onReceipt: (code: number) => void): void {
-    const { client } = this;
-    if (!client) return;
-    const messageExpiryInterval = Math.max(1, Math.ceil(expiryMs / 1000));
-    const properties = { messageExpiryInterval, userProperties: { traceparent } };
-    const options: IClientPublishOptions = { qos, retain: false, properties };
-    this.pending += 1;
-    this.gatherWrites(client);
+    const { connection } = this;
+    if (!connection) return;
+    const expiryS = Math.max(1, Math.ceil(expiryMs / 1000));
     this.options.onWrite(topic, payload);
-    client.publish(topic, Buffer.from(payload), options, (error, packet) => {
-      if (client !== this.client) return;
-      const wasFull = !this.isReady;
-      this.pending -= 1;
-      const code = qos === 0 ? null : this.reasonCode(error, packet);
-      if (code !== null) onReceipt(code);
+    connection.publish({ topic, payload, qos, expiryS, traceparent }, (code) => {
+      const wasFull = connection.unreceipted === this.window - 1;
+      onReceipt(code);
       if (wasFull && this.isReady) this.listener.onRoom();
     });
   }
@@ -181,98 +173,73 @@ export class Link {
     const may = await mayConnect().catch(() => null);
     if (may === null) return "the journal must say first who holds the lanes";
     if (!may) return "another instance holds the lanes";
-    let client: MqttClient;
+    let over: (why: string) => void = () => {};
+    const ended = new Promise<string>((resolve) => {
+      over = resolve;
+    });
+    let connection: BrokerConnection;
     try {
-      client = await connectAsync(
-        access.url,
+      connection = await BrokerConnection.connect(
+        { access, clientId, sessionExpiryS: SESSION_EXPIRY_S, receiveMaximum: AT_ONCE, largestBytes: LARGEST_BYTES },
         {
-          ...access,
-          clientId,
-          protocolVersion: 5,
-          clean: false,
-          properties: { sessionExpiryInterval: SESSION_EXPIRY_S },
-          keepalive: KEEPALIVE_S,
-          connectTimeout: 5_000,
-          reconnectPeriod: 0,
-          resubscribe: false,
-          queueQoSZero: false,
+          onMessage: (message, from) => this.receive(from, message),
+          onClose: (why, which) => {
+            this.afterClose(which);
+            over(why);
+          },
         },
-        false,
       );
     } catch (error) {
       return error instanceof Error && error.message ? error.message : String(error);
     }
-    return new Promise((resolve) => {
-      let reason = "the broker closed the connection";
-      client.on("error", (error) => {
-        reason = error.message;
-      });
-      client.on("disconnect", (packet) => {
-        reason =
-          packet.reasonCode === 142
-            ? "another client took over this client id"
-            : `the broker sent reason ${packet.reasonCode}`;
-      });
-      client.once("close", () => {
-        this.afterClose(client);
-        resolve(reason);
-      });
-      client.on("packetreceive", (packet) => {
-        this.gatherWrites(client);
-        if (packet.cmd === "puback" && packet.reasonCode && packet.messageId)
-          this.receipts.set(packet.messageId, packet.reasonCode);
-      });
-      client.on("message", (topic, payload, packet) => this.receive(topic, payload, packet));
-      this.afterConnect(client).catch((error: Error) => {
-        reason = error.message;
-        log.error({ err: error }, "the broker refused the subscriptions");
-        client.end(true);
-      });
+    if (this.stopping) connection.destroy(new Error("the service stops"));
+    this.afterConnect(connection).catch((error: Error) => {
+      if (connection.isOpen) log.error({ err: error }, "the broker refused the subscriptions");
+      connection.destroy(error);
     });
+    return ended;
   }
 
-  private async afterConnect(client: MqttClient): Promise<void> {
-    // Without this the library leaves Nagle's algorithm on, and every round trip takes 20 ms longer.
-    (client.stream as { setNoDelay?: (on: boolean) => void }).setNoDelay?.(true);
-    this.client = client;
-    this.pending = 0;
-    this.receipts.clear();
+  private async afterConnect(connection: BrokerConnection): Promise<void> {
+    this.connection = connection;
+    // One for the marker.
+    this.window = Math.max(1, Math.min(this.options.window, connection.receiveMaximum - 1));
     const { filters, glance } = this.topics;
     // Nobody else listens while we do (MQTT 5, 3.4.2.1): so a glance at the command topics ends before the first write.
     const seen = glance.filter((filter) => !filters.includes(filter));
     if (seen.length > 0) {
-      await client.subscribeAsync(seen, { qos: 0, nl: true });
-      await client.unsubscribeAsync(seen);
+      await connection.subscribe(seen, { qos: 0, noLocal: true });
+      await connection.unsubscribe(seen);
     }
-    const own = await client.subscribeAsync([this.markerTopic], { qos: 1 });
-    requireGranted(own);
+    requireGranted([this.markerTopic], await connection.subscribe([this.markerTopic], { qos: 1 }));
     const stale = [...this.stale].filter((filter) => !filters.includes(filter));
-    if (stale.length > 0) await client.unsubscribeAsync(stale);
+    if (stale.length > 0) await connection.unsubscribe(stale);
     this.stale.clear();
-    if (filters.length > 0) await this.subscribe(client, filters);
-    this.sendMarker(client);
-    this.markerTimer = setInterval(() => this.checkMarker(client), MARKER_EVERY_MS);
+    if (filters.length > 0) await this.subscribe(connection, filters);
+    this.sendMarker(connection);
+    this.markerTimer = setInterval(() => this.checkMarker(connection), MARKER_EVERY_MS);
   }
 
   /** @throws Error when the broker does not permit one of them */
-  private async subscribe(client: MqttClient, filters: readonly string[]): Promise<void> {
-    requireGranted(await client.subscribeAsync([...filters], { qos: 1, nl: true }));
+  private async subscribe(connection: BrokerConnection, filters: readonly string[]): Promise<void> {
+    requireGranted(filters, await connection.subscribe(filters, { qos: 1, noLocal: true }));
   }
 
-  private afterClose(client: MqttClient): void {
-    client.removeAllListeners("message");
-    client.end(true);
+  private afterClose(connection: BrokerConnection): void {
+    if (connection !== this.connection) return;
     if (this.markerTimer) clearInterval(this.markerTimer);
     this.marker = null;
-    this.client = null;
+    this.connection = null;
     if (!this.up) return;
     this.up = false;
     this.listener.onDown();
   }
 
-  private receive(topic: string, payload: Uint8Array, packet: IPublishPacket): void {
-    if (topic === this.markerTopic) void this.markerBack(payload);
-    else this.listener.onMessage(topic, payload, !packet.retain);
+  private receive(connection: BrokerConnection, { topic, payload, qos, messageId, retain }: IPublishPacket): void {
+    const bytes = typeof payload === "string" ? Buffer.from(payload) : payload;
+    if (topic === this.markerTopic) void this.markerBack(bytes);
+    else this.listener.onMessage(topic, bytes, !retain);
+    if (qos > 0) connection.acknowledge(messageId ?? 0);
   }
 
   /** Below the client id, which nobody else has: no device topic can be the same. */
@@ -280,25 +247,10 @@ export class Link {
     return `${this.options.clientId}/marker`;
   }
 
-  /**
-   * Whatever is written in this turn of the event loop goes to the socket at once, at its end. The library
-   * would write each acknowledgement by itself, and the system calls were a sixth of a request's cost.
-   */
-  private gatherWrites(client: MqttClient): void {
-    if (this.corked) return;
-    this.corked = true;
-    const { stream } = client;
-    stream.cork();
-    setImmediate(() => {
-      this.corked = false;
-      stream.uncork();
-    });
-  }
-
-  private sendMarker(client: MqttClient): void {
+  private sendMarker(connection: BrokerConnection): void {
     const text = `${Date.now()}-${Math.random()}`;
     this.marker = { sentAt: performance.now(), text };
-    client.publish(this.markerTopic, text, { qos: 1, properties: { messageExpiryInterval: 60 } });
+    connection.publish({ topic: this.markerTopic, payload: Buffer.from(text), qos: 1, expiryS: 60 }, () => {});
   }
 
   private async markerBack(payload: Uint8Array): Promise<void> {
@@ -306,11 +258,11 @@ export class Link {
     this.roundTripMs = performance.now() - this.marker.sentAt;
     this.marker = null;
     if (this.up) return;
-    const { client } = this;
+    const { connection } = this;
     const may = await this.options.mayConnect().catch(() => false);
-    if (client !== this.client || this.up) return;
+    if (connection !== this.connection || this.up) return;
     if (!may) {
-      client?.stream.destroy(new Error("nobody could say whether another instance holds the lanes by now"));
+      connection?.destroy(new Error("nobody could say whether another instance holds the lanes by now"));
       return;
     }
     this.up = true;
@@ -319,19 +271,10 @@ export class Link {
     this.listener.onUp();
   }
 
-  private checkMarker(client: MqttClient): void {
-    if (!this.marker) this.sendMarker(client);
+  private checkMarker(connection: BrokerConnection): void {
+    if (!this.marker) this.sendMarker(connection);
     else if (performance.now() - this.marker.sentAt > MARKER_WITHIN_MS)
-      client.stream.destroy(new Error("no echo from the broker"));
-  }
-
-  /** null: the connection ended before there was a receipt. */
-  private reasonCode(error: Error | undefined | null, packet: { messageId?: number } | undefined): number | null {
-    if (error) return "code" in error && typeof error.code === "number" && error.code >= 128 ? error.code : null;
-    const id = packet?.messageId ?? 0;
-    const code = this.receipts.get(id) ?? 0;
-    this.receipts.delete(id);
-    return code;
+      connection.destroy(new Error("no echo from the broker"));
   }
 
   private pause(ms: number): Promise<void> {
@@ -345,7 +288,7 @@ export class Link {
   }
 }
 
-function requireGranted(granted: readonly { readonly topic: string; readonly qos: number }[]): void {
-  const denied = granted.filter((grant) => grant.qos >= 128).map((grant) => grant.topic);
+function requireGranted(filters: readonly string[], granted: readonly number[]): void {
+  const denied = filters.filter((_, index) => (granted[index] ?? 128) >= 128);
   if (denied.length > 0) throw new Error(`no permission to subscribe to ${denied.join(", ")}`);
 }
