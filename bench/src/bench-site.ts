@@ -36,7 +36,19 @@ export async function openServers(name: string, stops: Stops, fsync = true) {
   return { folder, databaseUrl: postgres.url("postgres"), brokerUrl: broker.url, postgres, broker };
 }
 
-/** Loads the site and makes the inlet; returns the inlet's key. */
+/** A board that answers and reports, or a taker: one that only answers. */
+export type Board = "board" | "taker";
+
+/** One channel for every asker, so that none replaces another's command. */
+export function channelAddress(board: Board, asker: number): string {
+  return `bench/${board}-${Math.floor(asker / 16)}/relay-${asker % 16}`;
+}
+
+/**
+ * Loads the site and makes the inlet; returns the inlet's key.
+ *
+ * @param channels of each kind of board
+ */
 export async function setUpSite(databaseUrl: string, folder: string, channels: number): Promise<string> {
   const site = {
     slug: "bench",
@@ -45,13 +57,17 @@ export async function setUpSite(databaseUrl: string, folder: string, channels: n
       {
         slug: "hall",
         name: "Hall",
-        devices: Array.from({ length: Math.ceil(channels / 16) }, (_, index) => board(index)),
+        devices: Array.from({ length: Math.ceil(channels / 16) }, (_, index) => [
+          device("board", "reporting-board", index),
+          device("taker", "answering-board", index),
+        ]).flat(),
       },
     ],
   };
   const siteFile = path.join(folder, "site.json");
   writeFileSync(siteFile, JSON.stringify(site));
-  await setup(databaseUrl, "profile", path.join(PACKAGES, "rig/demo-data/profile-reporting-board.json"));
+  for (const profile of ["reporting-board", "answering-board"])
+    await setup(databaseUrl, "profile", path.join(PACKAGES, `rig/demo-data/profile-${profile}.json`));
   await setup(databaseUrl, "site", siteFile);
   const { key } = await setup(databaseUrl, "inlet", INLET, "--name", "Bench");
   return key ?? "";
@@ -88,13 +104,13 @@ export async function setUpMember(databaseUrl: string): Promise<string> {
   return key ?? "";
 }
 
-function board(index: number) {
+function device(board: Board, profile: string, index: number) {
   const channels = Array.from({ length: 16 }, (_, place) => ({
     slug: `relay-${place}`,
-    name: `Relay ${index * 16 + place}`,
+    name: `Relay ${index * 16 + place} of a ${board}`,
     kind: "relay",
   }));
-  return { slug: `board-${index}`, name: `board ${index}`, profile: "reporting-board", channels };
+  return { slug: `${board}-${index}`, name: `${board} ${index}`, profile, channels };
 }
 
 async function setup(databaseUrl: string, ...words: string[]): Promise<Record<string, string>> {

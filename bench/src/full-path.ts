@@ -1,5 +1,6 @@
-/** The full path: an HTTP request at a web inlet, durable, published, acknowledged, confirmed, durable. */
-import { Agent, request } from "node:http";
+/** The full path: an HTTP request at a web inlet, durable, published, answered by the device, durable, answered. */
+import { type Board, channelAddress } from "./bench-site.ts";
+import { HttpAsker } from "./http-asker.ts";
 import type { Ask } from "./load.ts";
 
 export interface FullPathOptions {
@@ -9,48 +10,33 @@ export interface FullPathOptions {
   readonly connections: number;
 }
 
-/** How far a request is followed before its answer counts. */
+/**
+ * How far a request is followed before its answer counts: until it is durable; until the device has acknowledged it and that is
+ * durable, which is all that this device can prove; until the device has reported it, and that is durable.
+ */
 export type Extent = "accepted" | "acknowledged" | "confirmed";
 
+const BOARDS: Record<Extent, Board> = { accepted: "taker", acknowledged: "taker", confirmed: "board" };
+
 export function openFullPath({ url, inlet, key, connections }: FullPathOptions) {
-  const agent = new Agent({ keepAlive: true, maxSockets: connections });
   const target = new URL(`/in/${inlet}`, url);
+  const askers = Array.from({ length: connections }, () => new HttpAsker(target, [`authorization: Bearer ${key}`]));
 
   function ask(extent: Extent): Ask {
-    const prefer = extent === "accepted" ? {} : { prefer: "wait=10" };
-    const until = extent === "acknowledged" ? { until: "acknowledged" } : {};
-    return (worker, turn) => {
-      const body = JSON.stringify({ target: channelAddress(worker), action: turn % 2 === 0 ? "on" : "off", ...until });
-      const headers = {
-        authorization: `Bearer ${key}`,
-        "content-type": "application/json",
-        "content-length": Buffer.byteLength(body),
-        ...prefer,
-      };
-      return new Promise((resolve, reject) => {
-        const call = request(target, { agent, method: "POST", headers }, (response) => {
-          let text = "";
-          response.setEncoding("utf8");
-          response.on("data", (chunk: string) => {
-            text += chunk;
-          });
-          response.on("end", () => {
-            const wanted = extent === "accepted" ? 202 : 200;
-            const complete = extent !== "confirmed" || text.includes('"outcome":"complete"');
-            if (response.statusCode === wanted && complete) resolve();
-            else reject(new Error(`answered ${response.statusCode}: ${text.slice(0, 300)}`));
-          });
-        });
-        call.on("error", reject);
-        call.end(body);
-      });
+    const waits = extent !== "accepted";
+    const headers = waits ? "prefer: wait=10\r\n" : "";
+    return async (worker, turn) => {
+      const asked = `{"target":"${channelAddress(BOARDS[extent], worker)}","action":"${turn % 2 === 0 ? "on" : "off"}"}`;
+      const { status, body } = (await askers[worker]?.call(asked, headers)) ?? { status: 0, body: "no such asker" };
+      const there = waits ? status === 200 && body.includes('"outcome":"complete"') : status === 202;
+      if (!there) throw new Error(`answered ${status}: ${body.slice(0, 300)}`);
     };
   }
 
-  return { ask, stop: () => agent.destroy() };
-}
-
-/** One channel for every asker, so that none replaces another's command. */
-function channelAddress(worker: number): string {
-  return `bench/board-${Math.floor(worker / 16)}/relay-${worker % 16}`;
+  return {
+    ask,
+    stop: () => {
+      for (const asker of askers) asker.close();
+    },
+  };
 }

@@ -1,7 +1,8 @@
-/** The full path by MQTT: a message at a topic inlet, durable, published, acknowledged, confirmed, durable, answered on a topic. */
+/** The full path by MQTT: a message at a topic inlet, durable, published, acknowledged, durable, answered on a topic. */
 import { createClient } from "@bold-relay/api";
 import { eventually } from "@bold-relay/rig";
 import { connectAsync } from "mqtt";
+import { channelAddress } from "./bench-site.ts";
 import { withoutDelay } from "./connection.ts";
 import type { Ask } from "./load.ts";
 
@@ -46,7 +47,7 @@ export async function openTopicPath({ url, key, brokerUrl, username, password }:
           if (answer.includes('"outcome":"complete"')) resolve();
           else reject(new Error(`answered ${answer.slice(0, 300)}`));
         });
-        const topic = `ask/board-${Math.floor(worker / 16)}/relay-${worker % 16}`;
+        const topic = channelAddress("taker", worker).replace("bench/", "ask/");
         client.publish(topic, turn % 2 === 0 ? "on" : "off", { qos: 1, properties: { responseTopic } }, (error) => {
           if (error) reject(error);
         });
