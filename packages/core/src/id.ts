@@ -24,12 +24,23 @@ export function isUuid(text: string): boolean {
  * @param random at least 10 random bytes
  */
 export function uuidV7(at: number, random: Uint8Array): string {
-  const time = Math.max(0, Math.floor(at)).toString(16).padStart(12, "0").slice(-12);
-  const hex = (index: number) => (random[index] ?? 0).toString(16).padStart(2, "0");
-  const version = (((random[0] ?? 0) & 0x0f) | 0x70).toString(16);
-  const variant = (((random[2] ?? 0) & 0x3f) | 0x80).toString(16);
+  const version = HEX[((random[0] ?? 0) & 0x0f) | 0x70] ?? "";
+  const variant = HEX[((random[2] ?? 0) & 0x3f) | 0x80] ?? "";
+  const hex = (index: number) => HEX[random[index] ?? 0] ?? "";
   return (
-    `${time.slice(0, 8)}-${time.slice(8)}-${version}${hex(1)}-${variant}${hex(3)}-` +
+    `${timeHalf(at)}-${version}${hex(1)}-${variant}${hex(3)}-` +
     `${hex(4)}${hex(5)}${hex(6)}${hex(7)}${hex(8)}${hex(9)}`
   );
+}
+
+/** Two digits for each byte. */
+const HEX = Array.from({ length: 256 }, (_, byte) => byte.toString(16).padStart(2, "0"));
+
+/** The first 48 bits, as they stand in the id. */
+function timeHalf(at: number): string {
+  const ms = Math.max(0, Math.floor(at));
+  const high = Math.floor(ms / 0x1_0000) % 0x1_0000_0000;
+  const byte = (bits: number) => HEX[bits & 0xff] ?? "";
+  const [a, b, c, d] = [byte(high >>> 24), byte(high >>> 16), byte(high >>> 8), byte(high)];
+  return `${a}${b}${c}${d}-${byte(ms >>> 8)}${byte(ms)}`;
 }

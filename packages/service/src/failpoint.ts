@@ -26,6 +26,10 @@ export function armFailpoint(name: Failpoint): void {
   armed = name;
 }
 
+export function isArmed(name: Failpoint): boolean {
+  return armed === name;
+}
+
 /** Dies here if this is the place, without cleaning up anything. */
 export function failHere(name: Failpoint): void {
   if (armed === name) process.kill(process.pid, "SIGKILL");

@@ -78,8 +78,8 @@ function decodeDone(payload: Uint8Array): Acknowledgement | Garbled {
   if (why !== undefined && (typeof why !== "string" || why.length > MOST_WORDS)) {
     return { garbled: `"why" is not a text of at most ${MOST_WORDS} characters` };
   }
-  const words = why === undefined ? {} : { why: plainWords(why) };
-  return { id: id as CommandId, ok, code: (code as number | undefined) ?? null, ...words };
+  const answer = { id: id as CommandId, ok, code: (code as number | undefined) ?? null };
+  return why === undefined ? answer : { ...answer, why: plainWords(why) };
 }
 
 function decodeIs(payload: Uint8Array, seat: Seat): Omit<Report, "live"> | Garbled {

@@ -19,6 +19,7 @@ export function encodeText(text: string): Uint8Array {
  * @example payloadText(bytes A0 01 01 A2) // → "A0 01 01 A2 (hex)"
  */
 export function payloadText(bytes: Uint8Array): string {
+  if (isPlainAscii(bytes)) return decodeText(bytes);
   const shown = bytes.slice(0, MOST_SHOWN);
   const isText = !shown.some((byte) => byte < 0x20 && byte !== 0x09 && byte !== 0x0a && byte !== 0x0d);
   try {
@@ -30,6 +31,13 @@ export function payloadText(bytes: Uint8Array): string {
     // Not UTF-8: shown as what it is.
   }
   return `${[...shown].map((byte) => byte.toString(16).toUpperCase().padStart(2, "0")).join(" ")} (hex)`;
+}
+
+/** Nearly every payload is: there is nothing to be replaced in it. */
+function isPlainAscii(bytes: Uint8Array): boolean {
+  if (bytes.length > MOST_SHOWN) return false;
+  for (const byte of bytes) if (byte < 0x20 || byte > 0x7e) return false;
+  return true;
 }
 
 /** @throws TypeError when the bytes are not UTF-8 */

@@ -1,8 +1,17 @@
 /** `advance(lane, event, moment)`: the order among the commands of a lane. The rules stand in README.md beside this file. */
 import type { ChannelId, CommandId } from "../id.ts";
-import { type Command, wasSent } from "./command.ts";
+import { type Command, copyOf, wasSent } from "./command.ts";
 import { owe, pay } from "./debt.ts";
-import { commandIn, type Lane, type LaneEvent, type LaneStep, type Moment, type Place } from "./lane.ts";
+import {
+  type Berth,
+  changedLane,
+  commandIn,
+  type Lane,
+  type LaneEvent,
+  type LaneStep,
+  type Moment,
+  type Place,
+} from "./lane.ts";
 import { flightDueAt, isHeldOpen, turnAt, waitsUntil } from "./lane-due.ts";
 import { type CommandEvent, dueAt, type Effect, livesUntil, mayRetry, transition } from "./transition.ts";
 
@@ -51,9 +60,9 @@ class Draft {
   /** Writes what waits, if nothing stands in its way: the urgent first, then in order. */
   pump(): void {
     if (!this.moment.linkUp) return;
-    const waiting = this.lane.berths.filter((berth) => berth.place === "waiting").map(({ command }) => command);
-    waiting.sort((one, other) => Number(other.urgent) - Number(one.urgent) || one.seq - other.seq);
-    for (const command of waiting) this.giveTurn(command);
+    const waiting = this.lane.berths.filter((berth) => berth.place === "waiting");
+    if (waiting.length > 1) waiting.sort((one, other) => turnBefore(one.command, other.command));
+    for (const { command } of waiting) this.giveTurn(command);
   }
 
   private giveTurn(command: Command): void {
@@ -78,16 +87,17 @@ class Draft {
   }
 
   private write(id: CommandId): void {
-    const berth = this.lane.berths.find((one) => one.command.id === id);
+    const berth = this.berthOf(id);
     if (!berth) return;
     const { channel, seq } = berth.command;
-    const lastSentSeq =
-      this.lane.lastSentSeq.get(channel) === seq ? this.lane.lastSentSeq : this.sentSeqs(channel, seq);
-    this.lane = { ...this.lane, lastSentSeq, lastSentAt: this.moment.now };
+    const { lane, moment } = this;
+    const lastSentSeq = lane.lastSentSeq.get(channel) === seq ? lane.lastSentSeq : this.sentSeqs(channel, seq);
+    this.lane = changedLane(lane, lane.berths, lane.debts, lastSentSeq, moment.now);
     this.move(id, "flight");
-    this.apply(id, { type: "send", known: this.moment.known(channel) });
-    const sent = this.lane.berths.find((one) => one.command.id === id)?.command;
-    if (sent?.anonymous) this.lane = { ...this.lane, debts: [...this.lane.debts, owe(sent, this.moment.now)] };
+    this.apply(id, { type: "send", known: moment.known(channel) });
+    const sent = this.berthOf(id)?.command;
+    if (sent?.anonymous)
+      this.lane = changedLane(this.lane, this.lane.berths, [...this.lane.debts, owe(sent, moment.now)]);
   }
 
   private sentSeqs(channel: ChannelId, seq: number): ReadonlyMap<ChannelId, number> {
@@ -104,25 +114,28 @@ class Draft {
       return;
     }
     if (waiting) this.apply(waiting.id, { type: "replace" });
-    this.lane = { ...this.lane, berths: [...this.lane.berths, { place: "waiting", command }] };
+    this.lane = changedLane(this.lane, [...this.lane.berths, { place: "waiting", command }]);
   }
 
   /** An answer that names no command pays the oldest debt, whether or not that command is still open. */
   private done(event: Extract<LaneEvent, { type: "done" }>): void {
+    const { ok, code, why, wire } = event;
     let { id } = event;
     if (id === null) {
       const { debts, paid } = pay(this.lane.debts, this.moment.now);
-      this.lane = { ...this.lane, debts };
+      this.lane = changedLane(this.lane, this.lane.berths, debts);
       if (paid === null) return;
       id = paid;
     }
-    const known = this.lane.berths.find(({ command }) => command.id === id);
-    if (known) this.tell(id, { ...event, known: this.moment.known(known.command.channel) });
+    const berth = this.berthOf(id);
+    if (!berth) return;
+    const known = this.moment.known(berth.command.channel);
+    this.tell(id, { type: "done", ok, code, why, wire, known });
   }
 
   /** Hands an event to the command it names, wherever that stands; one that is not open here is left alone. */
   private tell(id: CommandId, event: CommandEvent): void {
-    const berth = this.lane.berths.find(({ command }) => command.id === id);
+    const berth = this.berthOf(id);
     if (berth && (wasSent(berth.command) || event.type === "sending-kept")) this.apply(id, event);
   }
 
@@ -137,10 +150,10 @@ class Draft {
   }
 
   private apply(id: CommandId, event: CommandEvent): void {
-    const berth = this.lane.berths.find(({ command }) => command.id === id);
+    const berth = this.berthOf(id);
     if (!berth) return;
     const { next, effects } = transition(berth.command, event, this.moment.now);
-    this.effects.push(...effects);
+    for (const effect of effects) this.effects.push(effect);
     if (next.end !== null) this.remove(id);
     else if (next.watchedFrom !== null && berth.place !== "watched") this.watch(next);
     else this.put(next, next.watchedFrom === null && berth.place === "watched" ? "waiting" : berth.place);
@@ -155,23 +168,32 @@ class Draft {
 
   private put(command: Command, place: Place): void {
     const berths = this.lane.berths.map((berth) => (berth.command.id === command.id ? { place, command } : berth));
-    this.lane = { ...this.lane, berths };
+    this.lane = changedLane(this.lane, berths);
   }
 
   private move(id: CommandId, place: Place): void {
-    const berth = this.lane.berths.find(({ command }) => command.id === id);
+    const berth = this.berthOf(id);
     if (berth) this.put(berth.command, place);
   }
 
   private remove(id: CommandId): void {
-    this.lane = { ...this.lane, berths: this.lane.berths.filter(({ command }) => command.id !== id) };
+    const berths = this.lane.berths.filter(({ command }) => command.id !== id);
+    this.lane = changedLane(this.lane, berths);
+  }
+
+  private berthOf(id: CommandId): Berth | undefined {
+    for (const berth of this.lane.berths) if (berth.command.id === id) return berth;
+    return undefined;
   }
 
   private lock(channel: ChannelId): void {
     this.tellAll({ type: "lock" }, (command, place) => command.channel === channel && place !== "watched");
     const waiting = commandIn(this.lane, "waiting", channel);
     // Recovered after it was written: it is not written again, but its answer may still come.
-    if (waiting?.held) this.put({ ...waiting, sentAt: this.moment.now }, "flight");
+    if (!waiting?.held) return;
+    const owed = copyOf(waiting);
+    owed.sentAt = this.moment.now;
+    this.put(owed, "flight");
   }
 
   private wake(): void {
@@ -205,4 +227,9 @@ class Draft {
     else if (!clear(flight)) this.apply(flight.id, { type: "block", reason: "interlocked" });
     else if (linkUp) this.write(flight.id);
   }
+}
+
+/** The urgent first, then in order. */
+function turnBefore(one: Command, other: Command): number {
+  return Number(other.urgent) - Number(one.urgent) || one.seq - other.seq;
 }

@@ -168,6 +168,49 @@ export function newCommand(order: CommandOrder, acceptedAt: number): Command {
   };
 }
 
+/** A command in the making: changed by whoever made it, and by nobody else once it is handed on. */
+export type CommandDraft = { -readonly [Field in keyof Command]: Command[Field] };
+
+/**
+ * A copy to be changed. Written out, and the same shape as `newCommand` makes: a command is copied at each step of its way, and
+ * what starts as a spread is slow to make and slow to read ever after.
+ */
+export function copyOf(command: Command): CommandDraft {
+  return {
+    id: command.id,
+    requestId: command.requestId,
+    channel: command.channel,
+    seq: command.seq,
+    to: command.to,
+    policy: command.policy,
+    askedAt: command.askedAt,
+    wire: command.wire,
+    urgent: command.urgent,
+    once: command.once,
+    forMs: command.forMs,
+    anonymous: command.anonymous,
+    clearWithinMs: command.clearWithinMs,
+    readsBack: command.readsBack,
+    stage: command.stage,
+    publishedAt: command.publishedAt,
+    acknowledgedAt: command.acknowledgedAt,
+    confirmedAt: command.confirmedAt,
+    attempts: command.attempts,
+    sentAt: command.sentAt,
+    lostLink: command.lostLink,
+    doubted: command.doubted,
+    held: command.held,
+    sending: command.sending,
+    maybeSent: command.maybeSent,
+    watchedFrom: command.watchedFrom,
+    contradiction: command.contradiction,
+    end: command.end,
+    reason: command.reason,
+    endedAt: command.endedAt,
+    hops: command.hops,
+  };
+}
+
 /** Whether it was written to a socket, or may have been: then nobody can claim that it did not happen. */
 export function wasSent(command: Command): boolean {
   return command.attempts > 0 || command.maybeSent;

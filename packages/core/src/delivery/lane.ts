@@ -46,8 +46,8 @@ export type LaneEvent =
       readonly id: CommandId | null;
       readonly ok: boolean | null;
       readonly code: number | null;
-      readonly why?: string;
-      readonly wire?: WireSight;
+      readonly why?: string | undefined;
+      readonly wire?: WireSight | undefined;
     }
   | { readonly type: "report"; readonly channel: ChannelId; readonly report: Report; readonly wire?: WireSight }
   /** The broker connection was lost. */
@@ -81,6 +81,17 @@ export function emptyLane(id: ChannelId): Lane {
   return { id, berths: [], debts: [], lastSentSeq: new Map(), lastSentAt: null };
 }
 
+/** A lane as it is but for these: written out, for lanes change at every step of every command. */
+export function changedLane(
+  lane: Lane,
+  berths: readonly Berth[],
+  debts: readonly Debt[] = lane.debts,
+  lastSentSeq: Lane["lastSentSeq"] = lane.lastSentSeq,
+  lastSentAt: number | null = lane.lastSentAt,
+): Lane {
+  return { id: lane.id, berths, debts, lastSentSeq, lastSentAt };
+}
+
 /** Whether nothing is open, so that the lane needs no attention. */
 export function isIdle(lane: Lane): boolean {
   return lane.berths.length === 0;
@@ -93,10 +104,9 @@ export function openCommands(lane: Lane): Command[] {
 
 /** The command in this place, of this channel if one is named. */
 export function commandIn(lane: Lane, place: Place, channel: ChannelId | null = null): Command | null {
-  const found = lane.berths.find(
-    (berth) => berth.place === place && (channel === null || berth.command.channel === channel),
-  );
-  return found?.command ?? null;
+  for (const berth of lane.berths)
+    if (berth.place === place && (channel === null || berth.command.channel === channel)) return berth.command;
+  return null;
 }
 
 /** The newest open setpoint of a channel: what it will be if all goes well. */

@@ -1,6 +1,6 @@
 /** A lane after a restart, made from what the journal holds open. */
 import type { ChannelId } from "../id.ts";
-import type { Command } from "./command.ts";
+import { type Command, copyOf } from "./command.ts";
 import { type Debt, owe } from "./debt.ts";
 import { type Berth, emptyLane, type LaneStep, type Moment, type Place } from "./lane.ts";
 import { type CommandEvent, type Effect, transition } from "./transition.ts";
@@ -30,7 +30,8 @@ export function restore(id: ChannelId, open: readonly Command[], moment: Moment)
     }
     const place = placeAfterRestart(marked);
     // Its attempts are used up: it is not written again, only its answer is waited for once more.
-    const restored = place === "flight" ? { ...marked, sentAt: now } : marked;
+    const restored = copyOf(marked);
+    if (place === "flight") restored.sentAt = now;
     if (marked.anonymous && marked.attempts > 0) debts.push(owe(restored, now));
     berths.push({ place, command: restored });
     effects.push({ type: "changed", command: restored });
@@ -39,14 +40,13 @@ export function restore(id: ChannelId, open: readonly Command[], moment: Moment)
 }
 
 function marksOfRestart(command: Command, now: number): Command {
-  return {
-    ...command,
-    // Of one that is written only once the journal knows before it is: nothing on record means nothing written.
-    maybeSent: !command.once || command.sending !== null,
-    sentAt: null,
-    watchedFrom: command.watchedFrom === null ? null : now,
-    hops: [...command.hops, { at: now, kind: "recovered" }],
-  };
+  const marked = copyOf(command);
+  // Of one that is written only once the journal knows before it is: nothing on record means nothing written.
+  marked.maybeSent = !command.once || command.sending !== null;
+  marked.sentAt = null;
+  marked.watchedFrom = command.watchedFrom === null ? null : now;
+  marked.hops = [...command.hops, { at: now, kind: "recovered" }];
+  return marked;
 }
 
 function placeAfterRestart(command: Command): Place {

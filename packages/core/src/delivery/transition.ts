@@ -5,7 +5,7 @@
 import { agrees, READ, type Value } from "../channel/value.ts";
 import type { CommandId } from "../id.ts";
 import { answerWaitMs } from "./backoff.ts";
-import { type Command, type Hop, type Reason, type WireSight, wasSent } from "./command.ts";
+import { type Command, type CommandDraft, copyOf, type Hop, type Reason, type WireSight, wasSent } from "./command.ts";
 import { type End, hasReached, higherStage, type Stage } from "./stage.ts";
 
 export type CommandEvent =
@@ -23,10 +23,10 @@ export type CommandEvent =
       /** null: it was passed on, and nobody knows what became of it. */
       readonly ok: boolean | null;
       readonly code: number | null;
-      readonly why?: string;
+      readonly why?: string | undefined;
       /** What the device last said that the channel is, if that is still its word; null when nobody can say. */
       readonly known: Value | null;
-      readonly wire?: WireSight;
+      readonly wire?: WireSight | undefined;
     }
   /** The device says what the channel is. */
   | { readonly type: "report"; readonly report: Report; readonly wire?: WireSight }
@@ -103,7 +103,7 @@ export function transition(command: Command, event: CommandEvent, now: number): 
     case "keep-sending":
       return keepSending(command, now);
     case "sending-kept":
-      return { next: { ...command, sending: "kept" }, effects: [] };
+      return { next: sendingKept(command), effects: [] };
     case "send":
       return send(command, event.known, now);
     case "puback":
@@ -118,7 +118,7 @@ export function transition(command: Command, event: CommandEvent, now: number): 
         : finish(command, "superseded", "replaced-before-sending", now);
     case "lost":
       if (command.lostLink) return { next: command, effects: [] };
-      return changed({ ...command, lostLink: true, hops: [...command.hops, { at: now, kind: "link-lost" }] });
+      return changed(linkLost(command, now));
     case "lock":
       return lock(command, now);
     case "give-up":
@@ -131,7 +131,7 @@ export function transition(command: Command, event: CommandEvent, now: number): 
     case "block":
       return finish(command, wasSent(command) ? "unanswered" : "failed", event.reason, now);
     case "insist":
-      return changed({ ...command, watchedFrom: null, sentAt: null, contradiction: null });
+      return changed(toBeSentAgain(command));
     case "close":
       return finish(
         withHop(command, { at: now, kind: "closed", note: event.note }),
@@ -176,22 +176,41 @@ export function livesUntil(command: Command): number {
 }
 
 function keepSending(command: Command, now: number): Step {
-  const next = withHop({ ...command, sending: "asked" }, { at: now, kind: "sending" });
+  const next = withHop(command, { at: now, kind: "sending" });
+  next.sending = "asked";
   return { next, effects: [{ type: "keep-sending", command: next }] };
+}
+
+function sendingKept(command: Command): Command {
+  const next = copyOf(command);
+  next.sending = "kept";
+  return next;
+}
+
+function linkLost(command: Command, now: number): Command {
+  const next = withHop(command, { at: now, kind: "link-lost" });
+  next.lostLink = true;
+  return next;
+}
+
+function toBeSentAgain(command: Command): Command {
+  const next = copyOf(command);
+  next.watchedFrom = null;
+  next.sentAt = null;
+  next.contradiction = null;
+  return next;
 }
 
 function send(command: Command, known: Value | null, now: number): Step {
   const attempt = command.attempts + 1;
   const asks = command.readsBack && known !== null && agrees(known, command.to, command.policy.tolerance);
-  const next: Command = {
-    ...command,
-    attempts: attempt,
-    sentAt: now,
-    lostLink: false,
-    doubted: false,
-    hops: withHop(command, { at: now, kind: "sent", attempt, wire: command.wire, ...(asks ? { asked: true } : {}) })
-      .hops,
-  };
+  const { wire } = command;
+  const sent = { at: now, kind: "sent", attempt, wire } as const;
+  const next = withHop(command, asks ? { ...sent, asked: true } : sent);
+  next.attempts = attempt;
+  next.sentAt = now;
+  next.lostLink = false;
+  next.doubted = false;
   const publish: Effect = {
     type: "publish",
     command: next,
@@ -220,41 +239,49 @@ function receipt(command: Command, event: Extract<CommandEvent, { type: "puback"
 
 function answered(command: Command, event: Extract<CommandEvent, { type: "done" }>, now: number): Step {
   if (command.watchedFrom !== null) return { next: command, effects: [] };
-  const { code, wire, why } = event;
-  const detail = {
-    ...(code === null ? {} : { code }),
-    ...(wire ? { wire } : {}),
-    ...(why === undefined ? {} : { note: why }),
-  };
   // No proof either way: it is tried again like one that was not answered at all, but waits no longer.
-  if (event.ok === null)
-    return changed({ ...withHop(command, { at: now, kind: "doubted", ...detail }), doubted: true });
+  if (event.ok === null) {
+    const doubted = withHop(command, answerHop("doubted", event, now));
+    doubted.doubted = true;
+    return changed(doubted);
+  }
   if (!event.ok) {
-    const refused = withHop(command, { at: now, kind: "refused", ...detail });
+    const refused = withHop(command, answerHop("refused", event, now));
     return command.urgent ? changed(refused) : finish(refused, "failed", "device-refused", now);
   }
-  const acknowledged = prove(command, "acknowledged", { at: now, kind: "acknowledged", ...detail }, now);
+  const acknowledged = prove(command, "acknowledged", answerHop("acknowledged", event, now), now);
   const { reports, tolerance } = command.policy;
   const alreadySo = reports === "onChange" && event.known !== null && agrees(event.known, command.to, tolerance);
   if (!alreadySo || acknowledged.next.end !== null) return acknowledged;
   return prove(acknowledged.next, "confirmed", { at: now, kind: "confirmed", already: true }, now);
 }
 
+function answerHop(kind: Hop["kind"], event: Extract<CommandEvent, { type: "done" }>, now: number): Hop {
+  const { code, wire, why } = event;
+  const hop: { -readonly [Field in keyof Hop]: Hop[Field] } = { at: now, kind };
+  if (code !== null) hop.code = code;
+  if (wire) hop.wire = wire;
+  if (why !== undefined) hop.note = why;
+  return hop;
+}
+
 function reported(command: Command, report: Report, wire: WireSight | undefined, now: number): Step {
-  const sight = wire ? { wire } : {};
-  if (confirms(command, report)) return prove(command, "confirmed", { at: now, kind: "confirmed", ...sight }, now);
+  const hop = (kind: Hop["kind"]): Hop => (wire ? { at: now, kind, wire } : { at: now, kind });
+  if (confirms(command, report)) return prove(command, "confirmed", hop("confirmed"), now);
   if (!report.live || !wasSent(command)) return { next: command, effects: [] };
   const contradiction = agrees(report.value, command.to, command.policy.tolerance) ? null : report.value;
   if (contradiction === command.contradiction) return { next: command, effects: [] };
   // A dimmer on its way passes many values: the first tells that it moves, the last is what counts.
   const moving = typeof contradiction === "number" && typeof command.contradiction === "number";
-  if (contradiction === null || moving) return changed({ ...command, contradiction });
-  return changed(withHop({ ...command, contradiction }, { at: now, kind: "contradicted", ...sight }));
+  const next = contradiction === null || moving ? copyOf(command) : withHop(command, hop("contradicted"));
+  next.contradiction = contradiction;
+  return changed(next);
 }
 
 function lock(command: Command, now: number): Step {
   if (command.held) return { next: command, effects: [] };
-  const locked = withHop({ ...command, held: true }, { at: now, kind: "locked-out" });
+  const locked = withHop(command, { at: now, kind: "locked-out" });
+  locked.held = true;
   // What was written cannot be called back: it is only not written again.
   if (command.attempts > 0) return changed(locked);
   return finish(locked, command.maybeSent ? "unanswered" : "failed", "locked-out", now);
@@ -270,35 +297,43 @@ function giveUp(command: Command, now: number): Step {
     : finish(command, "failed", "contradicted", now);
 }
 
-/** Written as one copy: this is where a command spends most of its life. */
 function prove(command: Command, stage: Exclude<Stage, "accepted">, hop: Hop, now: number): Step {
-  const highest = higherStage(command.stage, stage);
-  const complete = hasReached(highest, command.policy.aim);
-  return changed({
-    ...command,
-    stage: highest,
-    publishedAt: command.publishedAt ?? (stage === "published" ? now : null),
-    acknowledgedAt: command.acknowledgedAt ?? (stage === "acknowledged" ? now : null),
-    watchedFrom: stage === "acknowledged" ? now : command.watchedFrom,
-    confirmedAt: stage === "confirmed" ? now : command.confirmedAt,
-    end: complete ? "complete" : null,
-    endedAt: complete ? now : null,
-    hops: complete ? [...command.hops, hop, { at: now, kind: "ended" }] : [...command.hops, hop],
-  });
+  const next = copyOf(command);
+  next.stage = higherStage(command.stage, stage);
+  if (stage === "published") next.publishedAt ??= now;
+  if (stage === "acknowledged") {
+    next.acknowledgedAt ??= now;
+    next.watchedFrom = now;
+  }
+  if (stage === "confirmed") next.confirmedAt = now;
+  const complete = hasReached(next.stage, command.policy.aim);
+  if (complete) {
+    next.end = "complete";
+    next.endedAt = now;
+  }
+  next.hops = complete ? [...command.hops, hop, { at: now, kind: "ended" }] : [...command.hops, hop];
+  return changed(next);
 }
 
 function finish(command: Command, end: End, reason: Reason | null, now: number): Step {
-  return changed(withHop({ ...command, end, reason, endedAt: now }, { at: now, kind: "ended" }));
+  const next = withHop(command, { at: now, kind: "ended" });
+  next.end = end;
+  next.reason = reason;
+  next.endedAt = now;
+  return changed(next);
 }
 
 /** One that is insisted on may be tried for days: of a long story the beginning and the end are kept. */
 const MOST_HOPS = 80;
 const FIRST_HOPS = 30;
 
-function withHop(command: Command, hop: Hop): Command {
+/** A copy of the command with one hop more. */
+function withHop(command: Command, hop: Hop): CommandDraft {
+  const next = copyOf(command);
   const { hops } = command;
-  if (hops.length < MOST_HOPS) return { ...command, hops: [...hops, hop] };
-  return { ...command, hops: [...hops.slice(0, FIRST_HOPS), ...hops.slice(FIRST_HOPS + 2), hop] };
+  next.hops =
+    hops.length < MOST_HOPS ? [...hops, hop] : [...hops.slice(0, FIRST_HOPS), ...hops.slice(FIRST_HOPS + 2), hop];
+  return next;
 }
 
 function changed(next: Command): Step {

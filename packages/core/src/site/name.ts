@@ -31,9 +31,9 @@ export function normalName(text: string): string {
 export function resolveName(snapshot: Snapshot, text: string, sites: readonly string[] | null): Resolution {
   const wildcard = /[+#$]/u.exec(text);
   if (wildcard) return { wildcard: wildcard[0] };
-  const wanted = normalName(text);
-  const reachable = ({ site }: Named) => sites === null || sites.includes(site.slug);
-  const matches = (snapshot.byName.get(wanted) ?? []).filter(reachable);
+  // Programs say addresses, which are normal already: what is found as it is need not be made so.
+  const named = snapshot.byName.get(text) ?? snapshot.byName.get(normalName(text)) ?? [];
+  const matches = sites === null ? named : named.filter(({ site }) => sites.includes(site.slug));
   const [first] = matches;
   if (!first) return { unknown: text, nearest: nearestNames(snapshot, text, sites) };
   if (matches.length > 1) return { ambiguous: matches.map(({ address }) => address) };

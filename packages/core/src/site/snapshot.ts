@@ -217,8 +217,32 @@ function withLanes(channels: readonly ChannelEntry[]): ChannelEntry[] {
     if (topics.done === null || !answersByTurns(channel) || codec.namesCommand) return channel;
     const lane = shared.get(topics.done) ?? channel.id;
     shared.set(topics.done, lane);
-    return { ...channel, lane };
+    return entryWith(channel, lane);
   });
+}
+
+function entryWith(entry: ChannelEntry, lane: ChannelId): ChannelEntry {
+  const { id, number, slug, name, kind, address, site, room, device, profile, index } = entry;
+  const { reversed, unit, codec, policy, topics } = entry;
+  return {
+    id,
+    number,
+    slug,
+    name,
+    kind,
+    address,
+    site,
+    room,
+    device,
+    profile,
+    index,
+    reversed,
+    unit,
+    codec,
+    lane,
+    policy,
+    topics,
+  };
 }
 
 /** Whether nothing but its turn, or the id in it, tells whose an answer of this device is. */
@@ -277,23 +301,31 @@ function interlocksOf(sites: readonly SiteRecord[], byAddress: ReadonlyMap<strin
 
 /** @param place how many channels of its device come before it */
 function entryOf(record: ChannelRecord, place: number): ChannelEntry {
-  const device = { ...record.device, address: `${record.site.slug}/${record.device.slug}` };
-  const { profile, delivery, wiring, ...rest } = record;
+  const { id, number, slug, name, site, room, profile, delivery, wiring } = record;
+  const address = `${site.slug}/${record.device.slug}`;
+  const device = { id: record.device.id, slug: record.device.slug, name: record.device.name, address };
   const { index = place + (profile.indexFrom ?? 1), reversed = false, unit = null } = wiring;
   const kind = kindOf(record.kind);
-  const codec = bindCodec(profile.codec, { slug: record.slug, index, kind, reversed });
-  const where = { site: record.site, device, slug: record.slug, index };
+  const codec = bindCodec(profile.codec, { slug, index, kind, reversed });
+  const where = { site, device, slug, index };
   const topic = (pattern: string | null) => (pattern === null ? null : fillTopic(pattern, where));
+  // Written out: every request reads it, and what starts as a spread is slow to read.
   return {
-    ...rest,
+    id,
+    number,
+    slug,
+    name,
+    kind: record.kind,
+    address: `${address}/${slug}`,
+    site,
+    room,
     device,
-    address: `${device.address}/${record.slug}`,
     profile,
     index,
     reversed,
     unit,
     codec,
-    lane: record.id,
+    lane: id,
     policy: policyOf(profile, codec, delivery),
     topics: {
       do: kind.input ? null : topic(profile.topics.do),
@@ -309,13 +341,35 @@ function entryOf(record: ChannelRecord, place: number): ChannelEntry {
 const policies = new WeakMap<Profile, Map<number | null, DeliveryPolicy>>();
 
 function policyOf(profile: Profile, codec: ChannelCodec, delivery: Partial<DeliveryPolicy>): DeliveryPolicy {
-  const made = () => Object.freeze({ ...defaultPolicy, ...toleranceOf(codec), ...profile.delivery, ...delivery });
+  const made = () =>
+    Object.freeze(inOneShape({ ...defaultPolicy, ...toleranceOf(codec), ...profile.delivery, ...delivery }));
   if (Object.keys(delivery).length > 0) return made();
   const known = policies.get(profile) ?? new Map<number | null, DeliveryPolicy>();
   policies.set(profile, known);
   const policy = known.get(codec.step) ?? made();
   known.set(codec.step, policy);
   return policy;
+}
+
+/** Policies are read at each step of each command: all of them have one shape. */
+function inOneShape(policy: DeliveryPolicy): DeliveryPolicy {
+  return {
+    aim: policy.aim,
+    reports: policy.reports,
+    ackWithinMs: policy.ackWithinMs,
+    attempts: policy.attempts,
+    ttlMs: policy.ttlMs,
+    settleMs: policy.settleMs,
+    minGapMs: policy.minGapMs,
+    tolerance: policy.tolerance,
+    whenAbsent: policy.whenAbsent,
+    powerUp: policy.powerUp,
+    safe: policy.safe,
+    autoOffMs: policy.autoOffMs,
+    holdForMs: policy.holdForMs,
+    timesItself: policy.timesItself,
+    knowsRepeats: policy.knowsRepeats,
+  };
 }
 
 /** A device with few steps cannot come nearer than one of them to what it was told. */

@@ -50,7 +50,8 @@ export interface Clues {
  */
 export function observe(known: Observed | null, report: Report, clues: Clues, now: number): Observation {
   if (known !== null && known.value === report.value) return { next: known, change: null };
-  const to: Observed = { value: report.value, ...causeOf(report, clues), at: now };
+  const { cause, commandId } = causeOf(report, clues);
+  const to: Observed = { value: report.value, cause, commandId, at: now };
   return { next: to, change: { from: known?.value ?? null, to } };
 }
 

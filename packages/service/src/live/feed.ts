@@ -134,9 +134,8 @@ export class Feed {
       if (told) this.tell(told);
     }
     for (const [id, { commands }] of this.requests) {
-      const all = [...commands.values()];
-      const outcome = outcomeOf(all.map(({ end }) => end));
-      const sites = [...new Set(all.flatMap(({ channel }) => this.parts.siteOf(channel) ?? []))];
+      const outcome = outcomeOf(commands.map(({ end }) => end));
+      const sites = [...new Set(commands.flatMap(({ channel }) => this.parts.siteOf(channel) ?? []))];
       this.tell({ event: { name: "request", data: { id, outcome } }, sites });
     }
     this.channels.clear();

@@ -4,6 +4,7 @@ import {
   type Asker,
   type Bundle,
   type ChannelId,
+  type Command,
   type CommandId,
   type CommandOrder,
   type Doom,
@@ -30,6 +31,7 @@ import { newId } from "../id.ts";
 import type { Feed } from "../live/feed.ts";
 import type { Metrics } from "../metrics.ts";
 import type { AcceptResult, AcceptRow, CommandRow, DeadlineWhy } from "../store/accept-requests.ts";
+import type { RequestRecord } from "../store/find-requests.ts";
 import type { GroupCommit } from "../store/group-commit.ts";
 import type { Board } from "./board.ts";
 import type { Deadlines } from "./deadlines.ts";
@@ -56,6 +58,18 @@ export interface AcceptParts {
 
 /** Takes one intent; resolves once its request is durable and its lanes have it. */
 export type Accept = (intent: Intent, asker: Asker) => Promise<OpenRequest | Repeated>;
+
+/** An arrival that is being decided on. */
+interface Come {
+  readonly id: string;
+  /** ms since 1970. */
+  readonly askedAt: number;
+  readonly intent: Intent;
+  readonly asker: Asker;
+}
+
+/** What was made of it, as it goes to the journal. */
+type Made = Pick<AcceptRow, "outcome" | "refusal" | "commands" | "deadlineOf">;
 
 /** The same call was made before: nothing was sent, and this is the request that it made then. */
 interface Repeated {
@@ -122,14 +136,17 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
   }
 
   function launch(row: AcceptRow, orders: readonly Order[], seqs: readonly number[]): OpenRequest {
-    const open = book.open({ ...row, id: row.id as RequestId, refusal: null });
+    const open = book.open(recordOf(row));
     // All of them before the first event: the request is over when all that it has are.
     const commands = orders.map((order, index) => {
-      const command = newCommand(orderOf(row, order, index, seqs[index] ?? 0), clock.now());
+      const id = row.commands[index]?.id as CommandId;
+      const place = { requestId: open.record.id, seq: seqs[index] ?? 0, askedAt: row.askedAt };
+      const command = newCommand(commandOrder(order.channel, id, order, place), clock.now());
       book.update(command);
       return command;
     });
-    for (const [index, command] of commands.entries()) {
+    for (let index = 0; index < commands.length; index += 1) {
+      const command = commands[index] as Command;
       const doom = orders[index]?.doomed ?? doomOf(command.channel);
       if (doom) lanes.refuse(command, doom);
       else lanes.dispatch(command.channel, { type: "accept", command });
@@ -146,9 +163,9 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
     return lockouts.of(channel) ? "locked-out" : null;
   }
 
-  async function refuse(row: AcceptRow, refusal: RelayError, outcome: "refused" | "unmatched"): Promise<Repeated> {
-    const refused = { ...row, outcome, refusal: { code: refusal.code, facts: refusal.facts } };
-    const kept = await withTime(writer.enqueue(refused), commitWaitMs, () => unknown(row));
+  async function refuse(come: Come, refusal: RelayError, outcome: "refused" | "unmatched"): Promise<Repeated> {
+    const row = rowOf(come, { outcome, refusal: { code: refusal.code, facts: refusal.facts } });
+    const kept = await withTime(writer.enqueue(row), commitWaitMs, () => unknown(come));
     if (!kept.kept) {
       if (kept.original === null) throw new RelayError("wrong-key");
       if (!kept.sameBody) throw new RelayError("repeat-key-reused", { request: kept.original });
@@ -161,7 +178,7 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
   }
 
   /** Decides when nothing else can come between, and hands the row to the journal in the same moment. */
-  async function decideAndKeep(row: AcceptRow, wished: readonly Part[], bundle: Bundle | null) {
+  async function decideAndKeep(come: Come, wished: readonly Part[], bundle: Bundle | null) {
     const touched = touchedBy(wished);
     const open = dependsOnOthers(wished) ? await turnstile.alone(touched) : null;
     // Looked at until the very moment of deciding: nobody may shut a channel in between.
@@ -169,22 +186,24 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
     let kept: Promise<OpenRequest | Repeated>;
     try {
       const orders = decide(board.snapshot, wished, bundle, situationOf);
-      kept = keep({ ...row, commands: orders.map((order) => commandRow(order, row)) }, orders);
+      kept = keep(rowOf(come, { commands: orders.map((order) => commandRow(order, come)) }), orders);
     } catch (error) {
       if (!(error instanceof RelayError)) throw error;
-      kept = refuse(row, error, "refused");
+      kept = refuse(come, error, "refused");
     } finally {
       open?.();
     }
-    return withTime(kept, commitWaitMs, () => unknown(row));
+    return withTime(kept, commitWaitMs, () => unknown(come));
   }
 
   /** The channels of a request, with those that are interlocked with them. */
   function touchedBy(wished: readonly Part[]): ChannelId[] {
-    return wished.flatMap(({ channel: { id } }) => {
-      const interlocks = board.snapshot.interlocks.get(id);
-      return interlocks ? [id, ...interlocks.flatMap(({ channels }) => channels)] : [id];
-    });
+    const touched: ChannelId[] = [];
+    for (const { channel } of wished) {
+      touched.push(channel.id);
+      for (const { channels } of board.snapshot.interlocks.get(channel.id) ?? []) touched.push(...channels);
+    }
+    return touched;
   }
 
   function dependsOnOthers(wished: readonly Part[]): boolean {
@@ -196,59 +215,56 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
 
   return {
     accept: async (intent, asker) => {
-      const row = rowOf(newId(), clock.now(), intent, asker);
+      const come = { id: newId(), askedAt: clock.now(), intent, asker };
       const guarded = guard(board.snapshot, intent, asker);
-      if (guarded.parts === null) return refuse(row, guarded.refusal, guarded.outcome);
-      return decideAndKeep(row, guarded.parts, guarded.bundle);
+      if (guarded.parts === null) return refuse(come, guarded.refusal, guarded.outcome);
+      return decideAndKeep(come, guarded.parts, guarded.bundle);
     },
 
     decline: async (intent, asker, refusal) => {
       const outcome = refusal.code === "going-round" ? "refused" : "unmatched";
-      await refuse(rowOf(newId(), clock.now(), intent, asker), refusal, outcome);
+      await refuse({ id: newId(), askedAt: clock.now(), intent, asker }, refusal, outcome);
       throw refusal;
     },
 
     decree: async ({ orders, inlet, target, action, deadlineOf }) => {
       const asker: Asker = { inlet, name: SERVICE_NAME, sites: null, keyId: null };
       const intent: Intent = { target, action, value: null, forMs: null, until: null, repeatKey: null };
-      const row = rowOf(newId(), clock.now(), intent, asker);
-      const commands = orders.map((order) => commandRow(order, row));
+      const come = { id: newId(), askedAt: clock.now(), intent, asker };
+      const commands = orders.map((order) => commandRow(order, come));
       const channels = orders.map(({ channel }) => channel.id);
       while (!turnstile.isOpen(channels)) await turnstile.pass(channels);
-      await keep({ ...row, commands, deadlineOf }, orders);
+      await keep(rowOf(come, { commands, deadlineOf }), orders);
     },
   };
 }
 
-function unknown(row: AcceptRow): RelayError {
-  return new RelayError("journal-unavailable", { request: row.id });
+function unknown({ id }: Come): RelayError {
+  return new RelayError("journal-unavailable", { request: id });
 }
 
-/** What a command orders, from what is durable of it and the channel as it is configured now. */
-function orderOf(row: AcceptRow, order: Order, index: number, seq: number): CommandOrder {
-  const id = row.commands[index]?.id as CommandId;
-  return {
-    ...commandTerms(order.channel, { ...order, id }),
-    requestId: row.id as RequestId,
-    seq,
-    askedAt: row.askedAt,
-  };
-}
+type Terms = Pick<Order, "to" | "urgent" | "forMs" | "clearWithinMs">;
 
-type Terms = Pick<Order, "to" | "urgent" | "forMs" | "clearWithinMs"> & { readonly id: CommandId };
-
-/** What a command carries beside its place in the journal. The same for a new one and one found after a restart. */
-export function commandTerms(
+/**
+ * What a command orders, from what is durable of it and the channel as it is configured now. The same for a new one and one
+ * found after a restart.
+ */
+export function commandOrder(
   channel: Order["channel"],
-  { id, to, urgent, forMs, clearWithinMs }: Terms,
-): Omit<CommandOrder, "requestId" | "seq" | "askedAt"> {
+  id: CommandId,
+  { to, urgent, forMs, clearWithinMs }: Terms,
+  { requestId, seq, askedAt }: Pick<CommandOrder, "requestId" | "seq" | "askedAt">,
+): CommandOrder {
   const { kind, codec, topics } = channel;
   const writing = writingFor(channel, id, to, forMs);
   return {
     id,
+    requestId,
     channel: channel.id,
+    seq,
     to,
     policy: policyFor(channel, to),
+    askedAt,
     urgent,
     once: !kindOf(kind).repeatable,
     forMs,
@@ -259,7 +275,7 @@ export function commandTerms(
   };
 }
 
-function commandRow(order: Order, { askedAt, forMs }: AcceptRow): CommandRow {
+function commandRow(order: Order, { askedAt, intent: { forMs } }: Come): CommandRow {
   const { channel, to, urgent, clearWithinMs, doomed } = order;
   // A device that times itself has the first word: the service only sees to it that it kept it.
   const patienceMs = channel.policy.timesItself ? channel.policy.ackWithinMs : 0;
@@ -283,7 +299,8 @@ function whyOff({ channel, forMs }: Order, askedMs: number | null): DeadlineWhy 
   return forMs === channel.policy.holdForMs ? "end of hold" : "auto-off";
 }
 
-function rowOf(id: string, askedAt: number, intent: Intent, asker: Asker): AcceptRow {
+/** Written out, like everything that is made for each request. */
+function rowOf({ id, askedAt, intent, asker }: Come, made: Partial<Made>): AcceptRow {
   return {
     id,
     askedAt,
@@ -297,10 +314,27 @@ function rowOf(id: string, askedAt: number, intent: Intent, asker: Asker): Accep
     said: intent.said ?? null,
     traceparent: intent.traceparent ?? null,
     idempotency: idempotencyOf(intent, asker),
-    outcome: null,
+    outcome: made.outcome ?? null,
+    refusal: made.refusal ?? null,
+    commands: made.commands ?? [],
+    deadlineOf: made.deadlineOf ?? null,
+  };
+}
+
+function recordOf(row: AcceptRow): RequestRecord {
+  return {
+    id: row.id as RequestId,
+    askedAt: row.askedAt,
+    inlet: row.inlet,
+    asker: row.asker,
+    target: row.target,
+    action: row.action,
+    value: row.value,
+    forMs: row.forMs,
+    said: row.said,
+    traceparent: row.traceparent,
+    outcome: row.outcome,
     refusal: null,
-    commands: [],
-    deadlineOf: null,
   };
 }
 
@@ -311,14 +345,18 @@ function idempotencyOf({ target, action, value, forMs, until, repeatKey }: Inten
   return { asker: keyId === null ? `${inlet} ${name}` : `key ${keyId}`, key: repeatKey, bodySha256 };
 }
 
-async function withTime<Result>(work: Promise<Result>, ms: number, late: () => Error): Promise<Result> {
-  let timer: NodeJS.Timeout | undefined;
-  const deadline = new Promise<never>((_, reject) => {
-    timer = setTimeout(() => reject(late()), ms);
+function withTime<Result>(work: Promise<Result>, ms: number, late: () => Error): Promise<Result> {
+  return new Promise((resolve, reject) => {
+    const timer = setTimeout(() => reject(late()), ms);
+    work.then(
+      (result) => {
+        clearTimeout(timer);
+        resolve(result);
+      },
+      (error: unknown) => {
+        clearTimeout(timer);
+        reject(error);
+      },
+    );
   });
-  try {
-    return await Promise.race([work, deadline]);
-  } finally {
-    clearTimeout(timer);
-  }
 }

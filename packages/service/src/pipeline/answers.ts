@@ -5,7 +5,7 @@ import type { OpenRequest } from "./request-book.ts";
 interface Waiter {
   readonly until: Aim | null;
   /** The commands that are not there so far. */
-  readonly owed: Set<CommandId>;
+  owed: readonly CommandId[];
   readonly wake: () => void;
 }
 
@@ -24,8 +24,8 @@ export class Answers {
         resolve();
       };
       const timer = setTimeout(done, ms);
-      const owed = [...commands.values()].filter((command) => !isThereYet(command, until));
-      const waiter: Waiter = { until, owed: new Set(owed.map((command) => command.id)), wake: done };
+      const owed = commands.filter((command) => !isThereYet(command, until));
+      const waiter: Waiter = { until, owed: owed.map(({ id }) => id), wake: done };
       waiters.add(waiter);
     });
   }
@@ -34,14 +34,17 @@ export class Answers {
   wants(command: Command): boolean {
     const waiters = this.waiters.get(command.requestId);
     if (!waiters) return false;
-    return [...waiters].some(({ until }) => until !== null && hasReached(command.stage, until));
+    for (const { until } of waiters) if (until !== null && hasReached(command.stage, until)) return true;
+    return false;
   }
 
   /** Tells those who waited for this, now that it is durable. */
   tell(command: Command): void {
-    for (const waiter of [...(this.waiters.get(command.requestId) ?? [])]) {
-      if (isThereYet(command, waiter.until)) waiter.owed.delete(command.id);
-      if (waiter.owed.size === 0) waiter.wake();
+    const waiters = this.waiters.get(command.requestId);
+    if (!waiters) return;
+    for (const waiter of [...waiters]) {
+      if (isThereYet(command, waiter.until)) waiter.owed = waiter.owed.filter((id) => id !== command.id);
+      if (waiter.owed.length === 0) waiter.wake();
     }
   }
 
@@ -53,7 +56,7 @@ export class Answers {
 
 /** Whether every command of the request has ended or reached the stage wanted. */
 export function isThere({ commands }: OpenRequest, until: Aim | null): boolean {
-  return [...commands.values()].every((command) => isThereYet(command, until));
+  return commands.every((command) => isThereYet(command, until));
 }
 
 function isThereYet(command: Command, until: Aim | null): boolean {

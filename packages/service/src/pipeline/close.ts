@@ -17,7 +17,7 @@ export type Close = (request: RequestId, by: string, reason: string) => Promise<
 export function createClose(book: RequestBook, lanes: LaneBook, answers: Answers): Close {
   return async (id, by, reason) => {
     const request = book.get(id);
-    const open = request ? [...request.commands.values()].filter((command) => command.end === null) : [];
+    const open = request ? request.commands.filter((command) => command.end === null) : [];
     if (!request || open.length === 0) throw new RelayError("not-open");
     const durable = answers.wait(request, null, DURABLE_WITHIN_MS);
     for (const { channel, id: command } of open) {

@@ -23,7 +23,7 @@ import {
   writingFor,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
-import { failHere } from "../failpoint.ts";
+import { failHere, isArmed } from "../failpoint.ts";
 import type { Link } from "../link/link.ts";
 import type { Log } from "../log.ts";
 import type { Board } from "./board.ts";
@@ -189,7 +189,8 @@ export class LaneBook {
     failHere("before-write");
     const traceparent = this.parts.traceOf(command);
     const link = this.parts.link();
-    link.publish({ ...writing, expiryMs, qos, traceparent }, (code) => {
+    const { topic, payload } = writing;
+    link.publish({ topic, payload, expiryMs, qos, traceparent }, (code) => {
       failHere("on-receipt");
       this.dispatch(command.channel, { type: "puback", id: command.id, attempt, code });
     });
@@ -197,6 +198,6 @@ export class LaneBook {
     // Whatever becomes of the question, what counts is what the device says.
     if (question) link.publish({ ...question, expiryMs, qos: 1, traceparent }, () => {});
     // The socket is written at the end of this turn of the event loop.
-    setImmediate(() => setImmediate(failHere, "after-write"));
+    if (isArmed("after-write")) setImmediate(() => setImmediate(failHere, "after-write"));
   }
 }

@@ -1,9 +1,17 @@
 /** After a restart: every command that the journal holds open goes on in its lane, or ends in a stated way. */
-import { type ChannelId, type Command, defaultPolicy, newCommand, type Snapshot, transition } from "@bold-relay/core";
+import {
+  type ChannelId,
+  type Command,
+  copyOf,
+  defaultPolicy,
+  newCommand,
+  type Snapshot,
+  transition,
+} from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import type { Log } from "../log.ts";
 import type { OpenCommandRecord } from "../store/open-commands.ts";
-import { commandTerms } from "./accept.ts";
+import { commandOrder } from "./accept.ts";
 import type { LaneBook } from "./lane-book.ts";
 import type { RequestBook } from "./request-book.ts";
 import type { Settle } from "./settle.ts";
@@ -51,9 +59,10 @@ export function recover(records: readonly OpenCommandRecord[], parts: RecoverPar
 function commandOf(record: OpenCommandRecord, snapshot: Snapshot): Command {
   const entry = snapshot.byId.get(record.channelId);
   const { requestId, seq, askedAt, progress } = record;
-  const terms = entry ? commandTerms(entry, record) : removedTerms(record);
-  const fresh = newCommand({ ...terms, requestId, seq, askedAt }, askedAt);
-  return progress ? { ...fresh, ...progress } : fresh;
+  const place = { requestId, seq, askedAt };
+  const order = entry ? commandOrder(entry, record.id, record, place) : { ...removedTerms(record), ...place };
+  const fresh = newCommand(order, askedAt);
+  return progress ? copyOf({ ...fresh, ...progress }) : fresh;
 }
 
 /** Of a channel that is in no site any more only what the journal has is known. */

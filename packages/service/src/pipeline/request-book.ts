@@ -1,15 +1,16 @@
 /** Requests that are open, with their commands as they stand: answers are made from here without a query. */
-import type { ChannelId, Command, CommandId, RequestId } from "@bold-relay/core";
+import type { ChannelId, Command, RequestId } from "@bold-relay/core";
 import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
 
 export interface OpenRequest {
   readonly record: RequestRecord;
-  readonly commands: Map<CommandId, Command>;
+  /** As they stand, in the order in which they were made. */
+  readonly commands: Command[];
 }
 
 /** The request's commands as they stand, in the shape in which ended ones are read from the journal. */
 export function recordsOf({ record, commands }: OpenRequest): CommandRecord[] {
-  return [...commands.values()].map((command) => commandRecord(command, record));
+  return commands.map((command) => commandRecord(command, record));
 }
 
 export class RequestBook {
@@ -23,7 +24,7 @@ export class RequestBook {
   open(record: RequestRecord): OpenRequest {
     const known = this.requests.get(record.id);
     if (known) return known;
-    const request: OpenRequest = { record, commands: new Map() };
+    const request: OpenRequest = { record, commands: [] };
     this.requests.set(record.id, request);
     return request;
   }
@@ -31,9 +32,7 @@ export class RequestBook {
   /** The ids of every open request, or of those with a command for this channel. */
   openRequests(channel: ChannelId | null): RequestId[] {
     const open = [...this.requests.values()];
-    const mine = open.filter(
-      ({ commands }) => channel === null || [...commands.values()].some((one) => one.channel === channel),
-    );
+    const mine = open.filter(({ commands }) => channel === null || commands.some((one) => one.channel === channel));
     return mine.map(({ record }) => record.id);
   }
 
@@ -49,10 +48,17 @@ export class RequestBook {
   update(command: Command): OpenRequest | null {
     const request = this.requests.get(command.requestId);
     if (!request) return null;
-    request.commands.set(command.id, command);
-    if ([...request.commands.values()].every((one) => one.end !== null)) this.requests.delete(command.requestId);
+    const { commands } = request;
+    const place = commands.findIndex(({ id }) => id === command.id);
+    if (place < 0) commands.push(command);
+    else commands[place] = command;
+    if (commands.every(hasEnded)) this.requests.delete(command.requestId);
     return request;
   }
+}
+
+function hasEnded({ end }: Command): boolean {
+  return end !== null;
 }
 
 /** Made when somebody looks, not at every change: most changes nobody sees. */

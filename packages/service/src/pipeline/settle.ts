@@ -79,7 +79,7 @@ export class Settle {
   /** Channels whose last report still is their device's word: the link and the device have stood since. */
   private readonly fresh = new Set<ChannelId>();
   /** By channel the ids that were given out lately, newest last. */
-  private readonly issued = new Map<ChannelId, CommandId[]>();
+  private readonly issued = new Map<ChannelId, Set<CommandId>>();
   /** By channel when somebody else was last heard on its command topic, ms since 1970. */
   private readonly foreignAt = new Map<ChannelId, number>();
   /** Levels that may still be on their way: told anew when their time is over. */
@@ -125,7 +125,7 @@ export class Settle {
     if (report === null) return false;
     if (live) failHere("on-report");
     if (isGarbled(report)) this.odd(topic, report.garbled);
-    else this.receiveReport(channel, { ...report, live }, wire);
+    else this.receiveReport(channel, { value: report.value, by: report.by, id: report.id, live }, wire);
     return true;
   }
 
@@ -142,7 +142,8 @@ export class Settle {
       return true;
     }
     failHere("on-acknowledgement");
-    const event = { type: "done", ...done, wire } as const;
+    const { id, ok, code, why } = done;
+    const event = { type: "done", id, ok, code, why, wire } as const;
     if (answersByTurns(channel)) this.parts.lanes().dispatchDone(this.siblingsOf(channel), event);
     else this.parts.lanes().dispatch(channel.id, event);
     return true;
@@ -210,11 +211,11 @@ export class Settle {
   }
 
   private issue({ channel, id }: Command): void {
-    const ids = this.issued.get(channel) ?? [];
-    if (ids.includes(id)) return;
-    ids.push(id);
-    if (ids.length > IDS_KEPT) ids.shift();
-    this.issued.set(channel, ids);
+    const ids = this.issued.get(channel) ?? new Set();
+    this.issued.set(channel, ids.add(id));
+    if (ids.size <= IDS_KEPT) return;
+    const [oldest] = ids;
+    if (oldest !== undefined) ids.delete(oldest);
   }
 
   /** Journals the progress of commands that have been open for a while. */
@@ -258,10 +259,10 @@ export class Settle {
   }
 
   private countRequest({ record, commands }: OpenRequest): void {
-    const outcome = outcomeOf([...commands.values()].map(({ end }) => end));
+    const outcome = outcomeOf(commands.map(({ end }) => end));
     if (outcome === "open") return;
     this.parts.metrics.requestEnded(record.inlet, outcome);
-    this.parts.onOutcome(record, outcome, [...commands.values()]);
+    this.parts.onOutcome(record, outcome, commands);
   }
 
   /** The link is gone: what devices said before may have changed unheard. */
@@ -326,11 +327,10 @@ export class Settle {
     const endedAt = last?.hops.at(-1)?.at ?? 0;
     const isUnproven = last?.end === "unanswered" || last?.end === "overtaken" || last?.end === "failed";
     const recent = isUnproven && now < endedAt + policy.settleMs + LATE_WITHIN_MS;
-    const ids = this.issued.get(id) ?? [];
     return {
       provenBy,
       unproven: recent && last ? { id: last.id, to: last.to } : null,
-      issued: report.id === null || ids.includes(report.id) || last?.id === report.id,
+      issued: report.id === null || this.issued.get(id)?.has(report.id) === true || last?.id === report.id,
       foreign: now < (this.foreignAt.get(id) ?? 0) + FOREIGN_WITHIN_MS,
       tolerance: policy.tolerance,
     };
