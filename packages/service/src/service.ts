@@ -8,8 +8,9 @@ import { Lease, type Tenure } from "./holder/lease.ts";
 import { type Door, openDoor } from "./http/door.ts";
 import type { Log } from "./log.ts";
 import { preparePartitions } from "./store/partitions.ts";
-import { createPool, type Pool } from "./store/pool.ts";
+import { createPool, createWriterPool, type Pool } from "./store/pool.ts";
 import { prepareJournal } from "./store/prepare.ts";
+import { WRITERS } from "./store/writers.ts";
 
 export interface RunningService {
   /** "http://127.0.0.1:4180" */
@@ -29,17 +30,28 @@ export interface RunningService {
  */
 export async function startService(config: Config, log: Log, clock: Clock = steadyClock): Promise<RunningService> {
   const door = await openDoor(config);
-  const pool = createPool(config.databaseUrl, (error) => log.warn({ err: error }, "an idle database connection broke"));
+  const onIdleError = (error: Error) => log.warn({ err: error }, "an idle database connection broke");
+  const pool = createPool(config.databaseUrl, onIdleError);
+  const writerPool = createWriterPool(config.databaseUrl, WRITERS, onIdleError);
   try {
     await prepareJournal(pool, log);
     await preparePartitions(pool, clock.now());
-    const instance = new Instance(config, log, clock, door, pool);
+    const instance = new Instance({ config, log, clock, door, pool, writerPool });
     await instance.start();
     return instance;
   } catch (error) {
-    await Promise.all([door.close(), pool.end()]);
+    await Promise.all([door.close(), pool.end(), writerPool.end()]);
     throw error;
   }
+}
+
+interface InstanceParts {
+  readonly config: Config;
+  readonly log: Log;
+  readonly clock: Clock;
+  readonly door: Door;
+  readonly pool: Pool;
+  readonly writerPool: Pool;
 }
 
 class Instance implements RunningService {
@@ -49,6 +61,7 @@ class Instance implements RunningService {
   private readonly clock: Clock;
   private readonly door: Door;
   private readonly pool: Pool;
+  private readonly writerPool: Pool;
   private readonly lease: Lease;
   private readonly forward: Forward;
   private onLinked: () => void = () => {};
@@ -58,7 +71,7 @@ class Instance implements RunningService {
   private readonly stopping = new AbortController();
   private stopped: Promise<void> | null = null;
 
-  constructor(config: Config, log: Log, clock: Clock, door: Door, pool: Pool) {
+  constructor({ config, log, clock, door, pool, writerPool }: InstanceParts) {
     const name = config.instance ?? `${hostname()}:${new URL(door.url).port}`;
     const instance = { name, address: config.advertise ?? door.url };
     this.config = config;
@@ -66,6 +79,7 @@ class Instance implements RunningService {
     this.clock = clock;
     this.door = door;
     this.pool = pool;
+    this.writerPool = writerPool;
     this.restored = config.restored;
     this.lease = new Lease({ pool, log, instance, leaseMs: config.leaseMs });
     this.forward = new Forward(instance, log);
@@ -125,12 +139,12 @@ class Instance implements RunningService {
   }
 
   private async takeUp(tenure: Tenure): Promise<void> {
-    const { log, clock, pool } = this;
+    const { log, clock, pool, writerPool } = this;
     // Whatever is with the holder before is not answered there any more; it comes back here.
     this.forward.holder = null;
     try {
       const config = { ...this.config, restored: this.restored };
-      const holder = await startHolder({ config, log, clock, pool, tenure, url: this.url });
+      const holder = await startHolder({ config, log, clock, pool, writerPool, tenure, url: this.url });
       this.restored = false;
       this.held = { holder, tenure };
       this.door.serve(holder.serve);
@@ -165,7 +179,7 @@ class Instance implements RunningService {
     await this.held?.tenure
       .release()
       .catch((error: unknown) => this.log.warn({ err: error }, "the lease is left to run out"));
-    await this.pool.end();
+    await Promise.all([this.pool.end(), this.writerPool.end()]);
     this.log.info("stopped");
   }
 }

@@ -6,6 +6,7 @@ import {
   type ChannelId,
   covers,
   type Situation,
+  type Snapshot,
   shippedProfiles,
   traceparentFor,
 } from "@bold-relay/core";
@@ -70,6 +71,8 @@ export interface HolderParts {
   readonly log: Log;
   readonly clock: Clock;
   readonly pool: Pool;
+  /** The writers' own connections. */
+  readonly writerPool: Pool;
   readonly tenure: Tenure;
   /** Where this instance listens. */
   readonly url: string;
@@ -89,7 +92,7 @@ export interface Holder {
 }
 
 /** Takes up what is open in the journal and connects to the broker. */
-export async function startHolder({ config, log, clock, pool, tenure, url }: HolderParts): Promise<Holder> {
+export async function startHolder({ config, log, clock, pool, writerPool, tenure, url }: HolderParts): Promise<Holder> {
   const access = brokerAccess(config);
   const plan = translationPlan(config.translateFile);
   await addProfiles(pool, shippedProfiles);
@@ -101,7 +104,7 @@ export async function startHolder({ config, log, clock, pool, tenure, url }: Hol
 
   const metrics = new Metrics();
   const writers = createWriters({
-    pool,
+    pool: writerPool,
     log,
     epoch: tenure.epoch,
     onLeaseLost: tenure.end,
@@ -241,7 +244,7 @@ export async function startHolder({ config, log, clock, pool, tenure, url }: Hol
   sweep.start();
   const keyRing = new KeyRing(pool);
   const wrongKeys = new WrongKeys(config.trustedProxies);
-  const keyOf = (key: string, slug: string) => keyRing.keyOf(key, slug);
+  const keyOf = (key: string, slug: string, connection?: object) => keyRing.keyOf(key, slug, connection);
   const is = (channel: ChannelEntry) => observedWords(board, channel);
   const desk = {
     ask,
@@ -265,10 +268,7 @@ export async function startHolder({ config, log, clock, pool, tenure, url }: Hol
     topic: {
       access,
       clientId: `${config.brokerClientId}-inlet`,
-      isDeviceTopic: (topic) => {
-        const { filters, doFilters } = board.snapshot;
-        return [...filters, ...doFilters].some((filter) => covers(filter, topic));
-      },
+      isDeviceTopic: (topic) => isDeviceTopic(board.snapshot, topic),
     },
     keyOf,
     onChange: () => keyRing.stale(),
@@ -374,6 +374,11 @@ export async function startHolder({ config, log, clock, pool, tenure, url }: Hol
       link.abandon();
     },
   };
+}
+
+function isDeviceTopic({ filters, doFilters }: Snapshot, topic: string): boolean {
+  const isCovered = (filter: string) => covers(filter, topic);
+  return filters.some(isCovered) || doFilters.some(isCovered);
 }
 
 /** After a restore nobody knows what happened since the backup: what is overdue is dropped, not carried out. */

@@ -1,7 +1,7 @@
 /** The verb *accept*: requests and their commands become durable, each exactly once, and get their place in the lane. */
 import type { Said } from "@bold-relay/core";
-import { timestamp } from "../clock.ts";
 import type { Pool } from "./pool.ts";
+import { formOf, rowSource } from "./row-source.ts";
 
 /** Why a channel must go off again at a certain time. */
 export type DeadlineWhy = "timed off" | "auto-off" | "end of hold";
@@ -52,55 +52,96 @@ export type AcceptResult =
   /** The same call was made before: this is its request, and whether its body was the same. */
   | { readonly kept: false; readonly original: string; readonly sameBody: boolean };
 
-const ACCEPT = `
-with held as materialized (
-  select hold_lease($3)
-), incoming as (
-  select * from rows from (json_to_recordset($1) as (
-    id uuid, asked_at timestamptz, inlet text, asker text, key_id int, target text, action text,
-    value float8, value_text text, for_ms int, outcome text, refusal jsonb, said jsonb, traceparent text, idem_asker text, idem_key text,
-    body_sha256 text
-  )) with ordinality as i (
-    id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal, said,
-    traceparent, idem_asker, idem_key, body_sha256, place), held
-), ordered as (
-  select * from rows from (json_to_recordset($2) as (
-    id uuid, request_id uuid, channel_id int, to_value text, asked_at timestamptz, urgent boolean, for_ms int,
-    clear_within_ms int, doom text, due_at timestamptz, lasts_ms int, why text
-  )) with ordinality as o (
-    id, request_id, channel_id, to_value, asked_at, urgent, for_ms, clear_within_ms, doom, due_at, lasts_ms, why, place)
-), claimed as (
+/** Moments go as ms since 1970: writing and reading dates as text would cost both sides more than the row. */
+const REQUEST = {
+  id: "uuid",
+  asked_ms: "float8",
+  inlet: "text",
+  asker: "text",
+  key_id: "int",
+  target: "text",
+  action: "text",
+  value: "float8",
+  value_text: "text",
+  for_ms: "int",
+  outcome: "text",
+  refusal: "jsonb",
+  said: "jsonb",
+  traceparent: "text",
+  idem_asker: "text",
+  idem_key: "text",
+  body_sha256: "text",
+} as const;
+
+const COMMAND = {
+  id: "uuid",
+  request_id: "uuid",
+  channel_id: "int",
+  to_value: "text",
+  asked_ms: "float8",
+  urgent: "boolean",
+  for_ms: "int",
+  clear_within_ms: "int",
+  doom: "text",
+  due_ms: "float8",
+  lasts_ms: "int",
+  why: "text",
+} as const;
+
+const CLAIM = `claimed as (
   insert into idempotency (asker, key, body_sha256, request_id)
   select idem_asker, idem_key, body_sha256, id from incoming where idem_key is not null order by place
   on conflict do nothing
   returning request_id
-), kept as (
+), `;
+
+/** Put together of what a group needs: most have neither keys of their callers' own nor deadlines. */
+function statementOf(rows: readonly AcceptRow[], epoch: number) {
+  const values: unknown[] = [];
+  const value = (one: unknown) => `$${values.push(one)}`;
+  const commands = rows.flatMap((row) => row.commands.map((command) => commandRecord(command, row)));
+  const keys = [...new Set(rows.map(({ keyId }) => keyId))].filter((id) => id !== null);
+  const carriedOut = rows.flatMap(({ deadlineOf }) => deadlineOf ?? []);
+  const repeatable = rows.some(({ idempotency }) => idempotency !== null);
+  const timed = carriedOut.length > 0 || commands.some(({ due_ms }) => due_ms !== undefined);
+  const text = `
+with held as materialized (
+  select hold_lease(${value(epoch)})
+), incoming as (
+  select i.* from ${rowSource("i", REQUEST, rows.map(requestRecord), value)}, held
+), ordered as (
+  select * from ${rowSource("o", COMMAND, commands, value)}
+), ${repeatable ? CLAIM : ""}kept as (
   insert into request (id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal, said,
     traceparent)
-  select id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal, said,
-    traceparent from incoming i
-  where (key_id is null or exists (select from api_key k where k.id = i.key_id and k.revoked_at is null
-      and (k.expires_at is null or k.expires_at > now())))
-    and (idem_key is null or exists (select from claimed where claimed.request_id = i.id))
+  select id, to_timestamp(asked_ms / 1000), inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal,
+    said, traceparent from incoming
+  where (key_id is null or key_id in (select k.id from api_key k where k.id = any(${value(keys)}::int[])
+      and k.revoked_at is null and (k.expires_at is null or k.expires_at > now())))
+    ${repeatable ? "and (idem_key is null or id in (select request_id from claimed))" : ""}
   on conflict (id) do nothing
   returning id
 ), opened as (
   insert into open_command (id, request_id, channel_id, to_value, asked_at, urgent, for_ms, clear_within_ms, doom)
-  select o.id, o.request_id, channel_id, to_value, asked_at, urgent, for_ms, clear_within_ms, doom
+  select o.id, o.request_id, channel_id, to_value, to_timestamp(asked_ms / 1000), urgent, for_ms, clear_within_ms, doom
   from ordered o join kept on kept.id = o.request_id order by o.place
   returning id, request_id, seq
-)`;
+)${timed ? deadlineSteps(value(carriedOut)) : ""}
+select kept.id, opened.id as command, opened.seq from kept left join opened on opened.request_id = kept.id`;
+  const parts = [formOf(rows), formOf(commands), ...(repeatable ? ["repeatable"] : []), ...(timed ? ["timed"] : [])];
+  return { name: `accept ${parts.join(" ")}`, text, values };
+}
 
-const ANSWER =
-  "select kept.id, opened.id as command, opened.seq from kept left join opened on opened.request_id = kept.id";
-
-/** With deadlines that begin, or that are carried out. Apart, for most requests have neither. */
-const TIMED = `, begun as (
+/** Deadlines that begin, and those that are carried out. */
+function deadlineSteps(carriedOut: string): string {
+  return `, begun as (
   insert into deadline (command_id, channel_id, seq, due_at, for_ms, why)
-  select o.id, o.channel_id, opened.seq, o.due_at, o.lasts_ms, o.why from ordered o join opened using (id) where o.due_at is not null
+  select o.id, o.channel_id, opened.seq, to_timestamp(o.due_ms / 1000), o.lasts_ms, o.why
+  from ordered o join opened using (id) where o.due_ms is not null
 ), carried_out as (
-  delete from deadline where command_id = any($4::uuid[])
+  delete from deadline where command_id = any(${carriedOut}::uuid[])
 )`;
+}
 
 const LOOK_AGAIN = `
 select request.id, open_command.id as command, open_command.seq
@@ -120,17 +161,7 @@ export async function acceptRequests(
   repeated: boolean,
   epoch: number,
 ): Promise<AcceptResult[]> {
-  const requests = JSON.stringify(rows.map(requestRecord));
-  const commands = JSON.stringify(rows.flatMap((row) => row.commands.map((command) => commandRecord(command, row))));
-  const carriedOut = rows.flatMap(({ deadlineOf }) => deadlineOf ?? []);
-  const timed = carriedOut.length > 0 || rows.some((row) => row.commands.some(({ deadline }) => deadline !== null));
-  const written = timed
-    ? await pool.query<Found>({
-        name: "accept-timed",
-        text: `${ACCEPT}${TIMED} ${ANSWER}`,
-        values: [requests, commands, epoch, carriedOut],
-      })
-    : await pool.query<Found>({ name: "accept", text: `${ACCEPT} ${ANSWER}`, values: [requests, commands, epoch] });
+  const written = await pool.query<Found>(statementOf(rows, epoch));
   const kept = new Set<string>();
   const seqs = new Map<string, number>();
   const note = (found: readonly Found[]) => {
@@ -161,7 +192,7 @@ function requestRecord(row: AcceptRow) {
   const { id, inlet, asker, target, action, value, outcome, refusal, said, traceparent, idempotency } = row;
   return {
     id,
-    asked_at: timestamp(row.askedAt),
+    asked_ms: row.askedAt,
     inlet,
     asker,
     key_id: row.keyId,
@@ -186,13 +217,13 @@ function commandRecord(command: CommandRow, row: AcceptRow) {
     request_id: row.id,
     channel_id: command.channelId,
     to_value: command.to,
-    asked_at: timestamp(row.askedAt),
+    asked_ms: row.askedAt,
     urgent: command.urgent,
     for_ms: command.forMs,
     clear_within_ms: command.clearWithinMs,
     doom: command.doom,
     lasts_ms: command.deadline?.forMs,
-    due_at: command.deadline ? timestamp(command.deadline.dueAt) : null,
+    due_ms: command.deadline?.dueAt,
     why: command.deadline?.why,
   };
 }

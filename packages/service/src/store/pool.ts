@@ -8,9 +8,27 @@ export type Db = pg.Pool | pg.PoolClient;
 pg.types.setTypeParser(pg.types.builtins.INT8, Number);
 
 export function createPool(databaseUrl: string, onIdleError: (error: Error) => void): Pool {
+  return open(databaseUrl, onIdleError, { max: 10 });
+}
+
+/** Planned once: with a new plan each time planning is what a small group of rows costs most. */
+const WRITER_OPTIONS = "-c enable_seqscan=off -c plan_cache_mode=force_generic_plan -c jit=off";
+
+/**
+ * Connections for the journal's writers alone: no reader can take them. Each statement there looks rows up by their keys. Left to
+ * itself the planner would read `open_command` from end to end, for that is nearly empty when it looks, and go on doing so when
+ * it is full of rows that have just died.
+ *
+ * @param writers how many there are
+ */
+export function createWriterPool(databaseUrl: string, writers: number, onIdleError: (error: Error) => void): Pool {
+  return open(databaseUrl, onIdleError, { max: writers, idleTimeoutMillis: 0, options: WRITER_OPTIONS });
+}
+
+function open(databaseUrl: string, onIdleError: (error: Error) => void, settings: pg.PoolConfig): Pool {
   const pool = new pg.Pool({
     connectionString: databaseUrl,
-    max: 10,
+    ...settings,
     connectionTimeoutMillis: 3_000,
     statement_timeout: 10_000,
     query_timeout: 12_000,

@@ -1,7 +1,7 @@
 /** The verb *settle*: what was learnt about open commands and channels becomes durable, in one statement. */
 import { type Command, type Hop, type Value, valueText } from "@bold-relay/core";
-import { timestamp } from "../clock.ts";
 import type { Pool } from "./pool.ts";
+import { formOf, type Placeholder, rowSource } from "./row-source.ts";
 
 interface StateChangeRow {
   readonly id: string;
@@ -30,30 +30,86 @@ export interface ProgressRecord {
   readonly hops: readonly Hop[];
 }
 
-const SETTLE = `
-with held as materialized (
-  select hold_lease($4)
-), ended as (
-  select * from json_to_recordset($1) as e(
-    id uuid, request_id uuid, channel_id int, seq bigint, to_value text, aim text, stage text, ended text, reason text,
-    attempts int, asked_at timestamptz, hops jsonb, urgent boolean, for_ms int), held
-), kept as (
-  insert into command (id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, attempts, asked_at, hops,
-    urgent, for_ms)
-  select id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, least(attempts, 32767), asked_at, hops,
-    urgent, for_ms
-  from ended
-  on conflict do nothing
-), closed as (
-  delete from open_command using ended where open_command.id = ended.id
-), moved as (
-  update open_command set progress = p.progress
-  from json_to_recordset($2) as p(id uuid, progress jsonb), held where open_command.id = p.id
-)
-insert into state_change (id, channel_id, at, from_value, to_value, cause, command_id)
-select id, channel_id, at, from_value, to_value, cause, command_id from json_to_recordset($3) as s(
-  id uuid, channel_id int, at timestamptz, from_value text, to_value text, cause text, command_id uuid), held
-on conflict (id) do nothing`;
+/** Moments go as ms since 1970: writing and reading dates as text would cost both sides more than the row. */
+const ENDED = {
+  id: "uuid",
+  request_id: "uuid",
+  channel_id: "int",
+  seq: "bigint",
+  to_value: "text",
+  aim: "text",
+  stage: "text",
+  ended: "text",
+  reason: "text",
+  attempts: "int",
+  asked_ms: "float8",
+  hops: "jsonb",
+  urgent: "boolean",
+  for_ms: "int",
+} as const;
+
+const CHANGE = {
+  id: "uuid",
+  channel_id: "int",
+  at_ms: "float8",
+  from_value: "text",
+  to_value: "text",
+  cause: "text",
+  command_id: "uuid",
+} as const;
+
+/** What one statement does, beside proving that the lease is held. */
+interface Step {
+  /** Part of the statement's name: the same steps are the same prepared statement. */
+  readonly name: string;
+  readonly sql: (value: Placeholder) => string;
+}
+
+function keepEnds(ended: readonly Command[]): Step {
+  return {
+    name: `ends_of_${formOf(ended)}`,
+    sql: (
+      value,
+    ) => `insert into command (id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, attempts,
+    asked_at, hops, urgent, for_ms)
+  select id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, least(attempts, 32767),
+    to_timestamp(asked_ms / 1000), hops, urgent, for_ms
+  from ${rowSource("e", ENDED, ended.map(historyRecord), value)}, held
+  on conflict do nothing`,
+  };
+}
+
+/**
+ * Open commands are found by `= any`, which is a look-up for each: joined with rows of unknown number the planner would read
+ * the whole table, dead rows and all.
+ */
+function closeOpen(ended: readonly Command[]): Step {
+  return {
+    name: "closed",
+    sql: (value) => `delete from open_command using held where id = any(${value(ended.map(({ id }) => id))}::uuid[])`,
+  };
+}
+
+function keepProgress(open: readonly Command[]): Step {
+  return {
+    name: "progress",
+    sql(value) {
+      const progress = Object.fromEntries(open.map((command) => [command.id, progressRecord(command)]));
+      return `update open_command set progress = ${value(JSON.stringify(progress))}::jsonb -> id::text from held
+  where id = any(${value(open.map(({ id }) => id))}::uuid[])`;
+    },
+  };
+}
+
+function keepChanges(changes: readonly StateChangeRow[]): Step {
+  return {
+    name: `changes_of_${formOf(changes)}`,
+    sql: (value) => `insert into state_change (id, channel_id, at, from_value, to_value, cause, command_id)
+  select id, channel_id, to_timestamp(at_ms / 1000), from_value, to_value, cause, command_id
+  from ${rowSource("c", CHANGE, changes.map(changeRecord), value)}, held
+  on conflict (id) do nothing`,
+  };
+}
 
 /**
  * Of several rows about one command only the last counts: each holds the whole story so far.
@@ -62,22 +118,27 @@ on conflict (id) do nothing`;
  */
 export async function settleCommands(pool: Pool, rows: readonly SettleRow[], epoch: number): Promise<void> {
   const commands = new Map<string, Command>();
-  const changes: object[] = [];
+  const changes: StateChangeRow[] = [];
   for (const row of rows) {
     if ("command" in row) commands.set(row.command.id, row.command);
-    else changes.push(changeRecord(row.change));
+    else changes.push(row.change);
   }
-  const ended: object[] = [];
-  const open: object[] = [];
-  for (const command of commands.values()) {
-    if (command.end !== null) ended.push(historyRecord(command));
-    else open.push({ id: command.id, progress: progressRecord(command) });
-  }
-  await pool.query({
-    name: "settle",
-    text: SETTLE,
-    values: [JSON.stringify(ended), JSON.stringify(open), JSON.stringify(changes), epoch],
-  });
+  const ended: Command[] = [];
+  const open: Command[] = [];
+  for (const command of commands.values()) (command.end === null ? open : ended).push(command);
+  const steps: Step[] = [];
+  if (ended.length > 0) steps.push(keepEnds(ended), closeOpen(ended));
+  if (open.length > 0) steps.push(keepProgress(open));
+  if (changes.length > 0) steps.push(keepChanges(changes));
+  await pool.query(statementOf(steps, epoch));
+}
+
+function statementOf(steps: readonly Step[], epoch: number) {
+  const values: unknown[] = [epoch];
+  const value = (one: unknown) => `$${values.push(one)}`;
+  const parts = steps.map(({ name, sql }) => `${name} as (${sql(value)})`);
+  const text = `with held as materialized (select hold_lease($1)), ${parts.join(", ")} select from held`;
+  return { name: `settle ${steps.map(({ name }) => name).join(" ")}`, text, values };
 }
 
 function historyRecord(command: Command) {
@@ -94,7 +155,7 @@ function historyRecord(command: Command) {
     ended: command.end,
     reason: command.reason,
     attempts: command.attempts,
-    asked_at: timestamp(command.askedAt),
+    asked_ms: command.askedAt,
     hops: command.hops,
   };
 }
@@ -110,7 +171,7 @@ function changeRecord(change: StateChangeRow) {
   return {
     id: change.id,
     channel_id: change.channelId,
-    at: timestamp(change.at),
+    at_ms: change.at,
     from_value: change.from === null ? null : valueText(change.from),
     to_value: valueText(change.to),
     cause: change.cause,

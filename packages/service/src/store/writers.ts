@@ -15,6 +15,9 @@ export interface Writers {
   readonly reply: GroupCommit<ReplyRow, void>;
 }
 
+/** How many there are: each has one connection. */
+export const WRITERS = 3;
+
 export interface WriterParts {
   readonly pool: Pool;
   readonly log: Log;
