@@ -6,7 +6,7 @@
 import { randomUUID } from "node:crypto";
 import type { IPublishPacket } from "mqtt-packet";
 import type { BrokerAccess } from "../config/broker-access.ts";
-import { BrokerConnection } from "../link/broker-connection.ts";
+import { BrokerConnection } from "../mqtt/broker-connection.ts";
 
 export interface Received {
   readonly topic: string;

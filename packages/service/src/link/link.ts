@@ -8,7 +8,7 @@
 import type { IPublishPacket } from "mqtt-packet";
 import type { BrokerAccess } from "../config/broker-access.ts";
 import type { Log } from "../log.ts";
-import { BrokerConnection } from "./broker-connection.ts";
+import { BrokerConnection } from "../mqtt/broker-connection.ts";
 
 export interface LinkOptions {
   readonly access: BrokerAccess;

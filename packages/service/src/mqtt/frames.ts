@@ -13,8 +13,6 @@ export interface Publish {
   readonly topic: string;
   readonly payload: Uint8Array;
   readonly qos: 0 | 1;
-  /** 1 to 65 535; of QoS 0 it is left out. */
-  readonly messageId: number;
   /** How long the broker keeps it for a subscriber, s. */
   readonly expiryS?: number;
   /** Goes along as a user property. */
@@ -22,9 +20,13 @@ export interface Publish {
   readonly correlation?: Uint8Array;
 }
 
-/** Never retained, never marked as sent again: whoever sends again does so as something new. */
-export function publishFrame(publish: Publish): Buffer {
-  const { topic, payload, qos, messageId, expiryS, traceparent, correlation } = publish;
+/**
+ * Never retained, never marked as sent again: whoever sends again does so as something new.
+ *
+ * @param messageId 1 to 65 535; of QoS 0 it is left out
+ */
+export function publishFrame(publish: Publish, messageId: number): Buffer {
+  const { topic, payload, qos, expiryS, traceparent, correlation } = publish;
   const topicBytes = Buffer.byteLength(topic);
   const traceBytes = traceparent === undefined ? 0 : Buffer.byteLength(traceparent);
   const propertyBytes =

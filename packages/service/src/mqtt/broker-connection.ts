@@ -7,8 +7,9 @@
  */
 import { connect as connectTcp, type Socket } from "node:net";
 import { connect as connectTls } from "node:tls";
-import { generate, type IPublishPacket, type ISubackPacket, type Packet, type Parser, parser } from "mqtt-packet";
+import { generate, type IPublishPacket, type ISubackPacket, type Packet } from "mqtt-packet";
 import type { BrokerAccess } from "../config/broker-access.ts";
+import { FrameReader } from "./frame-reader.ts";
 import { type Publish, pubackFrame, publishFrame } from "./frames.ts";
 
 export interface ConnectionOptions {
@@ -27,9 +28,6 @@ export interface ConnectionListener {
   /** It is over, whoever ended it; called once, and not before it was open. */
   onClose(why: string, connection: BrokerConnection): void;
 }
-
-/** Something to be published; see `Publish`. */
-type Message = Omit<Publish, "messageId">;
 
 export interface Subscription {
   readonly qos: 0 | 1;
@@ -57,7 +55,7 @@ export class BrokerConnection {
   private readonly receipts = new Map<number, (reason: number) => void>();
   private readonly questions = new Map<number, Question>();
   /** Published, and held back until the broker has receipted what it has. */
-  private readonly waiting: { readonly message: Message; readonly onReceipt: (reason: number) => void }[] = [];
+  private readonly waiting: { readonly message: Publish; readonly onReceipt: (reason: number) => void }[] = [];
   private out: Buffer[] = [];
   private lastId = 0;
   private lastHeardAt = performance.now();
@@ -86,10 +84,8 @@ export class BrokerConnection {
     this.listener = listener;
     const { socket, ready } = dial(options.access);
     this.socket = socket;
-    const read: Parser = parser(VERSION);
-    const late = setTimeout(() => this.destroy(new Error("the broker does not answer")), ANSWER_WITHIN_MS);
-    read.on("error", (error: unknown) => this.destroy(error as Error));
-    read.on("packet", (packet: Packet) => {
+    const reader = new FrameReader(options.largestBytes);
+    const take = (packet: Packet): void => {
       if (this.closed || this.socket.destroyed) return;
       if (this.open) return this.receive(packet);
       clearTimeout(late);
@@ -98,12 +94,19 @@ export class BrokerConnection {
       this.open = true;
       this.pulse = setInterval(() => this.checkAlive(), (KEEPALIVE_S * 1_000) / 2);
       opened();
-    });
+    };
+    const late = setTimeout(() => this.destroy(new Error("the broker does not answer")), ANSWER_WITHIN_MS);
     socket.setNoDelay(true);
     socket.once(ready, () => socket.write(hello(options)));
     socket.on("data", (piece: Buffer) => {
       this.lastHeardAt = performance.now();
-      read.parse(piece);
+      let packets: Packet[];
+      try {
+        packets = reader.push(piece);
+      } catch (error) {
+        return this.destroy(error as Error);
+      }
+      for (const packet of packets) take(packet);
     });
     socket.on("error", (error) => {
       this.why = error.message;
@@ -130,25 +133,13 @@ export class BrokerConnection {
    * @param onReceipt at QoS 1 the reason code of the PUBACK (3.4.2.1): 0 taken, 16 nobody listens, from 128 refused. Never
    *   called when the connection ends first.
    */
-  publish(message: Message, onReceipt: (reason: number) => void): void {
+  publish(message: Publish, onReceipt: (reason: number) => void): void {
     if (!this.isOpen) return;
     if (message.qos === 1 && this.receipts.size >= this.receiveMaximum)
       return void this.waiting.push({ message, onReceipt });
     const messageId = message.qos === 0 ? 0 : this.newId();
     if (messageId !== 0) this.receipts.set(messageId, onReceipt);
-    // Written out: this is where most of what is written comes from.
-    const { topic, payload, qos, expiryS, traceparent, correlation } = message;
-    this.write(
-      publishFrame({
-        topic,
-        payload,
-        qos,
-        messageId,
-        ...(expiryS === undefined ? {} : { expiryS }),
-        ...(traceparent === undefined ? {} : { traceparent }),
-        ...(correlation === undefined ? {} : { correlation }),
-      }),
-    );
+    this.write(publishFrame(message, messageId));
   }
 
   /** Tells the broker that a message was taken. */
