@@ -14,7 +14,7 @@ export interface Figures {
   readonly residentMb: { readonly idle: number; readonly loaded: number };
 }
 
-export interface Measured {
+interface Measured {
   readonly load: LoadResult;
   /** CPU a request, µs, by process. */
   readonly cpuMicroseconds: Readonly<Record<"service" | "database" | "broker" | "device" | "askers", number>>;

@@ -1,9 +1,14 @@
 /** Starts the service from the environment. The only place that reads it. */
 import { fileURLToPath } from "node:url";
+import { setFlagsFromString } from "node:v8";
 import { readConfig } from "./config/config.ts";
 import { armFailpoint } from "./failpoint.ts";
 import { createLog } from "./log.ts";
 import { startService } from "./service.ts";
+
+// The young garbage is collected often, and there is little of it: helpers for that cost more than they bring, above all where
+// database and broker want the other cores.
+setFlagsFromString("--no-parallel-scavenge");
 
 const BUILT_CONSOLE = fileURLToPath(new URL("../../console/dist", import.meta.url));
 

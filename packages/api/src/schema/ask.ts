@@ -42,6 +42,42 @@ export const inletAskSchema = Joi.object<AskBody>({ ...ask, sender: plainText.mi
   .label("body")
   .prefs(strict);
 
+const PLAIN = /^[\x20-\x7e]+$/;
+const UNTIL: readonly unknown[] = STAGES.slice(1);
+
+/** Whether a text is right whatever else may be: printable ASCII, from 1 to so many characters. */
+function isPlain(text: unknown, most: number): boolean {
+  return typeof text === "string" && text.length <= most && PLAIN.test(text);
+}
+
+/**
+ * The body of a usual request to an inlet, known to be right without going through the schema, which is a good part of what
+ * a request costs. Says yes only to what `inletAskSchema` lets through as it is; a test compares them.
+ *
+ * @returns null: let the schema see
+ */
+export function usualAsk(body: unknown): AskBody | null {
+  if (typeof body !== "object" || body === null || Array.isArray(body)) return null;
+  for (const name in body) if (!isUsual(name, (body as Record<string, unknown>)[name])) return null;
+  const { target, action } = body as Partial<AskBody>;
+  return target === undefined || action === undefined ? null : (body as AskBody);
+}
+
+function isUsual(name: string, value: unknown): boolean {
+  switch (name) {
+    case "target":
+      return isPlain(value, 200);
+    case "action":
+      return isPlain(value, 40);
+    case "sender":
+      return isPlain(value, 80);
+    case "value":
+      return Number.isSafeInteger(value);
+    default:
+      return name === "until" && UNTIL.includes(value);
+  }
+}
+
 export const lockOutSchema = Joi.object<LockOutBody>({
   target: plainText.min(1).max(200).required(),
   reason: plainText.min(1).max(200),

@@ -13,12 +13,19 @@ export interface InletHolder {
   readonly expiresAt: number | null;
 }
 
+interface Shown {
+  readonly key: string;
+  readonly hash: string;
+}
+
 /** Unknown keys make it read again, but not more often than this. */
 const READ_AGAIN_MS = 1_000;
 
 export class KeyRing {
   private readonly pool: Pool;
   private holders = new Map<string, InletHolder>();
+  /** What was last shown on a connection, so that a caller who keeps it need not be looked up for each call. */
+  private readonly shown = new WeakMap<object, Shown>();
   private readAt = Number.NEGATIVE_INFINITY;
   private reading: Promise<void> | null = null;
 
@@ -32,16 +39,25 @@ export class KeyRing {
     this.holders = new Map();
   }
 
-  /** The id of the key, if it is one of this inlet. */
-  async keyOf(key: string, slug: string): Promise<number | null> {
-    const holder = await this.holderOf(sha256(key));
+  /**
+   * The id of the key, if it is one of this inlet.
+   *
+   * @param connection the one that it is shown on, if that may show it again
+   */
+  async keyOf(key: string, slug: string, connection?: object): Promise<number | null> {
+    const before = connection && this.shown.get(connection);
+    const hash = before?.key === key ? before.hash : sha256(key).toString("base64");
+    if (connection && before?.key !== key) this.shown.set(connection, { key, hash });
+    const holder = this.known(hash) ?? (await this.lookAgain(hash));
     return holder?.inlet.slug === slug ? holder.keyId : null;
   }
 
-  private async holderOf(tokenSha256: Buffer): Promise<InletHolder | null> {
-    const hash = tokenSha256.toString("base64");
+  private known(hash: string): InletHolder | null {
     const known = this.holders.get(hash);
-    if (known && (known.expiresAt === null || Date.now() < known.expiresAt)) return known;
+    return known && (known.expiresAt === null || Date.now() < known.expiresAt) ? known : null;
+  }
+
+  private async lookAgain(hash: string): Promise<InletHolder | null> {
     if (performance.now() - this.readAt >= READ_AGAIN_MS) {
       this.reading ??= this.read().finally(() => {
         this.reading = null;

@@ -23,9 +23,18 @@ export async function readBody<Body>(
   schema: ObjectSchema<Body>,
   bounds: BodyBounds = SMALL,
 ): Promise<Body> {
+  return checked(schema, await readJson(req, bounds));
+}
+
+/**
+ * Reads a body as JSON, whatever is in it.
+ *
+ * @throws RelayError wrong-content-type, body-too-large, body-too-slow, bad-json or bad-request
+ */
+export async function readJson(req: IncomingMessage, bounds: BodyBounds = SMALL): Promise<unknown> {
   if (!/^application\/json\s*(;|$)/i.test(req.headers["content-type"] ?? ""))
     throw new RelayError("wrong-content-type");
-  return checked(schema, parseJson(await readText(req, bounds)));
+  return parseJson(await readText(req, bounds));
 }
 
 /** @throws RelayError bad-request naming every mistake at once */
@@ -56,11 +65,17 @@ export function readText(req: IncomingMessage, { bytes: limit, withinMs }: BodyB
       else chunks.push(chunk);
     };
     const onEnd = () => finish(null);
-    const onClose = () => finish(new RelayError("bad-json", { why: "the connection closed before its end" }));
+    let finished = false;
+    // Every request closes in the end: an error for nothing would be most of what reading it costs.
+    const onClose = () => {
+      if (!finished) finish(new RelayError("bad-json", { why: "the connection closed before its end" }));
+    };
     function finish(error: Error | null): void {
+      if (finished) return;
+      finished = true;
       clearTimeout(timer);
-      req.off("data", onData).off("end", onEnd).off("close", onClose).off("error", onClose);
       if (error) {
+        req.off("data", onData);
         req.resume();
         reject(error);
       } else {

@@ -6,10 +6,12 @@ import { type Aim, hasReached } from "@bold-relay/core";
 /** 200 with the outcome when it is known, else 202 with Location (RFC 9110, 15.3.3). */
 export function sendRequest(res: ServerResponse, request: RequestView, until: Aim | null): void {
   const there = until !== null && request.commands.every((command) => hasReached(command.stage, until));
-  const body = Buffer.from(JSON.stringify(request));
-  res.statusCode = request.outcome === "open" && !there ? 202 : 200;
-  res.setHeader("content-type", "application/json; charset=utf-8");
-  res.setHeader("content-length", body.length);
-  res.setHeader("location", `/api/v1/requests/${request.id}`);
+  const body = JSON.stringify(request);
+  // As one piece of text the head and the body go out in one write.
+  res.writeHead(request.outcome === "open" && !there ? 202 : 200, {
+    "content-type": "application/json; charset=utf-8",
+    "content-length": Buffer.byteLength(body),
+    location: `/api/v1/requests/${request.id}`,
+  });
   res.end(body);
 }

@@ -9,7 +9,7 @@ import type { HttpKindParts } from "./inlet.ts";
 export interface FrontParts extends Pick<HttpKindParts, "calls" | "log"> {
   readonly house: InletHouse;
   /** The id of a key of this inlet; null: it is none. Cached, so that a call costs no query. */
-  readonly keyOf: (key: string, slug: string) => Promise<number | null>;
+  readonly keyOf: (key: string, slug: string, connection: object) => Promise<number | null>;
   /** The seconds to wait when this address has shown too many wrong keys. */
   readonly countWrongKey: (req: IncomingMessage) => Promise<number | null>;
   readonly asError: (error: unknown) => RelayError;
@@ -45,7 +45,7 @@ async function serve(req: IncomingMessage, res: ServerResponse, parts: FrontPart
   if (!room || !kind) return strange();
   const keyOf = async () => {
     const token = bearerToken(req.headers.authorization);
-    return (token === null ? null : await parts.keyOf(token, slug)) ?? strange();
+    return (token === null ? null : await parts.keyOf(token, slug, req.socket)) ?? strange();
   };
   await kind.serve(req, res, room.inlet, { keyOf, strange, calls, log });
 }

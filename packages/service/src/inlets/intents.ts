@@ -37,10 +37,10 @@ export function refusedIntent(text: string, arrival: Arrival, { repeatKey, trace
 
 /** What is kept word for word, to be tried again against other routes; what is very long is not. */
 function keptArrival(arrival: Arrival): Pick<Said, "arrival"> {
-  const known = Object.fromEntries(
-    Object.entries(arrival).filter(([, value]) => value !== null && value !== undefined),
-  );
-  return JSON.stringify(known).length > MOST_KEPT ? {} : { arrival: plainDocument(known) as Partial<Arrival> };
+  const known: Record<string, unknown> = {};
+  for (const [name, value] of Object.entries(arrival))
+    if (value !== null && value !== undefined) known[name] = plainDocument(value);
+  return JSON.stringify(known).length > MOST_KEPT ? {} : { arrival: known as Partial<Arrival> };
 }
 
 /** The request that a refusal was put on record as. */

@@ -4,8 +4,8 @@
  * It stands before the rest of the HTTP application and uses none of it: what runs before the
  * journal's commit is the biggest part of a request's cost.
  */
-import { inletAskSchema } from "@bold-relay/api/schema";
-import { readBody } from "../http/body.ts";
+import { inletAskSchema, usualAsk } from "@bold-relay/api/schema";
+import { checked, readJson } from "../http/body.ts";
 import { intentOf, preferredWaitS } from "../http/prefer.ts";
 import { sendRequest } from "../http/send-request.ts";
 import { requireMethod } from "./http-words.ts";
@@ -17,7 +17,8 @@ export const web: HttpKind = {
     requireMethod(req, res, "POST");
     inlet.admit();
     inlet.noteArrival();
-    const body = await readBody(req, inletAskSchema);
+    const come = await readJson(req);
+    const body = usualAsk(come) ?? checked(inletAskSchema, come);
     const intent = intentOf(body, req.headers);
     const { slug, name, site } = inlet.description;
     const asker = { inlet: slug, name: body.sender ?? name, sites: site === null ? null : [site], keyId };
