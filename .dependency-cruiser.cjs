@@ -31,7 +31,7 @@ module.exports = {
     only("standins", "packages/standins", ["core", "translators"]),
     only("rig", "packages/rig", ["api"]),
     only("soak", "packages/soak", ["api", "rig", "standins"]),
-    only("bench", "bench", ["rig", "core", "api"]),
+    only("bench", "bench", ["rig", "core", "api", "service"]),
     {
       name: "inlets-see-neither-store-nor-link",
       severity: "error",

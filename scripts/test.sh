@@ -3,5 +3,5 @@
 . "$(dirname "$0")/prepare.sh"
 install_packages
 build
-node packages/rig/dist/ensure.js postgresql mosquitto chromium openssl
+node packages/rig/dist/ensure.js postgresql mosquitto chromium openssl socat
 exec npx --no-install vitest run "$@"

@@ -9,6 +9,7 @@ import { eventually, findPrograms, freePort, startBroker, startChild, startPostg
 
 const PACKAGES = fileURLToPath(new URL("../../packages/", import.meta.url));
 const SERVICE = path.join(PACKAGES, "service/dist/main.js");
+const WITHOUT_JOURNAL = fileURLToPath(new URL("./without-journal.js", import.meta.url));
 export const INLET = "bench";
 
 /** The password of everything on loopback. */
@@ -73,13 +74,23 @@ export async function setUpSite(databaseUrl: string, folder: string, channels: n
   return key ?? "";
 }
 
-/** Starts the service on these servers, and waits until it is ready. */
-export async function startMeasured(folder: string, databaseUrl: string, brokerUrl: string, password: string) {
+/**
+ * Starts the service on these servers, and waits until it is ready.
+ *
+ * @param journal false: it keeps requests nowhere
+ */
+export async function startMeasured(
+  folder: string,
+  databaseUrl: string,
+  brokerUrl: string,
+  password: string,
+  journal = true,
+) {
   const url = `http://127.0.0.1:${await freePort()}`;
   const service = startChild({
     name: "the service",
     command: process.execPath,
-    args: [SERVICE],
+    args: [journal ? SERVICE : WITHOUT_JOURNAL],
     logFile: path.join(folder, "service.log"),
     pidFile: path.join(folder, "service.pid"),
     env: {

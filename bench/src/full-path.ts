@@ -24,7 +24,7 @@ export function openFullPath({ url, inlet, key, connections }: FullPathOptions) 
 
   function ask(extent: Extent): Ask {
     const waits = extent !== "accepted";
-    const headers = waits ? "prefer: wait=10\r\n" : "";
+    const headers = `prefer: return=minimal${waits ? ", wait=10" : ""}\r\n`;
     return async (worker, turn) => {
       const asked = `{"target":"${channelAddress(BOARDS[extent], worker)}","action":"${turn % 2 === 0 ? "on" : "off"}"}`;
       const { status, body } = (await askers[worker]?.call(asked, headers)) ?? { status: 0, body: "no such asker" };

@@ -23,6 +23,7 @@ const { values } = parseArgs({
 const SECONDS = Number(values.seconds);
 const ASKERS = 256;
 const LOW_RATE = 50;
+const WARM_UP_SECONDS = 3;
 
 const stops: Stops = [];
 try {
@@ -45,6 +46,16 @@ async function measure(): Promise<Figures> {
   const key = await setUpSite(databaseUrl, folder, ASKERS);
   const { url, service } = await startMeasured(folder, databaseUrl, brokerUrl, SECRET);
   stops.push(() => service.stop());
+  /** The same load on a service that keeps nothing. */
+  const unkept = async () => {
+    await service.stop();
+    const other = await startMeasured(folder, databaseUrl, brokerUrl, SECRET, false);
+    stops.push(() => other.service.stop());
+    const path = openFullPath({ url: other.url, inlet: INLET, key, connections: ASKERS });
+    stops.push(() => path.stop());
+    await closedLoad(path.ask("acknowledged"), ASKERS, WARM_UP_SECONDS);
+    return closedLoad(path.ask("acknowledged"), ASKERS, SECONDS);
+  };
 
   const raw = await openRawPath(brokerUrl, "bench", SECRET);
   stops.push(() => raw.stop());
@@ -58,9 +69,9 @@ async function measure(): Promise<Figures> {
 
   say("Warming up");
   await closedLoad(raw.ask, ASKERS, 1);
-  await closedLoad(full.ask("acknowledged"), ASKERS, 2);
-  await closedLoad(full.ask("confirmed"), ASKERS, 2);
-  await closedLoad(byTopic.ask, ASKERS, 2);
+  await closedLoad(full.ask("acknowledged"), ASKERS, WARM_UP_SECONDS);
+  await closedLoad(full.ask("confirmed"), ASKERS, WARM_UP_SECONDS);
+  await closedLoad(byTopic.ask, ASKERS, WARM_UP_SECONDS);
   const idle = residentMb(service.pid);
   say("Low load");
   const lowSeconds = Math.max(4, SECONDS / 2);
@@ -92,11 +103,13 @@ async function measure(): Promise<Figures> {
   const reported = await measured(full.ask("confirmed"));
   const memory = residentMb(service.pid);
   const after = await closedLoad(raw.ask, ASKERS, SECONDS / 2);
+  const withoutJournal = await unkept();
   return {
     raw: { before, after, low: lowRaw },
     http: byHttp,
     topic: byMqtt,
     confirmed: reported,
+    withoutJournal,
     low: { accepted, acknowledged, confirmed },
     residentMb: { idle, loaded: memory },
   };

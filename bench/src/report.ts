@@ -10,6 +10,8 @@ export interface Figures {
   readonly topic: Measured;
   /** By HTTP, from a device that reports what it is, too. */
   readonly confirmed: Measured;
+  /** The first of these on a service that keeps nothing. */
+  readonly withoutJournal: LoadResult;
   readonly low: { readonly accepted: LoadResult; readonly acknowledged: LoadResult; readonly confirmed: LoadResult };
   readonly residentMb: { readonly idle: number; readonly loaded: number };
 }
@@ -28,7 +30,7 @@ export interface Ratio {
   readonly better: "higher" | "lower";
 }
 
-export function ratiosOf({ raw, http, topic, confirmed, low, residentMb }: Figures): Ratio[] {
+export function ratiosOf({ raw, http, topic, confirmed, withoutJournal, low, residentMb }: Figures): Ratio[] {
   const rawRate = (raw.before.perSecond + raw.after.perSecond) / 2;
   const rate = (measured: Measured) => measured.load.perSecond / rawRate;
   const to = (result: LoadResult) => result.p50 / raw.low.p50;
@@ -36,6 +38,7 @@ export function ratiosOf({ raw, http, topic, confirmed, low, residentMb }: Figur
   return [
     aimed("acknowledged, durable requests/s by HTTP ÷ raw round trips/s", rate(http), "higher", 0.3),
     aimed("acknowledged, durable requests/s by topic inlet ÷ raw round trips/s", rate(topic), "higher", 0.4),
+    aimed("with journal ÷ without, by HTTP", http.load.perSecond / withoutJournal.perSecond, "higher", 0.9),
     aimed("HTTP 202 (durable) p50 ÷ raw p50, at 50/s", to(low.accepted), "lower", 2.5),
     aimed("HTTP 200 (acknowledged, durable) p50 ÷ raw p50, at 50/s", to(low.acknowledged), "lower", 4),
     aimed("service CPU a request by HTTP, µs", http.cpuMicroseconds.service, "lower", 180),
@@ -52,7 +55,7 @@ export function ratiosOf({ raw, http, topic, confirmed, low, residentMb }: Figur
 }
 
 export function printReport(figures: Figures, ratios: readonly Ratio[]): void {
-  const { raw, http, topic, confirmed, low } = figures;
+  const { raw, http, topic, confirmed, withoutJournal, low } = figures;
   const loads = new Table({
     head: ["path", "load", "requests", "per second", "p50 ms", "p99 ms"],
     style: plain,
@@ -64,6 +67,7 @@ export function printReport(figures: Figures, ratios: readonly Ratio[]): void {
     row("full: acknowledged, durable, by HTTP", "256 askers", http.load),
     row("full: acknowledged, durable, by topic", "256 askers", topic.load),
     row("full: confirmed, durable, by HTTP", "256 askers", confirmed.load),
+    row("acknowledged, kept nowhere, by HTTP", "256 askers", withoutJournal),
     row("raw round trip", "50/s", raw.low),
     row("full: 202, durable", "50/s", low.accepted),
     row("full: 200, acknowledged, durable", "50/s", low.acknowledged),

@@ -54,6 +54,9 @@ export interface CommandView {
   verdict: Verdict;
 }
 
+/** How a request went, and nothing else: the answer to who prefers `return=minimal` (RFC 7240, section 4.2). */
+export type BriefView = Pick<RequestView, "id" | "outcome">;
+
 /** One arrival with what became of it. */
 export interface RequestView {
   id: string;

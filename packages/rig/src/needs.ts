@@ -19,6 +19,7 @@ const PACKAGES = {
   mosquitto: () => find("mosquitto"),
   chromium: () => find("chromium"),
   openssl: () => find("openssl"),
+  socat: () => find("socat"),
 };
 export type PackageName = keyof typeof PACKAGES;
 

@@ -12,3 +12,4 @@ export { saveKey } from "./store/keys.ts";
 export { migrate } from "./store/migrate.ts";
 export { saveProfile, saveSite } from "./store/model.ts";
 export { createPool } from "./store/pool.ts";
+export type { Keeping } from "./store/writers.ts";

@@ -10,7 +10,7 @@ import type { Log } from "./log.ts";
 import { preparePartitions } from "./store/partitions.ts";
 import { createPool, createWriterPool, type Pool } from "./store/pool.ts";
 import { prepareJournal } from "./store/prepare.ts";
-import { WRITERS } from "./store/writers.ts";
+import { type Keeping, keepInJournal, WRITERS } from "./store/writers.ts";
 
 export interface RunningService {
   /** "http://127.0.0.1:4180" */
@@ -26,9 +26,15 @@ export interface RunningService {
 /**
  * Opens the door at once, waits for the database, then takes up the lanes, or stands by while another instance has them.
  *
+ * @param keepIn where requests and commands are kept; only a benchmark of everything else keeps them elsewhere
  * @throws what waiting cannot cure, after closing what was opened
  */
-export async function startService(config: Config, log: Log, clock: Clock = steadyClock): Promise<RunningService> {
+export async function startService(
+  config: Config,
+  log: Log,
+  clock: Clock = steadyClock,
+  keepIn: (pool: Pool, epoch: number) => Keeping = keepInJournal,
+): Promise<RunningService> {
   const door = await openDoor(config);
   const onIdleError = (error: Error) => log.warn({ err: error }, "an idle database connection broke");
   const pool = createPool(config.databaseUrl, onIdleError);
@@ -36,7 +42,7 @@ export async function startService(config: Config, log: Log, clock: Clock = stea
   try {
     await prepareJournal(pool, log);
     await preparePartitions(pool, clock.now());
-    const instance = new Instance({ config, log, clock, door, pool, writerPool });
+    const instance = new Instance({ config, log, clock, door, pool, writerPool, keepIn });
     await instance.start();
     return instance;
   } catch (error) {
@@ -52,6 +58,7 @@ interface InstanceParts {
   readonly door: Door;
   readonly pool: Pool;
   readonly writerPool: Pool;
+  readonly keepIn: (pool: Pool, epoch: number) => Keeping;
 }
 
 class Instance implements RunningService {
@@ -62,6 +69,7 @@ class Instance implements RunningService {
   private readonly door: Door;
   private readonly pool: Pool;
   private readonly writerPool: Pool;
+  private readonly keepIn: InstanceParts["keepIn"];
   private readonly lease: Lease;
   private readonly forward: Forward;
   private onLinked: () => void = () => {};
@@ -71,7 +79,7 @@ class Instance implements RunningService {
   private readonly stopping = new AbortController();
   private stopped: Promise<void> | null = null;
 
-  constructor({ config, log, clock, door, pool, writerPool }: InstanceParts) {
+  constructor({ config, log, clock, door, pool, writerPool, keepIn }: InstanceParts) {
     const name = config.instance ?? `${hostname()}:${new URL(door.url).port}`;
     const instance = { name, address: config.advertise ?? door.url };
     this.config = config;
@@ -80,6 +88,7 @@ class Instance implements RunningService {
     this.door = door;
     this.pool = pool;
     this.writerPool = writerPool;
+    this.keepIn = keepIn;
     this.restored = config.restored;
     this.lease = new Lease({ pool, log, instance, leaseMs: config.leaseMs });
     this.forward = new Forward(instance, log);
@@ -139,12 +148,13 @@ class Instance implements RunningService {
   }
 
   private async takeUp(tenure: Tenure): Promise<void> {
-    const { log, clock, pool, writerPool } = this;
+    const { log, clock, pool } = this;
+    const keeping = (epoch: number) => this.keepIn(this.writerPool, epoch);
     // Whatever is with the holder before is not answered there any more; it comes back here.
     this.forward.holder = null;
     try {
       const config = { ...this.config, restored: this.restored };
-      const holder = await startHolder({ config, log, clock, pool, writerPool, tenure, url: this.url });
+      const holder = await startHolder({ config, log, clock, pool, keeping, tenure, url: this.url });
       this.restored = false;
       this.held = { holder, tenure };
       this.door.serve(holder.serve);

@@ -58,6 +58,23 @@ describe("a permitted asker", () => {
     expect(await waited.json()).toMatchObject({ outcome: "complete", asker: "Wren guest book", inlet: INLET });
   });
 
+  it("is told how it went and nothing else when it prefers that", async () => {
+    const brief = (prefer: string, body: object = ask) => call({ body, headers: { prefer } });
+    const waited = await brief("wait=20, return=minimal");
+    expect(waited.status).toBe(200);
+    expect(waited.headers.get("preference-applied")).toBe("return=minimal");
+    const answer = (await waited.json()) as RequestView;
+    expect(answer).toEqual({ id: expect.stringMatching(/^[0-9a-f-]{36}$/), outcome: "complete" });
+    expect(waited.headers.get("location")).toBe(`/api/v1/requests/${answer.id}`);
+    const open = await brief("return=minimal");
+    expect([open.status, await open.json()]).toEqual([202, { id: expect.any(String), outcome: "open" }]);
+    const early = await brief("return=minimal; wait=20", { ...ask, until: "published" });
+    expect([early.status, Object.keys((await early.json()) as object)]).toEqual([200, ["id", "outcome"]]);
+    // A refusal is told in full: without its reason it would be of no use.
+    const refused = await brief("wait=20, return=minimal", { ...ask, target: "porhc" });
+    expect([refused.status, ((await refused.json()) as Problem).code]).toEqual([422, "unknown-channel"]);
+  });
+
   it("names channels as people do", async () => {
     for (const target of [
       "  PORCH   Lantern,wren ",

@@ -11,6 +11,7 @@ import {
 } from "@bold-relay/standins";
 import { checkPlan, type Station, startStation, type TranslatedDevice } from "@bold-relay/translators";
 import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
+import { openSerialLine, type SerialLine } from "./support/serial-line.ts";
 import { refusal, untilChannel } from "./support/until.ts";
 import { createWorld, type World } from "./support/world.ts";
 
@@ -29,6 +30,7 @@ const gate: typeof channels = [
 
 let world: World;
 let station: Station;
+let tty: SerialLine;
 const boards = new Map<string, OutsideDevice>();
 const gateway = new RadioGateway();
 const said: string[] = [];
@@ -62,6 +64,7 @@ beforeAll(async () => {
 afterAll(async () => {
   await station.stop();
   for (const board of boards.values()) await board.stop();
+  await tty.stop();
   await gateway.stop();
   await world.stop();
 });
@@ -71,6 +74,7 @@ async function plugIn(): Promise<void> {
   const http = new HttpBoard({ site, device: "http", channels });
   const lines = new LineBoard({ site, device: "lines", channels });
   await Promise.all([http.start(), lines.start(), gateway.start()]);
+  tty = await openSerialLine(gateway.port);
   const on = { username: "tester", password: inject("brokerPassword") };
   const far = (device: string, all: typeof channels, reach: TranslatedDevice["reach"]): TranslatedDevice => {
     return { site, device, ...on, channels: all.map(({ slug, kind }) => ({ slug, kind })), reach };
@@ -106,7 +110,7 @@ async function plugIn(): Promise<void> {
         timeoutMs: 400,
       }),
       far("mailbox", channels, { by: "mailbox", key: BOX_KEY, timeoutMs: 1_000, silentAfterMs: 30_000 }),
-      far("radio", gate, { by: "radio", port: `tcp://127.0.0.1:${gateway.port}`, node: 4, timeoutMs: 400 }),
+      far("radio", gate, { by: "radio", port: tty.path, node: 4, timeoutMs: 400 }),
     ],
   });
   const string = new LampStringDevice({ site, device: "lamps", channels: strip });

@@ -57,7 +57,7 @@ import { forgetDeliveries } from "../store/notices.ts";
 import { findOpenCommands } from "../store/open-commands.ts";
 import { dropHistory, preparePartitions } from "../store/partitions.ts";
 import type { Pool } from "../store/pool.ts";
-import { createWriters } from "../store/writers.ts";
+import { createWriters, type Keeping } from "../store/writers.ts";
 import { startTranslation, translationPlan } from "../translation.ts";
 import { createAsk } from "../view/ask.ts";
 import { channelStates, observedWords } from "../view/channel-states.ts";
@@ -71,8 +71,8 @@ export interface HolderParts {
   readonly log: Log;
   readonly clock: Clock;
   readonly pool: Pool;
-  /** The writers' own connections. */
-  readonly writerPool: Pool;
+  /** What the writers write to. */
+  readonly keeping: (epoch: number) => Keeping;
   readonly tenure: Tenure;
   /** Where this instance listens. */
   readonly url: string;
@@ -92,7 +92,7 @@ export interface Holder {
 }
 
 /** Takes up what is open in the journal and connects to the broker. */
-export async function startHolder({ config, log, clock, pool, writerPool, tenure, url }: HolderParts): Promise<Holder> {
+export async function startHolder({ config, log, clock, pool, keeping, tenure, url }: HolderParts): Promise<Holder> {
   const access = brokerAccess(config);
   const plan = translationPlan(config.translateFile);
   await addProfiles(pool, shippedProfiles);
@@ -104,9 +104,8 @@ export async function startHolder({ config, log, clock, pool, writerPool, tenure
 
   const metrics = new Metrics();
   const writers = createWriters({
-    pool: writerPool,
+    keeping: keeping(tenure.epoch),
     log,
-    epoch: tenure.epoch,
     onLeaseLost: tenure.end,
     onCommit: (writer, ms) => metrics.committed(writer, ms),
   });
@@ -221,7 +220,7 @@ export async function startHolder({ config, log, clock, pool, writerPool, tenure
   const powerUps: PowerUps = new PowerUps(rules, await findBoots(pool));
   const remodel = new Remodel({ pool, epoch: tenure.epoch, board, link, feed, lanes, lockouts, deadlines });
   const close = createClose(book, lanes, answers);
-  const { ask, follow } = createAsk({ accept, answers, book, board, ledger });
+  const { ask, askBriefly, follow } = createAsk({ accept, answers, book, board, ledger });
   const proofs = new Proofs({ clock, board, link, wire, ask }, pool, log);
 
   metrics.watch({
@@ -248,6 +247,7 @@ export async function startHolder({ config, log, clock, pool, writerPool, tenure
   const is = (channel: ChannelEntry) => observedWords(board, channel);
   const desk = {
     ask,
+    askBriefly,
     follow,
     decline,
     snapshot: () => board.snapshot,
@@ -311,6 +311,7 @@ export async function startHolder({ config, log, clock, pool, writerPool, tenure
     status,
     metrics,
     ask,
+    askBriefly,
     remodel,
     wire,
     proofs,

@@ -18,7 +18,7 @@ import type { Lockouts } from "../pipeline/lockouts.ts";
 import type { Remodel } from "../pipeline/remodel.ts";
 import type { Status } from "../status.ts";
 import type { Pool } from "../store/pool.ts";
-import type { Ask } from "../view/ask.ts";
+import type { Ask, AskBriefly } from "../view/ask.ts";
 import type { Ledger } from "../view/ledger.ts";
 import type { Wire } from "../wire/wire.ts";
 
@@ -48,4 +48,5 @@ export interface HttpParts {
   readonly status: Status;
   readonly metrics: Metrics;
   readonly ask: Ask;
+  readonly askBriefly: AskBriefly;
 }

@@ -28,6 +28,12 @@ export function preferredWaitS(header: string | string[] | undefined): number {
   return match ? Math.min(Number(match[1]), MAX_WAIT_S) : 0;
 }
 
+/** `Prefer: return=minimal` (RFC 7240, section 4.2): the caller wants to know how it went, and nothing else. */
+export function prefersMinimal(header: string | string[] | undefined): boolean {
+  const text = Array.isArray(header) ? header.join(",") : (header ?? "");
+  return /(?:^|[,;])\s*return\s*=\s*"?minimal"?\s*(?:[;,]|$)/i.test(text);
+}
+
 /**
  * `Idempotency-Key`: the caller's own name for this call, known for at least 24 h.
  *

@@ -1,12 +1,18 @@
 /** What every kind of inlet is handed: who it is, and what it may do. It sees neither store nor link. */
 import type { IncomingMessage, ServerResponse } from "node:http";
-import type { RequestView } from "@bold-relay/api";
+import type { BriefView, RequestView } from "@bold-relay/api";
 import type { Arrival, Asker, InletDescription, Intent, RelayError } from "@bold-relay/core";
 import type { Log } from "../log.ts";
 
 export interface InletDesk {
   /** Accepts an intent and waits up to `waitMs` for its outcome. Rejects with the refusal. */
   readonly ask: (intent: Intent, asker: Asker, waitMs: number) => Promise<RequestView>;
+  /** The same for who only wants to know how it went; `there`: it got where the asker wanted to know of. */
+  readonly askBriefly: (
+    intent: Intent,
+    asker: Asker,
+    waitMs: number,
+  ) => Promise<{ readonly brief: BriefView; readonly there: boolean }>;
   /** Waits up to `waitMs` for the outcome of a request that was accepted before. */
   readonly follow: (request: string, waitMs: number) => Promise<RequestView>;
 }

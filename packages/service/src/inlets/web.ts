@@ -6,8 +6,8 @@
  */
 import { inletAskSchema, usualAsk } from "@bold-relay/api/schema";
 import { checked, readJson } from "../http/body.ts";
-import { intentOf, preferredWaitS } from "../http/prefer.ts";
-import { sendRequest } from "../http/send-request.ts";
+import { intentOf, preferredWaitS, prefersMinimal } from "../http/prefer.ts";
+import { sendBrief, sendRequest } from "../http/send-request.ts";
 import { requireMethod } from "./http-words.ts";
 import type { HttpKind } from "./inlet.ts";
 
@@ -22,7 +22,13 @@ export const web: HttpKind = {
     const intent = intentOf(body, req.headers);
     const { slug, name, site } = inlet.description;
     const asker = { inlet: slug, name: body.sender ?? name, sites: site === null ? null : [site], keyId };
-    const request = await inlet.desk.ask(intent, asker, preferredWaitS(req.headers.prefer) * 1000);
-    sendRequest(res, request, intent.until);
+    const { prefer } = req.headers;
+    const waitMs = preferredWaitS(prefer) * 1000;
+    if (prefersMinimal(prefer)) {
+      const { brief, there } = await inlet.desk.askBriefly(intent, asker, waitMs);
+      sendBrief(res, brief, there);
+    } else {
+      sendRequest(res, await inlet.desk.ask(intent, asker, waitMs), intent.until);
+    }
   },
 };

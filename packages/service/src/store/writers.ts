@@ -18,18 +18,32 @@ export interface Writers {
 /** How many there are: each has one connection. */
 export const WRITERS = 3;
 
+/** What keeps groups of rows. `repeated`: the same rows may be kept already. */
+export interface Keeping {
+  accept(rows: readonly AcceptRow[], repeated: boolean): Promise<readonly AcceptResult[]>;
+  settle(rows: readonly SettleRow[]): Promise<void>;
+  reply(rows: readonly ReplyRow[]): Promise<void>;
+}
+
+/** @param epoch proves that this instance holds the lanes */
+export function keepInJournal(pool: Pool, epoch: number): Keeping {
+  return {
+    accept: (rows, repeated) => acceptRequests(pool, rows, repeated, epoch),
+    settle: (rows) => settleCommands(pool, rows, epoch),
+    reply: (rows) => saveReplies(pool, rows),
+  };
+}
+
 export interface WriterParts {
-  readonly pool: Pool;
+  readonly keeping: Keeping;
   readonly log: Log;
-  /** Proves that this instance holds the lanes. */
-  readonly epoch: number;
   /** Another instance has taken over: nothing more can be written. */
   readonly onLeaseLost: () => void;
   /** Told how long each commit group took, ms. */
   readonly onCommit: (writer: string, ms: number) => void;
 }
 
-export function createWriters({ pool, log, epoch, onLeaseLost, onCommit }: WriterParts): Writers {
+export function createWriters({ keeping, log, onLeaseLost, onCommit }: WriterParts): Writers {
   const common = { batchRows: limits.batchRows, log, onLeaseLost };
   return {
     accept: new GroupCommit<AcceptRow, AcceptResult>({
@@ -37,7 +51,7 @@ export function createWriters({ pool, log, epoch, onLeaseLost, onCommit }: Write
       name: "accept",
       onCommit: (ms) => onCommit("accept", ms),
       queueLimit: limits.acceptQueue,
-      write: (rows, repeated) => acceptRequests(pool, rows, repeated, epoch),
+      write: (rows, repeated) => keeping.accept(rows, repeated),
     }),
     settle: new GroupCommit<SettleRow, void>({
       ...common,
@@ -45,7 +59,7 @@ export function createWriters({ pool, log, epoch, onLeaseLost, onCommit }: Write
       onCommit: (ms) => onCommit("settle", ms),
       queueLimit: limits.settleQueue,
       write: async (rows) => {
-        await settleCommands(pool, rows, epoch);
+        await keeping.settle(rows);
         return rows.map(() => undefined);
       },
     }),
@@ -55,7 +69,7 @@ export function createWriters({ pool, log, epoch, onLeaseLost, onCommit }: Write
       onCommit: (ms) => onCommit("reply", ms),
       queueLimit: limits.replyQueue,
       write: async (rows) => {
-        await saveReplies(pool, rows);
+        await keeping.reply(rows);
         return rows.map(() => undefined);
       },
     }),

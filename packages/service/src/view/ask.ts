@@ -1,10 +1,19 @@
 /** Asking as every inlet does it: accept, wait for as long as the asker lets it, answer with what is known then. */
-import type { RequestView } from "@bold-relay/api";
-import { type Asker, type Intent, RelayError, type RequestId } from "@bold-relay/core";
+import type { BriefView, RequestView } from "@bold-relay/api";
+import {
+  type Aim,
+  type Asker,
+  hasReached,
+  type Intent,
+  outcomeOf,
+  RelayError,
+  type RequestId,
+  type Stage,
+} from "@bold-relay/core";
 import type { Accept } from "../pipeline/accept.ts";
 import { type Answers, isThere } from "../pipeline/answers.ts";
 import type { Board } from "../pipeline/board.ts";
-import { type RequestBook, recordsOf } from "../pipeline/request-book.ts";
+import { type OpenRequest, type RequestBook, recordsOf } from "../pipeline/request-book.ts";
 import type { Ledger } from "./ledger.ts";
 import { requestView } from "./request-view.ts";
 
@@ -19,17 +28,40 @@ export interface AskParts {
 /** Accepts an intent and waits up to `waitMs` for its outcome. Rejects with the refusal. */
 export type Ask = (intent: Intent, asker: Asker, waitMs: number) => Promise<RequestView>;
 
+/** The same for who only wants to know how it went; `there`: it got where the asker wanted to know of. */
+export type AskBriefly = (
+  intent: Intent,
+  asker: Asker,
+  waitMs: number,
+) => Promise<{ readonly brief: BriefView; readonly there: boolean }>;
+
 /** Waits up to `waitMs` for the outcome of a request that was accepted before. */
 export type Follow = (request: string, waitMs: number) => Promise<RequestView>;
 
-export function createAsk({ accept, answers, book, board, ledger }: AskParts): { ask: Ask; follow: Follow } {
+export function createAsk(parts: AskParts): { ask: Ask; askBriefly: AskBriefly; follow: Follow } {
+  const { accept, answers, book, board, ledger } = parts;
   const ask: Ask = async (intent, asker, waitMs) => {
     const accepted = await accept(intent, asker);
     if ("original" in accepted) return answerAgain(accepted.original, intent, asker, waitMs);
-    const { record } = accepted;
-    if (waitMs > 0 && !isThere(accepted, intent.until)) await answers.wait(accepted, intent.until, waitMs);
-    return requestView(record, recordsOf(accepted), board);
+    await waitFor(accepted, intent, waitMs);
+    return requestView(accepted.record, recordsOf(accepted), board);
   };
+
+  const askBriefly: AskBriefly = async (intent, asker, waitMs) => {
+    const accepted = await accept(intent, asker);
+    if ("original" in accepted) {
+      const { id, outcome, commands } = await answerAgain(accepted.original, intent, asker, waitMs);
+      return { brief: { id, outcome }, there: commands.every(({ stage }) => isAt(stage, intent.until)) };
+    }
+    await waitFor(accepted, intent, waitMs);
+    const { record, commands } = accepted;
+    const outcome = record.outcome ?? outcomeOf(commands.map(({ end }) => end));
+    return { brief: { id: record.id, outcome }, there: commands.every(({ stage }) => isAt(stage, intent.until)) };
+  };
+
+  async function waitFor(accepted: OpenRequest, { until }: Intent, waitMs: number): Promise<void> {
+    if (waitMs > 0 && !isThere(accepted, until)) await answers.wait(accepted, until, waitMs);
+  }
 
   const follow: Follow = async (id, waitMs) => {
     const open = book.get(id);
@@ -37,7 +69,7 @@ export function createAsk({ accept, answers, book, board, ledger }: AskParts): {
     if (!isThere(open, null)) await answers.wait(open, null, waitMs);
     return requestView(open.record, recordsOf(open), board);
   };
-  return { ask, follow };
+  return { ask, askBriefly, follow };
 
   /** A repeated call is answered with what has become of the first one by now. */
   async function answerAgain(
@@ -52,4 +84,8 @@ export function createAsk({ accept, answers, book, board, ledger }: AskParts): {
     if (request.refusal) throw new RelayError(request.refusal.code, await ledger.refusalFacts(original));
     return request;
   }
+}
+
+function isAt(stage: Stage, until: Aim | null): boolean {
+  return until !== null && hasReached(stage, until);
 }

@@ -9,15 +9,18 @@ import { exportLines } from "../../view/export.ts";
 import { checked, readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
 import { guardedRouter } from "../permissions.ts";
-import { intentOf, preferredWaitS } from "../prefer.ts";
-import { sendRequest } from "../send-request.ts";
+import { intentOf, preferredWaitS, prefersMinimal } from "../prefer.ts";
+import { sendBrief, sendRequest } from "../send-request.ts";
 
-export function requestRoutes({ pool, ask, close, ledger }: HttpParts): Router {
+export function requestRoutes({ pool, ask, askBriefly, close, ledger }: HttpParts): Router {
   return guardedRouter(pool, {
     "POST /requests": async (req, res, { asker }) => {
       const intent = intentOf(await readBody(req, askSchema), req.headers);
-      const waitMs = preferredWaitS(req.headers.prefer) * 1000;
-      sendRequest(res, await ask(intent, asker, waitMs), intent.until);
+      const { prefer } = req.headers;
+      const waitMs = preferredWaitS(prefer) * 1000;
+      if (!prefersMinimal(prefer)) return sendRequest(res, await ask(intent, asker, waitMs), intent.until);
+      const { brief, there } = await askBriefly(intent, asker, waitMs);
+      sendBrief(res, brief, there);
     },
 
     "GET /requests": async (req, res, caller) => {
