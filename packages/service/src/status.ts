@@ -1,17 +1,15 @@
 /** Is each part alive, and how is it going: for the status command, the console's corner and the health address. */
 import { type PartStatus, type StatusView, VERSION } from "@bold-relay/api";
-import { type ChannelEntry, isChannelOn, uuidV7 } from "@bold-relay/core";
+import { type ChannelEntry, isChannelOn } from "@bold-relay/core";
 import type { Clock } from "./clock.ts";
+import type { DayTally } from "./day-tally.ts";
 import type { Link } from "./link/link.ts";
 import type { Feed } from "./live/feed.ts";
 import type { Board } from "./pipeline/board.ts";
 import type { RequestBook } from "./pipeline/request-book.ts";
-import { countLastDay, type DayFigures } from "./store/find-requests.ts";
 import type { Pool } from "./store/pool.ts";
 
 const LOOK_EVERY_MS = 2_000;
-const DAY_MS = 86_400_000;
-const COUNT_EVERY_MS = 5_000;
 
 export interface StatusParts {
   readonly clock: Clock;
@@ -20,6 +18,7 @@ export interface StatusParts {
   readonly board: Board;
   readonly feed: Feed;
   readonly book: RequestBook;
+  readonly tally: DayTally;
   readonly writers: readonly { readonly trouble: string | null }[];
 }
 
@@ -29,7 +28,6 @@ export class Status {
   private journal: PartStatus = { up: true, roundTripMs: null, trouble: null };
   private told = "";
   private timer: NodeJS.Timeout | null = null;
-  private counted: { readonly at: number; readonly figures: Promise<DayFigures> } | null = null;
 
   constructor(parts: StatusParts) {
     this.parts = parts;
@@ -74,8 +72,8 @@ export class Status {
   }
 
   /** @param sites whose channels are counted; null: all of them */
-  async view(sites: readonly string[] | null): Promise<StatusView> {
-    const { board, book } = this.parts;
+  view(sites: readonly string[] | null): StatusView {
+    const { board, book, tally } = this.parts;
     const channels = board.snapshot.channels.filter(({ site }) => sites === null || sites.includes(site.slug));
     const on = channels.filter((channel) => {
       const observed = board.observedOf(channel.id);
@@ -96,22 +94,8 @@ export class Status {
         unknown,
         openCommands: book.size,
       },
-      lastDay: await this.lastDay(),
+      lastDay: tally.lastDay(),
     };
-  }
-
-  /** Counting a busy day takes a while, and every open console asks: one count serves all for a moment. */
-  private async lastDay(): Promise<DayFigures> {
-    const { clock, pool } = this.parts;
-    const now = clock.now();
-    if (!this.counted || now - this.counted.at > COUNT_EVERY_MS) {
-      const figures = countLastDay(pool, uuidV7(now - DAY_MS, new Uint8Array(10)));
-      this.counted = { at: now, figures };
-      figures.catch(() => {
-        this.counted = null;
-      });
-    }
-    return this.counted.figures;
   }
 
   private partStatus(): Pick<StatusView, "broker" | "journal"> {

@@ -68,7 +68,7 @@ describe("a permitted asker", () => {
     expect(waited.headers.get("location")).toBe(`/api/v1/requests/${answer.id}`);
     const open = await brief("return=minimal");
     expect([open.status, await open.json()]).toEqual([202, { id: expect.any(String), outcome: "open" }]);
-    const early = await brief("return=minimal; wait=20", { ...ask, until: "published" });
+    const early = await brief("return=minimal, wait=20", { ...ask, until: "published" });
     expect([early.status, Object.keys((await early.json()) as object)]).toEqual([200, ["id", "outcome"]]);
     // A refusal is told in full: without its reason it would be of no use.
     const refused = await brief("wait=20, return=minimal", { ...ask, target: "porhc" });

@@ -9,6 +9,7 @@ import {
   type Snapshot,
   shippedProfiles,
   traceparentFor,
+  uuidV7,
 } from "@bold-relay/core";
 import { Attention } from "../attention/attention.ts";
 import { attentionSight } from "../attention/sight.ts";
@@ -20,6 +21,7 @@ import { type BrokerAccess, brokerAccess } from "../config/broker-access.ts";
 import { type Config, limits } from "../config/config.ts";
 import { BrokerAdmin } from "../credentials/broker-admin.ts";
 import { Credentials } from "../credentials/credentials.ts";
+import { DayTally } from "../day-tally.ts";
 import { createApp } from "../http/app.ts";
 import { asRelayError } from "../http/problem.ts";
 import { createCalls } from "../inlets/calls.ts";
@@ -50,6 +52,7 @@ import { forgetOldCalls } from "../store/accept-requests.ts";
 import { findLastCommands, findObserved, findTaken } from "../store/channel-state.ts";
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
 import { findBoots } from "../store/device-boots.ts";
+import { countByMinute } from "../store/find-requests.ts";
 import { findInletRows } from "../store/inlets.ts";
 import { findHeldLockouts } from "../store/lockouts.ts";
 import { addProfiles, findChannels, findSites } from "../store/model.ts";
@@ -91,6 +94,8 @@ export interface Holder {
   abandon(): Promise<void>;
 }
 
+const DAY_MS = 86_400_000;
+
 /** Takes up what is open in the journal and connects to the broker. */
 export async function startHolder({ config, log, clock, pool, keeping, tenure, url }: HolderParts): Promise<Holder> {
   const access = brokerAccess(config);
@@ -101,6 +106,10 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
   for (const record of await findObserved(pool)) board.remember(record);
   for (const record of await findLastCommands(pool)) board.setEarlierCommand(record);
   for (const { channelId, ...taken } of await findTaken(pool)) board.setTaken(channelId, taken);
+
+  // Counted before this instance writes anything: what comes from then on is counted as it goes.
+  const tally = new DayTally(clock);
+  tally.remember(await countByMinute(pool, uuidV7(clock.now() - DAY_MS, new Uint8Array(10))));
 
   const metrics = new Metrics();
   const writers = createWriters({
@@ -131,6 +140,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     lanes: () => lanes,
     powerUps: () => powerUps,
     metrics,
+    tally,
     onOutcome: (request, outcome, commands) => notices.tell(() => outcomeNotice(request, outcome, commands, board)),
     onChange: (channel, observed) => notices.tell(() => changeNotice(channel, observed)),
   });
@@ -192,7 +202,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     secretsKey: config.secretsKey,
     publish: (topic, payload) => wire.publish(topic, payload, { qos: 1, retain: false }),
   });
-  const status: Status = new Status({ clock, pool, link, board, feed, book, writers: Object.values(writers) });
+  const status: Status = new Status({ clock, pool, link, board, feed, book, tally, writers: Object.values(writers) });
   const ledger = new Ledger(clock, pool, board, book);
   const situationOf = (channel: ChannelId): Situation => ({
     lockout: lockouts.of(channel),
@@ -211,6 +221,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     deadlines: () => deadlines,
     feed,
     metrics,
+    tally,
     onRefused: (row, refusal, outcome) => notices.tell(() => refusedNotice(row, refusal, outcome)),
     situationOf,
     commitWaitMs: limits.commitWaitMs,

@@ -31,7 +31,7 @@ export function preferredWaitS(header: string | string[] | undefined): number {
 /** `Prefer: return=minimal` (RFC 7240, section 4.2): the caller wants to know how it went, and nothing else. */
 export function prefersMinimal(header: string | string[] | undefined): boolean {
   const text = Array.isArray(header) ? header.join(",") : (header ?? "");
-  return /(?:^|[,;])\s*return\s*=\s*"?minimal"?\s*(?:[;,]|$)/i.test(text);
+  return /(?:^|,)\s*return\s*=\s*"?minimal"?\s*(?:[;,]|$)/i.test(text);
 }
 
 /**

@@ -26,6 +26,7 @@ import {
   writingFor,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
+import type { DayTally } from "../day-tally.ts";
 import { failHere } from "../failpoint.ts";
 import { newId } from "../id.ts";
 import type { Feed } from "../live/feed.ts";
@@ -50,6 +51,7 @@ export interface AcceptParts {
   readonly deadlines: () => Deadlines;
   readonly feed: Feed;
   readonly metrics: Metrics;
+  readonly tally: DayTally;
   /** An arrival was refused, or matched nothing; it is on record. */
   readonly onRefused: (row: AcceptRow, refusal: RelayError, outcome: "refused" | "unmatched") => void;
   readonly situationOf: (channel: ChannelId) => Situation;
@@ -112,6 +114,7 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
     deadlines,
     feed,
     metrics,
+    tally,
     situationOf,
     commitWaitMs,
     onRefused,
@@ -137,6 +140,7 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
 
   function launch(row: AcceptRow, orders: readonly Order[], seqs: readonly number[]): OpenRequest {
     const open = book.open(recordOf(row));
+    tally.asked(row.askedAt, false);
     // All of them before the first event: the request is over when all that it has are.
     const commands = orders.map((order, index) => {
       const id = row.commands[index]?.id as CommandId;
@@ -172,6 +176,7 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
       return { original: kept.original as RequestId };
     }
     metrics.requestEnded(row.inlet, outcome);
+    tally.asked(row.askedAt, true);
     onRefused(row, refusal, outcome);
     feed.tell({ event: { name: "request", data: { id: row.id, outcome } }, sites: null });
     throw new RelayError(refusal.code, { ...refusal.facts, request: row.id });

@@ -29,6 +29,7 @@ import {
   type WireSight,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
+import type { DayTally } from "../day-tally.ts";
 import { failHere } from "../failpoint.ts";
 import { newId } from "../id.ts";
 import type { Feed } from "../live/feed.ts";
@@ -54,6 +55,7 @@ export interface SettleParts {
   readonly lanes: () => LaneBook;
   readonly powerUps: () => PowerUps;
   readonly metrics: Metrics;
+  readonly tally: DayTally;
   /** A request has ended, with what became of each of its commands. */
   readonly onOutcome: (request: RequestRecord, outcome: Outcome, commands: readonly Command[]) => void;
   /** A device has said that a channel is something else now. */
@@ -244,6 +246,7 @@ export class Settle {
     this.parts.answers.tell(command);
     if (command.end === null) return;
     this.parts.metrics.commandEnded(command);
+    this.parts.tally.ended(command.askedAt, command.end === "complete");
     const { id, requestId, end, reason, stage } = command;
     this.parts.log.debug({ command: id, request: requestId, end, reason, stage }, "command ended");
   }

@@ -95,19 +95,31 @@ export interface DayFigures {
   readonly refused: number;
 }
 
+/** The figures of what was asked within a minute. */
+export interface MinuteFigures extends DayFigures {
+  /** Since 1970. */
+  readonly minute: number;
+}
+
 /**
- * How the requests of the last 24 h ended. UUIDv7 ids begin with their time, so both counts are range scans of an index.
+ * How requests have ended since then, by the minute in which they were asked.
  *
- * @param since the smallest id of 24 h ago
+ * @param since the smallest id of the moment: UUIDv7 ids begin with their time, so both counts are range scans of an index
  */
-export async function countLastDay(db: Db, since: string): Promise<DayFigures> {
-  const { rows } = await db.query<DayFigures>(
-    `select q.requests, q.refused, c.complete, c."notReached" from
-       (select count(*) as requests, count(outcome) as refused from request where id >= $1) q,
-       (select count(*) filter (where ended = 'complete') as complete,
-               count(*) filter (where ended <> 'complete') as "notReached"
-        from command where request_id >= $1) c`,
+export async function countByMinute(db: Db, since: string): Promise<MinuteFigures[]> {
+  const { rows } = await db.query<MinuteFigures>(
+    `select minute::float8, sum(requests)::float8 as requests, sum(refused)::float8 as refused, sum(complete)::float8 as complete,
+       sum("notReached")::float8 as "notReached"
+     from (
+       select floor(extract(epoch from asked_at) / 60) as minute, count(*) as requests, count(outcome) as refused,
+         0 as complete, 0 as "notReached"
+       from request where id >= $1 group by 1
+       union all
+       select floor(extract(epoch from asked_at) / 60), 0, 0, count(*) filter (where ended = 'complete'),
+         count(*) filter (where ended <> 'complete')
+       from command where request_id >= $1 group by 1
+     ) counted group by minute`,
     [since],
   );
-  return rows[0] ?? { requests: 0, complete: 0, notReached: 0, refused: 0 };
+  return rows;
 }

@@ -24,7 +24,7 @@ export function boardRoutes(parts: HttpParts): Router {
     },
 
     "GET /status": async (_req, res, { sites }) => {
-      res.json(await status.view(sites));
+      res.json(status.view(sites));
     },
 
     /** Server-sent events (WHATWG HTML, 9.2); `Last-Event-ID` goes on where the connection before ended. */

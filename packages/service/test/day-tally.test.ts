@@ -1,0 +1,62 @@
+/** The figures of the last day: counted as requests go, and again from the journal after a start, with the same result. */
+import fc from "fast-check";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { DayTally } from "../src/day-tally.ts";
+import { createWorld, type World } from "./support/world.ts";
+
+const MINUTE_MS = 60_000;
+const DAY_MS = 86_400_000;
+const NOON = Date.UTC(2026, 5, 1, 12);
+
+describe("the tally", () => {
+  it("is what a count of everything asked in the last day would be, whenever it is asked", () => {
+    const thing = fc.record({
+      askedAgoMs: fc.integer({ min: 0, max: 2 * DAY_MS }),
+      kind: fc.constantFrom("asked", "refused", "complete", "not") as fc.Arbitrary<
+        "asked" | "refused" | "complete" | "not"
+      >,
+    });
+    fc.assert(
+      fc.property(fc.array(thing, { maxLength: 60 }), fc.nat({ max: DAY_MS }), (things, laterMs) => {
+        let now = NOON;
+        const tally = new DayTally({ now: () => now });
+        for (const { askedAgoMs, kind } of things) {
+          const askedAt = NOON - askedAgoMs;
+          if (kind === "asked" || kind === "refused") tally.asked(askedAt, kind === "refused");
+          else tally.ended(askedAt, kind === "complete");
+        }
+        now += laterMs;
+        const oldest = Math.floor(now / MINUTE_MS) * MINUTE_MS - DAY_MS;
+        const recent = things.filter(({ askedAgoMs }) => NOON - askedAgoMs >= oldest);
+        const count = (...kinds: string[]) => recent.filter(({ kind }) => kinds.includes(kind)).length;
+        expect(tally.lastDay()).toEqual({
+          requests: count("asked", "refused"),
+          refused: count("refused"),
+          complete: count("complete"),
+          notReached: count("not"),
+        });
+      }),
+    );
+  });
+});
+
+describe("after a start", () => {
+  let world: World;
+  beforeAll(async () => {
+    world = await createWorld();
+    await world.board("wren");
+  });
+  afterAll(() => world.stop());
+
+  it("the journal tells what was counted before", async () => {
+    for (const action of ["on", "off", "on"])
+      await world.client.ask({ target: "porch lantern, wren", action }, { waitS: 20 });
+    await world.client.ask({ target: "no such lamp", action: "on" }).catch(() => {});
+    const { lastDay } = await world.client.status();
+    expect(lastDay).toEqual({ requests: 4, refused: 1, complete: 3, notReached: 0 });
+    await world.restart();
+    expect((await world.client.status()).lastDay).toEqual(lastDay);
+    await world.client.ask({ target: "porch lantern, wren", action: "off" }, { waitS: 20 });
+    expect((await world.client.status()).lastDay).toEqual({ ...lastDay, requests: 5, complete: 4 });
+  });
+});
