@@ -59,6 +59,8 @@ export interface WorldOptions {
   readonly consoleDir?: string;
   /** Left out where the test starts the service as a process of its own. */
   readonly start?: boolean;
+  /** Another PostgreSQL than that of the whole run: its connection URI. */
+  readonly server?: string;
   /** Another site than the usual one, and profiles that it needs beside `reporting` and `answering`. */
   readonly describe?: (slug: string) => SiteDescription;
   readonly profiles?: readonly Profile[];
@@ -72,7 +74,7 @@ export interface WorldOptions {
 export async function createWorld(options: WorldOptions = {}): Promise<World> {
   const { delivery = {}, consoleDir, start = true, describe = describeSite } = options;
   const site = `site-${randomBytes(4).toString("hex")}`;
-  const databaseUrl = await createDatabase(site.replace("-", "_"));
+  const databaseUrl = await createDatabase(site.replace("-", "_"), options.server ?? inject("databaseUrl"));
   const pool = createPool(databaseUrl, () => {});
   await migrate(pool);
   for (const profile of [...profiles(delivery), ...(options.profiles ?? [])]) await saveProfile(pool, profile);
@@ -155,12 +157,12 @@ function brokerAccess() {
   return { brokerUrl: inject("brokerUrl"), username: "tester", password: inject("brokerPassword") };
 }
 
-async function createDatabase(name: string): Promise<string> {
-  const client = new pg.Client(inject("databaseUrl"));
+async function createDatabase(name: string, server: string): Promise<string> {
+  const client = new pg.Client(server);
   await client.connect();
   await client.query(`create database ${name}`);
   await client.end();
-  const url = new URL(inject("databaseUrl"));
+  const url = new URL(server);
   url.pathname = `/${name}`;
   return url.href;
 }

@@ -164,7 +164,7 @@ function Strip({ day }: { day: DayView }) {
       <figcaption className="flex justify-between text-note text-soft">
         <span>{timeOfDay(day.from)}</span>
         <span>
-          on for {formatDuration(day.onMs)}, {asked.length} asked
+          {day.onMs > 0 ? `on for ${formatDuration(day.onMs)}` : "never on"}, {asked.length} asked
         </span>
         <span>now</span>
       </figcaption>

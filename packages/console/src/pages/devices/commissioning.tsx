@@ -117,7 +117,7 @@ function StepRow({ step, was, onSay }: StepRowProps) {
         )}
         {(state === "ready" || state === "running") && invites && <p className="text-note text-soft">{invites}</p>}
       </div>
-      <div className="flex items-start gap-3 max-md:col-start-2 max-md:mt-1.5">
+      <div className="flex items-center gap-3 self-start max-md:col-start-2 max-md:mt-1.5">
         {state === "asks" && (
           <>
             <Answer label="Yes" onPress={() => say("yes")} />
