@@ -122,6 +122,12 @@ async function fill(databaseUrl: string): Promise<void> {
   say("Indexes");
   // Of a partitioned table the definition speaks of the parent only; here every partition shall have it.
   for (const { definition } of indexes) await db.query(definition.replace(" ON ONLY ", " ON "));
+  // What the service keeps of each hour's words as requests come.
+  await db.query(
+    `insert into asked_words (hour, part, words) select distinct date_trunc('hour', asked_at, 'UTC'), said.part, said.words
+     from request, lateral (values ('asker', asker), ('inlet', inlet), ('target', target)) as said (part, words)
+     where asked_at > now() - interval '2 days'`,
+  );
   await db.query("vacuum analyze");
 }
 

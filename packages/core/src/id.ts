@@ -33,6 +33,18 @@ export function uuidV7(at: number, random: Uint8Array): string {
   );
 }
 
+/** The id before all that are made from a moment on, ms since 1970: for lists and counts since then. */
+export function smallestIdAt(at: number): string {
+  return uuidV7(at, NOTHING_RANDOM);
+}
+
+/** The moment that a UUIDv7 holds, ms since 1970. */
+export function idMs(id: string): number {
+  return Number.parseInt(`${id.slice(0, 8)}${id.slice(9, 13)}`, 16);
+}
+
+const NOTHING_RANDOM = new Uint8Array(10);
+
 /** Two digits for each byte. */
 const HEX = Array.from({ length: 256 }, (_, byte) => byte.toString(16).padStart(2, "0"));
 

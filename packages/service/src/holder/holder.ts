@@ -8,8 +8,8 @@ import {
   type Situation,
   type Snapshot,
   shippedProfiles,
+  smallestIdAt,
   traceparentFor,
-  uuidV7,
 } from "@bold-relay/core";
 import { Attention } from "../attention/attention.ts";
 import { attentionSight } from "../attention/sight.ts";
@@ -49,6 +49,7 @@ import { Settle } from "../pipeline/settle.ts";
 import { Sweep } from "../pipeline/sweep.ts";
 import { Status } from "../status.ts";
 import { forgetOldCalls } from "../store/accept-requests.ts";
+import { forgetOldWords } from "../store/asked-words.ts";
 import { findLastCommands, findObserved, findTaken } from "../store/channel-state.ts";
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
 import { findBoots } from "../store/device-boots.ts";
@@ -109,7 +110,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
 
   // Counted before this instance writes anything: what comes from then on is counted as it goes.
   const tally = new DayTally(clock);
-  tally.remember(await countByMinute(pool, uuidV7(clock.now() - DAY_MS, new Uint8Array(10))));
+  tally.remember(await countByMinute(pool, smallestIdAt(clock.now() - DAY_MS)));
 
   const metrics = new Metrics();
   const writers = createWriters({
@@ -413,6 +414,7 @@ function brokerAdminOf({ brokerAdminUser, brokerAdminPassword }: Config, access:
 /** What is done once an hour. */
 async function tidy({ keepDays }: Config, pool: Pool, clock: Clock, log: Log): Promise<void> {
   await forgetOldCalls(pool);
+  await forgetOldWords(pool);
   await forgetDeliveries(pool);
   await preparePartitions(pool, clock.now());
   if (keepDays === undefined) return;

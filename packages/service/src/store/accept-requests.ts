@@ -1,5 +1,6 @@
 /** The verb *accept*: requests and their commands become durable, each exactly once, and get their place in the lane. */
 import type { Said } from "@bold-relay/core";
+import { type KnownWords, keepWords } from "./asked-words.ts";
 import type { Pool } from "./pool.ts";
 import { formOf, rowSource } from "./row-source.ts";
 
@@ -96,7 +97,7 @@ const CLAIM = `claimed as (
 ), `;
 
 /** Put together of what a group needs: most have neither keys of their callers' own nor deadlines. */
-function statementOf(rows: readonly AcceptRow[], epoch: number) {
+function statementOf(rows: readonly AcceptRow[], words: ReturnType<KnownWords["newIn"]>, epoch: number) {
   const values: unknown[] = [];
   const value = (one: unknown) => `$${values.push(one)}`;
   const commands = rows.flatMap((row) => row.commands.map((command) => commandRecord(command, row)));
@@ -126,9 +127,10 @@ with held as materialized (
   select o.id, o.request_id, channel_id, to_value, to_timestamp(asked_ms / 1000), urgent, for_ms, clear_within_ms, doom
   from ordered o join kept on kept.id = o.request_id order by o.place
   returning id, request_id, seq
-)${timed ? deadlineSteps(value(carriedOut)) : ""}
+)${timed ? deadlineSteps(value(carriedOut)) : ""}${words.length > 0 ? `, worded as (${keepWords(words, value)})` : ""}
 select kept.id, opened.id as command, opened.seq from kept left join opened on opened.request_id = kept.id`;
   const parts = [formOf(rows), formOf(commands), ...(repeatable ? ["repeatable"] : []), ...(timed ? ["timed"] : [])];
+  if (words.length > 0) parts.push(`words of ${formOf(words)}`);
   return { name: `accept ${parts.join(" ")}`, text, values };
 }
 
@@ -154,14 +156,20 @@ interface Found {
   readonly seq: number | null;
 }
 
-/** @param epoch proves that this instance holds the lanes; without it nothing is kept, see `isLeaseLost` */
+/**
+ * @param known what of their words is kept already
+ * @param epoch proves that this instance holds the lanes; without it nothing is kept, see `isLeaseLost`
+ */
 export async function acceptRequests(
   pool: Pool,
   rows: readonly AcceptRow[],
   repeated: boolean,
+  known: KnownWords,
   epoch: number,
 ): Promise<AcceptResult[]> {
-  const written = await pool.query<Found>(statementOf(rows, epoch));
+  const words = known.newIn(rows);
+  const written = await pool.query<Found>(statementOf(rows, words, epoch));
+  known.keep(words);
   const kept = new Set<string>();
   const seqs = new Map<string, number>();
   const note = (found: readonly Found[]) => {

@@ -4,6 +4,7 @@
  */
 import type { DeliveryEnd } from "@bold-relay/api";
 import type { ChannelId } from "@bold-relay/core";
+import { findWords, idsOfHour } from "./asked-words.ts";
 import { REQUEST_COLUMNS, type RequestRecord } from "./find-requests.ts";
 import type { Db } from "./pool.ts";
 
@@ -18,7 +19,7 @@ export interface DeliveryFilter {
   readonly ended: DeliveryEnd | null;
   /** The requests that are open at this moment, of the channel where one is given: their commands are in no index. */
   readonly open: readonly string[];
-  /** Words are looked for only since an id: text has no index. */
+  /** Words are looked for only since an id. */
   readonly words: WordFilter | null;
 }
 
@@ -38,7 +39,7 @@ const ENDED = {
 } as const;
 
 export async function findDeliveries(db: Db, filter: DeliveryFilter): Promise<RequestRecord[]> {
-  const lists = await Promise.all(sourcesOf(filter).map((source) => select(db, source, filter)));
+  const lists = await Promise.all(sourcesOf(filter).map((source) => read(db, source, filter)));
   const found = new Map(lists.flat().map((record) => [record.id, record]));
   return [...found.values()].sort((one, other) => (one.id < other.id ? 1 : -1)).slice(0, filter.limit);
 }
@@ -51,6 +52,10 @@ interface Source {
   readonly requests?: readonly string[];
   /** The words must stand in the request itself. */
   readonly byText: boolean;
+  /** Only of these people, in lower case. */
+  readonly askers?: readonly string[];
+  /** Only of this hour, ms since 1970. */
+  readonly hour?: number;
 }
 
 /** The scans that together find everything: ended commands, open requests, text, and names of channels. */
@@ -71,9 +76,30 @@ function sourcesOf({ channel, ended, open, words }: DeliveryFilter): Source[] {
   return sources;
 }
 
+/** One that would have to read every request of the day looks first where the words can be. */
+async function read(db: Db, source: Source, filter: DeliveryFilter): Promise<RequestRecord[]> {
+  const { words, before } = filter;
+  if (words === null || !source.byText || source.requests || Array.isArray(source.commands))
+    return select(db, source, filter);
+  const { askers, hours } = await findWords(db, likeOf(words.text), words.since);
+  const found = askers.length > 0 ? await select(db, { ...source, byText: false, askers }, filter) : [];
+  const wanted = filter.limit + found.length;
+  for (const hour of hours) {
+    if (found.length >= wanted) break;
+    if (before === null || idsOfHour(hour).from < before)
+      found.push(...(await select(db, { ...source, hour }, filter)));
+  }
+  return found;
+}
+
+/** For `ilike`: these words, anywhere. */
+function likeOf(text: string): string {
+  return `%${text.replace(/[\\%_]/g, "\\$&")}%`;
+}
+
 async function select(db: Db, source: Source, filter: DeliveryFilter): Promise<RequestRecord[]> {
   const { limit, before, asker, ended, words, within } = filter;
-  const { commands, requests, byText } = source;
+  const { commands, requests, byText, askers, hour } = source;
   const [from, id] = commands
     ? ["command c join request r on r.id = c.request_id", "c.request_id"]
     : ["request r", "r.id"];
@@ -86,6 +112,11 @@ async function select(db: Db, source: Source, filter: DeliveryFilter): Promise<R
   if (requests) where.push(`r.id = any(${value(requests)}::uuid[])`);
   if (before !== null) where.push(`${id} < ${value(before)}::uuid`);
   if (asker !== null) where.push(`lower(r.asker) = lower(${value(asker)})`);
+  if (askers) where.push(`lower(r.asker) = any(${value(askers)}::text[])`);
+  if (hour !== undefined) {
+    const { from: first, to } = idsOfHour(hour);
+    where.push(`${id} >= ${value(first)}::uuid and ${id} < ${value(to)}::uuid`);
+  }
   if (within !== null) {
     const channels = `any(${value(within.channels)}::int[])`;
     where.push(`(r.asker = ${value(within.asker)}
@@ -94,7 +125,7 @@ async function select(db: Db, source: Source, filter: DeliveryFilter): Promise<R
   }
   if (words !== null) where.push(`${id} >= ${value(words.since)}::uuid`);
   if (words !== null && byText) {
-    const like = value(`%${words.text.replace(/[\\%_]/g, "\\$&")}%`);
+    const like = value(likeOf(words.text));
     where.push(`(r.asker ilike ${like} or r.inlet ilike ${like} or r.target ilike ${like})`);
   }
   const text = `select ${REQUEST_COLUMNS} from ${from} where ${where.join(" and ")} order by ${id} desc limit ${value(limit)}`;

@@ -2,6 +2,7 @@
 import { limits } from "../config/config.ts";
 import type { Log } from "../log.ts";
 import { type AcceptResult, type AcceptRow, acceptRequests } from "./accept-requests.ts";
+import { KnownWords } from "./asked-words.ts";
 import { GroupCommit } from "./group-commit.ts";
 import type { Pool } from "./pool.ts";
 import { type ReplyRow, saveReplies } from "./replies.ts";
@@ -27,8 +28,9 @@ export interface Keeping {
 
 /** @param epoch proves that this instance holds the lanes */
 export function keepInJournal(pool: Pool, epoch: number): Keeping {
+  const words = new KnownWords();
   return {
-    accept: (rows, repeated) => acceptRequests(pool, rows, repeated, epoch),
+    accept: (rows, repeated) => acceptRequests(pool, rows, repeated, words, epoch),
     settle: (rows) => settleCommands(pool, rows, epoch),
     reply: (rows) => saveReplies(pool, rows),
   };

@@ -8,7 +8,7 @@ import {
   isOn,
   onTimeMs,
   READ,
-  uuidV7,
+  smallestIdAt,
   type Value,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
@@ -28,7 +28,7 @@ export async function dayView(
 ): Promise<DayView> {
   const now = clock.now();
   const from = now - DAY_MS;
-  const { changes, commands } = await findChangesAndCommands(pool, channel.id, uuidV7(from, new Uint8Array(10)));
+  const { changes, commands } = await findChangesAndCommands(pool, channel.id, smallestIdAt(from));
   const words = (value: Value) => channelWords(channel, value);
   const observed = board.observedOf(channel.id);
   const views = commands.map((record) => ({ record, view: commandView(record, board) }));

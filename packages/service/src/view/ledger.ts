@@ -7,8 +7,8 @@ import {
   normalName,
   RelayError,
   resolveName,
+  smallestIdAt,
   traceIdOf,
-  uuidV7,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import type { Board } from "../pipeline/board.ts";
@@ -136,7 +136,7 @@ export class Ledger {
   }
 
   private dayAgo(): string {
-    return uuidV7(this.clock.now() - DAY_MS, new Uint8Array(10));
+    return smallestIdAt(this.clock.now() - DAY_MS);
   }
 
   private async views(requests: readonly RequestRecord[]): Promise<RequestView[]> {
