@@ -50,6 +50,7 @@ export * from "./site/check.ts";
 export * from "./site/claim.ts";
 export * from "./site/compare.ts";
 export * from "./site/edit.ts";
+export * from "./site/entry.ts";
 export * from "./site/filter.ts";
 export * from "./site/model.ts";
 export * from "./site/name.ts";

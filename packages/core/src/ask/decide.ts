@@ -8,7 +8,8 @@ import { isOn, READ, type Value } from "../channel/value.ts";
 import type { Doom } from "../delivery/transition.ts";
 import { type ErrorCode, RelayError } from "../errors/relay-error.ts";
 import type { ChannelId } from "../id.ts";
-import type { Bundle, ChannelEntry, Interlock, Snapshot } from "../site/snapshot.ts";
+import type { ChannelEntry } from "../site/entry.ts";
+import type { Bundle, Interlock, Snapshot } from "../site/snapshot.ts";
 import type { Lockout } from "../state/lockout.ts";
 import type { Part, Wish } from "./guard.ts";
 

@@ -7,8 +7,9 @@ import { isOn, type Value } from "../channel/value.ts";
 import { hasReached } from "../delivery/stage.ts";
 import { type ErrorCode, type ErrorFacts, RelayError } from "../errors/relay-error.ts";
 import type { ChannelId } from "../id.ts";
+import type { ChannelEntry } from "../site/entry.ts";
 import { editDistance, resolveName } from "../site/name.ts";
-import type { Bundle, ChannelEntry, Snapshot } from "../site/snapshot.ts";
+import type { Bundle, Snapshot } from "../site/snapshot.ts";
 import type { Asker, Intent } from "./intent.ts";
 
 /** What is wished of one channel. All but `to` depend on what the channel is when its turn comes. */

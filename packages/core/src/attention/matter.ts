@@ -4,7 +4,7 @@
  */
 import type { Reason } from "../delivery/command.ts";
 import type { End } from "../delivery/stage.ts";
-import type { ChannelEntry } from "../site/snapshot.ts";
+import type { ChannelEntry } from "../site/entry.ts";
 import type { Agreement } from "../state/agreement.ts";
 
 export const MATTER_KINDS = [

@@ -9,8 +9,8 @@ import type { Value } from "../channel/value.ts";
 import type { Reason } from "../delivery/command.ts";
 import type { End } from "../delivery/stage.ts";
 import { formatDuration } from "../report/duration.ts";
+import { type ChannelEntry, channelWords } from "../site/entry.ts";
 import { editDistance } from "../site/name.ts";
-import { type ChannelEntry, channelWords } from "../site/snapshot.ts";
 import type { ProofStep } from "./step.ts";
 
 export type Judgement = Pick<ProofStep, "text" | "tryThis"> & {

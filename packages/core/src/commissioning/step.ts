@@ -1,7 +1,7 @@
 /** The steps in which a device is proven, in the order in which an engineer works: each hop before the next one. */
 import { kindOf } from "../channel/index.ts";
 import { DEFAULT_STEP } from "../channel/kind.ts";
-import type { ChannelEntry } from "../site/snapshot.ts";
+import type { ChannelEntry } from "../site/entry.ts";
 
 /**
  * - waiting: its turn has not come · ready: it begins when the person says so · running

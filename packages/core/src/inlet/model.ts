@@ -1,7 +1,7 @@
 /** What an inlet is: one configured way for requests to come in. Data, changed while the service runs. */
 import type { KindName } from "../channel/index.ts";
 import type { PayloadForm } from "../codec/index.ts";
-import type { ChannelEntry } from "../site/snapshot.ts";
+import type { ChannelEntry } from "../site/entry.ts";
 import type { Role } from "../team/role.ts";
 
 export const INLET_KINDS = ["web", "hook", "call", "chat", "topic", "line", "sheet", "keypad"] as const;

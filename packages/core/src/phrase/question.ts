@@ -1,6 +1,6 @@
 /** What a phrase asks about instead of for: "is the gate shut?", "what is on in Wren?" */
 import type { ChannelId } from "../id.ts";
-import type { ChannelEntry } from "../site/snapshot.ts";
+import type { ChannelEntry } from "../site/entry.ts";
 import type { Segment, Span } from "./segment.ts";
 import type { Token } from "./token.ts";
 import type { Place, Vocabulary } from "./vocabulary.ts";

@@ -4,8 +4,8 @@
  */
 import { kindOf } from "../channel/index.ts";
 import type { ChannelId } from "../id.ts";
+import type { ChannelEntry } from "../site/entry.ts";
 import { editDistance, nearestNames } from "../site/name.ts";
-import type { ChannelEntry } from "../site/snapshot.ts";
 import { type Act, actionFor, actionsInWords } from "./act.ts";
 import { joinSegments, type Wanted } from "./join.ts";
 import { type Question, questionOf } from "./question.ts";

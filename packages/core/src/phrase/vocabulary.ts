@@ -1,5 +1,6 @@
 /** Every name that a sender may use, as a tree of words: finding the longest name costs as much as it is long. */
-import type { Bundle, ChannelEntry, Snapshot } from "../site/snapshot.ts";
+import type { ChannelEntry } from "../site/entry.ts";
+import type { Bundle, Snapshot } from "../site/snapshot.ts";
 import { nameWords, type Token } from "./token.ts";
 
 /** A room, or a whole site: nothing that is switched itself, but a place to look in. */

@@ -1,6 +1,5 @@
 /** What a device needs of the broker, and nothing beyond: to hear its own commands, to say its own words. */
-import type { ChannelEntry } from "./snapshot.ts";
-import { fillTopic } from "./snapshot.ts";
+import { type ChannelEntry, fillTopic } from "./entry.ts";
 
 export interface DeviceAccess {
   /** Topics that it reads. */

@@ -3,9 +3,9 @@
  * do. Forms and ranges of single fields are the schema's matter; this is about what they mean together.
  */
 import { type KindName, kindOf } from "../channel/index.ts";
+import { fillTopic } from "./entry.ts";
 import type { ChannelDescription, DeviceDescription, Profile, SiteDescription } from "./model.ts";
 import { normalName } from "./name.ts";
-import { fillTopic } from "./snapshot.ts";
 
 export interface Finding {
   /** `wrong` keeps the site from being taken on, `doubt` does not. */

@@ -1,5 +1,6 @@
 /** Names → channels, groups and scenes: case, stray spaces and commas do not matter; whole names only; nothing is guessed. */
-import type { Bundle, ChannelEntry, Snapshot } from "./snapshot.ts";
+import type { ChannelEntry } from "./entry.ts";
+import type { Bundle, Snapshot } from "./snapshot.ts";
 
 export type Resolution =
   | { readonly found: ChannelEntry }

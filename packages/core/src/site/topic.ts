@@ -4,7 +4,8 @@ import { isGarbled } from "../codec/codec.ts";
 import { decodePresence } from "../codec/index.ts";
 import { payloadText } from "../codec/utf8.ts";
 import type { CommandId } from "../id.ts";
-import { type ChannelEntry, channelWords, type Snapshot, type TopicUse } from "./snapshot.ts";
+import { type ChannelEntry, channelWords } from "./entry.ts";
+import type { Snapshot, TopicUse } from "./snapshot.ts";
 
 /** What a message is, as far as the model tells. */
 export interface Sighting {

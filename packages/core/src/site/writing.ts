@@ -2,7 +2,7 @@
 import { READ, type Value } from "../channel/value.ts";
 import type { DeliveryPolicy } from "../delivery/policy.ts";
 import type { CommandId } from "../id.ts";
-import type { ChannelEntry } from "./snapshot.ts";
+import type { ChannelEntry } from "./entry.ts";
 
 export interface Writing {
   readonly topic: string;

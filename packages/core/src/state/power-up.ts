@@ -1,7 +1,7 @@
 /** What a channel is told after its device was powered up anew. Acts on evidence of a power-up only. */
 import { kindOf } from "../channel/index.ts";
 import { agrees, type Value } from "../channel/value.ts";
-import type { ChannelEntry } from "../site/snapshot.ts";
+import type { ChannelEntry } from "../site/entry.ts";
 import type { Observed } from "./observe.ts";
 
 export interface PowerUpFacts {

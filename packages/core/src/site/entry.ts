@@ -1,0 +1,177 @@
+/** One channel as every request meets it: made of its record once, and only read from then on. */
+import { type KindName, kindOf } from "../channel/index.ts";
+import { isOn, READ, type Value } from "../channel/value.ts";
+import type { ChannelCodec } from "../codec/codec.ts";
+import { bindCodec } from "../codec/index.ts";
+import { type DeliveryPolicy, defaultPolicy } from "../delivery/policy.ts";
+import type { ChannelId } from "../id.ts";
+import type { ChannelDescription, Profile } from "./model.ts";
+import { remembered } from "./remembered.ts";
+
+/** One channel with everything that stands around it. */
+export interface ChannelEntry {
+  readonly id: ChannelId;
+  /** Its number in the site's schedule of circuits, from 1. */
+  readonly number: number;
+  readonly slug: string;
+  readonly name: string;
+  readonly kind: KindName;
+  /** `site/device/channel`, unique everywhere. */
+  readonly address: string;
+  readonly site: { readonly slug: string; readonly name: string };
+  readonly room: { readonly slug: string; readonly name: string };
+  readonly device: { readonly id: number; readonly slug: string; readonly name: string; readonly address: string };
+  readonly profile: Profile;
+  /** Its number on the device, as the device counts. */
+  readonly index: number;
+  readonly reversed: boolean;
+  readonly unit: string | null;
+  /** How its payloads are written and read. */
+  readonly codec: ChannelCodec;
+  readonly policy: DeliveryPolicy;
+  /** The lane that its commands go through; several channels may share one. */
+  readonly lane: ChannelId;
+  /** `do` is null for channels that only report, `ask` for those that cannot be asked what they are. */
+  readonly topics: {
+    readonly do: string | null;
+    readonly ask: string | null;
+    readonly done: string | null;
+    readonly is: string | null;
+  };
+}
+
+/** A channel as the journal's model tables hold it. */
+export interface ChannelRecord {
+  readonly id: ChannelId;
+  readonly number: number;
+  readonly slug: string;
+  readonly name: string;
+  readonly kind: KindName;
+  readonly delivery: Partial<DeliveryPolicy>;
+  readonly wiring: Pick<ChannelDescription, "index" | "reversed" | "unit">;
+  readonly site: { readonly slug: string; readonly name: string };
+  readonly room: { readonly slug: string; readonly name: string };
+  /** `id`: the journal's number of the device. */
+  readonly device: { readonly id: number; readonly slug: string; readonly name: string };
+  readonly profile: Profile;
+}
+
+/**
+ * @param place how many channels of its device come before it
+ * @param lane another channel's, where their answers cannot be told apart
+ */
+export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = record.id): ChannelEntry {
+  const { id, number, slug, name, site, room, profile, delivery, wiring } = record;
+  const address = `${site.slug}/${record.device.slug}`;
+  const device = { id: record.device.id, slug: record.device.slug, name: record.device.name, address };
+  const { index = place + (profile.indexFrom ?? 1), reversed = false, unit = null } = wiring;
+  const kind = kindOf(record.kind);
+  const codec = bindCodec(profile.codec, { slug, index, kind, reversed });
+  const where = { site, device, slug, index };
+  const topic = (pattern: string | null) => (pattern === null ? null : fillTopic(pattern, where));
+  // Written out: every request reads it, and what starts as a spread is slow to read.
+  return {
+    id,
+    number,
+    slug,
+    name,
+    kind: record.kind,
+    address: `${address}/${slug}`,
+    site,
+    room,
+    device,
+    profile,
+    index,
+    reversed,
+    unit,
+    codec,
+    lane,
+    policy: policyOf(profile, codec, delivery),
+    topics: {
+      do: kind.input ? null : topic(profile.topics.do),
+      // A pulse has nothing that it is.
+      ask: kind.repeatable && profile.topics.is !== null ? topic(profile.topics.ask ?? null) : null,
+      done: kind.input ? null : topic(profile.topics.done),
+      is: topic(profile.topics.is),
+    },
+  };
+}
+
+/** Most channels have no settings of their own: those of a profile share one policy. */
+const policies = new WeakMap<Profile, Map<number | null, DeliveryPolicy>>();
+
+function policyOf(profile: Profile, codec: ChannelCodec, delivery: Partial<DeliveryPolicy>): DeliveryPolicy {
+  const made = () =>
+    Object.freeze(inOneShape({ ...defaultPolicy, ...toleranceOf(codec), ...profile.delivery, ...delivery }));
+  if (Object.keys(delivery).length > 0) return made();
+  const known = policies.get(profile) ?? new Map<number | null, DeliveryPolicy>();
+  policies.set(profile, known);
+  const policy = known.get(codec.step) ?? made();
+  known.set(codec.step, policy);
+  return policy;
+}
+
+/** Policies are read at each step of each command: all of them have one shape. */
+function inOneShape(policy: DeliveryPolicy): DeliveryPolicy {
+  return {
+    aim: policy.aim,
+    reports: policy.reports,
+    ackWithinMs: policy.ackWithinMs,
+    attempts: policy.attempts,
+    ttlMs: policy.ttlMs,
+    settleMs: policy.settleMs,
+    minGapMs: policy.minGapMs,
+    tolerance: policy.tolerance,
+    whenAbsent: policy.whenAbsent,
+    powerUp: policy.powerUp,
+    safe: policy.safe,
+    autoOffMs: policy.autoOffMs,
+    holdForMs: policy.holdForMs,
+    timesItself: policy.timesItself,
+    knowsRepeats: policy.knowsRepeats,
+  };
+}
+
+/** A device with few steps cannot come nearer than one of them to what it was told. */
+function toleranceOf({ step }: ChannelCodec): Partial<DeliveryPolicy> {
+  return step === null ? {} : { tolerance: Math.max(defaultPolicy.tolerance, Math.ceil(step)) };
+}
+
+interface TopicPlace {
+  readonly site: { readonly slug: string };
+  readonly device: { readonly slug: string };
+  readonly slug: string;
+  readonly index: number;
+}
+
+/** `{site}/{device}/{channel}/do` → `alder-row/finch/porch/do` */
+export function fillTopic(pattern: string, place: TopicPlace): string {
+  let topic = "";
+  for (const part of partsOf(pattern)) {
+    if (part === "{site}") topic += place.site.slug;
+    else if (part === "{device}") topic += place.device.slug;
+    else if (part === "{channel}") topic += place.slug;
+    else topic += part === "{index}" ? place.index : part;
+  }
+  return topic;
+}
+
+/** A pattern, cut at its holes. Thousands of channels share a few patterns: each is cut once. */
+const partsOf = remembered((pattern: string) => pattern.split(/(\{(?:site|device|channel|index)\})/));
+
+/** Whether nothing but its turn, or the id in it, tells whose an answer of this device is. */
+export function answersByTurns({ profile, codec }: ChannelEntry): boolean {
+  return !/\{(?:channel|index)\}/.test(profile.topics.done ?? "{channel}") && !codec.namesChannel.done;
+}
+
+/** Whether the channel is made, lit or moving. A reading is none of these, whatever its number is. */
+export function isChannelOn({ kind }: Pick<ChannelEntry, "kind">, value: Value): boolean {
+  return kind !== "sensor" && isOn(value);
+}
+
+/** A value of this channel as people say it. @example channelWords(hallDimmer, 35) // → "35 %" */
+export function channelWords({ kind, unit }: Pick<ChannelEntry, "kind" | "unit">, value: Value): string {
+  if (value === READ) return "what it is";
+  const words = kindOf(kind).words(value);
+  return unit === null ? words : `${words} ${unit}`;
+}
