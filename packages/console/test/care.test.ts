@@ -55,6 +55,23 @@ describe("the board", () => {
     expect(board.state.contacts.dim).toBe(90);
   });
 
+  it.each([768, 1024, 1280])("has every key in sight at %d px, beside an open trace too", async (width) => {
+    const sideways = () =>
+      page.evaluate(() => {
+        const schedule = document.querySelector("table")?.parentElement;
+        return schedule ? schedule.scrollWidth - schedule.clientWidth : Number.NaN;
+      });
+    await world.ask("plover/dim", "on");
+    await page.setViewportSize({ width, height: 800 });
+    await row("plover/dim").getByText("100 %").waitFor();
+    expect(await sideways()).toBe(0);
+    await row("plover/dim")
+      .getByRole("link", { name: /^Trace of the last command/ })
+      .click();
+    await page.getByRole("complementary", { name: "Trace" }).waitFor();
+    if (width === 1280) expect(await sideways()).toBe(0);
+  });
+
   it("a motor has a stop, and a gate one key", async () => {
     await key("plover/skylight", "Open").hover();
     await page.mouse.down();

@@ -14,13 +14,13 @@ const MEGABYTES = 110;
 const mayMount = process.getuid?.() === 0;
 
 describe.runIf(mayMount)("a disk without room", () => {
-  const disk = mkdtempSync(path.join(tmpdir(), "bold-relay-disk-"));
-  const ballast = path.join(disk, "ballast");
+  let disk: string;
   let open: () => Promise<Postgres>;
   let postgres: Postgres;
   let world: World;
 
   beforeAll(async () => {
+    disk = mkdtempSync(path.join(tmpdir(), "bold-relay-disk-"));
     execFileSync("mount", ["-t", "tmpfs", "-o", `size=${MEGABYTES}m,mode=755`, "tmpfs", disk]);
     const server = { programs: findPrograms(), folder: path.join(disk, "database"), port: await freePort() };
     open = () => startPostgres({ ...server, password: "disk", fsync: false });
@@ -37,6 +37,7 @@ describe.runIf(mayMount)("a disk without room", () => {
 
   it("loses nothing that was accepted, says so while it lasts, and goes on when there is room", async () => {
     expect((await world.ask("wren/porch", "on")).outcome).toBe("complete");
+    const ballast = path.join(disk, "ballast");
     fill(ballast);
 
     const accepted: string[] = [];

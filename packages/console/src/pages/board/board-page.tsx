@@ -6,7 +6,7 @@ import { useBoard } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
 import { TracePanel } from "../trace/trace-panel.tsx";
 import { BundleRows } from "./bundle-rows.tsx";
-import { BESIDE_TRACE, ChannelRow } from "./channel-row.tsx";
+import { ChannelRow, whoAsked } from "./channel-row.tsx";
 
 export function BoardPage() {
   const { site: slug, request } = useParams();
@@ -19,7 +19,7 @@ export function BoardPage() {
   if (!site) return slug === undefined ? <NoSites /> : <NoSuchSite slug={slug} />;
   return (
     <div className="flex">
-      <div className="min-w-0 flex-1 px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+      <div className="min-w-0 flex-1 px-5 pt-5 pb-10 max-[820px]:px-2 max-md:px-3 max-md:pt-3">
         <Heading site={site} />
         <BundleRows site={site} />
         <Schedule site={site} traced={request} now={now} />
@@ -72,7 +72,7 @@ function Schedule({ site, traced, now }: { site: SiteView; traced: string | unde
                 key={title}
                 role="columnheader"
                 scope="col"
-                className={`pb-1.5 font-medium ${index === 0 ? "pl-2" : "pl-4"} ${index === 5 ? "pr-2 text-right" : ""} ${index === 4 && traced ? BESIDE_TRACE : ""}`}
+                className={`pb-1.5 font-medium ${index === 0 ? "pl-2" : "pl-4 md:max-[960px]:pl-2.5"} ${index === 5 ? "pr-2 text-right" : ""} ${index === 4 ? whoAsked(traced) : ""}`}
               >
                 {title}
               </th>

@@ -21,8 +21,10 @@ interface ChannelRowProps {
   readonly now: number;
 }
 
-/** With a trace open there is no room for who asked, which the trace tells anyway. */
-export const BESIDE_TRACE = "md:max-[1440px]:hidden";
+/** On a narrow screen there is no room for who asked, and beside an open trace not either, which tells it anyway. */
+export function whoAsked(traced: string | undefined): string {
+  return traced ? "md:max-[1440px]:hidden" : "md:max-[960px]:hidden";
+}
 
 export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now }: ChannelRowProps) {
   const { pressed, trouble, ask } = useAsk(channel.address);
@@ -41,7 +43,11 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
       >
         {channel.number}
       </td>
-      <th role="rowheader" scope="row" className="pl-4 text-left font-normal max-md:min-w-0 max-md:pl-0">
+      <th
+        role="rowheader"
+        scope="row"
+        className="pl-4 md:max-[960px]:pl-2.5 text-left font-normal max-md:min-w-0 max-md:pl-0"
+      >
         <Link to={`/day/${channel.address}`} title="Its last 24 hours">
           {isInput ? (
             <span className="block truncate font-plate font-semibold">{channel.name}</span>
@@ -50,10 +56,13 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
           )}
         </Link>
       </th>
-      <td role="cell" className="pl-4 max-md:col-start-3 max-md:row-start-1 max-md:pl-0">
+      <td role="cell" className="pl-4 md:max-[960px]:pl-2.5 max-md:col-start-3 max-md:row-start-1 max-md:pl-0">
         <IsCell channel={channel} />
       </td>
-      <td role="cell" className="pl-4 max-md:col-start-2 max-md:row-start-2 max-md:mt-1.5 max-md:pl-0">
+      <td
+        role="cell"
+        className="pl-4 md:max-[960px]:pl-2.5 max-md:col-start-2 max-md:row-start-2 max-md:mt-1.5 max-md:pl-0"
+      >
         {last ? (
           <CommandCell command={last} site={site} />
         ) : (
@@ -62,18 +71,18 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
       </td>
       <td
         role="cell"
-        className={`${traced ? BESIDE_TRACE : ""} max-w-[170px] pl-4 text-note leading-[17px] max-md:col-start-2 max-md:row-start-3 max-md:pl-0 max-md:[&>p]:inline max-md:[&>p+p]:before:content-[',_']`}
+        className={`${whoAsked(traced)} max-w-[170px] pl-4 md:max-[960px]:pl-2.5 text-note leading-[17px] max-md:col-start-2 max-md:row-start-3 max-md:pl-0 max-md:[&>p]:inline max-md:[&>p+p]:before:content-[',_']`}
       >
         <ByCell channel={channel} now={now} />
       </td>
       <td
         role="cell"
-        className="pr-2 pl-4 text-right max-md:col-start-3 max-md:row-span-2 max-md:row-start-2 max-md:pr-0 max-md:pl-0"
+        className="pr-2 pl-4 md:max-[960px]:pl-2.5 text-right max-md:col-start-3 max-md:row-span-2 max-md:row-start-2 max-md:pr-0 max-md:pl-0"
       >
         {isInput ? null : channel.lockout ? (
           <LockedOut channel={channel} lockout={channel.lockout} now={now} />
         ) : (
-          <div className="flex items-center justify-end gap-2.5 max-md:flex-col-reverse max-md:items-end max-md:gap-1.5">
+          <div className="flex items-center justify-end gap-2.5 md:flex-wrap md:gap-y-1 md:py-1 max-md:flex-col-reverse max-md:items-end max-md:gap-1.5">
             <LockOut channel={channel} />
             <Setting channel={channel} onSet={(wish) => void ask(wish)} />
             <Keys name={`${channel.name}, ${channel.room.name}`} keys={channelKeys(channel, pressed)} onPress={ask} />
