@@ -9,9 +9,10 @@ create table asked_words (
   primary key (hour, part, words)
 );
 
--- Words are looked for in the last day only.
+-- Words are looked for in the last day only. Long texts are kept in pieces that overlap, for an index holds no long ones.
 insert into asked_words (hour, part, words)
 select distinct date_trunc('hour', to_timestamp(('x' || substr(replace(id::text, '-', ''), 1, 12))::bit(48)::bigint / 1000.0), 'UTC'),
-  said.part, said.words
-from request, lateral (values ('asker', asker), ('inlet', inlet), ('target', target)) as said (part, words)
+  said.part, substr(said.words, 1 + 300 * piece, 400)
+from request, lateral (values ('asker', asker), ('inlet', inlet), ('target', target)) as said (part, words),
+  generate_series(0, greatest(0, (length(said.words) - 101) / 300)) as piece
 where id >= uuid_at(now() - interval '2 days');

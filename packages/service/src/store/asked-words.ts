@@ -24,6 +24,10 @@ const WORDS = { hour_ms: "float8", part: "text", words: "text" } as const;
 const HOUR_MS = 3_600_000;
 /** How many texts of an hour are known to be kept; beyond it some are written again, which changes nothing. */
 const MOST_KNOWN = 20_000;
+/** Characters that are kept in one row: an index holds no longer ones. */
+const MOST_CHARACTERS = 400;
+/** No search is for more characters than this. */
+const MOST_SEARCHED = 100;
 /** People of that name; more are so many that their requests are found soon by reading the newest. */
 const MOST_ASKERS = 20;
 
@@ -38,9 +42,10 @@ export class KnownWords {
     for (const request of requests) {
       const hour_ms = hourOf(request.id);
       for (const part of PARTS) {
-        const words = request[part];
-        const key = keyOf(hour_ms, part, words);
-        if (!this.known.has(key)) found.set(key, { hour_ms, part, words });
+        for (const words of pieces(request[part])) {
+          const key = keyOf(hour_ms, part, words);
+          if (!this.known.has(key)) found.set(key, { hour_ms, part, words });
+        }
       }
     }
     return [...found.values()];
@@ -95,6 +100,17 @@ export async function forgetOldWords(db: Db): Promise<void> {
 /** The smallest ids of an hour and of the next. */
 export function idsOfHour(hourMs: number): { readonly from: string; readonly to: string } {
   return { from: smallestIdAt(hourMs), to: smallestIdAt(hourMs + HOUR_MS) };
+}
+
+/** Long texts in pieces, with so much of one in the next that whatever is searched for stands in one of them whole. */
+function pieces(text: string): string[] {
+  if (text.length <= MOST_CHARACTERS) return [text];
+  // By characters, not by halves of them: a half can be no text.
+  const characters = [...text];
+  const all: string[] = [];
+  for (let from = 0; from < characters.length; from += MOST_CHARACTERS - MOST_SEARCHED)
+    all.push(characters.slice(from, from + MOST_CHARACTERS).join(""));
+  return all;
 }
 
 function hourOf(id: string): number {
