@@ -6,6 +6,7 @@ import {
   type ChannelId,
   type ChannelRecord,
   covers,
+  isDeviceTopic,
   isFilter,
   overlap,
   shippedProfiles,
@@ -85,6 +86,13 @@ describe("what the service listens to", () => {
         }
       }),
     );
+  });
+});
+
+describe("a topic", () => {
+  it("belongs to a device when a device is told or tells there", () => {
+    for (const [of, { role }] of snapshot.byTopic) if (role !== "ask") expect(isDeviceTopic(snapshot, of)).toBe(true);
+    for (const of of ["nobody/knows", "answer/7", "$SYS/broker"]) expect(isDeviceTopic(snapshot, of)).toBe(false);
   });
 });
 

@@ -5,6 +5,7 @@ import { decodePresence } from "../codec/index.ts";
 import { payloadText } from "../codec/utf8.ts";
 import type { CommandId } from "../id.ts";
 import { type ChannelEntry, channelWords } from "./entry.ts";
+import { covers } from "./filter.ts";
 import type { Snapshot, TopicUse } from "./snapshot.ts";
 
 /** What a message is, as far as the model tells. */
@@ -73,4 +74,10 @@ function meaningOf(channel: ChannelEntry, role: Exclude<TopicUse["role"], "here"
   }
   const code = read.code === null ? "" : `, code ${read.code}`;
   return `${read.ok ? "done" : "refused"}${code}`;
+}
+
+/** Whether a topic is one on which devices are told, or tell. */
+export function isDeviceTopic({ filters, doFilters }: Snapshot, topic: string): boolean {
+  const isCovered = (filter: string) => covers(filter, topic);
+  return filters.some(isCovered) || doFilters.some(isCovered);
 }

@@ -4,9 +4,8 @@ import {
   buildSnapshot,
   type ChannelEntry,
   type ChannelId,
-  covers,
+  isDeviceTopic,
   type Situation,
-  type Snapshot,
   shippedProfiles,
   smallestIdAt,
   traceparentFor,
@@ -387,11 +386,6 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
       link.abandon();
     },
   };
-}
-
-function isDeviceTopic({ filters, doFilters }: Snapshot, topic: string): boolean {
-  const isCovered = (filter: string) => covers(filter, topic);
-  return filters.some(isCovered) || doFilters.some(isCovered);
 }
 
 /** After a restore nobody knows what happened since the backup: what is overdue is dropped, not carried out. */
