@@ -38,6 +38,7 @@ import type {
   PastView,
   RehearsalBody,
   RehearsalView,
+  RehearsedAskView,
   TrialBody,
   TrialView,
 } from "./inlet-view.ts";
@@ -160,6 +161,8 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       if (repeatKey !== undefined) headers.set("idempotency-key", repeatKey);
       return json(send("POST", path, body, { headers }));
     },
+    /** What an ask would send; nothing is sent, kept or counted. */
+    rehearseAsk: (body: AskBody) => json<RehearsedAskView>(send("POST", "/api/v1/requests/rehearse", body)),
     /** Ends what is open of a request; resolves to it as it is then. */
     close: (id: string, body: CloseBody) =>
       json<RequestView>(send("POST", `/api/v1/requests/${encodeURIComponent(id)}/close`, body)),

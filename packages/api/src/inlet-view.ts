@@ -117,24 +117,28 @@ export interface PhraseBody {
 
 /** What would happen; nothing was sent. */
 export interface RehearsalView {
-  /** acts: something would be sent · answers: only words · nothing: neither */
+  /** act: something would be sent · answer: only words · do-nothing: neither */
   would: "act" | "answer" | "do-nothing";
   /** The place of the route that caught it, from 1; null: none. */
   route: number | null;
   routeName: string | null;
   used: { words: string; gave: string }[];
-  asks: {
-    target: string;
-    action: string;
-    value: number | string | null;
-    forMs: number | null;
-    /** Why it would be refused; null: it would go out. */
-    refusal: string | null;
-    sends: { channel: string; name: string; to: string; topic: string; payload: string }[];
-  }[];
+  asks: RehearsedAskView[];
   reply: string;
   /** What is wrong or doubtful with the inlet as it is described. */
   findings: Finding[];
+}
+
+/** POST /api/v1/requests/rehearse: what one ask would send. */
+export interface RehearsedAskView {
+  target: string;
+  action: string;
+  value: number | string | null;
+  /** ms */
+  forMs: number | null;
+  /** Why it would be refused; null: it would go out. */
+  refusal: string | null;
+  sends: { channel: string; name: string; to: string; topic: string; payload: string }[];
 }
 
 /** POST /in/<inlet>, of the kinds that answer with words. */

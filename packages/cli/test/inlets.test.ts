@@ -43,7 +43,9 @@ describe("say", () => {
   it("says what it did not understand, and exits 1", async () => {
     expect(await run("say", "hall", "lihgt", "wren", "on")).toMatchObject({
       code: 1,
-      out: expect.stringMatching(/^Nothing was done: “hall lihgt” is no word that is known here\. Did you mean/),
+      out: expect.stringMatching(
+        /^Nothing was done: “hall lihgt” is no name and no word that is known here\. Did you mean/,
+      ),
     });
   });
 
@@ -52,6 +54,16 @@ describe("say", () => {
     expect(code).toBe(0);
     expect(out).toMatch(/^It would act\.\n/);
     expect(out).toMatch(/off everything in Wren\n {2}Porch lantern, Wren → off {2}.*\/do {2}\{"id":"…","to":"off"\}/);
+    const sent = await run("send", "porch lantern, wren", "on", "--rehearse");
+    expect([sent.code, sent.out]).toEqual([
+      0,
+      expect.stringMatching(/^It would act\.\non porch lantern, wren\n {2}Porch lantern, Wren → on {2}/),
+    ]);
+    const refused = await run("send", "porch, wren", "on", "--rehearse");
+    expect([refused.code, refused.out]).toEqual([
+      1,
+      expect.stringMatching(/^Nothing would be sent\.\n.*\n.*Nearest: .*porch/),
+    ]);
     expect((await run("say", "is the hall light in wren on?")).out).toBe("Yes. Hall light, Wren: on.\n");
   });
 });

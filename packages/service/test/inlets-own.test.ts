@@ -249,7 +249,16 @@ describe("any inlet", () => {
     expect(edited.asks[0]?.sends.map(({ channel }) => channel)).toEqual(
       ["porch", "hall", "path"].map((one) => world.address(`wren/${one}`)),
     );
+    const asked = { target: "porch lantern, wren", action: "on" };
+    expect((await world.client.rehearseAsk(asked)).sends).toMatchObject([
+      { to: "on", topic: `${world.address("wren/porch")}/do` },
+    ]);
+    expect(await world.client.rehearseAsk({ ...asked, action: "jump" })).toMatchObject({
+      sends: [],
+      refusal: expect.stringMatching(/does not take “jump”/),
+    });
     const lock = await world.client.lockOut({ target: world.address("wren/porch"), reason: "hands" });
+    expect((await world.client.rehearseAsk(asked)).refusal).toMatch(/locked/i);
     const locked = await world.client.rehearsePhrase("porch lantern in wren on");
     expect(locked.asks[0]?.refusal).toMatch(/locked/i);
     await world.client.release(lock.id, {});

@@ -185,7 +185,7 @@ describe("a call", () => {
     const odd = await inlets.post("cloud/wren/path", key, "fast");
     expect([odd.status, odd.body.code]).toEqual([422, -1]);
     expect(odd.body.words).toBe(
-      "Nothing was done: “fast” is no word that is known here. Did you mean “on”, “off”, “toggle”, “back”?",
+      "Nothing was done: “fast” is no name and no word that is known here. Did you mean “on”, “off”, “toggle”, “back”?",
     );
     expect(
       (await inlets.post("cloud/wren/path", key, "ON", { "content-type": "application/x-www-form-urlencoded" })).body
@@ -268,7 +268,7 @@ describe("a chat", () => {
   it("keeps what it did not understand, with the nearest that there is", async () => {
     const { body } = await say("porch lantren wren on");
     expect(body.outcome).toBe("unmatched");
-    expect(body.reply).toMatch(/“porch lantren” is no word that is known here. Did you mean/);
+    expect(body.reply).toMatch(/“porch lantren” is no name and no word that is known here. Did you mean/);
     const { requests } = await world.client.deliveries({ limit: 1 });
     expect(requests[0]).toMatchObject({
       asker: "ana",

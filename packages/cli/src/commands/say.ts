@@ -1,5 +1,5 @@
 /** `bold-relay say`: a phrase, as people say it: read, done, and answered with what became of it. */
-import type { RehearsalView } from "@bold-relay/api";
+import type { RehearsalView, RehearsedAskView } from "@bold-relay/api";
 import { Command, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { EXIT } from "../exit.ts";
@@ -48,10 +48,13 @@ export function printRehearsal({ would, route, routeName, used, asks, reply }: R
   const caught = route === null ? "" : `, by route ${route}${routeName ? ` (${routeName})` : ""}`;
   printLine(bold(would === "act" ? `It would act${caught}.` : `Nothing would be sent${caught}.`));
   printUsed(used, "  ");
-  for (const { target, action, value, refusal, sends } of asks) {
-    printLine(`${action} ${target}${value === null ? "" : ` ${value}`}`);
-    for (const one of sends) printLine(`  ${one.name} → ${one.to}  ${faint(`${one.topic}  ${one.payload}`)}`);
-    if (refusal !== null) printLine(`  ${wrong(refusal)}`);
-  }
+  for (const ask of asks) printRehearsedAsk(ask);
   if (asks.length === 0 && reply !== "") printLine(`It would answer: ${reply}`);
+}
+
+/** What one ask would send, line by line; and why it would be refused. */
+export function printRehearsedAsk({ target, action, value, refusal, sends }: RehearsedAskView): void {
+  printLine(`${action} ${target}${value === null ? "" : ` ${value}`}`);
+  for (const one of sends) printLine(`  ${one.name} → ${one.to}  ${faint(`${one.topic}  ${one.payload}`)}`);
+  if (refusal !== null) printLine(`  ${wrong(refusal)}`);
 }

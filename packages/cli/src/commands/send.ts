@@ -6,11 +6,13 @@ import { connectionOf } from "../connection.ts";
 import { exitCodeOf, trackWithTime, verdictText } from "../describe.ts";
 import { EXIT } from "../exit.ts";
 import { bold, faint, onTerminal, printJson, printLine, wrong } from "../output.ts";
+import { printRehearsedAsk } from "./say.ts";
 
 interface SendOptions {
   readonly wait: number;
   readonly until?: Aim;
   readonly for?: number;
+  readonly rehearse?: boolean;
 }
 
 const LOOK_EVERY_MS = 150;
@@ -23,6 +25,7 @@ export const sendCommand = new Command("send")
   .addOption(
     new Option("--until <stage>", "be content with a lower stage than the device can prove").choices(STAGES.slice(1)),
   )
+  .addOption(new Option("--rehearse", "show what would be sent, and send nothing"))
   .addHelpText(
     "after",
     `
@@ -34,6 +37,7 @@ Examples:
   bold-relay send misting pump on --for 2min
   bold-relay send all porches off
   bold-relay send alder-row/evening recall
+  bold-relay send "vent, close" on --rehearse
 
 Actions: on, off, toggle, back · dimmer: level, brighter, darker · colour: colour · lamps: pattern · motor, position: open, close, stop, level · gate: pulse · scene: recall`,
   )
@@ -42,12 +46,21 @@ Actions: on, off, toggle, back · dimmer: level, brighter, darker · colour: col
     const body = bodyOf(words);
     if (options.for !== undefined) body.forMs = options.for;
     if (options.until !== undefined) body.until = options.until;
+    if (options.rehearse) return rehearse(client, body, json);
     const request = await askAndFollow(client, body, options, json);
     const reached = request.outcome === "complete" || contentWith(request, options.until);
     process.exitCode = reached ? EXIT.reached : exitCodeOf(request);
     if (json) printJson(request);
     else printOutcome(request, options);
   });
+
+async function rehearse(client: Client, body: AskBody, json: boolean): Promise<void> {
+  const ask = await client.rehearseAsk(body);
+  process.exitCode = ask.sends.length > 0 ? EXIT.reached : EXIT.notReached;
+  if (json) return printJson(ask);
+  printLine(bold(ask.sends.length > 0 ? "It would act." : "Nothing would be sent."));
+  printRehearsedAsk(ask);
+}
 
 /** The last word is the action; a number or a colour after it is its value: "hall dimmer level 35 %". */
 function bodyOf(words: readonly string[]): AskBody {

@@ -42,7 +42,7 @@ export function unreadWords(why: Unread, words: string, nearest: readonly string
     case "condition":
       return `“${words}” is in it: say it when it shall happen.`;
     case "unknown-words":
-      return `“${words}” is no word that is known here.${offered}`;
+      return `“${words}” is no name and no word that is known here.${offered}`;
     case "no-target":
       return nearest.length === 0 ? "it does not say of what." : `“${words}” is a place. Say ${listed(nearest)}.`;
     case "no-action":

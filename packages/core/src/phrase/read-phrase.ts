@@ -5,7 +5,7 @@
 import { kindOf } from "../channel/index.ts";
 import type { ChannelId } from "../id.ts";
 import type { ChannelEntry } from "../site/entry.ts";
-import { editDistance, nearestNames } from "../site/name.ts";
+import { editDistance, namesWith, nearestNames } from "../site/name.ts";
 import { type Act, actionFor, actionsInWords } from "./act.ts";
 import { joinSegments, type Wanted } from "./join.ts";
 import { type Question, questionOf } from "./question.ts";
@@ -67,6 +67,8 @@ export type Decided = ReadonlyMap<number, string>;
 const NOTHING_DECIDED: Decided = new Map();
 /** How many choices are offered at most. */
 const MOST_CHOICES = 10;
+/** How many names or words are offered at most in place of what is not known. */
+const MOST_OFFERED = 4;
 
 /** @param decided what the sender has said since, of names that several have */
 export function readPhrase(phrase: string, vocabulary: Vocabulary, decided = NOTHING_DECIDED): Reading {
@@ -116,20 +118,25 @@ function isGreeting(wordy: readonly Token[], segments: readonly Segment[]): bool
 }
 
 function unknownWords(words: string, segments: readonly Segment[], vocabulary: Vocabulary): Reading {
-  const { snapshot, sites } = vocabulary;
-  // With the room that stands beside it the name that was meant is nearer.
-  const places = segments.flatMap((segment) => segment.places.map(({ name }) => name));
-  const nearest = [words, ...places.map((place) => `${words} ${place}`)].flatMap((text) =>
-    nearestNames(snapshot, text, sites),
-  );
-  const offered = [...new Set([...nearWords(words), ...nearest.map((address) => nameAt(address, vocabulary))])].slice(
-    0,
-    4,
-  );
+  const offered = offeredFor(words, segments, vocabulary).slice(0, MOST_OFFERED);
   const [only, ...others] = segments.flatMap((segment) => segment.names);
   const thing = only?.things.length === 1 && others.length === 0 ? only.things[0] : undefined;
   // Of one thing that is named rightly it helps to know what it takes.
   return nothing("unknown-words", words, offered.length === 0 && thing ? actionsInWords(thing) : offered);
+}
+
+/** What may have been meant: names that hold the words, in the room that stands beside them if there; else what is spelt nearly so. */
+function offeredFor(words: string, segments: readonly Segment[], vocabulary: Vocabulary): string[] {
+  const { snapshot, sites } = vocabulary;
+  const inPlaces = segments.flatMap((segment) => segment.places.map(({ name }) => `${words} ${name}`));
+  for (const held of [inPlaces.flatMap((text) => namesWith(snapshot, text, sites)), namesWith(snapshot, words, sites)])
+    if (held.length > 0) return namesAt(held, vocabulary);
+  const spelt = [words, ...inPlaces].flatMap((text) => nearestNames(snapshot, text, sites));
+  return [...nearWords(words), ...namesAt(spelt, vocabulary)];
+}
+
+function namesAt(addresses: readonly string[], vocabulary: Vocabulary): string[] {
+  return [...new Set(addresses)].map((address) => nameAt(address, vocabulary));
 }
 
 /** As people say it: “Towel rail, Wren”. */

@@ -41,24 +41,59 @@ export function resolveName(snapshot: Snapshot, text: string, sites: readonly st
   return "members" in first ? { bundle: first } : { found: first };
 }
 
-/** The addresses of what is called nearly so, best first. */
+/** The addresses of what is called nearly so, best first: what has all these words in its name, then what is spelt nearly like it. */
 export function nearestNames(snapshot: Snapshot, text: string, sites: readonly string[] | null): string[] {
+  const offered = new Set(namesWith(snapshot, text, sites));
+  for (const address of namesSpeltLike(snapshot, text, sites)) offered.add(address);
+  return [...offered].slice(0, MOST_OFFERED);
+}
+
+/**
+ * The addresses of what has all these words in one of its names, the shortest names first.
+ *
+ * @example namesWith(snapshot, "gate", null) // → ["alder-row/plover/gate"], called “Drive gate, Plover”
+ */
+export function namesWith(snapshot: Snapshot, text: string, sites: readonly string[] | null): string[] {
+  const wanted = wordsOf(normalName(text));
+  if (wanted.length === 0) return [];
+  return best(snapshot, sites, (name) => {
+    // Most names do not have the letters: only those that do are cut into words.
+    if (!wanted.every((word) => name.includes(word))) return null;
+    const words = wordsOf(name);
+    return wanted.every((word) => words.includes(word)) ? words.length : null;
+  });
+}
+
+function namesSpeltLike(snapshot: Snapshot, text: string, sites: readonly string[] | null): string[] {
   const wanted = normalName(text);
-  const reachable = ({ site }: Named) => sites === null || sites.includes(site.slug);
   const furthest = Math.max(2, Math.floor(wanted.length / 3));
-  const best = new Map<Named, number>();
-  for (const [name, all] of snapshot.byName) {
-    if (Math.abs(name.length - wanted.length) > furthest) continue;
+  return best(snapshot, sites, (name) => {
+    if (Math.abs(name.length - wanted.length) > furthest) return null;
     const distance = editDistance(name, wanted, furthest);
-    if (distance > furthest) continue;
-    for (const named of all.filter(reachable)) {
-      best.set(named, Math.min(distance, best.get(named) ?? Number.POSITIVE_INFINITY));
+    return distance > furthest ? null : distance;
+  });
+}
+
+/** @param farness how far a name is from what was meant; null: it is out of the question */
+function best(snapshot: Snapshot, sites: readonly string[] | null, farness: (name: string) => number | null): string[] {
+  const nearest = new Map<Named, number>();
+  for (const [name, all] of snapshot.byName) {
+    const far = farness(name);
+    if (far === null) continue;
+    for (const named of all) {
+      if (sites !== null && !sites.includes(named.site.slug)) continue;
+      nearest.set(named, Math.min(far, nearest.get(named) ?? Number.POSITIVE_INFINITY));
     }
   }
-  return [...best]
+  return [...nearest]
     .sort((one, other) => one[1] - other[1] || place(one[0]) - place(other[0]))
     .slice(0, MOST_OFFERED)
     .map(([{ address }]) => address);
+}
+
+/** A name or an address, cut at all that is no letter and no digit. */
+function wordsOf(name: string): string[] {
+  return name.split(/[^\p{L}\p{N}]+/u).filter((word) => word !== "");
 }
 
 /** Channels in the order of the schedule, groups and scenes after them. */

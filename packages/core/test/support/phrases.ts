@@ -1,6 +1,7 @@
 /**
  * Phrases and what they must be read as, on a site full of names that are easily taken for something else. Written short:
- * `on wren/porch` is an ask · `[a b]` several channels in one · `? …` a question · `which …` a choice · `nothing …` why not.
+ * `on wren/porch` is an ask · `[a b]` several channels in one · `? …` a question · `which …` a choice · `nothing …` why not,
+ * `~ …` with these among what is offered, `= …` with just these.
  */
 import { buildSnapshot, type ChannelId, type ChannelRecord, type KindName, type Profile } from "../../src/index.ts";
 
@@ -211,7 +212,7 @@ export const corpus: readonly (readonly [phrase: string, reading: string])[] = [
   ["pump 12 on", "on plover/pump-12"],
   ["pump 2 and pump 12 off", "off plover/pump-2 + off plover/pump-12"],
   ["pump12 on", "on plover/pump-12"],
-  ["pump 1 on", "nothing unknown-words pump"],
+  ["pump 1 on", "nothing unknown-words pump ~ plover/pump-2 plover/pump-12"],
   ["all porches off", "off alder-row/porches"],
   ["all porches on for 10 minutes", "on alder-row/porches for 600 s"],
   // Scenes
@@ -268,6 +269,12 @@ export const corpus: readonly (readonly [phrase: string, reading: string])[] = [
   ["turn ontowel rail", "nothing unknown-words ontowel rail"],
   ["coffee towel rail", "nothing unknown-words coffee"],
   ["london bridge", "nothing unknown-words london bridge"],
+  // Part of a name is offered, never taken; that of the room beside it alone
+  ["open the gate", "nothing unknown-words gate ~ plover/gate"],
+  ["is the gate open?", "nothing unknown-words gate ~ plover/gate"],
+  ["heater off for 10 minutes", "nothing unknown-words heater ~ finch/heater"],
+  ["porch off", "nothing unknown-words porch ~ wren/porch finch/porch"],
+  ["porch off in wren", "nothing unknown-words porch = wren/porch"],
   // Typos are offered, never taken
   ["porch lanten wren on", "nothing unknown-words porch lanten ~ wren/porch finch/porch"],
   ["towel rial on", "nothing unknown-words towel rial ~ wren/towel"],

@@ -17,6 +17,7 @@ export const permissions = {
   "GET /status": "see",
   "GET /live": "see",
   "POST /requests": "ask",
+  "POST /requests/rehearse": "ask",
   "GET /requests/:id": "see",
   "GET /requests/:id/trace": "see",
   "GET /requests": "hold",

@@ -1,5 +1,5 @@
 /** What an arrival would do, told without doing it: reading, route, commands, topic and bytes, and what would refuse it. */
-import type { RehearsalView } from "@bold-relay/api";
+import type { RehearsalView, RehearsedAskView } from "@bold-relay/api";
 import {
   type Asker,
   type ChannelId,
@@ -36,11 +36,7 @@ export function rehearsalView(
   parts: RehearsalParts,
 ): Omit<RehearsalView, "findings"> {
   const asks = permitted && "asks" in understood ? understood.asks : [];
-  const told = asks.map((ask) => {
-    const intent: Intent = { ...ask, until: null, repeatKey: null };
-    const { target, action, value, forMs } = ask;
-    return { target, action, value, forMs, ...wouldSend(intent, asker, parts) };
-  });
+  const told = asks.map((ask) => rehearsedAsk({ ...ask, until: null, repeatKey: null }, asker, parts));
   const acts = told.some(({ sends }) => sends.length > 0);
   return {
     would: acts ? "act" : reply === "" ? "do-nothing" : "answer",
@@ -56,6 +52,12 @@ export function rehearsalView(
             .trim()
         : reply,
   };
+}
+
+/** What one ask would send, or why it would be refused. */
+export function rehearsedAsk(intent: Intent, asker: Asker, parts: RehearsalParts): RehearsedAskView {
+  const { target, action, value, forMs } = intent;
+  return { target, action, value, forMs, ...wouldSend(intent, asker, parts) };
 }
 
 function wouldSend(intent: Intent, asker: Asker, { board, situationOf }: RehearsalParts) {

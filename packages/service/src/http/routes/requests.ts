@@ -1,18 +1,19 @@
 /** Asking, and looking at what became of it. */
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
-import type { DeliveryPage, RequestView, TraceView } from "@bold-relay/api";
+import type { DeliveryPage, RehearsedAskView, RequestView, TraceView } from "@bold-relay/api";
 import { askSchema, closeSchema, deliveryQuerySchema } from "@bold-relay/api/schema";
 import { isUuid, RelayError, type RequestId } from "@bold-relay/core";
 import type { Router } from "express";
 import { exportLines } from "../../view/export.ts";
+import { rehearsedAsk } from "../../view/rehearsal.ts";
 import { checked, readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
 import { guardedRouter } from "../permissions.ts";
 import { intentOf, preferredWaitS, prefersMinimal } from "../prefer.ts";
 import { sendBrief, sendRequest } from "../send-request.ts";
 
-export function requestRoutes({ pool, ask, askBriefly, close, ledger }: HttpParts): Router {
+export function requestRoutes({ pool, ask, askBriefly, close, ledger, board, situationOf }: HttpParts): Router {
   return guardedRouter(pool, {
     "POST /requests": async (req, res, { asker }) => {
       const intent = intentOf(await readBody(req, askSchema), req.headers);
@@ -21,6 +22,12 @@ export function requestRoutes({ pool, ask, askBriefly, close, ledger }: HttpPart
       if (!prefersMinimal(prefer)) return sendRequest(res, await ask(intent, asker, waitMs), intent.until);
       const { brief, there } = await askBriefly(intent, asker, waitMs);
       sendBrief(res, brief, there);
+    },
+
+    /** What it would send; nothing is sent, kept or counted. */
+    "POST /requests/rehearse": async (req, res, { asker }) => {
+      const intent = intentOf(await readBody(req, askSchema), req.headers);
+      res.json(rehearsedAsk(intent, asker, { board, situationOf }) satisfies RehearsedAskView);
     },
 
     "GET /requests": async (req, res, caller) => {
