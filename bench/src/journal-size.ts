@@ -80,6 +80,8 @@ async function addresses(url: string, key: string): Promise<Record<string, strin
     "one trace": `/requests/${old}/trace`,
     "24 hours of a channel": `/channels/${channel}/day`,
     status: "/status",
+    "figures of a week": "/figures",
+    "figures of 90 days": "/figures?days=90",
   };
 }
 

@@ -27,6 +27,7 @@ import type {
   SitePlanView,
   WireEvents,
 } from "./device-view.ts";
+import type { FiguresQuery, FiguresView } from "./figures-view.ts";
 import type {
   InletDescriptionView,
   InletReply,
@@ -169,6 +170,8 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     /** @param address of a channel; @param zone IANA time zone for the times in the answer */
     day: (address: string, zone: string) =>
       json<DayView>(send("GET", `/api/v1/channels/${addressPath(address)}/day?zone=${encodeURIComponent(zone)}`)),
+    /** How well it runs. */
+    figures: (query: FiguresQuery = {}) => json<FiguresView>(send("GET", `/api/v1/figures${queryText(query)}`)),
     members: () => json<MemberView[]>(send("GET", "/api/v1/members")),
     /** The password is in the answer, and nowhere else. */
     addMember: (body: NewMemberBody) => json<NewMemberView>(send("POST", "/api/v1/members", body)),
@@ -274,7 +277,7 @@ function retryAfter(response: Response): number | null {
 }
 
 /** @example queryText({ limit: 5, ended: "stopped" }) // → "?limit=5&ended=stopped" */
-export function queryText(query: DeliveryQuery): string {
+export function queryText(query: DeliveryQuery | FiguresQuery): string {
   const entries = Object.entries(query).filter(([, value]) => value !== undefined && value !== "");
   const text = new URLSearchParams(entries.map(([name, value]) => [name, String(value)])).toString();
   return text === "" ? "" : `?${text}`;

@@ -3,6 +3,7 @@ export * from "./ask.ts";
 export * from "./attention-view.ts";
 export * from "./client.ts";
 export * from "./device-view.ts";
+export * from "./figures-view.ts";
 export * from "./inlet-view.ts";
 export * from "./notice-view.ts";
 export * from "./problem.ts";

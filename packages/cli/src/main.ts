@@ -5,6 +5,7 @@ import { Command, CommanderError, Option } from "commander";
 import { attentionCommand } from "./commands/attention.ts";
 import { closeCommand } from "./commands/close.ts";
 import { dayCommand } from "./commands/day.ts";
+import { figuresCommand } from "./commands/figures.ts";
 import { inletCommand } from "./commands/inlet.ts";
 import { lockCommand, unlockCommand } from "./commands/lock.ts";
 import { logCommand } from "./commands/log.ts";
@@ -41,6 +42,7 @@ Examples:
   bold-relay trace last                        every hop of the newest request
   bold-relay attention                         what somebody should look at
   bold-relay day "porch lantern, wren"         its last 24 hours, and one line to tell a caller
+  bold-relay figures --days 30                 what share reached its aim, and how fast
   bold-relay watch                             the board, live
 
 Exit codes: 0 reached its aim, 1 not reached, 2 misuse, 3 cannot reach the service, 4 not permitted`,
@@ -55,6 +57,7 @@ for (const command of [
   logCommand,
   traceCommand,
   attentionCommand,
+  figuresCommand,
   watchCommand,
   lockCommand,
   unlockCommand,

@@ -210,6 +210,31 @@ describe("log", () => {
   });
 });
 
+describe("figures", () => {
+  it("tell what share reached its aim, and a row for each day or device", async () => {
+    const { out, code } = await run(["figures", "--days", "2"]);
+    expect(code).toBe(0);
+    const [title, share, proven, half] = out.split("\n");
+    expect(title).toMatch(/^\d{4}-\d\d-\d\d to \d{4}-\d\d-\d\d \(.+\)$/);
+    expect(share).toMatch(/^\d[\d.]* % reached their aim: \d+ of \d+ commands, \d failed/);
+    expect(proven).toMatch(
+      /^Proven: \d+ confirmed, 0 acknowledged, 0 sent only\. Requests refused: \d+, not understood: [1-9]/,
+    );
+    expect(half).toMatch(/^half of all {3}●──[\d.]+ m?s──●──[\d.]+ m?s──●──[\d.]+ m?s──● {3}in all/);
+    const byDevice = (await run(["figures", "--by", "device", "--site", world.site])).out;
+    expect(byDevice).toMatch(new RegExp(`\\n.* ${world.site}/wren$`, "m"));
+    const view = JSON.parse((await run(["figures", "--json"])).out);
+    expect(view.days).toHaveLength(7);
+  });
+
+  it("of wrong days are refused", async () => {
+    expect((await run(["figures", "--days", "0"])).code).toBe(2);
+    const { code, err } = await run(["figures", "--from", "2026-02-30"]);
+    expect([code, err]).toEqual([2, expect.stringMatching(/“from” is no day of the calendar/)]);
+    expect((await run(["figures", "--site", "elsewhere"])).err).toMatch(/elsewhere/);
+  });
+});
+
 describe("watch", () => {
   it("prints a line a change until it is stopped, and reconnects", async () => {
     const child: ChildProcess = spawn(process.execPath, [CLI, "watch", "--json"], {

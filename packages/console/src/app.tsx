@@ -10,6 +10,7 @@ import { DevicePage } from "./pages/devices/device-page.tsx";
 import { DevicesPage } from "./pages/devices/devices-page.tsx";
 import { LabelsPage } from "./pages/devices/labels-page.tsx";
 import { RecordPage } from "./pages/devices/record-page.tsx";
+import { FiguresPage } from "./pages/figures/figures-page.tsx";
 import { InletsPage } from "./pages/inlets/inlets-page.tsx";
 import { NoticesPage } from "./pages/notices/notices-page.tsx";
 import { SignInPage } from "./pages/sign-in/sign-in-page.tsx";
@@ -32,6 +33,7 @@ export function App() {
         <Route path="/deliveries" element={<DeliveriesPage />} />
         <Route path="/deliveries/trace/:request" element={<DeliveriesPage />} />
         <Route path="/attention" element={<AttentionPage />} />
+        <Route path="/figures" element={<FiguresPage />} />
         <Route path="/day/:site/:device/:channel" element={<DayPage />} />
         <Route path="/devices" element={<DevicesPage />} />
         <Route path="/devices/:site/:device" element={<DevicePage />} />

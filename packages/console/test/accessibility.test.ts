@@ -74,6 +74,7 @@ describe.each([
     for (const [path, heading, ready] of [
       [`/day/${world.site}/finch/porch`, "Porch lantern, Finch, last 24 hours", null],
       ["/attention", "Attention", () => page.locator("[data-matter]").first().waitFor()],
+      ["/figures", "Figures", () => page.getByText("100 %").first().waitFor()],
       ["/inlets", "Inlets", () => page.getByRole("button", { name: "Add an inlet" }).click()],
       ["/inlets/hall-tablet", "Hall tablet", null],
       ["/devices", "Devices", () => page.getByRole("button", { name: "Add a device" }).click()],

@@ -46,6 +46,31 @@ describe("a reading", () => {
   });
 });
 
+describe("figures", () => {
+  it("tell how well it goes, of all premises or one, and are sent by their address", async () => {
+    await world.ask("plover/dim", "on");
+    await world.client.ask({ target: "no such lamp", action: "on" }).catch(() => {});
+    await page.getByRole("link", { name: "Figures" }).click();
+    await page.locator('[data-figure="share"]', { hasText: "%" }).waitFor();
+    await page.getByText(/not understood: [1-9]/).waitFor();
+    const device = page.locator(`[data-group="${world.address("plover")}"]`);
+    expect(await device.getByRole("cell", { name: /^\d+ m?s$/ }).count()).toBe(2);
+    await page.getByRole("button", { name: "30 days" }).click();
+    await page.waitForURL(/days=30/);
+    await page.reload();
+    await page.locator('[aria-pressed="true"]', { hasText: "30 days" }).waitFor();
+    const table = await page.request.get(`${world.service.url}/api/v1/figures.csv?days=30&table=devices`);
+    expect(await table.text()).toContain(world.address("plover"));
+  });
+
+  it("are not for viewers", async () => {
+    const { key } = await world.client.addKey({ name: "panel", most: "viewer" });
+    await open("/figures", key);
+    await page.getByRole("alert").waitFor();
+    expect(await page.getByRole("link", { name: "Figures" }).count()).toBe(0);
+  });
+});
+
 describe("the board", () => {
   it("a dimmer goes brighter by steps, and shows its level", async () => {
     await key("plover/dim", "On").click();

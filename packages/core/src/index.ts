@@ -41,6 +41,7 @@ export * from "./phrase/index.ts";
 export * from "./report/cause.ts";
 export * from "./report/day.ts";
 export * from "./report/duration.ts";
+export * from "./report/figures.ts";
 export * from "./report/outcome.ts";
 export * from "./report/track.ts";
 export * from "./report/verdict.ts";

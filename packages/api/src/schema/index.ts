@@ -1,6 +1,7 @@
 /** The schemas that the service checks every input against. */
 export * from "./ask.ts";
 export * from "./attention.ts";
+export * from "./figures.ts";
 export { fileSchemas } from "./files.ts";
 export * from "./inlet.ts";
 export * from "./notice.ts";

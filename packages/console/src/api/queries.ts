@@ -5,6 +5,7 @@ import {
   type CommissioningView,
   createClient,
   type DeliveryQuery,
+  type FiguresQuery,
   ProblemError,
   type SessionView,
 } from "@bold-relay/api";
@@ -24,6 +25,7 @@ export const names = {
   trace: (request: string) => ["trace", request],
   day: (channel: string) => ["day", channel],
   attention: ["attention"],
+  figures: ["figures"],
   inlets: ["inlets"],
   notices: ["notices"],
   team: ["team"],
@@ -110,6 +112,16 @@ export function useOpenMatters(enabled: boolean): number {
 /** Matters that need attention, closed and muted ones too. */
 export function useAttention() {
   return useQuery({ queryKey: names.attention, queryFn: () => client.attention(true), refetchInterval: 60_000 });
+}
+
+/** How well it runs; what was read stays on the screen while other days are read. */
+export function useFigures(query: FiguresQuery) {
+  return useQuery({
+    queryKey: [...names.figures, query],
+    queryFn: () => client.figures(query),
+    placeholderData: keepPreviousData,
+    refetchInterval: 15_000,
+  });
 }
 
 export function useInlets() {

@@ -37,6 +37,7 @@ export function Frame({ session }: { session: SessionView }) {
                 current={pathname.startsWith("/attention")}
               />
               <PageLink to="/deliveries" name="Deliveries" current={pathname.startsWith("/deliveries")} />
+              <PageLink to="/figures" name="Figures" current={pathname.startsWith("/figures")} />
             </>
           )}
           {mayBuild && (

@@ -99,7 +99,8 @@ function lineLook(mark: Mark) {
   return { stroke: "var(--color-rule)", strokeWidth: 1.5 };
 }
 
-function TrackMark({ mark, place }: { mark: Mark; place: number }) {
+/** @param place from 0, of four on one drawing */
+export function TrackMark({ mark, place }: { mark: Mark; place: number }) {
   const x = MIDDLE + place * STEP;
   const style = { "--place": place } as CSSProperties;
   if (mark === "stopped") {

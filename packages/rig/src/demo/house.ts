@@ -12,6 +12,7 @@ import { ensurePackages, findPrograms } from "../needs.ts";
 import { eventually } from "../port.ts";
 import { endLeftoverPostgres, reachable, startPostgres } from "../postgres.ts";
 import { openInlets } from "./inlets.ts";
+import { addPast } from "./past.ts";
 import { type Kept, keep } from "./secrets.ts";
 import { translationPlan } from "./translation.ts";
 import { type DemoBoard, demoBoards, FAR_DEVICES, INLET, OWNER, PROFILE_FILES, SITE_FILES } from "./world.ts";
@@ -99,6 +100,7 @@ export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions
     const databaseUrl = postgres.url("postgres");
     const cliFile = path.join(folder, "cli.env");
     const shown = await setUp(databaseUrl, cliFile, newSecrets, say);
+    if (first) await addPast(databaseUrl);
     const url = `http://127.0.0.1:${kept.ports.service}`;
     const cliEnv = { BOLD_RELAY_URL: url, BOLD_RELAY_KEY: shown.cliKey };
     writeFileSync(

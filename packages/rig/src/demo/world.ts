@@ -9,6 +9,8 @@ export const PROFILE_FILES = ["reporting-board", "answering-board", "timing-box"
 );
 export const SITE_FILES = ["alder-row", "glasshouse", "fennel-hall"].map((name) => `${FOLDER}site-${name}.json`);
 
+export const PAST_FILE = `${FOLDER}past.sql`;
+
 /** The owner of the demo, a member of the made-up team Copperleaf Controls. */
 export const OWNER = "Ines";
 export const INLET = { slug: "hall-tablet", name: "Hall tablet", site: "alder-row" };

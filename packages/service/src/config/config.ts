@@ -55,6 +55,8 @@ export interface Config {
   readonly secureCookies: boolean;
   /** How long history is kept, days; undefined: for good. It goes by whole months. BOLD_RELAY_KEEP_DAYS */
   readonly keepDays: number | undefined;
+  /** IANA time zone in which days begin and end in figures. BOLD_RELAY_ZONE, default the machine's */
+  readonly zone: string;
   /**
    * The database was restored from a backup: what is open in it ends without being sent, and overdue deadlines do
    * not fire. For the first start only. BOLD_RELAY_RESTORED, default false
@@ -100,6 +102,9 @@ const settings = {
   BOLD_RELAY_CONSOLE_DIR: Joi.string(),
   BOLD_RELAY_SECURE_COOKIES: Joi.boolean().default(false),
   BOLD_RELAY_KEEP_DAYS: Joi.number().integer().min(7).max(36_500),
+  BOLD_RELAY_ZONE: Joi.string()
+    .custom(zoneName)
+    .default(() => new Intl.DateTimeFormat().resolvedOptions().timeZone),
   BOLD_RELAY_RESTORED: Joi.boolean().default(false),
   BOLD_RELAY_SECRETS_KEY: Joi.string().custom(secretsKey),
   BOLD_RELAY_MAY_CALL: Joi.string().custom(callList).default([]),
@@ -146,6 +151,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     consoleDir: value.BOLD_RELAY_CONSOLE_DIR,
     secureCookies: value.BOLD_RELAY_SECURE_COOKIES,
     keepDays: value.BOLD_RELAY_KEEP_DAYS,
+    zone: value.BOLD_RELAY_ZONE,
     restored: value.BOLD_RELAY_RESTORED,
     secretsKey: value.BOLD_RELAY_SECRETS_KEY,
     mayCall: value.BOLD_RELAY_MAY_CALL,
@@ -158,6 +164,13 @@ function proxyList(text: string): string[] {
   const proxies = text.split(",").map((one) => one.trim());
   proxyAddr.compile(proxies);
   return proxies;
+}
+
+/** @throws when there is no such zone */
+function zoneName(text: string): string {
+  // Told back as it is written: some have older names that they resolve to.
+  new Intl.DateTimeFormat("en", { timeZone: text });
+  return text;
 }
 
 /** @throws when it is not 32 bytes */

@@ -21,6 +21,7 @@ import { type Config, limits } from "../config/config.ts";
 import { BrokerAdmin } from "../credentials/broker-admin.ts";
 import { Credentials } from "../credentials/credentials.ts";
 import { DayTally } from "../day-tally.ts";
+import { FigureBook } from "../figures.ts";
 import { createApp } from "../http/app.ts";
 import { asRelayError } from "../http/problem.ts";
 import { createCalls } from "../inlets/calls.ts";
@@ -296,8 +297,17 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     onChange: (open) => feed.tell({ event: { name: "attention", data: { open } }, sites: null }),
     onMatter: (matter, gone) => notices.tell(() => ({ what: "attention", matter, gone })),
   });
+  const figures = new FigureBook({
+    clock,
+    log,
+    pool,
+    snapshot: () => board.snapshot,
+    zone: config.zone,
+    inletNames: () => new Map(house.all.map(({ record: { inlet } }) => [inlet.slug, inlet.name])),
+  });
   await notices.start();
   await attention.start();
+  figures.start();
   const translation = startTranslation(plan, log);
   const serveInlet = createFront({
     house,
@@ -328,6 +338,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     proofs,
     house,
     attention,
+    figures,
     credentials,
     notices,
     desk,
@@ -356,6 +367,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     async drain() {
       const giveUp = setTimeout(giveUpWriting, limits.drainMs);
       await attention.stop();
+      await figures.stop();
       await credentials.stop();
       await house.stop();
       await translation.stop();
@@ -376,6 +388,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
       void house.stop();
       void translation.stop();
       void attention.stop();
+      void figures.stop();
       void credentials.stop();
       void notices.stop();
       giveUpWriting();

@@ -9,6 +9,7 @@ import { attentionRoutes } from "./routes/attention.ts";
 import { boardRoutes } from "./routes/board.ts";
 import { channelRoutes } from "./routes/channels.ts";
 import { commissioningRoutes } from "./routes/commissioning.ts";
+import { figureRoutes } from "./routes/figures.ts";
 import { healthRoutes } from "./routes/health.ts";
 import { inletTrialRoutes } from "./routes/inlet-trials.ts";
 import { inletRoutes } from "./routes/inlets.ts";
@@ -43,6 +44,7 @@ export function createApp(parts: HttpParts): Express {
     inletRoutes(parts),
     inletTrialRoutes(parts),
     attentionRoutes(parts),
+    figureRoutes(parts),
     noticeRoutes(parts),
   );
   app.use(metricRoutes(parts));

@@ -5,6 +5,7 @@ import type { Clock } from "../clock.ts";
 import type { Proofs } from "../commissioning/proofs.ts";
 import type { Config } from "../config/config.ts";
 import type { Credentials } from "../credentials/credentials.ts";
+import type { FigureBook } from "../figures.ts";
 import type { InletHouse } from "../inlets/house.ts";
 import type { ReceptionDesk } from "../inlets/reception.ts";
 import type { Feed } from "../live/feed.ts";
@@ -41,6 +42,7 @@ export interface HttpParts {
   readonly wire: Wire;
   readonly house: InletHouse;
   readonly attention: Attention;
+  readonly figures: FigureBook;
   readonly credentials: Credentials;
   readonly notices: Notices;
   readonly desk: ReceptionDesk;

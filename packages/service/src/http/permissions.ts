@@ -24,6 +24,8 @@ export const permissions = {
   "GET /requests.:form": "hold",
   "POST /requests/:id/close": "hold",
   "GET /channels/:site/:device/:channel/day": "see",
+  "GET /figures": "hold",
+  "GET /figures.csv": "hold",
   "GET /attention": "hold",
   "POST /attention": "hold",
   "POST /lockouts": "hold",

@@ -1,0 +1,28 @@
+/** Joi schemas of what can be asked of figures. */
+import Joi from "joi";
+import { FIGURE_TABLES, type FiguresQuery, type FigureTable } from "../figures-view.ts";
+
+const day = Joi.string()
+  .pattern(/^\d{4}-\d{2}-\d{2}$/)
+  .custom((text: string) => {
+    // 2026-02-30 would become another day.
+    if (new Date(`${text}T00:00:00Z`).toISOString().slice(0, 10) !== text) throw new Error("there is no such day");
+    return text;
+  })
+  .messages({
+    "string.pattern.base": "{{#label}} must be a day like 2026-11-01",
+    "any.custom": "{{#label}} is no day of the calendar",
+  });
+
+export const figuresQuerySchema = Joi.object<FiguresQuery>({
+  days: Joi.number().integer().min(1).max(400),
+  from: day,
+  to: day,
+  site: Joi.string().min(1).max(64),
+})
+  .oxor("days", "from")
+  .prefs({ abortEarly: false, convert: true, errors: { wrap: { label: "“”" } } });
+
+export const figuresCsvSchema = figuresQuerySchema.append<FiguresQuery & { table?: FigureTable }>({
+  table: Joi.valid(...FIGURE_TABLES),
+});

@@ -1,0 +1,174 @@
+/** The verbs *count* and *keep* of figures: what became of what was asked, by device and inlet, in spans that are over. */
+import type { FigureCount, FigureGroup, Period } from "@bold-relay/core";
+import { type Db, inTransaction, type Pool } from "./pool.ts";
+
+/** Of a time zone; ms since 1970. */
+export interface DayPeriod extends Period {
+  /** 2026-11-26 */
+  readonly day: string;
+}
+
+/** The days of a zone between two of its dates, both included, oldest first. */
+export async function findDays(db: Db, zone: string, first: string, last: string): Promise<DayPeriod[]> {
+  const { rows } = await db.query<DayPeriod>(
+    `select to_char(day, 'YYYY-MM-DD') as day, ${msOf("day at time zone $1")} as "from",
+       ${msOf("(day + interval '1 day') at time zone $1")} as "to"
+     from generate_series($2::date::timestamp, $3::date::timestamp, interval '1 day') as day`,
+    [zone, first, last],
+  );
+  return rows;
+}
+
+/** The date that it is in a zone at a moment. */
+export async function findDate(db: Db, zone: string, at: number): Promise<string> {
+  const { rows } = await db.query<{ day: string }>(
+    "select to_char(to_timestamp($2::float8 / 1000) at time zone $1, 'YYYY-MM-DD') as day",
+    [zone, at],
+  );
+  return rows[0]?.day ?? "";
+}
+
+/** When the oldest request that is kept was asked, ms since 1970; null: there is none. */
+export async function findFirstAsk(db: Db): Promise<number | null> {
+  const { rows } = await db.query<{ at: number }>(`select ${msOf("asked_at")} as at from request order by id limit 1`);
+  return rows[0]?.at ?? null;
+}
+
+/** What is counted of a period, oldest first. */
+export async function findSpans(db: Db, { from, to }: Period): Promise<Period[]> {
+  const { rows } = await db.query<Period>(
+    `select ${msOf("from_at")} as "from", ${msOf("to_at")} as "to" from figure_span
+     where from_at >= ${momentOf("$1")} and from_at < ${momentOf("$2")} order by from_at`,
+    [from, to],
+  );
+  return rows;
+}
+
+/** Whether something that was asked then is open still. */
+export async function hasOpen(db: Db, { from, to }: Period): Promise<boolean> {
+  const { rowCount } = await db.query(
+    `select from open_command where request_id >= uuid_at(${momentOf("$1")}) and request_id < uuid_at(${momentOf("$2")}) limit 1`,
+    [from, to],
+  );
+  return rowCount !== 0;
+}
+
+/**
+ * Every figure of a period as rows (at, device_id, inlet, what, grade, count): kept ones, and those of gaps counted anew. $1 and $2
+ * are the period, $3 and $4 where its gaps begin and end, all as ms since 1970. What belongs to a gap is told by the time in the
+ * request's id; a clock that was set back between the two must not move it out of there.
+ */
+const FACTS = `
+  select from_at as at, device_id, inlet, what, grade, count from figure
+  where from_at >= ${momentOf("$1")} and from_at < ${momentOf("$2")}
+  union all
+  select told.at, told.device_id, told.inlet, fact.what, fact.grade, 1
+  from (
+    select least(greatest(c.asked_at, gap.from_at), gap.to_at - interval '1 ms') as at, ch.device_id, r.inlet, c.ended, c.stage, ${msOf("c.asked_at")} as asked, hop.*
+    from gap join command c on c.request_id >= gap.low and c.request_id < gap.high
+      join request r on r.id = c.request_id
+      join channel ch on ch.id = c.channel_id
+      cross join lateral (
+        select min(at) filter (where kind = 'published') as published, min(at) filter (where kind = 'acknowledged') as acknowledged,
+          min(at) filter (where kind = 'confirmed') as confirmed
+        from jsonb_to_recordset(c.hops) as h (kind text, at float8)
+      ) hop
+  ) told cross join lateral (
+    select ended as what, array_position(array['accepted', 'published', 'acknowledged', 'confirmed'], stage) - 1 as grade
+    union all
+    select timed.hop, least(round(8 * ln(greatest(timed.ms, 0.125)) / ln(2::float8)), 300)::int
+    from (values ('published', published - asked), ('acknowledged', acknowledged - coalesce(published, asked)),
+      ('confirmed', confirmed - coalesce(acknowledged, published, asked)),
+      ('whole', case when ended = 'complete' then greatest(published, acknowledged, confirmed) - asked end)) as timed (hop, ms)
+    where timed.ms is not null
+  ) fact
+  union all
+  select least(greatest(r.asked_at, gap.from_at), gap.to_at - interval '1 ms'), 0, r.inlet, r.outcome, 0, 1
+  from gap join request r on r.id >= gap.low and r.id < gap.high and r.outcome is not null`;
+
+const GAPS = `gap as materialized (
+  select from_at, to_at, uuid_at(from_at) as low, uuid_at(to_at) as high
+  from (select ${momentOf("low")}, ${momentOf("high")} from unnest($3::float8[], $4::float8[]) as g (low, high)) as g (from_at, to_at)
+)`;
+
+/**
+ * Counts a period for good, in place of what was counted of its parts.
+ *
+ * @param gaps what of it is counted now, from the journal; the rest must be counted already
+ * @returns false: it is not, or something of it is open: it is counted another time
+ */
+export async function keepSpan(pool: Pool, period: Period, gaps: readonly Period[]): Promise<boolean> {
+  return inTransaction(pool, async (db) => {
+    // One at a time, also where an instance believes that it still holds the lanes.
+    await db.query("lock table figure_span in share row exclusive mode");
+    const { from, to } = period;
+    const spans = await findSpans(db, period);
+    if (sumOf(spans) + sumOf(gaps) !== to - from || (await hasOpen(db, period))) return false;
+    const { rows } = await db.query(
+      `with ${GAPS}, fact as (${FACTS})
+       select device_id, inlet, what, grade, sum(count)::int as count from fact group by device_id, inlet, what, grade`,
+      [from, to, gaps.map((gap) => gap.from), gaps.map((gap) => gap.to)],
+    );
+    for (const table of ["figure", "figure_span"])
+      await db.query(`delete from ${table} where from_at >= ${momentOf("$1")} and from_at < ${momentOf("$2")}`, [
+        from,
+        to,
+      ]);
+    await db.query(`insert into figure_span (from_at, to_at) values (${momentOf("$1")}, ${momentOf("$2")})`, [
+      from,
+      to,
+    ]);
+    await db.query(
+      `insert into figure (from_at, device_id, inlet, what, grade, count)
+       select ${momentOf("$1")}, device_id, inlet, what, grade, count
+       from json_to_recordset($2) as f (device_id int, inlet text, what text, grade smallint, count int)`,
+      [from, JSON.stringify(rows)],
+    );
+    return true;
+  });
+}
+
+export interface FigureRow extends FigureCount {
+  readonly by: FigureGroup;
+  /** The day, the site's slug, the device's address or the inlet's slug; "" of all. */
+  readonly key: string;
+}
+
+export interface FigureQuery extends Period {
+  /** What is not counted so far, and read from the journal. */
+  readonly gaps: readonly Period[];
+  readonly zone: string;
+  /** Slugs; null: all of them, and what belongs to none. */
+  readonly sites: readonly string[] | null;
+}
+
+/** The figures of a period: of all together, and by day, site, device and inlet. */
+export async function findFigures(db: Db, { from, to, gaps, zone, sites }: FigureQuery): Promise<FigureRow[]> {
+  const { rows } = await db.query<FigureRow>(
+    `with ${GAPS}, placed as (
+       select to_char(fact.at at time zone $5, 'YYYY-MM-DD') as day, s.slug as site, s.slug || '/' || d.slug as device, fact.inlet,
+         fact.what, fact.grade, fact.count
+       from (${FACTS}) fact left join device d on d.id = fact.device_id left join site s on s.id = d.site_id
+       where $6::text[] is null or s.slug = any($6)
+     )
+     select case when grouping(day) = 0 then 'day' when grouping(site) = 0 then 'site' when grouping(device) = 0 then 'device'
+         when grouping(inlet) = 0 then 'inlet' else 'all' end as by,
+       coalesce(day, site, device, inlet, '') as key, what, grade, sum(count)::float8 as count
+     from placed group by grouping sets ((what, grade), (day, what, grade), (site, what, grade), (device, what, grade), (inlet, what, grade))`,
+    [from, to, gaps.map((gap) => gap.from), gaps.map((gap) => gap.to), zone, sites],
+  );
+  // What belongs to no device has no site either.
+  return rows.filter(({ by, key }) => by === "all" || key !== "");
+}
+
+function sumOf(periods: readonly Period[]): number {
+  return periods.reduce((sum, { from, to }) => sum + to - from, 0);
+}
+
+function msOf(moment: string): string {
+  return `extract(epoch from ${moment})::float8 * 1000`;
+}
+
+function momentOf(ms: string): string {
+  return `to_timestamp(${ms}::float8 / 1000)`;
+}

@@ -1,0 +1,59 @@
+/** Figures as a table for a spreadsheet. */
+import type { GroupFigures } from "@bold-relay/api";
+import { TIMED_HOPS } from "@bold-relay/core";
+import { stringify } from "csv-stringify/sync";
+
+const COLUMNS = [
+  "key",
+  "name",
+  "commands",
+  "reached",
+  "share",
+  "replaced",
+  "failed",
+  "unanswered",
+  "expired",
+  "proven by broker only",
+  "proven acknowledged",
+  "proven confirmed",
+  "refused",
+  "unmatched",
+  ...TIMED_HOPS.flatMap((hop) => [`${hop} p50 ms`, `${hop} p95 ms`]),
+];
+
+export function figuresCsv(rows: readonly GroupFigures[]): string {
+  // A name that somebody gave must not become a formula in somebody's spreadsheet.
+  return stringify([COLUMNS, ...rows.map(row)], { escape_formulas: true });
+}
+
+function row({
+  key,
+  name,
+  commands,
+  reached,
+  share,
+  replaced,
+  missed,
+  proven,
+  refused,
+  unmatched,
+  times,
+}: GroupFigures) {
+  return [
+    key,
+    name,
+    commands,
+    reached,
+    share === null ? null : share.toFixed(4),
+    replaced,
+    missed.failed,
+    missed.unanswered,
+    missed.expired,
+    proven.published,
+    proven.acknowledged,
+    proven.confirmed,
+    refused,
+    unmatched,
+    ...TIMED_HOPS.flatMap((hop) => [times[hop]?.p50.toFixed(1) ?? null, times[hop]?.p95.toFixed(1) ?? null]),
+  ];
+}
