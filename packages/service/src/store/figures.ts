@@ -1,6 +1,7 @@
 /** The verbs *count* and *keep* of figures: what became of what was asked, by device and inlet, in spans that are over. */
 import type { FigureCount, FigureGroup, Period } from "@bold-relay/core";
 import { type Db, inTransaction, type Pool } from "./pool.ts";
+import type { Placeholder } from "./row-source.ts";
 
 /** Of a time zone; ms since 1970. */
 export interface DayPeriod extends Period {
@@ -54,25 +55,34 @@ export async function hasOpen(db: Db, { from, to }: Period): Promise<boolean> {
 }
 
 /**
- * Every figure of a period as rows (at, device_id, inlet, what, grade, count): kept ones, and those of gaps counted anew. $1 and $2
- * are the period, $3 and $4 where its gaps begin and end, all as ms since 1970. What belongs to a gap is told by the time in the
- * request's id; a clock that was set back between the two must not move it out of there.
+ * Every figure of a period as rows (at, device_id, inlet, what, grade, count): kept ones, and those of its gaps counted anew. Each gap
+ * has its own bounds in the text: joined with a list of gaps the planner would read the whole journal for an hour of it.
  */
-const FACTS = `
-  select from_at as at, device_id, inlet, what, grade, count from figure
-  where from_at >= ${momentOf("$1")} and from_at < ${momentOf("$2")}
-  union all
+function factsOf({ from, to }: Period, gaps: readonly Period[], value: Placeholder): string {
+  const kept = `select from_at as at, device_id, inlet, what, grade, count from figure
+    where from_at >= ${momentOf(value(from))} and from_at < ${momentOf(value(to))}`;
+  return [kept, ...gaps.map((gap) => factsInGap(gap, value))].join("\nunion all\n");
+}
+
+/**
+ * What belongs to a gap is told by the time in the request's id; a clock that was set back between the two must not move it out of there.
+ */
+function factsInGap(gap: Period, value: Placeholder): string {
+  const [from, to] = [momentOf(value(gap.from)), momentOf(value(gap.to))];
+  const within = (id: string) => `${id} >= uuid_at(${from}) and ${id} < uuid_at(${to})`;
+  const at = (moment: string) => `least(greatest(${moment}, ${from}), ${to} - interval '1 ms')`;
+  return `
   select told.at, told.device_id, told.inlet, fact.what, fact.grade, 1
   from (
-    select least(greatest(c.asked_at, gap.from_at), gap.to_at - interval '1 ms') as at, ch.device_id, r.inlet, c.ended, c.stage, ${msOf("c.asked_at")} as asked, hop.*
-    from gap join command c on c.request_id >= gap.low and c.request_id < gap.high
-      join request r on r.id = c.request_id
+    select ${at("c.asked_at")} as at, ch.device_id, r.inlet, c.ended, c.stage, ${msOf("c.asked_at")} as asked, hop.*
+    from command c join request r on r.id = c.request_id and ${within("r.id")}
       join channel ch on ch.id = c.channel_id
       cross join lateral (
         select min(at) filter (where kind = 'published') as published, min(at) filter (where kind = 'acknowledged') as acknowledged,
           min(at) filter (where kind = 'confirmed') as confirmed
         from jsonb_to_recordset(c.hops) as h (kind text, at float8)
       ) hop
+    where ${within("c.request_id")}
   ) told cross join lateral (
     select ended as what, array_position(array['accepted', 'published', 'acknowledged', 'confirmed'], stage) - 1 as grade
     union all
@@ -83,13 +93,15 @@ const FACTS = `
     where timed.ms is not null
   ) fact
   union all
-  select least(greatest(r.asked_at, gap.from_at), gap.to_at - interval '1 ms'), 0, r.inlet, r.outcome, 0, 1
-  from gap join request r on r.id >= gap.low and r.id < gap.high and r.outcome is not null`;
+  select ${at("r.asked_at")}, 0, r.inlet, r.outcome, 0, 1
+  from request r where ${within("r.id")} and r.outcome is not null`;
+}
 
-const GAPS = `gap as materialized (
-  select from_at, to_at, uuid_at(from_at) as low, uuid_at(to_at) as high
-  from (select ${momentOf("low")}, ${momentOf("high")} from unnest($3::float8[], $4::float8[]) as g (low, high)) as g (from_at, to_at)
-)`;
+/** Values of a statement, and their placeholders. */
+function valuesOf(): { values: unknown[]; value: Placeholder } {
+  const values: unknown[] = [];
+  return { values, value: (one) => `$${values.push(one)}` };
+}
 
 /**
  * Counts a period for good, in place of what was counted of its parts.
@@ -104,10 +116,11 @@ export async function keepSpan(pool: Pool, period: Period, gaps: readonly Period
     const { from, to } = period;
     const spans = await findSpans(db, period);
     if (sumOf(spans) + sumOf(gaps) !== to - from || (await hasOpen(db, period))) return false;
+    const { values, value } = valuesOf();
     const { rows } = await db.query(
-      `with ${GAPS}, fact as (${FACTS})
-       select device_id, inlet, what, grade, sum(count)::int as count from fact group by device_id, inlet, what, grade`,
-      [from, to, gaps.map((gap) => gap.from), gaps.map((gap) => gap.to)],
+      `select device_id, inlet, what, grade, sum(count)::int as count from (${factsOf(period, gaps, value)}) fact
+       group by device_id, inlet, what, grade`,
+      values,
     );
     for (const table of ["figure", "figure_span"])
       await db.query(`delete from ${table} where from_at >= ${momentOf("$1")} and from_at < ${momentOf("$2")}`, [
@@ -143,19 +156,22 @@ export interface FigureQuery extends Period {
 }
 
 /** The figures of a period: of all together, and by day, site, device and inlet. */
-export async function findFigures(db: Db, { from, to, gaps, zone, sites }: FigureQuery): Promise<FigureRow[]> {
+export async function findFigures(db: Db, query: FigureQuery): Promise<FigureRow[]> {
+  const { gaps, zone, sites } = query;
+  const { values, value } = valuesOf();
+  const within = value(sites);
   const { rows } = await db.query<FigureRow>(
-    `with ${GAPS}, placed as (
-       select to_char(fact.at at time zone $5, 'YYYY-MM-DD') as day, s.slug as site, s.slug || '/' || d.slug as device, fact.inlet,
+    `with placed as (
+       select to_char(fact.at at time zone ${value(zone)}, 'YYYY-MM-DD') as day, s.slug as site, s.slug || '/' || d.slug as device, fact.inlet,
          fact.what, fact.grade, fact.count
-       from (${FACTS}) fact left join device d on d.id = fact.device_id left join site s on s.id = d.site_id
-       where $6::text[] is null or s.slug = any($6)
+       from (${factsOf(query, gaps, value)}) fact left join device d on d.id = fact.device_id left join site s on s.id = d.site_id
+       where ${within}::text[] is null or s.slug = any(${within})
      )
      select case when grouping(day) = 0 then 'day' when grouping(site) = 0 then 'site' when grouping(device) = 0 then 'device'
          when grouping(inlet) = 0 then 'inlet' else 'all' end as by,
        coalesce(day, site, device, inlet, '') as key, what, grade, sum(count)::float8 as count
      from placed group by grouping sets ((what, grade), (day, what, grade), (site, what, grade), (device, what, grade), (inlet, what, grade))`,
-    [from, to, gaps.map((gap) => gap.from), gaps.map((gap) => gap.to), zone, sites],
+    values,
   );
   // What belongs to no device has no site either.
   return rows.filter(({ by, key }) => by === "all" || key !== "");
