@@ -22,7 +22,8 @@ interface Convertible {
   readonly "~standard": { readonly jsonSchema: { input(options: { target: "draft-2020-12" }): object } };
 }
 
-function jsonSchema(schema: Joi.Schema): object {
+/** JSON Schema (draft 2020-12) of what a schema takes. */
+export function jsonSchema(schema: Joi.Schema): object {
   const { $defs: _, ...made } = (schema as unknown as Convertible)["~standard"].jsonSchema.input({
     target: "draft-2020-12",
   }) as Record<string, unknown>;

@@ -5,5 +5,7 @@ export * from "./figures.ts";
 export { fileSchemas } from "./files.ts";
 export * from "./inlet.ts";
 export * from "./notice.ts";
+export { openApi } from "./open-api.ts";
+export { operations, otherOperations } from "./operations.ts";
 export { payloadForm } from "./payload-form.ts";
 export * from "./site.ts";

@@ -13,6 +13,7 @@ import { figureRoutes } from "./routes/figures.ts";
 import { healthRoutes } from "./routes/health.ts";
 import { inletTrialRoutes } from "./routes/inlet-trials.ts";
 import { inletRoutes } from "./routes/inlets.ts";
+import { interfaceRoutes } from "./routes/interface.ts";
 import { lockoutRoutes } from "./routes/lockouts.ts";
 import { metricRoutes } from "./routes/metrics.ts";
 import { modelRoutes } from "./routes/model.ts";
@@ -45,6 +46,7 @@ export function createApp(parts: HttpParts): Express {
     inletTrialRoutes(parts),
     attentionRoutes(parts),
     figureRoutes(parts),
+    interfaceRoutes(parts),
     noticeRoutes(parts),
   );
   app.use(metricRoutes(parts));

@@ -67,6 +67,7 @@ export const permissions = {
   "PUT /members/:name": "govern",
   "DELETE /members/:name": "govern",
   "GET /audit": "govern",
+  "GET /openapi.json": "member",
   "GET /metrics": "see",
 } as const satisfies Record<string, Right | "anyone" | "member">;
 

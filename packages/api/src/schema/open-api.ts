@@ -1,0 +1,125 @@
+/** The description of the interface (OpenAPI 3.1), made of the table of calls, of what checks their bodies, and of the views. */
+import type Joi from "joi";
+import { VERSION } from "../ask.ts";
+import { jsonSchema } from "./files.ts";
+import { type Answer, type Operation, operations, otherOperations } from "./operations.ts";
+
+/** What no type of the views says. */
+const SMALL_VIEWS = {
+  VersionView: { type: "object", required: ["version"], properties: { version: { type: "integer" } } },
+  AskedView: { anyOf: [{ $ref: "#/components/schemas/RequestView" }, { $ref: "#/components/schemas/BriefView" }] },
+  PhraseView: { anyOf: [{ $ref: "#/components/schemas/InletReply" }, { $ref: "#/components/schemas/RehearsalView" }] },
+  StandingView: {
+    type: "object",
+    required: ["name", "role", "sites"],
+    properties: { name: { type: "string" }, role: { type: ["string", "null"] }, sites: { type: "object" } },
+  },
+  OpenApiView: { type: "object", required: ["openapi", "paths"] },
+  LiveView: { type: "object", required: ["alive"], properties: { alive: { const: true } } },
+  ReadyView: {
+    type: "object",
+    required: ["ready", "waitsFor"],
+    properties: { ready: { type: "boolean" }, waitsFor: { type: "array", items: { enum: ["broker", "journal"] } } },
+  },
+};
+
+/** @param views JSON Schemas of the views by their names, with references as this document has them */
+export function openApi(views: Readonly<Record<string, object>>): object {
+  const paths: Record<string, Record<string, object>> = {};
+  const all = [
+    ...Object.entries(operations).map(([name, operation]) => ["/api/v1", name, operation] as const),
+    ...Object.entries(otherOperations).map(([name, operation]) => ["", name, operation] as const),
+  ];
+  for (const [root, name, operation] of all) {
+    const [method = "", path = ""] = name.split(" ");
+    const address = root + path.replace(/:(\w+)/g, "{$1}");
+    paths[address] = { ...paths[address], [method.toLowerCase()]: described(name, path, operation) };
+  }
+  return {
+    openapi: "3.1.0",
+    info: {
+      title: "Bold Relay",
+      version: VERSION,
+      description: "Every request ends in a stated outcome. Words and rules: docs/api.md; errors: docs/errors.md.",
+      license: { name: "Unlicensed", identifier: "UNLICENSED" },
+    },
+    servers: [{ url: "http://127.0.0.1:4180" }],
+    security: [{ key: [] }, { session: [] }],
+    paths,
+    components: {
+      schemas: { ...views, ...SMALL_VIEWS },
+      securitySchemes: {
+        key: { type: "http", scheme: "bearer" },
+        session: { type: "apiKey", in: "cookie", name: "relay_desk" },
+      },
+    },
+  };
+}
+
+function described(name: string, path: string, { about, query, body, answers, asks, versioned }: Operation): object {
+  const isOpen = name === "POST /session" || path.startsWith("/health");
+  return {
+    summary: about,
+    operationId: name
+      .toLowerCase()
+      .replace(/[^a-z]+/g, "-")
+      .replace(/-$/, ""),
+    ...(isOpen ? { security: [] } : {}),
+    parameters: [...inPath(path), ...inQuery(query), ...(asks ? ASKING : []), ...(versioned ? VERSIONED : [])],
+    ...(body ? { requestBody: { required: true, content: { "application/json": { schema: jsonSchema(body) } } } } : {}),
+    responses: {
+      ...Object.fromEntries(
+        Object.entries(answers).map(([status, answer]) => [status, answered(Number(status), answer)]),
+      ),
+      default: {
+        description: "A problem (RFC 9457)",
+        content: { "application/problem+json": { schema: { $ref: "#/components/schemas/Problem" } } },
+      },
+    },
+  };
+}
+
+const ASKING = [
+  { name: "Prefer", in: "header", schema: { type: "string" }, description: "wait=N (s), return=minimal (RFC 7240)" },
+  {
+    name: "Idempotency-Key",
+    in: "header",
+    schema: { type: "string", maxLength: 200 },
+    description: "Makes a repeated call the same call, for 24 h",
+  },
+];
+const VERSIONED = [
+  {
+    name: "If-Match",
+    in: "header",
+    schema: { type: "string" },
+    description: 'The version that it was changed from: "12", or *',
+  },
+  { name: "If-None-Match", in: "header", schema: { const: "*" }, description: "It must be new" },
+];
+
+function inPath(path: string): object[] {
+  return [...path.matchAll(/:(\w+)/g)].map(([, name = ""]) => {
+    const schema = name === "form" ? { enum: ["csv", "jsonl"] } : { type: "string" };
+    return { name, in: "path", required: true, schema };
+  });
+}
+
+function inQuery(query: Joi.Schema | undefined): object[] {
+  const { properties = {} } = (query ? jsonSchema(query) : {}) as { properties?: Record<string, object> };
+  return Object.entries(properties).map(([name, schema]) => ({ name, in: "query", schema }));
+}
+
+function answered(status: number, answer: Answer): object {
+  const description =
+    status === 202 ? "Accepted, and still open; Location says where to look" : status === 204 ? "Done" : "As asked";
+  if (answer === null) return { description };
+  if (typeof answer === "object" && "media" in answer)
+    return { description, content: { [answer.media]: { schema: { type: "string" } } } };
+  const schema = typeof answer === "string" ? viewOf(answer) : { type: "array", items: viewOf(answer[0]) };
+  return { description, content: { "application/json": { schema } } };
+}
+
+function viewOf(name: string): object {
+  return { $ref: `#/components/schemas/${name}` };
+}
