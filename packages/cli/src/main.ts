@@ -4,6 +4,7 @@ import { VERSION } from "@bold-relay/api";
 import { Command, CommanderError, Option } from "commander";
 import { attentionCommand } from "./commands/attention.ts";
 import { closeCommand } from "./commands/close.ts";
+import { completionCommand } from "./commands/completion.ts";
 import { dayCommand } from "./commands/day.ts";
 import { figuresCommand } from "./commands/figures.ts";
 import { inletCommand } from "./commands/inlet.ts";
@@ -74,6 +75,7 @@ for (const command of [
   noticeCommand,
   wireCommand,
   publishCommand,
+  completionCommand,
 ]) {
   for (const each of [command, ...command.commands]) each.exitOverride().copyInheritedSettings(program);
   program.addCommand(command);

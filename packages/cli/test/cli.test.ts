@@ -235,6 +235,42 @@ describe("figures", () => {
   });
 });
 
+describe("completion", () => {
+  /** What bash would offer for a line that ends where the cursor is. */
+  async function offered(line: string): Promise<string[]> {
+    const script = (await run(["completion", "bash"])).out;
+    const bin = mkdtempSync(path.join(tmpdir(), "bold-relay-bin-"));
+    writeFileSync(path.join(bin, "bold-relay"), `#!/bin/sh\nexec ${process.execPath} ${CLI} "$@"\n`, { mode: 0o755 });
+    const asks = `${script}\nCOMP_WORDS=(${line}); COMP_CWORD=$((\${#COMP_WORDS[@]} - 1)); _bold_relay; printf '%s\\n' "\${COMPREPLY[@]}"`;
+    const shell = { env: env({ PATH: `${bin}:${process.env.PATH}` }) };
+    return new Promise((resolve) => {
+      execFile("bash", ["-c", asks], shell, (_error, out) => resolve(out.split("\n").filter(Boolean)));
+    });
+  }
+
+  it("offers verbs, options and addresses in bash", async () => {
+    expect(await offered('bold-relay "st"')).toEqual(["status", "state"]);
+    expect(await offered('bold-relay send "--r"')).toEqual(["--rehearse"]);
+    expect(await offered('bold-relay inlet "re"')).toEqual(expect.arrayContaining(["rehearse"]));
+    expect(await offered(`bold-relay send "${world.site}/wren/p"`)).toEqual(
+      ["wren/porch", "wren/path"].map((one) => world.address(one)),
+    );
+    expect(await offered(`bold-relay prove "${world.site}/w"`)).toEqual([world.address("wren")]);
+  });
+
+  it("is written for each shell, in its own words", async () => {
+    expect((await run(["completion", "zsh"])).out).toMatch(/^autoload -U \+X bashcompinit/);
+    expect((await run(["completion", "fish"])).out).toMatch(
+      /^complete -c bold-relay -f\ncomplete -c bold-relay -n __fish_use_subcommand -a status -d /,
+    );
+    expect((await run(["completion"])).code).toBe(2);
+    expect((await run(["completion", "tcsh"])).code).toBe(2);
+    expect(
+      await run(["completion", "--addresses", "channels"], { BOLD_RELAY_URL: "http://127.0.0.1:1" }),
+    ).toMatchObject({ code: 0, out: "" });
+  });
+});
+
 describe("watch", () => {
   it("prints a line a change until it is stopped, and reconnects", async () => {
     const child: ChildProcess = spawn(process.execPath, [CLI, "watch", "--json"], {
