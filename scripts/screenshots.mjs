@@ -32,6 +32,7 @@ for (const [name, path, ready] of [
   ["day", "/day/alder-row/finch/porch", "ol li"],
   ["team", "/team", "[data-member]"],
   ["attention", "/attention", "[data-matter]"],
+  ["figures", "/figures", "[data-group]"],
   ["inlet", "/inlets/booking", "[role=status]"],
   ["devices", "/devices", "ul li"],
   ["wire", `/wire?filter=${encodeURIComponent("fennel-hall/#")}`, "tbody tr"],
@@ -71,8 +72,6 @@ for (const [name, more] of [
 
 // The terminal: a pseudo-terminal makes the command line draw as for a person; its few styles become HTML.
 const terminals = {
-  "cli-status": "status",
-
   "cli-log": "log --limit 8",
   "cli-say": "say dining dimmer to half and towel rail in wren on for 20 minutes",
   "cli-trace": "trace last --channel alder-row/finch/porch",
