@@ -28,11 +28,11 @@ await page.goto(`${env.BOLD_RELAY_URL}/deliveries`);
 await page.locator("[data-request]").first().waitFor();
 await page.screenshot({ path: `${folder}/deliveries.png` });
 for (const [name, path, ready] of [
-  ["board-glasshouse", "/board/glasshouse", "[data-channel]"],
   ["day", "/day/alder-row/finch/porch", "ol li"],
   ["team", "/team", "[data-member]"],
   ["attention", "/attention", "[data-matter]"],
   ["figures", "/figures", "[data-group]"],
+  ["reading", "/day/glasshouse/bay-air/temperature", ".reading-chart canvas"],
   ["inlet", "/inlets/booking", "[role=status]"],
   ["devices", "/devices", "ul li"],
   ["wire", `/wire?filter=${encodeURIComponent("fennel-hall/#")}`, "tbody tr"],

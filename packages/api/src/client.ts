@@ -50,6 +50,7 @@ import type {
   BoardView,
   DayView,
   DeliveryPage,
+  HistoryView,
   KeyView,
   LiveEvents,
   LockoutView,
@@ -170,6 +171,9 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     /** @param address of a channel; @param zone IANA time zone for the times in the answer */
     day: (address: string, zone: string) =>
       json<DayView>(send("GET", `/api/v1/channels/${addressPath(address)}/day?zone=${encodeURIComponent(zone)}`)),
+    /** @param address of a channel; @param days 1 to 90 */
+    history: (address: string, days = 1) =>
+      json<HistoryView>(send("GET", `/api/v1/channels/${addressPath(address)}/history?days=${days}`)),
     /** How well it runs. */
     figures: (query: FiguresQuery = {}) => json<FiguresView>(send("GET", `/api/v1/figures${queryText(query)}`)),
     members: () => json<MemberView[]>(send("GET", "/api/v1/members")),

@@ -251,6 +251,7 @@ export interface DayView {
   channel: string;
   /** As people say it: "Porch lantern, Finch". */
   name: string;
+  kind: string;
   /** From when to when. */
   from: string;
   at: string;
@@ -258,8 +259,27 @@ export interface DayView {
   answer: string;
   /** How long it was on, ms. */
   onMs: number;
+  /** Whether it was on when these 24 hours began. */
+  wasOn: boolean;
   /** Oldest first. */
   entries: DayEntry[];
+}
+
+/** GET /api/v1/channels/<address>/history?days=7: a reading has a curve, everything else the time that it was on. */
+export interface HistoryView {
+  channel: string;
+  name: string;
+  kind: string;
+  unit: string | null;
+  /** IANA time zone of the days. */
+  zone: string;
+  /** From when to when. */
+  from: string;
+  at: string;
+  /** Oldest first: what was read in each stretch of time in which something was, and when last. */
+  readings: { at: string; low: number; high: number; last: number }[];
+  /** Oldest first, today with them: how long it was on, ms. */
+  days: { day: string; onMs: number }[];
 }
 
 export interface DayEntry {

@@ -42,6 +42,7 @@ export * from "./report/cause.ts";
 export * from "./report/day.ts";
 export * from "./report/duration.ts";
 export * from "./report/figures.ts";
+export * from "./report/history.ts";
 export * from "./report/outcome.ts";
 export * from "./report/track.ts";
 export * from "./report/verdict.ts";

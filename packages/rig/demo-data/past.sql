@@ -88,6 +88,24 @@ from generate_series(2, 14) as day
     (2, 'heater on please', 'heater', 'Water heater, Finch')) as words (turn, said, word, meant) on day % 3 = turn
 where day % 4 <> 1;
 
+-- What devices said: their channels as they were told, and readings that follow the sun.
+insert into state_change (id, channel_id, at, from_value, to_value, cause, command_id)
+select (substr(uuid_at(asked_at)::text, 1, 14) || '7002' || substr(id::text, 19))::uuid, channel_id, asked_at + interval '20 ms',
+  lag(to_value) over (partition by channel_id order by asked_at), to_value, 'command', id
+from command where ended = 'complete' and stage = 'confirmed';
+
+insert into state_change (id, channel_id, at, from_value, to_value, cause)
+select (substr(uuid_at(at)::text, 1, 14) || '7003-8000-' || lpad(to_hex(row_number() over (order by at, channel_id)), 12, '0'))::uuid, channel_id, at,
+  lag(value) over (partition by channel_id order by at), value, 'unknown'
+from (
+  -- The same curves as the stand-in's: early morning, afternoon; warmest at half past two.
+  select ch.id as channel_id, at, round((least + (most - least) * greatest(0, (1 + cos((extract(epoch from at)::float8 / 3600 - 14.5) * pi() / 12)) / 2
+    * (0.8 + 0.2 * pg_temp.share(sensor || date_trunc('day', at))) + (pg_temp.share(sensor || at) - 0.5) / 25))::numeric, 1)::text as value
+  from generate_series(date_trunc('hour', now()) - interval '14 days', now() - interval '10 minutes', interval '10 minutes') as at
+    cross join (values ('temperature', 14.0, 27.0), ('humidity', 85.0, 45.0), ('light', 0.0, 18000.0)) as curve (sensor, least, most)
+    join channel ch on ch.slug = curve.sensor join device d on d.id = ch.device_id and d.slug = 'bay-air'
+) readings;
+
 -- As a service that was there would have kept it: the words of the last day are looked for here.
 insert into asked_words (hour, part, words)
 select distinct date_trunc('hour', asked_at, 'UTC'), said.part, said.words

@@ -63,12 +63,15 @@ type Cause = "command" | "hand" | "timer" | "boot" | null;
 
 const REFUSAL_CODE = 4;
 const MEASURE_EVERY_MS = 5_000;
-/** Temperature, humidity, daylight: from the least to the most. */
+/** Temperature, humidity, daylight: what they are early in the morning, and in the afternoon. */
 const CURVES: readonly (readonly [number, number])[] = [
   [14, 27],
-  [45, 85],
+  [85, 45],
   [0, 18_000],
 ];
+/** When it is warmest and brightest, hours after midnight UTC. */
+const WARMEST_HOUR = 14.5;
+const HOUR_MS = 3_600_000;
 
 type Defaulted = "switchMs" | "slowMs" | "reports" | "speaks" | "oneAnswerTopic" | "forgets";
 
@@ -110,6 +113,7 @@ export class RelayBoard implements StandIn {
   /** Plugs it in; resolves once it has said that it is here. */
   async start(): Promise<void> {
     this.boot = randomUUID().slice(0, 8);
+    this.readSensors();
     await this.connect();
     this.weather ??= setInterval(() => this.measure(), MEASURE_EVERY_MS);
   }
@@ -278,14 +282,21 @@ export class RelayBoard implements StandIn {
   /** Its sensors follow the day: a curve for each, and a little noise. */
   private measure(): void {
     if (this.fault !== "none") return;
-    for (const [place, { slug, kind }] of this.seats.entries()) {
-      if (kind !== "sensor") continue;
-      const [least, most] = CURVES[place % CURVES.length] ?? [0, 100];
-      const share = (1 + Math.sin(Date.now() / 600_000 + place)) / 2 + (Math.random() - 0.5) / 50;
-      const value = Math.round((least + share * (most - least)) * 10) / 10;
-      this.contacts.set(slug, value);
-      void this.report(slug, value, null, null);
+    for (const slug of this.readSensors()) void this.report(slug, this.contacts.get(slug) ?? 0, null, null);
+  }
+
+  /** @returns those that there are */
+  private readSensors(): string[] {
+    const sensors = this.seats.filter(({ kind }) => kind === "sensor");
+    const hour = (Date.now() / HOUR_MS) % 24;
+    const share = (1 + Math.cos(((hour - WARMEST_HOUR) * Math.PI) / 12)) / 2;
+    for (const { slug } of sensors) {
+      const [least, most] = CURVES[this.seats.findIndex((seat) => seat.slug === slug) % CURVES.length] ?? [0, 100];
+      const wobble = (Math.random() - 0.5) / 25;
+      const value = least + Math.max(0, share + wobble) * (most - least);
+      this.contacts.set(slug, Math.round(value * 10) / 10);
     }
+    return sensors.map(({ slug }) => slug);
   }
 
   private move(channel: string, to: Value): void {

@@ -145,6 +145,11 @@ export const dayQuerySchema = Joi.object<{ zone?: string }>({
     .messages({ "zone.unknown": "{{#label}} is no time zone, like Europe/London" }),
 }).prefs({ ...strict, convert: true });
 
+export const historyQuerySchema = Joi.object<{ days?: number }>({ days: Joi.number().integer().min(1).max(90) }).prefs({
+  ...strict,
+  convert: true,
+});
+
 export const auditQuerySchema = Joi.object<{ before?: string }>({ before: Joi.string().lowercase().uuid() }).prefs({
   ...strict,
   convert: true,

@@ -6,6 +6,7 @@ import {
   closeSchema,
   dayQuerySchema,
   deliveryQuerySchema,
+  historyQuerySchema,
   inletAskSchema,
   lockOutSchema,
   memberSchema,
@@ -90,6 +91,11 @@ export const operations: Readonly<Record<string, Operation>> = {
     about: "The last 24 hours of a channel",
     query: dayQuerySchema,
     answers: { 200: "DayView" },
+  },
+  "GET /channels/:site/:device/:channel/history": {
+    about: "What a channel was over a longer time",
+    query: historyQuerySchema,
+    answers: { 200: "HistoryView" },
   },
   "GET /figures": { about: "How well it runs", query: figuresQuerySchema, answers: { 200: "FiguresView" } },
   "GET /figures.csv": {

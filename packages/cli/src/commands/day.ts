@@ -26,7 +26,7 @@ function printDay(day: DayView): void {
   if (day.entries.length === 0) return;
   printLine();
   printLine(table(["when", "what", "by", "got"], day.entries.map(row)));
-  printLine(faint(`On for ${formatDuration(day.onMs)} in these 24 h.`));
+  if (day.kind !== "sensor") printLine(faint(`On for ${formatDuration(day.onMs)} in these 24 h.`));
 }
 
 function row({ at, kind, is, on, by, command }: DayEntry): string[] {

@@ -77,6 +77,16 @@ export function useDay(channel: string) {
   return useQuery({ queryKey: names.day(channel), queryFn: () => client.day(channel, timeZone) });
 }
 
+/** What a channel was over a longer time. */
+export function useHistory(channel: string, days: number) {
+  return useQuery({
+    queryKey: [...names.day(channel), "history", days],
+    queryFn: () => client.history(channel, days),
+    placeholderData: keepPreviousData,
+    refetchInterval: 30_000,
+  });
+}
+
 export function useDevices() {
   return useQuery({ queryKey: names.devices, queryFn: () => client.devices(), refetchInterval: 5_000 });
 }

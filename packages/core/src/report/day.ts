@@ -46,7 +46,7 @@ export interface DayFacts {
 export function onTimeMs({ changes, from, now, isOnNow }: DayFacts): number {
   let total = 0;
   let since = from;
-  let on = changes.length > 0 ? isBefore(changes[0]) : isOnNow;
+  let on = wasOn({ changes, isOnNow });
   for (const { at, to } of changes) {
     if (on) total += at - since;
     on = isOn(to);
@@ -55,8 +55,10 @@ export function onTimeMs({ changes, from, now, isOnNow }: DayFacts): number {
   return total + (on ? now - since : 0);
 }
 
-function isBefore(first: DayChange | undefined): boolean {
-  return first !== undefined && first.from !== null && isOn(first.from);
+/** Whether it was on when the time began that is told of. */
+export function wasOn({ changes, isOnNow }: Pick<DayFacts, "changes" | "isOnNow">): boolean {
+  const [first] = changes;
+  return first === undefined ? isOnNow : first.from !== null && isOn(first.from);
 }
 
 /**

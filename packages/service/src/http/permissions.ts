@@ -24,6 +24,7 @@ export const permissions = {
   "GET /requests.:form": "hold",
   "POST /requests/:id/close": "hold",
   "GET /channels/:site/:device/:channel/day": "see",
+  "GET /channels/:site/:device/:channel/history": "see",
   "GET /figures": "hold",
   "GET /figures.csv": "hold",
   "GET /attention": "hold",

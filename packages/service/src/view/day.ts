@@ -5,20 +5,26 @@ import {
   causeWords,
   channelWords,
   dayAnswer,
+  isChannelOn,
   isOn,
   onTimeMs,
   READ,
+  readingAnswer,
   smallestIdAt,
   type Value,
+  wasOn,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import type { Board } from "../pipeline/board.ts";
 import { type ChangeRecord, findChangesAndCommands } from "../store/find-day.ts";
+import { findReadings } from "../store/find-history.ts";
 import type { CommandRecord } from "../store/find-requests.ts";
 import type { Pool } from "../store/pool.ts";
 import { commandView } from "./command-view.ts";
 
 const DAY_MS = 86_400_000;
+/** The lowest and the highest reading of a day are told with their time as exactly as this. */
+const READ_STRETCH_MS = 5 * 60_000;
 
 /** @param zone IANA time zone of the reader, for the times in the answer */
 export async function dayView(
@@ -28,15 +34,18 @@ export async function dayView(
 ): Promise<DayView> {
   const now = clock.now();
   const from = now - DAY_MS;
-  const { changes, commands } = await findChangesAndCommands(pool, channel.id, smallestIdAt(from));
+  const since = smallestIdAt(from);
+  const { changes, commands } = await findChangesAndCommands(pool, channel.id, since);
   const words = (value: Value) => channelWords(channel, value);
   const observed = board.observedOf(channel.id);
   const views = commands.map((record) => ({ record, view: commandView(record, board) }));
+  const present = board.presenceOf(channel.device.address)?.up ?? null;
+  const isReading = channel.kind === "sensor";
   const facts = {
     name: `${channel.name}, ${channel.room.name}`,
     is: observed && words(observed.value),
-    isOnNow: observed !== null && isOn(observed.value),
-    present: board.presenceOf(channel.device.address)?.up ?? null,
+    isOnNow: observed !== null && isChannelOn(channel, observed.value),
+    present,
     changes,
     // Who asked what it is has changed nothing.
     commands: views
@@ -54,23 +63,39 @@ export async function dayView(
     clock: clockIn(zone),
   };
   const entries = [
-    ...changes.map((change) => changeEntry(change, words)),
+    ...changes.map((change) => changeEntry(change, words, isReading)),
     ...views.map(({ record, view }) => commandEntry(record, view)),
   ].sort((one, other) => (one.at < other.at ? -1 : 1));
   return {
     channel: channel.address,
     name: facts.name,
+    kind: channel.kind,
     from: new Date(from).toISOString(),
     at: new Date(now).toISOString(),
-    answer: dayAnswer(facts),
-    onMs: Math.round(onTimeMs(facts)),
+    answer: isReading
+      ? readingAnswer({ ...facts, points: await findReadings(pool, channel.id, since, READ_STRETCH_MS), words })
+      : dayAnswer(facts),
+    onMs: isReading ? 0 : Math.round(onTimeMs(facts)),
+    wasOn: !isReading && wasOn(facts),
     entries,
   };
 }
 
-function changeEntry({ at, to, cause }: ChangeRecord, words: (value: ChangeRecord["to"]) => string): DayEntry {
-  const by = causeWords(cause) ?? (cause === "command" ? "as commanded" : "by nobody known");
-  return { at: new Date(at).toISOString(), kind: "change", is: words(to), on: isOn(to), by, command: null };
+/** A reading changes by itself, and is neither on nor off. */
+function changeEntry(
+  { at, to, cause }: ChangeRecord,
+  words: (value: ChangeRecord["to"]) => string,
+  isReading: boolean,
+): DayEntry {
+  const by = causeWords(cause) ?? (cause === "command" ? "as commanded" : isReading ? "" : "by nobody known");
+  return {
+    at: new Date(at).toISOString(),
+    kind: "change",
+    is: words(to),
+    on: isReading ? null : isOn(to),
+    by,
+    command: null,
+  };
 }
 
 function commandEntry({ askedAt, asker, inlet }: CommandRecord, view: DayEntry["command"] & object): DayEntry {

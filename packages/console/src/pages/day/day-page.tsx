@@ -11,6 +11,7 @@ import { StageTrack } from "../../parts/stage-track.tsx";
 import { capital, timeOfDay } from "../../parts/words.ts";
 import { channelKeys, readKeys } from "../board/channel-keys.ts";
 import { type Asking, useAsk } from "../board/use-ask.ts";
+import { OnOverTime, ReadingOverTime } from "./over-time.tsx";
 
 export function DayPage() {
   const { site = "", device = "", channel = "" } = useParams();
@@ -23,6 +24,7 @@ export function DayPage() {
     );
   }
   if (!day) return null;
+  const isReading = day.kind === "sensor";
   return (
     <div className="max-w-[900px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
       <p className="text-note text-soft">
@@ -34,8 +36,9 @@ export function DayPage() {
       <h1 className="mt-1 text-page">{day.name}, last 24 hours</h1>
       <NowLine address={day.channel} />
       <Answer text={day.answer} />
-      <Strip day={day} />
+      {isReading ? <ReadingOverTime channel={day.channel} /> : <Strip day={day} />}
       <Entries day={day} site={site} />
+      {!isReading && <OnOverTime channel={day.channel} />}
     </div>
   );
 }
@@ -123,6 +126,9 @@ function Answer({ text }: { text: string }) {
   );
 }
 
+/** The curve tells of the others. */
+const MOST_READINGS = 20;
+
 const WIDTH = 1_000;
 const HEIGHT = 34;
 
@@ -132,8 +138,9 @@ function Strip({ day }: { day: DayView }) {
   const span = Date.parse(day.at) - from;
   const x = (at: string) => ((Date.parse(at) - from) / span) * WIDTH;
   const changes = day.entries.filter((entry) => entry.kind === "change");
-  const lit = changes.flatMap((entry, index) =>
-    entry.on ? [{ start: x(entry.at), end: x(changes[index + 1]?.at ?? day.at) }] : [],
+  const states = [{ at: day.from, on: day.wasOn }, ...changes];
+  const lit = states.flatMap(({ at, on }, index) =>
+    on ? [{ start: x(at), end: x(states[index + 1]?.at ?? day.at) }] : [],
   );
   // Who asked what it is wished nothing of it.
   const asked = day.entries.filter(({ command }) => command !== null && command.to !== READ);
@@ -174,7 +181,8 @@ function Strip({ day }: { day: DayView }) {
 
 function Entries({ day, site }: { day: DayView; site: string }) {
   if (day.entries.length === 0) return <p className="mt-6 text-soft">Nothing happened in these 24 hours.</p>;
-  const newestFirst = [...day.entries].reverse();
+  const isReading = day.kind === "sensor";
+  const newestFirst = [...day.entries].reverse().slice(0, isReading ? MOST_READINGS : undefined);
   return (
     <ol className="mt-6" aria-label="What happened, newest first">
       {newestFirst.map((entry) => (
@@ -186,7 +194,7 @@ function Entries({ day, site }: { day: DayView; site: string }) {
             {timeOfDay(entry.at)}
             <span className="block">{formatAgo(Date.parse(day.at) - Date.parse(entry.at))}</span>
           </span>
-          <What entry={entry} />
+          <What entry={entry} lamp={!isReading} />
           {entry.command && (
             <Link
               to={`/board/${site}/trace/${entry.command.requestId}`}
@@ -205,7 +213,7 @@ function Entries({ day, site }: { day: DayView; site: string }) {
   );
 }
 
-function What({ entry }: { entry: DayEntry }) {
+function What({ entry, lamp }: { entry: DayEntry; lamp: boolean }) {
   if (entry.kind === "command") {
     return (
       <span>
@@ -216,7 +224,7 @@ function What({ entry }: { entry: DayEntry }) {
   }
   return (
     <span className="flex items-center gap-2.5">
-      <Lamp on={entry.on} />
+      {lamp && <Lamp on={entry.on} />}
       <span>
         <span className="font-medium">{capital(entry.is)}</span>
         <span className="ml-2 text-note text-soft">{entry.by}</span>

@@ -3,6 +3,7 @@ import type { FigureTable, GroupFigures } from "@bold-relay/api";
 import { formatDuration, percentText } from "@bold-relay/core";
 import { Link } from "react-router";
 import { useMay } from "../../api/queries.ts";
+import { dayOfWeek } from "../../parts/words.ts";
 
 const NUMBER = "py-1.5 pl-2 text-right whitespace-nowrap tabular-nums";
 const COLUMNS = ["Commands", "Reached", "Not", "Replaced", "Half in", "19 of 20 in"];
@@ -75,7 +76,7 @@ function Row({ table, row, most }: { table: FigureTable; row: GroupFigures; most
 
 function Name({ table, row: { key, name } }: { table: FigureTable; row: GroupFigures }) {
   const mayBuild = useMay("build");
-  if (table === "days") return dayText(key);
+  if (table === "days") return dayOfWeek(key);
   if (table !== "devices" || !mayBuild) return name;
   return (
     <Link to={`/devices/${key}`} className="underline-offset-2 hover:text-act hover:underline">
@@ -107,10 +108,4 @@ function triedBy(row: GroupFigures): number {
 function fromFirst(days: readonly GroupFigures[]): readonly GroupFigures[] {
   const first = days.findIndex(({ commands }) => commands > 0);
   return first < 0 ? [] : days.slice(first).reverse();
-}
-
-/** “Thu 26 Nov” */
-function dayText(day: string): string {
-  const form = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short", timeZone: "UTC" });
-  return form.format(new Date(`${day}T00:00:00Z`));
 }
