@@ -8,7 +8,7 @@ import type { Pool } from "../store/pool.ts";
 
 const DAY_MS = 86_400_000;
 /** How many points a curve has at most: more than a screen has columns would not be seen. */
-export const MOST_POINTS = 480;
+const MOST_POINTS = 480;
 
 interface HistoryParts {
   readonly pool: Pool;
