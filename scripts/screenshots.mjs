@@ -28,7 +28,7 @@ await page.goto(`${env.BOLD_RELAY_URL}/deliveries`);
 await page.locator("[data-request]").first().waitFor();
 await page.screenshot({ path: `${folder}/deliveries.png` });
 for (const [name, path, ready] of [
-  ["day", "/day/alder-row/finch/porch", "ol li"],
+  ["day", "/day/alder-row/finch/porch", "[aria-label^=On] li"],
   ["team", "/team", "[data-member]"],
   ["attention", "/attention", "[data-matter]"],
   ["figures", "/figures", "[data-group]"],
