@@ -114,7 +114,7 @@ export class FigureBook {
   private async uncountedDays(days: readonly DayPeriod[], gaps: readonly Period[]): Promise<number> {
     if (gaps.length === 0) return 0;
     const first = (await findFirstAsk(this.parts.pool)) ?? Number.POSITIVE_INFINITY;
-    return days.filter((day) => day.to > first && gaps.some((gap) => gap.from < day.to && gap.to > day.from)).length;
+    return days.filter((day) => day.to > first && gaps.some((gap) => meets(gap, day))).length;
   }
 
   private grouped(rows: readonly FigureRow[], days: readonly DayPeriod[]) {
@@ -154,7 +154,7 @@ export class FigureBook {
       await this.countDay(
         day,
         over,
-        spans.filter(({ from }) => from >= day.from && from < day.to),
+        spans.filter((span) => meets(span, day)),
       );
     }
   }
@@ -162,9 +162,11 @@ export class FigureBook {
   /** By its hours, of which none is too much for one statement; when it is over and they are all there, they become one. */
   private async countDay(day: DayPeriod, over: number, spans: readonly Period[]): Promise<void> {
     if (spans[0]?.from === day.from && spans[0].to === day.to) return;
-    for (let from = day.from; from + HOUR_MS <= Math.min(over, day.to) && !this.stopped; from += HOUR_MS) {
-      const hour = { from, to: from + HOUR_MS };
-      if (!spans.some((span) => span.from === from)) await this.keep(hour, [hour]);
+    for (let from = day.from; from < day.to && !this.stopped; from += HOUR_MS) {
+      // Where clocks are put forward by half an hour, a day's last hour is half a one.
+      const hour = { from, to: Math.min(from + HOUR_MS, day.to) };
+      if (hour.to > over) return;
+      if (!spans.some((span) => meets(span, hour))) await this.keep(hour, [hour]);
     }
     if (day.to <= over && !this.stopped) await this.keep(day, []);
   }
@@ -172,4 +174,8 @@ export class FigureBook {
   private async keep(period: Period, gaps: readonly Period[]): Promise<boolean> {
     return !(await hasOpen(this.parts.pool, period)) && keepSpan(this.parts.pool, period, gaps);
   }
+}
+
+function meets(one: Period, other: Period): boolean {
+  return one.from < other.to && one.to > other.from;
 }

@@ -7,6 +7,7 @@ import {
   type End,
   type FigureCount,
   figuresOf,
+  type Snapshot,
   STAGES,
   smallestIdAt,
 } from "@bold-relay/core";
@@ -35,6 +36,7 @@ interface Seen {
 
 let world: World;
 let book: FigureBook;
+let snapshot: Snapshot;
 const seen: Seen[] = [];
 /** Is open until a test ends it: asked on the 17th. */
 let open: { request: string; command: string };
@@ -42,15 +44,8 @@ let open: { request: string; command: string };
 beforeAll(async () => {
   world = await createWorld({ environment: { BOLD_RELAY_ZONE: ZONE } });
   await world.service.stop();
-  const snapshot = buildSnapshot(await findChannels(world.pool), await findSites(world.pool));
-  book = new FigureBook({
-    clock: { now: () => NOW, monotonic: () => NOW } as never,
-    log: createLog("silent"),
-    pool: world.pool,
-    snapshot: () => snapshot,
-    zone: ZONE,
-    inletNames: () => new Map([[INLET, "Hall tablet"]]),
-  });
+  snapshot = buildSnapshot(await findChannels(world.pool), await findSites(world.pool));
+  book = bookIn(ZONE);
   for (let turn = 0; turn < 400; turn += 1) await happen(turn, NOW - turn * 17 * MINUTE_MS);
   await happen(400, NOW - 1);
   open = await leaveOpen(Date.parse("2026-11-17T08:20:00Z"));
@@ -135,6 +130,17 @@ function honest(fits: (one: Seen) => boolean) {
   return figuresOf(seen.filter(fits).flatMap(({ counts }) => counts));
 }
 
+function bookIn(zone: string): FigureBook {
+  return new FigureBook({
+    clock: { now: () => NOW, monotonic: () => NOW } as never,
+    log: createLog("silent"),
+    pool: world.pool,
+    snapshot: () => snapshot,
+    zone,
+    inletNames: () => new Map([[INLET, "Hall tablet"]]),
+  });
+}
+
 function plain({ key: _, name: __, ...figures }: GroupFigures) {
   return figures;
 }
@@ -192,6 +198,15 @@ describe("figures of days", () => {
     expectHonest(view, DAYS);
     await book.count();
     expectHonest(await book.view(LAST_DAYS, null), DAYS);
+  });
+
+  it("count nothing twice when the zone becomes another one", async () => {
+    for (const zone of ["Australia/Lord_Howe", "UTC"]) {
+      const other = bookIn(zone);
+      await other.count();
+      const { all } = await other.view({ from: "2026-11-14", to: "2026-11-21" }, null);
+      expect([zone, all]).toEqual([zone, honest(() => true)]);
+    }
   });
 
   it("of a site leave out what belongs to none", async () => {

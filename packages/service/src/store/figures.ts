@@ -35,11 +35,11 @@ export async function findFirstAsk(db: Db): Promise<number | null> {
   return rows[0]?.at ?? null;
 }
 
-/** What is counted of a period, oldest first. */
+/** The spans that are counted and lie in a period, or partly in it, oldest first. */
 export async function findSpans(db: Db, { from, to }: Period): Promise<Period[]> {
   const { rows } = await db.query<Period>(
     `select ${msOf("from_at")} as "from", ${msOf("to_at")} as "to" from figure_span
-     where from_at >= ${momentOf("$1")} and from_at < ${momentOf("$2")} order by from_at`,
+     where to_at > ${momentOf("$1")} and from_at < ${momentOf("$2")} order by from_at`,
     [from, to],
   );
   return rows;
@@ -115,7 +115,9 @@ export async function keepSpan(pool: Pool, period: Period, gaps: readonly Period
     await db.query("lock table figure_span in share row exclusive mode");
     const { from, to } = period;
     const spans = await findSpans(db, period);
-    if (sumOf(spans) + sumOf(gaps) !== to - from || (await hasOpen(db, period))) return false;
+    // Where the zone was another one before, spans may lie across the borders of its days: they stay as they are.
+    const isInside = spans.every((span) => span.from >= from && span.to <= to);
+    if (!isInside || sumOf(spans) + sumOf(gaps) !== to - from || (await hasOpen(db, period))) return false;
     const { values, value } = valuesOf();
     const { rows } = await db.query(
       `select device_id, inlet, what, grade, sum(count)::int as count from (${factsOf(period, gaps, value)}) fact
