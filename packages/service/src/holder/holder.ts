@@ -367,7 +367,6 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     async drain() {
       const giveUp = setTimeout(giveUpWriting, limits.drainMs);
       await attention.stop();
-      await figures.stop();
       await credentials.stop();
       await house.stop();
       await translation.stop();
@@ -381,6 +380,8 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
       await notices.stop();
       await writers.reply.stop();
       clearTimeout(giveUp);
+      // Last: what it counts may wait for a journal that is away, and nothing waits for it.
+      await figures.stop();
     },
     async abandon() {
       stopTimers();
