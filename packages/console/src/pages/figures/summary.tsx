@@ -27,9 +27,8 @@ export function Summary({ figures }: { figures: Figures }) {
         </p>
         <p className="mt-1 text-note text-soft">
           {replaced > 0 && `${replacedText(replaced)}, which counts as neither. `}
-          {refused + unmatched === 0
-            ? "Every request could be tried."
-            : `Requests refused: ${refused}; not understood: ${unmatched}.`}
+          {/* Of one premises nobody can say: what was refused belongs to none. */}
+          {refused + unmatched > 0 && `Requests refused: ${refused}; not understood: ${unmatched}.`}
         </p>
       </div>
       <HopTrack figures={figures} />
