@@ -2,6 +2,8 @@
 import { type ChildProcess, execFile, spawn } from "node:child_process";
 import { once } from "node:events";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
@@ -256,6 +258,19 @@ describe("completion", () => {
       ["wren/porch", "wren/path"].map((one) => world.address(one)),
     );
     expect(await offered(`bold-relay prove "${world.site}/w"`)).toEqual([world.address("wren")]);
+  });
+
+  it("offers nothing that a shell would carry out, whatever a service answers", async () => {
+    const addresses = ["a/b/c", "$(touch owned)/b/c", "a/`id`/c", "a/b/c d", "a/b/$HOME"];
+    const board = { sites: [{ channels: addresses.map((address) => ({ address })) }] };
+    const hostile = createServer((_req, res) =>
+      res.setHeader("content-type", "application/json").end(JSON.stringify(board)),
+    );
+    await once(hostile.listen(0, "127.0.0.1"), "listening");
+    const { port } = hostile.address() as AddressInfo;
+    const said = await run(["completion", "--addresses", "channels"], { BOLD_RELAY_URL: `http://127.0.0.1:${port}` });
+    hostile.close();
+    expect(said.out).toBe("a/b/c\n");
   });
 
   it("is written for each shell, in its own words", async () => {

@@ -82,7 +82,9 @@ describe("the board", () => {
 
   it.each([768, 1024, 1280])("has every key in sight at %d px, beside an open trace too", async (width) => {
     const sideways = () =>
-      page.evaluate(() => {
+      page.evaluate(async () => {
+        // Letters of another face, until then, are of another width.
+        await document.fonts.ready;
         const schedule = document.querySelector("table")?.parentElement;
         return schedule ? schedule.scrollWidth - schedule.clientWidth : Number.NaN;
       });
@@ -180,6 +182,8 @@ describe("the board", () => {
   it("a stop that nothing proves is tried until somebody says why it need not be", async () => {
     await board.setFault("silent");
     await key("plover/skylight", "Stop").click();
+    // Until the row tells of this stop, its link leads to the command before.
+    await row("plover/skylight").getByRole("img", { name: /^open/ }).waitFor();
     await row("plover/skylight")
       .getByRole("link", { name: /^Trace of the last command/ })
       .click();

@@ -122,7 +122,10 @@ export class FigureBook {
     const counts = new Map<FigureGroup, Map<string, FigureCount[]>>();
     for (const row of rows) {
       const group = counts.get(row.by) ?? new Map<string, FigureCount[]>();
-      counts.set(row.by, group.set(row.key, [...(group.get(row.key) ?? []), row]));
+      counts.set(row.by, group);
+      const known = group.get(row.key);
+      if (known) known.push(row);
+      else group.set(row.key, [row]);
     }
     const names = {
       site: new Map(snapshot.channels.map(({ site }) => [site.slug, site.name])),

@@ -56,7 +56,7 @@ export function openApi(views: Readonly<Record<string, object>>): object {
   };
 }
 
-function described(name: string, path: string, { about, query, body, answers, asks, versioned }: Operation): object {
+function described(name: string, path: string, { about, query, body, answers, waits, versioned }: Operation): object {
   const isOpen = name === "POST /session" || path.startsWith("/health");
   return {
     summary: about,
@@ -64,8 +64,14 @@ function described(name: string, path: string, { about, query, body, answers, as
       .toLowerCase()
       .replace(/[^a-z]+/g, "-")
       .replace(/-$/, ""),
-    ...(isOpen ? { security: [] } : {}),
-    parameters: [...inPath(path), ...inQuery(query), ...(asks ? ASKING : []), ...(versioned ? VERSIONED : [])],
+    ...(isOpen ? { security: [] } : path.startsWith("/in/") ? { security: [{ key: [] }] } : {}),
+    parameters: [
+      ...inPath(path),
+      ...inQuery(query),
+      ...(waits ? [WAITING] : []),
+      ...(waits === "once" ? ASKING : []),
+      ...(versioned ? VERSIONED : []),
+    ],
     ...(body ? { requestBody: { required: true, content: { "application/json": { schema: jsonSchema(body) } } } } : {}),
     responses: {
       ...Object.fromEntries(
@@ -79,8 +85,13 @@ function described(name: string, path: string, { about, query, body, answers, as
   };
 }
 
+const WAITING = {
+  name: "Prefer",
+  in: "header",
+  schema: { type: "string" },
+  description: "wait=N: how long the answer may wait for the outcome, s (RFC 7240); of an ask also return=minimal",
+};
 const ASKING = [
-  { name: "Prefer", in: "header", schema: { type: "string" }, description: "wait=N (s), return=minimal (RFC 7240)" },
   {
     name: "Idempotency-Key",
     in: "header",
@@ -115,7 +126,10 @@ function answered(status: number, answer: Answer): object {
     status === 202 ? "Accepted, and still open; Location says where to look" : status === 204 ? "Done" : "As asked";
   if (answer === null) return { description };
   if (typeof answer === "object" && "media" in answer)
-    return { description, content: { [answer.media]: { schema: { type: "string" } } } };
+    return {
+      description,
+      content: Object.fromEntries(answer.media.map((type) => [type, { schema: { type: "string" } }])),
+    };
   const schema = typeof answer === "string" ? viewOf(answer) : { type: "array", items: viewOf(answer[0]) };
   return { description, content: { "application/json": { schema } } };
 }

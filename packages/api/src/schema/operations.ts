@@ -25,8 +25,8 @@ import { inletSchema, linkSchema, pastSchema, phraseSchema, rehearsalSchema, tri
 import { noticeSchema } from "./notice.ts";
 import { newCredentialsSchema, profileSchema, siteSchema } from "./site.ts";
 
-/** The name of a view; in brackets a list of it; as a media type something else than JSON; null: no body. */
-export type Answer = string | readonly [string] | { readonly media: string } | null;
+/** The name of a view; in brackets a list of it; as media types something else than JSON; null: no body. */
+export type Answer = string | readonly [string] | { readonly media: readonly string[] } | null;
 
 export interface Operation {
   readonly about: string;
@@ -34,14 +34,14 @@ export interface Operation {
   readonly body?: Joi.Schema;
   /** By status; errors are problems, whatever their status. */
   readonly answers: Readonly<Record<number, Answer>>;
-  /** Whether `Prefer: wait`, `return=minimal` and `Idempotency-Key` count. */
-  readonly asks?: true;
+  /** Whether `Prefer: wait` counts; `once`: `return=minimal` and `Idempotency-Key` too. */
+  readonly waits?: true | "once";
   /** Whether `If-Match` is looked at. */
   readonly versioned?: true;
 }
 
 const DONE = { 204: null } as const;
-const EVENTS = { 200: { media: "text/event-stream" } } as const;
+const EVENTS = { 200: { media: ["text/event-stream"] } } as const;
 
 /** By method and path, as the service registers them under /api/v1. */
 export const operations: Readonly<Record<string, Operation>> = {
@@ -62,7 +62,7 @@ export const operations: Readonly<Record<string, Operation>> = {
   "POST /requests": {
     about: "Ask: switch a channel, a group or a scene",
     body: askSchema,
-    asks: true,
+    waits: "once",
     answers: { 200: "AskedView", 202: "AskedView" },
   },
   "POST /requests/rehearse": {
@@ -78,7 +78,7 @@ export const operations: Readonly<Record<string, Operation>> = {
   "GET /requests.:form": {
     about: "The same list whole, as a file: csv or jsonl",
     query: deliveryQuerySchema,
-    answers: { 200: { media: "text/csv" } },
+    answers: { 200: { media: ["text/csv", "application/jsonl"] } },
   },
   "GET /requests/:id": { about: "A request as it is now", answers: { 200: "RequestView" } },
   "GET /requests/:id/trace": { about: "Every hop of a request, with its bytes", answers: { 200: "TraceView" } },
@@ -101,7 +101,7 @@ export const operations: Readonly<Record<string, Operation>> = {
   "GET /figures.csv": {
     about: "The same as a table",
     query: figuresCsvSchema,
-    answers: { 200: { media: "text/csv" } },
+    answers: { 200: { media: ["text/csv"] } },
   },
   "GET /attention": {
     about: "What somebody should look at",
@@ -189,7 +189,7 @@ export const operations: Readonly<Record<string, Operation>> = {
   "POST /phrases": {
     about: "Say a phrase, or rehearse it",
     body: phraseSchema,
-    asks: true,
+    waits: true,
     answers: { 200: "PhraseView" },
   },
   "GET /keys": { about: "Keys that count, never the keys themselves", answers: { 200: ["KeyView"] } },
@@ -220,10 +220,10 @@ export const otherOperations: Readonly<Record<string, Operation>> = {
   "POST /in/:inlet": {
     about: "Ask by a web inlet, with a key of its own. Inlets of other kinds take bodies of their own",
     body: inletAskSchema,
-    asks: true,
+    waits: "once",
     answers: { 200: "AskedView", 202: "AskedView" },
   },
-  "GET /metrics": { about: "For a monitoring system", answers: { 200: { media: "text/plain" } } },
+  "GET /metrics": { about: "For a monitoring system", answers: { 200: { media: ["text/plain"] } } },
   "GET /health/live": { about: "Whether the process lives", answers: { 200: "LiveView" } },
   "GET /health/ready": {
     about: "Whether it takes requests, and what it waits for if not",

@@ -29,13 +29,16 @@ Examples:
     printLine(shell === "fish" ? fishScript(verbs) : bashScript(verbs, shell));
   });
 
+/** The shell expands what it is offered: nothing that could mean more to it than a word may come from elsewhere. */
+const PLAIN_ADDRESS = /^[a-z0-9/-]+$/;
+
 /** Asked at every press of the key: what cannot be had is left out, without a word. */
 async function printAddresses(of: string, command: Command): Promise<void> {
   const { client } = connectionOf(command);
   const board = await client.board().catch(() => null);
   const channels = board?.sites.flatMap((site) => site.channels) ?? [];
   const addresses = channels.map(({ address }) => (of === "devices" ? address.replace(/\/[^/]+$/, "") : address));
-  for (const address of new Set(addresses)) printLine(address);
+  for (const address of new Set(addresses)) if (PLAIN_ADDRESS.test(address)) printLine(address);
 }
 
 interface Verb {

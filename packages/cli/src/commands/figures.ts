@@ -1,6 +1,6 @@
 /** `bold-relay figures`: how well it runs, by day, premises, device or inlet. */
-import type { FiguresQuery, FiguresView, FigureTable, GroupFigures } from "@bold-relay/api";
-import { type Figures, formatDuration, percentText } from "@bold-relay/core";
+import type { FiguresQuery, FiguresView, FigureTable } from "@bold-relay/api";
+import { type Figures, formatDuration, fromFirstAsk, missedOf, percentText } from "@bold-relay/core";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
@@ -37,7 +37,7 @@ Examples:
     if (json) return printJson(view);
     printSummary(view, query.site);
     printLine();
-    const rows = by === "day" ? fromFirst(view.days) : view[TABLE[by]];
+    const rows = by === "day" ? fromFirstAsk(view.days) : view[TABLE[by]];
     if (rows.length === 0) return printLine(`No ${by} had a command in these days.`);
     const head = [by, "commands", "reached", "share", "not", "replaced", "half in", "19 of 20 in", ""];
     printLine(
@@ -48,12 +48,6 @@ Examples:
       ),
     );
   });
-
-/** Long before the first command there is nothing to tell of each day. */
-function fromFirst(days: readonly GroupFigures[]): readonly GroupFigures[] {
-  const first = days.findIndex((day) => day.commands + day.refused + day.unmatched > 0);
-  return first < 0 ? [] : days.slice(first);
-}
 
 function printSummary({ all, from, to, zone, uncountedDays }: FiguresView, site: string | undefined): void {
   const { commands, reached, replaced, proven, refused, unmatched, times } = all;
@@ -71,7 +65,10 @@ function printSummary({ all, from, to, zone, uncountedDays }: FiguresView, site:
     printLine(faint(`half of all   ${hopsText(all, "p50")}   in all ${formatDuration(times.whole.p50)}`));
     printLine(faint(`19 of 20      ${hopsText(all, "p95")}   in all ${formatDuration(times.whole.p95)}`));
   }
-  if (uncountedDays > 0) printLine(wrong(`${uncountedDays} of these days are still being counted.`));
+  if (uncountedDays > 0)
+    printLine(
+      wrong(`${uncountedDays} of these days are not counted so far, or something that was asked then is still open.`),
+    );
 }
 
 /** ", 2 unanswered, 1 failed" */
@@ -87,7 +84,7 @@ function hopsText({ times }: Figures, which: "p50" | "p95"): string {
 }
 
 function row(name: string, { commands, reached, share, replaced, missed, times }: Figures): string[] {
-  const not = missed.failed + missed.unanswered + missed.expired;
+  const not = missedOf({ missed });
   const whole = (which: "p50" | "p95") => (times.whole === null ? "" : formatDuration(times.whole[which]));
   const count = (one: number) => (one === 0 ? faint("0") : String(one));
   return [

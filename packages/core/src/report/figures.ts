@@ -49,7 +49,7 @@ export interface Figures {
 /** Times are counted in buckets, eight to each doubling: what is read from them is within 5 %. */
 const BUCKETS_A_DOUBLING = 8;
 /** ms; shorter times are counted as this. */
-export const SHORTEST_MS = 0.125;
+const SHORTEST_MS = 0.125;
 
 /** @example bucketOf(16) // → 32 */
 export function bucketOf(ms: number): number {
@@ -68,7 +68,7 @@ export function figuresOf(counts: readonly FigureCount[]): Figures {
     total(counts.filter(({ what, grade }) => what === "complete" && STAGES[grade] === stage));
   const missed = { failed: ended("failed"), unanswered: ended("unanswered"), expired: ended("expired") };
   const reached = ended("complete");
-  const tried = reached + missed.failed + missed.unanswered + missed.expired;
+  const tried = reached + missedOf({ missed });
   const timesOf = (hop: TimedHop) => hopTimes(counts.filter(({ what }) => what === hop));
   return {
     commands: ENDS.reduce((sum, end) => sum + ended(end), 0),
@@ -86,6 +86,17 @@ export function figuresOf(counts: readonly FigureCount[]): Figures {
       whole: timesOf("whole"),
     },
   };
+}
+
+/** How many commands did not reach their aim. */
+export function missedOf({ missed }: Pick<Figures, "missed">): number {
+  return missed.failed + missed.unanswered + missed.expired;
+}
+
+/** Groups from the first on of which there is something to tell: a year of days before the first request says nothing. */
+export function fromFirstAsk<Group extends Figures>(groups: readonly Group[]): readonly Group[] {
+  const first = groups.findIndex(({ commands, refused, unmatched }) => commands + refused + unmatched > 0);
+  return first < 0 ? [] : groups.slice(first);
 }
 
 function total(counts: readonly FigureCount[]): number {

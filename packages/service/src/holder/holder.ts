@@ -48,8 +48,6 @@ import { RequestBook } from "../pipeline/request-book.ts";
 import { Settle } from "../pipeline/settle.ts";
 import { Sweep } from "../pipeline/sweep.ts";
 import { Status } from "../status.ts";
-import { forgetOldCalls } from "../store/accept-requests.ts";
-import { forgetOldWords } from "../store/asked-words.ts";
 import { findLastCommands, findObserved, findTaken } from "../store/channel-state.ts";
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
 import { findBoots } from "../store/device-boots.ts";
@@ -57,9 +55,7 @@ import { countByMinute } from "../store/find-requests.ts";
 import { findInletRows } from "../store/inlets.ts";
 import { findHeldLockouts } from "../store/lockouts.ts";
 import { addProfiles, findChannels, findSites } from "../store/model.ts";
-import { forgetDeliveries } from "../store/notices.ts";
 import { findOpenCommands } from "../store/open-commands.ts";
-import { dropHistory, preparePartitions } from "../store/partitions.ts";
 import type { Pool } from "../store/pool.ts";
 import { createWriters, type Keeping } from "../store/writers.ts";
 import { startTranslation, translationPlan } from "../translation.ts";
@@ -69,6 +65,7 @@ import { channelView } from "../view/channel-view.ts";
 import { Ledger } from "../view/ledger.ts";
 import { Wire } from "../wire/wire.ts";
 import type { Tenure } from "./lease.ts";
+import { tidy } from "./tidy.ts";
 
 export interface HolderParts {
   readonly config: Config;
@@ -417,15 +414,4 @@ async function deadlinesOf({ restored }: Config, pool: Pool, clock: Clock): Prom
 function brokerAdminOf({ brokerAdminUser, brokerAdminPassword }: Config, access: BrokerAccess): BrokerAdmin | null {
   if (brokerAdminUser === undefined || brokerAdminPassword === undefined) return null;
   return new BrokerAdmin({ ...access, username: brokerAdminUser, password: brokerAdminPassword });
-}
-
-/** What is done once an hour. */
-async function tidy({ keepDays }: Config, pool: Pool, clock: Clock, log: Log): Promise<void> {
-  await forgetOldCalls(pool);
-  await forgetOldWords(pool);
-  await forgetDeliveries(pool);
-  await preparePartitions(pool, clock.now());
-  if (keepDays === undefined) return;
-  const dropped = await dropHistory(pool, clock.now() - keepDays * 86_400_000);
-  if (dropped.length > 0) log.info({ dropped }, "old history is dropped");
 }

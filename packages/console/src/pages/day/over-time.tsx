@@ -1,9 +1,9 @@
 /** A channel over a longer time: the curve of a reading, or how long everything else was on, day by day. */
 import type { HistoryView } from "@bold-relay/api";
 import { formatDuration } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { lazy, Suspense, useState } from "react";
 import { useHistory } from "../../api/queries.ts";
+import { Choice } from "../../parts/choice.tsx";
 import { SectionTitle } from "../../parts/form.tsx";
 import { dayOfWeek } from "../../parts/words.ts";
 
@@ -24,16 +24,9 @@ export function ReadingOverTime({ channel }: { channel: string }) {
       <fieldset className="flex flex-wrap items-center gap-1">
         <legend className="sr-only">How far back</legend>
         {SPANS.map(([span, name]) => (
-          <Button
-            key={span}
-            aria-pressed={span === days}
-            onClick={() => setDays(span)}
-            className={`h-8 rounded-key px-2.5 font-semibold text-note ${
-              span === days ? "bg-ink text-letters" : "text-soft data-hover:bg-act-wash data-hover:text-act"
-            }`}
-          >
+          <Choice key={span} pressed={span === days} onPress={() => setDays(span)}>
             {name}
-          </Button>
+          </Choice>
         ))}
         {history && <span className="ml-3 text-note text-soft">{rangeText(history)}</span>}
       </fieldset>

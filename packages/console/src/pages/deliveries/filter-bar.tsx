@@ -2,6 +2,7 @@
 import { DELIVERY_ENDS } from "@bold-relay/api";
 import { Button, Field, Input, Label } from "@headlessui/react";
 import { useEffect, useState } from "react";
+import { Choice } from "../../parts/choice.tsx";
 import { END_WORDS, type FilterChange, type Filters } from "./filters.ts";
 
 interface FilterBarProps {
@@ -37,16 +38,9 @@ export function FilterBar({ filters, onChange }: FilterBarProps) {
       <fieldset className="flex flex-wrap items-center gap-1">
         <legend className="sr-only">How it ended</legend>
         {[undefined, ...DELIVERY_ENDS].map((end) => (
-          <Button
-            key={end ?? "all"}
-            aria-pressed={filters.ended === end}
-            onClick={() => onChange({ ended: end })}
-            className={`h-8 rounded-key px-2.5 font-semibold text-note ${
-              filters.ended === end ? "bg-ink text-letters" : "text-soft data-hover:bg-act-wash data-hover:text-act"
-            }`}
-          >
+          <Choice key={end ?? "all"} pressed={filters.ended === end} onPress={() => onChange({ ended: end })}>
             {end ? END_WORDS[end] : "All"}
-          </Button>
+          </Choice>
         ))}
       </fieldset>
       <Chosen name="Channel" value={filters.channel} onClear={() => onChange({ channel: "" })} />

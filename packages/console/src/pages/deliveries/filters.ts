@@ -1,6 +1,6 @@
 /** The filters of the Deliveries page, kept in the address so that they can be sent to somebody. */
 import { DELIVERY_ENDS, type DeliveryEnd, type DeliveryQuery } from "@bold-relay/api";
-import { useSearchParams } from "react-router";
+import { useSearchChange } from "../../parts/use-search-change.ts";
 
 export type Filters = Pick<DeliveryQuery, "words" | "ended" | "channel" | "asker">;
 
@@ -17,7 +17,7 @@ export const END_WORDS: Record<DeliveryEnd, string> = {
 export type FilterChange = { readonly [Name in keyof Filters]?: Filters[Name] | "" | undefined };
 
 export function useFilters(): [Filters, (change: FilterChange) => void] {
-  const [params, setParams] = useSearchParams();
+  const [params, change] = useSearchChange<keyof Filters>();
   const filters: Filters = {};
   for (const name of ["words", "channel", "asker"] as const) {
     const value = params.get(name);
@@ -26,17 +26,5 @@ export function useFilters(): [Filters, (change: FilterChange) => void] {
   const ended = DELIVERY_ENDS.find((end) => end === params.get("ended"));
   if (ended) filters.ended = ended;
 
-  function change(changed: FilterChange): void {
-    setParams(
-      (before) => {
-        for (const [name, value] of Object.entries(changed)) {
-          if (value) before.set(name, value);
-          else before.delete(name);
-        }
-        return before;
-      },
-      { replace: true },
-    );
-  }
   return [filters, change];
 }

@@ -1,6 +1,6 @@
 /** The same figures for each day, premises, device or inlet, a row each; a bar tells how many, and how many of them did not get there. */
 import type { FigureTable, GroupFigures } from "@bold-relay/api";
-import { formatDuration, percentText } from "@bold-relay/core";
+import { formatDuration, fromFirstAsk, missedOf, percentText } from "@bold-relay/core";
 import { Link } from "react-router";
 import { useMay } from "../../api/queries.ts";
 import { dayOfWeek } from "../../parts/words.ts";
@@ -9,7 +9,7 @@ const NUMBER = "py-1.5 pl-2 text-right whitespace-nowrap tabular-nums";
 const COLUMNS = ["Commands", "Reached", "Not", "Replaced", "Half in", "19 of 20 in"];
 
 export function Breakdown({ table, rows }: { table: FigureTable; rows: readonly GroupFigures[] }) {
-  const shown = table === "days" ? fromFirst(rows) : rows;
+  const shown = table === "days" ? [...fromFirstAsk(rows)].reverse() : rows;
   const most = Math.max(1, ...shown.map(triedBy));
   if (shown.length === 0) return <p className="mt-2 text-note text-soft">Nothing to tell of.</p>;
   return (
@@ -54,7 +54,7 @@ export function Breakdown({ table, rows }: { table: FigureTable; rows: readonly 
 
 function Row({ table, row, most }: { table: FigureTable; row: GroupFigures; most: number }) {
   const { key, commands, reached, share, replaced, times } = row;
-  const missed = missedBy(row);
+  const missed = missedOf(row);
   return (
     <tr className="border-hairline border-b" data-group={key}>
       <th scope="row" className="py-1.5 pr-4 text-left font-medium text-body">
@@ -96,16 +96,6 @@ function Bar({ reached, missed, most }: { reached: number; missed: number; most:
   );
 }
 
-function missedBy({ missed }: GroupFigures): number {
-  return missed.failed + missed.unanswered + missed.expired;
-}
-
 function triedBy(row: GroupFigures): number {
-  return row.reached + missedBy(row);
-}
-
-/** The newest first; days before the first command have nothing to tell. */
-function fromFirst(days: readonly GroupFigures[]): readonly GroupFigures[] {
-  const first = days.findIndex(({ commands }) => commands > 0);
-  return first < 0 ? [] : days.slice(first).reverse();
+  return row.reached + missedOf(row);
 }

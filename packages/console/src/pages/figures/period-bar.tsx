@@ -1,7 +1,7 @@
 /** Which days and which premises, kept in the address so that it can be sent to somebody. */
-import { Button } from "@headlessui/react";
-import { useSearchParams } from "react-router";
 import { useBoard } from "../../api/queries.ts";
+import { Choice } from "../../parts/choice.tsx";
+import { useSearchChange } from "../../parts/use-search-change.ts";
 
 export interface Period {
   days: number;
@@ -16,29 +16,20 @@ const DAYS: readonly (readonly [days: number, name: string])[] = [
 ];
 const DEFAULT_DAYS = 7;
 
-export function usePeriod(): [Period, (change: Partial<Record<keyof Period, string>>) => void] {
-  const [params, setParams] = useSearchParams();
+type PeriodChange = Partial<Record<keyof Period, string>>;
+
+export function usePeriod(): [Period, (change: PeriodChange) => void] {
+  const [params, change] = useSearchChange<keyof Period>();
   const days = Number(params.get("days"));
   const site = params.get("site");
   const period: Period = { days: DAYS.some(([known]) => known === days) ? days : DEFAULT_DAYS };
   if (site) period.site = site;
-  const change = (changed: Partial<Record<keyof Period, string>>) =>
-    setParams(
-      (before) => {
-        for (const [name, value] of Object.entries(changed)) {
-          if (value) before.set(name, value);
-          else before.delete(name);
-        }
-        return before;
-      },
-      { replace: true },
-    );
   return [period, change];
 }
 
 interface PeriodBarProps {
   readonly period: Period;
-  readonly onChange: (change: Partial<Record<keyof Period, string>>) => void;
+  readonly onChange: (change: PeriodChange) => void;
 }
 
 export function PeriodBar({ period, onChange }: PeriodBarProps) {
@@ -68,19 +59,5 @@ export function PeriodBar({ period, onChange }: PeriodBarProps) {
         </fieldset>
       )}
     </div>
-  );
-}
-
-function Choice({ pressed, onPress, children }: { pressed: boolean; onPress: () => void; children: string }) {
-  return (
-    <Button
-      aria-pressed={pressed}
-      onClick={onPress}
-      className={`h-8 rounded-key px-2.5 font-semibold text-note ${
-        pressed ? "bg-ink text-letters" : "text-soft data-hover:bg-act-wash data-hover:text-act"
-      }`}
-    >
-      {children}
-    </Button>
   );
 }
