@@ -1,0 +1,23 @@
+// What the run comes to: each failed test once more, at the end, where a reader of a long log looks first; then the count.
+import { readFileSync } from "node:fs";
+import { relative } from "node:path";
+
+/** Lines of a failure's own text that are printed: what was expected and what came is within them. */
+const LINES = 12;
+
+const [file] = process.argv.slice(2);
+const { numPassedTests: passed, numFailedTests: failed, testResults } = JSON.parse(readFileSync(file, "utf8"));
+
+for (const { name, status, message, assertionResults } of testResults) {
+  const where = relative(process.cwd(), name);
+  const failures = assertionResults.filter((test) => test.status === "failed");
+  for (const test of failures) tell(`${where}: ${test.fullName}`, test.failureMessages.join("\n"));
+  // A file that could not be read or set up has failed without any test of it having failed.
+  if (status === "failed" && failures.length === 0) tell(where, message);
+}
+console.log(`${passed} passed, ${failed} failed`);
+
+function tell(title, text) {
+  console.log(`FAILED ${title}`);
+  for (const line of text.split("\n").slice(0, LINES)) console.log(`    ${line}`);
+}
