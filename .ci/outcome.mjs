@@ -15,9 +15,13 @@ for (const { name, status, message, assertionResults } of testResults) {
   // A file that could not be read or set up has failed without any test of it having failed.
   if (status === "failed" && failures.length === 0) tell(where, message);
 }
-console.log(`${passed} passed, ${failed} failed`);
+say(`${passed} passed, ${failed} failed`);
 
 function tell(title, text) {
-  console.log(`FAILED ${title}`);
-  for (const line of text.split("\n").slice(0, LINES)) console.log(`    ${line}`);
+  say(`FAILED ${title}`);
+  for (const line of text.split("\n").slice(0, LINES)) say(`    ${line}`);
+}
+
+function say(line) {
+  process.stdout.write(`${line}\n`);
 }

@@ -231,7 +231,7 @@ export interface StatusView {
     unknown: number;
     openCommands: number;
   };
-  /** How requests of the last 24 h ended, by outcome of their commands. */
+  /** How requests of the last 24 h ended, by outcome of their commands: of the premises that may be seen. */
   lastDay: { requests: number; complete: number; notReached: number; refused: number };
 }
 

@@ -2,6 +2,7 @@
 import { fileURLToPath } from "node:url";
 import type { Browser, Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
+import { poll } from "../../service/test/support/until.ts";
 import { createWorld, type World } from "../../service/test/support/world.ts";
 import { openBrowser } from "./support/browser.ts";
 
@@ -159,5 +160,29 @@ describe("a matter that needs attention", () => {
     await wren.setFault("none");
     await world.ask("wren/path", "on");
     await matter.waitFor({ state: "detached" });
+  });
+
+  it("that came up before the page began to listen is counted too", async () => {
+    const wren = await world.board("wren");
+    let listen = () => {};
+    const held = new Promise<void>((resolve) => {
+      listen = resolve;
+    });
+    await page.route("**/api/v1/live", async (route) => {
+      await held;
+      await route.continue();
+    });
+    const listed = page.waitForResponse((response) => response.url().endsWith("/api/v1/attention"));
+    await page.goto(`${world.service.url}/board`);
+    await (await listed).finished();
+    await wren.setFault("refusing");
+    await world.ask("wren/path", "on");
+    await poll(
+      () => world.client.attention(),
+      (matters) => matters.some(({ kind }) => kind === "failing"),
+    );
+    listen();
+    await page.getByRole("link", { name: /^Attention \d/ }).waitFor();
+    await wren.setFault("none");
   });
 });

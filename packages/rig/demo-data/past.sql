@@ -78,9 +78,9 @@ from (
   ) ended
 ) proven;
 
-insert into request (id, asked_at, inlet, asker, target, action, outcome, refusal)
+insert into request (id, asked_at, inlet, asker, target, action, outcome, site, refusal)
 select (substr(uuid_at(asked_at)::text, 1, 14) || '7001-8000-' || lpad(to_hex(day), 12, '0'))::uuid, asked_at, 'cottage-chat', 'ben', said, 'say',
-  'unmatched', json_build_object('code', 'not-understood', 'facts', json_build_object('nearest', json_build_array(meant),
+  'unmatched', 'alder-row', json_build_object('code', 'not-understood', 'facts', json_build_object('nearest', json_build_array(meant),
     'why', '“' || word || '” is no name and no word that is known here. Did you mean “' || meant || '”?'))
 from generate_series(2, 14) as day
   cross join lateral (select date_trunc('day', now()) - day * interval '1 day' + interval '1 hour' * (18 + 3 * pg_temp.share('ben' || day)) as asked_at) as told

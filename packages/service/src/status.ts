@@ -92,9 +92,9 @@ export class Status {
         on: on.length,
         drifting,
         unknown,
-        openCommands: book.size,
+        openCommands: sites === null ? book.size : book.countFor(channels),
       },
-      lastDay: tally.lastDay(),
+      lastDay: tally.lastDay(sites),
     };
   }
 

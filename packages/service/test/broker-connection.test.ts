@@ -85,7 +85,7 @@ it("what comes in the same piece as the welcome is not lost", async () => {
     }).catch(reject);
   });
   expect((await heard).payload.toString()).toBe("x");
-  await expect.poll(() => acknowledged).toEqual([7]);
+  await expect.poll(() => acknowledged, { timeout: 20_000 }).toEqual([7]);
 });
 
 it("says why it is refused, or ended", async () => {

@@ -11,25 +11,31 @@ const NOON = Date.UTC(2026, 5, 1, 12);
 describe("the tally", () => {
   it("is what a count of everything asked in the last day would be, whenever it is asked", () => {
     const thing = fc.record({
+      site: fc.constantFrom<(string | null)[]>(null, "alder-row", "glasshouse"),
       askedAgoMs: fc.integer({ min: 0, max: 2 * DAY_MS }),
-      kind: fc.constantFrom("asked", "refused", "complete", "not") as fc.Arbitrary<
-        "asked" | "refused" | "complete" | "not"
-      >,
+      kind: fc.constantFrom("asked", "refused", "complete", "not"),
     });
+    const seen = fc.constantFrom<(string[] | null)[]>(
+      null,
+      ["alder-row"],
+      ["glasshouse", "alder-row"],
+      ["fennel-hall"],
+    );
     fc.assert(
-      fc.property(fc.array(thing, { maxLength: 60 }), fc.nat({ max: DAY_MS }), (things, laterMs) => {
+      fc.property(fc.array(thing, { maxLength: 60 }), fc.nat({ max: DAY_MS }), seen, (things, laterMs, sites) => {
         let now = NOON;
         const tally = new DayTally({ now: () => now });
-        for (const { askedAgoMs, kind } of things) {
+        for (const { site, askedAgoMs, kind } of things) {
           const askedAt = NOON - askedAgoMs;
-          if (kind === "asked" || kind === "refused") tally.asked(askedAt, kind === "refused");
-          else tally.ended(askedAt, kind === "complete");
+          if (kind === "asked" || kind === "refused") tally.asked(site, askedAt, kind === "refused");
+          else tally.ended(site, askedAt, kind === "complete");
         }
         now += laterMs;
         const oldest = Math.floor(now / MINUTE_MS) * MINUTE_MS - DAY_MS;
         const recent = things.filter(({ askedAgoMs }) => NOON - askedAgoMs >= oldest);
-        const count = (...kinds: string[]) => recent.filter(({ kind }) => kinds.includes(kind)).length;
-        expect(tally.lastDay()).toEqual({
+        const mine = recent.filter(({ site }) => sites === null || (site !== null && sites.includes(site)));
+        const count = (...kinds: string[]) => mine.filter(({ kind }) => kinds.includes(kind)).length;
+        expect(tally.lastDay(sites)).toEqual({
           requests: count("asked", "refused"),
           refused: count("refused"),
           complete: count("complete"),

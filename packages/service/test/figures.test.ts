@@ -31,6 +31,7 @@ interface Seen {
   readonly day: string;
   readonly inlet: string;
   readonly device: string | null;
+  readonly site: string | null;
   readonly counts: readonly FigureCount[];
 }
 
@@ -58,12 +59,15 @@ async function happen(turn: number, at: number): Promise<void> {
   const inlet = turn % 3 === 0 ? INLET : "board";
   const day = dayOf(at);
   const request = smallestIdAt(at).slice(0, 24) + String(turn).padStart(12, "0");
+  const site = [world.site, null, "taken-down"][turn % 4] ?? null;
   const refused = turn % 10 === 4 ? "refused" : turn % 10 === 7 ? "unmatched" : null;
   await world.pool.query(
-    `insert into request (id, asked_at, inlet, asker, target, action, outcome) values ($1, to_timestamp($2 / 1000.0), $3, 'Ana', 'x', 'on', $4)`,
-    [request, at, inlet, refused],
+    `insert into request (id, asked_at, inlet, asker, target, action, outcome, site)
+     values ($1, to_timestamp($2 / 1000.0), $3, 'Ana', 'x', 'on', $4, $5)`,
+    [request, at, inlet, refused, refused && site],
   );
-  if (refused) return void seen.push({ day, inlet, device: null, counts: [{ what: refused, grade: 0, count: 1 }] });
+  if (refused)
+    return void seen.push({ day, inlet, device: null, site, counts: [{ what: refused, grade: 0, count: 1 }] });
   for (const channel of CHANNELS.slice(0, 1 + (turn % 4))) {
     const end: End = turn % 5 < 3 ? "complete" : (ENDS[turn % 6] ?? "failed");
     const grade = end === "superseded" ? 0 : 1 + (turn % 3);
@@ -80,7 +84,7 @@ async function happen(turn: number, at: number): Promise<void> {
     const whole =
       end === "complete" ? [{ what: "whole" as const, grade: bucketOf((hops.at(-1)?.at ?? at) - at), count: 1 }] : [];
     const device = `${world.site}/${channel.split("/")[0]}`;
-    seen.push({ day, inlet, device, counts: [{ what: end, grade, count: 1 }, ...steps, ...whole] });
+    seen.push({ day, inlet, device, site: world.site, counts: [{ what: end, grade, count: 1 }, ...steps, ...whole] });
   }
 }
 
@@ -154,6 +158,8 @@ function expectHonest(view: FiguresView, days: readonly string[], within: (one: 
     expect([inlet.key, plain(inlet)]).toEqual([inlet.key, honest((one) => told(one) && one.inlet === inlet.key)]);
   for (const device of view.devices)
     expect([device.key, plain(device)]).toEqual([device.key, honest((one) => told(one) && one.device === device.key)]);
+  for (const site of view.sites)
+    expect([site.key, plain(site)]).toEqual([site.key, honest((one) => told(one) && one.site === site.key)]);
   expect(view.devices.map(({ key }) => key).sort()).toEqual(
     ["dunlin", "finch", "wren"].map((one) => `${world.site}/${one}`),
   );
@@ -189,6 +195,7 @@ describe("figures of days", () => {
       day: "2026-11-17",
       inlet: "board",
       device: `${world.site}/wren`,
+      site: world.site,
       counts: [{ what: "failed", grade: 1, count: 1 }],
     });
     await book.count();
@@ -209,9 +216,12 @@ describe("figures of days", () => {
     }
   });
 
-  it("of a site leave out what belongs to none", async () => {
+  it("of a site have what was refused there, and leave out what belongs to none", async () => {
     const view = await book.view(LAST_DAYS, [world.site]);
-    expectHonest(view, DAYS, ({ device }) => device !== null);
+    expectHonest(view, DAYS, ({ site }) => site === world.site);
+    expect(view.all.refused).toBeGreaterThan(0);
+    const { devices, sites, all } = await book.view(LAST_DAYS, ["taken-down"]);
+    expect([devices, sites.map(({ key }) => key), all.commands]).toEqual([[], ["taken-down"], 0]);
     expect((await book.view(LAST_DAYS, ["elsewhere"])).all).toEqual(figuresOf([]));
   });
 

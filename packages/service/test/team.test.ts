@@ -1,11 +1,11 @@
 /** Who may do what: every role over every address, keys that end, members who are removed. */
-import { type Client, createClient } from "@bold-relay/api";
+import { type Client, createClient, type ProblemError } from "@bold-relay/api";
 import { mayDo, type Right, ROLES, type Role } from "@bold-relay/core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { permissions, type RouteName } from "../src/http/permissions.ts";
 import { describePlover, ploverProfiles } from "./support/plover.ts";
 import { refusal } from "./support/until.ts";
-import { createWorld, OWNER, type World } from "./support/world.ts";
+import { createWorld, INLET, OWNER, type World } from "./support/world.ts";
 
 let world: World;
 const keys = new Map<string, string>();
@@ -107,6 +107,46 @@ describe("a role at one site", () => {
     expect(seen.map((one) => one.id)).toContain(mineAsked.id);
     expect(seen.map((one) => one.id)).not.toContain(theirs.id);
     expect((await clientOf("here").status()).counts.sites).toBe(1);
+  });
+});
+
+describe("what was refused", () => {
+  /** The id under which a refusal was journaled. */
+  async function refusedAs(asked: Promise<unknown>): Promise<string> {
+    const error = await asked.catch((cause: unknown) => cause);
+    return String((error as ProblemError).problem.request);
+  }
+
+  it("belongs to the premises of what it named, or of its inlet, and is seen by who looks after those", async () => {
+    const before = (await clientOf("here").status()).lastDay;
+    const atInlet = await fetch(`${world.service.url}/in/${INLET}`, {
+      method: "POST",
+      headers: { authorization: `Bearer ${world.inletKey}`, "content-type": "application/json" },
+      body: JSON.stringify({ target: "porch lantrn", action: "on" }),
+    });
+    const owner = clientOf("owner");
+    const ours = [
+      ((await atInlet.json()) as { request: string }).request,
+      await refusedAs(owner.ask({ target: "wren/porch", action: "sing" })),
+    ];
+    const others = [
+      await refusedAs(owner.ask({ target: "other-site/plover/heat", action: "sing" })),
+      await refusedAs(owner.ask({ target: "no such lamp", action: "on" })),
+    ];
+    const seen = (await clientOf("here").deliveries({ ended: "refused" })).requests.map(({ id }) => id);
+    expect([ours.map((id) => seen.includes(id)), others.map((id) => seen.includes(id))]).toEqual([
+      [true, true],
+      [false, false],
+    ]);
+    for (const id of ours) expect((await clientOf("here").trace(id)).id).toBe(id);
+    for (const id of others) expect(await refusal(clientOf("here").trace(id))).toBe("not-found");
+    const { requests, refused } = (await clientOf("here").status()).lastDay;
+    expect([requests - before.requests, refused - before.refused]).toEqual([2, 2]);
+    const figures = await clientOf("here").figures({ days: 1 });
+    expect(figures.all.refused + figures.all.unmatched).toBe(refused);
+    expect(figures.sites.map(({ key }) => key)).toEqual([world.site]);
+    const { all, sites } = await owner.figures({ days: 1 });
+    expect(all.unmatched).toBeGreaterThan(sites.reduce((sum, { unmatched }) => sum + unmatched, 0));
   });
 });
 

@@ -76,12 +76,11 @@ function apply(queries: QueryClient, event: LiveEvent): void {
       void queries.invalidateQueries({ queryKey: names.devices });
       break;
     case "hello":
-      // What happens often is read again anyway; what was missed follows, or is read afresh.
+      // What happens often is read again anyway; what was missed follows, or is read afresh: all that events keep as it is.
       renewDeliveries(queries);
       if (event.data.resumed) break;
-      void queries.invalidateQueries({ queryKey: names.board });
-      void queries.invalidateQueries({ queryKey: names.status });
-      void queries.invalidateQueries({ queryKey: ["trace"] });
+      for (const queryKey of [names.board, names.devices, names.status, names.attention, ["trace"], ["day"]])
+        void queries.invalidateQueries({ queryKey });
       break;
     case "channel":
       placeChannel(queries, event.data);

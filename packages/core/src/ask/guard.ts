@@ -31,8 +31,10 @@ export interface Part {
 
 export type Guarded =
   | { readonly parts: readonly Part[]; readonly bundle: Bundle | null; readonly refusal: null }
-  /** `unmatched` when nothing of that name was found, `refused` when something was and may not be asked this. */
-  | { readonly parts: null; readonly refusal: RelayError; readonly outcome: "unmatched" | "refused" };
+  /** Something of that name was found, at these premises (their slug), and may not be asked this. */
+  | { readonly parts: null; readonly refusal: RelayError; readonly outcome: "refused"; readonly site: string }
+  /** Nothing of that name was found. */
+  | { readonly parts: null; readonly refusal: RelayError; readonly outcome: "unmatched"; readonly site: null };
 
 /** A scene takes one action only: it says itself what each of its channels becomes. */
 export const RECALL = "recall";
@@ -42,36 +44,40 @@ export function guard(snapshot: Snapshot, intent: Intent, asker: Asker): Guarded
   if (intent.among) return guardMany(snapshot, intent.among, intent, asker);
   const resolution = resolveName(snapshot, intent.target, asker.sites);
   if ("wildcard" in resolution) {
-    return refuse("unmatched", "wildcard-in-name", { target: intent.target, character: resolution.wildcard });
+    return unmatched("wildcard-in-name", { target: intent.target, character: resolution.wildcard });
   }
   if ("unknown" in resolution) {
-    return refuse("unmatched", "unknown-channel", { target: intent.target, nearest: resolution.nearest });
+    return unmatched("unknown-channel", { target: intent.target, nearest: resolution.nearest });
   }
   if ("ambiguous" in resolution) {
     const nearest = resolution.ambiguous.slice(0, 10);
-    return refuse("unmatched", "ambiguous-name", { target: intent.target, nearest });
+    return unmatched("ambiguous-name", { target: intent.target, nearest });
   }
-  try {
-    if ("found" in resolution) return { parts: [partOf(resolution.found, intent)], bundle: null, refusal: null };
-    return { parts: partsOf(snapshot, resolution.bundle, intent), bundle: resolution.bundle, refusal: null };
-  } catch (error) {
-    if (error instanceof RelayError) return { parts: null, refusal: error, outcome: "refused" };
-    throw error;
+  if ("found" in resolution) {
+    const { found } = resolution;
+    return guarded(found.site, null, () => [partOf(found, intent)]);
   }
+  const { bundle } = resolution;
+  return guarded(bundle.site, bundle, () => partsOf(snapshot, bundle, intent));
 }
 
 function guardMany(snapshot: Snapshot, among: readonly ChannelId[], intent: Intent, { sites }: Asker): Guarded {
   const channels = among.flatMap((id) => snapshot.byId.get(id) ?? []);
   const reachable = channels.filter(({ site }) => sites === null || sites.includes(site.slug));
   const [first] = reachable;
-  if (!first) return refuse("unmatched", "unknown-channel", { target: intent.target, nearest: [] });
+  if (!first) return unmatched("unknown-channel", { target: intent.target, nearest: [] });
   const members = reachable.map(({ id }) => ({ channel: id, action: null, value: null }));
   const name = intent.target;
   const bundle: Bundle = { kind: "group", slug: "", name, address: name, site: first.site, members };
+  return guarded(first.site, bundle, () => reachable.map((channel) => partOf(channel, intent)));
+}
+
+/** @param wished throws a RelayError when something may not be asked this */
+function guarded({ slug }: ChannelEntry["site"], bundle: Bundle | null, wished: () => Part[]): Guarded {
   try {
-    return { parts: reachable.map((channel) => partOf(channel, intent)), bundle, refusal: null };
+    return { parts: wished(), bundle, refusal: null };
   } catch (error) {
-    if (error instanceof RelayError) return { parts: null, refusal: error, outcome: "refused" };
+    if (error instanceof RelayError) return { parts: null, refusal: error, outcome: "refused", site: slug };
     throw error;
   }
 }
@@ -186,6 +192,6 @@ function timeOf({ policy, address, kind }: ChannelEntry, wish: Wish, { forMs, ac
   return limits.length === 0 ? null : Math.min(...limits);
 }
 
-function refuse(outcome: "unmatched" | "refused", code: ErrorCode, facts: ErrorFacts): Guarded {
-  return { parts: null, refusal: new RelayError(code, facts), outcome };
+function unmatched(code: ErrorCode, facts: ErrorFacts): Guarded {
+  return { parts: null, refusal: new RelayError(code, facts), outcome: "unmatched", site: null };
 }

@@ -31,7 +31,7 @@ export function outcomeNotice(
 
 /** @param outcome refused or unmatched: nothing was sent */
 export function refusedNotice(
-  { id, inlet, asker, target, action, value, askedAt, said, traceparent }: AcceptRow,
+  { id, inlet, asker, target, action, value, askedAt, said, site, traceparent }: AcceptRow,
   { code, message }: RelayError,
   outcome: "refused" | "unmatched",
 ): NoticeEvent {
@@ -51,7 +51,7 @@ export function refusedNotice(
   };
   const request = id as RequestId;
   const trace = traceparentFor(request, traceparent, request);
-  return { what: "outcome", outcome, site: null, subject: id, data, traceparent: trace };
+  return { what: "outcome", outcome, site, subject: id, data, traceparent: trace };
 }
 
 export function changeNotice(channel: ChannelEntry, { value, cause, at }: Observed): NoticeEvent {

@@ -71,7 +71,7 @@ interface Come {
 }
 
 /** What was made of it, as it goes to the journal. */
-type Made = Pick<AcceptRow, "outcome" | "refusal" | "commands" | "deadlineOf">;
+type Made = Pick<AcceptRow, "outcome" | "refusal" | "site" | "commands" | "deadlineOf">;
 
 /** The same call was made before: nothing was sent, and this is the request that it made then. */
 interface Repeated {
@@ -140,7 +140,7 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
 
   function launch(row: AcceptRow, orders: readonly Order[], seqs: readonly number[]): OpenRequest {
     const open = book.open(recordOf(row));
-    tally.asked(row.askedAt, false);
+    tally.asked(orders[0]?.channel.site.slug ?? null, row.askedAt, false);
     // All of them before the first event: the request is over when all that it has are.
     const commands = orders.map((order, index) => {
       const id = row.commands[index]?.id as CommandId;
@@ -167,8 +167,15 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
     return lockouts.of(channel) ? "locked-out" : null;
   }
 
-  async function refuse(come: Come, refusal: RelayError, outcome: "refused" | "unmatched"): Promise<Repeated> {
-    const row = rowOf(come, { outcome, refusal: { code: refusal.code, facts: refusal.facts } });
+  /** @param found the premises of what was named; null: nothing was found, it belongs to those that its asker is held to */
+  async function refuse(
+    come: Come,
+    refusal: RelayError,
+    outcome: "refused" | "unmatched",
+    found: string | null,
+  ): Promise<Repeated> {
+    const site = found ?? onlyOf(come.asker.sites);
+    const row = rowOf(come, { outcome, site, refusal: { code: refusal.code, facts: refusal.facts } });
     const kept = await withTime(writer.enqueue(row), commitWaitMs, () => unknown(come));
     if (!kept.kept) {
       if (kept.original === null) throw new RelayError("wrong-key");
@@ -176,9 +183,9 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
       return { original: kept.original as RequestId };
     }
     metrics.requestEnded(row.inlet, outcome);
-    tally.asked(row.askedAt, true);
+    tally.asked(site, row.askedAt, true);
     onRefused(row, refusal, outcome);
-    feed.tell({ event: { name: "request", data: { id: row.id, outcome } }, sites: null });
+    feed.tell({ event: { name: "request", data: { id: row.id, outcome } }, sites: site === null ? null : [site] });
     throw new RelayError(refusal.code, { ...refusal.facts, request: row.id });
   }
 
@@ -194,7 +201,7 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
       kept = keep(rowOf(come, { commands: orders.map((order) => commandRow(order, come)) }), orders);
     } catch (error) {
       if (!(error instanceof RelayError)) throw error;
-      kept = refuse(come, error, "refused");
+      kept = refuse(come, error, "refused", wished[0]?.channel.site.slug ?? null);
     } finally {
       open?.();
     }
@@ -222,13 +229,13 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
     accept: async (intent, asker) => {
       const come = { id: newId(), askedAt: clock.now(), intent, asker };
       const guarded = guard(board.snapshot, intent, asker);
-      if (guarded.parts === null) return refuse(come, guarded.refusal, guarded.outcome);
+      if (guarded.parts === null) return refuse(come, guarded.refusal, guarded.outcome, guarded.site);
       return decideAndKeep(come, guarded.parts, guarded.bundle);
     },
 
     decline: async (intent, asker, refusal) => {
       const outcome = refusal.code === "going-round" ? "refused" : "unmatched";
-      await refuse({ id: newId(), askedAt: clock.now(), intent, asker }, refusal, outcome);
+      await refuse({ id: newId(), askedAt: clock.now(), intent, asker }, refusal, outcome, null);
       throw refusal;
     },
 
@@ -242,6 +249,10 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
       await keep(rowOf(come, { commands, deadlineOf }), orders);
     },
   };
+}
+
+function onlyOf(sites: Asker["sites"]): string | null {
+  return sites?.length === 1 ? (sites[0] ?? null) : null;
 }
 
 function unknown({ id }: Come): RelayError {
@@ -321,6 +332,7 @@ function rowOf({ id, askedAt, intent, asker }: Come, made: Partial<Made>): Accep
     idempotency: idempotencyOf(intent, asker),
     outcome: made.outcome ?? null,
     refusal: made.refusal ?? null,
+    site: made.site ?? null,
     commands: made.commands ?? [],
     deadlineOf: made.deadlineOf ?? null,
   };
@@ -340,6 +352,7 @@ function recordOf(row: AcceptRow): RequestRecord {
     traceparent: row.traceparent,
     outcome: row.outcome,
     refusal: null,
+    site: row.site,
   };
 }
 

@@ -32,7 +32,7 @@ export function recover(records: readonly OpenCommandRecord[], parts: RecoverPar
   const byLane = new Map<ChannelId, Command[]>();
   const commands = records.map((record) => {
     const { requestId, askedForMs } = record;
-    book.open({ ...record, id: requestId, forMs: askedForMs, outcome: null, refusal: null });
+    book.open({ ...record, id: requestId, forMs: askedForMs, outcome: null, refusal: null, site: null });
     // A clock that was set back meanwhile must not make it live longer than it was ever meant to.
     const askedAt = Math.min(record.askedAt, clock.now());
     const command = commandOf({ ...record, askedAt }, snapshot);

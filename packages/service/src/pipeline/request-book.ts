@@ -36,6 +36,13 @@ export class RequestBook {
     return mine.map(({ record }) => record.id);
   }
 
+  /** How many open requests have a command for one of these channels. */
+  countFor(channels: readonly { readonly id: ChannelId }[]): number {
+    const ids = new Set(channels.map(({ id }) => id));
+    return [...this.requests.values()].filter(({ commands }) => commands.some(({ channel }) => ids.has(channel)))
+      .length;
+  }
+
   get(id: string): OpenRequest | null {
     return this.requests.get(id as RequestId) ?? null;
   }

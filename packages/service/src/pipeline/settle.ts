@@ -246,8 +246,9 @@ export class Settle {
     this.parts.answers.tell(command);
     if (command.end === null) return;
     this.parts.metrics.commandEnded(command);
-    this.parts.tally.ended(command.askedAt, command.end === "complete");
-    const { id, requestId, end, reason, stage } = command;
+    const { id, requestId, channel, askedAt, end, reason, stage } = command;
+    const site = this.parts.board.snapshot.byId.get(channel)?.site.slug ?? null;
+    this.parts.tally.ended(site, askedAt, end === "complete");
     this.parts.log.debug({ command: id, request: requestId, end, reason, stage }, "command ended");
   }
 

@@ -38,6 +38,8 @@ export interface AcceptRow {
   /** Set where the request ends on arrival. */
   readonly outcome: "refused" | "unmatched" | null;
   readonly refusal: object | null;
+  /** Of one that ends on arrival: the slug of the premises that it belongs to; null: of none, or its commands say it. */
+  readonly site: string | null;
   /** What makes a repeated call the same call; null when the asker sent no key. */
   readonly idempotency: { readonly asker: string; readonly key: string; readonly bodySha256: string } | null;
   readonly commands: readonly CommandRow[];
@@ -67,6 +69,7 @@ const REQUEST = {
   for_ms: "int",
   outcome: "text",
   refusal: "jsonb",
+  site: "text",
   said: "jsonb",
   traceparent: "text",
   idem_asker: "text",
@@ -113,10 +116,10 @@ with held as materialized (
 ), ordered as (
   select * from ${rowSource("o", COMMAND, commands, value)}
 ), ${repeatable ? CLAIM : ""}kept as (
-  insert into request (id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal, said,
-    traceparent)
+  insert into request (id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal,
+    site, said, traceparent)
   select id, to_timestamp(asked_ms / 1000), inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal,
-    said, traceparent from incoming
+    site, said, traceparent from incoming
   where (key_id is null or key_id in (select k.id from api_key k where k.id = any(${value(keys)}::int[])
       and k.revoked_at is null and (k.expires_at is null or k.expires_at > now())))
     ${repeatable ? "and (idem_key is null or id in (select request_id from claimed))" : ""}
@@ -197,7 +200,7 @@ export async function acceptRequests(
 }
 
 function requestRecord(row: AcceptRow) {
-  const { id, inlet, asker, target, action, value, outcome, refusal, said, traceparent, idempotency } = row;
+  const { id, inlet, asker, target, action, value, outcome, refusal, site, said, traceparent, idempotency } = row;
   return {
     id,
     asked_ms: row.askedAt,
@@ -211,6 +214,7 @@ function requestRecord(row: AcceptRow) {
     for_ms: row.forMs,
     outcome,
     refusal,
+    site,
     said,
     traceparent,
     idem_asker: idempotency?.asker,

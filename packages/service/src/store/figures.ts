@@ -55,11 +55,11 @@ export async function hasOpen(db: Db, { from, to }: Period): Promise<boolean> {
 }
 
 /**
- * Every figure of a period as rows (at, device_id, inlet, what, grade, count): kept ones, and those of its gaps counted anew. Each gap
+ * Every figure of a period as rows (at, device_id, site, inlet, what, grade, count): kept ones, and those of its gaps counted anew. Each gap
  * has its own bounds in the text: joined with a list of gaps the planner would read the whole journal for an hour of it.
  */
 function factsOf({ from, to }: Period, gaps: readonly Period[], value: Placeholder): string {
-  const kept = `select from_at as at, device_id, inlet, what, grade, count from figure
+  const kept = `select from_at as at, device_id, site, inlet, what, grade, count from figure
     where from_at >= ${momentOf(value(from))} and from_at < ${momentOf(value(to))}`;
   return [kept, ...gaps.map((gap) => factsInGap(gap, value))].join("\nunion all\n");
 }
@@ -72,7 +72,7 @@ function factsInGap(gap: Period, value: Placeholder): string {
   const within = (id: string) => `${id} >= uuid_at(${from}) and ${id} < uuid_at(${to})`;
   const at = (moment: string) => `least(greatest(${moment}, ${from}), ${to} - interval '1 ms')`;
   return `
-  select told.at, told.device_id, told.inlet, fact.what, fact.grade, 1
+  select told.at, told.device_id, '', told.inlet, fact.what, fact.grade, 1
   from (
     select ${at("c.asked_at")} as at, ch.device_id, r.inlet, c.ended, c.stage, ${msOf("c.asked_at")} as asked, hop.*
     from command c join request r on r.id = c.request_id and ${within("r.id")}
@@ -93,7 +93,7 @@ function factsInGap(gap: Period, value: Placeholder): string {
     where timed.ms is not null
   ) fact
   union all
-  select ${at("r.asked_at")}, 0, r.inlet, r.outcome, 0, 1
+  select ${at("r.asked_at")}, 0, coalesce(r.site, ''), r.inlet, r.outcome, 0, 1
   from request r where ${within("r.id")} and r.outcome is not null`;
 }
 
@@ -120,8 +120,8 @@ export async function keepSpan(pool: Pool, period: Period, gaps: readonly Period
     if (!isInside || sumOf(spans) + sumOf(gaps) !== to - from || (await hasOpen(db, period))) return false;
     const { values, value } = valuesOf();
     const { rows } = await db.query(
-      `select device_id, inlet, what, grade, sum(count)::int as count from (${factsOf(period, gaps, value)}) fact
-       group by device_id, inlet, what, grade`,
+      `select device_id, site, inlet, what, grade, sum(count)::int as count from (${factsOf(period, gaps, value)}) fact
+       group by device_id, site, inlet, what, grade`,
       values,
     );
     for (const table of ["figure", "figure_span"])
@@ -134,9 +134,9 @@ export async function keepSpan(pool: Pool, period: Period, gaps: readonly Period
       to,
     ]);
     await db.query(
-      `insert into figure (from_at, device_id, inlet, what, grade, count)
-       select ${momentOf("$1")}, device_id, inlet, what, grade, count
-       from json_to_recordset($2) as f (device_id int, inlet text, what text, grade smallint, count int)`,
+      `insert into figure (from_at, device_id, site, inlet, what, grade, count)
+       select ${momentOf("$1")}, device_id, site, inlet, what, grade, count
+       from json_to_recordset($2) as f (device_id int, site text, inlet text, what text, grade smallint, count int)`,
       [from, JSON.stringify(rows)],
     );
     return true;
@@ -164,10 +164,10 @@ export async function findFigures(db: Db, query: FigureQuery): Promise<FigureRow
   const within = value(sites);
   const { rows } = await db.query<FigureRow>(
     `with placed as (
-       select to_char(fact.at at time zone ${value(zone)}, 'YYYY-MM-DD') as day, s.slug as site, s.slug || '/' || d.slug as device, fact.inlet,
+       select to_char(fact.at at time zone ${value(zone)}, 'YYYY-MM-DD') as day, coalesce(s.slug, nullif(fact.site, '')) as site, s.slug || '/' || d.slug as device, fact.inlet,
          fact.what, fact.grade, fact.count
        from (${factsOf(query, gaps, value)}) fact left join device d on d.id = fact.device_id left join site s on s.id = d.site_id
-       where ${within}::text[] is null or s.slug = any(${within})
+       where ${within}::text[] is null or coalesce(s.slug, fact.site) = any(${within})
      )
      select case when grouping(day) = 0 then 'day' when grouping(site) = 0 then 'site' when grouping(device) = 0 then 'device'
          when grouping(inlet) = 0 then 'inlet' else 'all' end as by,

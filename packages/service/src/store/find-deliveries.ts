@@ -13,8 +13,13 @@ export interface DeliveryFilter {
   /** Only requests before this one. */
   readonly before: string | null;
   readonly channel: ChannelId | null;
-  /** Only what is about these channels, or was asked by this person; null: everything. */
-  readonly within: { readonly channels: readonly ChannelId[]; readonly asker: string } | null;
+  /** Only what is about these channels, ended on arrival at these sites, or was asked by this person; null: everything. */
+  readonly within: {
+    readonly channels: readonly ChannelId[];
+    /** Slugs. */
+    readonly sites: readonly string[];
+    readonly asker: string;
+  } | null;
   readonly asker: string | null;
   readonly ended: DeliveryEnd | null;
   /** The requests that are open at this moment, of the channel where one is given: their commands are in no index. */
@@ -119,7 +124,7 @@ async function select(db: Db, source: Source, filter: DeliveryFilter): Promise<R
   }
   if (within !== null) {
     const channels = `any(${value(within.channels)}::int[])`;
-    where.push(`(r.asker = ${value(within.asker)}
+    where.push(`(r.asker = ${value(within.asker)} or r.site = any(${value(within.sites)}::text[])
       or exists (select from command k where k.request_id = r.id and k.channel_id = ${channels})
       or exists (select from open_command k where k.request_id = r.id and k.channel_id = ${channels}))`);
   }

@@ -33,6 +33,8 @@ export interface RequestRecord {
   /** Set where the request ended on arrival. */
   readonly outcome: Extract<Outcome, "refused" | "unmatched"> | null;
   readonly refusal: { code: string; facts: Record<string, string | number | string[]> } | null;
+  /** The slug of the premises that one which ended on arrival belongs to; null: of none, or its commands say it. */
+  readonly site: string | null;
 }
 
 /** A command with who asked for it; ended, or as far as it got. */
@@ -66,7 +68,7 @@ export const COMMAND_COLUMNS = `
 /** Of `request r`. */
 export const REQUEST_COLUMNS = `
   r.id, extract(epoch from r.asked_at)::float8 * 1000 as "askedAt", r.inlet, r.asker, r.target, r.action,
-  coalesce(to_jsonb(r.value_text), to_jsonb(r.value)) as value, r.for_ms as "forMs", r.said, r.traceparent, r.outcome, r.refusal`;
+  coalesce(to_jsonb(r.value_text), to_jsonb(r.value)) as value, r.for_ms as "forMs", r.said, r.traceparent, r.outcome, r.refusal, r.site`;
 
 export async function findRequests(db: Db, ids: readonly string[]): Promise<RequestRecord[]> {
   const { rows } = await db.query(`select ${REQUEST_COLUMNS} from request r where r.id = any($1::uuid[])`, [ids]);
@@ -95,31 +97,39 @@ export interface DayFigures {
   readonly refused: number;
 }
 
-/** The figures of what was asked within a minute. */
+/** The figures of what was asked within a minute, of one site. */
 export interface MinuteFigures extends DayFigures {
+  /** Slug; null: of what belongs to none. */
+  readonly site: string | null;
   /** Since 1970. */
   readonly minute: number;
 }
 
 /**
- * How requests have ended since then, by the minute in which they were asked.
+ * How requests have ended since then, by the premises that they belong to and the minute in which they were asked.
  *
  * @param since the smallest id of the moment: UUIDv7 ids begin with their time, so both counts are range scans of an index
  */
 export async function countByMinute(db: Db, since: string): Promise<MinuteFigures[]> {
   const { rows } = await db.query<MinuteFigures>(
-    `select minute::float8, sum(requests)::float8 as requests, sum(refused)::float8 as refused, sum(complete)::float8 as complete,
-       sum("notReached")::float8 as "notReached"
-     from (
-       select floor(extract(epoch from asked_at) / 60) as minute, count(*) as requests, count(outcome) as refused,
-         0 as complete, 0 as "notReached"
-       from request where id >= $1 group by 1
+    `with told as (
+       select request_id, channel_id, asked_at, ended from command where request_id >= $1
        union all
-       select floor(extract(epoch from asked_at) / 60), 0, 0, count(*) filter (where ended = 'complete'),
-         count(*) filter (where ended <> 'complete')
-       from command where request_id >= $1 group by 1
-     ) counted group by minute`,
+       select request_id, channel_id, asked_at, null from open_command where request_id >= $1
+     )
+     select site, ${minuteOf("asked_at")} as minute, count(distinct request_id)::float8 as requests, 0 as refused,
+       (count(*) filter (where ended = 'complete'))::float8 as complete, (count(*) filter (where ended <> 'complete'))::float8 as "notReached"
+     from told left join (
+       select ch.id as channel_id, s.slug as site from channel ch join device d on d.id = ch.device_id join site s on s.id = d.site_id
+     ) placed using (channel_id) group by 1, 2
+     union all
+     select site, ${minuteOf("asked_at")}, count(*)::float8, count(*)::float8, 0, 0
+     from request where id >= $1 and outcome is not null group by 1, 2`,
     [since],
   );
   return rows;
+}
+
+function minuteOf(moment: string): string {
+  return `floor(extract(epoch from ${moment}) / 60)::float8`;
 }

@@ -103,14 +103,15 @@ export class Ledger {
   private within({ name, sites }: Reader): DeliveryFilter["within"] {
     if (sites === null) return null;
     const channels = this.board.snapshot.channels.filter(({ site }) => sites.includes(site.slug));
-    return { channels: channels.map(({ id }) => id), asker: name };
+    return { channels: channels.map(({ id }) => id), sites, asker: name };
   }
 
   private async readAs(id: string, { name, sites }: Reader) {
     const found = await this.read(id);
     const { request, commands } = found;
-    const siteOf = ({ channelId }: CommandRecord) => this.board.snapshot.byId.get(channelId)?.site.slug ?? "";
-    if (sites === null || request.asker === name || commands.some((one) => sites.includes(siteOf(one)))) return found;
+    const siteOf = ({ channelId }: CommandRecord) => this.board.snapshot.byId.get(channelId)?.site.slug;
+    const isOf = (site: string | null | undefined) => sites === null || (site != null && sites.includes(site));
+    if (request.asker === name || isOf(request.site) || commands.some((one) => isOf(siteOf(one)))) return found;
     throw new RelayError("not-found", { what: "A request with this id" });
   }
 

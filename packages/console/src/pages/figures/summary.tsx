@@ -27,7 +27,6 @@ export function Summary({ figures }: { figures: Figures }) {
         </p>
         <p className="mt-1 text-note text-soft">
           {replaced > 0 && `${replacedText(replaced)}, which counts as neither. `}
-          {/* Of one premises nobody can say: what was refused belongs to none. */}
           {refused + unmatched > 0 && `Requests refused: ${refused}; not understood: ${unmatched}.`}
         </p>
       </div>
