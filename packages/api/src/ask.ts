@@ -99,6 +99,8 @@ export interface DeliveryQuery {
   limit?: number;
   /** Go on after this request: the `next` of the page before. */
   before?: string;
+  /** Only of these premises, by slug: with a command there, or refused there. */
+  site?: string;
   /** Only with a command for this channel, by name or address. */
   channel?: string;
   /** Only asked by this person or system, the whole name, capitals or not. */

@@ -1,5 +1,6 @@
 /** The console's controls for what needs care, its 24 hours of a channel, and the team, in a real browser. */
 import { fileURLToPath } from "node:url";
+import type { ProblemError } from "@bold-relay/api";
 import type { RelayBoard } from "@bold-relay/standins";
 import type { Browser, Locator, Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
@@ -230,4 +231,25 @@ describe("the team", () => {
     expect(await page.getByRole("link", { name: "Deliveries" }).count()).toBe(0);
     expect(await page.getByRole("button", { name: /^Lock out/ }).count()).toBe(0);
   });
+});
+
+// Last: with second premises the board begins with a choice of them.
+describe("deliveries", () => {
+  it("are of one premises where one is chosen, also what was refused there", async () => {
+    const glass = { ...describePlover("glasshouse"), name: "Glasshouse" };
+    await world.client.saveSite(glass, 0);
+    const there = await world.client.ask({ target: "glasshouse/plover/heat", action: "sing" }).catch(idOf);
+    const here = await world.client.ask({ target: world.address("plover/heat"), action: "sing" }).catch(idOf);
+    await open("/deliveries");
+    const request = (id: unknown) => page.locator(`[data-request="${id}"]`);
+    await request(here).waitFor();
+    await page.getByRole("button", { name: "Glasshouse" }).click();
+    await request(there).waitFor();
+    await request(here).waitFor({ state: "detached" });
+    await page.waitForURL(/site=glasshouse/);
+  });
+
+  function idOf(error: ProblemError): unknown {
+    return error.problem.request;
+  }
 });

@@ -5,6 +5,8 @@ alter table request add column site text;
 update request set site = site.slug from inlet join site on site.id = inlet.site_id
 where inlet.slug = request.inlet and request.outcome is not null;
 
+create index request_refused_at on request (site, id desc) where site is not null;
+
 -- Of what belongs to a device '': the device says it.
 alter table figure add column site text not null default '';
 alter table figure drop constraint figure_pkey;

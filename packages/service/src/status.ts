@@ -92,7 +92,7 @@ export class Status {
         on: on.length,
         drifting,
         unknown,
-        openCommands: sites === null ? book.size : book.countFor(channels),
+        openCommands: sites === null ? book.size : book.openFor(channels.map(({ id }) => id)).length,
       },
       lastDay: tally.lastDay(sites),
     };

@@ -166,6 +166,7 @@ export const signInSchema = Joi.object<SignInBody>({
 export const deliveryQuerySchema = Joi.object<DeliveryQuery>({
   limit: Joi.number().integer().min(1).max(200),
   before: Joi.string().lowercase().uuid(),
+  site: plainText.min(1).max(64),
   channel: plainText.min(1).max(200),
   asker: plainText.min(1).max(80),
   ended: Joi.valid(...DELIVERY_ENDS),

@@ -14,6 +14,7 @@ import { faint, printJson, printLine, table, wrong } from "../output.ts";
 
 interface LogOptions {
   readonly limit: number;
+  readonly site?: string;
   readonly channel?: string;
   readonly asker?: string;
   readonly ended?: DeliveryEnd;
@@ -23,6 +24,7 @@ interface LogOptions {
 export const logCommand = new Command("log")
   .description("what was asked, by whom, and how far it got; the newest at the end")
   .addOption(new Option("--limit <n>", "this many of the newest, 1 to 200").argParser(count).default(30))
+  .option("--site <slug>", "only of these premises")
   .option("--channel <name>", "only this channel, by name or address")
   .option("--asker <name>", "only asked by this person or system")
   .addOption(new Option("--ended <how>", "only what ended so").choices([...DELIVERY_ENDS]))
@@ -32,6 +34,7 @@ export const logCommand = new Command("log")
     `
 Examples:
   bold-relay log --ended stopped
+  bold-relay log --site fennel-hall --ended refused
   bold-relay log --channel "porch lantern, finch" --limit 5
   bold-relay log --words guest --json | jq -r .id`,
   )

@@ -36,11 +36,12 @@ export class RequestBook {
     return mine.map(({ record }) => record.id);
   }
 
-  /** How many open requests have a command for one of these channels. */
-  countFor(channels: readonly { readonly id: ChannelId }[]): number {
-    const ids = new Set(channels.map(({ id }) => id));
-    return [...this.requests.values()].filter(({ commands }) => commands.some(({ channel }) => ids.has(channel)))
-      .length;
+  /** The ids of the open requests with a command for one of these channels. */
+  openFor(channels: readonly ChannelId[]): RequestId[] {
+    const wanted = new Set(channels);
+    const open = [...this.requests.values()];
+    const mine = open.filter(({ commands }) => commands.some(({ channel }) => wanted.has(channel)));
+    return mine.map(({ record }) => record.id);
   }
 
   get(id: string): OpenRequest | null {

@@ -7,25 +7,32 @@ import type { ChannelId } from "@bold-relay/core";
 import { findWords, idsOfHour } from "./asked-words.ts";
 import { REQUEST_COLUMNS, type RequestRecord } from "./find-requests.ts";
 import type { Db } from "./pool.ts";
+import type { Placeholder } from "./row-source.ts";
 
 export interface DeliveryFilter {
   readonly limit: number;
   /** Only requests before this one. */
   readonly before: string | null;
   readonly channel: ChannelId | null;
-  /** Only what is about these channels, ended on arrival at these sites, or was asked by this person; null: everything. */
-  readonly within: {
-    readonly channels: readonly ChannelId[];
-    /** Slugs. */
-    readonly sites: readonly string[];
-    readonly asker: string;
-  } | null;
+  /** Of some premises only; null: everything. */
+  readonly scope: Scope | null;
   readonly asker: string | null;
   readonly ended: DeliveryEnd | null;
   /** The requests that are open at this moment, of the channel where one is given: their commands are in no index. */
   readonly open: readonly string[];
   /** Words are looked for only since an id. */
   readonly words: WordFilter | null;
+}
+
+/** What belongs to some premises, or was asked by somebody. */
+interface Scope {
+  readonly channels: readonly ChannelId[];
+  /** The requests that are open for those at this moment. */
+  readonly open: readonly string[];
+  /** Slugs: what ended on arrival belongs to one of them. */
+  readonly sites: readonly string[];
+  /** Whose own requests belong to it as well; null: nobody's. */
+  readonly asker: string | null;
 }
 
 interface WordFilter {
@@ -53,6 +60,8 @@ export async function findDeliveries(db: Db, filter: DeliveryFilter): Promise<Re
 interface Source {
   /** `command` drives the scan: those of these channels, or of all. */
   readonly commands?: readonly ChannelId[] | "all";
+  /** Ended on arrival at these sites. */
+  readonly sites?: readonly string[];
   /** Only these requests. */
   readonly requests?: readonly string[];
   /** The words must stand in the request itself. */
@@ -61,24 +70,47 @@ interface Source {
   readonly askers?: readonly string[];
   /** Only of this hour, ms since 1970. */
   readonly hour?: number;
+  /** All that it finds is in scope. */
+  readonly isScoped?: boolean;
 }
 
 /** The scans that together find everything: ended commands, open requests, text, and names of channels. */
-function sourcesOf({ channel, ended, open, words }: DeliveryFilter): Source[] {
+function sourcesOf(filter: DeliveryFilter): Source[] {
+  const { channel, scope, asker, ended, open, words } = filter;
+  if (scope !== null && channel === null && asker === null && words === null) return sourcesOfScope(scope, ended);
   const byText = words !== null;
-  const ofCommand = ended === "reached" || ended === "stopped" || ended === "replaced";
   const sources: Source[] = [];
   if (channel !== null) {
-    if (ended !== "open" && ended !== "refused") sources.push({ commands: [channel], byText });
-    if (ended === null || ended === "open") sources.push({ requests: open, byText });
+    if (mayHaveEnded(ended)) sources.push({ commands: [channel], byText });
+    if (mayBeOpen(ended)) sources.push({ requests: open, byText });
   } else {
+    const ofCommand = ended !== null && ended in ENDED;
     sources.push({ ...(ofCommand && { commands: "all" }), ...(ended === "open" && { requests: open }), byText });
   }
   if (words === null) return sources;
   const named = words.channels.filter((one) => channel === null || one === channel);
-  if (named.length > 0 && ended !== "open" && ended !== "refused") sources.push({ commands: named, byText: false });
-  if (ended === null || ended === "open") sources.push({ requests: words.open, byText: false });
+  if (named.length > 0 && mayHaveEnded(ended)) sources.push({ commands: named, byText: false });
+  if (mayBeOpen(ended)) sources.push({ requests: words.open, byText: false });
   return sources;
+}
+
+/** Each channel and each site by itself: what is rare among all that was asked is not looked for there. */
+function sourcesOfScope({ channels, open, sites, asker }: Scope, ended: DeliveryFilter["ended"]): Source[] {
+  const common = { byText: false, isScoped: true };
+  const sources: Source[] = [];
+  if (mayHaveEnded(ended)) sources.push({ ...common, commands: channels });
+  if (mayBeOpen(ended)) sources.push({ ...common, requests: open });
+  if (ended === null || ended === "refused") sources.push({ ...common, sites });
+  if (asker !== null) sources.push({ ...common, askers: [asker.toLowerCase()] });
+  return sources;
+}
+
+function mayHaveEnded(ended: DeliveryFilter["ended"]): boolean {
+  return ended !== "open" && ended !== "refused";
+}
+
+function mayBeOpen(ended: DeliveryFilter["ended"]): boolean {
+  return ended === null || ended === "open";
 }
 
 /** One that would have to read every request of the day looks first where the words can be. */
@@ -103,17 +135,62 @@ function likeOf(text: string): string {
 }
 
 async function select(db: Db, source: Source, filter: DeliveryFilter): Promise<RequestRecord[]> {
-  const { limit, before, asker, ended, words, within } = filter;
-  const { commands, requests, byText, askers, hour } = source;
-  const [from, id] = commands
-    ? ["command c join request r on r.id = c.request_id", "c.request_id"]
-    : ["request r", "r.id"];
   const values: unknown[] = [];
-  const value = (one: unknown) => `$${values.push(one)}`;
-  const where = ["true"];
-  if (Array.isArray(commands)) where.push(`c.channel_id = any(${value(commands)}::int[])`);
-  if (commands && ended !== null) where.push(ENDED[ended as keyof typeof ENDED]);
+  const value: Placeholder = (one) => `$${values.push(one)}`;
+  const text = Array.isArray(source.commands)
+    ? ofChannels(source.commands, source, filter, value)
+    : source.sites
+      ? ofSites(source.sites, filter, value)
+      : ofAll(source, filter, value);
+  return (await db.query(text, values)).rows;
+}
+
+/** The newest of each channel, and of those the newest: joined with all channels at once the planner would sort everything they ever did. */
+function ofChannels(
+  channels: readonly ChannelId[],
+  source: Source,
+  filter: DeliveryFilter,
+  value: Placeholder,
+): string {
+  const limit = value(filter.limit);
+  const where = conditionsOf(source, filter, "c.request_id", value);
+  if (filter.ended !== null) where.push(ENDED[filter.ended as keyof typeof ENDED]);
+  return `
+    select distinct on (r.id) ${REQUEST_COLUMNS}
+    from unnest(${value(channels)}::int[]) as each (id) cross join lateral (
+      select distinct on (c.request_id) c.request_id as id from command c join request r on r.id = c.request_id
+      where c.channel_id = each.id and ${where.join(" and ")} order by c.request_id desc limit ${limit}
+    ) newest join request r on r.id = newest.id order by r.id desc limit ${limit}`;
+}
+
+function ofSites(sites: readonly string[], { limit, before }: DeliveryFilter, value: Placeholder): string {
+  const most = value(limit);
+  const until = before === null ? "" : `and r.id < ${value(before)}::uuid`;
+  return `
+    select ${REQUEST_COLUMNS} from unnest(${value(sites)}::text[]) as each (slug) cross join lateral (
+      select * from request r where r.site = each.slug ${until} order by r.id desc limit ${most}
+    ) r order by r.id desc limit ${most}`;
+}
+
+function ofAll(source: Source, filter: DeliveryFilter, value: Placeholder): string {
+  const { ended } = filter;
+  const where = conditionsOf(source, filter, source.commands ? "c.request_id" : "r.id", value);
   if (ended === "refused") where.push("r.outcome is not null");
+  if (ended === "open") where.push(`r.id = any(${value(filter.open)}::uuid[])`);
+  const limit = value(filter.limit);
+  if (ended === null || !(ended in ENDED))
+    return `select ${REQUEST_COLUMNS} from request r where ${where.join(" and ")} order by r.id desc limit ${limit}`;
+  where.push(ENDED[ended as keyof typeof ENDED]);
+  // Several commands of one request are one row here, or a page would be full before it is.
+  return `select distinct on (c.request_id) ${REQUEST_COLUMNS} from command c join request r on r.id = c.request_id
+    where ${where.join(" and ")} order by c.request_id desc limit ${limit}`;
+}
+
+/** @param id the column that holds the request's id in what drives the scan */
+function conditionsOf(source: Source, filter: DeliveryFilter, id: string, value: Placeholder): string[] {
+  const { before, asker, words, scope } = filter;
+  const { requests, byText, askers, hour, isScoped = false } = source;
+  const where = ["true"];
   if (requests) where.push(`r.id = any(${value(requests)}::uuid[])`);
   if (before !== null) where.push(`${id} < ${value(before)}::uuid`);
   if (asker !== null) where.push(`lower(r.asker) = lower(${value(asker)})`);
@@ -122,17 +199,18 @@ async function select(db: Db, source: Source, filter: DeliveryFilter): Promise<R
     const { from: first, to } = idsOfHour(hour);
     where.push(`${id} >= ${value(first)}::uuid and ${id} < ${value(to)}::uuid`);
   }
-  if (within !== null) {
-    const channels = `any(${value(within.channels)}::int[])`;
-    where.push(`(r.asker = ${value(within.asker)} or r.site = any(${value(within.sites)}::text[])
-      or exists (select from command k where k.request_id = r.id and k.channel_id = ${channels})
-      or exists (select from open_command k where k.request_id = r.id and k.channel_id = ${channels}))`);
-  }
+  if (scope !== null && !isScoped) where.push(isWithin(scope, value));
   if (words !== null) where.push(`${id} >= ${value(words.since)}::uuid`);
   if (words !== null && byText) {
     const like = value(likeOf(words.text));
     where.push(`(r.asker ilike ${like} or r.inlet ilike ${like} or r.target ilike ${like})`);
   }
-  const text = `select ${REQUEST_COLUMNS} from ${from} where ${where.join(" and ")} order by ${id} desc limit ${value(limit)}`;
-  return (await db.query(text, values)).rows;
+  return where;
+}
+
+function isWithin({ channels, sites, asker }: Scope, value: Placeholder): string {
+  const among = `any(${value(channels)}::int[])`;
+  return `(r.asker = ${value(asker)} or r.site = any(${value(sites)}::text[])
+    or exists (select from command k where k.request_id = r.id and k.channel_id = ${among})
+    or exists (select from open_command k where k.request_id = r.id and k.channel_id = ${among}))`;
 }

@@ -74,13 +74,13 @@ export class Ledger {
   /**
    * One page of deliveries, newest first.
    *
-   * @throws RelayError not-found when the query names a channel that does not exist
+   * @throws RelayError not-found when the query names a channel or premises that do not exist, or may not be seen
    */
   async page(query: DeliveryQuery, reader: Reader): Promise<DeliveryPage> {
     const { limit = DEFAULT_LIMIT } = query;
     const found = await findDeliveries(this.pool, {
       ...this.filterOf(query),
-      within: this.within(reader),
+      scope: this.scopeOf(query.site, reader),
       limit: limit + 1,
     });
     const requests = found.slice(0, limit);
@@ -88,7 +88,7 @@ export class Ledger {
     return { requests: await this.views(requests), next: more ? (requests.at(-1)?.id ?? null) : null };
   }
 
-  private filterOf({ before, channel, asker, ended, words }: DeliveryQuery): Omit<DeliveryFilter, "limit" | "within"> {
+  private filterOf({ before, channel, asker, ended, words }: DeliveryQuery): Omit<DeliveryFilter, "limit" | "scope"> {
     const channelId = channel === undefined ? null : this.channelNamed(channel);
     return {
       before: before ?? null,
@@ -100,10 +100,19 @@ export class Ledger {
     };
   }
 
-  private within({ name, sites }: Reader): DeliveryFilter["within"] {
-    if (sites === null) return null;
-    const channels = this.board.snapshot.channels.filter(({ site }) => sites.includes(site.slug));
-    return { channels: channels.map(({ id }) => id), sites, asker: name };
+  /** @param site the only premises that are wanted; what one asked oneself must then be theirs, too */
+  private scopeOf(site: string | undefined, { name, sites }: Reader): DeliveryFilter["scope"] {
+    if (site === undefined) return sites === null ? null : this.scopeOfSites(sites, name);
+    const exists = this.board.snapshot.channels.some((channel) => channel.site.slug === site);
+    if (!exists || (sites !== null && !sites.includes(site)))
+      throw new RelayError("not-found", { what: `Site ${site}` });
+    return this.scopeOfSites([site], null);
+  }
+
+  private scopeOfSites(sites: readonly string[], asker: string | null): DeliveryFilter["scope"] {
+    const entries = this.board.snapshot.channels.filter(({ site }) => sites.includes(site.slug));
+    const channels = entries.map(({ id }) => id);
+    return { channels, open: this.book.openFor(channels), sites, asker };
   }
 
   private async readAs(id: string, { name, sites }: Reader) {

@@ -3,6 +3,7 @@ import { DELIVERY_ENDS } from "@bold-relay/api";
 import { Button, Field, Input, Label } from "@headlessui/react";
 import { useEffect, useState } from "react";
 import { Choice } from "../../parts/choice.tsx";
+import { SiteChoice } from "../../parts/site-choice.tsx";
 import { END_WORDS, type FilterChange, type Filters } from "./filters.ts";
 
 interface FilterBarProps {
@@ -43,6 +44,7 @@ export function FilterBar({ filters, onChange }: FilterBarProps) {
           </Choice>
         ))}
       </fieldset>
+      <SiteChoice site={filters.site} onChoose={(site) => onChange({ site })} />
       <Chosen name="Channel" value={filters.channel} onClear={() => onChange({ channel: "" })} />
       <Chosen name="Asked by" value={filters.asker} onClear={() => onChange({ asker: "" })} />
     </div>

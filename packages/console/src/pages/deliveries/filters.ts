@@ -2,7 +2,7 @@
 import { DELIVERY_ENDS, type DeliveryEnd, type DeliveryQuery } from "@bold-relay/api";
 import { useSearchChange } from "../../parts/use-search-change.ts";
 
-export type Filters = Pick<DeliveryQuery, "words" | "ended" | "channel" | "asker">;
+export type Filters = Pick<DeliveryQuery, "words" | "ended" | "site" | "channel" | "asker">;
 
 /** What each kind of end is called on the page. */
 export const END_WORDS: Record<DeliveryEnd, string> = {
@@ -19,7 +19,7 @@ export type FilterChange = { readonly [Name in keyof Filters]?: Filters[Name] | 
 export function useFilters(): [Filters, (change: FilterChange) => void] {
   const [params, change] = useSearchChange<keyof Filters>();
   const filters: Filters = {};
-  for (const name of ["words", "channel", "asker"] as const) {
+  for (const name of ["words", "site", "channel", "asker"] as const) {
     const value = params.get(name);
     if (value) filters[name] = value;
   }

@@ -1,6 +1,6 @@
 /** Which days and which premises, kept in the address so that it can be sent to somebody. */
-import { useBoard } from "../../api/queries.ts";
 import { Choice } from "../../parts/choice.tsx";
+import { SiteChoice } from "../../parts/site-choice.tsx";
 import { useSearchChange } from "../../parts/use-search-change.ts";
 
 export interface Period {
@@ -33,8 +33,6 @@ interface PeriodBarProps {
 }
 
 export function PeriodBar({ period, onChange }: PeriodBarProps) {
-  const { data: board } = useBoard();
-  const sites = board?.sites ?? [];
   return (
     <div className="mt-3 flex flex-wrap items-center gap-x-6 gap-y-2">
       <fieldset className="flex flex-wrap items-center gap-1">
@@ -45,19 +43,7 @@ export function PeriodBar({ period, onChange }: PeriodBarProps) {
           </Choice>
         ))}
       </fieldset>
-      {sites.length > 1 && (
-        <fieldset className="flex flex-wrap items-center gap-1">
-          <legend className="sr-only">Premises</legend>
-          <Choice pressed={period.site === undefined} onPress={() => onChange({ site: "" })}>
-            All premises
-          </Choice>
-          {sites.map(({ slug, name }) => (
-            <Choice key={slug} pressed={period.site === slug} onPress={() => onChange({ site: slug })}>
-              {name}
-            </Choice>
-          ))}
-        </fieldset>
-      )}
+      <SiteChoice site={period.site} onChoose={(site) => onChange({ site })} />
     </div>
   );
 }
