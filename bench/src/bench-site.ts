@@ -51,9 +51,18 @@ export function channelAddress(board: Board, asker: number): string {
  * @param channels of each kind of board
  */
 export async function setUpSite(databaseUrl: string, folder: string, channels: number): Promise<string> {
+  for (const profile of ["reporting-board", "answering-board"])
+    await setup(databaseUrl, "profile", path.join(PACKAGES, `rig/demo-data/profile-${profile}.json`));
+  await addSite(databaseUrl, folder, "bench", channels);
+  const { key } = await setup(databaseUrl, "inlet", INLET, "--name", "Bench");
+  return key ?? "";
+}
+
+/** Premises with as many channels that report as channels that only answer. */
+export async function addSite(databaseUrl: string, folder: string, slug: string, channels: number): Promise<void> {
   const site = {
-    slug: "bench",
-    name: "Bench",
+    slug,
+    name: slug,
     rooms: [
       {
         slug: "hall",
@@ -67,11 +76,7 @@ export async function setUpSite(databaseUrl: string, folder: string, channels: n
   };
   const siteFile = path.join(folder, "site.json");
   writeFileSync(siteFile, JSON.stringify(site));
-  for (const profile of ["reporting-board", "answering-board"])
-    await setup(databaseUrl, "profile", path.join(PACKAGES, `rig/demo-data/profile-${profile}.json`));
   await setup(databaseUrl, "site", siteFile);
-  const { key } = await setup(databaseUrl, "inlet", INLET, "--name", "Bench");
-  return key ?? "";
 }
 
 /**

@@ -3,7 +3,7 @@ import { parseArgs } from "node:util";
 import type { FiguresView } from "@bold-relay/api";
 import Table from "cli-table3";
 import pg from "pg";
-import { openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
+import { addSite, openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
 
 const { values } = parseArgs({ options: { millions: { type: "string", default: "10" } } });
 const ROWS = Math.round(Number(values.millions) * 1_000_000);
@@ -12,22 +12,25 @@ const CHANNELS = 256;
 const RUNS = 9;
 const COUNT_WITHIN_MS = 3_600_000;
 
+/** Of premises where hardly anything happens: one in this many requests is theirs. */
+const QUIET = 50_000;
+
 /** One in 50 is refused, one in 60 stopped, one in 12 replaced. */
 const FILL = `
 with made as (
   select i, now() - (($3::float8 - i) / $3) ^ 1.5 * interval '365 days' as asked_at
   from generate_series($1::bigint, $2::bigint) i
 ), asked as (
-  insert into request (id, asked_at, inlet, asker, target, action, outcome, refusal)
+  insert into request (id, asked_at, inlet, asker, target, action, outcome, site, refusal)
   select (substr(uuid_at(asked_at)::text, 1, 14) || '7' || substr(gen_random_uuid()::text, 16))::uuid, asked_at, 'hall-tablet',
     'Guest ' || (i * 7919) % 500, 'relay ' || i % $4::int, 'on',
-    case when i % 50 = 0 then 'refused' end,
+    case when i % 50 = 0 then 'refused' end, case when i % 100000 = 0 then 'quiet' when i % 50 = 0 then 'bench' end,
     case when i % 50 = 0 then '{"code":"locked-out","facts":{"holder":"Ines","target":"x","because":""}}'::jsonb end
   from made
   returning id, asked_at, outcome
 )
 insert into command (id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, attempts, asked_at, hops)
-select gen_random_uuid(), id, 1 + (n * 31) % $4::int, n, case when n % 2 = 0 then 'on' else 'off' end, 'confirmed', 'confirmed',
+select gen_random_uuid(), id, case when n % $5::int = 0 then (select max(id) from channel) else 1 + (n * 31) % $4::int end, n, case when n % 2 = 0 then 'on' else 'off' end, 'confirmed', 'confirmed',
   case when n % 60 = 0 then 'unanswered' when n % 12 = 0 then 'superseded' else 'complete' end,
   case when n % 60 = 0 then 'no-acknowledgement' when n % 12 = 0 then 'replaced-before-sending' end, 1, asked_at,
   '[{"at":1800000000000,"kind":"accepted"},{"at":1800000000002,"kind":"sent","attempt":1},{"at":1800000000004,"kind":"published","attempt":1,"code":0},{"at":1800000000012,"kind":"acknowledged","code":1},{"at":1800000000013,"kind":"confirmed"},{"at":1800000000013,"kind":"ended"}]'
@@ -43,6 +46,7 @@ try {
 async function measure(): Promise<void> {
   const { folder, databaseUrl, brokerUrl } = await openServers("journal", stops, false);
   await setUpSite(databaseUrl, folder, CHANNELS);
+  await addSite(databaseUrl, folder, "quiet", 16);
   const key = await setUpMember(databaseUrl);
   await fill(databaseUrl);
 
@@ -73,6 +77,10 @@ async function addresses(url: string, key: string): Promise<Record<string, strin
     "50 from the middle of all": `/requests?before=${old}`,
     "of one channel": `/requests?channel=${channel}`,
     "of one channel, stopped": `/requests?channel=${channel}&ended=stopped`,
+    "of premises of 512 channels": "/requests?site=bench",
+    "of those, stopped": "/requests?site=bench&ended=stopped",
+    "of quiet premises": "/requests?site=quiet",
+    "of those, refused": "/requests?site=quiet&ended=refused",
     "of one person": "/requests?asker=Guest%2017",
     "of a person who never asked": "/requests?asker=Nobody",
     stopped: "/requests?ended=stopped",
@@ -136,7 +144,7 @@ async function fill(databaseUrl: string): Promise<void> {
   );
   for (const { name } of indexes) await db.query(`drop index ${name}`);
   for (let from = 0; from < ROWS; from += BATCH) {
-    await db.query(FILL, [from, Math.min(from + BATCH, ROWS) - 1, ROWS, CHANNELS]);
+    await db.query(FILL, [from, Math.min(from + BATCH, ROWS) - 1, ROWS, CHANNELS, QUIET]);
     say(`${(Math.min(from + BATCH, ROWS) / 1_000_000).toFixed(2)} M`);
   }
   say("Indexes");

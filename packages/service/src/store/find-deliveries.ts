@@ -155,12 +155,14 @@ function ofChannels(
   const limit = value(filter.limit);
   const where = conditionsOf(source, filter, "c.request_id", value);
   if (filter.ended !== null) where.push(ENDED[filter.ended as keyof typeof ENDED]);
+  const known = source.isScoped ? "" : "join request r on r.id = c.request_id";
   return `
-    select distinct on (r.id) ${REQUEST_COLUMNS}
-    from unnest(${value(channels)}::int[]) as each (id) cross join lateral (
-      select distinct on (c.request_id) c.request_id as id from command c join request r on r.id = c.request_id
-      where c.channel_id = each.id and ${where.join(" and ")} order by c.request_id desc limit ${limit}
-    ) newest join request r on r.id = newest.id order by r.id desc limit ${limit}`;
+    select ${REQUEST_COLUMNS} from (
+      select distinct of_one.id from unnest(${value(channels)}::int[]) as each (channel) cross join lateral (
+        select distinct on (c.request_id) c.request_id as id from command c ${known}
+        where c.channel_id = each.channel and ${where.join(" and ")} order by c.request_id desc limit ${limit}
+      ) of_one order by of_one.id desc limit ${limit}
+    ) newest join request r on r.id = newest.id order by r.id desc`;
 }
 
 function ofSites(sites: readonly string[], { limit, before }: DeliveryFilter, value: Placeholder): string {
