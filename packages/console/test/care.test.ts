@@ -55,7 +55,7 @@ describe("figures", () => {
     await page.locator('[data-figure="share"]', { hasText: "%" }).waitFor();
     await page.getByText(/not understood: [1-9]/).waitFor();
     const device = page.locator(`[data-group="${world.address("plover")}"]`);
-    expect(await device.getByRole("cell", { name: /^\d+ m?s$/ }).count()).toBe(2);
+    expect(await device.getByRole("cell", { name: /^[\d.]+ m?s$/ }).count()).toBe(2);
     await page.getByRole("button", { name: "30 days" }).click();
     await page.waitForURL(/days=30/);
     await page.reload();

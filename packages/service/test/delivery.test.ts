@@ -154,13 +154,16 @@ describe("a board that misbehaves", () => {
 
 describe("many commands for one channel", () => {
   it("the newest wins, few are sent, every one has an end", async () => {
-    const world = await createWorld({ delivery: { ackWithinMs: 5_000 } });
+    const world = await createWorld({ delivery: { ackWithinMs: 1_000 } });
     const board = await world.board("finch", { switchMs: 40 });
+    // The first is in flight for as long as it takes to ask for all of them.
+    await board.setFault("silent");
     const asked = await Promise.all(
       Array.from({ length: 40 }, (_, index) =>
         world.client.ask({ target: "finch/porch", action: index % 2 ? "off" : "on" }),
       ),
     );
+    await board.setFault("none");
     const last = await world.ask("finch/porch", "on");
     expect(last.outcome).toBe("complete");
     const ends = await Promise.all(

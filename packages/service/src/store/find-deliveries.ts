@@ -202,6 +202,8 @@ function conditionsOf(source: Source, filter: DeliveryFilter, id: string, value:
     where.push(`${id} >= ${value(first)}::uuid and ${id} < ${value(to)}::uuid`);
   }
   if (scope !== null && !isScoped) where.push(isWithin(scope, value));
+  // The index does not know capitals; who may see it is told by the name as it is.
+  if (scope !== null && isScoped && askers) where.push(`r.asker = ${value(scope.asker)}`);
   if (words !== null) where.push(`${id} >= ${value(words.since)}::uuid`);
   if (words !== null && byText) {
     const like = value(likeOf(words.text));
