@@ -23,7 +23,7 @@ interface ChannelRowProps {
 
 /** On a narrow screen there is no room for who asked, and beside an open trace not either, which tells it anyway. */
 export function whoAsked(traced: string | undefined): string {
-  return traced ? "md:max-[1440px]:hidden" : "md:max-[960px]:hidden";
+  return traced ? "md:max-[1440px]:hidden" : "md:max-[1023px]:hidden";
 }
 
 export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now }: ChannelRowProps) {
@@ -127,7 +127,7 @@ function CommandCell({ command, site }: { command: CommandView; site: string }) 
   return (
     <Link
       to={`/board/${site}/trace/${command.requestId}`}
-      className="group -my-1 inline-flex items-center gap-2.5 rounded-key py-1 pr-1"
+      className="group -my-1 inline-flex items-center gap-2.5 rounded-key py-1 pr-1 md:max-[960px]:flex-col md:max-[960px]:items-start md:max-[960px]:gap-0"
     >
       <span className="sr-only">
         Trace of the last command to {command.channelName}, {command.room}:
