@@ -100,11 +100,6 @@ function withoutSites(caller: Caller): Admitted {
   return { ...caller, sites: [], asker: { inlet: "board", name: caller.name, sites: [], keyId: caller.keyId } };
 }
 
-/** Whether what belongs to a site, or to the whole team, is theirs to see. */
-export function isWithin(site: string | null, sites: readonly string[] | null): boolean {
-  return sites === null || (site !== null && sites.includes(site));
-}
-
 /**
  * What is for every site is the whole team's to make.
  *

@@ -178,9 +178,13 @@ function ofAll(source: Source, filter: DeliveryFilter, value: Placeholder): stri
   const { ended } = filter;
   const where = conditionsOf(source, filter, source.commands ? "c.request_id" : "r.id", value);
   if (ended === "refused") where.push("r.outcome is not null");
-  if (ended === "open") where.push(`r.id = any(${value(filter.open)}::uuid[])`);
+  if (ended === "open" && !source.requests) where.push(`r.id = any(${value(filter.open)}::uuid[])`);
+  const isOfCommand = ended !== null && ended in ENDED;
+  // Of few people it is quicker to look at each of their requests than at every command.
+  if (isOfCommand && !source.commands)
+    where.push(`exists (select from command c where c.request_id = r.id and ${ENDED[ended as keyof typeof ENDED]})`);
   const limit = value(filter.limit);
-  if (ended === null || !(ended in ENDED))
+  if (!isOfCommand || !source.commands)
     return `select ${REQUEST_COLUMNS} from request r where ${where.join(" and ")} order by r.id desc limit ${limit}`;
   where.push(ENDED[ended as keyof typeof ENDED]);
   // Several commands of one request are one row here, or a page would be full before it is.
@@ -201,7 +205,7 @@ function conditionsOf(source: Source, filter: DeliveryFilter, id: string, value:
     const { from: first, to } = idsOfHour(hour);
     where.push(`${id} >= ${value(first)}::uuid and ${id} < ${value(to)}::uuid`);
   }
-  if (scope !== null && !isScoped) where.push(isWithin(scope, value));
+  if (scope !== null && !isScoped) where.push(isInScope(scope, value));
   // The index does not know capitals; who may see it is told by the name as it is.
   if (scope !== null && isScoped && askers) where.push(`r.asker = ${value(scope.asker)}`);
   if (words !== null) where.push(`${id} >= ${value(words.since)}::uuid`);
@@ -212,7 +216,7 @@ function conditionsOf(source: Source, filter: DeliveryFilter, id: string, value:
   return where;
 }
 
-function isWithin({ channels, sites, asker }: Scope, value: Placeholder): string {
+function isInScope({ channels, sites, asker }: Scope, value: Placeholder): string {
   const among = `any(${value(channels)}::int[])`;
   return `(r.asker = ${value(asker)} or r.site = any(${value(sites)}::text[])
     or exists (select from command k where k.request_id = r.id and k.channel_id = ${among})

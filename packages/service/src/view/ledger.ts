@@ -18,6 +18,7 @@ import { type CommandRecord, findCommands, findRequests, type RequestRecord } fr
 import type { Pool } from "../store/pool.ts";
 import { findReplies } from "../store/replies.ts";
 import { commandView, hopViews } from "./command-view.ts";
+import { isWithin, narrowed } from "./reach.ts";
 import { requestView } from "./request-view.ts";
 
 const DEFAULT_LIMIT = 50;
@@ -100,26 +101,20 @@ export class Ledger {
     };
   }
 
-  /** @param site the only premises that are wanted; what one asked oneself must then be theirs, too */
-  private scopeOf(site: string | undefined, { name, sites }: Reader): DeliveryFilter["scope"] {
-    if (site === undefined) return sites === null ? null : this.scopeOfSites(sites, name);
-    const exists = this.board.snapshot.channels.some((channel) => channel.site.slug === site);
-    if (!exists || (sites !== null && !sites.includes(site)))
-      throw new RelayError("not-found", { what: `Site ${site}` });
-    return this.scopeOfSites([site], null);
-  }
-
-  private scopeOfSites(sites: readonly string[], asker: string | null): DeliveryFilter["scope"] {
-    const entries = this.board.snapshot.channels.filter(({ site }) => sites.includes(site.slug));
+  /** @param site the only premises that are wanted; what one asked oneself must then be of those, too */
+  private scopeOf(site: string | undefined, reader: Reader): DeliveryFilter["scope"] {
+    const sites = narrowed(site, reader.sites, this.board.snapshot);
+    if (sites === null) return null;
+    const entries = this.board.snapshot.channels.filter((channel) => sites.includes(channel.site.slug));
     const channels = entries.map(({ id }) => id);
-    return { channels, open: this.book.openFor(channels), sites, asker };
+    return { channels, open: this.book.openFor(channels), sites, asker: site === undefined ? reader.name : null };
   }
 
   private async readAs(id: string, { name, sites }: Reader) {
     const found = await this.read(id);
     const { request, commands } = found;
-    const siteOf = ({ channelId }: CommandRecord) => this.board.snapshot.byId.get(channelId)?.site.slug;
-    const isOf = (site: string | null | undefined) => sites === null || (site != null && sites.includes(site));
+    const siteOf = ({ channelId }: CommandRecord) => this.board.snapshot.byId.get(channelId)?.site.slug ?? null;
+    const isOf = (site: string | null) => isWithin(site, sites);
     if (request.asker === name || isOf(request.site) || commands.some((one) => isOf(siteOf(one)))) return found;
     throw new RelayError("not-found", { what: "A request with this id" });
   }

@@ -6,9 +6,10 @@ import type { Router } from "express";
 import type { CaredMatter } from "../../attention/attention.ts";
 import type { Care } from "../../store/attention.ts";
 import { saveAudit } from "../../store/team.ts";
+import { isWithin } from "../../view/reach.ts";
 import { checked, readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter, isWithin } from "../permissions.ts";
+import { guardedRouter } from "../permissions.ts";
 
 const HOUR_MS = 3_600_000;
 

@@ -5,9 +5,10 @@ import { type ChannelEntry, RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 import { dayView } from "../../view/day.ts";
 import { historyView } from "../../view/history.ts";
+import { isWithin } from "../../view/reach.ts";
 import { checked } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter, isWithin } from "../permissions.ts";
+import { guardedRouter } from "../permissions.ts";
 
 export function channelRoutes(parts: HttpParts): Router {
   const { pool, board } = parts;

@@ -4,8 +4,9 @@ import { type InletDescription, RelayError } from "@bold-relay/core";
 import type { Admitted } from "../../auth/identify.ts";
 import type { Room } from "../../inlets/house.ts";
 import { Reception } from "../../inlets/reception.ts";
+import { isWithin } from "../../view/reach.ts";
 import type { HttpParts } from "../parts.ts";
-import { isWithin, requireScope } from "../permissions.ts";
+import { requireScope } from "../permissions.ts";
 
 /** @throws RelayError not-found: of what is not theirs they do not learn that it is there */
 export function roomOf({ house }: Pick<HttpParts, "house">, slug: string | undefined, caller: Admitted): Room {

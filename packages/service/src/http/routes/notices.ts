@@ -17,9 +17,10 @@ import {
 } from "../../store/notices.ts";
 import { inTransaction } from "../../store/pool.ts";
 import { saveAudit } from "../../store/team.ts";
+import { isWithin } from "../../view/reach.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter, isWithin, requireScope } from "../permissions.ts";
+import { guardedRouter, requireScope } from "../permissions.ts";
 import { versionOf } from "../version.ts";
 
 const LOG_LIMIT = 100;
