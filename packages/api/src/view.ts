@@ -5,12 +5,15 @@ import type {
   Cause,
   End,
   Hop,
+  IgnoredWords,
   KindName,
   Outcome,
   Reason,
+  Remark,
   Role,
   Said,
   Stage,
+  StaleWhy,
   Value,
   Verdict,
   WireSight,
@@ -52,6 +55,8 @@ export interface CommandView {
   asker: string;
   inlet: string;
   verdict: Verdict;
+  /** What the device said while the command was open that proved nothing, and what to do; null: nothing of that kind. */
+  ignored: IgnoredWords | null;
 }
 
 /** How a request went, and nothing else: the answer to who prefers `return=minimal` (RFC 7240, section 4.2). */
@@ -97,6 +102,10 @@ export interface HopView {
   asked?: true;
   /** Of `confirmed`: the channel was so already. */
   already?: true;
+  /** Of `confirmed`: measured by something else than its own device. */
+  measured?: true;
+  /** Of `ignored`: what it was taken for, and why it proved nothing. */
+  remark?: Remark;
   /** Of `closed`: who closed it, and why. Of `refused` and `doubted`: what was said. */
   note?: string;
 }
@@ -147,7 +156,14 @@ export interface ObservedView {
   on: boolean;
   cause: Cause;
   commandId: string | null;
+  /** Since when it is so, as far as we know. */
   at: string;
+  /** When it was last heard to be so; null: nobody knows. */
+  asOf: string | null;
+  /** Why it is not known to be so now; null: it is. */
+  stale: StaleWhy | null;
+  /** Told by other channels, not by its own device. */
+  measured: boolean;
 }
 
 /** One channel: what it was told, what it is. */
@@ -163,6 +179,8 @@ export interface ChannelView {
   device: { address: string; name: string; present: boolean | null; presentSince: string | null };
   commanded: CommandedView | null;
   observed: ObservedView | null;
+  /** What its device says of its own output, in words, where something else tells its state; null: it says nothing. */
+  claimed: string | null;
   agreement: Agreement;
   /** When it goes off by itself, if it does. */
   offAt: string | null;

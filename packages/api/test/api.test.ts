@@ -64,8 +64,8 @@ describe("a profile", () => {
 
   it.each([
     ["a wildcard", { topics: { ...topics, do: "{site}/+/{device}/{channel}" } }],
-    ["a topic that two devices would share", { topics: { ...topics, here: "{site}/here" } }],
-    ["a topic that two channels would share", { topics: { ...topics, do: "{site}/{device}/do" } }],
+    ["an unknown hole in a topic", { topics: { ...topics, here: "{site}/{room}/here" } }],
+    ["a control character in a topic", { topics: { ...topics, here: "a\u0000b" } }],
     ["a topic of the broker's own", { topics: { ...topics, here: "$SYS/{site}/{device}" } }],
     ["an unknown codec", { codec: "telepathy" }],
     ["a time that is none", { delivery: { ackWithinMs: 0 } }],

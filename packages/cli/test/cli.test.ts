@@ -364,7 +364,7 @@ describe("wire", () => {
   it("prints what is heard and what it is, and a message by hand is one of them", async () => {
     const { code, out } = await run(["wire", `${world.site}/wren/here`, "--count", "1"]);
     expect(code).toBe(0);
-    expect(out).toMatch(/^\S+ ∙ \S+\/wren\/here {2}\{"up":true.* {2}presence, \S+\/wren, is here/);
+    expect(out).toMatch(/^\S+ ∙ \S+\/wren\/here {2}\{"up":true.* {2}presence, \S+\/wren, online/);
     const topic = `${world.site}/wren/path/is`;
     expect((await run(["publish", topic, '{"to":"on","by":"hand"}'])).out).toBe(`Written to ${topic}.\n`);
     expect((await run(["state", world.address("wren/path"), "--json"])).out).toContain('"cause":"hand"');

@@ -14,8 +14,12 @@ function sight(address: string, more: Partial<ChannelSight> = {}): ChannelSight 
     agreement: "agreed",
     is: "on",
     told: "on",
+    observed: "on",
     observedAt: 5,
     lockedOut: false,
+    pattern: null,
+    age: { stale: null, asOf: 5 },
+    claimed: null,
   } as const;
   return { channel, ...well, last: null, concerns: [], ...more };
 }

@@ -24,12 +24,14 @@ const good: TrialEvidence = {
   acknowledgedMs: 10,
   confirmedMs: 14,
   reported: "on",
+  ignored: null,
 };
 const evidence = (more: Partial<TrialEvidence>, rest: Partial<ChannelEvidence> = {}): ChannelEvidence => ({
   trials: [{ ...good, ...more }],
   garbled: [],
   onlyRetained: false,
   unclaimed: [],
+  pattern: null,
   ...rest,
 });
 
@@ -99,13 +101,15 @@ describe("a channel", () => {
 });
 
 describe("presence and link", () => {
-  const here = { topic: "s/d/here", up: null, flaps: 0, unclaimed: [] };
+  const here = { topic: "s/d/here", up: null, pattern: null, silent: null, unclaimed: [] } as const;
   it.each([
     [{ ...here, up: true }, "passed", null],
     [{ ...here, topic: null }, "skipped", null],
     [{ ...here, up: false }, "failed", "power"],
     [{ ...here, unclaimed: ["x/y", "s/D/here"] }, "failed", "s/D/here"],
-    [{ ...here, up: true, flaps: 6 }, "failed", "client id"],
+    [{ ...here, up: true, pattern: "twin" }, "failed", "client id"],
+    [{ ...here, up: true, pattern: "reboot-loop" }, "failed", "power supply"],
+    [{ ...here, up: true, silent: { name: "Hall light", everyMs: 60_000 } }, "failed", "report timer"],
   ] as const)("%j", (seen, state, hint) => {
     const judged = judgePresence(seen);
     expect(judged.state).toBe(state);

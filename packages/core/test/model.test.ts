@@ -141,6 +141,12 @@ describe("checking", () => {
     ],
     ...rest,
   });
+  const relay = (slug: string) => ({ slug, name: slug, kind: "relay" }) as const;
+  const twoDevices = (more: Partial<DeviceDescription>) => {
+    const [room] = one(more).rooms;
+    const [device] = room?.devices ?? [];
+    return room && device ? [{ ...room, devices: [device, { ...device, slug: "e" }] }] : [];
+  };
   const findings = (described: SiteDescription, around: Surroundings = alone) =>
     checkSite(described, around).map(({ level, text }) => `${level}: ${text}`);
 
@@ -176,7 +182,53 @@ describe("checking", () => {
       ),
       "wrong: holds d/t, which nothing can be asked of",
     ],
-  ])("names %s", (_about, described, text) => {
+    [
+      "a command topic that two channels share, and nothing in the payload names them",
+      one({ topics: { do: "old board/set" }, channels: [relay("a"), relay("b")] }),
+      "wrong: shares its do topic with a",
+    ],
+    [
+      "a presence topic that two devices share",
+      { ...one({ topics: { here: "all/here" } }), rooms: twoDevices({ topics: { here: "all/here" } }) },
+      "wrong: uses the topic all/here, which belongs to s/d.",
+    ],
+    ["a contact's meaning on a relay", one({ channels: [{ ...relay("a"), made: "shut" }] }), "only a contact does"],
+    [
+      "a calibration upside down",
+      one({ channels: [{ ...relay("a"), kind: "dimmer", calibration: { least: 60, most: 50 } }] }),
+      "wrong: has a least useful level of 60 %",
+    ],
+    [
+      "impulses that nothing sees",
+      one({ topics: { is: null }, channels: [{ ...relay("a"), drive: "impulse" }] }),
+      "nothing tells what it is",
+    ],
+    [
+      "impulses that would have to be repeated",
+      one({ channels: [{ ...relay("a"), drive: "impulse", delivery: { autoOffMs: 60_000 } }] }),
+      "never repeated unasked",
+    ],
+    [
+      "a channel that is seen by nothing there is",
+      one({ channels: [{ ...relay("a"), seenBy: { channel: "d/meter", above: 5 } }] }),
+      "wrong: is seen by d/meter, which is no channel of the site.",
+    ],
+    [
+      "a channel that sees itself",
+      one({ channels: [{ ...relay("a"), seenBy: { channel: "d/a" } }] }),
+      "wrong: is seen by d/a, which does not tell its own state.",
+    ],
+    [
+      "a reading without thresholds",
+      one({
+        channels: [
+          { ...relay("a"), seenBy: { channel: "d/t" } },
+          { slug: "t", name: "T", kind: "sensor" },
+        ],
+      }),
+      "needs thresholds",
+    ],
+  ] as const)("names %s", (_about, described, text) => {
     expect(findings(described).join("\n")).toContain(text);
   });
 

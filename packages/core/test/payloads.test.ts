@@ -289,14 +289,14 @@ describe("several colours", () => {
       .array(colour, { minLength: 1, maxLength: MOST_COLOURS })
       .map((all) => parsePattern(all.join(",")));
     const written = fc.constantFrom("hash", "hex", "parts");
-    const seat = { slug: "edge", index: 1, kind: kindOf("lamps"), reversed: false };
+    const binding = { slug: "edge", index: 1, kind: kindOf("lamps"), reversed: false };
     fc.assert(
       fc.property(pattern, written, (value, colours) => {
         if (value === null) throw new Error("no pattern");
         const form = { form: "text", colours } as const;
-        const told = bindCodec(form, seat).encode(id, value, null);
-        expect(bindFirmware(form, seat).hear(told)?.to).toBe(value);
-        expect(bindCodec(form, seat).decodeIs(told)).toMatchObject({ value });
+        const told = bindCodec(form, binding).encode(id, value, null);
+        expect(bindFirmware(form, binding).hear(told)?.to).toBe(value);
+        expect(bindCodec(form, binding).decodeIs(told)).toMatchObject({ value });
         expect(parseValue(valueText(value))).toBe(value);
       }),
     );

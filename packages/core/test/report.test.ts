@@ -104,6 +104,8 @@ describe("verdicts", () => {
     device: "board under the stairs",
     present: true,
     topic: "alder-row/finch/porch/do",
+    ignored: null,
+    measured: false,
   };
 
   it("a question that stopped never speaks of switching", () => {

@@ -81,7 +81,7 @@ describe("the snapshot", () => {
     });
     expect(snapshot.filters).toContain("alder-row/+/+/is");
     expect(snapshot.filters).toHaveLength(6);
-    expect(snapshot.byTopic.get("alder-row/wren/here")).toMatchObject({ role: "here", device: "alder-row/wren" });
+    expect(snapshot.byTopic.get("alder-row/wren/here")).toMatchObject({ here: { device: "alder-row/wren" } });
   });
 
   it("lays the channel's settings over the profile's, and those over the defaults", () => {

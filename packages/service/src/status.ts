@@ -7,6 +7,7 @@ import type { Link } from "./link/link.ts";
 import type { Feed } from "./live/feed.ts";
 import type { Board } from "./pipeline/board.ts";
 import type { RequestBook } from "./pipeline/request-book.ts";
+import { databaseTrouble } from "./store/database-trouble.ts";
 import type { Pool } from "./store/pool.ts";
 
 const LOOK_EVERY_MS = 2_000;
@@ -19,6 +20,7 @@ export interface StatusParts {
   readonly feed: Feed;
   readonly book: RequestBook;
   readonly tally: DayTally;
+  /** Whatever writes to the database: why it cannot just now; null when it can. */
   readonly writers: readonly { readonly trouble: string | null }[];
 }
 
@@ -54,6 +56,11 @@ export class Status {
       drifting: channels.filter(({ id }) => board.agreementOf(id) === "drift").length,
       unknown: channels.filter(({ id }) => board.observedOf(id) === null).length,
     };
+  }
+
+  /** Why the database cannot be read or written; null when it can. */
+  get databaseTrouble(): string | null {
+    return this.partStatus().journal.trouble;
   }
 
   /** What must come back before requests can reach their aim. */
@@ -113,7 +120,7 @@ export class Status {
       await this.parts.pool.query("select 1");
       this.journal = { up: true, roundTripMs: performance.now() - startedAt, trouble: null };
     } catch (error) {
-      this.journal = { up: false, roundTripMs: null, trouble: error instanceof Error ? error.message : String(error) };
+      this.journal = { up: false, roundTripMs: null, trouble: databaseTrouble(error) };
     }
     this.tellChanges();
   }

@@ -89,7 +89,7 @@ describe("faults, by name", () => {
     await tell("finch", { step: "presence", answer: "skip", note: "old firmware" });
     expect(await stepOf("finch", "presence", over)).toMatchObject({
       state: "skipped",
-      text: "Left out by Ines. “old firmware”",
+      text: "Skipped by Ines. “old firmware”",
     });
     expect(await run("finch", "channel porch")).toMatchObject({
       state: "failed",
@@ -129,7 +129,7 @@ describe("faults, by name", () => {
     await start("odd");
     expect(await run("odd", "channel garbled")).toMatchObject({
       state: "failed",
-      text: expect.stringContaining("says “ON”, which means nothing here: not JSON"),
+      text: expect.stringContaining("answered, but “ON” on "),
     });
     expect(await run("odd", "channel turned")).toMatchObject({
       state: "failed",

@@ -1,9 +1,10 @@
 /** Group commit and migrations, against the real database and against one that misbehaves on demand. */
-import { RelayError } from "@bold-relay/core";
+import { RelayError, type Value } from "@bold-relay/core";
 import fc from "fast-check";
 import pg from "pg";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { createLog, migrate } from "../src/index.ts";
+import { Backlog } from "../src/pipeline/backlog.ts";
 import { GroupCommit } from "../src/store/group-commit.ts";
 import { preparePartitions } from "../src/store/partitions.ts";
 import { createWorld, type World } from "./support/world.ts";
@@ -69,6 +70,45 @@ describe("group commit", () => {
     const results = await Promise.allSettled(Array.from({ length: 30 }, (_, row) => commit.enqueue(row)));
     expect(results.map((result) => result.status).filter((status) => status === "rejected")).toHaveLength(1);
     expect(results[13]?.status).toBe("rejected");
+  });
+
+  it.each([
+    "08006",
+    "25006",
+    "28P01",
+    "3D000",
+    "42501",
+    "42P01",
+    "40001",
+    "53300",
+    "55000",
+    "55P03",
+    "57014",
+    "57P03",
+    "XX000",
+  ])("takes %s for the state of the database, and tries again", async (code) => {
+    const away = Object.assign(new pg.DatabaseError("away", 4, "error"), { code });
+    const { commit, batches } = writer({ fail: (turn) => (turn <= 2 ? away : null) });
+    expect(await commit.enqueue(7)).toBe(14);
+    expect(batches).toEqual([[7]]);
+  });
+
+  it.each(["22001", "22P02", "23503", "23505", "54000"])("takes %s for the row's own fault", async (code) => {
+    const bad = Object.assign(new pg.DatabaseError("bad", 3, "error"), { code });
+    const { commit } = writer({ fail: () => bad });
+    await expect(commit.enqueue(7)).rejects.toBe(bad);
+  });
+
+  it("keeps of what it has no room for the newest form of each command, and of each channel what it was before and is now", () => {
+    const backlog = new Backlog();
+    const change = (id: string, from: Value | null, to: Value) =>
+      backlog.addChange({ id, channelId: 1, at: 0, from, to, cause: "hand", commandId: null });
+    change("a", "off", "on");
+    change("b", "on", "off");
+    change("c", "off", "pulse");
+    expect(backlog.size).toBe(1);
+    expect(backlog.take()).toMatchObject({ change: { id: "c", from: "off", to: "pulse" } });
+    expect(backlog.take()).toBeNull();
   });
 
   it("refuses what does not fit, and what comes after the stop", async () => {

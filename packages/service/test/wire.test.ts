@@ -58,7 +58,7 @@ describe("who looks at the wire", () => {
     expect(wire.messages().find(({ role }) => role === "done")).toMatchObject({ meaning: "done, code 1" });
     // What lay retained when the watch began.
     expect(wire.messages().find(({ role, retained }) => role === "here" && retained)).toMatchObject({
-      meaning: "is here",
+      meaning: "online",
     });
     await wire.stop();
   });

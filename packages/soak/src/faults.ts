@@ -5,6 +5,10 @@ import pg from "pg";
 import type { House } from "./house.ts";
 import type { Random } from "./random.ts";
 
+/** Ends every connection of the service: what was changed for new ones counts from then on. */
+const CUT =
+  "select pg_terminate_backend(pid) from pg_stat_activity where application_name = 'bold-relay' and pid <> pg_backend_pid()";
+
 type ServerFault = (house: House, random: Random) => Promise<void>;
 
 /** Each breaks something, waits, and mends it again. */
@@ -55,9 +59,36 @@ const serverFaults: Readonly<Record<string, ServerFault>> = {
   },
   "database connections cut": (house) =>
     inDatabase(house, async (db) => {
-      await db.query(
-        "select pg_terminate_backend(pid) from pg_stat_activity where application_name = 'bold-relay' and pid <> pg_backend_pid()",
-      );
+      await db.query(CUT);
+    }),
+  "database read-only": (house, random) =>
+    inServer(house, async (db, database) => {
+      await db.query(`alter database ${database} set default_transaction_read_only = on`);
+      await db.query(CUT);
+      await pause(random.between(500, 6_000));
+      await db.query(`alter database ${database} reset default_transaction_read_only`);
+    }),
+  "database accepts no connections": (house, random) =>
+    inServer(house, async (db, database) => {
+      await db.query(`alter database ${database} allow_connections false`);
+      await db.query(CUT);
+      await pause(random.between(500, 6_000));
+      await db.query(`alter database ${database} allow_connections true`);
+    }),
+  "database refuses the password": (house, random) =>
+    inServer(house, async (db) => {
+      const { username, password } = new URL(house.databaseUrl);
+      await db.query(`alter role ${username} password 'another'`);
+      await db.query(CUT);
+      await pause(random.between(500, 6_000));
+      await db.query(`alter role ${username} password '${decodeURIComponent(password)}'`);
+    }),
+  "statements cancelled": (house, random) =>
+    inServer(house, async (db) => {
+      for (let left = random.between(5, 40); left > 0; left -= 1) {
+        await db.query("select pg_cancel_backend(pid) from pg_stat_activity where application_name = 'bold-relay'");
+        await pause(50);
+      }
     }),
   "journal locked beyond the statement's time": (house, random) =>
     inDatabase(house, async (db) => {
@@ -76,6 +107,20 @@ async function inDatabase(house: House, work: (db: pg.Client) => Promise<void>):
   await db.connect();
   await work(db).catch(() => {});
   await db.end().catch(() => {});
+}
+
+/** From another database of the server, by a connection that nothing here cuts: what is broken must be mended. */
+async function inServer(house: House, work: (db: pg.Client, database: string) => Promise<void>): Promise<void> {
+  const url = new URL(house.databaseUrl);
+  const database = url.pathname.slice(1);
+  url.pathname = "/template1";
+  const db = new pg.Client(url.href);
+  await db.connect();
+  try {
+    await work(db, database);
+  } finally {
+    await db.end();
+  }
 }
 
 /** One thing with the servers at a time, until it is over. Counts what it did. */

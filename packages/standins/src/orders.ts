@@ -10,7 +10,7 @@ import {
 } from "@bold-relay/core";
 
 /** One channel of a board: what it speaks, and on which topics. */
-export interface BoardSeat {
+export interface BoardBinding {
   readonly slug: string;
   readonly kind: KindName;
   readonly firmware: Firmware;
@@ -38,12 +38,12 @@ export function plainProfile(codec: "json" | "word", oneAnswerTopic: boolean): P
   return { slug: "plain", name: "Plain", codec, topics, delivery: {} };
 }
 
-export function seatsOf(
+export function bindingsOf(
   site: string,
   device: string,
   profile: Profile,
   channels: readonly BoardChannel[],
-): BoardSeat[] {
+): BoardBinding[] {
   return channels.map(({ slug, kind = "relay", index: given, reversed = false }, place) => {
     const index = given ?? place + (profile.indexFrom ?? 1);
     const topic = (pattern: string | null) =>

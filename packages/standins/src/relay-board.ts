@@ -5,7 +5,7 @@
 import { randomUUID } from "node:crypto";
 import { type Heard, kindOf, type Profile, type Value } from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
-import { type BoardChannel, type BoardSeat, plainProfile, presenceOf, seatsOf } from "./orders.ts";
+import { type BoardBinding, type BoardChannel, bindingsOf, plainProfile, presenceOf } from "./orders.ts";
 import type { StandIn } from "./outside/contacts.ts";
 
 /**
@@ -80,7 +80,7 @@ export class RelayBoard implements StandIn {
   readonly deeds: BoardDeed[] = [];
   private readonly options: RelayBoardOptions & Required<Pick<RelayBoardOptions, Defaulted>>;
   private readonly profile: Profile;
-  private readonly seats: readonly BoardSeat[];
+  private readonly bindings: readonly BoardBinding[];
   private readonly presence: ReturnType<typeof presenceOf>;
   private readonly contacts = new Map<string, Value>();
   private readonly timers = new Map<string, NodeJS.Timeout>();
@@ -97,9 +97,9 @@ export class RelayBoard implements StandIn {
     const { site, device, channels, contacts, profile, speaks = "json", oneAnswerTopic = false } = this.options;
     this.profile = profile ?? plainProfile(speaks, oneAnswerTopic);
     const all = channels.map((channel) => (typeof channel === "string" ? { slug: channel } : channel));
-    this.seats = seatsOf(site, device, this.profile, all);
+    this.bindings = bindingsOf(site, device, this.profile, all);
     this.presence = presenceOf(site, device, this.profile);
-    for (const { slug, kind } of this.seats) this.contacts.set(slug, contacts?.[slug] ?? kindOf(kind).rest);
+    for (const { slug, kind } of this.bindings) this.contacts.set(slug, contacts?.[slug] ?? kindOf(kind).rest);
   }
 
   get name(): string {
@@ -156,7 +156,7 @@ export class RelayBoard implements StandIn {
   async flip(channel: string): Promise<Value> {
     const now = this.contacts.get(channel);
     if (now === undefined) throw new Error(`${this.name} has no channel “${channel}”.`);
-    const { full, rest } = kindOf(this.seats.find((seat) => seat.slug === channel)?.kind ?? "relay");
+    const { full, rest } = kindOf(this.bindings.find((binding) => binding.slug === channel)?.kind ?? "relay");
     const to = typeof now === "number" && typeof full !== "number" ? (now === 0 ? 100 : 0) : now === rest ? full : rest;
     this.move(channel, to);
     this.note({ channel, deed: "flipped", to });
@@ -210,7 +210,7 @@ export class RelayBoard implements StandIn {
   }
 
   private async announce(client: MqttClient): Promise<void> {
-    const told = [...new Set(this.seats.flatMap(({ topics }) => [topics.do ?? [], topics.ask ?? []].flat()))];
+    const told = [...new Set(this.bindings.flatMap(({ topics }) => [topics.do ?? [], topics.ask ?? []].flat()))];
     if (told.length > 0) await client.subscribeAsync(told, { qos: 1 });
     if (this.presence) {
       const here = this.presence.say(true, this.boot);
@@ -222,7 +222,7 @@ export class RelayBoard implements StandIn {
   }
 
   private receive(topic: string, payload: Buffer): void {
-    for (const { slug: channel, firmware, topics } of this.seats) {
+    for (const { slug: channel, firmware, topics } of this.bindings) {
       const order = topics.do === topic ? firmware.hear(payload) : null;
       if (!order && topics.ask === topic && firmware.isAsked(payload)) this.tellNow(channel);
       if (!order) continue;
@@ -287,11 +287,13 @@ export class RelayBoard implements StandIn {
 
   /** @returns those that there are */
   private readSensors(): string[] {
-    const sensors = this.seats.filter(({ kind }) => kind === "sensor");
+    const sensors = this.bindings.filter(({ kind }) => kind === "sensor");
     const hour = (Date.now() / HOUR_MS) % 24;
     const share = (1 + Math.cos(((hour - WARMEST_HOUR) * Math.PI) / 12)) / 2;
     for (const { slug } of sensors) {
-      const [least, most] = CURVES[this.seats.findIndex((seat) => seat.slug === slug) % CURVES.length] ?? [0, 100];
+      const [least, most] = CURVES[this.bindings.findIndex((binding) => binding.slug === slug) % CURVES.length] ?? [
+        0, 100,
+      ];
       const wobble = (Math.random() - 0.5) / 25;
       const value = least + Math.max(0, share + wobble) * (most - least);
       this.contacts.set(slug, Math.round(value * 10) / 10);
@@ -305,19 +307,19 @@ export class RelayBoard implements StandIn {
   }
 
   private async report(channel: string, to: Value, by: Cause, id: string | null): Promise<void> {
-    const seat = this.seats.find(({ slug }) => slug === channel);
-    const topic = seat?.topics.is ?? null;
-    if (!this.options.reports || !this.client || !seat || topic === null) return;
+    const binding = this.bindings.find(({ slug }) => slug === channel);
+    const topic = binding?.topics.is ?? null;
+    if (!this.options.reports || !this.client || !binding || topic === null) return;
     await this.client
-      .publishAsync(topic, Buffer.from(seat.firmware.report(to, by, id)), { qos: 1, retain: true })
+      .publishAsync(topic, Buffer.from(binding.firmware.report(to, by, id)), { qos: 1, retain: true })
       .catch((error: Error) => this.complain(`a report was lost: ${error.message}`));
   }
 
   private answer(channel: string, id: string | null, ok: boolean, code: number): void {
-    const seat = this.seats.find(({ slug }) => slug === channel);
-    const payload = seat?.firmware.answer(id, ok, code) ?? null;
-    if (!seat || seat.topics.done === null || payload === null) return;
-    this.client?.publish(seat.topics.done, Buffer.from(payload), { qos: 1 });
+    const binding = this.bindings.find(({ slug }) => slug === channel);
+    const payload = binding?.firmware.answer(id, ok, code) ?? null;
+    if (!binding || binding.topics.done === null || payload === null) return;
+    this.client?.publish(binding.topics.done, Buffer.from(payload), { qos: 1 });
   }
 
   private complain(what: string): void {

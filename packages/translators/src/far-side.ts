@@ -1,10 +1,10 @@
 /** What stands behind a translator: a device that speaks no MQTT, reached in its own way. */
-import type { Seat, Value } from "@bold-relay/core";
+import type { ChannelBinding, Value } from "@bold-relay/core";
 
 export interface FarOrder {
   /** The command's own id, so that a device that can tell repeats may do so. */
   readonly id: string;
-  readonly seat: Seat;
+  readonly binding: ChannelBinding;
   readonly to: Value;
   /** For how long, ms; null: for good. The translator ends it by itself; this is for a device that can too. */
   readonly forMs: number | null;
@@ -25,7 +25,7 @@ export interface FarEvents {
   /** It can be reached, or it cannot. Told at every change. */
   reachable(up: boolean): void;
   /** What a channel is by the device's own word. `by` null: it does not say why. */
-  observed(seat: Seat, value: Value, by: "hand" | "timer" | "boot" | null): void;
+  observed(binding: ChannelBinding, value: Value, by: "hand" | "timer" | "boot" | null): void;
 }
 
 /** One way to reach a device. A new one is its file plus its line in `far-sides.ts`. */

@@ -1,17 +1,17 @@
 /** A device with addresses: one HTTP call for each command, and one to ask what a channel is. */
 import {
   bindCodec,
+  type ChannelBinding,
   type CommandId,
   decodeText,
   encodeText,
   isGarbled,
   type PayloadForm,
-  type Seat,
   type Value,
 } from "@bold-relay/core";
+import { bindingsOf, deviceBinding } from "./bindings.ts";
 import { CODES, type FarAnswer, type FarEvents, type FarOrder, type FarSide, quoted } from "./far-side.ts";
 import type { HttpReach, TranslatedDevice } from "./plan.ts";
-import { farSeat, seatsOf } from "./seats.ts";
 import { Serial } from "./serial.ts";
 
 const TIMEOUT_MS = 3_000;
@@ -69,22 +69,22 @@ export class HttpDevice implements FarSide {
     return this.serial.run(() => this.command(order));
   }
 
-  private async command({ id, seat: known, to }: FarOrder): Promise<FarAnswer> {
-    const seat = farSeat(this.device, known);
-    const first = await this.once(id, seat, to);
+  private async command({ id, binding: known, to }: FarOrder): Promise<FarAnswer> {
+    const binding = deviceBinding(this.device, known);
+    const first = await this.once(id, binding, to);
     // A board that has lost its power has lost its modes as well, and may say so with any refusal.
     if (first.ok !== false || first.code === CODES.linkDown || !this.reach.mode) return first;
-    this.inMode.delete(seat.slug);
-    return this.once(id, seat, to);
+    this.inMode.delete(binding.slug);
+    return this.once(id, binding, to);
   }
 
-  private async once(id: string, seat: Seat, to: Value): Promise<FarAnswer> {
-    const mode = await this.setMode(seat);
+  private async once(id: string, binding: ChannelBinding, to: Value): Promise<FarAnswer> {
+    const mode = await this.setMode(binding);
     if (mode) return mode;
     const { method, path, body = false } = this.reach.do;
-    const codec = bindCodec(this.form, seat);
+    const codec = bindCodec(this.form, binding);
     const payload = codec.encode(id as CommandId, to, null);
-    const address = this.fill(path, seat, payload);
+    const address = this.fill(path, binding, payload);
     const call = await this.call(method, address, body ? decodeText(payload) : null);
     if ("trouble" in call) return this.troubled(call);
     if (call.status >= 500 && !NOT_DONE.has(call.status)) return { ok: null, why: `it answered ${call.status}` };
@@ -96,10 +96,10 @@ export class HttpDevice implements FarSide {
   }
 
   /** @returns what went wrong; null when the channel is in its mode */
-  private async setMode(seat: Seat): Promise<FarAnswer | null> {
+  private async setMode(binding: ChannelBinding): Promise<FarAnswer | null> {
     const { mode } = this.reach;
-    if (!mode || this.inMode.has(seat.slug)) return null;
-    const call = await this.call(mode.method, this.fill(mode.path, seat, new Uint8Array()), null);
+    if (!mode || this.inMode.has(binding.slug)) return null;
+    const call = await this.call(mode.method, this.fill(mode.path, binding, new Uint8Array()), null);
     if ("trouble" in call) {
       const { why } = call;
       this.events?.reachable(false);
@@ -107,7 +107,7 @@ export class HttpDevice implements FarSide {
       return { ok: false, code: CODES.linkDown, why };
     }
     if (call.status >= 300) return { ok: false, code: call.status, why: `it would not set its mode: ${call.status}` };
-    this.inMode.add(seat.slug);
+    this.inMode.add(binding.slug);
     return null;
   }
 
@@ -121,10 +121,10 @@ export class HttpDevice implements FarSide {
   /** Asks what each channel is, over and over. */
   private async look(): Promise<void> {
     const { is } = this.reach;
-    const seats = is ? seatsOf(this.device) : [];
-    for (const seat of seats) {
+    const bindings = is ? bindingsOf(this.device) : [];
+    for (const binding of bindings) {
       if (this.stopping.signal.aborted) return;
-      await this.serial.run(() => this.lookAt(seat, is?.path ?? "/"));
+      await this.serial.run(() => this.lookAt(binding, is?.path ?? "/"));
     }
     // Nothing to ask: it counts as reachable until a command shows otherwise.
     if (!is) this.events?.reachable(true);
@@ -132,9 +132,9 @@ export class HttpDevice implements FarSide {
       this.timer = setTimeout(() => void this.look(), is.everyMs ?? EVERY_MS).unref();
   }
 
-  private async lookAt(known: Seat, path: string): Promise<void> {
-    const seat = farSeat(this.device, known);
-    const call = await this.call("GET", this.fill(path, seat, new Uint8Array()), null);
+  private async lookAt(known: ChannelBinding, path: string): Promise<void> {
+    const binding = deviceBinding(this.device, known);
+    const call = await this.call("GET", this.fill(path, binding, new Uint8Array()), null);
     if (this.stopping.signal.aborted) return;
     if ("trouble" in call || call.status >= 300) {
       if ("trouble" in call && call.trouble === "not-connected") this.inMode.clear();
@@ -142,11 +142,11 @@ export class HttpDevice implements FarSide {
       return;
     }
     this.events?.reachable(true);
-    const is = bindCodec(this.form, seat).decodeIs(encodeText(call.body));
+    const is = bindCodec(this.form, binding).decodeIs(encodeText(call.body));
     if (is && !isGarbled(is)) this.events?.observed(known, is.value, is.by === "command" ? null : is.by);
   }
 
-  private fill(path: string, { index, slug }: Seat, value: Uint8Array): string {
+  private fill(path: string, { index, slug }: ChannelBinding, value: Uint8Array): string {
     const filling: Record<string, string> = { index: String(index), channel: slug, value: decodeText(value) };
     return path.replace(/\{(index|channel|value)\}/g, (_, hole: string) => encodeURIComponent(filling[hole] ?? ""));
   }

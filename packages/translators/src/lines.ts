@@ -9,9 +9,9 @@ import {
   LineSplitter,
   type Value,
 } from "@bold-relay/core";
+import { bindingsOf, deviceBinding } from "./bindings.ts";
 import { CODES, type FarAnswer, type FarEvents, type FarOrder, type FarSide, quoted } from "./far-side.ts";
 import type { LinesReach, TranslatedDevice } from "./plan.ts";
-import { farSeat, seatsOf } from "./seats.ts";
 import { Serial } from "./serial.ts";
 
 const TIMEOUT_MS = 2_000;
@@ -65,14 +65,14 @@ export class LineDevice implements FarSide {
     return this.serial.run(() => this.command(order));
   }
 
-  private async command({ id, seat: known, to }: FarOrder): Promise<FarAnswer> {
+  private async command({ id, binding: known, to }: FarOrder): Promise<FarAnswer> {
     try {
       await this.open();
     } catch (error) {
       return { ok: false, code: CODES.linkDown, why: (error as Error).message };
     }
-    const seat = farSeat(this.device, known);
-    const codec = bindCodec(this.reach.form, seat);
+    const binding = deviceBinding(this.device, known);
+    const codec = bindCodec(this.reach.form, binding);
     const line = decodeText(codec.encode(id as CommandId, to, null));
     let last: string | null = null;
     return this.exchange<FarAnswer>(line, (heard) => {
@@ -137,11 +137,11 @@ export class LineDevice implements FarSide {
   private async look(): Promise<void> {
     const { query, form } = this.reach;
     if (!query) return;
-    for (const known of seatsOf(this.device)) {
+    for (const known of bindingsOf(this.device)) {
       if (this.stopped || !this.socket) return;
-      const seat = farSeat(this.device, known);
-      const codec = bindCodec(form, seat);
-      const line = query.line.replaceAll("{index}", String(seat.index)).replaceAll("{channel}", seat.slug);
+      const binding = deviceBinding(this.device, known);
+      const codec = bindCodec(form, binding);
+      const line = query.line.replaceAll("{index}", String(binding.index)).replaceAll("{channel}", binding.slug);
       await this.serial
         .run(() =>
           this.exchange<Value>(line, (heard) => {
@@ -230,8 +230,8 @@ export class LineDevice implements FarSide {
   private hear(line: string): void {
     if (this.listener?.(line)) return;
     const bytes = encodeText(line);
-    for (const known of seatsOf(this.device)) {
-      const is = bindCodec(this.reach.form, farSeat(this.device, known)).decodeIs(bytes);
+    for (const known of bindingsOf(this.device)) {
+      const is = bindCodec(this.reach.form, deviceBinding(this.device, known)).decodeIs(bytes);
       if (is && !isGarbled(is)) this.events?.observed(known, is.value, is.by === "command" ? null : is.by);
     }
   }

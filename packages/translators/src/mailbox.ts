@@ -7,11 +7,11 @@
 import { createHash, timingSafeEqual } from "node:crypto";
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from "node:http";
 import type { AddressInfo } from "node:net";
-import { isValue, type Seat, type Value } from "@bold-relay/core";
+import { type ChannelBinding, isValue, type Value } from "@bold-relay/core";
 import Joi from "joi";
+import { bindingsOf, deviceBinding } from "./bindings.ts";
 import { CODES, type FarAnswer, type FarEvents, type FarOrder, type FarSide, quoted } from "./far-side.ts";
 import type { MailboxReach, TranslatedDevice } from "./plan.ts";
-import { farSeat, seatsOf } from "./seats.ts";
 
 const TIMEOUT_MS = 10_000;
 const SILENT_AFTER_MS = 60_000;
@@ -74,7 +74,7 @@ export class MailboxDevice implements FarSide {
 
   tell(order: FarOrder): Promise<FarAnswer> {
     const { timeoutMs = TIMEOUT_MS } = this.reach;
-    const slug = order.seat.slug;
+    const slug = order.binding.slug;
     this.letters.get(slug)?.settle({ ok: null, why: "a newer command took its place" });
     return new Promise((resolve) => {
       const letter: Letter = {
@@ -104,10 +104,10 @@ export class MailboxDevice implements FarSide {
     const letter = ready ?? (waitMs > 0 ? await this.wait(waitMs) : null);
     if (!letter) return null;
     letter.fetched = true;
-    const { id, seat: known, to, forMs } = letter.order;
-    const seat = farSeat(this.device, known);
-    const told = seat.reversed ? turned(to) : to;
-    return { id, channel: seat.slug, index: seat.index, to: told, ...(forMs === null ? {} : { for: forMs }) };
+    const { id, binding: known, to, forMs } = letter.order;
+    const binding = deviceBinding(this.device, known);
+    const told = binding.reversed ? turned(to) : to;
+    return { id, channel: binding.slug, index: binding.index, to: told, ...(forMs === null ? {} : { for: forMs }) };
   }
 
   /** Who asks again has given up the call before. */
@@ -136,7 +136,7 @@ export class MailboxDevice implements FarSide {
       letter.settle({ ok: false, code: code ?? CODES.refused, why: said });
       return null;
     }
-    const value = is === undefined ? null : this.valueOf(letter.order.seat, is);
+    const value = is === undefined ? null : this.valueOf(letter.order.binding, is);
     if (value === undefined) return '"is" is no value of a channel';
     letter.settle({ ok: true, is: value });
     return null;
@@ -144,19 +144,19 @@ export class MailboxDevice implements FarSide {
 
   private postStates(is: unknown): string | null {
     if (typeof is !== "object" || is === null) return '"is" names what each channel is, like {"pump":"on"}';
-    for (const seat of seatsOf(this.device)) {
-      if (!Object.hasOwn(is, seat.slug)) continue;
-      const value = this.valueOf(seat, (is as Record<string, unknown>)[seat.slug]);
-      if (value === undefined || value === null) return `"is" of ${seat.slug} is no value of a channel`;
-      this.events?.observed(seat, value, null);
+    for (const binding of bindingsOf(this.device)) {
+      if (!Object.hasOwn(is, binding.slug)) continue;
+      const value = this.valueOf(binding, (is as Record<string, unknown>)[binding.slug]);
+      if (value === undefined || value === null) return `"is" of ${binding.slug} is no value of a channel`;
+      this.events?.observed(binding, value, null);
     }
     return null;
   }
 
-  private valueOf(known: Seat, is: unknown): Value | null | undefined {
+  private valueOf(known: ChannelBinding, is: unknown): Value | null | undefined {
     if (is === null) return null;
     if (!isValue(is)) return undefined;
-    return farSeat(this.device, known).reversed ? turned(is) : is;
+    return deviceBinding(this.device, known).reversed ? turned(is) : is;
   }
 
   private hears(): void {

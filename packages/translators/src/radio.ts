@@ -6,12 +6,12 @@
  * channel's number on the node, `v` on, off, pulse, stop or a number, `f` how long, ms.
  */
 import type { Duplex } from "node:stream";
-import { isValue, type Seat, type Value } from "@bold-relay/core";
+import { type ChannelBinding, isValue, type Value } from "@bold-relay/core";
+import { bindingsOf, deviceBinding } from "./bindings.ts";
 import { CODES, type FarAnswer, type FarEvents, type FarOrder, type FarSide } from "./far-side.ts";
 import { encodeFrame, FrameReader } from "./frame.ts";
 import type { RadioReach, TranslatedDevice } from "./plan.ts";
 import { openPort } from "./port.ts";
-import { farSeat, seatsOf } from "./seats.ts";
 
 const TIMEOUT_MS = 3_000;
 /** How long the gateway may take to say that it has a frame, and how often it is sent before that is given up. */
@@ -170,9 +170,9 @@ export class RadioNode implements FarSide {
     this.line.stop();
   }
 
-  tell({ seat: known, to, forMs }: FarOrder): Promise<FarAnswer> {
-    const seat = farSeat(this.device, known);
-    const content = { k: "do", n: this.reach.node, c: seat.index, v: seat.reversed ? turned(to) : to };
+  tell({ binding: known, to, forMs }: FarOrder): Promise<FarAnswer> {
+    const binding = deviceBinding(this.device, known);
+    const content = { k: "do", n: this.reach.node, c: binding.index, v: binding.reversed ? turned(to) : to };
     return this.line.ask(forMs === null ? content : { ...content, f: forMs }, this.reach.timeoutMs ?? TIMEOUT_MS);
   }
 
@@ -183,15 +183,15 @@ export class RadioNode implements FarSide {
   /** What the node says by itself: what a channel is, or whether it is within reach. */
   receive({ k, c, v, by, up }: Frame): void {
     if (k === "here" && typeof up === "boolean") return this.events?.reachable(up);
-    const seat = k === "is" ? this.seatOf(c) : undefined;
-    if (!seat || !isValue(v)) return;
+    const binding = k === "is" ? this.bindingOf(c) : undefined;
+    if (!binding || !isValue(v)) return;
     this.events?.reachable(true);
     const cause = REPORTERS.find((one) => one === by) ?? null;
-    this.events?.observed(seat, farSeat(this.device, seat).reversed ? turned(v) : v, cause);
+    this.events?.observed(binding, deviceBinding(this.device, binding).reversed ? turned(v) : v, cause);
   }
 
-  private seatOf(index: unknown): Seat | undefined {
-    return seatsOf(this.device).find((seat) => seat.index === index);
+  private bindingOf(index: unknown): ChannelBinding | undefined {
+    return bindingsOf(this.device).find((binding) => binding.index === index);
   }
 }
 

@@ -6,11 +6,18 @@
  */
 import { randomUUID } from "node:crypto";
 import { readFileSync } from "node:fs";
-import { bindFirmware, encodePresence, type Firmware, type Heard, type Seat, type Value } from "@bold-relay/core";
+import {
+  bindFirmware,
+  type ChannelBinding,
+  encodePresence,
+  type Firmware,
+  type Heard,
+  type Value,
+} from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
+import { bindingsOf } from "./bindings.ts";
 import { CODES, type FarAnswer, type FarSide } from "./far-side.ts";
 import type { BrokerAccess, TranslatedDevice } from "./plan.ts";
-import { seatsOf } from "./seats.ts";
 
 export type Say = (line: string) => void;
 
@@ -33,7 +40,7 @@ export class Translator {
   private readonly far: FarSide;
   private readonly say: Say;
   private readonly boot = randomUUID().slice(0, 8);
-  private readonly seats: readonly { readonly seat: Seat; readonly firmware: Firmware }[];
+  private readonly bindings: readonly { readonly binding: ChannelBinding; readonly firmware: Firmware }[];
   private readonly observed = new Map<string, Value>();
   /** What was last passed on to each channel: a report that shows just this is its doing. */
   private readonly passedOn = new Map<string, { readonly to: Value; readonly id: string | null }>();
@@ -51,7 +58,7 @@ export class Translator {
     this.broker = broker;
     this.far = far;
     this.say = say;
-    this.seats = seatsOf(device).map((seat) => ({ seat, firmware: bindFirmware("json", seat) }));
+    this.bindings = bindingsOf(device).map((binding) => ({ binding, firmware: bindFirmware("json", binding) }));
   }
 
   get name(): string {
@@ -63,17 +70,17 @@ export class Translator {
     const online = this.connect();
     await this.far.start({
       reachable: (up) => this.setReachable(up),
-      observed: (seat, value, by) => this.see(seat, value, by),
+      observed: (binding, value, by) => this.see(binding, value, by),
     });
     await online;
   }
 
   /** Switches off what runs for a while only, says that it leaves, and closes both sides. */
   async stop(): Promise<void> {
-    const running = this.seats.filter(({ seat }) => this.offTimers.has(seat.slug));
+    const running = this.bindings.filter(({ binding }) => this.offTimers.has(binding.slug));
     for (const timer of this.offTimers.values()) clearTimeout(timer);
     await Promise.all(
-      running.map(({ seat }) => this.far.tell({ id: randomUUID(), seat, to: seat.kind.rest, forMs: null })),
+      running.map(({ binding }) => this.far.tell({ id: randomUUID(), binding, to: binding.kind.rest, forMs: null })),
     );
     this.stopped = true;
     const client = this.client;
@@ -114,11 +121,11 @@ export class Translator {
 
   private async announce(client: MqttClient): Promise<void> {
     await client.subscribeAsync(
-      this.seats.map(({ seat }) => this.topic(`${seat.slug}/do`)),
+      this.bindings.map(({ binding }) => this.topic(`${binding.slug}/do`)),
       { qos: 1 },
     );
     await client.publishAsync(this.topic("here"), presence(this.isReachable, this.boot), { qos: 1, retain: true });
-    for (const { seat } of this.seats) this.report(seat, null, null);
+    for (const { binding } of this.bindings) this.report(binding, null, null);
   }
 
   private setReachable(up: boolean): void {
@@ -128,56 +135,59 @@ export class Translator {
     this.publish("here", presence(up, this.boot), true);
   }
 
-  private see(seat: Seat, value: Value, by: "hand" | "timer" | "boot" | null): void {
-    const ours = this.passedOn.get(seat.slug);
-    const fulfils = ours?.to === value && this.owed.delete(seat.slug);
-    if (!fulfils && this.observed.get(seat.slug) === value) return;
-    this.observed.set(seat.slug, value);
-    if (by === null && ours?.to === value) this.report(seat, ours.id === null ? "timer" : "command", ours.id);
-    else this.report(seat, by, null);
+  private see(binding: ChannelBinding, value: Value, by: "hand" | "timer" | "boot" | null): void {
+    const ours = this.passedOn.get(binding.slug);
+    const fulfils = ours?.to === value && this.owed.delete(binding.slug);
+    if (!fulfils && this.observed.get(binding.slug) === value) return;
+    this.observed.set(binding.slug, value);
+    if (by === null && ours?.to === value) this.report(binding, ours.id === null ? "timer" : "command", ours.id);
+    else this.report(binding, by, null);
   }
 
   private receive(topic: string, payload: Uint8Array): void {
-    const found = this.seats.find(({ seat }) => this.topic(`${seat.slug}/do`) === topic);
+    const found = this.bindings.find(({ binding }) => this.topic(`${binding.slug}/do`) === topic);
     const order = found?.firmware.hear(payload);
     if (!found || !order) return this.say(`${this.name}: a payload on ${topic} is no command`);
-    this.obey(found.seat, order).catch((error: Error) => this.say(`${this.name}: ${error.message}`));
+    this.obey(found.binding, order).catch((error: Error) => this.say(`${this.name}: ${error.message}`));
   }
 
-  private async obey(seat: Seat, { id, to, forMs }: Heard): Promise<void> {
+  private async obey(binding: ChannelBinding, { id, to, forMs }: Heard): Promise<void> {
     const command = id ?? randomUUID();
-    if (this.answers.has(command)) return this.answerAgain(seat, command);
+    if (this.answers.has(command)) return this.answerAgain(binding, command);
     this.remember(command, null);
-    const answer = await this.passOn(seat, { id: command, to, forMs });
+    const answer = await this.passOn(binding, { id: command, to, forMs });
     // Nobody knows what became of it, so a repeated one may try once more; of a pulse there is no second.
-    if (answer.ok === null && seat.kind.repeatable) this.answers.delete(command);
+    if (answer.ok === null && binding.kind.repeatable) this.answers.delete(command);
     else this.remember(command, answer);
-    this.keepTime(seat, answer, forMs);
-    if (answer.ok === false) this.owed.delete(seat.slug);
-    this.answer(seat, command, answer);
+    this.keepTime(binding, answer, forMs);
+    if (answer.ok === false) this.owed.delete(binding.slug);
+    this.answer(binding, command, answer);
     if (answer.ok !== true || answer.is === null) return;
-    this.owed.delete(seat.slug);
-    this.observed.set(seat.slug, answer.is);
-    this.report(seat, "command", command);
+    this.owed.delete(binding.slug);
+    this.observed.set(binding.slug, answer.is);
+    this.report(binding, "command", command);
   }
 
-  private async passOn(seat: Seat, order: { id: string; to: Value; forMs: number | null }): Promise<FarAnswer> {
+  private async passOn(
+    binding: ChannelBinding,
+    order: { id: string; to: Value; forMs: number | null },
+  ): Promise<FarAnswer> {
     if (this.open >= MOST_OPEN)
       return { ok: false, code: CODES.busy, why: `${MOST_OPEN} commands wait for it already` };
     this.open += 1;
-    this.passedOn.set(seat.slug, { to: order.to, id: order.id });
-    this.owed.add(seat.slug);
+    this.passedOn.set(binding.slug, { to: order.to, id: order.id });
+    this.owed.add(binding.slug);
     try {
-      return await this.far.tell({ ...order, seat });
+      return await this.far.tell({ ...order, binding });
     } finally {
       this.open -= 1;
     }
   }
 
-  private answerAgain(seat: Seat, command: string): void {
+  private answerAgain(binding: ChannelBinding, command: string): void {
     const answer = this.answers.get(command);
     // null: it is under way, and will be answered.
-    if (answer) this.answer(seat, command, answer);
+    if (answer) this.answer(binding, command, answer);
   }
 
   private remember(command: string, answer: FarAnswer | null): void {
@@ -190,38 +200,38 @@ export class Translator {
    * Ends what was asked for a while. Only an order that was taken may put an end to the time that runs: one that failed has
    * changed nothing, and one that nobody knows of may run as well.
    */
-  private keepTime(seat: Seat, { ok }: FarAnswer, forMs: number | null): void {
+  private keepTime(binding: ChannelBinding, { ok }: FarAnswer, forMs: number | null): void {
     if (ok === false || (ok === null && forMs === null)) return;
-    clearTimeout(this.offTimers.get(seat.slug));
-    this.offTimers.delete(seat.slug);
-    if (forMs !== null) this.switchOffIn(seat, forMs);
+    clearTimeout(this.offTimers.get(binding.slug));
+    this.offTimers.delete(binding.slug);
+    if (forMs !== null) this.switchOffIn(binding, forMs);
   }
 
   /** Tries until the device has taken it, or something newer has. */
-  private switchOffIn(seat: Seat, ms: number): void {
-    const { slug } = seat;
+  private switchOffIn(binding: ChannelBinding, ms: number): void {
+    const { slug } = binding;
     const timer = setTimeout(() => {
-      this.passedOn.set(slug, { to: seat.kind.rest, id: null });
-      void this.far.tell({ id: randomUUID(), seat, to: seat.kind.rest, forMs: null }).then((answer) => {
+      this.passedOn.set(slug, { to: binding.kind.rest, id: null });
+      void this.far.tell({ id: randomUUID(), binding, to: binding.kind.rest, forMs: null }).then((answer) => {
         if (this.stopped || this.offTimers.get(slug) !== timer) return;
-        if (answer.ok !== true) return this.switchOffIn(seat, OFF_AGAIN_MS);
+        if (answer.ok !== true) return this.switchOffIn(binding, OFF_AGAIN_MS);
         this.offTimers.delete(slug);
-        this.observed.set(slug, answer.is ?? seat.kind.rest);
-        this.report(seat, "timer", null);
+        this.observed.set(slug, answer.is ?? binding.kind.rest);
+        this.report(binding, "timer", null);
       });
     }, ms);
     this.offTimers.set(slug, timer);
   }
 
-  private answer({ slug }: Seat, id: string, answer: FarAnswer): void {
+  private answer({ slug }: ChannelBinding, id: string, answer: FarAnswer): void {
     const why = answer.ok === true ? {} : { why: answer.why.slice(0, 120) };
     const code = answer.ok === false ? { code: answer.code } : {};
     this.publish(`${slug}/done`, JSON.stringify({ id, ok: answer.ok, ...code, ...why }), false);
   }
 
-  private report({ slug }: Seat, by: "command" | "hand" | "timer" | "boot" | null, id: string | null): void {
+  private report({ slug }: ChannelBinding, by: "command" | "hand" | "timer" | "boot" | null, id: string | null): void {
     const value = this.observed.get(slug);
-    const firmware = this.seats.find(({ seat }) => seat.slug === slug)?.firmware;
+    const firmware = this.bindings.find(({ binding }) => binding.slug === slug)?.firmware;
     if (value === undefined || !firmware) return;
     this.publish(`${slug}/is`, Buffer.from(firmware.report(value, by, id)), true);
   }

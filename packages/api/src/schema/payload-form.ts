@@ -1,12 +1,15 @@
 /** Joi schemas of how a profile says what its payloads look like; the forms themselves are the core's codecs. */
 import {
+  type ApartSettings,
   type BytesSettings,
   byteParts,
+  COLOUR_ORDERS,
   type FieldsSettings,
   holesOf,
   isPointer,
   type PayloadForm,
   type TextSettings,
+  type Words,
 } from "@bold-relay/core";
 import Joi from "joi";
 import { formOf } from "./forms.ts";
@@ -14,8 +17,16 @@ import { formOf } from "./forms.ts";
 const scalar = Joi.alternatives(Joi.string().min(1).max(64), Joi.number(), Joi.boolean());
 
 /** What all forms with settings share: see `Meaning` of the core. */
+const wordList = Joi.object<Words>({ on: scalar, off: scalar, pulse: scalar, stop: scalar });
+
+/** A channel's own words, in place of its profile's. */
+export const channelWordsSchema = wordList;
+
 const meaning = {
-  words: Joi.object({ on: scalar, off: scalar, pulse: scalar, stop: scalar }),
+  // For all channels, or channel by channel in the order of their numbers.
+  words: Joi.alternatives(wordList, Joi.array().items(wordList).min(1).max(512)),
+  turned: Joi.boolean(),
+  colourOrder: Joi.valid(...COLOUR_ORDERS),
   range: Joi.array()
     .ordered(Joi.number().required(), Joi.number().required())
     .custom((range: [number, number], helpers) => (range[0] === range[1] ? helpers.error("range.empty") : range))
@@ -40,7 +51,7 @@ function holes(...names: string[]) {
     });
 }
 
-const told = holes("value", "red", "green", "blue", "index", "channel", "id", "for");
+const told = holes("value", "red", "green", "blue", "index", "channel", "id", "for", "ramp");
 
 const text = Joi.object<TextSettings>({
   form: Joi.valid("text").required(),
@@ -116,10 +127,12 @@ function bytePattern(...names: string[]) {
 
 const byte = Joi.number().integer().min(0).max(255);
 
+const byteWords = Joi.object({ on: byte, off: byte, pulse: byte, stop: byte });
+
 const bytes = Joi.object<BytesSettings>({
   form: Joi.valid("bytes").required(),
   ...meaning,
-  words: Joi.object({ on: byte, off: byte, pulse: byte, stop: byte }),
+  words: Joi.alternatives(byteWords, Joi.array().items(byteWords).min(1).max(512)),
   do: bytePattern("value", "value16", "index", "sum").required(),
   ask: bytePattern("index", "sum"),
   is: bytePattern("value", "value16", "index", "sum"),
@@ -131,19 +144,55 @@ const bytes = Joi.object<BytesSettings>({
 });
 
 const withSettings: Readonly<Record<string, Joi.ObjectSchema>> = { text, fields, bytes };
+const NAMES = ["json", "word"] as const;
+
+/** Forms that are not put together of others. */
+const plain = [Joi.valid(...NAMES), ...Object.values(withSettings)];
+const apart = Joi.object<ApartSettings>({
+  form: Joi.valid("apart").required(),
+  do: Joi.alternatives(...plain).required(),
+  done: Joi.alternatives(...plain),
+  is: Joi.alternatives(...plain),
+  here: Joi.alternatives(...plain),
+});
+const ROLES = ["do", "done", "is", "here"] as const;
 
 /** A name where the form needs no settings, else an object with `form` in it. */
-export const payloadForm = formOf(
-  "payload",
-  [Joi.valid("json", "word"), ...Object.values(withSettings)],
-  (found: PayloadForm, helpers) => {
-    if (found === "json" || found === "word") return found;
-    const schema = typeof found === "object" && found !== null ? withSettings[found.form] : undefined;
-    if (!schema) return helpers.error("form.unknown");
-    const { error } = schema.validate(found, { abortEarly: false, convert: false });
-    return error ? helpers.error("form.settings", { why: error.details.map((one) => one.message).join("; ") }) : found;
-  },
-).messages({
-  "form.unknown": `{{#label}} is “json”, “word”, or an object with “form”: ${Object.keys(withSettings).join(", ")}`,
+export const payloadForm = formOf("payload", [...plain, apart], (found: PayloadForm, helpers) => {
+  const why = typeof found === "object" && found?.form === "apart" ? apartMistake(found) : plainMistake(found);
+  if (why === null) return found;
+  return why === "" ? helpers.error("form.unknown") : helpers.error("form.settings", { why });
+}).messages({
+  "form.unknown": `{{#label}} is “json”, “word”, or an object with “form”: ${[...Object.keys(withSettings), "apart"].join(", ")}`,
   "form.settings": "{{#label}}: {{#why}}",
 });
+
+/** @returns null when nothing is wrong, "" when there is no such form */
+function plainMistake(found: unknown): string | null {
+  if (NAMES.some((name) => name === found)) return null;
+  const settings = typeof found === "object" && found !== null ? (found as { form?: unknown }) : null;
+  const schema = typeof settings?.form === "string" ? withSettings[settings.form] : undefined;
+  if (!schema) return "";
+  const { error } = schema.validate(found, { abortEarly: false, convert: false });
+  return error ? error.details.map((one) => one.message).join("; ") : resultMistake(found as PayloadForm);
+}
+
+function apartMistake(found: ApartSettings): string | null {
+  const unknown = Object.keys(found).find((key) => key !== "form" && !ROLES.some((role) => role === key));
+  if (unknown !== undefined) return `"${unknown}" is not allowed; it may have ${ROLES.join(", ")}`;
+  if (found.do === undefined) return '"do" is required';
+  for (const role of ROLES) {
+    const part = found[role];
+    const why = part === undefined ? null : plainMistake(part);
+    if (why !== null) return `"${role}" ${why === "" ? "is no form of payload" : `: ${why}`}`;
+  }
+  return null;
+}
+
+/** A result that says yes and no at once. */
+function resultMistake(form: PayloadForm): string | null {
+  if (typeof form === "string" || form.form === "bytes" || form.form === "apart") return null;
+  const { ok = [], no = [] } = form.done ?? {};
+  const both = ok.find((one) => no.some((other) => String(one).trim() === String(other).trim()));
+  return both === undefined ? null : `"done" has ${JSON.stringify(both)} both as a yes and as a no`;
+}

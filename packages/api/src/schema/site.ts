@@ -1,14 +1,14 @@
 /** Joi schemas of profiles and sites, as they are loaded from files. */
 import {
-  bindCodec,
+  type Calibration,
   channelKinds,
   type DeliveryPolicy,
-  kindOf,
+  MADE,
   type Profile,
   type SiteDescription,
 } from "@bold-relay/core";
 import Joi from "joi";
-import { payloadForm } from "./payload-form.ts";
+import { channelWordsSchema, payloadForm } from "./payload-form.ts";
 
 /** Slugs become topic levels: no wildcard, no slash, nothing that changes with case. */
 const slug = Joi.string()
@@ -22,6 +22,7 @@ const ms = Joi.number().integer();
 const delivery = Joi.object<Partial<DeliveryPolicy>>({
   aim: Joi.valid("published", "acknowledged", "confirmed"),
   reports: Joi.valid("always", "onChange"),
+  reportsEveryMs: ms.min(1_000).max(86_400_000).allow(null),
   ackWithinMs: ms.min(10).max(600_000),
   attempts: Joi.number().integer().min(1).max(10),
   ttlMs: ms.min(100).max(86_400_000),
@@ -37,20 +38,25 @@ const delivery = Joi.object<Partial<DeliveryPolicy>>({
   knowsRepeats: Joi.boolean(),
 });
 
-const LEVEL = "(?:[A-Za-z0-9_.-]|\\{(?:site|device|channel|index)\\})+";
-
-/** A topic pattern: plain text and {site}, {device}, {channel}, {index}; no wildcard, no `$` at the start (MQTT 5, section 4.7). */
+/**
+ * A topic pattern: any legal topic (MQTT 5, section 4.7), with {site}, {device}, {channel}, {index}. No wildcards, no control
+ * characters, no `$` at the start.
+ */
 const topic = Joi.string()
+  .min(1)
   .max(200)
-  .pattern(new RegExp(`^${LEVEL}(?:/${LEVEL})*$`))
-  .custom((pattern: string, helpers) => (pattern.includes("{device}") ? pattern : helpers.error("topic.shared")))
+  .custom((pattern: string, helpers) => {
+    if (/[+#\p{Cc}\p{Cs}]/u.test(pattern) || pattern.startsWith("$")) return helpers.error("topic.form");
+    const unknown = /\{(?!(?:site|device|channel|index)\})[^}]*\}?/.exec(pattern)?.[0];
+    return unknown === undefined ? pattern : helpers.error("topic.hole", { unknown });
+  })
   .messages({
-    "string.pattern.base":
-      "{{#label}} may hold topic levels of letters, digits, dots, - and _, and \\{site}, \\{device}, \\{channel}, \\{index}",
-    "topic.shared": "{{#label}} needs \\{device}, or two devices would share it",
+    "topic.form":
+      "{{#label}} may hold any character of a topic but + # and control characters, and may not begin with $",
+    "topic.hole": "{{#label}} has {{#unknown}}; it may have \\{site}, \\{device}, \\{channel} and \\{index}",
   });
 
-const SEAT = { slug: "channel", index: 1, kind: kindOf("relay"), reversed: false };
+const channelTopics = { do: topic.allow(null), ask: topic.allow(null), done: topic.allow(null), is: topic.allow(null) };
 
 /** The body of POST /api/v1/devices/<site>/<device>/credentials. */
 export const newCredentialsSchema = Joi.object<{ overlapHours?: number }>({
@@ -74,18 +80,9 @@ export const profileSchema = Joi.object<Profile>({
   }).required(),
   delivery: delivery.default({}),
   hearOthers: Joi.boolean(),
+  retainCommands: Joi.boolean(),
 }).custom((profile: Profile, helpers) => {
-  const { topics, codec } = profile;
-  const names = bindCodec(codec, SEAT).namesChannel;
-  for (const role of ["do", "is"] as const) {
-    const pattern = topics[role];
-    // A channel's own topic, or a payload that says which channel is meant.
-    if (pattern !== null && !/\{(?:channel|index)\}/.test(pattern) && !names[role]) {
-      return helpers.message({
-        custom: `"topics.${role}" needs \\{channel} or \\{index}, or the payload must name the channel: a device's channels would share it`,
-      });
-    }
-  }
+  const { topics } = profile;
   if (topics.do === null && topics.is === null)
     return helpers.message({ custom: '"topics" has neither "do" nor "is": the device would have no channels' });
   if (topics.ask && topics.is === null)
@@ -103,6 +100,11 @@ export const profileSchema = Joi.object<Profile>({
   return profile;
 });
 
+/** `device/channel`, within the site. */
+const member = Joi.string()
+  .pattern(/^[a-z0-9-]{1,40}\/[a-z0-9-]{1,40}$/)
+  .messages({ "string.pattern.base": "{{#label}} names a channel of the site as device/channel" });
+
 const channel = Joi.object({
   slug: slug.required(),
   name: words.required(),
@@ -110,6 +112,22 @@ const channel = Joi.object({
   index: Joi.number().integer().min(0).max(65_535),
   reversed: Joi.boolean(),
   unit: Joi.string().trim().min(1).max(12),
+  topics: Joi.object(channelTopics).min(1),
+  words: channelWordsSchema,
+  calibration: Joi.object<Calibration>({
+    least: Joi.number().min(0).max(99),
+    most: Joi.number().min(1).max(100),
+    curve: Joi.number().min(0.2).max(5),
+    trim: Joi.number().min(50).max(150),
+    rampMs: ms.min(0).max(600_000),
+  }),
+  drive: Joi.valid("set", "impulse", "flip"),
+  seenBy: Joi.alternatives(
+    Joi.object({ channel: member.required(), above: Joi.number(), below: Joi.number(), turned: Joi.boolean() }),
+    Joi.object({ open: member.required(), shut: member.required(), movesWithinMs: ms.min(1_000).max(3_600_000) }),
+  ),
+  made: Joi.valid(...MADE),
+  inAll: Joi.boolean(),
   delivery,
 });
 
@@ -117,6 +135,7 @@ const device = Joi.object({
   slug: slug.required(),
   name: words.required(),
   profile: slug.required(),
+  topics: Joi.object({ ...channelTopics, here: topic.allow(null) }).min(1),
   channels: Joi.array().items(channel).min(1).max(512).unique("slug").required(),
 });
 
@@ -126,10 +145,6 @@ const room = Joi.object({
   devices: Joi.array().items(device).max(2_000).required(),
 });
 
-/** `device/channel`, within the site. */
-const member = Joi.string()
-  .pattern(/^[a-z0-9-]{1,40}\/[a-z0-9-]{1,40}$/)
-  .messages({ "string.pattern.base": "{{#label}} names a channel of the site as device/channel" });
 const members = Joi.array().items(member).min(1).max(512).unique();
 
 const group = Joi.object({ slug: slug.required(), name: words.required(), channels: members.required() });

@@ -90,6 +90,8 @@ class Decision {
     refuseHeld(channel, situation);
     const asOne = this.bundle !== null && wish.asks === "toggle";
     const to = asOne ? this.together(channel) : setpointOf(channel, wish, situation);
+    if (channel.drive !== "set" && to !== READ && situation.known === null)
+      throw new RelayError("state-unknown", { target: channel.address, device: channel.device.name });
     const order = plain(part, to);
     if (!isOn(to) && to !== "pulse") return [{ ...order, forMs: null }];
     const interlocks = this.snapshot.interlocks.get(channel.id) ?? [];
@@ -132,6 +134,7 @@ const DOOMS: Partial<Record<ErrorCode, Doom>> = {
   interlocked: "interlocked",
   "device-absent": "device-absent",
   "nothing-to-start-from": "nothing-to-start-from",
+  "state-unknown": "state-unknown",
 };
 
 function plain({ channel, urgent, forMs }: Pick<Part, "channel" | "urgent" | "forMs">, to: Value): Order {
@@ -143,7 +146,7 @@ function refuseHeld(channel: ChannelEntry, { lockout, open, present }: Situation
     const because = lockout.reason === null ? "" : ` (${lockout.reason})`;
     throw new RelayError("locked-out", { holder: lockout.holder, target: channel.address, because });
   }
-  if (!kindOf(channel.kind).repeatable && open !== null)
+  if ((!kindOf(channel.kind).repeatable || channel.drive !== "set") && open !== null)
     throw new RelayError("pulse-open", { target: channel.address });
   if (channel.policy.whenAbsent === "refuse" && present === false)
     throw new RelayError("device-absent", { target: channel.address, device: channel.device.name });

@@ -99,9 +99,16 @@ function partsOf(snapshot: Snapshot, bundle: Bundle, intent: Intent): Part[] {
 export const READ_ACTION = "read";
 
 /** Everything that a channel can be asked: what its kind takes, and to be read where its device can be asked. */
-export function actionsOf({ kind, topics }: Pick<ChannelEntry, "kind" | "topics">): string[] {
-  const actions = Object.keys(kindOf(kind).actions);
+export function actionsOf({ kind, topics, drive }: Pick<ChannelEntry, "kind" | "topics" | "drive">): string[] {
+  const all = Object.entries(kindOf(kind).actions).filter(([, action]) => isDrivable(drive, action));
+  const actions = all.map(([name]) => name);
   return topics.ask === null ? actions : [...actions, READ_ACTION];
+}
+
+/** What changes to the other state by each impulse has two states, and nothing in between. */
+function isDrivable(drive: ChannelEntry["drive"], action: Action): boolean {
+  if (drive === "set") return true;
+  return action.asks === "to" ? action.to !== "stop" : action.asks === "toggle" || action.asks === "back";
 }
 
 /** @throws RelayError when the channel cannot be asked this */
@@ -111,7 +118,7 @@ function partOf(channel: ChannelEntry, intent: Intent): Part {
   const action = Object.hasOwn(kind.actions, intent.action)
     ? (kind.actions as Record<string, Action>)[intent.action]
     : undefined;
-  if (!action) {
+  if (!action || !isDrivable(channel.drive, action)) {
     throw new RelayError("unknown-action", { action: intent.action, kind: kind.name, nearest: actionsOf(channel) });
   }
   if (intent.until !== null && !hasReached(channel.policy.aim, intent.until)) {

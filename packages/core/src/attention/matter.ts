@@ -2,15 +2,24 @@
  * What a person should look at, one matter for each root cause. Made anew from what is known, so it goes by itself when it
  * is cured. Pure: the service keeps who took it, what was noted, and for how long it is muted.
  */
+import type { Value } from "../channel/value.ts";
 import type { Reason } from "../delivery/command.ts";
 import type { End } from "../delivery/stage.ts";
+import { formatDuration } from "../report/duration.ts";
 import type { ChannelEntry } from "../site/entry.ts";
 import type { Agreement } from "../state/agreement.ts";
+import { PATTERN_WORDS, type PresencePattern } from "../state/presence-pattern.ts";
+import type { StateAge } from "../state/state-age.ts";
 
 export const MATTER_KINDS = [
+  "database-unavailable",
   "device-gone",
+  "device-unsteady",
+  "measured-otherwise",
+  "stuck-between",
   "failing",
   "drifting",
+  "reports-stopped",
   "command-topic",
   "inlet-circling",
   "inlet-down",
@@ -44,6 +53,8 @@ export interface ChannelSight {
   /** What it is and was told, in words; for drift. */
   readonly is: string;
   readonly told: string;
+  /** Its state as a value; null: unknown. */
+  readonly observed: Value | null;
   readonly observedAt: number;
   readonly lockedOut: boolean;
   /** Its newest command that has ended. */
@@ -56,6 +67,11 @@ export interface ChannelSight {
     readonly text: string;
   } | null;
   readonly concerns: readonly { readonly kind: string; readonly text: string; readonly since: number }[];
+  /** What its device's comings and goings tell; null: nothing conspicuous. */
+  readonly pattern: PresencePattern | null;
+  readonly age: StateAge;
+  /** What its device says of its own output, in words, where something else sees the channel otherwise; null: they agree. */
+  readonly claimed: { readonly text: string; readonly since: number } | null;
 }
 
 export interface InletSight {
@@ -112,6 +128,24 @@ export function mattersOf({ now, channels, inlets, keys }: AttentionSight): Matt
   ].sort((one, other) => rank(one) - rank(other) || one.since - other.since);
 }
 
+/**
+ * The database cannot be read or written: an alert that no table can keep.
+ *
+ * @param trouble what is wrong and what to do
+ * @param since ms since 1970
+ */
+export function databaseMatter(trouble: string, since: number): Matter {
+  return {
+    kind: "database-unavailable",
+    subject: "database",
+    site: null,
+    title: "The database cannot be used",
+    text: `${trouble} New requests are answered with 503. What devices report is kept and stored as soon as the database takes it.`,
+    mark: String(since),
+    since,
+  };
+}
+
 function rank({ kind }: Matter): number {
   return MATTER_KINDS.indexOf(kind);
 }
@@ -120,10 +154,15 @@ function rank({ kind }: Matter): number {
 function deviceMatters(all: readonly ChannelSight[], now: number): Matter[] {
   const [first] = all;
   if (!first) return [];
-  const { channel, present } = first;
-  const warned = all.flatMap(concernMatters);
+  const { channel, present, pattern } = first;
+  const warned = [
+    ...all.flatMap(concernMatters),
+    ...all.flatMap((one) => [...claimMatters(one, now), ...stuckMatters(one, now)]),
+  ];
+  if (pattern !== null) warned.unshift(unsteadyMatter(channel, pattern, present?.since ?? now));
   if (present && !present.up && now - present.since >= GONE_MS)
     return [goneMatter(channel, present.since, all.length), ...warned];
+  warned.push(...silentMatters(all));
   const failing = all.filter(({ last, lockedOut }) => last !== null && BAD_ENDS.includes(last.end) && !lockedOut);
   const drifting = all.filter((one) => one.agreement === "drift" && !failing.includes(one));
   return [...failingMatters(failing), ...drifting.map(driftMatter), ...warned];
@@ -140,6 +179,79 @@ function goneMatter({ device, site }: ChannelEntry, since: number, channels: num
     mark: String(since),
     since,
   };
+}
+
+/** One alert as long as it goes on, however often it goes and comes. */
+function unsteadyMatter({ device, site }: ChannelEntry, pattern: PresencePattern, since: number): Matter {
+  const { text, tryThis } = PATTERN_WORDS[pattern];
+  return {
+    kind: "device-unsteady",
+    subject: device.address,
+    site: site.slug,
+    title: `The ${device.name} goes offline again and again`,
+    text: `${text} ${tryThis}`,
+    mark: pattern,
+    since,
+  };
+}
+
+/** The device says one thing, and what sees the channel another, for longer than either needs to settle. */
+function claimMatters({ channel, claimed, is, observedAt }: ChannelSight, now: number): Matter[] {
+  if (claimed === null) return [];
+  const since = Math.max(claimed.since, observedAt);
+  if (now - since < channel.policy.settleMs) return [];
+  return [
+    {
+      kind: "measured-otherwise",
+      subject: channel.address,
+      site: channel.site.slug,
+      title: `${nameOf(channel)}: the device says ${claimed.text}, and it is measured ${is}`,
+      text: `The ${channel.device.name} reports ${claimed.text}, but what sees the channel says ${is}. Look at the lamp or load itself, its fuse and its wiring, then at the meter or contact.`,
+      mark: String(since),
+      since,
+    },
+  ];
+}
+
+/** How long a gate or blind may be between its end contacts, ms, where its description does not say. */
+const MOVES_WITHIN_MS = 60_000;
+
+function stuckMatters({ channel, observed, observedAt, age }: ChannelSight, now: number): Matter[] {
+  const { seenBy } = channel;
+  if (observed !== "between" || age.stale !== null || !seenBy || !("open" in seenBy)) return [];
+  const withinMs = seenBy.movesWithinMs ?? MOVES_WITHIN_MS;
+  if (now - observedAt < withinMs) return [];
+  return [
+    {
+      kind: "stuck-between",
+      subject: channel.address,
+      site: channel.site.slug,
+      title: `${nameOf(channel)} took too long and is between open and shut`,
+      text: `It left one end more than ${formatDuration(withinMs)} ago and has not reached the other. Look whether something is in its way, then at its end contacts.`,
+      mark: String(observedAt),
+      since: observedAt,
+    },
+  ];
+}
+
+/** A device that is online and reports regularly has stopped doing so: one alert for all its channels. */
+function silentMatters(all: readonly ChannelSight[]): Matter[] {
+  const silent = all.filter(({ age }) => age.stale === "silent");
+  const [first] = silent;
+  if (!first) return [];
+  const { device, site, policy } = first.channel;
+  const since = Math.min(...silent.map(({ age, observedAt }) => age.asOf ?? observedAt));
+  return [
+    {
+      kind: "reports-stopped",
+      subject: device.address,
+      site: site.slug,
+      title: `The ${device.name} has stopped reporting`,
+      text: `It is expected to report every ${formatDuration(policy.reportsEveryMs ?? 0)}, and ${silent.length === all.length ? "none of its channels has" : `${silent.length} of its channels have not`} for three times as long. What is shown of them is old. Restart the board, and look at its report timer.`,
+      mark: String(since),
+      since,
+    },
+  ];
 }
 
 /** Several channels of one device that stopped for the same reason have one cause. */
@@ -180,7 +292,10 @@ function concernMatters({ channel, concerns }: ChannelSight): Matter[] {
     kind: "command-topic",
     subject: `${channel.address}: ${kind}`,
     site: channel.site.slug,
-    title: `${nameOf(channel)}: its command topic is not ours alone`,
+    title:
+      kind === "ends-contradict"
+        ? `${nameOf(channel)}: both end contacts are made`
+        : `${nameOf(channel)}: its command topic is not ours alone`,
     text,
     mark: String(since),
     since,

@@ -3,7 +3,7 @@ import type { ChannelKind } from "./kind.ts";
 
 export const contact: ChannelKind = {
   name: "contact",
-  about: "an input that is made (on) or open (off): a door contact, a float switch; nothing can be asked of it",
+  about: "an input that is made (on) or not (off): a door contact, a float switch; nothing can be asked of it",
   actions: {},
   range: null,
   full: "on",
@@ -11,5 +11,5 @@ export const contact: ChannelKind = {
   repeatable: true,
   restorable: false,
   input: true,
-  words: (value) => (value === "on" ? "made" : value === "off" ? "open" : String(value)),
+  words: (value) => (value === "on" ? "made" : value === "off" ? "not made" : String(value)),
 };

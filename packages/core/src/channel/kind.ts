@@ -1,5 +1,5 @@
 /** What a kind of channel is: which actions it takes, and what each asks for. */
-import type { Value } from "./value.ts";
+import { coloursIn, isColour, type Value } from "./value.ts";
 
 /**
  * What an action asks for:
@@ -54,4 +54,13 @@ export const DEFAULT_STEP = 10;
 export function clampLevel({ range }: ChannelKind, level: number): number {
   if (!range) return level;
   return Math.min(range.most, Math.max(range.least, Math.round(level))) + 0;
+}
+
+/** Whether a channel of this kind can be seen to be so. A sensor may read any number. */
+export function isOfKind(value: Value, { range, rest, name, repeatable }: ChannelKind): boolean {
+  if (isColour(rest)) return coloursIn(value).length > 0 && (name === "lamps" || isColour(value));
+  if (typeof value === "number") return range ? value >= range.least && value <= range.most : typeof rest === "number";
+  if (range) return value === "stop" || (value === "between" && name === "position");
+  if (typeof rest === "number") return false;
+  return value === "on" || value === "off" || (value === "pulse" && !repeatable);
 }

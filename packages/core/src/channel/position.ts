@@ -18,6 +18,7 @@ export const position: ChannelKind = {
   restorable: false,
   input: false,
   words(value) {
+    if (value === "between") return "between open and shut";
     if (typeof value !== "number") return value === "stop" ? "stopped" : value;
     if (value === 0) return "shut";
     return value === 100 ? "open" : `${value} % open`;

@@ -5,14 +5,15 @@ export type Colour = `#${string}`;
 
 /**
  * An absolute setpoint or observation: a word, a colour, or a number in the unit of its channel's kind. "stop" is a
- * setpoint only: stand wherever you are. "read" is none: it asks the device to say what it is.
+ * setpoint only: stand wherever you are. "read" is none: it asks the device to say what it is. "between" is seen only: neither
+ * shut nor open, and nobody can say how far.
  */
-export type Value = "on" | "off" | "pulse" | "stop" | typeof READ | Colour | number;
+export type Value = "on" | "off" | "pulse" | "stop" | "between" | typeof READ | Colour | number;
 
 /** What a command asks for that changes nothing. No device can ever be seen to be this. */
 export const READ = "read";
 
-const WORDS: readonly unknown[] = ["on", "off", "pulse", "stop"];
+const WORDS: readonly unknown[] = ["on", "off", "pulse", "stop", "between"];
 const UNLIT: Colour = "#000000";
 
 export function isColour(candidate: unknown): candidate is Colour {
@@ -38,10 +39,10 @@ export function isValue(candidate: unknown): candidate is Value {
   return WORDS.includes(candidate) || isColour(candidate) || isPattern(candidate);
 }
 
-/** Whether something is made, lit or moving. */
+/** Whether something is made, lit, moving, or not shut. */
 export function isOn(value: Value): boolean {
   if (typeof value === "number") return value !== 0;
-  return value === "on" || coloursIn(value).some((colour) => colour !== UNLIT);
+  return value === "on" || value === "between" || coloursIn(value).some((colour) => colour !== UNLIT);
 }
 
 /**

@@ -3,8 +3,9 @@
  * of one byte each, {value16} of two (high byte first), {sum} the low byte of the sum of all before it.
  */
 import type { Value } from "../channel/value.ts";
-import type { Acknowledgement, Codec, Garbled, Seat } from "./codec.ts";
-import { type Meaning, readValue, type Scalar, stepOf, writeValue } from "./meaning.ts";
+import type { Acknowledgement, ChannelBinding, Codec, Garbled } from "./codec.ts";
+import { type Meaning, readValue, stepOf, writeValue } from "./meaning.ts";
+import { isOthersWord, type Scalar, type WordSettings, wordsNameChannel } from "./words.ts";
 
 export interface BytesSettings extends Meaning {
   readonly form: "bytes";
@@ -33,54 +34,55 @@ export const bytes: Codec<BytesSettings> = {
   name: "bytes",
   about: "raw bytes: fixed ones, the channel's number, the value, a check sum",
 
-  bind(settings, seat) {
+  bind(settings, binding) {
     const { do: told, ask = "", is = told, done = { pattern: "{result}" } } = settings;
-    const meaning: Meaning = { ...settings, words: { ...WORDS, ...settings.words } };
+    const meaning: Meaning = { ...settings, words: withDefaults(settings.words) };
     return {
       namesCommand: false,
       namesChannel: {
-        do: told.includes("{index}"),
+        do: told.includes("{index}") || wordsNameChannel(settings),
         done: done.pattern.includes("{index}"),
-        is: is.includes("{index}"),
+        is: is.includes("{index}") || wordsNameChannel(settings),
       },
-      step: stepOf(meaning, seat),
-      encode: (_id, to) => write(told, { index: seat.index, value: byteOf(to, meaning, seat) }),
-      encodeAsk: () => write(ask, { index: seat.index }),
+      step: stepOf(meaning, binding),
+      encode: (_id, to) => write(told, { index: binding.index, value: byteOf(to, meaning, binding) }),
+      encodeAsk: () => write(ask, { index: binding.index }),
       decodeDone: (payload): Acknowledgement | Garbled | null => {
         const found = readBytes(done.pattern, payload);
         if ("garbled" in found) return found;
-        if (found.index !== undefined && found.index !== seat.index) return null;
+        if (found.index !== undefined && found.index !== binding.index) return null;
         if (found.result === undefined) return { id: null, ok: true, code: null };
         return { id: null, ok: (done.ok ?? [1]).includes(found.result), code: found.result };
       },
       decodeIs: (payload) => {
         const found = readBytes(is, payload);
         if ("garbled" in found) return found;
-        if (found.index !== undefined && found.index !== seat.index) return null;
-        const value = readValue(found.value, meaning, seat);
+        if (found.index !== undefined && found.index !== binding.index) return null;
+        const value = readValue(found.value, meaning, binding);
+        if (value === null && isOthersWord(found.value, meaning, binding)) return null;
         return value === null
-          ? { garbled: `${found.value} is no value of a ${seat.kind.name}` }
+          ? { garbled: `${found.value} is no value of a ${binding.kind.name}` }
           : { value, by: null, id: null };
       },
     };
   },
 
-  firmware(settings, seat) {
+  firmware(settings, binding) {
     const { do: told, ask = "", is = told, done = { pattern: "{result}" } } = settings;
-    const meaning: Meaning = { ...settings, words: { ...WORDS, ...settings.words } };
+    const meaning: Meaning = { ...settings, words: withDefaults(settings.words) };
     return {
       isAsked(payload) {
         const found = readBytes(ask, payload);
-        return !("garbled" in found) && (found.index === undefined || found.index === seat.index);
+        return !("garbled" in found) && (found.index === undefined || found.index === binding.index);
       },
       hear(payload) {
         const found = readBytes(told, payload);
-        if ("garbled" in found || (found.index !== undefined && found.index !== seat.index)) return null;
-        const to = readValue(found.value, meaning, seat);
+        if ("garbled" in found || (found.index !== undefined && found.index !== binding.index)) return null;
+        const to = readValue(found.value, meaning, binding);
         return to === null ? null : { id: null, to, forMs: null };
       },
-      answer: (_id, ok, code) => write(done.pattern, { index: seat.index, result: ok ? (done.ok?.[0] ?? 1) : code }),
-      report: (value) => write(is, { index: seat.index, value: byteOf(value, meaning, seat) }),
+      answer: (_id, ok, code) => write(done.pattern, { index: binding.index, result: ok ? (done.ok?.[0] ?? 1) : code }),
+      report: (value) => write(is, { index: binding.index, value: byteOf(value, meaning, binding) }),
     };
   },
 
@@ -94,13 +96,18 @@ export const bytes: Codec<BytesSettings> = {
   encodeHere: ({ here = HERE }, { up }) => write(up ? here.up : here.down, {}),
 };
 
+/** The byte for on and off, where a device's maker chose no other. */
+function withDefaults(words: WordSettings = {}): WordSettings {
+  return Array.isArray(words) ? words.map((one) => ({ ...WORDS, ...one })) : { ...WORDS, ...words };
+}
+
 /** "A0 {index}" → ["A0", "{index}"] */
 export function byteParts(pattern: string): string[] {
   return pattern.match(/\{[a-z0-9]+\}|[0-9a-f]{2}/gi) ?? [];
 }
 
-function byteOf(to: Value, meaning: Meaning, seat: Seat): number {
-  const raw: Scalar = writeValue(to, meaning, seat);
+function byteOf(to: Value, meaning: Meaning, binding: ChannelBinding): number {
+  const raw: Scalar = writeValue(to, meaning, binding);
   return typeof raw === "number" ? raw : 0;
 }
 

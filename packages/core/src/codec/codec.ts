@@ -3,10 +3,14 @@ import type { ChannelKind } from "../channel/kind.ts";
 import type { Value } from "../channel/value.ts";
 import type { Report } from "../delivery/transition.ts";
 import type { CommandId } from "../id.ts";
+import type { Calibration } from "./calibration.ts";
+import type { Words } from "./words.ts";
 
 /** A payload that means nothing in this codec, and why, in words for a log line or the wire view. */
 export interface Garbled {
   readonly garbled: string;
+  /** Of an answer: it has a result, and that is neither a yes nor a no. Whatever else the message says proves nothing. */
+  readonly unreadable?: true;
 }
 
 export interface Acknowledgement {
@@ -27,7 +31,7 @@ export interface Presence {
 }
 
 /** The channel that payloads are about: what they need to know of it. */
-export interface Seat {
+export interface ChannelBinding {
   /** Its name on the device: "porch". */
   readonly slug: string;
   /** Its number on the device, as the device counts. */
@@ -35,6 +39,11 @@ export interface Seat {
   readonly kind: ChannelKind;
   /** Wired the other way round: on is off, full is none. */
   readonly reversed: boolean;
+  /** Its place among the device's numbers, from 0: for what a profile lists channel by channel. Default 0. */
+  readonly place?: number;
+  /** Its own words, where it does not have those of the profile. */
+  readonly words?: Words;
+  readonly calibration?: Calibration;
 }
 
 /** A codec with its settings, for one channel. */
@@ -83,8 +92,8 @@ export interface Firmware {
 export interface Codec<Settings> {
   readonly name: string;
   readonly about: string;
-  bind(settings: Settings, seat: Seat): ChannelCodec;
-  firmware(settings: Settings, seat: Seat): Firmware;
+  bind(settings: Settings, binding: ChannelBinding): ChannelCodec;
+  firmware(settings: Settings, binding: ChannelBinding): Firmware;
   /** A presence message; never throws. */
   decodeHere(settings: Settings, payload: Uint8Array): Presence | Garbled;
   /** What a device of this form says of itself: for stand-ins, and for the last will that its makers set. */

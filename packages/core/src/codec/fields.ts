@@ -4,13 +4,14 @@
  */
 
 import type { Report } from "../delivery/transition.ts";
-import type { Seat } from "./codec.ts";
+import type { ChannelBinding } from "./codec.ts";
 import { type Acknowledgement, type Codec, type Garbled, isGarbled, type Presence } from "./codec.ts";
-import { type Meaning, readColourParts, readValue, type Scalar, sameScalar, stepOf } from "./meaning.ts";
+import { type Meaning, readColourParts, readValue, stepOf } from "./meaning.ts";
 import { lookUp, NOTHING } from "./pointer.ts";
 import { type Filling, fill, type Hole, read as readText } from "./template.ts";
-import { fillingOf, idFrom, isOfSeat, resultOf, textFrom } from "./text.ts";
+import { fillingOf, idFrom, isOfChannel, resultOf, textFrom } from "./text.ts";
 import { encodeText } from "./utf8.ts";
+import { isOneOf, isOthersWord, type Scalar, sameScalar, wordsNameChannel } from "./words.ts";
 
 /** A JSON value with holes in its texts. */
 export type Template = Scalar | null | readonly Template[] | { readonly [name: string]: Template };
@@ -18,7 +19,7 @@ export type Template = Scalar | null | readonly Template[] | { readonly [name: s
 /** Pointers may hold {index} and {channel}: "/relays/{index}/on". */
 export interface FieldsSettings extends Meaning {
   readonly form: "fields";
-  /** Holes {value}, {red}, {green}, {blue}, {index}, {channel}, {id}, {for}. */
+  /** Holes {value}, {red}, {green}, {blue}, {index}, {channel}, {id}, {for}, {ramp}. Names go out in the order written. */
   readonly do: Template;
   /** What is told where the device times itself and a time was asked for. Default: `do`. */
   readonly doFor?: Template;
@@ -61,25 +62,35 @@ export const fields: Codec<FieldsSettings> = {
   name: "fields",
   about: "JSON of the device's own: a template out, JSON Pointers in",
 
-  bind(settings, seat) {
+  bind(settings, binding) {
     const { do: told, doFor = told, ask = {}, is = { value: "/value" }, done = {} } = settings;
     return {
       namesCommand: done.id !== undefined,
-      namesChannel: { do: hasPlace(told), done: namesPlace(done), is: namesPlace(is) },
-      step: stepOf(settings, seat),
+      namesChannel: {
+        do: hasPlace(told) || wordsNameChannel(settings),
+        done: namesPlace(done),
+        is: namesPlace(is) || wordsNameChannel(settings),
+      },
+      step: stepOf(settings, binding),
       encode: (id, to, forMs) => {
-        const filling = { ...fillingOf(to, settings, seat), id, for: forMs ?? "" };
+        const filling = { ...fillingOf(to, settings, binding), id, for: forMs ?? "" };
         return encodeText(JSON.stringify(filled(forMs === null ? told : doFor, filling)));
       },
-      encodeAsk: (id) => encodeText(JSON.stringify(filled(ask, { index: seat.index, channel: seat.slug, id }))),
-      decodeDone: (payload) => answerFrom(payload, done, seat),
-      decodeIs: (payload) => reportFrom(payload, is, settings, seat),
+      encodeAsk: (id) => encodeText(JSON.stringify(filled(ask, { index: binding.index, channel: binding.slug, id }))),
+      decodeDone: (payload) => answerFrom(payload, done, binding),
+      decodeIs: (payload) => {
+        const report = reportFrom(payload, is, settings, binding);
+        // Where a report carries a result too, one that is not a yes takes its state part with it.
+        return report !== null && !isGarbled(report) && saysNo(payload, settings, binding)
+          ? { garbled: `its result at ${done.result} is not a yes, so its state proves nothing` }
+          : report;
+      },
     };
   },
 
-  firmware(settings, seat) {
+  firmware(settings, binding) {
     const { do: told, doFor = told, ask = {}, is = { value: "/value" }, done = {} } = settings;
-    const place = { index: seat.index, channel: seat.slug };
+    const place = { index: binding.index, channel: binding.slug };
     return {
       isAsked(payload) {
         const read = documentFrom(payload);
@@ -88,16 +99,16 @@ export const fields: Codec<FieldsSettings> = {
         // A command may say all that a question does, and more.
         const order = unfilled(told, read.document) ?? unfilled(doFor, read.document);
         const isCommand = order?.value !== undefined || order?.red !== undefined;
-        return found !== null && !isCommand && isOfSeat(found.index, found.channel, seat);
+        return found !== null && !isCommand && isOfChannel(found.index, found.channel, binding);
       },
       hear(payload) {
         const read = documentFrom(payload);
         if (isGarbled(read)) return null;
         const found = unfilled(told, read.document) ?? unfilled(doFor, read.document);
-        if (!found || !isOfSeat(found.index, found.channel, seat)) return null;
+        if (!found || !isOfChannel(found.index, found.channel, binding)) return null;
         const to =
           found.red === undefined
-            ? readValue(found.value, settings, seat)
+            ? readValue(found.value, settings, binding)
             : readColourParts([found.red, found.green, found.blue]);
         const forMs = typeof found.for === "number" ? found.for : null;
         return to === null ? null : { id: typeof found.id === "string" ? found.id : null, to, forMs };
@@ -111,7 +122,7 @@ export const fields: Codec<FieldsSettings> = {
         return encodeText(JSON.stringify(body));
       },
       report(value, by, id) {
-        const filling = fillingOf(value, settings, seat);
+        const filling = fillingOf(value, settings, binding);
         const body = {};
         for (const hole of ["red", "green", "blue"] as const)
           if (is[hole] !== undefined) put(body, is[hole], filling[hole]);
@@ -129,16 +140,16 @@ export const fields: Codec<FieldsSettings> = {
     if (here.value === undefined) {
       const plain = textFrom(payload);
       if (typeof plain !== "string") return plain;
-      if (sameScalar(plain, here.up)) return { up: true, boot: null };
-      return sameScalar(plain, here.down) ? { up: false, boot: null } : { garbled: wanted };
+      if (isOneOf(plain, [here.up], [here.down])) return { up: true, boot: null };
+      return isOneOf(plain, [here.down], [here.up]) ? { up: false, boot: null } : { garbled: wanted };
     }
     const read = documentFrom(payload);
     if (isGarbled(read)) return read;
     const raw = lookUp(read.document, here.value);
     const told = here.boot === undefined ? NOTHING : lookUp(read.document, here.boot);
     const boot = typeof told === "string" || typeof told === "number" ? String(told).slice(0, 64) : null;
-    if (sameScalar(raw, here.up)) return { up: true, boot };
-    return sameScalar(raw, here.down) ? { up: false, boot } : { garbled: `${wanted} at ${here.value}` };
+    if (isOneOf(raw, [here.up], [here.down])) return { up: true, boot };
+    return isOneOf(raw, [here.down], [here.up]) ? { up: false, boot } : { garbled: `${wanted} at ${here.value}` };
   },
 
   encodeHere({ here = HERE }, { up, boot }) {
@@ -165,20 +176,21 @@ function reportFrom(
   payload: Uint8Array,
   is: NonNullable<FieldsSettings["is"]>,
   settings: FieldsSettings,
-  seat: Seat,
+  binding: ChannelBinding,
 ): Omit<Report, "live"> | Garbled | null {
   const read = documentFrom(payload);
   if (isGarbled(read)) return read;
-  const at = finder(read.document, seat);
-  if (!isOfSeat(at(is.index), at(is.channel), seat)) return null;
+  const at = finder(read.document, binding);
+  if (!isOfChannel(at(is.index), at(is.channel), binding)) return null;
   const raw = is.red === undefined ? at(is.value ?? "/value") : null;
   // One of several channels that share the topic: this message says nothing of it.
   if (raw === undefined && /\{/.test(is.value ?? "")) return null;
   const value =
-    raw === null ? readColourParts([at(is.red), at(is.green), at(is.blue)]) : readValue(raw, settings, seat);
+    raw === null ? readColourParts([at(is.red), at(is.green), at(is.blue)]) : readValue(raw, settings, binding);
+  if (value === null && isOthersWord(raw, settings, binding)) return null;
   if (value === null) {
     return {
-      garbled: `${JSON.stringify(raw) ?? "nothing"} at ${is.value ?? is.red} is no value of a ${seat.kind.name}`,
+      garbled: `${JSON.stringify(raw) ?? "nothing"} at ${is.value ?? is.red} is no value of a ${binding.kind.name}`,
     };
   }
   const told = at(is.by);
@@ -189,23 +201,36 @@ function reportFrom(
 function answerFrom(
   payload: Uint8Array,
   done: NonNullable<FieldsSettings["done"]>,
-  seat: Seat,
+  binding: ChannelBinding,
 ): Acknowledgement | Garbled | null {
   const read = documentFrom(payload);
   if (isGarbled(read)) return read;
-  const at = finder(read.document, seat);
-  if (!isOfSeat(at(done.index), at(done.channel), seat)) return null;
+  const at = finder(read.document, binding);
+  if (!isOfChannel(at(done.index), at(done.channel), binding)) return null;
   const id = idFrom(at(done.id));
   if (done.result === undefined) return { id, ok: true, code: null };
   const raw = at(done.result);
+  if (raw === undefined) return { garbled: `there is no result at ${done.result}` };
   const result = resultOf(raw, done.ok ?? YES, done.no ?? NO);
   return result
     ? { id, ...result }
-    : { garbled: `${JSON.stringify(raw) ?? "nothing"} at ${done.result} is neither a yes nor a no` };
+    : { garbled: `${JSON.stringify(raw)} at ${done.result} is neither a yes nor a no`, unreadable: true };
+}
+
+/** Whether a report carries a result, at a place of its own, that is not a yes. */
+function saysNo(payload: Uint8Array, settings: FieldsSettings, binding: ChannelBinding): boolean {
+  const { done, is = { value: "/value" } } = settings;
+  const { result } = done ?? {};
+  if (done === undefined || result === undefined || [is.value, is.red, is.green, is.blue].includes(result))
+    return false;
+  const read = documentFrom(payload);
+  if (isGarbled(read)) return false;
+  const raw = finder(read.document, binding)(result);
+  return raw !== undefined && resultOf(raw, done.ok ?? YES, done.no ?? NO)?.ok !== true;
 }
 
 /** Looks up pointers of this channel; undefined where there is no pointer, or nothing there. */
-function finder(document: unknown, { index, slug }: Seat): (pointer: string | undefined) => unknown {
+function finder(document: unknown, { index, slug }: ChannelBinding): (pointer: string | undefined) => unknown {
   return (pointer) => {
     if (pointer === undefined) return undefined;
     const found = lookUp(document, fill(pointer, { index, channel: slug }));

@@ -1,6 +1,7 @@
 /** Every form of payload, by name. A new form is its file plus its line here. */
+import { type ApartSettings, joinCodecs, joinFirmware } from "./apart.ts";
 import { type BytesSettings, bytes } from "./bytes.ts";
-import type { ChannelCodec, Codec, Firmware, Garbled, Presence, Seat } from "./codec.ts";
+import type { ChannelBinding, ChannelCodec, Codec, Firmware, Garbled, Presence } from "./codec.ts";
 import { type FieldsSettings, fields } from "./fields.ts";
 import { json } from "./json.ts";
 import { type TextSettings, text } from "./text.ts";
@@ -12,33 +13,47 @@ export type CodecName = keyof typeof codecs;
 export const codecNames = Object.keys(codecs) as CodecName[];
 
 /** How a profile says what its payloads look like: a form that needs no settings by its name, or a form with them. */
-export type PayloadForm = "json" | "word" | TextSettings | FieldsSettings | BytesSettings;
+export type PayloadForm = "json" | "word" | TextSettings | FieldsSettings | BytesSettings | ApartSettings;
 
 /** The codec of a profile, for one channel. */
-export function bindCodec(form: PayloadForm, seat: Seat): ChannelCodec {
+export function bindCodec(form: PayloadForm, binding: ChannelBinding): ChannelCodec {
+  if (isApart(form)) {
+    const { do: told, done = told, is = told } = form;
+    return joinCodecs(bindCodec(told, binding), bindCodec(done, binding), bindCodec(is, binding));
+  }
   const { codec, settings } = codecOf(form);
-  return codec.bind(settings, seat);
+  return codec.bind(settings, binding);
 }
 
 /** The device's side of it, for one channel. */
-export function bindFirmware(form: PayloadForm, seat: Seat): Firmware {
+export function bindFirmware(form: PayloadForm, binding: ChannelBinding): Firmware {
+  if (isApart(form)) {
+    const { do: told, done = told, is = told } = form;
+    return joinFirmware(bindFirmware(told, binding), bindFirmware(done, binding), bindFirmware(is, binding));
+  }
   const { codec, settings } = codecOf(form);
-  return codec.firmware(settings, seat);
+  return codec.firmware(settings, binding);
 }
 
 /** The device's word on its link; never throws. */
 export function decodePresence(form: PayloadForm, payload: Uint8Array): Presence | Garbled {
+  if (isApart(form)) return decodePresence(form.here ?? form.is ?? form.do, payload);
   const { codec, settings } = codecOf(form);
   return codec.decodeHere(settings, payload);
 }
 
 /** What a device of this form says of its link. */
 export function encodePresence(form: PayloadForm, presence: Presence): Uint8Array {
+  if (isApart(form)) return encodePresence(form.here ?? form.is ?? form.do, presence);
   const { codec, settings } = codecOf(form);
   return codec.encodeHere(settings, presence);
 }
 
-function codecOf(form: PayloadForm): { codec: Codec<object>; settings: object } {
+function isApart(form: PayloadForm): form is ApartSettings {
+  return typeof form === "object" && form.form === "apart";
+}
+
+function codecOf(form: Exclude<PayloadForm, ApartSettings>): { codec: Codec<object>; settings: object } {
   const settings = typeof form === "string" ? { form } : form;
   return { codec: codecs[settings.form] as Codec<object>, settings };
 }

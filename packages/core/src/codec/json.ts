@@ -4,10 +4,11 @@
  * words where it says no, and "ok":null from a translator that has passed it on and got no answer · `is` {"to":"on","by":"command","id":"…"} ·
  * `here` {"up":true,"boot":"…"}. Unknown fields are left alone, so that a device may say more.
  */
+import { isOfKind } from "../channel/kind.ts";
 import { isValue, type Value } from "../channel/value.ts";
 import type { Report } from "../delivery/transition.ts";
 import { type CommandId, isUuid } from "../id.ts";
-import type { Acknowledgement, Codec, Garbled, Presence, Seat } from "./codec.ts";
+import type { Acknowledgement, ChannelBinding, Codec, Garbled, Presence } from "./codec.ts";
 import { isGarbled } from "./codec.ts";
 import { documentFrom } from "./fields.ts";
 import { encodeText } from "./utf8.ts";
@@ -18,21 +19,21 @@ export const json: Codec<{ readonly form: "json" }> = {
   name: "json",
   about: "JSON objects with ids, our own form for new devices",
 
-  bind: (_settings, seat) => ({
+  bind: (_settings, binding) => ({
     namesCommand: true,
     namesChannel: { do: false, done: false, is: false },
     step: null,
     encode(id, to, forMs) {
-      const is = turned(to, seat);
+      const is = turned(to, binding);
       const value = typeof is === "number" ? is : `"${is}"`;
       return encodeText(`{"id":"${id}","to":${value}${forMs === null ? "" : `,"for":${forMs}`}}`);
     },
     encodeAsk: (id) => encodeText(`{"id":"${id}"}`),
     decodeDone,
-    decodeIs: (payload) => decodeIs(payload, seat),
+    decodeIs: (payload) => decodeIs(payload, binding),
   }),
 
-  firmware: (_settings, seat) => ({
+  firmware: (_settings, binding) => ({
     isAsked(payload) {
       const body = objectFrom(payload);
       return !isGarbled(body) && body.to === undefined;
@@ -40,11 +41,11 @@ export const json: Codec<{ readonly form: "json" }> = {
     hear(payload) {
       const body = objectFrom(payload);
       if (isGarbled(body) || typeof body.id !== "string" || !isValue(body.to)) return null;
-      return { id: body.id, to: turned(body.to, seat), forMs: typeof body.for === "number" ? body.for : null };
+      return { id: body.id, to: turned(body.to, binding), forMs: typeof body.for === "number" ? body.for : null };
     },
     answer: (id, ok, code, why) => encodeText(JSON.stringify({ id, ok, code, why })),
     report: (value, by, id) =>
-      encodeText(JSON.stringify({ to: turned(value, seat), by: by ?? undefined, id: id ?? undefined })),
+      encodeText(JSON.stringify({ to: turned(value, binding), by: by ?? undefined, id: id ?? undefined })),
   }),
 
   decodeHere(_settings, payload): Presence | Garbled {
@@ -73,7 +74,10 @@ function decodeDone(payload: Uint8Array): Acknowledgement | Garbled {
   if (isGarbled(body)) return body;
   const { id, ok, code, why } = body;
   if (typeof id !== "string" || !isUuid(id)) return { garbled: '"id" is not the id of a command' };
-  if (typeof ok !== "boolean" && ok !== null) return { garbled: '"ok" is not true, false or null' };
+  if (typeof ok !== "boolean" && ok !== null)
+    return ok === undefined
+      ? { garbled: '"ok" is not true, false or null' }
+      : { garbled: '"ok" is not true, false or null', unreadable: true };
   if (code !== undefined && !Number.isSafeInteger(code)) return { garbled: '"code" is not a whole number' };
   if (why !== undefined && (typeof why !== "string" || why.length > MOST_WORDS)) {
     return { garbled: `"why" is not a text of at most ${MOST_WORDS} characters` };
@@ -82,10 +86,12 @@ function decodeDone(payload: Uint8Array): Acknowledgement | Garbled {
   return why === undefined ? answer : { ...answer, why: plainWords(why) };
 }
 
-function decodeIs(payload: Uint8Array, seat: Seat): Omit<Report, "live"> | Garbled {
+function decodeIs(payload: Uint8Array, binding: ChannelBinding): Omit<Report, "live"> | Garbled {
   const body = objectFrom(payload);
   if (isGarbled(body)) return body;
-  const { to, by, id } = body;
+  const { to, by, id, ok } = body;
+  // One message with a result and a state: where the result is not a yes, the state proves nothing.
+  if (ok !== undefined && ok !== true) return { garbled: '"ok" is not true, so "to" proves nothing' };
   if (!isValue(to)) return { garbled: '"to" is not "on", "off", "pulse", a colour or a number' };
   if (by !== undefined && !REPORTERS.includes(by)) {
     return { garbled: '"by" is not one of command, hand, timer, boot' };
@@ -93,11 +99,13 @@ function decodeIs(payload: Uint8Array, seat: Seat): Omit<Report, "live"> | Garbl
   if (id !== undefined && (typeof id !== "string" || !isUuid(id))) {
     return { garbled: '"id" is not the id of a command' };
   }
-  return { value: turned(to, seat), by: (by as Report["by"]) ?? null, id: (id as CommandId) ?? null };
+  const value = turned(to, binding);
+  if (!isOfKind(value, binding.kind)) return { garbled: `${JSON.stringify(to)} is no value of a ${binding.kind.name}` };
+  return { value, by: (by as Report["by"]) ?? null, id: (id as CommandId) ?? null };
 }
 
 /** Wired the other way round: made is open, and full is none. */
-function turned(value: Value, { reversed, kind }: Seat): Value {
+function turned(value: Value, { reversed, kind }: ChannelBinding): Value {
   if (!reversed) return value;
   if (value === "on" || value === "off") return value === "on" ? "off" : "on";
   return typeof value === "number" && kind.range ? kind.range.least + kind.range.most - value : value;

@@ -4,15 +4,18 @@
  */
 import { colourOf, colourParts, parseColour } from "../channel/colour.ts";
 import { parsePattern } from "../channel/lamps.ts";
-import { coloursIn, isColour, isPattern, READ, type Value } from "../channel/value.ts";
-import type { Seat } from "./codec.ts";
+import { type Colour, coloursIn, isColour, isPattern, READ, type Value } from "../channel/value.ts";
+import { shareIn, shareOut } from "./calibration.ts";
+import type { ChannelBinding } from "./codec.ts";
+import { isTurned, readWord, type Scalar, type WordMeaning, wordFor } from "./words.ts";
 
-/** A single thing in a payload. */
-export type Scalar = string | number | boolean;
+export { type Scalar, sameScalar } from "./words.ts";
 
-export interface Meaning {
-  /** What the device writes instead of on, off, pulse and stop. Read whatever the case, with spaces around. */
-  readonly words?: Partial<Record<"on" | "off" | "pulse" | "stop", Scalar>>;
+/** In which order the three parts of a colour stand. */
+export const COLOUR_ORDERS = ["rgb", "rbg", "grb", "gbr", "brg", "bgr"] as const;
+type ColourOrder = (typeof COLOUR_ORDERS)[number];
+
+export interface Meaning extends WordMeaning {
   /** The device's numbers for the least and the most of the channel's kind; the first may be the larger. */
   readonly range?: readonly [number, number];
   /** Digits after the point in the device's numbers, 0 to 6. Default 0. */
@@ -22,32 +25,31 @@ export interface Meaning {
    * lamps, have commas between them, or semicolons between parts.
    */
   readonly colours?: "hash" | "hex" | "parts";
+  /** In which order red, green and blue stand in such a text. Default `rgb`. */
+  readonly colourOrder?: ColourOrder;
 }
 
-/** @example writeValue(100, { range: [0, 255] }, dimmerSeat) // → 255 */
-export function writeValue(value: Value, meaning: Meaning, seat: Seat): Scalar {
+/** @example writeValue(100, { range: [0, 255] }, dimmer) // → 255 */
+export function writeValue(value: Value, meaning: Meaning, binding: ChannelBinding): Scalar {
   if (isColour(value)) return writeColour(value, meaning);
   // Where a colour is three numbers, commas part those.
   if (isPattern(value))
     return coloursIn(value)
       .map((colour) => writeColour(colour, meaning))
       .join(meaning.colours === "parts" ? ";" : ",");
-  if (typeof value === "number") return writeNumber(value, meaning, seat);
-  return value === READ ? value : (wordFor(value, meaning, seat) ?? value);
+  if (typeof value === "number") return writeNumber(value, meaning, binding);
+  return value === READ || value === "between" ? value : wordFor(value, meaning, binding);
 }
 
 /**
  * @returns null when it is no value of this channel's kind
- * @example readValue("OPEN", { words: { on: "CLOSED", off: "OPEN" } }, relaySeat) // → "off"
+ * @example readValue("OPEN", { words: { on: "CLOSED", off: "OPEN" } }, relay) // → "off"
  */
-export function readValue(raw: unknown, meaning: Meaning, seat: Seat): Value | null {
+export function readValue(raw: unknown, meaning: Meaning, binding: ChannelBinding): Value | null {
   if (typeof raw !== "string" && typeof raw !== "number" && typeof raw !== "boolean") return null;
-  const { kind } = seat;
-  if (isColour(kind.rest)) {
-    const parse = kind.name === "lamps" ? parsePattern : parseColour;
-    return typeof raw === "string" ? parse(raw) : null;
-  }
-  const word = readWord(raw, meaning, seat);
+  const { kind } = binding;
+  if (isColour(kind.rest)) return typeof raw === "string" ? readColour(raw, meaning, kind.name) : null;
+  const word = readWord(raw, meaning, binding);
   const counts = kind.range !== null || typeof kind.rest === "number";
   if (!counts) return word;
   if (word === "on") return kind.full;
@@ -56,24 +58,29 @@ export function readValue(raw: unknown, meaning: Meaning, seat: Seat): Value | n
     return word;
   if (word !== null) return null;
   const number = readNumber(raw);
-  return number === null ? null : scaleIn(number, meaning, seat);
+  return number === null ? null : scaleIn(number, meaning, binding);
 }
 
 /** How far apart two neighbouring numbers of the device lie, in the kind's unit; null: finer than the kind's own. */
-export function stepOf({ range, decimals = 0 }: Meaning, { kind }: Seat): number | null {
+export function stepOf(meaning: Meaning, binding: ChannelBinding): number | null {
+  const { kind, calibration } = binding;
+  if (calibration && kind.range) return calibratedStep(meaning, binding);
+  const { range, decimals = 0 } = meaning;
   if (!range || !kind.range) return null;
   const steps = Math.abs(range[1] - range[0]) * 10 ** decimals;
   const span = kind.range.most - kind.range.least;
   return steps === 0 || steps >= span ? null : span / steps;
 }
 
-/** Whole words that may be compared whatever their case. */
-export function sameScalar(one: unknown, other: Scalar): boolean {
-  if (typeof one === "string" || typeof other === "string") {
-    if (typeof one === "symbol" || typeof one === "object") return false;
-    return String(one).trim().toLowerCase() === String(other).trim().toLowerCase();
+/** With a curve steps differ along the range: the widest counts, found by writing and reading each level. */
+function calibratedStep(meaning: Meaning, binding: ChannelBinding): number | null {
+  const { least, most } = binding.kind.range ?? { least: 0, most: 0 };
+  let widest = 0;
+  for (let level = least; level <= most; level += 1) {
+    const back = scaleIn(writeNumber(level, meaning, binding), meaning, binding);
+    if (back !== null) widest = Math.max(widest, Math.abs(back - level));
   }
-  return one === other;
+  return widest <= 1 ? null : widest;
 }
 
 /**
@@ -89,47 +96,76 @@ export function readNumber(raw: Scalar): number | null {
   return /^[-+]?\d{1,9}(?:\.\d{1,6})?$/.test(text) ? Number(text) + 0 : null;
 }
 
-function wordFor(value: "on" | "off" | "pulse" | "stop", { words }: Meaning, { reversed }: Seat): Scalar | undefined {
-  if (!reversed || (value !== "on" && value !== "off")) return words?.[value];
-  const turned = value === "on" ? "off" : "on";
-  return words?.[turned] ?? turned;
-}
-
-function readWord(raw: Scalar, meaning: Meaning, seat: Seat): "on" | "off" | "pulse" | "stop" | null {
-  for (const value of ["on", "off", "pulse", "stop"] as const) {
-    if (sameScalar(raw, wordFor(value, meaning, seat) ?? value)) return value;
-  }
-  return null;
-}
-
-function writeNumber(value: number, meaning: Meaning, { kind, reversed }: Seat): number {
+/** A level of ours as the device's number: calibrated, turned, then put on its range. Halves are rounded away from zero. */
+function writeNumber(value: number, meaning: Meaning, binding: ChannelBinding): number {
   const { range, decimals = 0 } = meaning;
+  const { kind, calibration } = binding;
   if (!kind.range) return value;
   const { least, most } = kind.range;
   const [from, to] = range ?? [least, most];
-  const share = (value - least) / (most - least);
-  return rounded(from + (reversed ? 1 - share : share) * (to - from), decimals);
+  const turned = isTurned(meaning, binding);
+  const raw = (level: number) => {
+    const share = (level - least) / (most - least);
+    return rounded(from + (turned ? 1 - share : share) * (to - from), decimals);
+  };
+  if (!calibration || value === 0) return raw(value);
+  const sign = Math.sign(value);
+  const reach = sign < 0 ? -least : most;
+  const number = raw(sign * reach * shareOut(Math.abs(value) / reach, calibration));
+  // The least level there is must not be rounded to nothing.
+  const nothing = raw(0);
+  return number === nothing
+    ? rounded(nothing + Math.sign(raw(sign * reach) - nothing) * 10 ** -decimals, decimals)
+    : number;
 }
 
-function scaleIn(number: number, { range }: Meaning, { kind, reversed }: Seat): number | null {
+function scaleIn(number: number, meaning: Meaning, binding: ChannelBinding): number | null {
+  const { kind, calibration } = binding;
   if (!kind.range) return number;
   const { least, most } = kind.range;
-  const [from, to] = range ?? [least, most];
+  const [from, to] = meaning.range ?? [least, most];
   const share = (number - from) / (to - from);
   // A little beyond is a device that rounds; more is another device, or another range.
   if (!(share >= -0.02 && share <= 1.02)) return null;
   const kept = Math.min(1, Math.max(0, share));
-  return rounded(least + (reversed ? 1 - kept : kept) * (most - least), 0);
+  const level = least + (isTurned(meaning, binding) ? 1 - kept : kept) * (most - least);
+  if (!calibration) return rounded(level, 0);
+  const sign = Math.sign(level);
+  const reach = sign < 0 ? -least : most;
+  const magnitude = Math.round(shareIn(Math.abs(level) / reach, calibration) * reach);
+  return sign === 0 ? 0 : sign * Math.max(1, magnitude);
 }
 
 function rounded(number: number, decimals: number): number {
   const factor = 10 ** decimals;
-  return Math.round(number * factor) / factor + 0;
+  const scaled = number * factor;
+  return (Math.sign(scaled) * Math.round(Math.abs(scaled))) / factor + 0;
 }
 
-function writeColour(value: `#${string}`, { colours = "hash" }: Meaning): string {
-  if (colours === "hash") return value;
-  return colours === "hex" ? value.slice(1) : colourParts(value).join(",");
+function writeColour(value: `#${string}`, { colours = "hash", colourOrder = "rgb" }: Meaning): string {
+  const parts = inOrder(colourParts(value), colourOrder);
+  if (colours === "parts") return parts.join(",");
+  const hex = parts.map((part) => part.toString(16).padStart(2, "0")).join("");
+  return colours === "hex" ? hex : `#${hex}`;
+}
+
+function inOrder(parts: readonly [number, number, number], order: ColourOrder): number[] {
+  return [...order].map((letter) => parts["rgb".indexOf(letter)] ?? 0);
+}
+
+function readColour(raw: string, meaning: Meaning, kind: string): Value | null {
+  const found = kind === "lamps" ? parsePattern(raw) : parseColour(raw);
+  return found === null ? null : inOurOrder(found, raw, meaning);
+}
+
+/** A name is what it says, whatever the order of the parts. */
+function inOurOrder(found: Value, raw: unknown, { colourOrder = "rgb" }: Meaning): Value {
+  if (colourOrder === "rgb" || typeof raw !== "string" || /^[a-z]+$/i.test(raw.trim())) return found;
+  const turned = coloursIn(found).map((colour) => {
+    const parts = colourParts(colour);
+    return colourOf([..."rgb"].map((letter) => parts[colourOrder.indexOf(letter)] ?? 0)) ?? colour;
+  });
+  return turned.join(",") as Colour;
 }
 
 /** The parts of a colour that came one by one. */

@@ -3,8 +3,8 @@
  * it, so that reading costs no more than the payload is long. What stands between holes may differ in case.
  */
 
-/** What a hole may stand for. `for` is a time in ms, `sum` in bytes only. */
-export const HOLES = ["value", "index", "channel", "id", "for", "result", "red", "green", "blue"] as const;
+/** What a hole may stand for. `for` and `ramp` are times in ms, `sum` in bytes only. */
+export const HOLES = ["value", "index", "channel", "id", "for", "ramp", "result", "red", "green", "blue"] as const;
 export type Hole = (typeof HOLES)[number];
 
 export type Filling = Partial<Record<Hole, string | number | boolean>>;

@@ -7,23 +7,15 @@ import { colourParts } from "../channel/colour.ts";
 import { isColour, type Value } from "../channel/value.ts";
 import type { CommandId } from "../id.ts";
 import { isUuid } from "../id.ts";
-import { type Acknowledgement, type Codec, type Garbled, MAX_PAYLOAD_BYTES, type Seat } from "./codec.ts";
-import {
-  type Meaning,
-  readColourParts,
-  readNumber,
-  readValue,
-  type Scalar,
-  sameScalar,
-  stepOf,
-  writeValue,
-} from "./meaning.ts";
+import { type Acknowledgement, type ChannelBinding, type Codec, type Garbled, MAX_PAYLOAD_BYTES } from "./codec.ts";
+import { type Meaning, readColourParts, readNumber, readValue, stepOf, writeValue } from "./meaning.ts";
 import { type Filling, fill, type Hole, holesOf, read } from "./template.ts";
 import { decodeText, encodeText } from "./utf8.ts";
+import { isOneOf, isOthersWord, type Scalar, sameScalar, wordsNameChannel } from "./words.ts";
 
 export interface TextSettings extends Meaning {
   readonly form: "text";
-  /** Holes {value}, {red}, {green}, {blue}, {index}, {channel}, {id}, {for}. Default "{value}". */
+  /** Holes {value}, {red}, {green}, {blue}, {index}, {channel}, {id}, {for}, {ramp}. Default "{value}". */
   readonly do?: string;
   /** What is told where the device times itself and a time was asked for. Default: `do`. */
   readonly doFor?: string;
@@ -51,40 +43,46 @@ export const text: Codec<TextSettings> = {
   name: "text",
   about: "text with holes: words, numbers and single characters, one channel or many to a topic",
 
-  bind(settings, seat) {
+  bind(settings, binding) {
     const { do: told = "{value}", doFor = told, ask = "", is = "{value}" } = settings;
     const { pattern = "{result}" } = settings.done ?? {};
     return {
       namesCommand: holesOf(pattern).includes("id"),
-      namesChannel: { do: namesChannel(told), done: namesChannel(pattern), is: namesChannel(is) },
-      step: stepOf(settings, seat),
+      namesChannel: {
+        do: namesChannel(told) || wordsNameChannel(settings),
+        done: namesChannel(pattern),
+        is: namesChannel(is) || wordsNameChannel(settings),
+      },
+      step: stepOf(settings, binding),
       encode: (id, to, forMs) =>
-        encodeText(fill(forMs === null ? told : doFor, { ...fillingOf(to, settings, seat), id, for: forMs ?? "" })),
-      encodeAsk: (id) => encodeText(fill(ask, { index: seat.index, channel: seat.slug, id })),
-      decodeDone: (payload) => readWith(payload, pattern, seat, (found) => answerFrom(found, settings)),
+        encodeText(fill(forMs === null ? told : doFor, { ...fillingOf(to, settings, binding), id, for: forMs ?? "" })),
+      encodeAsk: (id) => encodeText(fill(ask, { index: binding.index, channel: binding.slug, id })),
+      decodeDone: (payload) => readWith(payload, pattern, binding, (found) => answerFrom(found, settings)),
       decodeIs: (payload) =>
-        readWith(payload, is, seat, (found) => {
-          const value = valueIn(found, settings, seat);
-          if (value === null) return { garbled: `“${found.value ?? "its parts"}” is no value of a ${seat.kind.name}` };
+        readWith(payload, is, binding, (found) => {
+          const value = valueIn(found, settings, binding);
+          if (value === null && isOthersWord(found.value, settings, binding)) return null;
+          if (value === null)
+            return { garbled: `“${found.value ?? "its parts"}” is no value of a ${binding.kind.name}` };
           return { value, by: null, id: idFrom(found.id) };
         }),
     };
   },
 
-  firmware(settings, seat) {
+  firmware(settings, binding) {
     const { do: told = "{value}", doFor = told, ask = "", is = "{value}", done = {} } = settings;
     return {
       isAsked(payload) {
         const plain = payload.length === 0 ? "" : textFrom(payload);
         const found = typeof plain === "string" ? read(ask, plain) : null;
-        return found !== null && isOfSeat(found.index, found.channel, seat);
+        return found !== null && isOfChannel(found.index, found.channel, binding);
       },
       hear(payload) {
         const plain = textFrom(payload);
         if (typeof plain !== "string") return null;
         const found = read(told, plain) ?? read(doFor, plain);
-        if (!found || !isOfSeat(found.index, found.channel, seat)) return null;
-        const to = valueIn(found, settings, seat);
+        if (!found || !isOfChannel(found.index, found.channel, binding)) return null;
+        const to = valueIn(found, settings, binding);
         const forMs = found.for === undefined ? null : readNumber(found.for);
         return to === null ? null : { id: found.id ?? null, to, forMs };
       },
@@ -93,17 +91,19 @@ export const text: Codec<TextSettings> = {
         const { pattern = "{result}", ok: yes = YES, no = NO } = done;
         if (!ok && no.length === 0 && !pattern.includes("{result}")) return null;
         const result = ok ? yes[0] : (no[0] ?? code);
-        return encodeText(fill(pattern, { result: result ?? "", index: seat.index, channel: seat.slug, id: id ?? "" }));
+        return encodeText(
+          fill(pattern, { result: result ?? "", index: binding.index, channel: binding.slug, id: id ?? "" }),
+        );
       },
-      report: (value, _by, id) => encodeText(fill(is, { ...fillingOf(value, settings, seat), id: id ?? "" })),
+      report: (value, _by, id) => encodeText(fill(is, { ...fillingOf(value, settings, binding), id: id ?? "" })),
     };
   },
 
   decodeHere({ here = HERE }, payload) {
     const plain = textFrom(payload);
     if (typeof plain !== "string") return plain;
-    if (sameScalar(plain, here.up)) return { up: true, boot: null };
-    if (sameScalar(plain, here.down)) return { up: false, boot: null };
+    if (isOneOf(plain, [here.up], [here.down])) return { up: true, boot: null };
+    if (isOneOf(plain, [here.down], [here.up])) return { up: false, boot: null };
     return { garbled: `neither “${here.up}” nor “${here.down}”` };
   },
 
@@ -122,24 +122,29 @@ export function textFrom(payload: Uint8Array): string | Garbled {
 }
 
 /** What stands in the holes of a text, as a value. */
-function valueIn(found: Partial<Record<Hole, string>>, meaning: Meaning, seat: Seat): Value | null {
+function valueIn(found: Partial<Record<Hole, string>>, meaning: Meaning, binding: ChannelBinding): Value | null {
   if (found.red !== undefined) return readColourParts([found.red, found.green, found.blue]);
-  return readValue(found.value, meaning, seat);
+  return readValue(found.value, meaning, binding);
 }
 
 /** What the holes of a command hold for this value and channel. */
-export function fillingOf(to: Value, meaning: Meaning, seat: Seat): Filling {
-  const place = { index: seat.index, channel: seat.slug, value: writeValue(to, meaning, seat) };
+export function fillingOf(to: Value, meaning: Meaning, binding: ChannelBinding): Filling {
+  const ramp = binding.calibration?.rampMs ?? 0;
+  const place = { index: binding.index, channel: binding.slug, ramp, value: writeValue(to, meaning, binding) };
   if (!isColour(to)) return place;
   const [red, green, blue] = colourParts(to);
   return { ...place, red, green, blue };
 }
 
 /** Whether a report or an answer that names a channel names this one. */
-export function isOfSeat(index: unknown, slug: unknown, seat: Seat): boolean {
-  if (index !== undefined && (typeof index !== "string" || readNumber(index) !== seat.index) && index !== seat.index)
+export function isOfChannel(index: unknown, slug: unknown, binding: ChannelBinding): boolean {
+  if (
+    index !== undefined &&
+    (typeof index !== "string" || readNumber(index) !== binding.index) &&
+    index !== binding.index
+  )
     return false;
-  return slug === undefined || sameScalar(slug, seat.slug);
+  return slug === undefined || sameScalar(slug, binding.slug);
 }
 
 /** Yes, no, or a result code that says which. */
@@ -150,8 +155,8 @@ export function resultOf(
 ): Omit<Acknowledgement, "id"> | null {
   const number = typeof result === "string" || typeof result === "number" ? readNumber(result) : null;
   const code = number !== null && Number.isSafeInteger(number) ? number : null;
-  if (ok.some((one) => sameScalar(result, one))) return { ok: true, code };
-  if (code !== null || no.some((one) => sameScalar(result, one))) return { ok: false, code };
+  if (isOneOf(result, ok, no)) return { ok: true, code };
+  if (code !== null || isOneOf(result, no, ok)) return { ok: false, code };
   return null;
 }
 
@@ -168,17 +173,17 @@ function answerFrom(found: Partial<Record<Hole, string>>, { done = {} }: TextSet
     : { garbled: `“${found.result}” is neither a yes, a no nor a result code` };
 }
 
-function readWith<Decoded extends object>(
+function readWith<Decoded extends object | null>(
   payload: Uint8Array,
   pattern: string,
-  seat: Seat,
-  take: (found: Partial<Record<Hole, string>>) => Decoded | Garbled,
+  binding: ChannelBinding,
+  take: (found: Partial<Record<Hole, string>>) => Decoded | Garbled | null,
 ): Decoded | Garbled | null {
   const plain = textFrom(payload);
   if (typeof plain !== "string") return plain;
   const found = read(pattern, plain);
   if (!found) return { garbled: `not of the form “${pattern}”` };
-  return isOfSeat(found.index, found.channel, seat) ? take(found) : null;
+  return isOfChannel(found.index, found.channel, binding) ? take(found) : null;
 }
 
 function namesChannel(pattern: string): boolean {

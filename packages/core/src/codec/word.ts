@@ -11,8 +11,8 @@ const BARE: TextSettings = { form: "text", do: "{value}", doFor: "{value} {for}"
 export const word: Codec<{ readonly form: "word" }> = {
   name: "word",
   about: "bare words and numbers, without ids",
-  bind: (_settings, seat) => text.bind(BARE, seat),
-  firmware: (_settings, seat) => text.firmware(BARE, seat),
+  bind: (_settings, binding) => text.bind(BARE, binding),
+  firmware: (_settings, binding) => text.firmware(BARE, binding),
   decodeHere: (_settings, payload) => text.decodeHere(BARE, payload),
   encodeHere: (_settings, presence) => text.encodeHere(BARE, presence),
 };

@@ -9,8 +9,10 @@ import type { Value } from "../channel/value.ts";
 import type { Reason } from "../delivery/command.ts";
 import type { End } from "../delivery/stage.ts";
 import { formatDuration } from "../report/duration.ts";
+import type { IgnoredWords } from "../report/ignored.ts";
 import { type ChannelEntry, channelWords } from "../site/entry.ts";
 import { editDistance } from "../site/name.ts";
+import { PATTERN_WORDS, type PresencePattern } from "../state/presence-pattern.ts";
 import type { ProofStep } from "./step.ts";
 
 export type Judgement = Pick<ProofStep, "text" | "tryThis"> & {
@@ -27,6 +29,8 @@ export interface TrialEvidence {
   readonly confirmedMs: number | null;
   /** What the device said that it is, after the asking; null: nothing. */
   readonly reported: Value | null;
+  /** What it said that proved nothing; null: nothing of that kind. */
+  readonly ignored: IgnoredWords | null;
 }
 
 /** A message on a topic of the device's that means nothing in its profile's form. */
@@ -44,6 +48,8 @@ export interface ChannelEvidence {
   readonly onlyRetained: boolean;
   /** Topics that somebody uses and no device of ours claims. */
   readonly unclaimed: readonly string[];
+  /** What the device's comings and goings tell; null: nothing conspicuous. */
+  readonly pattern: PresencePattern | null;
 }
 
 export function judgeLink(up: boolean, trouble: string | null): Judgement {
@@ -58,22 +64,24 @@ export interface PresenceEvidence {
   /** The topic on which it would say so; null: its profile has none. */
   readonly topic: string | null;
   readonly up: boolean | null;
-  /** How often it went or came during the run. */
-  readonly flaps: number;
+  /** What its comings and goings tell; null: nothing conspicuous. */
+  readonly pattern: PresencePattern | null;
+  /** A channel that should report regularly and has not for three times as long; null: none. */
+  readonly silent: { readonly name: string; readonly everyMs: number } | null;
   readonly unclaimed: readonly string[];
 }
 
-export function judgePresence({ topic, up, flaps, unclaimed }: PresenceEvidence): Judgement {
+export function judgePresence({ topic, up, pattern, silent, unclaimed }: PresenceEvidence): Judgement {
   if (topic === null) return { state: "skipped", text: "Its profile has no presence.", tryThis: null };
-  if (flaps > 3) {
+  if (pattern !== null) return failed(PATTERN_WORDS[pattern].text, PATTERN_WORDS[pattern].tryThis);
+  if (up === true && silent !== null)
     return failed(
-      `It went and came ${flaps} times within moments.`,
-      "Two devices may have the same client id: each throws the other off the broker. Give each its own.",
+      `It is online, but ${silent.name} has not reported for more than ${formatDuration(3 * silent.everyMs)}.`,
+      `It is expected to report every ${formatDuration(silent.everyMs)} (reportsEveryMs). Restart the board, and look at its report timer.`,
     );
-  }
-  if (up === true) return passed("It is on the broker, by its own word.");
+  if (up === true) return passed("It is online, by its own word.");
   if (up === false)
-    return failed("Its last will says that it is gone.", "Check its power, its network and its broker user.");
+    return failed("Its last will says that it is offline.", "Check its power, its network and its broker user.");
   const near = nearest(topic, unclaimed);
   if (near)
     return failed(
@@ -108,16 +116,19 @@ export function judgeChannel(channel: ChannelEntry, evidence: ChannelEvidence): 
 }
 
 function judgeFailed(channel: ChannelEntry, bad: TrialEvidence, evidence: ChannelEvidence): Judgement {
+  return judgeSaid(channel, bad, evidence) ?? judgeUnsaid(channel, bad, evidence);
+}
+
+/** Where the device, or the broker, said what is wrong. */
+function judgeSaid(channel: ChannelEntry, bad: TrialEvidence, evidence: ChannelEvidence): Judgement | null {
   const { topics } = channel;
   const asked = channelWords(channel, bad.to);
   const garbled = evidence.garbled.at(-1);
+  if (evidence.pattern !== null)
+    return failed(PATTERN_WORDS[evidence.pattern].text, PATTERN_WORDS[evidence.pattern].tryThis);
   if (bad.reported !== null && isTurned(channel, bad))
-    return failed(
-      `Asked for ${asked}, it said ${channelWords(channel, bad.reported)}.`,
-      typeof bad.to === "number"
-        ? "Its range is the wrong way round: set “reversed” on the channel, or turn the profile's range."
-        : "It is wired the wrong way round: set “reversed” on the channel.",
-    );
+    return failed(`Asked for ${asked}, it said ${channelWords(channel, bad.reported)}.`, turnAdvice(channel, bad));
+  if (bad.ignored?.answered && bad.end !== "failed") return failed(bad.ignored.text, bad.ignored.tryThis);
   if (garbled) return failedGarbled(garbled);
   if (bad.reason === "nobody-listens") return nobodyListens(topics.do ?? "", evidence.unclaimed);
   if (bad.reason === "device-refused")
@@ -130,20 +141,52 @@ function judgeFailed(channel: ChannelEntry, bad: TrialEvidence, evidence: Channe
       `Asked for ${asked}, it says ${channelWords(channel, bad.reported)}.`,
       "Look at the device itself, and at its range and words in the profile.",
     );
+  return null;
+}
+
+/** Where something is missing. */
+function judgeUnsaid(channel: ChannelEntry, bad: TrialEvidence, evidence: ChannelEvidence): Judgement {
+  const { topics } = channel;
+  const asked = channelWords(channel, bad.to);
+  // A topic that differs by a letter or by case explains more than an old message does.
+  const near = topics.is === null ? null : nearest(topics.is, evidence.unclaimed);
+  const compare = `Somebody speaks on ${near}, where ${topics.is} was expected: compare the two letter by letter, and mind capitals.`;
   if (bad.acknowledgedMs !== null)
     return failed(
       `It answered ${asked}, but did not report it on ${topics.is} within ${formatDuration(channel.policy.settleMs)}.`,
-      evidence.onlyRetained
-        ? "An old report lies retained there, which proves nothing: the device must report anew when it has switched."
-        : "Compare the topic of its reports, give it more time (settleMs), or aim at acknowledged.",
+      near
+        ? compare
+        : evidence.onlyRetained
+          ? "An old report lies retained there, which proves nothing: the device must report anew when it has switched."
+          : "Compare the topic of its reports, give it more time (settleMs), or aim at acknowledged.",
     );
-  const near = topics.is === null ? null : nearest(topics.is, evidence.unclaimed);
   return failed(
     `It did not answer ${asked} (${bad.reason ?? bad.end ?? "still open"}).`,
     near
-      ? `Somebody speaks on ${near}, where ${topics.is} was expected: compare the two letter by letter, and mind capitals.`
+      ? compare
       : "Look at the wire while it is asked: does it hear the command, and does it understand the payload?",
   );
+}
+
+/** What is set already is not advised once more. */
+function turnAdvice({ reversed }: ChannelEntry, { to }: TrialEvidence): string {
+  if (reversed)
+    return "“reversed” is set on the channel already: take it away again, or look at the words in the profile.";
+  return typeof to === "number"
+    ? "Its range is the wrong way round: set “reversed” on the channel, or turn the profile's range."
+    : "It is wired the wrong way round: set “reversed” on the channel.";
+}
+
+/**
+ * Advice that was given for this step before is not repeated: whoever followed it needs the next thing to look at.
+ *
+ * @param advised what the step said the last time that it failed; null: it did not
+ */
+export function withoutRepeating(judgement: Judgement, advised: string | null): Judgement {
+  if (judgement.state !== "failed" || judgement.tryThis === null || judgement.tryThis !== advised) return judgement;
+  const tryThis =
+    "The same as before. Open the wire beside this step and run it again: compare each topic and payload with the board's manual, letter by letter.";
+  return { ...judgement, tryThis };
 }
 
 function nobodyListens(topic: string, unclaimed: readonly string[]): Judgement {

@@ -71,14 +71,14 @@ export function stepsOf(channels: readonly ChannelEntry[]): ProofStep[] {
   const outputs = channels.filter(({ kind }) => !kindOf(kind).input);
   return [
     step("link", "The service reaches the broker", null),
-    step("presence", "The device says that it is here", null),
+    step("presence", "The device is online", null),
     ...channels.map((channel) =>
       step(`channel ${channel.slug}`, `${channel.name}, ${channel.room.name}`, invitationFor(channel)),
     ),
     ...(outputs.some(({ topics }) => topics.is !== null)
       ? [step("hand", "A change by hand is seen", "Use a switch at the wall, or the device's own button.")]
       : []),
-    ...(channels[0]?.profile.topics.here
+    ...(channels[0]?.patterns.here
       ? [
           step(
             "power",

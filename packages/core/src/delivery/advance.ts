@@ -1,6 +1,8 @@
 /** `advance(lane, event, moment)`: the order among the commands of a lane. The rules stand in README.md beside this file. */
+
+import { agrees } from "../channel/value.ts";
 import type { ChannelId, CommandId } from "../id.ts";
-import { type Command, copyOf, wasSent } from "./command.ts";
+import { type Command, copyOf, type WireSight, wasSent } from "./command.ts";
 import { owe, pay } from "./debt.ts";
 import {
   type Berth,
@@ -48,6 +50,8 @@ class Draft {
       case "report":
         // One that was recovered, or is tried again, may have been obeyed while it waits.
         return this.tellAll(event, ({ channel }) => channel === event.channel, wasSent);
+      case "ignore":
+        return this.tellAll(event, ({ channel }) => channel === event.channel, wasSent);
       case "lost":
         return this.tellAll(event, (_, place) => place === "flight");
       case "lock":
@@ -71,6 +75,7 @@ class Draft {
     if (command.sending === "asked" || now < turnAt(this.lane, command) || (flying && !command.urgent)) return;
     if (now >= livesUntil(command)) return this.apply(command.id, { type: "expire" });
     if (!clear(command)) return;
+    if (command.drive !== "set" && !this.isOtherwise(command)) return;
     if (command.once && command.sending === null) return this.apply(command.id, { type: "keep-sending" });
     const older = (place: Place) => commandIn(this.lane, place, command.channel);
     for (const place of ["watched", "flight"] as const) {
@@ -78,6 +83,15 @@ class Draft {
       if (replaced) this.apply(replaced.id, { type: "replace" });
     }
     this.write(command.id);
+  }
+
+  /** One that changes to the other state may only be written while it is seen that the channel is not as wanted. */
+  private isOtherwise(command: Command): boolean {
+    const known = this.moment.known(command.channel);
+    if (known === null || command.writes === null) this.apply(command.id, { type: "block", reason: "state-unknown" });
+    else if (agrees(known, command.to, command.policy.tolerance)) this.apply(command.id, { type: "already" });
+    else return true;
+    return false;
   }
 
   private canGo(command: Command): boolean {
@@ -124,13 +138,18 @@ class Draft {
     if (id === null) {
       const { debts, paid } = pay(this.lane.debts, this.moment.now);
       this.lane = changedLane(this.lane, this.lane.berths, debts);
-      if (paid === null) return;
+      if (paid === null) return this.ignoreAnswer("late", wire);
       id = paid;
     }
     const berth = this.berthOf(id);
-    if (!berth) return;
+    if (!berth) return this.ignoreAnswer(event.id === null ? "late" : "other-command", wire);
     const known = this.moment.known(berth.command.channel);
     this.tell(id, { type: "done", ok, code, why, wire, known });
+  }
+
+  /** An acknowledgement that is no open command's. */
+  private ignoreAnswer(why: "late" | "other-command", wire: WireSight | undefined): void {
+    this.tellAll({ type: "ignore", remark: { takenFor: "acknowledgement", why }, wire }, () => true, wasSent);
   }
 
   /** Hands an event to the command it names, wherever that stands; one that is not open here is left alone. */

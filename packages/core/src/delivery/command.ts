@@ -2,7 +2,16 @@
 import type { Value } from "../channel/value.ts";
 import type { ChannelId, CommandId, RequestId } from "../id.ts";
 import type { DeliveryPolicy } from "./policy.ts";
+import type { Remark } from "./remark.ts";
 import type { End, Stage } from "./stage.ts";
+
+/**
+ * What a command does to the output:
+ * - set: the payload says what it shall be
+ * - impulse: each write changes it to the other state, as an impulse relay or a one-button opener does
+ * - flip: the output is one of two switches of a lamp: it is set to the other of what it is now
+ */
+export type Drive = "set" | "impulse" | "flip";
 
 /** What a command was told to be, and by which request, before anything happened to it. */
 export interface CommandOrder {
@@ -32,6 +41,10 @@ export interface CommandOrder {
    * answer to that is the only proof there is.
    */
   readonly readsBack: boolean;
+  /** Unless it is `set`: it is written only while the channel is seen to be otherwise, and never twice. */
+  readonly drive: Drive;
+  /** The value that is written for it: an impulse, the other of what a switch is; null: nobody knows what to write. */
+  readonly writes: Value | null;
 }
 
 /** Raw bytes as text, as they were seen on the broker. */
@@ -55,6 +68,7 @@ export interface Hop {
     | "doubted"
     | "confirmed"
     | "contradicted"
+    | "ignored"
     | "link-lost"
     | "locked-out"
     | "closed"
@@ -68,6 +82,10 @@ export interface Hop {
   readonly asked?: true;
   /** Of `confirmed`: the channel was so already, as the device had said before. */
   readonly already?: true;
+  /** Of `confirmed`: measured by something else than its own device. */
+  readonly measured?: true;
+  /** Of `ignored`: what it was taken for, and why it proved nothing. */
+  readonly remark?: Remark;
   /** Of `closed`: who closed it, and why. Of `refused` and `doubted`: what was said. */
   readonly note?: string;
 }
@@ -90,6 +108,7 @@ export const REASONS = [
   "interlock-unproven",
   "device-absent",
   "nothing-to-start-from",
+  "state-unknown",
   "closed-by-person",
   "restored",
   "removed",
@@ -148,6 +167,8 @@ export function newCommand(order: CommandOrder, acceptedAt: number): Command {
     anonymous: order.anonymous,
     clearWithinMs: order.clearWithinMs,
     readsBack: order.readsBack,
+    drive: order.drive,
+    writes: order.writes,
     stage: "accepted",
     publishedAt: null,
     acknowledgedAt: null,
@@ -191,6 +212,8 @@ export function copyOf(command: Command): CommandDraft {
     anonymous: command.anonymous,
     clearWithinMs: command.clearWithinMs,
     readsBack: command.readsBack,
+    drive: command.drive,
+    writes: command.writes,
     stage: command.stage,
     publishedAt: command.publishedAt,
     acknowledgedAt: command.acknowledgedAt,

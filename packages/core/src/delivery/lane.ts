@@ -7,6 +7,7 @@ import type { Value } from "../channel/value.ts";
 import type { ChannelId, CommandId } from "../id.ts";
 import type { Command, WireSight } from "./command.ts";
 import type { Debt } from "./debt.ts";
+import type { Remark } from "./remark.ts";
 import type { Effect, Report } from "./transition.ts";
 
 /**
@@ -50,6 +51,13 @@ export type LaneEvent =
       readonly wire?: WireSight | undefined;
     }
   | { readonly type: "report"; readonly channel: ChannelId; readonly report: Report; readonly wire?: WireSight }
+  /** A device said something that proves nothing: to all written commands of the channel. */
+  | {
+      readonly type: "ignore";
+      readonly channel: ChannelId;
+      readonly remark: Remark;
+      readonly wire?: WireSight | undefined;
+    }
   /** The broker connection was lost. */
   | { readonly type: "lost" }
   /** Somebody has locked this channel out: nothing is written to it any more. */

@@ -10,6 +10,8 @@ export interface DeliveryPolicy {
    * nothing when it is asked for what it is already.
    */
   readonly reports: "always" | "onChange";
+  /** How often the device reports at least, also when nothing changes, ms; null: on changes only. 1 000 to 86 400 000. */
+  readonly reportsEveryMs: number | null;
   /** How long one attempt waits for its acknowledgement, ms. 10 to 600 000. */
   readonly ackWithinMs: number;
   /** How often a command is written at most. 1 to 10. */
@@ -41,6 +43,7 @@ export interface DeliveryPolicy {
 export const defaultPolicy: DeliveryPolicy = Object.freeze({
   aim: "confirmed",
   reports: "always",
+  reportsEveryMs: null,
   ackWithinMs: 2_000,
   attempts: 3,
   ttlMs: 30_000,

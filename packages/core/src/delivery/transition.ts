@@ -6,6 +6,7 @@ import { agrees, READ, type Value } from "../channel/value.ts";
 import type { CommandId } from "../id.ts";
 import { answerWaitMs } from "./backoff.ts";
 import { type Command, type CommandDraft, copyOf, type Hop, type Reason, type WireSight, wasSent } from "./command.ts";
+import { MOST_REMARKS, type Remark } from "./remark.ts";
 import { type End, hasReached, higherStage, type Stage } from "./stage.ts";
 
 export type CommandEvent =
@@ -30,6 +31,10 @@ export type CommandEvent =
     }
   /** The device says what the channel is. */
   | { readonly type: "report"; readonly report: Report; readonly wire?: WireSight }
+  /** The device said something that proves nothing. */
+  | { readonly type: "ignore"; readonly remark: Remark; readonly wire?: WireSight | undefined }
+  /** The channel is so already, and must not be written: it is driven by impulses. */
+  | { readonly type: "already" }
   /** A newer command takes its place. */
   | { readonly type: "replace" }
   /** The connection it was written to is gone. */
@@ -55,6 +60,7 @@ export type Doom = Extract<
   | "interlock-unproven"
   | "device-absent"
   | "nothing-to-start-from"
+  | "state-unknown"
   | "restored"
   | "removed"
 >;
@@ -68,6 +74,8 @@ export interface Report {
   readonly id: CommandId | null;
   /** False for a retained message: old news that proves nothing about a command. */
   readonly live: boolean;
+  /** Told by another channel, that sees this one: its own device did not say so. */
+  readonly measured?: true;
 }
 
 /**
@@ -112,6 +120,10 @@ export function transition(command: Command, event: CommandEvent, now: number): 
       return answered(command, event, now);
     case "report":
       return reported(command, event.report, event.wire, now);
+    case "ignore":
+      return ignored(command, event.remark, event.wire, now);
+    case "already":
+      return prove(command, "confirmed", { at: now, kind: "confirmed", already: true }, now);
     case "replace":
       return wasSent(command)
         ? finish(command, "overtaken", "replaced-after-sending", now)
@@ -238,7 +250,10 @@ function receipt(command: Command, event: Extract<CommandEvent, { type: "puback"
 }
 
 function answered(command: Command, event: Extract<CommandEvent, { type: "done" }>, now: number): Step {
-  if (command.watchedFrom !== null) return { next: command, effects: [] };
+  if (command.watchedFrom !== null) {
+    const why = event.ok === true ? "doubled" : "late";
+    return ignored(command, { takenFor: "acknowledgement", why }, event.wire, now);
+  }
   // No proof either way: it is tried again like one that was not answered at all, but waits no longer.
   if (event.ok === null) {
     const doubted = withHop(command, answerHop("doubted", event, now));
@@ -267,15 +282,54 @@ function answerHop(kind: Hop["kind"], event: Extract<CommandEvent, { type: "done
 
 function reported(command: Command, report: Report, wire: WireSight | undefined, now: number): Step {
   const hop = (kind: Hop["kind"]): Hop => (wire ? { at: now, kind, wire } : { at: now, kind });
-  if (confirms(command, report)) return prove(command, "confirmed", hop("confirmed"), now);
-  if (!report.live || !wasSent(command)) return { next: command, effects: [] };
-  const contradiction = agrees(report.value, command.to, command.policy.tolerance) ? null : report.value;
-  if (contradiction === command.contradiction) return { next: command, effects: [] };
+  if (confirms(command, report))
+    return prove(
+      command,
+      "confirmed",
+      report.measured ? { ...hop("confirmed"), measured: true } : hop("confirmed"),
+      now,
+    );
+  if (!wasSent(command)) return { next: command, effects: [] };
+  if (!report.live) return ignored(command, { takenFor: "report", why: "retained" }, wire, now);
+  const isSame = agrees(report.value, command.to, command.policy.tolerance);
+  const contradiction = isSame ? null : report.value;
+  if (contradiction === command.contradiction) return isSame ? notByIt(command, report, wire, now) : unchanged(command);
   // A dimmer on its way passes many values: the first tells that it moves, the last is what counts.
   const moving = typeof contradiction === "number" && typeof command.contradiction === "number";
   const next = contradiction === null || moving ? copyOf(command) : withHop(command, hop("contradicted"));
   next.contradiction = contradiction;
   return changed(next);
+}
+
+/** The channel is as it was commanded, but something else made it so. */
+function notByIt(command: Command, { id, by }: Report, wire: WireSight | undefined, now: number): Step {
+  const foreign = id !== null && id !== command.id;
+  const other = by !== null && by !== "command";
+  if (!foreign && !other) return unchanged(command);
+  const remark: Remark = foreign
+    ? { takenFor: "report", why: "other-command" }
+    : { takenFor: "report", why: "not-commanded", detail: by ?? "" };
+  return ignored(command, remark, wire, now);
+}
+
+/** Kept in the story, unless the same was said just before; bounded. */
+function ignored(command: Command, remark: Remark, wire: WireSight | undefined, now: number): Step {
+  if (!wasSent(command)) return unchanged(command);
+  const remarks = command.hops.filter(({ kind }) => kind === "ignored");
+  const last = remarks.at(-1);
+  if (last?.remark?.why === remark.why && last.wire?.payload === wire?.payload && last.wire?.topic === wire?.topic)
+    return unchanged(command);
+  const hop: Hop = wire ? { at: now, kind: "ignored", wire, remark } : { at: now, kind: "ignored", remark };
+  if (remarks.length < MOST_REMARKS) return changed(withHop(command, hop));
+  // The first ones tell how it began, the last one what it says now.
+  const dropped = remarks[MOST_REMARKS / 2];
+  const next = copyOf(command);
+  next.hops = [...command.hops.filter((one) => one !== dropped), hop];
+  return changed(next);
+}
+
+function unchanged(command: Command): Step {
+  return { next: command, effects: [] };
 }
 
 function lock(command: Command, now: number): Step {

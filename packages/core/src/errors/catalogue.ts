@@ -219,6 +219,13 @@ export const errorCatalogue = {
     sentence:
       "{target} says by itself what it is: its profile “{profile}” has no topic to ask it on (topics.ask). Nothing was sent.",
   },
+  "state-unknown": {
+    status: 409,
+    retryable: true,
+    title: "The state is unknown",
+    sentence:
+      "Each impulse changes {target} to the other state, and nothing tells what it is now. Nothing was sent. Wait until the {device} reports, switch it once by hand, or look at what sees it.",
+  },
   "device-absent": {
     status: 409,
     retryable: true,

@@ -4,20 +4,29 @@ import type { ChannelEntry } from "../site/entry.ts";
 import type { Segment, Span } from "./segment.ts";
 import type { Token } from "./token.ts";
 import type { Place, Vocabulary } from "./vocabulary.ts";
-import { questionWords } from "./words.ts";
+import { questionWords, type Verb } from "./words.ts";
+
+/** What may be asked of a state. */
+export type AskedState = "on" | "off" | "open" | "shut";
 
 export interface Question {
   readonly channels: readonly ChannelId[];
   /** Only those that are so are told of; null: all. */
-  readonly which: "on" | "off" | null;
+  readonly which: AskedState | null;
   /** What the sender thinks that they are: "is it on?"; null: what it is was asked. */
-  readonly expected: "on" | "off" | null;
+  readonly expected: AskedState | null;
 }
 
 type Find = (span: Span, places: readonly Place[]) => ChannelEntry[];
 
-const SAID_ON = new Set(["on", "open", "up"]);
-const SAID_OFF = new Set(["off", "close", "down"]);
+const ASKED: Partial<Record<Verb, AskedState>> = {
+  on: "on",
+  off: "off",
+  open: "open",
+  up: "open",
+  close: "shut",
+  down: "shut",
+};
 
 /** @returns null when it is no question */
 export function questionOf(
@@ -33,7 +42,7 @@ export function questionOf(
   const names = segments.flatMap((segment) => segment.names);
   const places = segments.flatMap((segment) => segment.places);
   const verb = segments.map((segment) => segment.verb).find((one) => one !== null) ?? null;
-  const state = verb !== null && SAID_ON.has(verb) ? "on" : verb !== null && SAID_OFF.has(verb) ? "off" : null;
+  const state = verb === null ? null : (ASKED[verb] ?? null);
   const selection = segments.map((segment) => segment.selection).find((one) => one !== null) ?? null;
   if (names.length > 0) {
     const channels = names.flatMap((span) => find(span, places));

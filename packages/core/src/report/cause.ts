@@ -7,6 +7,7 @@ const WORDS: Partial<Record<Cause, string>> = {
   boot: "its power-up",
   late: "a late command",
   foreign: "another publisher",
+  retained: "retained, age unknown",
 };
 
 /** null: a command made it so, or nobody knows what did. */

@@ -16,7 +16,9 @@ export function stopVerdict(facts: VerdictFacts): Stop {
 
 /** The same for one that asked only what the channel is: whatever stopped it, nothing was switched. */
 export function readVerdict(facts: VerdictFacts): Stop {
-  const { device, attempts, present, reason } = facts;
+  const { device, attempts, present, reason, ignored } = facts;
+  if (reason === "no-report" && ignored)
+    return { headline: "No answer that counts.", text: `${ignored.text} ${ignored.tryThis}` };
   if (reason === "no-report")
     return {
       headline: "No answer.",
@@ -58,13 +60,17 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
     headline: "Stopped at the broker.",
     text: `Sent ${times(facts)}, but the broker never confirmed receipt. It may or may not have switched. Check the broker.`,
   }),
-  "no-acknowledgement": ({ device, attempts, present, said }) => ({
+  "no-acknowledgement": ({ device, attempts, present, said, ignored }) => ({
     headline: "Stopped at the device.",
-    text: `The broker has the command, but the ${device} answered none of ${attempts} ${attempts === 1 ? "attempt" : "attempts"}${said === null ? "" : `: ${said}`}. ${advice(present)} It may or may not have switched.`,
+    text: ignored?.answered
+      ? `${ignored.text} ${ignored.tryThis} It may or may not have switched.`
+      : `The broker has the command, but the ${device} answered none of ${attempts} ${attempts === 1 ? "attempt" : "attempts"}${said === null ? "" : `: ${said}`}. ${ignored ? `${ignored.text} ${ignored.tryThis}` : advice(present)} It may or may not have switched.`,
   }),
-  "no-report": ({ device }) => ({
+  "no-report": ({ device, ignored }) => ({
     headline: "Stopped after the acknowledgement.",
-    text: `The ${device} took the command but did not report what the channel is now. It has probably switched; nothing proves it. Look at the channel.`,
+    text: ignored
+      ? `The ${device} took the command. ${ignored.text} ${ignored.tryThis}`
+      : `The ${device} took the command but did not report what the channel is now. It has probably switched; nothing proves it. Look at the channel.`,
   }),
   contradicted: ({ device, to }) => ({
     headline: "Taken, then contradicted.",
@@ -101,6 +107,10 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
   "nothing-to-start-from": () => ({
     headline: "Nothing to start from.",
     text: "What the channel was is not known, so it could not be changed from there, and nothing was sent. Say what it shall be.",
+  }),
+  "state-unknown": ({ device }) => ({
+    headline: "Not sent. Its state is unknown.",
+    text: `Each impulse changes this channel to the other state, and nothing tells what it is now. Nothing was sent. Wait until the ${device} reports, switch it once by hand, or look at what sees it.`,
   }),
   removed: () => ({
     headline: "Stopped before sending.",

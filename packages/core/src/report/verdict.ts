@@ -2,6 +2,7 @@
 import type { Reason } from "../delivery/command.ts";
 import type { Aim, End, Stage } from "../delivery/stage.ts";
 import { formatDuration } from "./duration.ts";
+import type { IgnoredWords } from "./ignored.ts";
 import { readVerdict, stopVerdict } from "./stop-verdict.ts";
 
 /** good: proven · weak: done as far as this device can prove · open: still going · bad: stopped · moot: replaced. */
@@ -42,6 +43,10 @@ export interface VerdictFacts {
   /** Whether the device is on the broker, by its own word; null when it never said. */
   readonly present: boolean | null;
   readonly topic: string;
+  /** What the device said meanwhile that proved nothing; null: it said nothing of that kind. */
+  readonly ignored: IgnoredWords | null;
+  /** Confirmed by something else that sees the channel, not by its own device. */
+  readonly measured: boolean;
 }
 
 /** The verdict on one command. */
@@ -68,15 +73,26 @@ function openVerdict({ stage, attempts, urgent }: VerdictFacts): Verdict {
   return { tone: "open", headline: "On its way.", text: `${next}${insists}` };
 }
 
-function completeVerdict({ to, aim, tookMs, already, reads }: VerdictFacts): Verdict {
+function completeVerdict({ to, aim, tookMs, already, reads, attempts, measured }: VerdictFacts): Verdict {
   const took = tookMs === null ? "" : `, ${formatDuration(tookMs)} after the asking`;
   if (reads) return { tone: "good", headline: "Read.", text: `The device was asked what it is, and said so${took}.` };
+  if (already && attempts === 0) {
+    return {
+      tone: "good",
+      headline: "Confirmed, was already so.",
+      text: `It is seen to be ${to}, so nothing was sent: another impulse would have changed it.`,
+    };
+  }
   if (already) {
     return {
       tone: "good",
       headline: "Confirmed, was already so.",
       text: `The device took the command${took}. It had said before that it is ${to}, and it only reports changes.`,
     };
+  }
+  if (measured) {
+    const text = `It was measured to be ${to}${took}: another channel sees it.`;
+    return { tone: "good", headline: "Confirmed, measured.", text };
   }
   if (aim === "confirmed") {
     return { tone: "good", headline: "Confirmed.", text: `The device took the command and reports ${to}${took}.` };

@@ -13,10 +13,10 @@ export function accessOf(channels: readonly ChannelEntry[]): DeviceAccess {
   const reads = new Set<string>();
   const writes = new Set<string>();
   for (const channel of channels) {
-    const { topics, profile } = channel;
+    const { topics, patterns } = channel;
     for (const topic of [topics.do, topics.ask]) if (topic !== null) reads.add(topic);
     for (const topic of [topics.done, topics.is]) if (topic !== null) writes.add(topic);
-    if (profile.topics.here !== null) writes.add(fillTopic(profile.topics.here, channel));
+    if (patterns.here !== null) writes.add(fillTopic(patterns.here, channel));
   }
   return { reads: [...reads].sort(), writes: [...writes].sort() };
 }

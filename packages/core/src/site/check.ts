@@ -3,7 +3,11 @@
  * do. Forms and ranges of single fields are the schema's matter; this is about what they mean together.
  */
 import { type KindName, kindOf } from "../channel/index.ts";
-import { fillTopic } from "./entry.ts";
+import type { ChannelBinding } from "../codec/codec.ts";
+import { channelFindings } from "./check-channel.ts";
+import { namesChannelIn } from "./check-payload.ts";
+import { seenByFindings } from "./check-seen.ts";
+import { fillTopic, patternsOf } from "./entry.ts";
 import type { ChannelDescription, DeviceDescription, Profile, SiteDescription } from "./model.ts";
 import { normalName } from "./name.ts";
 
@@ -31,6 +35,7 @@ export function checkSite(site: SiteDescription, around: Surroundings): Finding[
   return [
     ...devices.flatMap(({ device }) => deviceFindings(device, around.profiles.get(device.profile))),
     ...topicFindings(site, around),
+    ...seenByFindings(site, kinds),
     ...nameFindings(site),
     ...bundleFindings(site, kinds),
   ];
@@ -44,10 +49,49 @@ function deviceFindings(device: DeviceDescription, profile: Profile | undefined)
     ];
   }
   const seen = new Map<number, string>();
-  return device.channels.flatMap((channel, place) => [
-    ...channelFindings(channel, profile, `${at}/${channel.slug}`),
-    ...indexFinding(seen, channel, channel.index ?? place + (profile.indexFrom ?? 1), at),
-  ]);
+  return [
+    ...device.channels.flatMap((channel, place) => {
+      const index = channel.index ?? place + (profile.indexFrom ?? 1);
+      const topics = patternsOf(profile.topics, device.topics, channel.topics);
+      const binding = bindingFor(channel, profile, index);
+      return [
+        ...channelFindings({ channel, profile, topics, binding, at: `${at}/${channel.slug}` }),
+        ...indexFinding(seen, channel, index, at),
+      ];
+    }),
+    ...sharingFindings(device, profile, at),
+  ];
+}
+
+function bindingFor(channel: ChannelDescription, { indexFrom = 1 }: Profile, index: number): ChannelBinding {
+  const { slug, kind, reversed = false, words, calibration } = channel;
+  const binding = { slug, index, kind: kindOf(kind), reversed, place: index - indexFrom };
+  return { ...binding, ...(words ? { words } : {}), ...(calibration ? { calibration } : {}) };
+}
+
+/** Channels that share a command or report topic must be told apart by the payload. */
+function sharingFindings(device: DeviceDescription, profile: Profile, at: string): Finding[] {
+  const owners = new Map<string, string>();
+  const named = namesChannelIn(profile.codec);
+  return device.channels.flatMap((channel, place) => {
+    const patterns = patternsOf(profile.topics, device.topics, channel.topics);
+    const where = {
+      site: { slug: "" },
+      device,
+      slug: channel.slug,
+      index: channel.index ?? place + (profile.indexFrom ?? 1),
+    };
+    return (["do", "is"] as const).flatMap((role): Finding[] => {
+      const pattern = patterns[role];
+      if (pattern === null || named[role] || (role === "do" && kindOf(channel.kind).input)) return [];
+      const topic = `${role} ${fillTopic(pattern, where)}`;
+      const other = owners.get(topic);
+      owners.set(topic, channel.slug);
+      if (other === undefined) return [];
+      const text = `shares its ${role} topic with ${other}, and the payload does not name the channel. Put {channel} or {index} into the topic or the payload, or give each channel a topic of its own.`;
+      return [{ level: "wrong", at: `${at}/${channel.slug}`, text }];
+    });
+  });
 }
 
 function indexFinding(seen: Map<number, string>, { slug }: ChannelDescription, index: number, at: string): Finding[] {
@@ -55,28 +99,6 @@ function indexFinding(seen: Map<number, string>, { slug }: ChannelDescription, i
   seen.set(index, slug);
   if (other === undefined) return [];
   return [{ level: "wrong", at: `${at}/${slug}`, text: `has number ${index} on the device, like ${other}.` }];
-}
-
-function channelFindings(channel: ChannelDescription, profile: Profile, at: string): Finding[] {
-  const kind = kindOf(channel.kind);
-  const { topics } = profile;
-  const policy = { ...profile.delivery, ...channel.delivery };
-  const found: Finding[] = [];
-  const add = (level: Finding["level"], text: string) => void found.push({ level, at, text });
-  if (kind.input && topics.is === null) add("wrong", `is a ${kind.name}, but its profile reports nothing (topics.is).`);
-  if (!kind.input && topics.do === null)
-    add("wrong", `is a ${kind.name}, but its profile takes no commands (topics.do).`);
-  if (kind.input) return found;
-  const aim = policy.aim ?? "confirmed";
-  if (aim === "confirmed" && topics.is === null && kind.repeatable)
-    add("wrong", "aims at confirmed, but its profile reports nothing (topics.is). Aim at acknowledged or published.");
-  if (aim !== "published" && topics.done === null && topics.is === null)
-    add("wrong", `aims at ${aim}, but its profile neither answers nor reports. Aim at published.`);
-  if (policy.holdForMs && !policy.timesItself)
-    add("doubt", "is held to run, but does not time itself: holding will be refused.");
-  if (kind.name === "motor" && !policy.holdForMs && !policy.autoOffMs)
-    add("doubt", "is a motor that nothing stops: set autoOffMs, or holdForMs where the device times itself.");
-  return found;
 }
 
 /** Topics are unique: whoever shares one with another device hears what is meant for it. */
@@ -98,12 +120,13 @@ function topicFindings(site: SiteDescription, { profiles, ownerOf }: Surrounding
 }
 
 function topicsOf(site: SiteDescription, device: DeviceDescription, profile: Profile): Set<string> {
-  const { topics, indexFrom = 1 } = profile;
+  const { indexFrom = 1 } = profile;
   const all = new Set<string>();
   device.channels.forEach((channel, place) => {
     const index = channel.index ?? place + indexFrom;
     const where = { site, device, slug: channel.slug, index };
-    for (const pattern of Object.values(topics)) if (pattern) all.add(fillTopic(pattern, where));
+    const patterns = patternsOf(profile.topics, device.topics, channel.topics);
+    for (const pattern of Object.values(patterns)) if (pattern) all.add(fillTopic(pattern, where));
   });
   return all;
 }

@@ -63,12 +63,12 @@ function ofProfile(site: string, profile: Profile, heard: readonly Unclaimed[]):
 }
 
 function learn(growing: Growing, profile: Profile, { role, holes }: Hint, { topic, payload }: Unclaimed): void {
-  const seat = seatOf(holes);
-  const read = role === "is" && seat ? readReport(profile, seat, payload) : null;
+  const binding = bindingOf(holes);
+  const read = role === "is" && binding ? readReport(profile, binding, payload) : null;
   // A report whose payload means nothing in this form speaks against the profile.
   if (role !== "is" || read !== null) growing.topics.add(topic);
   if (read?.exact) growing.exact.add(topic);
-  if (seat) grow(growing, seat, read?.kind ?? null);
+  if (binding) grow(growing, binding, read?.kind ?? null);
 }
 
 interface Hint {
@@ -87,9 +87,9 @@ function hintsIn(site: string, { topics }: Profile, topic: string): Hint[] {
 }
 
 /** What a report tells of the kind counts more than that a topic is there. */
-function grow({ channels }: Growing, seat: Omit<ChannelDescription, "kind">, kind: KindName | null): void {
-  const known = channels.get(seat.slug);
-  if (!known || kind !== null) channels.set(seat.slug, { ...seat, kind: kind ?? known?.kind ?? "relay" });
+function grow({ channels }: Growing, binding: Omit<ChannelDescription, "kind">, kind: KindName | null): void {
+  const known = channels.get(binding.slug);
+  if (!known || kind !== null) channels.set(binding.slug, { ...binding, kind: kind ?? known?.kind ?? "relay" });
 }
 
 type Holes = Partial<Record<"site" | "device" | "channel" | "index", string>>;
@@ -108,7 +108,7 @@ function matched(pattern: string | null, topic: string): Holes | null {
 }
 
 /** The channel that a topic names, by a name or by its number on the device. */
-function seatOf({ channel, index }: Holes): Omit<ChannelDescription, "kind"> | null {
+function bindingOf({ channel, index }: Holes): Omit<ChannelDescription, "kind"> | null {
   if (channel !== undefined) return { slug: channel, name: spelled(channel) };
   const number = index === undefined ? Number.NaN : Number(index);
   return Number.isInteger(number) ? { slug: `channel-${number}`, name: `Channel ${number}`, index: number } : null;
@@ -127,10 +127,10 @@ function readReport(
   payload: Uint8Array,
 ) {
   for (const kind of KINDS) {
-    const seat = { slug, index, kind: kindOf(kind), reversed: false };
-    const read = bindCodec(codec, seat).decodeIs(payload);
+    const binding = { slug, index, kind: kindOf(kind), reversed: false };
+    const read = bindCodec(codec, binding).decodeIs(payload);
     if (read === null || isGarbled(read) || !fits(kind, read.value)) continue;
-    const written = bindFirmware(codec, seat).report(read.value, read.by, read.id);
+    const written = bindFirmware(codec, binding).report(read.value, read.by, read.id);
     return { kind, exact: written.length === payload.length && written.every((byte, at) => byte === payload[at]) };
   }
   return null;

@@ -40,8 +40,8 @@ function partsOf(site: SiteDescription): Map<string, Part> {
   site.rooms.forEach((room, place) => {
     parts.push({ what: "room", name: room.slug, facts: { name: room.name, place: place + 1 } });
     for (const device of room.devices) {
-      const { slug, name, profile } = device;
-      parts.push({ what: "device", name: slug, facts: { name, profile, room: room.slug } });
+      const { slug, name, profile, topics } = device;
+      parts.push({ what: "device", name: slug, facts: { name, profile, topics, room: room.slug } });
       device.channels.forEach(({ slug: channel, ...facts }, index) => {
         parts.push({ what: "channel", name: `${slug}/${channel}`, facts: { place: index + 1, ...facts } });
       });

@@ -25,6 +25,21 @@ export function withDevice(
   return withoutStrays({ ...site, rooms });
 }
 
+/**
+ * What a form or a table has no field for stays as it was: topics, words, calibration, what sees a channel.
+ *
+ * @param before the device as it is now; undefined: it is new
+ */
+export function withKeptSettings(device: DeviceDescription, before: DeviceDescription | undefined): DeviceDescription {
+  const channels = device.channels.map((channel) => {
+    const known = before?.channels.find(({ slug }) => slug === channel.slug);
+    if (!known) return channel;
+    const { slug: _slug, name: _name, kind: _kind, index: _index, reversed: _reversed, unit: _unit, ...kept } = known;
+    return { ...channel, ...kept };
+  });
+  return { ...device, ...(before?.topics ? { topics: before.topics } : {}), channels };
+}
+
 /** Takes a device out, and its channels out of groups, scenes and interlocks. */
 export function withoutDevice(site: SiteDescription, slug: string): SiteDescription {
   const rooms = site.rooms.map((room) => ({ ...room, devices: room.devices.filter((one) => one.slug !== slug) }));

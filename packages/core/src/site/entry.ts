@@ -1,11 +1,12 @@
 /** One channel as every request meets it: made of its record once, and only read from then on. */
 import { type KindName, kindOf } from "../channel/index.ts";
 import { isOn, READ, type Value } from "../channel/value.ts";
-import type { ChannelCodec } from "../codec/codec.ts";
+import type { ChannelBinding, ChannelCodec } from "../codec/codec.ts";
 import { bindCodec } from "../codec/index.ts";
+import type { Drive } from "../delivery/command.ts";
 import { type DeliveryPolicy, defaultPolicy } from "../delivery/policy.ts";
 import type { ChannelId } from "../id.ts";
-import type { ChannelDescription, Profile } from "./model.ts";
+import type { ChannelDescription, DeviceDescription, Made, Profile, SeenBy, TopicPatterns } from "./model.ts";
 import { remembered } from "./remembered.ts";
 
 /** One channel with everything that stands around it. */
@@ -22,10 +23,19 @@ export interface ChannelEntry {
   readonly room: { readonly slug: string; readonly name: string };
   readonly device: { readonly id: number; readonly slug: string; readonly name: string; readonly address: string };
   readonly profile: Profile;
+  /** The patterns of its topics: its own, its device's, its profile's. Shared by all channels that have the same. */
+  readonly patterns: TopicPatterns;
   /** Its number on the device, as the device counts. */
   readonly index: number;
   readonly reversed: boolean;
   readonly unit: string | null;
+  readonly drive: Drive;
+  /** What tells its state, where its own reports do not. */
+  readonly seenBy: SeenBy | null;
+  /** Of a contact: what it means when it is made. */
+  readonly made: Made;
+  /** Whether "everything" may switch it, as far as its description says; null: by its kind. */
+  readonly inAll: boolean | null;
   /** How its payloads are written and read. */
   readonly codec: ChannelCodec;
   readonly policy: DeliveryPolicy;
@@ -48,11 +58,16 @@ export interface ChannelRecord {
   readonly name: string;
   readonly kind: KindName;
   readonly delivery: Partial<DeliveryPolicy>;
-  readonly wiring: Pick<ChannelDescription, "index" | "reversed" | "unit">;
+  readonly wiring: Omit<ChannelDescription, "slug" | "name" | "kind" | "delivery">;
   readonly site: { readonly slug: string; readonly name: string };
   readonly room: { readonly slug: string; readonly name: string };
   /** `id`: the journal's number of the device. */
-  readonly device: { readonly id: number; readonly slug: string; readonly name: string };
+  readonly device: {
+    readonly id: number;
+    readonly slug: string;
+    readonly name: string;
+    readonly topics?: DeviceDescription["topics"];
+  };
   readonly profile: Profile;
 }
 
@@ -61,12 +76,13 @@ export interface ChannelRecord {
  * @param lane another channel's, where their answers cannot be told apart
  */
 export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = record.id): ChannelEntry {
-  const { id, number, slug, name, site, room, profile, delivery, wiring } = record;
+  const { id, number, slug, name, site, room, profile, wiring } = record;
   const address = `${site.slug}/${record.device.slug}`;
   const device = { id: record.device.id, slug: record.device.slug, name: record.device.name, address };
   const { index = place + (profile.indexFrom ?? 1), reversed = false, unit = null } = wiring;
   const kind = kindOf(record.kind);
-  const codec = bindCodec(profile.codec, { slug, index, kind, reversed });
+  const codec = bindCodec(profile.codec, bindingOf(record, index));
+  const patterns = patternsOf(profile.topics, record.device.topics, wiring.topics);
   const where = { site, device, slug, index };
   const topic = (pattern: string | null) => (pattern === null ? null : fillTopic(pattern, where));
   // Written out: every request reads it, and what starts as a spread is slow to read.
@@ -81,20 +97,50 @@ export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = 
     room,
     device,
     profile,
+    patterns,
     index,
     reversed,
     unit,
+    drive: wiring.drive ?? "set",
+    seenBy: wiring.seenBy ?? null,
+    made: wiring.made ?? "on",
+    inAll: wiring.inAll ?? null,
     codec,
     lane,
-    policy: policyOf(profile, codec, delivery),
+    policy: policyOf(profile, codec, deliveryOf(record)),
     topics: {
-      do: kind.input ? null : topic(profile.topics.do),
+      do: kind.input ? null : topic(patterns.do),
       // A pulse has nothing that it is.
-      ask: kind.repeatable && profile.topics.is !== null ? topic(profile.topics.ask ?? null) : null,
-      done: kind.input ? null : topic(profile.topics.done),
-      is: topic(profile.topics.is),
+      ask: kind.repeatable && patterns.is !== null ? topic(patterns.ask ?? null) : null,
+      done: kind.input ? null : topic(patterns.done),
+      is: topic(patterns.is),
     },
   };
+}
+
+function bindingOf({ slug, kind, wiring, profile }: ChannelRecord, index: number): ChannelBinding {
+  const { reversed = false, words, calibration } = wiring;
+  const binding = { slug, index, kind: kindOf(kind), reversed, place: index - (profile.indexFrom ?? 1) };
+  return { ...binding, ...(words ? { words } : {}), ...(calibration ? { calibration } : {}) };
+}
+
+/** A device that ramps reports so much later that it has got there. */
+function deliveryOf({ delivery, wiring, profile }: ChannelRecord): Partial<DeliveryPolicy> {
+  const rampMs = wiring.calibration?.rampMs ?? 0;
+  if (rampMs === 0) return delivery;
+  return {
+    ...delivery,
+    settleMs: (delivery.settleMs ?? profile.delivery.settleMs ?? defaultPolicy.settleMs) + rampMs,
+  };
+}
+
+/** A channel's own patterns before its device's before its profile's. */
+export function patternsOf(
+  profile: TopicPatterns,
+  device: DeviceDescription["topics"],
+  channel: ChannelDescription["topics"],
+): TopicPatterns {
+  return device === undefined && channel === undefined ? profile : { ...profile, ...device, ...channel };
 }
 
 /** Most channels have no settings of their own: those of a profile share one policy. */
@@ -116,6 +162,7 @@ function inOneShape(policy: DeliveryPolicy): DeliveryPolicy {
   return {
     aim: policy.aim,
     reports: policy.reports,
+    reportsEveryMs: policy.reportsEveryMs,
     ackWithinMs: policy.ackWithinMs,
     attempts: policy.attempts,
     ttlMs: policy.ttlMs,
@@ -160,8 +207,8 @@ export function fillTopic(pattern: string, place: TopicPlace): string {
 const partsOf = remembered((pattern: string) => pattern.split(/(\{(?:site|device|channel|index)\})/));
 
 /** Whether nothing but its turn, or the id in it, tells whose an answer of this device is. */
-export function answersByTurns({ profile, codec }: ChannelEntry): boolean {
-  return !/\{(?:channel|index)\}/.test(profile.topics.done ?? "{channel}") && !codec.namesChannel.done;
+export function answersByTurns({ patterns, codec }: ChannelEntry): boolean {
+  return !/\{(?:channel|index)\}/.test(patterns.done ?? "{channel}") && !codec.namesChannel.done;
 }
 
 /** Whether the channel is made, lit or moving. A reading is none of these, whatever its number is. */
@@ -169,9 +216,18 @@ export function isChannelOn({ kind }: Pick<ChannelEntry, "kind">, value: Value):
   return kind !== "sensor" && isOn(value);
 }
 
+/** A contact as people say it, by what it means when it is made. */
+const CONTACT_WORDS: Readonly<Record<Made, { readonly on: string; readonly off: string }>> = {
+  on: { on: "made", off: "not made" },
+  open: { on: "open", off: "shut" },
+  shut: { on: "shut", off: "open" },
+  pressed: { on: "pressed", off: "not pressed" },
+};
+
 /** A value of this channel as people say it. @example channelWords(hallDimmer, 35) // → "35 %" */
-export function channelWords({ kind, unit }: Pick<ChannelEntry, "kind" | "unit">, value: Value): string {
+export function channelWords({ kind, unit, made }: Pick<ChannelEntry, "kind" | "unit" | "made">, value: Value): string {
   if (value === READ) return "what it is";
+  if (kind === "contact" && (value === "on" || value === "off")) return CONTACT_WORDS[made][value];
   const words = kindOf(kind).words(value);
   return unit === null ? words : `${words} ${unit}`;
 }

@@ -1,7 +1,23 @@
 /** What a site is made of, as people describe it: rooms hold devices, devices hold channels. */
 import type { KindName } from "../channel/index.ts";
+import type { Calibration } from "../codec/calibration.ts";
 import type { PayloadForm } from "../codec/index.ts";
+import type { Words } from "../codec/words.ts";
+import type { Drive } from "../delivery/command.ts";
 import type { DeliveryPolicy } from "../delivery/policy.ts";
+
+/**
+ * Topic patterns over {site}, {device}, {channel} and {index}, any legal topic (MQTT 5, section 4.7); null where a device has no
+ * such topic. `do` is null for devices that only report. `ask` is where it can be asked what its channels are; it may be the same
+ * as `do`. `done` and `is` may be one topic: the payload then tells which it is.
+ */
+export interface TopicPatterns {
+  readonly do: string | null;
+  readonly ask?: string | null;
+  readonly done: string | null;
+  readonly is: string | null;
+  readonly here: string | null;
+}
 
 /** What devices of one make have in common. Data, never code. */
 export interface Profile {
@@ -10,24 +26,30 @@ export interface Profile {
   readonly codec: PayloadForm;
   /** What the device calls its first channel. Default 1. */
   readonly indexFrom?: 0 | 1;
-  /**
-   * Topic patterns over {site}, {device}, {channel} and {index}; null where this device has no such topic. `do` is null
-   * for devices that only report. `ask` is where it can be asked what its channels are; it may be the same as `do`.
-   */
-  readonly topics: {
-    readonly do: string | null;
-    readonly ask?: string | null;
-    readonly done: string | null;
-    readonly is: string | null;
-    readonly here: string | null;
-  };
+  readonly topics: TopicPatterns;
   readonly delivery: Partial<DeliveryPolicy>;
   /**
    * Listen on the command topics too, and name other publishers there. On most brokers the service then no longer
    * learns that nobody listens, for it listens itself. Default false.
    */
   readonly hearOthers?: boolean;
+  /**
+   * Commands are retained, for boards that sleep and read theirs when they wake. The message expires with its attempt and is
+   * cleared as soon as the command has ended. A board that connects meanwhile obeys it. Default false.
+   */
+  readonly retainCommands?: boolean;
 }
+
+/** The state of a channel, told by other channels of the site (`device/channel`). */
+export type SeenBy =
+  /** An input, or a reading with thresholds: on from `above`, off from `below`, as before in between. */
+  | { readonly channel: string; readonly above?: number; readonly below?: number; readonly turned?: boolean }
+  /** Two end contacts: neither made is between; longer than `movesWithinMs` (default 60 000) is an alert. */
+  | { readonly open: string; readonly shut: string; readonly movesWithinMs?: number };
+
+/** What a contact means when it is made. */
+export const MADE = ["on", "open", "shut", "pressed"] as const;
+export type Made = (typeof MADE)[number];
 
 export interface ChannelDescription {
   readonly slug: string;
@@ -39,6 +61,19 @@ export interface ChannelDescription {
   readonly reversed?: boolean;
   /** Of a reading: "°C", "%", "lx". At most 12 characters. */
   readonly unit?: string;
+  /** Topics of this channel alone, in place of its profile's and its device's. */
+  readonly topics?: Partial<Omit<TopicPatterns, "here">>;
+  /** Words of this channel alone, in place of its profile's. */
+  readonly words?: Words;
+  readonly calibration?: Calibration;
+  /** Default `set`. */
+  readonly drive?: Drive;
+  /** Its state comes from elsewhere: what its own device reports then only acknowledges. */
+  readonly seenBy?: SeenBy;
+  /** Of a contact: what it means when it is made. Default `on`: made, and nothing more is claimed. */
+  readonly made?: Made;
+  /** Whether "everything" and "all" may switch it. Default: not for pulses, what is driven by impulses, held to run, or interlocked. */
+  readonly inAll?: boolean;
   /** Overrides of the profile's delivery settings. */
   readonly delivery?: Partial<DeliveryPolicy>;
 }
@@ -48,6 +83,8 @@ export interface DeviceDescription {
   /** What and where it is, in words: "relay board in the porch cupboard". */
   readonly name: string;
   readonly profile: string;
+  /** Topics of this device alone, in place of its profile's. */
+  readonly topics?: Partial<TopicPatterns>;
   readonly channels: readonly ChannelDescription[];
 }
 

@@ -1,6 +1,6 @@
 /** A site's devices as a table, one channel a row: to be filled in where people have lists already. Pure; the file is others'. */
 import { type KindName, kindNames } from "../channel/index.ts";
-import { withDevice } from "./edit.ts";
+import { deviceOf, withDevice, withKeptSettings } from "./edit.ts";
 import type { ChannelDescription, DeviceDescription, SiteDescription } from "./model.ts";
 
 export const DEVICE_COLUMNS = [
@@ -91,10 +91,5 @@ function readRow(row: Partial<DeviceRow>, at: string) {
 
 /** What a table has no column for stays as it was. */
 function kept(site: SiteDescription, device: DeviceDescription): DeviceDescription {
-  const before = site.rooms.flatMap(({ devices }) => devices).find(({ slug }) => slug === device.slug);
-  const channels = device.channels.map((channel) => {
-    const delivery = before?.channels.find(({ slug }) => slug === channel.slug)?.delivery;
-    return delivery === undefined ? channel : { ...channel, delivery };
-  });
-  return { ...device, channels };
+  return withKeptSettings(device, deviceOf(site, device.slug) ?? undefined);
 }

@@ -3,6 +3,7 @@
  * of the model and then only read: look-ups by id, address, topic and name cost the same however many channels there are.
  */
 import type { ChannelId } from "../id.ts";
+import { sourcesOf } from "../state/seen.ts";
 import { answersByTurns, type ChannelEntry, type ChannelRecord, entryOf, fillTopic } from "./entry.ts";
 import { covers, overlap } from "./filter.ts";
 import type { Profile, SiteDescription } from "./model.ts";
@@ -36,11 +37,19 @@ export interface Interlock {
   readonly meets: "refuse" | "switch-off";
 }
 
-/** What a message on a topic is about. */
-export type TopicUse =
-  /** Several channels share the topic where the payload names the channel, or its answers come by turns. */
-  | { readonly role: "done" | "is" | "do" | "ask"; readonly channels: readonly ChannelEntry[] }
-  | { readonly role: "here"; readonly device: string; readonly profile: Profile };
+/**
+ * What a topic is to us: the channels that have it as their command, question, acknowledgement or report topic, and the device
+ * whose presence it is. One topic may be several. Several channels share a topic where the payload names the channel, or its
+ * answers come by turns.
+ */
+export interface TopicUse {
+  readonly do: readonly ChannelEntry[];
+  readonly ask: readonly ChannelEntry[];
+  readonly done: readonly ChannelEntry[];
+  readonly is: readonly ChannelEntry[];
+  /** The device's address. */
+  readonly here: { readonly device: string; readonly profile: Profile } | null;
+}
 
 export interface Snapshot {
   /** In the order of the schedule. */
@@ -55,6 +64,8 @@ export interface Snapshot {
   /** Normalised name or address → everything that it can mean. */
   readonly byName: ReadonlyMap<string, readonly (ChannelEntry | Bundle)[]>;
   readonly byTopic: ReadonlyMap<string, TopicUse>;
+  /** By channel those whose state it tells. */
+  readonly watchers: ReadonlyMap<ChannelId, readonly ChannelEntry[]>;
   /** MQTT filters that cover every `done`, `is` and `here` topic, and `do` where others are listened for. */
   readonly filters: readonly string[];
   /** MQTT filters that cover every `do` topic. */
@@ -96,9 +107,12 @@ export function buildSnapshot(records: readonly ChannelRecord[], sites: readonly
     bundles,
     interlocks: interlocksOf(sites, byAddress),
     byName,
+    watchers: watchersOf(channels, byAddress),
     ...topicsOf(channels),
   };
 }
+
+const NO_USE: TopicUse = { do: [], ask: [], done: [], is: [], here: null };
 
 function topicsOf(channels: readonly ChannelEntry[]): Pick<Snapshot, "byTopic" | "filters" | "doFilters"> {
   const byTopic = new Map<string, TopicUse>();
@@ -106,40 +120,50 @@ function topicsOf(channels: readonly ChannelEntry[]): Pick<Snapshot, "byTopic" |
   const doFilters = new Set<string>();
   const put = (topic: string | null, role: "done" | "is" | "do" | "ask", channel: ChannelEntry) => {
     if (topic === null) return;
-    const known = byTopic.get(topic);
-    if (!known) byTopic.set(topic, { role, channels: [channel] });
-    else if (known.role === role) byTopic.set(topic, { role, channels: [...known.channels, channel] });
+    const known = byTopic.get(topic) ?? NO_USE;
+    byTopic.set(topic, { ...known, [role]: [...known[role], channel] });
+  };
+  const listen = (into: Set<string>, pattern: string | null, topic: string | null, site: string) => {
+    if (pattern !== null && topic !== null) into.add(filterOf(pattern, topic, site));
   };
   const seen = new Set<string>();
   for (const channel of channels) {
-    const { profile, topics, site, device } = channel;
-    const patterns = profile.topics;
-    // Where one topic serves more than one role, what comes in on it is a report first, and never our own (No Local).
+    const { profile, patterns, topics, site, device } = channel;
     put(topics.is, "is", channel);
     put(topics.done, "done", channel);
     put(topics.do, "do", channel);
     put(topics.ask, "ask", channel);
-    if (patterns.do !== null && topics.do !== null) doFilters.add(filterOf(patterns.do, site.slug));
-    // The rest is the same for all channels of a device.
-    if (seen.has(device.address)) continue;
-    seen.add(device.address);
-    if (patterns.here !== null) {
-      byTopic.set(fillTopic(patterns.here, channel), { role: "here", device: device.address, profile });
-    }
-    for (const pattern of [patterns.done, patterns.is, patterns.here]) {
-      if (pattern !== null) filters.add(filterOf(pattern, site.slug));
-    }
+    listen(doFilters, patterns.do, topics.do, site.slug);
+    listen(filters, patterns.done, topics.done, site.slug);
+    listen(filters, patterns.is, topics.is, site.slug);
     // Of this device only: on the others' command topics the broker shall still tell when nobody listens.
     if (profile.hearOthers && patterns.do !== null)
-      filters.add(filterOf(patterns.do.replaceAll("{device}", device.slug), site.slug));
+      listen(filters, patterns.do.replaceAll("{device}", device.slug), topics.do, site.slug);
+    // Its presence is the same for all channels of a device.
+    if (seen.has(device.address) || patterns.here === null) continue;
+    seen.add(device.address);
+    const here = fillTopic(patterns.here, channel);
+    byTopic.set(here, { ...(byTopic.get(here) ?? NO_USE), here: { device: device.address, profile } });
+    listen(filters, patterns.here, here, site.slug);
   }
   const heard = [...byTopic].flatMap(([topic, use]) => (isHeard(use) ? [topic] : []));
   return { byTopic, filters: withoutOverlap([...filters].sort(), heard), doFilters: [...doFilters].sort() };
 }
 
+function watchersOf(channels: readonly ChannelEntry[], byAddress: ReadonlyMap<string, ChannelEntry>) {
+  const watchers = new Map<ChannelId, ChannelEntry[]>();
+  for (const channel of channels) {
+    for (const path of channel.seenBy ? sourcesOf(channel.seenBy) : []) {
+      const source = byAddress.get(`${channel.site.slug}/${path}`);
+      if (source) watchers.set(source.id, [...(watchers.get(source.id) ?? []), channel]);
+    }
+  }
+  return watchers;
+}
+
 function isHeard(use: TopicUse): boolean {
-  if (use.role === "ask") return false;
-  return use.role !== "do" || use.channels.some(({ profile }) => profile.hearOthers === true);
+  const others = use.do.some(({ profile }) => profile.hearOthers === true);
+  return use.done.length > 0 || use.is.length > 0 || use.here !== null || others;
 }
 
 /**
@@ -206,14 +230,20 @@ function interlocksOf(sites: readonly SiteRecord[], byAddress: ReadonlyMap<strin
   return byChannel;
 }
 
-/** `{site}/{device}/{channel}/is` → `alder-row/+/+/is`: one subscription a site instead of one a channel. */
-function filterOf(pattern: string, site: string): string {
-  return filterFor(`${site} ${pattern}`);
+/**
+ * `{site}/{device}/{channel}/is` → `alder-row/+/+/is`: one subscription a site instead of one a channel. A pattern without the
+ * site in it would cover what belongs to others: then it is the topic itself.
+ */
+function filterOf(pattern: string, topic: string, site: string): string {
+  return pattern.includes("{site}") ? filterFor(`${site} ${pattern}`) : topic;
 }
 
 const filterFor = remembered((siteAndPattern: string) => {
-  const [site = "", pattern = ""] = siteAndPattern.split(" ");
-  const levels = pattern.replaceAll("{site}", site).split("/");
+  const gap = siteAndPattern.indexOf(" ");
+  const levels = siteAndPattern
+    .slice(gap + 1)
+    .replaceAll("{site}", siteAndPattern.slice(0, gap))
+    .split("/");
   return levels.map((level) => (level.includes("{") ? "+" : level)).join("/");
 });
 

@@ -2,6 +2,7 @@
 import type { KindName } from "../channel/index.ts";
 import { isGarbled } from "../codec/codec.ts";
 import { decodePresence } from "../codec/index.ts";
+import { type MessageRead, readMessage } from "../codec/message.ts";
 import { payloadText } from "../codec/utf8.ts";
 import type { CommandId } from "../id.ts";
 import { type ChannelEntry, channelWords } from "./entry.ts";
@@ -30,50 +31,64 @@ const ID = /[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[0-9a-f]{4}-[0-9a-f]{12}/;
 export function sight({ byTopic }: Snapshot, topic: string, payload: Uint8Array): Sighting {
   const commandId = (ID.exec(payloadText(payload))?.[0] ?? null) as CommandId | null;
   const use = byTopic.get(topic);
-  if (!use) return { ...NOBODYS, commandId };
-  if (use.role === "here") {
-    const here = decodePresence(use.profile.codec, payload);
-    const meaning = isGarbled(here) ? `garbled: ${here.garbled}` : here.up ? "is here" : "gone";
-    return { ...NOBODYS, role: "here", site: use.device.split("/")[0] ?? null, device: use.device, meaning, commandId };
-  }
-  return { ...sightOf(use.channels, use.role, payload), commandId };
+  return { ...(use ? sightOf(use, payload) : NOBODYS), commandId };
 }
 
 const NOBODYS = { role: null, site: null, device: null, channel: null, kind: null, meaning: null } as const;
+type Seen = Omit<Sighting, "commandId">;
+
+/** What devices say comes before what they are told: where one topic serves both, our own messages do not come back. */
+function sightOf(use: TopicUse, payload: Uint8Array): Seen {
+  const here = use.here ? decodePresence(use.here.profile.codec, payload) : null;
+  const speaks = use.done.length > 0 || use.is.length > 0;
+  if (use.here && here && (!isGarbled(here) || !speaks)) {
+    const meaning = isGarbled(here) ? `garbled: ${here.garbled}` : here.up ? "online" : "offline";
+    return { ...NOBODYS, role: "here", site: use.here.device.split("/")[0] ?? null, device: use.here.device, meaning };
+  }
+  if (speaks) return saidBy(use, payload);
+  const [role, channels, meaning] =
+    use.do.length > 0 ? (["do", use.do, "a command"] as const) : (["ask", use.ask, "asks what it is"] as const);
+  const only = channels.length === 1 ? channels[0] : undefined;
+  // What a command on a shared topic is for stands in a form that only the device reads.
+  return { ...placeOf(channels[0]), role, channel: only?.address ?? null, kind: only?.kind ?? null, meaning };
+}
 
 /** Which of the channels that share the topic it is about, and what it says. */
-function sightOf(
-  channels: readonly ChannelEntry[],
-  role: Exclude<TopicUse["role"], "here">,
-  payload: Uint8Array,
-): Omit<Sighting, "commandId"> {
-  const [first] = channels;
-  const read = channels.map((channel) => ({ channel, meaning: meaningOf(channel, role, payload) }));
-  const told = read.find(({ meaning }) => meaning !== null);
-  // What a command on a shared topic is for stands in a form that only the device reads.
-  const one = channels.length === 1 ? first : role === "do" || role === "ask" ? undefined : told?.channel;
+function saidBy({ done, is }: TopicUse, payload: Uint8Array): Seen {
+  const channels = [...new Set([...is, ...done])];
+  const read = channels.flatMap((channel) => {
+    const roles = { done: done.includes(channel), is: is.includes(channel) };
+    const message = readMessage(channel.codec, roles, payload);
+    return message === null ? [] : { channel, message };
+  });
+  const told = read.find(({ message }) => message.garbled === null) ?? read[0];
+  const one = channels.length === 1 ? channels[0] : told?.channel;
+  const role = told?.message.answer || (is.length === 0 && done.length > 0) ? "done" : "is";
   return {
+    ...placeOf(channels[0]),
     role,
-    site: first?.site.slug ?? null,
-    device: first?.device.address ?? null,
     channel: one?.address ?? null,
     kind: one?.kind ?? null,
-    meaning: told?.meaning ?? null,
+    meaning: told ? meaningOf(told.channel, told.message) : null,
   };
 }
 
-function meaningOf(channel: ChannelEntry, role: Exclude<TopicUse["role"], "here">, payload: Uint8Array): string | null {
-  if (role === "do") return "a command";
-  if (role === "ask") return "asks what it is";
-  const read = role === "is" ? channel.codec.decodeIs(payload) : channel.codec.decodeDone(payload);
-  if (read === null) return null;
-  if (isGarbled(read)) return `garbled: ${read.garbled}`;
-  if ("value" in read) {
-    const words = channelWords(channel, read.value);
-    return read.by === null || read.by === "command" ? words : `${words}, by ${read.by}`;
+function placeOf(channel: ChannelEntry | undefined): Pick<Seen, "site" | "device"> {
+  return { site: channel?.site.slug ?? null, device: channel?.device.address ?? null };
+}
+
+function meaningOf(channel: ChannelEntry, { answer, report, garbled }: MessageRead): string {
+  if (garbled !== null) return `garbled: ${garbled}`;
+  const said: string[] = [];
+  if (answer) {
+    const code = answer.code === null ? "" : `, code ${answer.code}`;
+    said.push(`${answer.ok === null ? "passed on" : answer.ok ? "done" : "refused"}${code}`);
   }
-  const code = read.code === null ? "" : `, code ${read.code}`;
-  return `${read.ok ? "done" : "refused"}${code}`;
+  if (report) {
+    const words = channelWords(channel, report.value);
+    said.push(report.by === null || report.by === "command" ? words : `${words}, by ${report.by}`);
+  }
+  return said.join("; ");
 }
 
 /** Whether a topic is one on which devices are told, or tell. */

@@ -10,6 +10,19 @@ export interface Writing {
 }
 
 /**
+ * The value that is written so that a channel becomes `to`.
+ *
+ * @param claimed what the device says that its own output is, where something else sees the channel; null: it never said
+ * @returns null when nobody can say
+ */
+export function writtenFor({ drive }: Pick<ChannelEntry, "drive">, to: Value, claimed: Value | null): Value | null {
+  if (drive === "set" || to === READ) return to;
+  if (drive === "impulse") return "pulse";
+  if (claimed !== "on" && claimed !== "off") return null;
+  return claimed === "on" ? "off" : "on";
+}
+
+/**
  * @param forMs how long the device should keep it so, ms; null: for good, or the device does not time itself
  * @returns null when the channel has no topic for this
  */

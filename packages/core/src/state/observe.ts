@@ -8,9 +8,10 @@ import type { CommandId } from "../id.ts";
  * - command: one of ours · hand, timer, boot: by the device's own word
  * - late: it fits a recent command of ours that ended without proof
  * - foreign: another publisher wrote to the command topic
+ * - retained: only a retained message says so, of unknown age
  * - unknown: the device does not say, and no command explains it
  */
-export const CAUSES = ["command", "hand", "timer", "boot", "late", "foreign", "unknown"] as const;
+export const CAUSES = ["command", "hand", "timer", "boot", "late", "foreign", "retained", "unknown"] as const;
 export type Cause = (typeof CAUSES)[number];
 
 export interface Observed {
@@ -67,5 +68,6 @@ function causeOf(report: Report, clues: Clues): Pick<Observed, "cause" | "comman
   }
   if (report.id !== null) return { cause: "command", commandId: report.id };
   if (foreign) return { cause: "foreign", commandId: null };
-  return { cause: report.by === "command" ? "command" : "unknown", commandId: null };
+  if (report.by === "command") return { cause: "command", commandId: null };
+  return { cause: report.live ? "unknown" : "retained", commandId: null };
 }

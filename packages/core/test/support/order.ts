@@ -47,6 +47,8 @@ export function order(
     anonymous: false,
     clearWithinMs: null,
     readsBack: false,
+    drive: "set",
+    writes: to,
     ...more,
   };
 }

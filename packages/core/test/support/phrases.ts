@@ -305,8 +305,8 @@ export const corpus: readonly (readonly [phrase: string, reading: string])[] = [
   // Questions
   ["is the towel rail on?", "? wren/towel expected on"],
   ["is the towel rail on", "? wren/towel expected on"],
-  ["is the skylight shut?", "? finch/skylight expected off"],
-  ["is the back door open?", "? plover/door expected on"],
+  ["is the skylight shut?", "? finch/skylight expected shut"],
+  ["is the back door open?", "? plover/door expected open"],
   ["are the path lights off?", "? wren/path expected off"],
   ["what is the air temperature?", "? plover/temp"],
   ["what's the air temperature", "? plover/temp"],

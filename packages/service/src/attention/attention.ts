@@ -1,5 +1,5 @@
 /** The matters that need attention, looked for again and again, with what people said of them. */
-import { type AttentionSight, type Matter, mattersOf } from "@bold-relay/core";
+import { type AttentionSight, databaseMatter, type Matter, mattersOf, RelayError } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import type { Log } from "../log.ts";
 import { type Care, type CareRecord, findCares, keepCares, saveCare } from "../store/attention.ts";
@@ -10,6 +10,8 @@ export interface AttentionParts {
   readonly log: Log;
   readonly pool: Pool;
   readonly sight: () => Promise<AttentionSight>;
+  /** Why the database cannot be used; null when it can. */
+  readonly databaseTrouble: () => string | null;
   /** What is shown has changed. */
   readonly onChange: (open: number) => void;
   /** A matter came up, or is gone. */
@@ -30,6 +32,8 @@ export class Attention {
   private timer: NodeJS.Timeout | null = null;
   private looking: Promise<void> | null = null;
   private told = "";
+  /** Shown while it lasts, and kept nowhere: there is no table to keep it in. */
+  private database: Matter | null = null;
 
   constructor(parts: AttentionParts) {
     this.parts = parts;
@@ -48,10 +52,14 @@ export class Attention {
   /** Matters that are shown: neither closed nor muted. @param all those too */
   list(all: boolean): CaredMatter[] {
     const now = this.parts.clock.now();
-    return this.matters.flatMap((matter) => {
+    const { database } = this;
+    const kept = this.matters.flatMap((matter) => {
       const care = this.cares.get(keyOf(matter));
       return care && (all || isShown(matter, care, now)) ? { ...matter, care } : [];
     });
+    if (!database) return kept;
+    const { kind, subject, since } = database;
+    return [{ ...database, care: { kind, subject, firstSeen: since, ...NO_CARE } }, ...kept];
   }
 
   /** Looks now; one look at a time. */
@@ -60,13 +68,26 @@ export class Attention {
       .catch((error: unknown) => this.parts.log.warn({ err: error }, "what needs attention could not be looked for"))
       .finally(() => {
         this.looking = null;
+        this.noteDatabase();
       });
     return this.looking;
+  }
+
+  private noteDatabase(): void {
+    const trouble = this.parts.databaseTrouble();
+    if (trouble === null && this.database) this.parts.onMatter(this.database, true);
+    const since = this.database?.since ?? this.parts.clock.now();
+    const isNew = trouble !== null && this.database === null;
+    this.database = trouble === null ? null : databaseMatter(trouble, since);
+    if (isNew && this.database) this.parts.onMatter(this.database, false);
+    this.tell();
   }
 
   /** @returns the matter as it is cared for now; null when it is not there any more */
   async care(kind: string, subject: string, change: Partial<Care>): Promise<CaredMatter | null> {
     const key = keyOf({ kind, subject });
+    if (this.database && key === keyOf(this.database))
+      throw new RelayError("service-busy", { why: "The database cannot be used, so nothing can be noted" });
     const matter = this.matters.find((one) => keyOf(one) === key);
     const known = this.cares.get(key);
     if (!matter || !known) return null;

@@ -5,6 +5,7 @@ import {
   type GarbledMessage,
   isGarbled,
   payloadText,
+  readMessage,
   type Value,
 } from "@bold-relay/core";
 import type { Wire, WireMessage } from "../wire/wire.ts";
@@ -103,12 +104,11 @@ export class Evidence {
       this.garbledOnes.push({ topic, payload: payloadText(payload), why: meaning.slice("garbled: ".length), at });
       if (this.garbledOnes.length > 100) this.garbledOnes.shift();
     }
-    if (role !== "is") return;
     for (const channel of this.channelsNow()) {
-      if (channel.topics.is !== topic) continue;
-      const report = channel.codec.decodeIs(payload);
-      if (report !== null && !isGarbled(report))
-        this.reports.set(channel.address, { value: report.value, at, live: !retained });
+      const { done, is } = channel.topics;
+      if (is !== topic) continue;
+      const report = readMessage(channel.codec, { done: done === topic, is: true }, payload)?.report;
+      if (report) this.reports.set(channel.address, { value: report.value, at, live: !retained });
     }
   }
 }

@@ -22,10 +22,12 @@ import {
   type Trial,
   type TrialEvidence,
   trialsOf,
+  withoutRepeating,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import type { Link } from "../link/link.ts";
 import type { Board } from "../pipeline/board.ts";
+import type { PresenceLog } from "../pipeline/presence-log.ts";
 import type { CommissioningRecord } from "../store/commissionings.ts";
 import type { Ask } from "../view/ask.ts";
 import type { Wire } from "../wire/wire.ts";
@@ -37,13 +39,13 @@ export interface ProofParts {
   readonly link: Link;
   readonly wire: Wire;
   readonly ask: Ask;
+  readonly presences: PresenceLog;
   /** Keeps the record as it is now. */
   readonly keep: (record: CommissioningRecord) => void;
 }
 
 const HANDS_WITHIN_MS = 120_000;
 const POWER_WITHIN_MS = 180_000;
-const FLAPS_WITHIN_MS = 10_000;
 const LOOK_EVERY_MS = 50;
 
 export class Proof {
@@ -118,22 +120,28 @@ export class Proof {
 
   private skip(step: ProofStep, by: string, note: string | null): void {
     const why = note === null ? "" : ` “${note}”`;
-    this.settle(step.name, { state: "skipped", text: `Left out by ${by}.${why}`, tryThis: null }, by);
+    this.settle(step.name, { state: "skipped", text: `Skipped by ${by}.${why}`, tryThis: null }, by);
+    // Without a power cut nothing tells how the channels are after one.
+    if (step.name === "power" && this.record.steps.some(({ name }) => name === "safe"))
+      this.settle("safe", { state: "skipped", text: "Skipped with the power cut.", tryThis: null }, by);
     if (step.name === "link" || step.name === "presence") this.invite();
   }
 
   /** @returns whether the next step may follow */
   private async attempt(name: string, asker?: Asker): Promise<boolean> {
     this.running = name;
+    const advised = this.step(name).tryThis;
     this.change(name, { state: "running", text: null, tryThis: null, by: null });
     try {
-      const judgement = await this.judge(name, asker);
-      if (this.over) return false;
+      const judgement = withoutRepeating(await this.judge(name, asker), advised);
+      // Whoever skipped it meanwhile has the last word.
+      if (this.over || this.step(name).state !== "running") return false;
       this.settle(name, judgement, null);
       return judgement.state === "passed" || judgement.state === "skipped";
     } catch (error) {
       const why = error instanceof Error ? error.message : String(error);
-      this.settle(name, failed(why, "Nothing was proven by that. Try the step again."), null);
+      if (this.step(name).state === "running")
+        this.settle(name, failed(why, "Nothing was proven by that. Try the step again."), null);
       return false;
     } finally {
       this.running = null;
@@ -155,15 +163,21 @@ export class Proof {
   private async judgePresence(): Promise<Judgement> {
     const { board } = this.parts;
     const [first] = this.channels();
-    const here = first?.profile.topics.here ?? null;
+    const here = first?.patterns.here ?? null;
     const known = board.presenceOf(this.device)?.up ?? null;
     const unclaimed = here !== null && known === null ? await this.evidence.strays() : [];
     return judgePresence({
       topic: first && here !== null ? fillTopic(here, first) : null,
       up: known,
-      flaps: this.evidence.comingsSince(this.parts.clock.now() - FLAPS_WITHIN_MS).length,
+      pattern: this.parts.presences.patternOf(this.device),
+      silent: this.silentChannel(),
       unclaimed,
     });
+  }
+
+  private silentChannel() {
+    const silent = this.channels().find((one) => this.parts.board.ageOf(one).stale === "silent");
+    return silent ? { name: silent.name, everyMs: silent.policy.reportsEveryMs ?? 0 } : null;
   }
 
   private async judgeOutput(channel: ChannelEntry, asker: Asker): Promise<Judgement> {
@@ -180,6 +194,7 @@ export class Proof {
       garbled: this.evidence.garbledSince(since),
       onlyRetained: this.evidence.onlyRetained(channel.address),
       unclaimed: stopped ? await this.evidence.strays() : [],
+      pattern: this.parts.presences.patternOf(this.device),
     });
   }
 
@@ -197,6 +212,7 @@ export class Proof {
       acknowledgedMs: command?.after.acknowledged ?? null,
       confirmedMs: command?.after.confirmed ?? null,
       reported: this.evidence.reportedSince(address, since),
+      ignored: command?.ignored ?? null,
     };
   }
 

@@ -9,6 +9,7 @@ import {
   shippedProfiles,
   smallestIdAt,
   traceparentFor,
+  valueText,
 } from "@bold-relay/core";
 import { Attention } from "../attention/attention.ts";
 import { attentionSight } from "../attention/sight.ts";
@@ -39,9 +40,12 @@ import { Answers } from "../pipeline/answers.ts";
 import { Board } from "../pipeline/board.ts";
 import { createClose } from "../pipeline/close.ts";
 import { Deadlines } from "../pipeline/deadlines.ts";
+import { EvidenceHandler } from "../pipeline/evidence-handler.ts";
+import { IssuedIds } from "../pipeline/issued-ids.ts";
 import { LaneBook } from "../pipeline/lane-book.ts";
 import { Lockouts } from "../pipeline/lockouts.ts";
 import { PowerUps } from "../pipeline/power-ups.ts";
+import { PresenceLog } from "../pipeline/presence-log.ts";
 import { recover } from "../pipeline/recover.ts";
 import { Remodel } from "../pipeline/remodel.ts";
 import { RequestBook } from "../pipeline/request-book.ts";
@@ -60,7 +64,7 @@ import type { Pool } from "../store/pool.ts";
 import { createWriters, type Keeping } from "../store/writers.ts";
 import { startTranslation, translationPlan } from "../translation.ts";
 import { createAsk } from "../view/ask.ts";
-import { channelStates, observedWords } from "../view/channel-states.ts";
+import { channelStates, knownState } from "../view/channel-states.ts";
 import { channelView } from "../view/channel-view.ts";
 import { Ledger } from "../view/ledger.ts";
 import { Wire } from "../wire/wire.ts";
@@ -127,6 +131,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
   });
   const answers = new Answers();
   const book = new RequestBook();
+  const issued = new IssuedIds();
   const settle: Settle = new Settle({
     clock,
     log,
@@ -135,11 +140,24 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     feed,
     answers,
     writer: writers.settle,
-    lanes: () => lanes,
-    powerUps: () => powerUps,
+    issued,
     metrics,
     tally,
     onOutcome: (request, outcome, commands) => notices.tell(() => outcomeNotice(request, outcome, commands, board)),
+  });
+  const presences = new PresenceLog(clock);
+  const evidence: EvidenceHandler = new EvidenceHandler({
+    clock,
+    log,
+    board,
+    feed,
+    issued,
+    lanes: () => lanes,
+    powerUps: () => powerUps,
+    presences,
+    metrics,
+    saveChange: (change) => settle.saveChange(change),
+    onLeftover: (channel) => lanes.clearRetained(channel),
     onChange: (channel, observed) => notices.tell(() => changeNotice(channel, observed)),
   });
   const lanes: LaneBook = new LaneBook({
@@ -147,7 +165,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     log,
     board,
     link: () => link,
-    knownOf: (channel) => settle.knownOf(channel),
+    knownOf: (channel) => board.knownOf(channel),
     traceOf: ({ id, requestId }) => traceparentFor(requestId, book.get(requestId)?.record.traceparent ?? null, id),
     onChanged: (command) => settle.changed(command),
     keepSending: (command) => settle.keepSending(command),
@@ -176,11 +194,11 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
         onLinked();
       },
       onDown: () => {
-        settle.linkLost();
+        evidence.linkLost();
         lanes.dispatchAll({ type: "lost" });
         status.tellChanges();
       },
-      onMessage: (topic, payload, live) => settle.receive(topic, payload, live),
+      onMessage: (topic, payload, live) => evidence.receive(topic, payload, live),
       onRoom: () => lanes.dispatchAll({ type: "wake" }),
     },
   );
@@ -200,12 +218,21 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     secretsKey: config.secretsKey,
     publish: (topic, payload) => wire.publish(topic, payload, { qos: 1, retain: false }),
   });
-  const status: Status = new Status({ clock, pool, link, board, feed, book, tally, writers: Object.values(writers) });
+  const status: Status = new Status({
+    clock,
+    pool,
+    link,
+    board,
+    feed,
+    book,
+    tally,
+    writers: [...Object.values(writers), tenure],
+  });
   const ledger = new Ledger(clock, pool, board, book);
   const situationOf = (channel: ChannelId): Situation => ({
     lockout: lockouts.of(channel),
     open: lanes.openOf(channel)?.to ?? null,
-    known: settle.knownOf(channel),
+    known: board.knownOf(channel),
     before: board.beforeOf(channel),
     present: board.presenceOf(board.snapshot.byId.get(channel)?.device.address ?? "")?.up ?? null,
   });
@@ -230,7 +257,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
   const remodel = new Remodel({ pool, epoch: tenure.epoch, board, link, feed, lanes, lockouts, deadlines });
   const close = createClose(book, lanes, answers);
   const { ask, askBriefly, follow } = createAsk({ accept, answers, book, board, ledger });
-  const proofs = new Proofs({ clock, board, link, wire, ask }, pool, log);
+  const proofs = new Proofs({ clock, board, link, wire, ask, presences }, pool, log);
 
   metrics.watch({
     linkUp: () => link.isUp,
@@ -253,14 +280,20 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
   const keyRing = new KeyRing(pool);
   const wrongKeys = new WrongKeys(config.trustedProxies);
   const keyOf = (key: string, slug: string, connection?: object) => keyRing.keyOf(key, slug, connection);
-  const is = (channel: ChannelEntry) => observedWords(board, channel);
+  const stateOf = (channel: ChannelEntry) => knownState(board, channel);
+  const observed = ({ id }: ChannelEntry) => {
+    const known = board.knownOf(id);
+    return known === null ? null : valueText(known);
+  };
   const desk = {
     ask,
     askBriefly,
     follow,
     decline,
     snapshot: () => board.snapshot,
-    is,
+    stateOf,
+    observed,
+    now: () => clock.now(),
     told: (request: string, told: Told) => {
       writers.reply.enqueue({ request, at: clock.now(), ...told }).then(
         () => feed.tell({ event: { name: "request", data: { id: request, outcome: null } }, sites: null }),
@@ -290,7 +323,8 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     clock,
     log,
     pool,
-    sight: () => attentionSight({ clock, pool, board, lockouts, house }),
+    sight: () => attentionSight({ clock, pool, board, lockouts, house, presences }),
+    databaseTrouble: () => status.databaseTrouble,
     onChange: (open) => feed.tell({ event: { name: "attention", data: { open } }, sites: null }),
     onMatter: (matter, gone) => notices.tell(() => ({ what: "attention", matter, gone })),
   });

@@ -5,6 +5,7 @@
  * write.
  */
 import type { Log } from "../log.ts";
+import { databaseTrouble } from "../store/database-trouble.ts";
 import { claimLease, findHolder, type Instance, isHeldStill, releaseLease, renewLease } from "../store/leases.ts";
 import type { Pool } from "../store/pool.ts";
 
@@ -22,6 +23,8 @@ export interface Tenure {
   readonly epoch: number;
   /** Resolves when another instance has taken over. */
   readonly lost: Promise<void>;
+  /** Why it could not be renewed the last time; null when it was. An idle service learns by this that nothing can be written. */
+  readonly trouble: string | null;
   /** Somebody was told by the journal that it is over. */
   end(): void;
   /** Asks the journal. @throws when it does not answer */
@@ -58,13 +61,16 @@ export class Lease {
       end = resolve;
     });
     let asking = false;
+    let trouble: string | null = null;
     const renew = async () => {
       if (asking) return;
       asking = true;
       try {
         if (!(await renewLease(pool, epoch, leaseMs))) end();
+        trouble = null;
       } catch (error) {
-        log.warn({ err: error }, "the lease could not be renewed, it will be tried again");
+        trouble = databaseTrouble(error);
+        log.warn({ err: error }, `the lease could not be renewed, it will be tried again: ${trouble}`);
       } finally {
         asking = false;
       }
@@ -74,6 +80,9 @@ export class Lease {
     return {
       epoch,
       lost,
+      get trouble() {
+        return trouble;
+      },
       end,
       isHeldStill: () => isHeldStill(pool, epoch),
       async release() {

@@ -5,8 +5,8 @@ import { RelayError } from "@bold-relay/core";
 import type { ErrorRequestHandler } from "express";
 import { newId } from "../id.ts";
 import type { Log } from "../log.ts";
+import { databaseTrouble, isDatabaseError, isRowsFault } from "../store/database-trouble.ts";
 import { isLeaseLost } from "../store/leases.ts";
-import { isRetryable } from "../store/pool.ts";
 import { problemOf } from "../view/request-view.ts";
 
 const RETRY_AFTER_S = 2;
@@ -32,9 +32,9 @@ export function asRelayError(error: unknown, log: Log): RelayError {
   if (error instanceof RelayError) return error;
   if (isLeaseLost(error))
     return new RelayError("service-busy", { why: "Another instance has just taken over" }, { cause: error });
-  if (isDatabaseTrouble(error)) {
-    log.warn({ err: error }, "the journal could not be read");
-    return new RelayError("service-busy", { why: "The database does not answer" }, { cause: error });
+  if (isDatabaseError(error) && !isRowsFault(error)) {
+    log.warn({ err: error }, `the database could not be used: ${databaseTrouble(error)}`);
+    return new RelayError("service-busy", { why: "The database cannot be used just now" }, { cause: error });
   }
   const reference = newId();
   log.error({ err: error, reference }, "unexpected error");
@@ -46,10 +46,4 @@ export function problemHandler(log: Log): ErrorRequestHandler {
     if (res.headersSent) return next(error);
     sendProblem(res, asRelayError(error, log));
   };
-}
-
-function isDatabaseTrouble(error: unknown): boolean {
-  if (!(error instanceof Error)) return false;
-  const fromDriver = "severity" in error || /connect|timeout|terminated/i.test(error.message) || "syscall" in error;
-  return fromDriver && isRetryable(error);
 }

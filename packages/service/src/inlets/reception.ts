@@ -32,6 +32,8 @@ import { PendingChoices } from "./pending.ts";
 import { refusalWords, resultWords, type StateSight, stateWords } from "./words.ts";
 
 export interface ReceptionDesk extends InletDesk, StateSight {
+  /** What a channel is known to be now, as text; null when nobody can say. */
+  readonly observed: (channel: ChannelEntry) => string | null;
   /** Journals an arrival that asks nothing that could be done; rejects with the refusal. */
   readonly decline: (intent: Intent, asker: Asker, refusal: RelayError) => Promise<never>;
   /** Puts on record what was said back to a request. */
@@ -177,7 +179,7 @@ export class Reception {
     const direct = directAsk(this.description.kind, arrival.fields);
     if (direct) return { asks: [direct], used: [], route: null, reply: null };
     const sight = {
-      observed: (channel: ChannelEntry) => this.desk.is(channel)?.value ?? null,
+      observed: (channel: ChannelEntry) => this.desk.observed(channel),
       roleOf: (from: Arrival) => roleAt(this.description.roles, from),
     };
     const { router, vocabulary } = this;

@@ -1,6 +1,13 @@
 /** What became of requests, and what channels are, in the words that are said back to whoever asked. */
 import type { CommandView, RequestView } from "@bold-relay/api";
-import { type ChannelEntry, type Question, RelayError, type Snapshot } from "@bold-relay/core";
+import {
+  answerWords,
+  type ChannelEntry,
+  type KnownState,
+  type Question,
+  RelayError,
+  type Snapshot,
+} from "@bold-relay/core";
 
 type Settled = readonly PromiseSettledResult<RequestView>[];
 
@@ -48,29 +55,14 @@ function small(sentence: string): string {
 
 export interface StateSight {
   readonly snapshot: () => Snapshot;
-  /** What a channel is, in words; null: nobody knows. */
-  readonly is: (
-    channel: ChannelEntry,
-  ) => { readonly text: string; readonly value: string; readonly on: boolean } | null;
+  /** What is known of a channel's state. */
+  readonly stateOf: (channel: ChannelEntry) => KnownState;
+  /** ms since 1970. */
+  readonly now: () => number;
 }
 
-/** More than this nobody listens to. */
-const MOST_TOLD = 20;
-
-/** What is, in a sentence; what nobody knows is said to be so. */
-export function stateWords({ channels, which, expected }: Question, { snapshot, is }: StateSight): string {
-  const told = channels.flatMap((id) => snapshot().byId.get(id) ?? []).map((channel) => ({ channel, is: is(channel) }));
-  const fitting = which === null ? told : told.filter((one) => one.is !== null && one.is.on === (which === "on"));
-  if (which !== null && fitting.length === 0) {
-    const unknown = told.filter((one) => one.is === null).length;
-    return `None of ${told.length} is ${which}.${unknown > 0 ? ` Of ${unknown} nobody knows.` : ""}`;
-  }
-  const [only] = told;
-  const asked = expected !== null && told.length === 1 && only?.is;
-  const says = asked ? (asked.on === (expected === "on") ? "Yes. " : "No. ") : "";
-  const shown = fitting.slice(0, MOST_TOLD).map((one) => {
-    return `${one.channel.name}, ${one.channel.room.name}: ${one.is?.text ?? "unknown"}.`;
-  });
-  const more = fitting.length > shown.length ? ` And ${fitting.length - shown.length} more.` : "";
-  return `${says}${shown.join(" ")}${more}`;
+/** What is, in sentences; what nobody knows is said to be so. */
+export function stateWords(question: Question, { snapshot, stateOf, now }: StateSight): string {
+  const channels = question.channels.flatMap((id) => snapshot().byId.get(id) ?? []);
+  return answerWords(question, channels.map(stateOf), now());
 }

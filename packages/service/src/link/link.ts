@@ -47,8 +47,10 @@ export interface Publication {
   /** How long the broker may keep it for a subscriber, ms; rounded up to whole seconds, at least 1 (MQTT 5, 3.3.2.3.3). */
   readonly expiryMs: number;
   readonly qos: 0 | 1;
-  /** Goes along as a user property (W3C Trace Context for MQTT). */
-  readonly traceparent: string;
+  /** Goes along as a user property (W3C Trace Context for MQTT); null: none. */
+  readonly traceparent: string | null;
+  /** The broker keeps it for whoever subscribes later, until it expires (MQTT 5, 3.3.1.3). */
+  readonly retain: boolean;
 }
 
 /** How long the broker keeps what is meant for us while we are away, s. */
@@ -142,16 +144,22 @@ export class Link {
    * Writes. At QoS 1 `onReceipt` is called with the PUBACK's reason code (MQTT 5, 3.4.2.1), or never if the
    * connection is lost first: then `onDown` says so. At QoS 0 there is no receipt.
    */
-  publish({ topic, payload, expiryMs, qos, traceparent }: Publication, onReceipt: (code: number) => void): void {
+  publish(
+    { topic, payload, expiryMs, qos, traceparent, retain }: Publication,
+    onReceipt: (code: number) => void,
+  ): void {
     const { connection } = this;
     if (!connection) return;
     const expiryS = Math.max(1, Math.ceil(expiryMs / 1000));
     this.options.onWrite(topic, payload);
-    connection.publish({ topic, payload, qos, expiryS, traceparent }, (code) => {
-      const wasFull = connection.unreceipted === this.window - 1;
-      onReceipt(code);
-      if (wasFull && this.isReady) this.listener.onRoom();
-    });
+    connection.publish(
+      { topic, payload, qos, expiryS, retain, ...(traceparent === null ? {} : { traceparent }) },
+      (code) => {
+        const wasFull = connection.unreceipted === this.window - 1;
+        onReceipt(code);
+        if (wasFull && this.isReady) this.listener.onRoom();
+      },
+    );
   }
 
   private async keepConnected(): Promise<void> {

@@ -18,15 +18,17 @@ export interface Publish {
   /** Goes along as a user property. */
   readonly traceparent?: string;
   readonly correlation?: Uint8Array;
+  /** Kept for whoever subscribes later (3.3.1.3). Default false. */
+  readonly retain?: boolean;
 }
 
 /**
- * Never retained, never marked as sent again: whoever sends again does so as something new.
+ * Never marked as sent again: whoever sends again does so as something new.
  *
  * @param messageId 1 to 65 535; of QoS 0 it is left out
  */
 export function publishFrame(publish: Publish, messageId: number): Buffer {
-  const { topic, payload, qos, expiryS, traceparent, correlation } = publish;
+  const { topic, payload, qos, expiryS, traceparent, correlation, retain = false } = publish;
   const topicBytes = Buffer.byteLength(topic);
   const traceBytes = traceparent === undefined ? 0 : Buffer.byteLength(traceparent);
   const propertyBytes =
@@ -35,7 +37,7 @@ export function publishFrame(publish: Publish, messageId: number): Buffer {
     (traceparent === undefined ? 0 : 5 + TRACE_BYTES + traceBytes);
   const length = 2 + topicBytes + (qos === 0 ? 0 : 2) + widthOf(propertyBytes) + propertyBytes + payload.length;
   const frame = Buffer.allocUnsafe(1 + widthOf(length) + length);
-  let at = frame.writeUInt8(PUBLISH | (qos << 1), 0);
+  let at = frame.writeUInt8(PUBLISH | (qos << 1) | (retain ? 1 : 0), 0);
   at = writeLength(frame, length, at);
   at = frame.writeUInt16BE(topicBytes, at);
   at += frame.write(topic, at);

@@ -22,8 +22,10 @@ import {
   type RequestId,
   readsBack,
   type Situation,
+  type Value,
   valueText,
   writingFor,
+  writtenFor,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import type { DayTally } from "../day-tally.ts";
@@ -145,7 +147,10 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
     const commands = orders.map((order, index) => {
       const id = row.commands[index]?.id as CommandId;
       const place = { requestId: open.record.id, seq: seqs[index] ?? 0, askedAt: row.askedAt };
-      const command = newCommand(commandOrder(order.channel, id, order, place), clock.now());
+      const command = newCommand(
+        commandOrder(order.channel, id, order, place, board.claimOf(order.channel.id)),
+        clock.now(),
+      );
       book.update(command);
       return command;
     });
@@ -221,7 +226,10 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
   function dependsOnOthers(wished: readonly Part[]): boolean {
     return wished.some(
       ({ wish, channel }) =>
-        wish.asks !== "to" || !kindOf(channel.kind).repeatable || board.snapshot.interlocks.has(channel.id),
+        wish.asks !== "to" ||
+        !kindOf(channel.kind).repeatable ||
+        channel.drive !== "set" ||
+        board.snapshot.interlocks.has(channel.id),
     );
   }
 
@@ -264,15 +272,19 @@ type Terms = Pick<Order, "to" | "urgent" | "forMs" | "clearWithinMs">;
 /**
  * What a command orders, from what is durable of it and the channel as it is configured now. The same for a new one and one
  * found after a restart.
+ *
+ * @param claimed what the device says that its own output is
  */
 export function commandOrder(
   channel: Order["channel"],
   id: CommandId,
   { to, urgent, forMs, clearWithinMs }: Terms,
   { requestId, seq, askedAt }: Pick<CommandOrder, "requestId" | "seq" | "askedAt">,
+  claimed: Value | null,
 ): CommandOrder {
-  const { kind, codec, topics } = channel;
-  const writing = writingFor(channel, id, to, forMs);
+  const { kind, codec, topics, drive } = channel;
+  const writes = writtenFor(channel, to, claimed);
+  const writing = writes === null ? null : writingFor(channel, id, writes, forMs);
   return {
     id,
     requestId,
@@ -282,11 +294,13 @@ export function commandOrder(
     policy: policyFor(channel, to),
     askedAt,
     urgent,
-    once: !kindOf(kind).repeatable,
+    once: !kindOf(kind).repeatable || (drive !== "set" && to !== READ),
     forMs,
     anonymous: topics.done !== null && !codec.namesCommand && to !== READ,
     clearWithinMs,
     readsBack: readsBack(channel, to),
+    drive: to === READ ? "set" : drive,
+    writes,
     wire: { topic: writing?.topic ?? "", payload: writing ? payloadText(writing.payload) : "" },
   };
 }

@@ -8,6 +8,9 @@ import {
   kindOf,
   type Observed,
   type Snapshot,
+  type StateAge,
+  sourcesOf,
+  stateAgeOf,
   type Value,
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
@@ -29,7 +32,7 @@ type LastCommand =
 
 /** Something about a channel that a person should look at, although no command failed of it. */
 export interface Concern {
-  readonly kind: "retained-command" | "foreign-publisher";
+  readonly kind: "retained-command" | "foreign-publisher" | "ends-contradict";
   readonly text: string;
   /** ms since 1970. */
   readonly since: number;
@@ -54,10 +57,22 @@ export class Board {
   private readonly observed = new Map<ChannelId, Observed>();
   private readonly commanded = new Map<ChannelId, LastCommand>();
   private readonly presences = new Map<string, Presence>();
+  /** What was heard last of a channel since the link and its device stood. */
+  private readonly heard = new Map<ChannelId, { readonly live: boolean }>();
+  /** When a channel was last heard live, ms since 1970. */
+  private readonly liveAt = new Map<ChannelId, number>();
+  private readonly levels = new Map<ChannelId, Value>();
+  /** What devices say of their own outputs, where something else tells the state. */
+  private readonly claims = new Map<ChannelId, { readonly value: Value; readonly since: number }>();
 
   constructor(snapshot: Snapshot, clock: Clock) {
     this.snapshot = snapshot;
     this.clock = clock;
+  }
+
+  /** ms since 1970. */
+  now(): number {
+    return this.clock.now();
   }
 
   /** Takes on a changed model. What is known of channels that stay is kept; what is gone is forgotten. */
@@ -66,6 +81,7 @@ export class Board {
       if (snapshot.byId.has(id)) continue;
       for (const known of [this.concerns, this.taken, this.before, this.handAt, this.observed, this.commanded])
         known.delete(id);
+      for (const known of [this.heard, this.liveAt, this.claims, this.levels]) known.delete(id);
     }
     for (const device of this.presences.keys()) if (!snapshot.byDevice.has(device)) this.presences.delete(device);
     this.snapshot = snapshot;
@@ -73,9 +89,80 @@ export class Board {
 
   /** Reads back what was known at the last stop. A clock that was set back since must not put it in the future. */
   remember({ channelId, before, handAt, ...observed }: ObservedRecord): void {
-    this.observed.set(channelId, { ...observed, at: Math.min(observed.at, this.clock.now()) });
+    const at = Math.min(observed.at, this.clock.now());
+    this.observed.set(channelId, { ...observed, at });
+    if (observed.cause !== "retained") this.liveAt.set(channelId, at);
     if (before !== null) this.before.set(channelId, before);
     if (handAt !== null) this.handAt.set(channelId, handAt);
+  }
+
+  /**
+   * A channel was heard to be so. A retained message that says what was heard live before is that same word: its device would
+   * have replaced it.
+   */
+  hear(channel: ChannelId, value: Value, live: boolean): void {
+    const known = this.observed.get(channel);
+    const isOldWord = !live && this.liveAt.has(channel) && known?.value === value && known.cause !== "retained";
+    this.heard.set(channel, { live: live || isOldWord });
+    if (live) this.liveAt.set(channel, this.clock.now());
+  }
+
+  /** Its device went, came back or started anew: its last word no longer counts until it speaks again. */
+  unhear(channel: ChannelId): void {
+    this.heard.delete(channel);
+    for (const watcher of this.snapshot.watchers.get(channel) ?? []) this.heard.delete(watcher.id);
+  }
+
+  /** The link is gone: what devices said before may have changed unheard. */
+  unhearAll(): void {
+    this.heard.clear();
+  }
+
+  /** What its device last said that a channel is, if it would have told of any change since; null when nobody can say. */
+  knownOf(channel: ChannelId): Value | null {
+    const heard = this.heard.get(channel);
+    if (!heard) return null;
+    const entry = this.snapshot.byId.get(channel);
+    // One more impulse on what is only remembered would be a guess, unless the device stands by its word.
+    if (!heard.live && entry && entry.drive !== "set" && this.onlineOf(entry) !== true) return null;
+    return this.observedOf(channel)?.value ?? null;
+  }
+
+  /** How far the last word on a channel still counts. */
+  ageOf(entry: ChannelEntry): StateAge {
+    return stateAgeOf({
+      online: this.onlineOf(entry),
+      heard: this.heard.get(entry.id) ?? null,
+      liveAt: this.liveAt.get(entry.id) ?? null,
+      reportsEveryMs: entry.policy.reportsEveryMs,
+      now: this.clock.now(),
+    });
+  }
+
+  /** Whether every device that tells this channel's state is on the broker, by its own word; null: not all of them say. */
+  onlineOf(entry: ChannelEntry): boolean | null {
+    const { byAddress } = this.snapshot;
+    const sources = entry.seenBy ? sourcesOf(entry.seenBy) : [];
+    const devices = sources.flatMap((path) => byAddress.get(`${entry.site.slug}/${path}`)?.device.address ?? []);
+    const told = (devices.length > 0 ? devices : [entry.device.address]).map((one) => this.presenceOf(one)?.up ?? null);
+    if (told.includes(false)) return false;
+    return told.includes(null) ? null : true;
+  }
+
+  /** What its device says of its own output, and since when; null: it never said, or its own reports tell the state. */
+  claimOf(channel: ChannelId): Value | null {
+    return this.claims.get(channel)?.value ?? null;
+  }
+
+  claimedSince(channel: ChannelId): number | null {
+    return this.claims.get(channel)?.since ?? null;
+  }
+
+  /** @returns whether it is news */
+  setClaim(channel: ChannelId, value: Value): boolean {
+    if (this.claimOf(channel) === value) return false;
+    this.claims.set(channel, { value, since: this.clock.now() });
+    return true;
   }
 
   observedOf(channel: ChannelId): Observed | null {
@@ -99,12 +186,18 @@ export class Board {
     return this.handAt.get(channel) ?? null;
   }
 
+  /** The newest level that it was commanded and took, or that it reported, before it was stopped. */
+  lastLevelOf(channel: ChannelId): Value | null {
+    return this.levels.get(channel) ?? null;
+  }
+
   /** The newest setpoint that it has proven to have taken. */
   lastTakenOf(channel: ChannelId): Taken | null {
     return this.taken.get(channel) ?? null;
   }
 
   setTaken(channel: ChannelId, taken: Taken): void {
+    if (typeof taken.value === "number") this.levels.set(channel, taken.value);
     if (taken.seq >= this.provenSeqOf(channel)) this.taken.set(channel, taken);
   }
 

@@ -4,6 +4,7 @@
  */
 import {
   advance,
+  type ChannelEntry,
   type ChannelId,
   type Command,
   type CommandId,
@@ -157,10 +158,28 @@ export class LaneBook {
   private take(shelf: LaneShelf, { lane, effects }: LaneStep): void {
     shelf.put(lane);
     for (const effect of effects) {
-      if (effect.type === "changed") this.parts.onChanged(effect.command);
+      if (effect.type === "changed") this.changed(effect.command);
       else if (effect.type === "publish") this.publish(effect);
       else void this.keepSending(effect.command);
     }
+  }
+
+  private changed(command: Command): void {
+    // A newer one has taken the place of what lay there.
+    const isReplaced = command.end === "overtaken" || command.end === "superseded";
+    if (command.end !== null && !isReplaced && command.attempts > 0) {
+      const entry = this.parts.board.snapshot.byId.get(command.channel);
+      if (entry?.profile.retainCommands) this.clearRetained(entry);
+    }
+    this.parts.onChanged(command);
+  }
+
+  /** Takes a retained command from the broker: a board that connects later must not obey it (MQTT 5, 3.3.1.3). */
+  clearRetained({ topics }: ChannelEntry): void {
+    const { do: topic } = topics;
+    if (topic === null) return;
+    const nothing = { topic, payload: new Uint8Array(), expiryMs: 1_000, qos: 1, traceparent: null } as const;
+    this.parts.link().publish({ ...nothing, retain: true }, () => {});
   }
 
   private async keepSending(command: Command): Promise<void> {
@@ -180,7 +199,7 @@ export class LaneBook {
   private publish({ command, attempt, expiryMs, asks }: Extract<Effect, { type: "publish" }>): void {
     const entry = this.parts.board.snapshot.byId.get(command.channel);
     // A channel that left the model meanwhile: nothing is written, and the command ends for want of an answer.
-    const writing = entry && writingFor(entry, command.id, command.to, command.forMs);
+    const writing = entry && command.writes !== null && writingFor(entry, command.id, command.writes, command.forMs);
     if (!writing) return;
     const { policy } = entry;
     // At QoS 1 the broker may hand it to the device twice. One that cannot tell would pulse twice; but where the
@@ -190,13 +209,14 @@ export class LaneBook {
     const traceparent = this.parts.traceOf(command);
     const link = this.parts.link();
     const { topic, payload } = writing;
-    link.publish({ topic, payload, expiryMs, qos, traceparent }, (code) => {
+    const retain = entry.profile.retainCommands === true;
+    link.publish({ topic, payload, expiryMs, qos, traceparent, retain }, (code) => {
       failHere("on-receipt");
       this.dispatch(command.channel, { type: "puback", id: command.id, attempt, code });
     });
     const question = asks ? writingFor(entry, command.id, READ, null) : null;
     // Whatever becomes of the question, what counts is what the device says.
-    if (question) link.publish({ ...question, expiryMs, qos: 1, traceparent }, () => {});
+    if (question) link.publish({ ...question, expiryMs, qos: 1, traceparent, retain: false }, () => {});
     // The socket is written at the end of this turn of the event loop.
     if (isArmed("after-write")) setImmediate(() => setImmediate(failHere, "after-write"));
   }

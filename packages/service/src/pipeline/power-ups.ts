@@ -19,6 +19,8 @@ import type { RuleParts } from "./rule.ts";
 const REPORT_WITHIN_MS = 1_500;
 /** Least time between two channels that are put right, ms. */
 const PACE_MS = 40;
+/** How soon a power-up that could not be stored is stored again, ms. */
+const SAVE_AGAIN_MS = 1_000;
 
 export class PowerUps {
   private readonly parts: RuleParts;
@@ -26,6 +28,10 @@ export class PowerUps {
   /** By channel when its rule is looked at, ms since 1970. */
   private readonly due = new Map<ChannelId, number>();
   private lastAt = 0;
+  /** Power-ups that are not on record so far, by device. */
+  private readonly unsaved = new Map<number, string>();
+  private saving = false;
+  private saveAgainAt = 0;
 
   constructor(parts: RuleParts, boots: Map<number, string>) {
     this.parts = parts;
@@ -43,9 +49,8 @@ export class PowerUps {
     const known = this.boots.get(device.id);
     if (known === boot) return false;
     this.boots.set(device.id, boot);
-    saveBoot(this.parts.pool, device.id, boot).catch((error: unknown) => {
-      this.parts.log.warn({ err: error, device: device.address }, "a power-up could not be kept");
-    });
+    this.unsaved.set(device.id, boot);
+    this.saveBoots();
     // The first that is ever heard of it tells nothing: it may have been up for years.
     if (known === undefined) return false;
     for (const channel of channels) this.schedule(channel, REPORT_WITHIN_MS);
@@ -57,8 +62,27 @@ export class PowerUps {
     this.schedule(channel, 0);
   }
 
+  private saveBoots(): void {
+    if (this.saving || this.unsaved.size === 0) return;
+    this.saving = true;
+    const [device, boot] = [...this.unsaved][0] as [number, string];
+    saveBoot(this.parts.pool, device, boot)
+      .then(() => {
+        if (this.unsaved.get(device) === boot) this.unsaved.delete(device);
+        this.saveAgainAt = 0;
+      })
+      .catch((error: unknown) => {
+        this.saveAgainAt = this.parts.clock.now() + SAVE_AGAIN_MS;
+        this.parts.log.warn({ err: error, device }, "a power-up could not be stored, it will be tried again");
+      })
+      .finally(() => {
+        this.saving = false;
+      });
+  }
+
   /** Puts right at most one channel a pace. */
   sweep(): void {
+    if (this.unsaved.size > 0 && this.parts.clock.now() >= this.saveAgainAt) this.saveBoots();
     if (this.due.size === 0) return;
     const now = this.parts.clock.now();
     if (now < this.lastAt + PACE_MS) return;

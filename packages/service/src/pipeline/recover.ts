@@ -60,13 +60,20 @@ function commandOf(record: OpenCommandRecord, snapshot: Snapshot): Command {
   const entry = snapshot.byId.get(record.channelId);
   const { requestId, seq, askedAt, progress } = record;
   const place = { requestId, seq, askedAt };
-  const order = entry ? commandOrder(entry, record.id, record, place) : { ...removedTerms(record), ...place };
+  const order = entry ? commandOrder(entry, record.id, record, place, null) : { ...removedTerms(record), ...place };
   const fresh = newCommand(order, askedAt);
   return progress ? copyOf({ ...fresh, ...progress }) : fresh;
 }
 
 /** Of a channel that is in no site any more only what the journal has is known. */
 function removedTerms({ id, channelId, to, urgent, forMs, clearWithinMs }: OpenCommandRecord) {
-  const nothing = { policy: defaultPolicy, once: false, anonymous: false, readsBack: false };
+  const nothing = {
+    policy: defaultPolicy,
+    once: false,
+    anonymous: false,
+    readsBack: false,
+    drive: "set",
+    writes: to,
+  } as const;
   return { id, channel: channelId, to, urgent, forMs, clearWithinMs, wire: { topic: "", payload: "" }, ...nothing };
 }

@@ -56,11 +56,16 @@ export class Remodel {
     this.parts = parts;
   }
 
-  /** Changes nothing. */
-  async plan(site: SiteDescription): Promise<SitePlan> {
+  /**
+   * Changes nothing.
+   *
+   * @param changed a profile as it would be
+   */
+  async plan(site: SiteDescription, changed?: Profile): Promise<SitePlan> {
     const { pool, board } = this.parts;
     const [known, profiles] = await Promise.all([findSite(pool, site.slug), findProfiles(pool)]);
     const bySlug = new Map([...profiles].map(([slug, { profile }]) => [slug, profile]));
+    if (changed) bySlug.set(changed.slug, changed);
     const ownerOf = (topic: string) => ownerIn(board.snapshot, topic, site.slug);
     return {
       version: known?.version ?? 0,
@@ -78,12 +83,7 @@ export class Remodel {
   saveSite(site: SiteDescription, version: number | null, actor: string): Promise<SitePlan> {
     return this.inTurn(async () => {
       const plan = await this.plan(site);
-      const wrong = plan.findings.filter(({ level }) => level === "wrong");
-      if (wrong.length > 0) {
-        const shown = wrong.slice(0, 10).map(({ at, text }) => `${at} ${text}`);
-        const more = wrong.length > shown.length ? ` And ${wrong.length - shown.length} more.` : "";
-        throw new RelayError("site-wrong", { why: `${shown.join(" ")}${more}` });
-      }
+      refuseWrong(plan.findings);
       if (plan.changes.length === 0 && (version === null || version === plan.version)) return plan;
       const saved = await this.take(
         async (db) => {
@@ -104,11 +104,15 @@ export class Remodel {
     });
   }
 
-  /** @throws RelayError in-use */
+  /** @throws RelayError in-use, or site-wrong when a device that uses it could not be as it is described any more */
   saveProfile(profile: Profile, actor: string): Promise<number> {
-    return this.inTurn(() => {
+    return this.inTurn(async () => {
       const using = this.parts.board.snapshot.channels.filter((one) => one.profile.slug === profile.slug);
       const sites = [...new Set(using.map(({ site }) => site.slug))];
+      for (const slug of sites) {
+        const known = await findSite(this.parts.pool, slug);
+        if (known) refuseWrong((await this.plan(known.site, profile)).findings);
+      }
       return this.take(async (db) => {
         const version = await saveProfile(db, profile);
         await saveAudit(db, { actor, action: "profile changed", object: profile.slug, before: null, after: profile });
@@ -156,6 +160,15 @@ export class Remodel {
   }
 }
 
+/** @throws RelayError site-wrong */
+function refuseWrong(findings: readonly Finding[]): void {
+  const wrong = findings.filter(({ level }) => level === "wrong");
+  if (wrong.length === 0) return;
+  const shown = wrong.slice(0, 10).map(({ at, text }) => `${at} ${text}`);
+  const more = wrong.length > shown.length ? ` And ${wrong.length - shown.length} more.` : "";
+  throw new RelayError("site-wrong", { why: `${shown.join(" ")}${more}` });
+}
+
 function ownerIn({ byTopic }: Snapshot, topic: string, besides: string): string | null {
   const use = byTopic.get(topic);
   if (!use) return null;
@@ -171,5 +184,7 @@ function hearsOf({ byTopic }: Snapshot, sites: readonly string[]): (filter: stri
 }
 
 function deviceOf(use: TopicUse): string | null {
-  return use.role === "here" ? use.device : (use.channels[0]?.device.address ?? null);
+  if (use.here) return use.here.device;
+  const [channel] = [use.is, use.done, use.do, use.ask].flat();
+  return channel?.device.address ?? null;
 }

@@ -4,8 +4,8 @@
  */
 import { RelayError } from "@bold-relay/core";
 import type { Log } from "../log.ts";
+import { databaseTrouble, isRowsFault } from "./database-trouble.ts";
 import { isLeaseLost } from "./leases.ts";
-import { isRetryable } from "./pool.ts";
 
 export interface GroupCommitOptions<Row, Result> {
   readonly name: string;
@@ -46,6 +46,11 @@ export class GroupCommit<Row, Result> {
 
   constructor(options: GroupCommitOptions<Row, Result>) {
     this.options = options;
+  }
+
+  /** Whether a row would be taken now. */
+  get hasRoom(): boolean {
+    return !this.stopped && this.waiting.length < this.options.queueLimit;
   }
 
   /** Rows that wait for their commit. */
@@ -98,11 +103,11 @@ export class GroupCommit<Row, Result> {
       } catch (error) {
         if (this.abandoned) return giveUp(batch);
         if (isLeaseLost(error)) return this.leaseLost(batch, again);
-        if (!isRetryable(error)) return this.refuse(batch, error);
-        this.trouble = error instanceof Error ? error.message : String(error);
+        if (isRowsFault(error)) return this.refuse(batch, error);
+        this.trouble = databaseTrouble(error);
         this.options.log.warn(
           { err: error, writer: this.options.name, rows: batch.length, pauseMs },
-          "commit failed, trying again",
+          `commit failed, trying again: ${this.trouble}`,
         );
         await new Promise((resolve) => setTimeout(resolve, pauseMs * (0.75 + Math.random() / 2)));
         pauseMs = Math.min(pauseMs * 2, LONGEST_PAUSE_MS);

@@ -16,7 +16,7 @@ export async function findChannels(db: Db): Promise<ChannelRecord[]> {
   const { rows } = await db.query(`
     select c.id, c.number, c.slug, c.name, c.kind, c.delivery, c.wiring, p.slug as profile,
       s.slug as site, s.name as site_name, r.slug as room, r.name as room_name,
-      d.id as device_id, d.slug as device, d.name as device_name
+      d.id as device_id, d.slug as device, d.name as device_name, d.topics as device_topics
     from channel c
       join device d on d.id = c.device_id join room r on r.id = d.room_id
       join site s on s.id = d.site_id join profile p on p.id = d.profile_id
@@ -35,7 +35,12 @@ export async function findChannels(db: Db): Promise<ChannelRecord[]> {
     const { id, number, slug, name, kind, delivery, wiring } = row;
     const site = shared(`site ${row.site}`, { slug: row.site, name: row.site_name });
     const room = shared(`room ${row.site} ${row.room}`, { slug: row.room, name: row.room_name });
-    const device = shared(`device ${row.device_id}`, { id: row.device_id, slug: row.device, name: row.device_name });
+    const device = shared(`device ${row.device_id}`, {
+      id: row.device_id,
+      slug: row.device,
+      name: row.device_name,
+      ...(row.device_topics === null ? {} : { topics: row.device_topics }),
+    });
     return { id, number, slug, name, kind, delivery, wiring, site, room, device, profile };
   });
 }
@@ -86,10 +91,10 @@ export async function findSite(db: Db, slug: string): Promise<SiteVersion | null
        select json_agg(json_build_object('slug', r.slug, 'name', r.name, 'devices', r.devices) order by r.first, r.id)
        from (
          select r.id, r.slug, r.name, min(d.first) as first,
-           coalesce(json_agg(json_build_object('slug', d.slug, 'name', d.name, 'profile', d.profile, 'channels', d.channels)
+           coalesce(json_agg(json_build_object('slug', d.slug, 'name', d.name, 'profile', d.profile, 'topics', d.topics, 'channels', d.channels)
              order by d.first) filter (where d.slug is not null), '[]') as devices
          from room r left join (
-           select d.room_id, d.slug, d.name, p.slug as profile, min(c.number) as first,
+           select d.room_id, d.slug, d.name, d.topics::jsonb, p.slug as profile, min(c.number) as first,
              json_agg(jsonb_build_object('slug', c.slug, 'name', c.name, 'kind', c.kind)
                || case when c.delivery = '{}' then '{}' else jsonb_build_object('delivery', c.delivery) end
                || c.wiring order by c.number) as channels
@@ -111,7 +116,9 @@ export async function findSite(db: Db, slug: string): Promise<SiteVersion | null
 function inOrder({ slug, name, rooms }: SiteDescription): SiteDescription {
   const channel = ({ slug, name, kind, ...more }: ChannelDescription) => ({ slug, name, kind, ...more });
   const devices = (all: readonly DeviceDescription[]) =>
-    all.map(({ channels, ...device }) => ({ ...device, channels: channels.map(channel) }));
+    all.map(({ channels, topics, ...device }) => {
+      return { ...device, ...(topics ? { topics } : {}), channels: channels.map(channel) };
+    });
   return { slug, name, rooms: rooms.map((room) => ({ ...room, devices: devices(room.devices) })) };
 }
 
@@ -123,17 +130,18 @@ function withoutEmpty(bundles: Pick<SiteDescription, "groups" | "scenes" | "inte
 const SAVE_SITE = `
 with described as (
   select * from json_to_recordset($2) as d(
-    room text, room_name text, device text, device_name text, profile text, channel text, name text, kind text,
+    room text, room_name text, device text, device_name text, device_topics json, profile text, channel text, name text, kind text,
     number int, delivery jsonb, wiring jsonb)
 ), rooms as (
   insert into room (site_id, slug, name) select distinct on (room) $1::int, room, room_name from described
   on conflict (site_id, slug) do update set name = excluded.name returning id, slug
 ), devices as (
-  insert into device (site_id, room_id, profile_id, slug, name)
-  select distinct on (device) $1::int, rooms.id, profile.id, device, device_name
+  insert into device (site_id, room_id, profile_id, slug, name, topics)
+  select distinct on (device) $1::int, rooms.id, profile.id, device, device_name, device_topics
   from described join rooms on rooms.slug = described.room join profile on profile.slug = described.profile
   on conflict (site_id, slug) do update
-  set room_id = excluded.room_id, profile_id = excluded.profile_id, name = excluded.name returning id, slug
+  set room_id = excluded.room_id, profile_id = excluded.profile_id, name = excluded.name, topics = excluded.topics
+  returning id, slug
 )
 insert into channel (device_id, slug, name, kind, number, delivery, wiring, removed_at)
 select devices.id, channel, described.name, kind, number, delivery, wiring, null
@@ -190,6 +198,7 @@ function channelRows(site: SiteDescription): object[] {
     room_name: room.name,
     device: device.slug,
     device_name: device.name,
+    device_topics: device.topics ?? null,
     profile: device.profile,
     channel: slug,
     name,

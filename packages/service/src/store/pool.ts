@@ -1,5 +1,6 @@
-/** The connection pool, and which of PostgreSQL's errors are worth a second try. */
+/** The connection pools, and transactions on them. */
 import pg from "pg";
+import { isRowsFault } from "./database-trouble.ts";
 
 export type Pool = pg.Pool;
 export type Db = pg.Pool | pg.PoolClient;
@@ -40,19 +41,6 @@ function open(databaseUrl: string, onIdleError: (error: Error) => void, settings
   return pool;
 }
 
-/**
- * SQLSTATE classes and codes after which the same statement may succeed
- * (PostgreSQL documentation, appendix A).
- */
-const RETRYABLE = ["08", "53", "57P", "57014", "40001", "40P01", "55P03", "58"];
-
-/** Errors that are not the server's (socket closed, time-out) are always worth another try. */
-export function isRetryable(error: unknown): boolean {
-  if (!(error instanceof pg.DatabaseError)) return true;
-  const code = error.code ?? "";
-  return RETRYABLE.some((prefix) => code.startsWith(prefix));
-}
-
 /** Runs a piece of work in one transaction. */
 export async function inTransaction<Result>(pool: Pool, work: (db: pg.PoolClient) => Promise<Result>): Promise<Result> {
   const client = await pool.connect();
@@ -66,6 +54,8 @@ export async function inTransaction<Result>(pool: Pool, work: (db: pg.PoolClient
     await client.query("rollback").catch((cause: Error) => {
       broken = cause;
     });
+    // A session keeps what it was told at its start, to be read-only say: the next try begins with a new one.
+    if (error instanceof pg.DatabaseError && !isRowsFault(error)) broken ??= error;
     throw error;
   } finally {
     client.release(broken);

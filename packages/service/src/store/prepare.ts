@@ -1,7 +1,8 @@
 /** Waits for the database, however long it takes to come up, and brings it to this version's shape. */
 import type { Log } from "../log.ts";
+import { databaseTrouble, isWorthWaitingFor } from "./database-trouble.ts";
 import { migrate } from "./migrate.ts";
-import { isRetryable, type Pool } from "./pool.ts";
+import type { Pool } from "./pool.ts";
 
 const LONGEST_PAUSE_MS = 2_000;
 
@@ -15,8 +16,8 @@ export async function prepareJournal(pool: Pool, log: Log): Promise<void> {
     } catch (error) {
       const refused =
         error instanceof Error && !("code" in error) && !/connect|timeout|terminated/i.test(error.message);
-      if (refused || !isRetryable(error)) throw error;
-      log.warn({ err: error, pauseMs }, "waiting for the database");
+      if (refused || !isWorthWaitingFor(error)) throw error;
+      log.warn({ err: error, pauseMs }, `waiting for the database: ${databaseTrouble(error)}`);
       await new Promise((resolve) => setTimeout(resolve, pauseMs));
     }
   }

@@ -1,13 +1,12 @@
 /** What channels are, in the few words that inlets answer with. */
-import { type ChannelEntry, channelWords, isChannelOn, valueText } from "@bold-relay/core";
+import { answerOf, type ChannelEntry, type KnownState } from "@bold-relay/core";
 import type { Board } from "../pipeline/board.ts";
 
-/** @returns null when nobody knows what it is */
-export function observedWords(board: Board, channel: ChannelEntry) {
-  const observed = board.observedOf(channel.id);
-  if (!observed) return null;
-  const { value } = observed;
-  return { text: channelWords(channel, value), value: valueText(value), on: isChannelOn(channel, value) };
+/** What is known of a channel's state, for answers. */
+export function knownState(board: Board, channel: ChannelEntry): KnownState {
+  const value = board.observedOf(channel.id)?.value ?? null;
+  const lastTaken = board.lastLevelOf(channel.id);
+  return { channel, value, age: board.ageOf(channel), lastTaken };
 }
 
 /** Every channel of a site, or of all. */
@@ -17,7 +16,7 @@ export function channelStates(board: Board, site: string | null) {
     address: channel.address,
     name: channel.name,
     room: channel.room.name,
-    is: observedWords(board, channel)?.text ?? "unknown",
+    is: answerOf(knownState(board, channel), null, board.now()).text,
     agreement: board.agreementOf(channel.id),
   }));
 }

@@ -27,6 +27,8 @@ export function channelView(channel: ChannelEntry, { board, lockouts, deadlines 
   const offAt = deadlines.dueAt(channel.id);
   const lockout = lockouts.of(channel.id);
   const observed = board.observedOf(channel.id);
+  const age = board.ageOf(channel);
+  const claim = board.claimOf(channel.id);
   const last = board.lastCommandOf(channel.id);
   const presence = board.presenceOf(channel.device.address);
   return {
@@ -59,7 +61,11 @@ export function channelView(channel: ChannelEntry, { board, lockouts, deadlines 
       cause: observed.cause,
       commandId: observed.commandId,
       at: new Date(observed.at).toISOString(),
+      asOf: age.asOf === null ? null : new Date(age.asOf).toISOString(),
+      stale: age.stale,
+      measured: channel.seenBy !== null,
     },
+    claimed: claim === null ? null : words(claim),
     agreement: board.agreementOf(channel.id),
     offAt: offAt === null ? null : new Date(offAt).toISOString(),
     concerns: board.concernsOf(channel.id).map((one) => ({ ...one, since: new Date(one.since).toISOString() })),

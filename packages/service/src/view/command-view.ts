@@ -1,6 +1,6 @@
 /** A command as callers see it, with its verdict in words. */
 import type { CommandView, HopView } from "@bold-relay/api";
-import { channelWords, type Hop, READ, verdict } from "@bold-relay/core";
+import { channelWords, type Hop, ignoredWords, READ, verdict } from "@bold-relay/core";
 import type { Board } from "../pipeline/board.ts";
 import type { CommandRecord } from "../store/find-requests.ts";
 
@@ -17,6 +17,7 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
     confirmed: afterMs(record, "confirmed"),
     ended: afterMs(record, "ended"),
   };
+  const ignored = ignoredWords(entry?.device.name ?? "device", hops);
   return {
     id,
     requestId,
@@ -54,7 +55,10 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
       present: presence?.up ?? null,
       topic: (to === READ ? entry?.topics.ask : entry?.topics.do) ?? "its topic",
       reads: to === READ,
+      ignored,
+      measured: hops.some((hop) => hop.measured === true),
     }),
+    ignored,
   };
 }
 

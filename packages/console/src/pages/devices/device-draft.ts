@@ -6,6 +6,7 @@ import {
   type KindName,
   type SiteDescription,
   withDevice,
+  withKeptSettings,
 } from "@bold-relay/core";
 
 export interface ChannelDraft {
@@ -67,17 +68,19 @@ export function siteWith(site: SiteDescription, draft: DeviceDraft, replaces: bo
     slug,
     name: draft.name.trim(),
     profile: draft.profile,
-    channels: channels.map((channel) => described(channel, before)),
+    channels: channels.map(described),
   };
   const wanted = draft.room.trim();
   const room = site.rooms.find(({ name }) => name.toLowerCase() === wanted.toLowerCase());
-  return withDevice(site, room ?? { slug: slugOf(wanted), name: wanted }, device);
+  return withDevice(
+    site,
+    room ?? { slug: slugOf(wanted), name: wanted },
+    withKeptSettings(device, before ?? undefined),
+  );
 }
 
-/** What the form has no field for stays as it was. */
-function described(draft: ChannelDraft, before: DeviceDescription | null): ChannelDescription {
+function described(draft: ChannelDraft): ChannelDescription {
   const slug = slugOf(draft.slug.trim() === "" ? draft.name : draft.slug);
-  const delivery = before?.channels.find((one) => one.slug === slug)?.delivery;
   return {
     slug,
     name: draft.name.trim(),
@@ -85,7 +88,6 @@ function described(draft: ChannelDraft, before: DeviceDescription | null): Chann
     ...(draft.index.trim() === "" ? {} : { index: Number(draft.index) }),
     ...(draft.reversed ? { reversed: true } : {}),
     ...(draft.unit.trim() === "" ? {} : { unit: draft.unit.trim() }),
-    ...(delivery === undefined ? {} : { delivery }),
   };
 }
 

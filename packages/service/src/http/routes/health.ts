@@ -9,7 +9,10 @@ export function healthRoutes({ status }: Pick<HttpParts, "status">): Router {
   });
   router.get("/ready", (_req, res) => {
     const waitsFor = status.waitsFor();
-    res.status(waitsFor.length === 0 ? 200 : 503).json({ ready: waitsFor.length === 0, waitsFor });
+    // Our own words only: the database's name users and hosts, and whoever asks here has not signed in.
+    const trouble = status.databaseTrouble?.split(" (")[0];
+    const ready = waitsFor.length === 0;
+    res.status(ready ? 200 : 503).json(trouble === undefined ? { ready, waitsFor } : { ready, waitsFor, trouble });
   });
   return router;
 }

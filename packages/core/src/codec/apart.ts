@@ -1,0 +1,39 @@
+/**
+ * Command, acknowledgement and report described apart: each a form of its own, with its own words, range, polarity and colours.
+ * It only puts codecs together; `index.ts` binds the parts.
+ */
+import type { ChannelCodec, Firmware } from "./codec.ts";
+import type { PayloadForm } from "./index.ts";
+
+export interface ApartSettings {
+  readonly form: "apart";
+  /** What is written, and what asks. */
+  readonly do: PlainForm;
+  /** How acknowledgements are read. Default: as `do`. */
+  readonly done?: PlainForm;
+  /** How reports are read. Default: as `do`. */
+  readonly is?: PlainForm;
+  /** How presence is read. Default: as `is`. */
+  readonly here?: PlainForm;
+}
+
+/** A form that is not put together of others. */
+export type PlainForm = Exclude<PayloadForm, ApartSettings>;
+
+/** The service's side: written in one form, read in others. */
+export function joinCodecs(told: ChannelCodec, done: ChannelCodec, is: ChannelCodec): ChannelCodec {
+  return {
+    namesCommand: done.namesCommand,
+    namesChannel: { do: told.namesChannel.do, done: done.namesChannel.done, is: is.namesChannel.is },
+    step: told.step === null || is.step === null ? (told.step ?? is.step) : Math.max(told.step, is.step),
+    encode: told.encode,
+    encodeAsk: told.encodeAsk,
+    decodeDone: done.decodeDone,
+    decodeIs: is.decodeIs,
+  };
+}
+
+/** The device's side. */
+export function joinFirmware(told: Firmware, done: Firmware, is: Firmware): Firmware {
+  return { isAsked: told.isAsked, hear: told.hear, answer: done.answer, report: is.report };
+}

@@ -1,0 +1,43 @@
+/**
+ * What one message says of one channel. Where a topic carries acknowledgements and reports, a message may be either, or both at
+ * once. Then its result has the first word: with one that is not a yes, its state part proves nothing. Pure.
+ */
+import type { Report } from "../delivery/transition.ts";
+import { type Acknowledgement, type ChannelCodec, isGarbled } from "./codec.ts";
+
+/** What a topic may carry. */
+export interface TopicRoles {
+  readonly done: boolean;
+  readonly is: boolean;
+}
+
+export interface MessageRead {
+  readonly answer: Acknowledgement | null;
+  readonly report: Omit<Report, "live"> | null;
+  /** Why it means nothing; null: it means something. */
+  readonly garbled: string | null;
+}
+
+/**
+ * @returns null when it is about another channel
+ * @example readMessage(codec, { done: true, is: true }, bytes of {"id":…,"ok":false,"code":4,"to":"on"})
+ *   // → { answer: { ok: false, code: 4, … }, report: null, garbled: null }
+ */
+export function readMessage(codec: ChannelCodec, { done, is }: TopicRoles, payload: Uint8Array): MessageRead | null {
+  if (!done) return reportOnly(codec, payload);
+  const answer = codec.decodeDone(payload);
+  if (answer === null) return null;
+  if (!isGarbled(answer)) {
+    const report = is && answer.ok === true ? codec.decodeIs(payload) : null;
+    return { answer, report: report === null || isGarbled(report) ? null : report, garbled: null };
+  }
+  if (!is || answer.unreadable) return { answer: null, report: null, garbled: answer.garbled };
+  return reportOnly(codec, payload);
+}
+
+function reportOnly(codec: ChannelCodec, payload: Uint8Array): MessageRead | null {
+  const report = codec.decodeIs(payload);
+  if (report === null) return null;
+  if (isGarbled(report)) return { answer: null, report: null, garbled: report.garbled };
+  return { answer: null, report, garbled: null };
+}

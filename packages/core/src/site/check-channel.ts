@@ -1,0 +1,112 @@
+/** What is wrong or doubtful about one channel: what its kind, its profile and its settings mean together. */
+import { kindOf } from "../channel/index.ts";
+import type { ChannelBinding } from "../codec/codec.ts";
+import type { DeliveryPolicy } from "../delivery/policy.ts";
+import type { Finding } from "./check.ts";
+import { answersLikeReports, formConflicts } from "./check-payload.ts";
+import type { ChannelDescription, Profile, TopicPatterns } from "./model.ts";
+
+export interface ChannelToCheck {
+  readonly channel: ChannelDescription;
+  readonly profile: Profile;
+  /** Its own before its device's before its profile's. */
+  readonly topics: TopicPatterns;
+  readonly binding: ChannelBinding;
+  /** Where it stands: "devices/finch/porch". */
+  readonly at: string;
+}
+
+type Level = Finding["level"];
+
+export function channelFindings(checked: ChannelToCheck): Finding[] {
+  const { channel, profile, at } = checked;
+  const policy = { ...profile.delivery, ...channel.delivery };
+  const said = kindOf(channel.kind).input
+    ? [...settingMistakes(checked), ...inputMistakes(checked)]
+    : [
+        ...settingMistakes(checked),
+        ...outputMistakes(checked),
+        ...proofMistakes(checked, policy),
+        ...driveMistakes(checked, policy),
+      ];
+  const doubts = kindOf(channel.kind).input ? [] : doubtsOf(checked, policy);
+  const finding = (level: Level) => (text: string) => ({ level, at, text });
+  return [...said.map(finding("wrong")), ...doubts.map(finding("doubt"))];
+}
+
+function settingMistakes({ channel, profile, binding }: ChannelToCheck): string[] {
+  const kind = kindOf(channel.kind);
+  const { made, calibration } = channel;
+  const { least = 0, most = 100 } = calibration ?? {};
+  const mistakes = formConflicts(profile.codec, binding).map((conflict) => `has ambiguous words: ${conflict}.`);
+  if (made !== undefined && kind.name !== "contact")
+    mistakes.push(`says what it means when it is made (made), but is a ${kind.name}: only a contact does.`);
+  if (calibration && !kind.range) mistakes.push(`has a calibration, but a ${kind.name} has no levels.`);
+  if (least >= most)
+    mistakes.push(`has a least useful level of ${least} %, which is not below the greatest, ${most} %.`);
+  return mistakes;
+}
+
+function inputMistakes({ channel, topics }: ChannelToCheck): string[] {
+  return topics.is === null ? [`is a ${channel.kind}, but its profile reports nothing (topics.is).`] : [];
+}
+
+function outputMistakes({ channel, topics }: ChannelToCheck): string[] {
+  return topics.do === null ? [`is a ${channel.kind}, but its profile takes no commands (topics.do).`] : [];
+}
+
+/** Whether the device can prove what it aims at. */
+function proofMistakes(
+  { channel, profile, topics, binding }: ChannelToCheck,
+  policy: Partial<DeliveryPolicy>,
+): string[] {
+  const mistakes: string[] = [];
+  const aim = policy.aim ?? "confirmed";
+  const isSeen = topics.is !== null || channel.seenBy !== undefined;
+  if (topics.done !== null && topics.done === topics.is && answersLikeReports(profile.codec, binding))
+    mistakes.push(
+      "acknowledges and reports on one topic, and some reports read like acknowledgements. Let a result or an id tell them apart (done), or leave topics.done out.",
+    );
+  if (aim === "confirmed" && !isSeen && kindOf(channel.kind).repeatable)
+    mistakes.push(
+      "aims at confirmed, but its profile reports nothing (topics.is) and nothing sees it (seenBy). Aim at acknowledged or published.",
+    );
+  if (aim !== "published" && topics.done === null && !isSeen)
+    mistakes.push(`aims at ${aim}, but its profile neither answers nor reports. Aim at published.`);
+  return mistakes;
+}
+
+/** What changes to the other state by each impulse must be seen. */
+function driveMistakes({ channel, topics }: ChannelToCheck, { autoOffMs, powerUp }: Partial<DeliveryPolicy>): string[] {
+  const { drive = "set", kind, seenBy } = channel;
+  if (drive === "set") return [];
+  const suited = drive === "flip" ? ["relay", "light"] : ["relay", "light", "position"];
+  const mistakes: string[] = [];
+  if (!suited.includes(kind)) mistakes.push(`has drive: ${drive}, which suits ${suited.join(", ")}, not a ${kind}.`);
+  if (topics.is === null && seenBy === undefined)
+    mistakes.push(
+      `has drive: ${drive}, and nothing tells what it is: give it a report topic (topics.is) or what sees it (seenBy), or make it a pulse.`,
+    );
+  if (drive === "flip" && (topics.is === null || seenBy === undefined))
+    mistakes.push(
+      "has drive: flip: its own report must tell where its output is (topics.is), and something else whether the lamp is lit (seenBy).",
+    );
+  if (autoOffMs || (powerUp !== undefined && powerUp !== "keep"))
+    mistakes.push(
+      `has drive: ${drive}, whose impulses are never repeated unasked: autoOffMs and powerUp cannot be kept.`,
+    );
+  return mistakes;
+}
+
+function doubtsOf({ channel, profile }: ChannelToCheck, policy: Partial<DeliveryPolicy>): string[] {
+  const doubts: string[] = [];
+  if (policy.holdForMs && !policy.timesItself)
+    doubts.push("is held to run, but does not time itself: holding will be refused.");
+  if (channel.kind === "motor" && !policy.holdForMs && !policy.autoOffMs)
+    doubts.push("is a motor that nothing stops: set autoOffMs, or holdForMs where the device times itself.");
+  if (profile.retainCommands)
+    doubts.push(
+      "gets retained commands: a board that connects while one lies at the broker obeys it. It expires with its attempt, and is cleared when the command has ended.",
+    );
+  return doubts;
+}

@@ -1,0 +1,66 @@
+/** What is ambiguous about the payloads of a profile, for one channel: words that mean two things, reports that read like answers. */
+import { kindOf } from "../channel/index.ts";
+import type { Value } from "../channel/value.ts";
+import type { PlainForm } from "../codec/apart.ts";
+import { type ChannelBinding, isGarbled } from "../codec/codec.ts";
+import { bindCodec, bindFirmware, type PayloadForm } from "../codec/index.ts";
+import { type Meaning, readNumber } from "../codec/meaning.ts";
+import { WORD_VALUES, wordConflicts, wordFor } from "../codec/words.ts";
+
+/** Every plain form that a form is put together of, with what it is for. */
+function partsOf(form: PayloadForm): { readonly of: string; readonly form: PlainForm }[] {
+  if (typeof form === "string" || form.form !== "apart") return [{ of: "", form }];
+  const { do: told, done, is } = form;
+  return [
+    { of: "do: ", form: told },
+    ...(done === undefined ? [] : [{ of: "done: ", form: done }]),
+    ...(is === undefined ? [] : [{ of: "is: ", form: is }]),
+  ];
+}
+
+/** @returns what is ambiguous, in words; empty when nothing is */
+export function formConflicts(form: PayloadForm, binding: ChannelBinding): string[] {
+  return partsOf(form).flatMap(({ of, form: part }) => {
+    if (typeof part === "string") return [];
+    const meaning: Meaning = part;
+    return [...wordConflicts(meaning, binding), ...levelConflicts(meaning, binding)].map((text) => `${of}${text}`);
+  });
+}
+
+/** A number that stands for on or off, and is a level as well that is neither. */
+function levelConflicts(meaning: Meaning, binding: ChannelBinding): string[] {
+  const { range } = binding.kind;
+  if (!range) return [];
+  const [from, to] = meaning.range ?? [range.least, range.most];
+  const [low, high] = [Math.min(from, to), Math.max(from, to)];
+  return WORD_VALUES.flatMap((value) => {
+    const word = wordFor(value, meaning, binding);
+    const number = typeof word === "boolean" ? null : readNumber(word);
+    if (number === null || number < low || number > high) return [];
+    const end = value === "on" ? to : value === "off" ? from : null;
+    return number === end ? [] : [`${value} is written ${JSON.stringify(word)}, which is also a level`];
+  });
+}
+
+/** Whether a payload names its channel, by what it is for. */
+export function namesChannelIn(form: PayloadForm): { readonly do: boolean; readonly is: boolean } {
+  const { namesChannel } = bindCodec(form, { slug: "channel", index: 1, kind: kindOf("relay"), reversed: false });
+  return { do: namesChannel.do, is: namesChannel.is };
+}
+
+/** Whether a report of this channel would be read as an acknowledgement, where one topic carries both. */
+export function answersLikeReports(form: PayloadForm, binding: ChannelBinding): boolean {
+  const codec = bindCodec(form, binding);
+  const firmware = bindFirmware(form, binding);
+  const { kind } = binding;
+  const levels = kind.range ? Array.from({ length: 11 }, (_, tenth) => levelAt(kind.range, tenth / 10)) : [];
+  const values: Value[] = [kind.full, kind.rest, ...levels];
+  return values.some((value) => {
+    const answer = codec.decodeDone(firmware.report(value, null, null));
+    return answer !== null && !isGarbled(answer);
+  });
+}
+
+function levelAt(range: { readonly least: number; readonly most: number } | null, share: number): number {
+  return range ? Math.round(range.least + share * (range.most - range.least)) : 0;
+}
