@@ -2,6 +2,7 @@
 export * from "./ask/decide.ts";
 export * from "./ask/guard.ts";
 export * from "./ask/intent.ts";
+export * from "./ask/limits.ts";
 export * from "./ask/setpoint-ask.ts";
 export * from "./ask/trace-context.ts";
 export * from "./attention/matter.ts";

@@ -11,6 +11,7 @@ import type { ChannelEntry } from "../site/entry.ts";
 import { editDistance, resolveName } from "../site/name.ts";
 import type { Bundle, Snapshot } from "../site/snapshot.ts";
 import type { Asker, Intent } from "./intent.ts";
+import { askedTime } from "./limits.ts";
 
 /** What is wished of one channel. All but `to` depend on what the channel is when its turn comes. */
 export type Wish =
@@ -112,7 +113,8 @@ function isDrivable(drive: ChannelEntry["drive"], action: Action): boolean {
 }
 
 /** @throws RelayError when the channel cannot be asked this */
-function partOf(channel: ChannelEntry, intent: Intent): Part {
+function partOf(channel: ChannelEntry, asked: Intent): Part {
+  const intent = asked.forMs === null ? asked : { ...asked, forMs: askedTime(asked.forMs) };
   if (intent.action === READ_ACTION) return readingOf(channel, intent);
   const kind = channelKinds[channel.kind];
   const action = Object.hasOwn(kind.actions, intent.action)

@@ -219,6 +219,12 @@ export const errorCatalogue = {
     sentence:
       "{target} says by itself what it is: its profile “{profile}” has no topic to ask it on (topics.ask). Nothing was sent.",
   },
+  "time-out-of-range": {
+    status: 422,
+    retryable: false,
+    title: "The time is too short or too long",
+    sentence: "A time may be from 0.2 s to 24 h, not {seconds} s. Nothing was sent.",
+  },
   "state-unknown": {
     status: 409,
     retryable: true,

@@ -1,4 +1,5 @@
 /** Values on their way from an arrival to an intent: tables, scales, thresholds. Pure, and exact about what does not fit. */
+import { askedNumber } from "../ask/limits.ts";
 import type { Mapping } from "./model.ts";
 
 /**
@@ -24,5 +25,5 @@ function scaled(number: number, [low, high]: readonly [number, number], [to, end
 }
 
 function numberIn(text: string): number | null {
-  return /^\s*[-+]?\d{1,12}(?:\.\d{1,6})?\s*$/.test(text) ? Number(text) : null;
+  return askedNumber(text.trim());
 }

@@ -1,4 +1,5 @@
 /** From an arrival at an inlet to what it asks, or why it asks nothing. Pure: what happens then is the service's. */
+import { askedNumber } from "../ask/limits.ts";
 import { type Decided, type PhraseAsk, type Reading, readPhrase } from "../phrase/read-phrase.ts";
 import type { Used } from "../phrase/segment.ts";
 import type { Vocabulary } from "../phrase/vocabulary.ts";
@@ -135,7 +136,7 @@ function filled(template: string, holes: Holes): string {
 
 function valueIn(text: string): string | number | null {
   if (text === "") return null;
-  return /^[-+]?\d{1,9}(?:\.\d{1,6})?$/.test(text) ? Number(text) : text;
+  return askedNumber(text) ?? text;
 }
 
 function holds(

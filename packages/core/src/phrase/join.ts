@@ -6,6 +6,7 @@ import type { Place } from "./vocabulary.ts";
 export interface Wanted {
   readonly names: readonly Span[];
   readonly except: readonly Span[];
+  readonly exceptKinds: readonly string[];
   readonly places: readonly Place[];
   readonly selection: Segment["selection"];
   /** null: nothing was wished. */
@@ -18,6 +19,7 @@ export interface Wanted {
 interface Draft {
   names: Span[];
   except: Span[];
+  exceptKinds: string[];
   places: Place[];
   selection: Segment["selection"];
   act: Act | null;
@@ -38,16 +40,20 @@ export function joinSegments(segments: readonly Segment[]): Wanted[] {
   return drafts.map((draft) => ({ ...draft, words: draft.words.join(" ") }));
 }
 
-function isBlank({ names, except, places, selection, verb, number, colour, forMs }: Segment): boolean {
+function isBlank({ names, except, exceptKinds, places, selection, verb, number, colour, forMs }: Segment): boolean {
   const wished = verb !== null || number !== null || colour !== null || forMs !== null;
-  return !wished && names.length + except.length + places.length === 0 && selection === null;
+  return !wished && names.length + except.length + exceptKinds.length + places.length === 0 && selection === null;
 }
 
 /** What has no target of its own says more of what came before; so do further exceptions, and a lone room. */
 function belongsTo(last: Draft, segment: Segment): boolean {
   const { names, except, selection, places } = segment;
   if (isWish(segment) && names.length === 0 && selection === null) return last.act === null || actOf(segment).isEmpty;
-  if (!isWish(segment) && except.length > 0 && names.length === 0) return true;
+  const excepts = except.length + segment.exceptKinds.length > 0;
+  if (!isWish(segment) && excepts && names.length === 0) return true;
+  // "everything off, in Wren": a place that stands alone says where.
+  const isBarePlace = !isWish(segment) && names.length === 0 && except.length === 0 && selection === null;
+  if (isBarePlace && places.length > 0 && last.selection !== null) return true;
   const onlyPlaces = last.names.length === 0 && last.selection === null && last.places.length > 0 && last.act === null;
   return onlyPlaces && (selection !== null || places.length > 0 || names.length > 0);
 }
@@ -69,6 +75,7 @@ function draftOf(segment: Segment, last: Draft | undefined): Draft {
   return {
     names: repeats ? [...last.names] : [...names, ...(anew ? except : [])],
     except: anew ? [] : [...except],
+    exceptKinds: [...segment.exceptKinds],
     places: [...places],
     selection: repeats ? last.selection : selection,
     act: act.isEmpty ? null : act,
@@ -81,6 +88,7 @@ function absorb(draft: Draft, segment: Segment): void {
   const act = actOf(segment);
   draft.names.push(...segment.names);
   draft.except.push(...segment.except);
+  draft.exceptKinds.push(...segment.exceptKinds);
   draft.places.push(...segment.places);
   draft.selection ??= segment.selection;
   if (!act.isEmpty) draft.act = act;

@@ -3,7 +3,7 @@ import type { ChannelId } from "../id.ts";
 import type { ChannelEntry } from "../site/entry.ts";
 import type { Segment, Span } from "./segment.ts";
 import type { Token } from "./token.ts";
-import type { Place, Vocabulary } from "./vocabulary.ts";
+import { isAt, type Place, type Vocabulary } from "./vocabulary.ts";
 import { questionWords, type Verb } from "./words.ts";
 
 /** What may be asked of a state. */
@@ -59,8 +59,4 @@ export function questionOf(
 
 function isPolite(tokens: readonly Token[]): boolean {
   return ["could", "can", "would", "will", "please", "turn", "switch", "set"].includes(tokens[0]?.text ?? "");
-}
-
-function isAt({ site, room }: ChannelEntry, place: Place): boolean {
-  return site.slug === place.site && (place.room === null || room.slug === place.room);
 }

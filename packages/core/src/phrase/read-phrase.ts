@@ -7,11 +7,12 @@ import type { ChannelId } from "../id.ts";
 import type { ChannelEntry } from "../site/entry.ts";
 import { editDistance, namesWith, nearestNames } from "../site/name.ts";
 import { type Act, actionFor, actionsInWords } from "./act.ts";
+import { isMeantByAll, placesNamed, sitesOf } from "./everything.ts";
 import { joinSegments, type Wanted } from "./join.ts";
 import { type Question, questionOf } from "./question.ts";
 import { type Segment, type Span, segmentsOf, type Used } from "./segment.ts";
 import { MOST_PHRASE, type Token, tokensOf } from "./token.ts";
-import { type Place, type Thing, thingName, type Vocabulary } from "./vocabulary.ts";
+import { isAt, type Place, type Thing, thingName, type Vocabulary } from "./vocabulary.ts";
 import { greetings, helpWords, verbs } from "./words.ts";
 
 /** One thing that is asked. */
@@ -85,10 +86,10 @@ export function readPhrase(phrase: string, vocabulary: Vocabulary, decided = NOT
   try {
     const question = questionOf(tokens, segments, (span, places) => channelsOf(span, places, decided), vocabulary);
     if (question) return { reads: "question", question, used: usedIn(segments) };
-    const wanted = joinSegments(segments);
+    const wanted = withScopes(joinSegments(segments), vocabulary, decided);
     const asks = wanted.flatMap((one) => asksOf(one, vocabulary, decided));
     if (asks.length === 0) return nothing("no-target", "");
-    return { reads: "asks", asks, used: usedIn(segments) };
+    return { reads: "asks", asks, used: [...usedIn(segments), ...wanted.flatMap((one) => leftOut(one, vocabulary))] };
   } catch (stop) {
     if (stop instanceof Stop) return stop.reading;
     throw stop;
@@ -156,7 +157,7 @@ function asksOf(wanted: Wanted, vocabulary: Vocabulary, decided: Decided): Phras
   if (selection) return askOfMany(wanted, vocabulary, decided);
   if (names.length === 0) {
     const room = wanted.places[0];
-    if (room) throw new Stop(nothing("no-target", room.name, [`everything in ${room.name}`]));
+    if (room) throw new Stop(nothing("no-target", room.name, namesIn(room, vocabulary)));
     throw new Stop(nothing("no-target", words));
   }
   return names.map((span) => askOf(oneOf(span, wanted.places, act, decided), act, wanted.forMs));
@@ -209,32 +210,55 @@ function actionOfThing(thing: Thing, act: Act | null) {
   return thing.channels.map(({ kind }) => actionFor(kind, act)).find((found) => found !== null) ?? null;
 }
 
+/** Some of what is in a room, for whoever named nothing else: never all of it at once. */
+function namesIn(place: Place, { channels }: Vocabulary): string[] {
+  const there = channels.filter((channel) => isAt(channel, place) && !kindOf(channel.kind).input);
+  return there.slice(0, MOST_OFFERED).map((channel) => thingName({ is: "channel", channel }));
+}
+
+/**
+ * "Everything" without a place of its own, in a phrase that names one elsewhere: it may mean all there is, or all that is there.
+ *
+ * @throws Stop when the sender must say which
+ */
+function withScopes(wanted: readonly Wanted[], vocabulary: Vocabulary, decided: Decided): Wanted[] {
+  return wanted.map((one) => {
+    if (one.selection?.many !== true || one.places.length > 0 || one.names.length > 0) return one;
+    const named = placesNamed(wanted, one);
+    if (named.length === 0) return one;
+    const scopes = [...named, ...sitesOf(vocabulary.channels)];
+    const meant = scopes.find((place) => addressOf({ is: "place", place }) === decided.get(SCOPE));
+    if (meant) return { ...one, places: [meant] };
+    const things = scopes.map((place): Thing => ({ is: "place", place }));
+    throw new Stop(whichOf({ at: SCOPE, words: one.selection.word, things }, things));
+  });
+}
+
+/** What "everything" does not mean: told, so that nobody takes it for switched. */
+function leftOut(wanted: Wanted, vocabulary: Vocabulary): Used[] {
+  const { selection, act } = wanted;
+  if (selection?.many !== true || !act) return [];
+  const out = ableOf(wanted, vocabulary, new Map()).filter((channel) => !isMeantByAll(channel, selection, vocabulary));
+  if (out.length === 0) return [];
+  const names = out.slice(0, MOST_CHOICES).map((channel) => thingName({ is: "channel", channel }));
+  return [{ words: selection.word, gave: `not ${names.join("; ")}: asked by name only` }];
+}
+
 /** “everything in Wren except Path lights, Wren” */
-function wordsForMany({ selection, places, names, except }: Wanted): string {
+function wordsForMany({ selection, places, names, except, exceptKinds }: Wanted): string {
   const where = [...places.map(({ name }) => name), ...names.map(({ words }) => words)];
-  const out = except.map(({ words }) => words);
+  const out = [...except.map(({ words }) => words), ...exceptKinds];
   const inPlace = where.length === 0 ? "" : ` in ${where.join(" and ")}`;
   return `${selection?.word ?? ""}${inPlace}${out.length === 0 ? "" : ` except ${out.join(" and ")}`}`;
 }
 
 /** Every channel of some kinds, or of any, in a room or at a site. */
 function askOfMany(wanted: Wanted, vocabulary: Vocabulary, decided: Decided): PhraseAsk[] {
-  const { selection, places, names, except, act, forMs } = wanted;
+  const { selection, act, forMs } = wanted;
   const words = wordsForMany(wanted);
   if (!act) throw new Stop(nothing("no-action", words, ["on", "off"]));
-  const outside = new Set(except.flatMap((span) => channelsOf(span, places, decided)).map(({ id }) => id));
-  const inGroup = names.flatMap((span) => channelsOf(span, places, decided));
-  const among = names.length > 0 ? inGroup : vocabulary.channels;
-  const kinds = selection?.kinds ?? null;
-  const able = among.filter(
-    (channel) =>
-      (kinds === null || kinds.includes(channel.kind)) &&
-      (places.length === 0 || places.some((place) => isAt(channel, place))) &&
-      !outside.has(channel.id) &&
-      actionFor(channel.kind, act) !== null &&
-      // Nobody who says "everything on" means the gate.
-      kindOf(channel.kind).repeatable,
-  );
+  const all = ableOf(wanted, vocabulary, decided);
+  const able = selection?.many === false ? all : all.filter((one) => isMeantByAll(one, selection, vocabulary));
   if (able.length === 0) throw new Stop(nothing("nothing-there", words));
   if (selection?.many === false && able.length > 1) {
     const things = able.map((channel): Thing => ({ is: "channel", channel }));
@@ -259,8 +283,30 @@ function askOfMany(wanted: Wanted, vocabulary: Vocabulary, decided: Decided): Ph
   });
 }
 
+/** Channels that are there and can be asked this, without those that are excepted. */
+function ableOf(
+  { selection, places, names, except, exceptKinds, act }: Wanted,
+  vocabulary: Vocabulary,
+  decided: Decided,
+) {
+  const outside = new Set(except.flatMap((span) => channelsOf(span, places, decided)).map(({ id }) => id));
+  const among = names.length > 0 ? names.flatMap((span) => channelsOf(span, places, decided)) : vocabulary.channels;
+  const kinds = selection?.kinds ?? null;
+  return among.filter(
+    (channel) =>
+      (kinds === null || kinds.includes(channel.kind)) &&
+      (places.length === 0 || places.some((place) => isAt(channel, place))) &&
+      !outside.has(channel.id) &&
+      !exceptKinds.includes(channel.kind) &&
+      act !== null &&
+      actionFor(channel.kind, act) !== null,
+  );
+}
+
 /** The place of a choice that no name of the phrase stands for. */
 const SELECTION = -1;
+/** The place of the choice how far "everything" reaches. */
+const SCOPE = -2;
 
 /** Every channel that a name stands for; those of a group are its members. */
 function channelsOf(span: Span, places: readonly Place[], decided: Decided): ChannelEntry[] {
@@ -275,13 +321,11 @@ function isIn(thing: Thing, places: readonly Place[]): boolean {
   return places.some(({ site }) => thing.bundle.site.slug === site);
 }
 
-function isAt({ site, room }: ChannelEntry, place: Place): boolean {
-  return site.slug === place.site && (place.room === null || room.slug === place.room);
-}
-
 function addressOf(thing: Thing): string {
   if (thing.is === "channel") return thing.channel.address;
-  return thing.is === "bundle" ? thing.bundle.address : thing.place.site;
+  if (thing.is === "bundle") return thing.bundle.address;
+  const { site, room } = thing.place;
+  return room === null ? site : `${site}/${room}`;
 }
 
 function fullName(thing: Thing): string {

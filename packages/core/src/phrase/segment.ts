@@ -35,6 +35,8 @@ export interface Used {
 export interface Segment {
   readonly names: Span[];
   readonly except: Span[];
+  /** Kinds of channels that are excepted: "except the lights". */
+  readonly exceptKinds: string[];
   readonly places: Place[];
   /** Every channel of these kinds; null: of any kind. */
   selection: { readonly kinds: readonly string[] | null; readonly many: boolean; readonly word: string } | null;
@@ -58,6 +60,7 @@ function emptySegment(): Segment {
   return {
     names: [],
     except: [],
+    exceptKinds: [],
     places: [],
     selection: null,
     verb: null,
@@ -163,7 +166,9 @@ class Reader {
   /** "for 5 minutes", "for an hour", "for half an hour" */
   private takeTime(): boolean {
     if (this.word !== "for") return false;
-    const rest = this.tokens.slice(this.at + 1, this.at + 5).map(({ text }) => text);
+    const sign = this.tokens[this.at + 1]?.text === "-" ? 1 : 0;
+    const from = this.at + 1 + sign;
+    const rest = this.tokens.slice(from, from + 4).map(({ text }) => text);
     const [first = "", second = "", third = ""] = rest;
     const half = first === "half" && /^an?$/.test(second) ? timeUnits.get(third) : undefined;
     const one = /^an?$/.test(first) ? timeUnits.get(second) : undefined;
@@ -178,9 +183,11 @@ class Reader {
             ? [number * unit, 2]
             : [null, 0];
     if (ms === null) return false;
-    this.segment.forMs = Math.round(ms);
-    this.use(["for", ...rest.slice(0, length)].join(" "), `for ${rest.slice(0, length).join(" ")}`);
-    this.at += 1 + length;
+    // Whatever is asked is read; whether a time may be that long is the same question for every way of asking.
+    this.segment.forMs = Math.round(sign === 1 ? -ms : ms);
+    const said = `${sign === 1 ? "-" : ""}${rest.slice(0, length).join(" ")}`;
+    this.use(`for ${said}`, `for ${said}`);
+    this.at = from + length;
     return true;
   }
 
@@ -221,6 +228,11 @@ class Reader {
       return true;
     }
     const kinds = kindWords.get(word);
+    if (kinds && segment.excepting) {
+      segment.exceptKinds.push(...kinds.kinds);
+      this.use(word, `not ${kinds.kinds.join(", ")}`);
+      return true;
+    }
     if (kinds && !(word === "dimmer" && segment.names.length > 0)) {
       const many = kinds.many || segment.selection?.many === true;
       segment.selection = { kinds: kinds.kinds, many, word: many ? `all ${word}` : `the ${word}` };

@@ -133,6 +133,11 @@ export function nameAt({ root }: Vocabulary, tokens: readonly Token[], from: num
   return best;
 }
 
+/** Whether a channel is in a room, or at a site. */
+export function isAt({ site, room }: ChannelEntry, place: Place): boolean {
+  return site.slug === place.site && (place.room === null || room.slug === place.room);
+}
+
 /** As people say which one is meant: "Porch lantern, Wren". */
 export function thingName(thing: Thing): string {
   if (thing.is === "channel") return `${thing.channel.name}, ${thing.channel.room.name}`;

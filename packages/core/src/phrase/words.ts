@@ -1,4 +1,5 @@
 /** The words of the grammar. One that is not here, and is no name, is unknown: then nothing is done at all. */
+import { askedNumber } from "../ask/limits.ts";
 
 /** What is wanted, before the kind of the channel says which action that is. */
 export type Verb =
@@ -151,8 +152,7 @@ const numberWords: ReadonlyMap<string, number> = new Map([
 
 /** @example numberOf("fifty") // → 50 */
 export function numberOf(word: string): number | null {
-  if (/^\d{1,9}(?:\.\d{1,6})?$/.test(word)) return Number(word);
-  return numberWords.get(word) ?? null;
+  return askedNumber(word) ?? numberWords.get(word) ?? null;
 }
 
 /** What may be asked what is: "which lights are on?" */

@@ -36,7 +36,7 @@ const UNIT_MS: Record<string, number> = { ms: 1, s: 1_000, min: 60_000, m: 60_00
  * @example parseDuration("5 min") // → 300000
  */
 export function parseDuration(text: string): number | null {
-  const match = /^(\d{1,9}(?:\.\d{1,3})?)\s*(ms|s|min|m|h)?$/.exec(text.trim().toLowerCase());
+  const match = /^([-+]?\d{1,12}(?:\.\d{1,6})?)\s*(ms|s|min|m|h)?$/.exec(text.trim().toLowerCase());
   if (!match) return null;
   return Math.round(Number(match[1]) * (UNIT_MS[match[2] ?? "s"] ?? 1_000));
 }

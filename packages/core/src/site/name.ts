@@ -85,10 +85,16 @@ function best(snapshot: Snapshot, sites: readonly string[] | null, farness: (nam
       nearest.set(named, Math.min(far, nearest.get(named) ?? Number.POSITIVE_INFINITY));
     }
   }
-  return [...nearest]
+  return withoutWider([...nearest])
     .sort((one, other) => one[1] - other[1] || place(one[0]) - place(other[0]))
     .slice(0, MOST_OFFERED)
     .map(([{ address }]) => address);
+}
+
+/** A group or scene is offered only where no single channel is as near: whoever asked for one thing does not mean many. */
+function withoutWider(nearest: readonly (readonly [Named, number])[]): (readonly [Named, number])[] {
+  const single = Math.min(...nearest.map(([named, far]) => ("members" in named ? Number.POSITIVE_INFINITY : far)));
+  return nearest.filter(([named, far]) => !("members" in named) || far < single);
 }
 
 /** A name or an address, cut at all that is no letter and no digit. */

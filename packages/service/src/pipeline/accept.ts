@@ -340,7 +340,7 @@ function rowOf({ id, askedAt, intent, asker }: Come, made: Partial<Made>): Accep
     target: intent.target,
     action: intent.action,
     value: intent.value,
-    forMs: intent.forMs,
+    forMs: keptTime(intent.forMs),
     said: intent.said ?? null,
     traceparent: intent.traceparent ?? null,
     idempotency: idempotencyOf(intent, asker),
@@ -350,6 +350,12 @@ function rowOf({ id, askedAt, intent, asker }: Come, made: Partial<Made>): Accep
     commands: made.commands ?? [],
     deadlineOf: made.deadlineOf ?? null,
   };
+}
+
+/** Of a request that is refused for its time whatever was asked is kept, as far as the column holds it. */
+function keptTime(forMs: number | null): number | null {
+  const most = 2_147_483_647;
+  return forMs === null ? null : Math.max(-most, Math.min(most, Math.round(forMs)));
 }
 
 function recordOf(row: AcceptRow): RequestRecord {

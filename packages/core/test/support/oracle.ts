@@ -1,0 +1,74 @@
+/**
+ * A slow, honest reader of payloads, for the fuzzer to compare the codecs with. It knows only what the forms promise, takes no
+ * short cuts, and shares no code with them: it tries each value that a channel can have, writes it down as the device would, and
+ * looks whether that is what came.
+ */
+export interface PlainForm {
+  readonly about: string;
+  /** The device's own words for on and off, or its numbers for 0 and 100. */
+  readonly on: string;
+  readonly off: string;
+  readonly range?: readonly [number, number];
+  /** What stands before and after the value. */
+  readonly before: string;
+  readonly after: string;
+}
+
+/** @returns every value that the text may stand for: none, one, or more than one where the form is ambiguous */
+export function honestValues(text: string, form: PlainForm): Set<string> {
+  const trimmed = text.trim();
+  const found = new Set<string>();
+  for (const [value, word] of [
+    ["on", form.on],
+    ["off", form.off],
+  ] as const) {
+    const written = `${form.before}${word}${form.after}`;
+    if (sameButForCase(trimmed, written) || looseInside(trimmed, form, word)) found.add(value);
+  }
+  if (!form.range) return found;
+  const inside = insideOf(trimmed, form);
+  if (inside === null || !/^[-+]?[0-9]{1,9}(\.[0-9]{1,6})?$/.test(inside)) return found;
+  const number = Number(inside);
+  for (let level = 0; level <= 100; level += 1) {
+    const [from, to] = form.range;
+    const written = from + (level / 100) * (to - from);
+    const half = Math.abs(to - from) / 200;
+    const beyond = Math.abs(to - from) * 0.021;
+    if (Math.abs(number - written) <= half + 1e-9) found.add(String(level));
+    if ((level === 0 || level === 100) && Math.abs(number - written) <= beyond) found.add(String(level));
+  }
+  return found;
+}
+
+function insideOf(text: string, { before, after }: PlainForm): string | null {
+  const low = text.toLowerCase();
+  if (!low.startsWith(before.toLowerCase()) || !low.endsWith(after.toLowerCase())) return null;
+  if (text.length < before.length + after.length) return null;
+  return text.slice(before.length, text.length - after.length).trim();
+}
+
+function looseInside(text: string, form: PlainForm, word: string): boolean {
+  const inside = insideOf(text, form);
+  return inside !== null && sameButForCase(inside, word);
+}
+
+function sameButForCase(one: string, other: string): boolean {
+  return one.trim().toLowerCase() === other.trim().toLowerCase();
+}
+
+/** Whether a JSON text says at a path what a relay is: by walking it key by key. @returns null: it says nothing there */
+export function honestField(text: string, path: readonly string[]): unknown {
+  let here: unknown;
+  try {
+    here = JSON.parse(text);
+  } catch {
+    return null;
+  }
+  for (const step of path) {
+    if (typeof here !== "object" || here === null) return null;
+    const entry = Object.entries(here).find(([name]) => name === step);
+    if (!entry) return null;
+    here = entry[1];
+  }
+  return here;
+}
