@@ -18,6 +18,8 @@ export default defineConfig({
           include: ["packages/{service,cli,standins,rig,translators}/test/**/*.test.ts"],
           globalSetup: ["packages/rig/src/vitest-setup.ts"],
           testTimeout: 30_000,
+          // What waits side by side costs nothing: mostly it waits for times to run out.
+          maxConcurrency: 18,
           hookTimeout: 60_000,
         },
       },

@@ -51,7 +51,11 @@ export function isOn(value: Value): boolean {
  * @param tolerance how far two numbers may lie apart, in the channel's unit
  */
 export function agrees(observed: Value, commanded: Value, tolerance: number): boolean {
-  if (typeof observed === "number" && typeof commanded === "number") return Math.abs(observed - commanded) <= tolerance;
+  if (typeof observed === "number" && typeof commanded === "number") {
+    // However coarse a device is: what stands or is unlit is not what was told to move or to be lit.
+    if (observed === 0 && commanded !== 0) return false;
+    return Math.abs(observed - commanded) <= tolerance;
+  }
   return observed === commanded || commanded === "stop";
 }
 

@@ -130,6 +130,8 @@ function scaleIn(number: number, meaning: Meaning, binding: ChannelBinding): num
   const kept = Math.min(1, Math.max(0, share));
   const level = least + (isTurned(meaning, binding) ? 1 - kept : kept) * (most - least);
   if (!calibration) return rounded(level, 0);
+  // Standing may lie between two of the device's numbers: the one that is written for it is it.
+  if (least <= 0 && number === writeNumber(0, meaning, binding)) return 0;
   const sign = Math.sign(level);
   const reach = sign < 0 ? -least : most;
   const magnitude = Math.round(shareIn(Math.abs(level) / reach, calibration) * reach);

@@ -127,7 +127,10 @@ function judgeSaid(channel: ChannelEntry, bad: TrialEvidence, evidence: ChannelE
   if (evidence.pattern !== null)
     return failed(PATTERN_WORDS[evidence.pattern].text, PATTERN_WORDS[evidence.pattern].tryThis);
   if (bad.reported !== null && isTurned(channel, bad))
-    return failed(`Asked for ${asked}, it said ${channelWords(channel, bad.reported)}.`, turnAdvice(channel, bad));
+    return failed(
+      bad.ignored?.text ?? `Asked for ${asked}, it said ${channelWords(channel, bad.reported)}.`,
+      turnAdvice(channel, bad),
+    );
   if (bad.ignored?.answered && bad.end !== "failed") return failed(bad.ignored.text, bad.ignored.tryThis);
   if (garbled) return failedGarbled(garbled);
   if (bad.reason === "nobody-listens") return nobodyListens(topics.do ?? "", evidence.unclaimed);
@@ -138,7 +141,7 @@ function judgeSaid(channel: ChannelEntry, bad: TrialEvidence, evidence: ChannelE
     );
   if (bad.reported !== null)
     return failed(
-      `Asked for ${asked}, it says ${channelWords(channel, bad.reported)}.`,
+      bad.ignored?.text ?? `Asked for ${asked}, it says ${channelWords(channel, bad.reported)}.`,
       "Look at the device itself, and at its range and words in the profile.",
     );
   return null;

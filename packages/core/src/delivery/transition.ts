@@ -182,6 +182,14 @@ export function mayRetry(command: Command, now: number): boolean {
   return command.urgent || (command.attempts < command.policy.attempts && now < livesUntil(command));
 }
 
+/**
+ * Whether it is written at QoS 0, without a receipt: at QoS 1 the broker may hand it to the device twice, and one that cannot tell
+ * would act twice. Where the receipt is all that can ever be proven, there must be one.
+ */
+export function isWrittenBlind({ once, policy }: Pick<Command, "once" | "policy">): boolean {
+  return once && !policy.knowsRepeats && policy.aim !== "published";
+}
+
 /** When it is too late to write it for the first time, ms since 1970. */
 export function livesUntil(command: Command): number {
   return command.urgent ? Number.POSITIVE_INFINITY : command.askedAt + command.policy.ttlMs;
@@ -343,7 +351,8 @@ function lock(command: Command, now: number): Step {
 
 function giveUp(command: Command, now: number): Step {
   if (command.acknowledgedAt === null) {
-    if (command.publishedAt === null) return finish(command, "unanswered", "no-broker-receipt", now);
+    if (command.publishedAt === null && !isWrittenBlind(command))
+      return finish(command, "unanswered", "no-broker-receipt", now);
     return finish(command, "unanswered", command.to === READ ? "no-report" : "no-acknowledgement", now);
   }
   return command.contradiction === null

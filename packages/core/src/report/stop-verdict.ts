@@ -60,11 +60,11 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
     headline: "Stopped at the broker.",
     text: `Sent ${times(facts)}, but the broker never confirmed receipt. It may or may not have switched. Check the broker.`,
   }),
-  "no-acknowledgement": ({ device, attempts, present, said, ignored }) => ({
+  "no-acknowledgement": ({ device, attempts, present, said, ignored, stage }) => ({
     headline: "Stopped at the device.",
     text: ignored?.answered
       ? `${ignored.text} ${ignored.tryThis} It may or may not have switched.`
-      : `The broker has the command, but the ${device} answered none of ${attempts} ${attempts === 1 ? "attempt" : "attempts"}${said === null ? "" : `: ${said}`}. ${ignored ? `${ignored.text} ${ignored.tryThis}` : advice(present)} It may or may not have switched.`,
+      : `${stage === "accepted" ? "It was sent without a receipt" : "The broker has the command"}, but the ${device} answered none of ${attempts} ${attempts === 1 ? "attempt" : "attempts"}${said === null ? "" : `: ${said}`}. ${ignored ? `${ignored.text} ${ignored.tryThis}` : advice(present)} It may or may not have switched.`,
   }),
   "no-report": ({ device, ignored }) => ({
     headline: "Stopped after the acknowledgement.",

@@ -112,17 +112,27 @@ export class EvidenceHandler {
     const [first] = done;
     const byTurns = first !== undefined && answersByTurns(first) && is.length === 0;
     const channels = byTurns ? [first] : [...new Set([...is, ...done])];
-    let meant: MessageRead | null = null;
+    const about: { readonly channel: ChannelEntry; readonly message: MessageRead }[] = [];
     for (const channel of channels) {
       const message = readMessage(channel.codec, { done: done.includes(channel), is: is.includes(channel) }, payload);
-      if (message === null) continue;
-      meant ??= message;
-      this.take(channel, message, live, wire);
+      if (message !== null) about.push({ channel, message });
     }
-    if (meant === null) this.odd(wire.topic, "it names none of the channels of this topic");
-    else if (meant.garbled !== null) this.odd(wire.topic, meant.garbled);
-    if (meant === null)
+    const [meant] = about;
+    if (!meant) {
+      this.odd(wire.topic, "it names none of the channels of this topic");
       for (const channel of channels) this.ignore(channel, "garbled", null, wire, "it names no channel");
+      return;
+    }
+    const { garbled, answer } = meant.message;
+    if (garbled !== null) this.odd(wire.topic, garbled);
+    // Before anything is taken: what counts for a command may end it.
+    else if (live && !byTurns && !about.some(({ channel }) => this.isWaiting(channel)))
+      this.ignoreForOthers(
+        about.map(({ channel }) => channel),
+        wire,
+        answer ? "acknowledgement" : "report",
+      );
+    for (const { channel, message } of about) this.take(channel, message, live, wire);
   }
 
   private take(channel: ChannelEntry, { answer, report, garbled }: MessageRead, live: boolean, wire: WireSight): void {
@@ -152,7 +162,11 @@ export class EvidenceHandler {
     const lanes = this.deps.lanes();
     if (answersByTurns(channel)) lanes.dispatchDone(this.siblingsOf(channel), event);
     else lanes.dispatch(channel.id, event);
-    this.ignoreForOthers(channel, wire, "acknowledgement", id);
+  }
+
+  /** Whether a command of the channel is open, so that what is said of it is for that. */
+  private isWaiting({ id }: ChannelEntry): boolean {
+    return this.deps.lanes().openOf(id) !== null;
   }
 
   private siblingsOf(channel: ChannelEntry): ChannelId[] {
@@ -178,7 +192,6 @@ export class EvidenceHandler {
       if (before.stale !== board.ageOf(channel).stale) feed.channelChanged(id);
       return;
     }
-    if (report.live && proven === undefined) this.ignoreForOthers(channel, wire, "report", report.id);
     feed.channelChanged(id);
     this.deps.onChange(channel, next);
     const { to, from } = change;
@@ -280,18 +293,17 @@ export class EvidenceHandler {
     this.deps.lanes().dispatch(channel.id, { type: "ignore", channel: channel.id, remark, wire });
   }
 
-  /** A word on this channel that belongs to none of its commands may be the answer that another one of the device waits for. */
+  /** A word on channels of which no command is open may be the answer that another one of the device waits for. */
   private ignoreForOthers(
-    channel: ChannelEntry,
+    about: readonly ChannelEntry[],
     wire: WireSight,
     takenFor: "acknowledgement" | "report",
-    id: CommandId | null,
   ): void {
-    if (kindOf(channel.kind).input || this.deps.lanes().openOf(channel.id) !== null) return;
-    for (const sibling of this.deps.board.channelsOf(channel.device.address)) {
-      const open = sibling.id === channel.id ? null : this.deps.lanes().openOf(sibling.id);
-      if (open === null || open.id === id) continue;
-      this.ignore(sibling, "other-channel", takenFor, wire, `${channel.name}, ${channel.room.name}`);
+    const [first] = about;
+    if (!first || about.every(({ kind }) => kindOf(kind).input)) return;
+    for (const sibling of this.deps.board.channelsOf(first.device.address)) {
+      if (about.includes(sibling) || !this.isWaiting(sibling)) continue;
+      this.ignore(sibling, "other-channel", takenFor, wire, `${first.name}, ${first.room.name}`);
     }
   }
 

@@ -11,6 +11,7 @@ import {
   type Doom,
   type Effect,
   isOn,
+  isWrittenBlind,
   type Lane,
   type LaneEvent,
   type LaneStep,
@@ -201,10 +202,7 @@ export class LaneBook {
     // A channel that left the model meanwhile: nothing is written, and the command ends for want of an answer.
     const writing = entry && command.writes !== null && writingFor(entry, command.id, command.writes, command.forMs);
     if (!writing) return;
-    const { policy } = entry;
-    // At QoS 1 the broker may hand it to the device twice. One that cannot tell would pulse twice; but where the
-    // broker's receipt is all that can ever be proven, there must be one.
-    const qos = command.once && !policy.knowsRepeats && policy.aim !== "published" ? 0 : 1;
+    const qos = isWrittenBlind(command) ? 0 : 1;
     failHere("before-write");
     const traceparent = this.parts.traceOf(command);
     const link = this.parts.link();
