@@ -18,12 +18,25 @@ export interface InletView {
   up: boolean | null;
   /** What is wrong with that, and what to do. */
   trouble: string | null;
-  /** Since the service was started. */
-  counts: { arrivals: number; asked: number; unmatched: number; refused: number; strangers: number };
+  /** What came in within the last 24 hours and 7 days, and what became of it. */
+  counts: { day: InletCountsView; week: InletCountsView };
   /** The last arrival that it took. */
   lastAt: string | null;
   /** Where callers reach it. */
   address: string;
+}
+
+/** Each arrival ends as one of these. */
+export interface InletCountsView {
+  arrivals: number;
+  /** Something was asked of a channel, a group or a scene. */
+  asked: number;
+  /** Answered with words alone, or ignored by a route. */
+  answered: number;
+  notUnderstood: number;
+  refused: number;
+  /** From senders that are not permitted. */
+  unknownSenders: number;
 }
 
 /** GET /api/v1/inlets/<slug> */

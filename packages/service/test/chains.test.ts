@@ -172,7 +172,7 @@ describe("a topic", () => {
 
   it("takes a burst at once, in the order in which it came", async () => {
     const burst = 300;
-    const asked = async () => (await world.client.inlets()).find(({ slug }) => slug === "panel")?.counts.asked ?? 0;
+    const asked = async () => (await world.client.inlets()).find(({ slug }) => slug === "panel")?.counts.day.asked ?? 0;
     const before = await asked();
     await Promise.all(
       Array.from({ length: burst }, (_, index) =>

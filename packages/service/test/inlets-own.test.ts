@@ -48,7 +48,7 @@ describe("a topic", () => {
     }
     await publisher.publishAsync(topic, "1", { qos: 1, retain: true });
     await untilChannel(world.client, world.address("wren/hall"), (one) => one.observed?.value === "on");
-    const counts = async () => (await world.client.inlets()).find(({ slug }) => slug === "buttons")?.counts.asked;
+    const counts = async () => (await world.client.inlets()).find(({ slug }) => slug === "buttons")?.counts.day.asked;
     const asked = await counts();
     const { inlet, version } = await world.client.inlet("buttons");
     await world.client.saveInlet({ ...inlet, name: "Buttons anew" }, version);
@@ -187,7 +187,7 @@ describe("a sheet", () => {
     await untilChannel(world.client, world.address("finch/path"), (one) => one.observed?.value === "on");
     await inlets.outside.untilRead(3);
     const view = (await world.client.inlets()).find((one) => one.slug === slug);
-    expect(view).toMatchObject({ up: true, counts: { asked: 2, unmatched: 0 } });
+    expect(view).toMatchObject({ up: true, counts: { day: { asked: 2, notUnderstood: 0 } } });
     const put = () => inlets.outside.taken.findLast(({ path }) => path === "/states")?.body ?? "";
     await poll(
       async () => put(),

@@ -262,7 +262,7 @@ describe("a chat", () => {
     expect(await inlets.isNow("wren/porch")).toBe("off");
     expect((await say("porch lantern wren on", "ines", "street")).body.outcome).toBe("complete");
     const view = (await world.client.inlets()).find(({ slug }) => slug === "chat");
-    expect(view?.counts.strangers).toBe(3);
+    expect(view?.counts.day.unknownSenders).toBe(3);
   });
 
   it("keeps what it did not understand, with the nearest that there is", async () => {

@@ -52,13 +52,23 @@ function printInlets(inlets: readonly InletView[]): void {
     kind,
     site ?? "every site",
     String(routes),
-    String(counts.arrivals),
-    String(counts.unmatched),
-    String(counts.refused + counts.strangers),
+    String(counts.day.arrivals),
+    String(counts.day.notUnderstood),
+    String(counts.day.refused + counts.day.unknownSenders),
     lastAt === null ? "never" : formatAgo(Date.now() - Date.parse(lastAt)),
     healthOf(more),
   ]);
-  const head = ["inlet", "kind", "premises", "routes", "arrivals", "unmatched", "refused", "last", "now"];
+  const head = [
+    "inlet",
+    "kind",
+    "site",
+    "routes",
+    "arrivals 24 h",
+    "not understood",
+    "refused",
+    "last arrival",
+    "address",
+  ];
   printLine(table(head, rows, [3, 4, 5, 6]));
 }
 

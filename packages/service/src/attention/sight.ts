@@ -45,7 +45,7 @@ export async function attentionSight({
       unmatched: reception.unmatchedSince(now - HOUR_MS),
       circledAt: reception.circledAt,
       floodedAt: reception.floodedAt,
-      lastAt: reception.lastAt ?? reception.openedAt,
+      lastAt: house.counter.lastArrivalOf(inlet.slug) ?? reception.openedAt,
       quietAfterMs: inlet.quietAfterHours === undefined ? null : inlet.quietAfterHours * HOUR_MS,
     })),
     keys: keys.map(({ id, name, member, inlet, expiresAt }) => {

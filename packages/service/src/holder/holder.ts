@@ -29,6 +29,7 @@ import { createCalls } from "../inlets/calls.ts";
 import { createFront } from "../inlets/front.ts";
 import { InletHouse } from "../inlets/house.ts";
 import type { Told } from "../inlets/inlet.ts";
+import { InletCounter } from "../inlets/inlet-counter.ts";
 import { Link } from "../link/link.ts";
 import { Feed } from "../live/feed.ts";
 import type { Log } from "../log.ts";
@@ -301,7 +302,10 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
       );
     },
   };
+  const inletCounter = new InletCounter(pool, clock, log);
+  await inletCounter.start();
   const house = new InletHouse({
+    counter: inletCounter,
     read: () => findInletRows(pool),
     desk,
     states: (site) => channelStates(board, site),
@@ -400,6 +404,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
       await attention.stop();
       await credentials.stop();
       await house.stop();
+      await inletCounter.stop();
       await translation.stop();
       await writers.accept.stop();
       stopTimers();
@@ -418,6 +423,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
       stopTimers();
       // Nobody waits for it: what its connections still bring is refused by the journal.
       void house.stop();
+      inletCounter.abandon();
       void translation.stop();
       void attention.stop();
       void figures.stop();

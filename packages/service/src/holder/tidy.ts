@@ -4,6 +4,7 @@ import type { Config } from "../config/config.ts";
 import type { Log } from "../log.ts";
 import { forgetOldCalls } from "../store/accept-requests.ts";
 import { forgetOldWords } from "../store/asked-words.ts";
+import { forgetOldInletHours } from "../store/inlet-hours.ts";
 import { forgetDeliveries } from "../store/notices.ts";
 import { dropHistory, preparePartitions } from "../store/partitions.ts";
 import type { Pool } from "../store/pool.ts";
@@ -13,6 +14,7 @@ const DAY_MS = 86_400_000;
 export async function tidy({ keepDays }: Config, pool: Pool, clock: Clock, log: Log): Promise<void> {
   await forgetOldCalls(pool);
   await forgetOldWords(pool);
+  await forgetOldInletHours(pool);
   await forgetDeliveries(pool);
   await preparePartitions(pool, clock.now());
   if (keepDays === undefined) return;

@@ -6,6 +6,7 @@ import { call } from "./call.ts";
 import { chat } from "./chat.ts";
 import { hook } from "./hook.ts";
 import type { Calls, HttpKind, Inlet, OwnKind } from "./inlet.ts";
+import type { InletCounter } from "./inlet-counter.ts";
 import { createKeypad } from "./keypad.ts";
 import { LineInlet, type LineParts } from "./line.ts";
 import { Reception, type ReceptionDesk } from "./reception.ts";
@@ -34,6 +35,7 @@ export interface HouseParts {
   /** Inlets or their keys have changed. */
   readonly onChange: () => void;
   readonly log: Log;
+  readonly counter: InletCounter;
 }
 
 export interface Room {
@@ -69,6 +71,11 @@ export class InletHouse {
   /** Seals the secrets of signatures; undefined: there is none, so no secret can be kept. */
   get secretsKey(): Buffer | undefined {
     return this.parts.secretsKey;
+  }
+
+  /** What came in, and what became of it. */
+  get counter(): InletCounter {
+    return this.parts.counter;
   }
 
   get all(): readonly Room[] {
@@ -133,12 +140,17 @@ export class InletHouse {
 
   private open(record: InletRecord): Room {
     const { inlet: description } = record;
-    const { desk, states, log } = this.parts;
-    const reception = new Reception(description, desk);
+    const { desk, states, log, counter } = this.parts;
+    const { slug } = description;
+    const reception = new Reception(description, desk, {
+      arrived: () => counter.arrived(slug),
+      ended: (end) => counter.ended(slug, end),
+    });
     const inlet: Inlet = {
       description,
       admit: () => reception.admit(),
       noteArrival: () => reception.noteArrival(),
+      noteEnd: (outcome) => reception.noteEnd(outcome),
       hear: (arrival, from) => reception.hear(arrival, from),
       refuse: (arrival, from, refusal) => reception.refuse(arrival, from, refusal),
       told: ({ made }, told) => {

@@ -58,6 +58,8 @@ export interface Inlet {
   admit(): void;
   /** Counts an arrival that this kind takes by itself. */
   noteArrival(): void;
+  /** Counts what became of it. */
+  noteEnd(outcome: PromiseSettledResult<unknown>): void;
   /** Takes an arrival: permitted, matched, asked, answered. Rejects with too-many-attempts, inlet-paused, service-busy and the like. */
   hear(arrival: Arrival, from: From): Promise<Heard>;
   /** Puts an arrival on record that this kind refuses by itself. Rejects with the refusal. */

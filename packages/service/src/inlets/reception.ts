@@ -9,6 +9,7 @@ import {
   type Choice,
   type Decided,
   defaultReplies,
+  type ErrorCode,
   fillReply,
   type InletDescription,
   type InletKind,
@@ -25,6 +26,7 @@ import {
   unreadWords,
   type Vocabulary,
 } from "@bold-relay/core";
+import type { ArrivalEnd } from "../store/inlet-hours.ts";
 import type { From, Heard, InletDesk, Told } from "./inlet.ts";
 import { directAsk, intentOf, plainArrival, refusedIntent, requestIn, wordsOf } from "./intents.ts";
 import { Limiter } from "./limiter.ts";
@@ -40,14 +42,14 @@ export interface ReceptionDesk extends InletDesk, StateSight {
   readonly told: (request: string, told: Told) => void;
 }
 
-/** Since the service was started. */
-export interface Counts {
-  arrivals: number;
-  asked: number;
-  unmatched: number;
-  refused: number;
-  strangers: number;
+/** Counts what came, and what became of it. */
+export interface ArrivalCounter {
+  arrived(): void;
+  ended(end: ArrivalEnd): void;
 }
+
+/** For rehearsals, and for members who say something at the console: no inlet of the team's counts that. */
+export const UNCOUNTED: ArrivalCounter = { arrived: () => {}, ended: () => {} };
 
 /** Where people write a flood is a mistake; where programs call it may be their day. */
 const PER_MINUTE: Record<InletKind, number> = {
@@ -68,9 +70,6 @@ const LATER_MS = 120_000;
 export class Reception {
   readonly description: InletDescription;
   readonly router: Router;
-  readonly counts: Counts = { arrivals: 0, asked: 0, unmatched: 0, refused: 0, strangers: 0 };
-  /** ms since 1970; null: none came so far. */
-  lastAt: number | null = null;
   /** When it last refused what went round in circles, and what was beyond its limit, ms since 1970. */
   circledAt: number | null = null;
   floodedAt: number | null = null;
@@ -84,9 +83,16 @@ export class Reception {
   private known: { readonly snapshot: Snapshot; readonly vocabulary: Vocabulary } | null = null;
 
   private readonly sites: readonly string[] | null;
+  private readonly counter: ArrivalCounter;
 
   /** @param sites that may be asked for, where it is not just the inlet's own */
-  constructor(description: InletDescription, desk: ReceptionDesk, sites = sitesOf(description)) {
+  constructor(
+    description: InletDescription,
+    desk: ReceptionDesk,
+    counter: ArrivalCounter,
+    sites = sitesOf(description),
+  ) {
+    this.counter = counter;
     this.sites = sites;
     this.description = description;
     this.desk = desk;
@@ -111,8 +117,12 @@ export class Reception {
   }
 
   noteArrival(): void {
-    this.counts.arrivals += 1;
-    this.lastAt = Date.now();
+    this.counter.arrived();
+  }
+
+  /** Counts what became of an arrival that this kind took by itself. */
+  noteEnd(outcome: PromiseSettledResult<unknown>): void {
+    this.counter.ended(outcome.status === "fulfilled" ? "asked" : endOfRefusal(outcome.reason));
   }
 
   async hear(come: Arrival, from: From): Promise<Heard> {
@@ -120,12 +130,13 @@ export class Reception {
     this.noteArrival();
     const arrival = plainArrival(come);
     if (!this.permits(arrival)) {
-      this.counts.strangers += 1;
+      this.counter.ended("unknownSenders");
       return this.said("stranger", "stranger", arrival);
     }
     const { understood, text } = this.understood(arrival);
     const asker = this.askerOf(arrival, from);
     if ("asks" in understood) return this.askAll(understood, text, arrival, asker, from);
+    if ("ignored" in understood) this.counter.ended("answered");
     if ("ignored" in understood) return { reply: "", outcome: "ignored", requests: [], made: [], later: null };
     if ("reading" in understood) return this.answer(understood.reading, text, arrival, asker, from);
     const refusal = this.refusalOf(understood);
@@ -136,7 +147,7 @@ export class Reception {
   async refuse(come: Arrival, from: From, refusal: RelayError): Promise<never> {
     this.admit();
     this.noteArrival();
-    this.counts.refused += 1;
+    this.counter.ended("refused");
     if (refusal.code === "going-round") this.circledAt = Date.now();
     const arrival = plainArrival(come);
     return this.desk.decline(refusedIntent(wordsOf(arrival), arrival, from), this.askerOf(arrival, from), refusal);
@@ -201,12 +212,11 @@ export class Reception {
     const said = { words: text.slice(0, 500), route, used: used.slice(0, 50) };
     const intents = asks.map((ask, index) => intentOf(ask, said, from, index, arrival));
     const settled = await Promise.allSettled(intents.map((intent) => this.desk.ask(intent, asker, from.waitMs)));
-    this.counts.asked += 1;
     const refused = settled.filter((one) => one.status === "rejected");
+    this.counter.ended(refused.length < settled.length ? "asked" : endOfRefusal(refused[0]?.reason));
     if (refused.length === settled.length) {
       // Where nothing was taken, and not for what was asked, that is no answer: the caller must hear it, and try again.
       for (const { reason } of refused) if (!isAnswer(reason)) throw reason;
-      this.counts.refused += 1;
     }
     const requests = settled.flatMap((one) => (one.status === "fulfilled" ? one.value : []));
     const heard = this.heardOf(settled, requests, reply, arrival);
@@ -257,6 +267,7 @@ export class Reception {
     asker: Asker,
     from: From,
   ): Promise<Heard> {
+    if (reading.reads !== "nothing") this.counter.ended("answered");
     if (reading.reads === "which") {
       this.pending.remember(senderOf(arrival), { ...reading, text });
       return this.said("asked-which", "which", arrival, { choices: choicesIn(reading.choices) });
@@ -279,7 +290,7 @@ export class Reception {
 
   /** Kept in the journal, then told. */
   private async decline(refusal: RelayError, text: string, arrival: Arrival, asker: Asker, from: From): Promise<Heard> {
-    this.counts.unmatched += 1;
+    this.counter.ended("notUnderstood");
     this.unmatchedAt.push(Date.now());
     if (this.unmatchedAt.length > MOST_UNMATCHED) this.unmatchedAt.shift();
     const kept = await this.desk.decline(refusedIntent(text, arrival, from), asker, refusal).catch((error: unknown) => {
@@ -335,6 +346,22 @@ function sitesOf({ site }: InletDescription): readonly string[] | null {
 function isAnswer(reason: unknown): boolean {
   return reason instanceof RelayError && reason.kind.status < 500 && reason.kind.status !== 401;
 }
+
+/** Nothing of that name, or no words that are known: not understood. Everything else was, and is refused. */
+function endOfRefusal(reason: unknown): ArrivalEnd {
+  const code = reason instanceof RelayError ? reason.code : "internal";
+  return NOT_UNDERSTOOD.includes(code) ? "notUnderstood" : "refused";
+}
+
+const NOT_UNDERSTOOD: readonly ErrorCode[] = [
+  "bad-json",
+  "bad-request",
+  "unknown-channel",
+  "ambiguous-name",
+  "wildcard-in-name",
+  "not-understood",
+  "no-route",
+];
 
 function senderOf({ room, sender }: Arrival): string {
   return `${room ?? ""} ${sender ?? ""}`;

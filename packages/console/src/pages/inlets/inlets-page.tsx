@@ -33,16 +33,18 @@ export function InletsPage() {
         <table role="table" className="mt-5 w-full border-collapse text-left max-md:block">
           <thead role="rowgroup" className="max-md:sr-only">
             <tr role="row" className="border-ink border-b font-plate text-note text-soft">
-              {["Inlet", "Kind", "Arrivals", "Not understood", "Refused", "Last", "Now"].map((title, index) => (
-                <th
-                  key={title}
-                  role="columnheader"
-                  scope="col"
-                  className={`py-1.5 pr-4 font-medium ${index >= 2 && index <= 4 ? "text-right" : ""}`}
-                >
-                  {title}
-                </th>
-              ))}
+              {["Inlet", "Kind", "Arrivals, 24 h", "Not understood", "Refused", "Last arrival", "Address"].map(
+                (title, index) => (
+                  <th
+                    key={title}
+                    role="columnheader"
+                    scope="col"
+                    className={`py-1.5 pr-4 font-medium ${index >= 2 && index <= 4 ? "text-right" : ""}`}
+                  >
+                    {title}
+                  </th>
+                ),
+              )}
             </tr>
           </thead>
           <tbody role="rowgroup" className="max-md:block">
@@ -76,23 +78,19 @@ function InletRow({ inlet, now }: { inlet: InletView; now: number }) {
         </span>
       </td>
       <td role="cell" className={number}>
-        {counts.arrivals}
+        {counts.day.arrivals}
         <span className="text-soft md:hidden"> arrivals</span>
       </td>
       <td role="cell" className={number}>
-        {counts.unmatched}
+        {counts.day.notUnderstood}
         <span className="text-soft md:hidden"> not understood</span>
       </td>
       <td role="cell" className={number}>
-        {counts.refused + counts.strangers}
+        {counts.day.refused + counts.day.unknownSenders}
         <span className="text-soft md:hidden"> refused</span>
       </td>
       <td role="cell" className="whitespace-nowrap pr-4 text-note">
-        {lastAt === null ? (
-          <span className="text-soft">none since the start</span>
-        ) : (
-          formatAgo(now - Date.parse(lastAt))
-        )}
+        {lastAt === null ? <span className="text-soft">never</span> : formatAgo(now - Date.parse(lastAt))}
       </td>
       <td role="cell" className="text-note max-md:col-span-2">
         <Health inlet={inlet} />

@@ -3,7 +3,7 @@ import { inletSchema } from "@bold-relay/api/schema";
 import { type InletDescription, RelayError } from "@bold-relay/core";
 import type { Admitted } from "../../auth/identify.ts";
 import type { Room } from "../../inlets/house.ts";
-import { Reception } from "../../inlets/reception.ts";
+import { Reception, UNCOUNTED } from "../../inlets/reception.ts";
 import { isWithin } from "../../view/reach.ts";
 import type { HttpParts } from "../parts.ts";
 import { requireScope } from "../permissions.ts";
@@ -31,5 +31,5 @@ export function describedReception(
         .slice(0, 1_000),
     });
   requireScope(value.site, caller, "an inlet");
-  return new Reception(value, desk);
+  return new Reception(value, desk, UNCOUNTED);
 }

@@ -18,7 +18,8 @@ import { newSecret, signLink } from "../../auth/signature.ts";
 import { limits } from "../../config/config.ts";
 import { newId } from "../../id.ts";
 import type { Room } from "../../inlets/house.ts";
-import { Reception } from "../../inlets/reception.ts";
+import type { InletCounter } from "../../inlets/inlet-counter.ts";
+import { Reception, UNCOUNTED } from "../../inlets/reception.ts";
 import { removeInlet, saveInletBody, saveInletSecret } from "../../store/inlets.ts";
 import { inTransaction } from "../../store/pool.ts";
 import { saveAudit } from "../../store/team.ts";
@@ -41,7 +42,7 @@ export function inletRoutes(parts: HttpParts): Router {
   return guardedRouter(pool, {
     "GET /inlets": (_req, res, { sites }) => {
       const seen = house.all.filter(({ record }) => isWithin(record.inlet.site, sites));
-      res.json(seen.map(inletView) satisfies InletView[]);
+      res.json(seen.map((room) => inletView(room, house.counter)) satisfies InletView[]);
     },
 
     "GET /inlets/:slug": (req, res, caller) => {
@@ -188,7 +189,7 @@ export function inletRoutes(parts: HttpParts): Router {
   function speakerOf({ name, asker, sites }: Admitted): Reception {
     const key = `${asker.inlet} ${name} ${JSON.stringify(sites)}`;
     const description: InletDescription = { slug: asker.inlet, name, kind: "line", site: null };
-    const speaker = speakers.get(key) ?? new Reception(description, desk, sites);
+    const speaker = speakers.get(key) ?? new Reception(description, desk, UNCOUNTED, sites);
     if (speakers.size >= MOST_SPEAKERS) speakers.clear();
     speakers.set(key, speaker);
     return speaker;
@@ -215,7 +216,8 @@ function shown(inlet: InletDescription): InletDescription {
   return { ...inlet, settings };
 }
 
-function inletView({ record, reception, own }: Room): InletView {
+function inletView({ record, own }: Room, counter: InletCounter): InletView {
+  const lastAt = counter.lastArrivalOf(record.inlet.slug);
   const { slug, name, kind, site, paused = false, routes = [], settings = {} } = record.inlet;
   return {
     slug,
@@ -228,8 +230,8 @@ function inletView({ record, reception, own }: Room): InletView {
     routes: routes.length,
     up: own?.health.up ?? null,
     trouble: own?.health.trouble ?? null,
-    counts: { ...reception.counts },
-    lastAt: reception.lastAt === null ? null : new Date(reception.lastAt).toISOString(),
+    counts: { day: counter.countsOf(slug, 24), week: counter.countsOf(slug, 168) },
+    lastAt: lastAt === null ? null : new Date(lastAt).toISOString(),
     address:
       kind === "line"
         ? `${settings.host ?? "127.0.0.1"}:${settings.port}`

@@ -1,0 +1,129 @@
+/**
+ * What came in at each inlet and what became of it, for all kinds alike. Counted in memory as it comes, and added to the database
+ * every second: counts outlive restarts and edits, and a crash loses a second of them at most.
+ */
+import type { Clock } from "../clock.ts";
+import type { Log } from "../log.ts";
+import {
+  ARRIVAL_ENDS,
+  type ArrivalEnd,
+  addInletHours,
+  findInletHours,
+  findLastArrivals,
+  type InletHour,
+} from "../store/inlet-hours.ts";
+import type { Pool } from "../store/pool.ts";
+
+const HOUR_MS = 3_600_000;
+const WRITE_EVERY_MS = 1_000;
+
+export type InletCounts = Readonly<Record<ArrivalEnd | "arrivals", number>>;
+type Growing = { -readonly [Name in keyof InletHour]: InletHour[Name] };
+
+export class InletCounter {
+  private readonly pool: Pool;
+  private readonly clock: Clock;
+  private readonly log: Log;
+  /** By inlet and hour, what is known in all. */
+  private readonly hours = new Map<string, Map<number, Growing>>();
+  /** The same, of what is not in the database so far. */
+  private unsaved = new Map<string, Growing>();
+  private lastAt = new Map<string, number>();
+  private timer: NodeJS.Timeout | null = null;
+  private writing: Promise<void> | null = null;
+
+  constructor(pool: Pool, clock: Clock, log: Log) {
+    this.pool = pool;
+    this.clock = clock;
+    this.log = log;
+  }
+
+  async start(): Promise<void> {
+    this.lastAt = await findLastArrivals(this.pool);
+    for (const hour of await findInletHours(this.pool, this.clock.now() - 8 * 24 * HOUR_MS)) {
+      const known = this.hours.get(hour.inlet) ?? new Map<number, Growing>();
+      this.hours.set(hour.inlet, known.set(hour.hour, { ...hour }));
+    }
+    this.timer = setInterval(() => void this.write(), WRITE_EVERY_MS);
+  }
+
+  /** Writes what is left. */
+  async stop(): Promise<void> {
+    if (this.timer) clearInterval(this.timer);
+    await this.writing;
+    await this.write();
+  }
+
+  /** Another instance counts now: what is not written is given up. */
+  abandon(): void {
+    if (this.timer) clearInterval(this.timer);
+  }
+
+  /** An arrival came; what becomes of it is counted by `end`. */
+  arrived(inlet: string): void {
+    const now = this.clock.now();
+    this.lastAt.set(inlet, now);
+    for (const hour of this.both(inlet, now)) {
+      hour.arrivals += 1;
+      hour.lastAt = now;
+    }
+  }
+
+  ended(inlet: string, end: ArrivalEnd): void {
+    for (const hour of this.both(inlet, this.clock.now())) hour[end] += 1;
+  }
+
+  /** @param hours 24 or 168: whole hours, the one under way with them */
+  countsOf(inlet: string, hours: number): InletCounts {
+    const from = this.clock.now() - hours * HOUR_MS;
+    const sum = { arrivals: 0, ...nothing() };
+    for (const one of this.hours.get(inlet)?.values() ?? []) {
+      if (one.hour <= from) continue;
+      for (const name of ["arrivals", ...ARRIVAL_ENDS] as const) sum[name] += one[name];
+    }
+    return sum;
+  }
+
+  /** ms since 1970; null: none ever came. */
+  lastArrivalOf(inlet: string): number | null {
+    return this.lastAt.get(inlet) ?? null;
+  }
+
+  private both(inlet: string, now: number): [Growing, Growing] {
+    const hour = Math.floor(now / HOUR_MS) * HOUR_MS;
+    const fresh = (): Growing => ({ inlet, hour, arrivals: 0, ...nothing(), lastAt: now });
+    const known = this.hours.get(inlet) ?? new Map<number, Growing>();
+    const all = known.get(hour) ?? fresh();
+    this.hours.set(inlet, known.set(hour, all));
+    const key = `${inlet} ${hour}`;
+    const unsaved = this.unsaved.get(key) ?? fresh();
+    this.unsaved.set(key, unsaved);
+    return [all, unsaved];
+  }
+
+  private write(): Promise<void> {
+    if (this.writing || this.unsaved.size === 0) return this.writing ?? Promise.resolve();
+    const rows = [...this.unsaved.values()];
+    this.unsaved = new Map();
+    this.writing = addInletHours(this.pool, rows)
+      .catch((error: unknown) => {
+        for (const row of rows) this.putBack(row);
+        this.log.warn({ err: error }, "counts of inlets could not be stored, it will be tried again");
+      })
+      .finally(() => {
+        this.writing = null;
+      });
+    return this.writing;
+  }
+
+  private putBack(row: Growing): void {
+    const key = `${row.inlet} ${row.hour}`;
+    const since = this.unsaved.get(key);
+    if (since) for (const name of ["arrivals", ...ARRIVAL_ENDS] as const) since[name] += row[name];
+    else this.unsaved.set(key, row);
+  }
+}
+
+function nothing(): Record<ArrivalEnd, number> {
+  return { asked: 0, answered: 0, notUnderstood: 0, refused: 0, unknownSenders: 0 };
+}
