@@ -22,6 +22,8 @@ import type {
   DeviceView,
   IdentifiedView,
   NewCredentialsView,
+  ProfileTrialBody,
+  ProfileTrialView,
   ProfileView,
   SiteDescriptionView,
   SitePlanView,
@@ -209,6 +211,7 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     proofStep: (device: string, body: ProofAnswerBody) =>
       json<CommissioningView>(send("POST", `/api/v1/devices/${addressPath(device)}/commissioning/step`, body)),
     profiles: () => json<ProfileView[]>(send("GET", "/api/v1/profiles")),
+    tryProfile: (body: ProfileTrialBody) => json<ProfileTrialView>(send("POST", "/api/v1/profiles/try", body)),
     saveProfile: (profile: Profile) =>
       json<{ version: number }>(send("PUT", `/api/v1/profiles/${encodeURIComponent(profile.slug)}`, profile)),
     /** Messages of the wire until the signal aborts or the connection ends. */

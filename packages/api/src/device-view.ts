@@ -1,9 +1,12 @@
 /** What the service answers about sites as descriptions, devices, commissioning and the wire. */
 import type {
   DeviceAccess,
+  DeviceDescription,
   Finding,
   KindName,
   Profile,
+  ProfileFit,
+  ProfileTrial,
   ProofStep,
   Sighting,
   SiteChange,
@@ -64,6 +67,30 @@ export interface IdentifiedView {
 export interface NewCredentialsView {
   username: string;
   password: string;
+}
+
+/** A message that was heard, or typed in. */
+export interface MessageBody {
+  topic: string;
+  /** One of these: as text, or bytes in hexadecimal. */
+  text?: string;
+  hex?: string;
+  retained?: boolean;
+}
+
+/** The body of POST /api/v1/profiles/try: nothing is sent or saved. */
+export interface ProfileTrialBody {
+  /** As it would be saved; or the slug of one that is. */
+  profile: Profile | string;
+  /** Where a device of it would stand. Default: a site called "site". */
+  site?: string;
+  device: Pick<DeviceDescription, "slug" | "topics" | "channels">;
+  messages?: MessageBody[];
+}
+
+/** What each action would write, how each message would be read, and which profiles understand the messages best. */
+export interface ProfileTrialView extends ProfileTrial {
+  nearest: ProfileFit[];
 }
 
 /** GET /api/v1/profiles */

@@ -55,6 +55,8 @@ export interface CommandView {
   asker: string;
   inlet: string;
   verdict: Verdict;
+  /** Confirmed by something else that sees the channel, not by its own device. */
+  measured: boolean;
   /** What the device said while the command was open that proved nothing, and what to do; null: nothing of that kind. */
   ignored: IgnoredWords | null;
 }

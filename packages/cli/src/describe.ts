@@ -1,6 +1,6 @@
 /** Commands and channels in words and marks, the same in every command. */
 import type { ChannelView, CommandView, RequestView } from "@bold-relay/api";
-import { causeWords, formatAgo, formatDuration, normalName, trackText } from "@bold-relay/core";
+import { causeWords, formatAgo, formatDuration, normalName, staleWords, trackText } from "@bold-relay/core";
 import { EXIT, type ExitCode } from "./exit.ts";
 import { bold, faint, lit, wrong } from "./output.ts";
 
@@ -25,8 +25,12 @@ export function channelNames({ address, name, room }: ChannelView): string[] {
 }
 
 /** What the device last said, never what was only sent. */
-export function isText({ observed }: ChannelView): string {
+export function isText({ observed }: ChannelView, now: number): string {
   if (observed === null) return faint("unknown");
+  if (observed.stale !== null) {
+    const ago = observed.asOf === null ? null : formatAgo(now - Date.parse(observed.asOf));
+    return faint(`${observed.text} (${staleWords(observed.stale, ago)})`);
+  }
   return observed.on ? lit(observed.text) : observed.text;
 }
 

@@ -190,3 +190,23 @@ describe("devices export and import", () => {
     expect((await run("devices", "identify", `${world.site}/wren`)).out).toMatch(/ has blinked\.\n$/);
   }, 60_000);
 });
+
+describe("profile", () => {
+  it("is tried with messages that were recorded, saved to a file, and loaded again", async () => {
+    const file = path.join(folder, "mine.yaml");
+    expect((await run("profile", "save", "reporting", file)).out).toMatch(/ is in .*mine\.yaml\.\n$/);
+    writeFileSync(file, readFileSync(file, "utf8").replace("slug: reporting", "slug: mine"));
+    const heard = path.join(folder, "heard.txt");
+    writeFileSync(heard, "site/board/porch/is on\n");
+    const tried = await run("profile", "try", file, "--channel", "porch:light", "--messages", heard);
+    expect(tried.code).toBe(0);
+    expect(tried.out).toMatch(/^It would write:\n/);
+    expect(tried.out).toMatch(/^porch +on +on +site\/board\/porch\/do +\S.* +QoS 1, expires \d+ s$/m);
+    expect(tried.out).toMatch(/^It would read:$/m);
+    const unknown = await run("profile", "try", "no-such");
+    expect([unknown.code, unknown.err]).toEqual([2, expect.stringContaining("The profile no-such")]);
+    expect((await run("profile", "try", "reporting", "--channel", "x:kettle")).err).toContain("“kettle” is not a kind");
+    expect((await run("profile", "load", file)).out).toMatch(/is at version 1 and counts from now on/);
+    expect((await run("profile", "list")).out).toMatch(/^mine +0 /m);
+  }, 60_000);
+});

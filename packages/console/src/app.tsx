@@ -18,7 +18,10 @@ import { TeamPage } from "./pages/team/team-page.tsx";
 import { WirePage } from "./pages/wire/wire-page.tsx";
 import { Frame } from "./parts/frame.tsx";
 
-/** Reads YAML: only who edits an inlet pays for that. */
+/** These read YAML: only who edits a profile or an inlet pays for that. */
+const ProfilesPage = lazy(async () => ({
+  default: (await import("./pages/profiles/profiles-page.tsx")).ProfilesPage,
+}));
 const InletPage = lazy(async () => ({ default: (await import("./pages/inlets/inlet-page.tsx")).InletPage }));
 
 export function App() {
@@ -36,6 +39,14 @@ export function App() {
         <Route path="/figures" element={<FiguresPage />} />
         <Route path="/day/:site/:device/:channel" element={<DayPage />} />
         <Route path="/devices" element={<DevicesPage />} />
+        <Route
+          path="/devices/profiles"
+          element={
+            <Suspense fallback={null}>
+              <ProfilesPage />
+            </Suspense>
+          }
+        />
         <Route path="/devices/:site/:device" element={<DevicePage />} />
         <Route path="/devices/:site/:device/labels" element={<LabelsPage />} />
         <Route path="/devices/:site/:device/record" element={<RecordPage />} />

@@ -78,8 +78,9 @@ describe.each([
       ["/inlets", "Inlets", () => page.getByRole("button", { name: "Add an inlet" }).click()],
       ["/inlets/hall-tablet", "Hall tablet", null],
       ["/devices", "Devices", () => page.getByRole("button", { name: "Add a device" }).click()],
+      ["/devices/profiles", "Profiles", () => page.getByRole("region", { name: "What it would write" }).waitFor()],
       [`/devices/${world.site}/finch`, "board under the stairs", null],
-      [`/wire?filter=${world.site}/finch/%23`, "Wire", () => page.getByText("is here, lay retained").waitFor()],
+      [`/wire?filter=${world.site}/finch/%23`, "Wire", () => page.getByText("online, lay retained").waitFor()],
       ["/notices", "Notices", () => page.getByRole("button", { name: "Add a notice" }).click()],
       ["/team", "Team", () => page.locator("[data-member]").first().waitFor()],
     ] as const) {

@@ -213,9 +213,9 @@ describe("deliveries", () => {
     await page.getByRole("searchbox").fill("finch");
     await page.waitForURL(/words=finch/);
     await page.locator(`[data-request="${request.id}"]`).getByRole("link", { name: /Trace/ }).click();
-    await page.getByText("Refused by the device.").waitFor();
+    await page.getByText("Refused by the device.", { exact: true }).waitFor();
     await page.reload();
-    await page.getByText("Refused by the device.").waitFor();
+    await page.getByText("Refused by the device.", { exact: true }).waitFor();
     expect(await page.getByRole("searchbox").inputValue()).toBe("finch");
     expect(await page.getByRole("button", { name: "Stopped" }).getAttribute("aria-pressed")).toBe("true");
   });

@@ -190,7 +190,7 @@ describe("the wire", () => {
   it("shows what is said and what it is, and takes a message by hand", async () => {
     await world.board("wren");
     await open(`/wire?filter=${encodeURIComponent(`${world.site}/wren/#`)}`);
-    await page.getByText("is here, lay retained").waitFor();
+    await page.getByText("online, lay retained").waitFor();
     await world.ask("wren/porch", "on");
     const line = page.getByRole("row").filter({ hasText: "report" }).filter({ hasText: "command …" });
     await line.first().getByText(`${world.site}/wren/porch/is`, { exact: true }).waitFor();
@@ -205,3 +205,37 @@ describe("the wire", () => {
     await byHand.getByRole("alert").getByText("not begin with $").waitFor();
   });
 });
+
+describe("a profile", () => {
+  it("is tried with what was typed and what the wire carries, and saved beside the one that it came from", async () => {
+    await world.board("wren");
+    await open("/devices");
+    await page.getByRole("link", { name: "Profiles" }).click();
+    const profile = page.getByLabel("Profile, YAML");
+    await page.getByLabel("Profile", { exact: true }).selectOption({ label: (await labelOf("capital-words")) ?? "" });
+    const writes = page.getByRole("region", { name: "What it would write" });
+    await writes.getByRole("cell", { name: "ON", exact: true }).waitFor();
+
+    const before = await profile.inputValue();
+    await profile.fill(before.replace("slug: capital-words", "slug: my-words").replaceAll("ON", "OPEN"));
+    await writes.getByRole("cell", { name: "OPEN", exact: true }).waitFor();
+
+    await page.getByRole("button", { name: "Pick messages from the wire" }).click();
+    const picked = page.getByRole("listitem").filter({ hasText: `${world.site}/wren/here` });
+    await picked.getByRole("button", { name: "Add" }).click();
+    const reads = page.getByRole("region", { name: "How it would read" });
+    await reads.getByText("no channel of this device has this topic").waitFor();
+
+    await page.getByRole("button", { name: "Save profile" }).click();
+    await page.getByRole("button", { name: "Save profile", disabled: true }).waitFor();
+    expect((await world.client.profiles()).map(({ profile: { slug } }) => slug)).toContain("my-words");
+
+    await profile.fill("slug: [");
+    await page.getByRole("alert").first().waitFor();
+  });
+});
+
+async function labelOf(slug: string): Promise<string | undefined> {
+  const found = (await world.client.profiles()).find(({ profile }) => profile.slug === slug);
+  return found && `${found.profile.name} (${found.devices === 1 ? "1 device" : `${found.devices} devices`})`;
+}

@@ -76,6 +76,7 @@ export * from "./site/rows.ts";
 export * from "./site/shipped-profiles.ts";
 export * from "./site/snapshot.ts";
 export * from "./site/topic.ts";
+export * from "./site/try-profile.ts";
 export * from "./site/writing.ts";
 export * from "./state/agreement.ts";
 export * from "./state/lockout.ts";

@@ -1,6 +1,13 @@
 /** What needs attention: one matter for each root cause, gone when it is cured. */
 import { describe, expect, it } from "vitest";
-import { type AttentionSight, type ChannelSight, type InletSight, mattersOf } from "../src/index.ts";
+import {
+  type AttentionSight,
+  type ChannelSight,
+  databaseMatter,
+  type InletSight,
+  MATTER_KINDS,
+  mattersOf,
+} from "../src/index.ts";
 import { phraseSnapshot } from "./support/phrases.ts";
 
 const NOW = 10_000_000;
@@ -128,5 +135,63 @@ describe("matters", () => {
     expect(
       told({ channels: [sight("wren/porch", { concerns, present: gone })] }).map((line) => line.split(" ")[0]),
     ).toEqual(["device-gone", "command-topic"]);
+  });
+
+  it("tell of a device that comes and goes, whether it is there just now or not, and once only", () => {
+    const channels = [sight("wren/porch", { pattern: "reboot-loop" }), sight("wren/hall", { pattern: "reboot-loop" })];
+    expect(told({ channels })).toEqual([
+      "device-unsteady alder-row/wren: The board in Wren goes offline again and again",
+    ]);
+    const marks = [NOW - 5_000, NOW].map(
+      (since) =>
+        mattersOf({
+          now: NOW,
+          inlets: [],
+          keys: [],
+          channels: channels.map((one) => ({ ...one, present: { up: since < NOW, since } })),
+        })[0]?.mark,
+    );
+    expect(marks[0]).toBe(marks[1]);
+  });
+
+  it("tell that a lamp is measured otherwise than its device says, once neither is still settling", () => {
+    const claim = (since: number) => [
+      sight("wren/porch", { is: "off", claimed: { text: "on", since }, observedAt: NOW - 3_600_000 }),
+    ];
+    expect(told({ channels: claim(NOW - 100) })).toEqual([]);
+    expect(told({ channels: claim(NOW - 60_000) })).toEqual([
+      "measured-otherwise alder-row/wren/porch: Porch lantern, Wren: the device says on, and it is measured off",
+    ]);
+  });
+
+  it("tell of a skylight that stands between its ends for longer than it takes, not of one that is old news", () => {
+    const skylight = sight("finch/skylight");
+    const seenBy = { open: "roof/open", shut: "roof/shut", movesWithinMs: 20_000 } as never;
+    const between = (observedAt: number, stale: "offline" | null = null): ChannelSight => ({
+      ...skylight,
+      channel: { ...skylight.channel, seenBy },
+      observed: "between",
+      observedAt,
+      age: { stale, asOf: observedAt },
+    });
+    expect(told({ channels: [between(NOW - 19_000)] })).toEqual([]);
+    expect(told({ channels: [between(NOW - 21_000, "offline")] })).toEqual([]);
+    expect(told({ channels: [between(NOW - 21_000)] })).toEqual([
+      "stuck-between alder-row/finch/skylight: Skylight, Finch took too long and is between open and shut",
+    ]);
+  });
+
+  it("tell of a device that is online and has stopped reporting, once for all its channels", () => {
+    const silent = { age: { stale: "silent", asOf: NOW - 200_000 } } as const;
+    const channels = [sight("wren/porch", silent), sight("wren/hall", silent)];
+    expect(told({ channels })).toEqual(["reports-stopped alder-row/wren: The board in Wren has stopped reporting"]);
+    const gone = channels.map((one) => ({ ...one, present: { up: false, since: NOW - 60_000 } }));
+    expect(told({ channels: gone })).toEqual(["device-gone alder-row/wren: The board in Wren is gone"]);
+  });
+
+  it("put the database before everything else", () => {
+    const matter = databaseMatter("The disk of the database is full.", NOW);
+    expect([matter.kind, MATTER_KINDS[0], matter.site]).toEqual(["database-unavailable", "database-unavailable", null]);
+    expect(matter.text).toMatch(/^The disk of the database is full\. New requests are answered with 503\./);
   });
 });

@@ -10,6 +10,7 @@ import {
   stepsOf,
   type TrialEvidence,
   trialsOf,
+  withoutRepeating,
 } from "../src/index.ts";
 import { snapshot } from "./support/site.ts";
 
@@ -97,6 +98,25 @@ describe("a channel", () => {
       state: "asks",
       text: expect.stringContaining("Did you see it happen?"),
     });
+  });
+});
+
+describe("advice that was followed", () => {
+  const turned = judgeChannel(light, evidence({ to: "on", end: "failed", reason: "contradicted", reported: "off" }));
+
+  it("is not given once more", () => {
+    expect(turned.tryThis).toContain("set “reversed” on the channel");
+    expect(withoutRepeating(turned, null)).toEqual(turned);
+    expect(withoutRepeating(turned, "Something else.")).toEqual(turned);
+    const again = withoutRepeating(turned, turned.tryThis);
+    expect(again).toMatchObject({ state: "failed", text: turned.text });
+    expect(again.tryThis).toMatch(/^The same as before\. Open the wire beside this step/);
+  });
+
+  it("is another where the channel is reversed already", () => {
+    const reversed = { ...light, reversed: true };
+    const judged = judgeChannel(reversed, evidence({ end: "failed", reason: "contradicted", reported: "off" }));
+    expect(judged.tryThis).toMatch(/set on the channel already: take it away again/);
   });
 });
 

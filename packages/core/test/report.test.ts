@@ -98,6 +98,7 @@ describe("verdicts", () => {
     reason: "no-acknowledgement",
     attempts: 3,
     code: null,
+    acknowledged: true,
     already: false,
     reads: false,
     tookMs: 6_500,

@@ -61,7 +61,7 @@ select (substr(id::text, 1, 19) || '9' || substr(id::text, 21))::uuid, id, chann
   ), '$[*] ? (@ <> null)')
 from (
   select *, case when ended = 'complete' then aim when ended = 'superseded' then 'accepted' else 'published' end as stage,
-    jsonb_build_object('topic', channel || '/do', 'payload', json_build_object('id', id, 'to', value)) as wire
+    jsonb_build_object('topic', channel || '/do', 'payload', json_build_object('id', id, 'to', value)::text) as wire
   from (
     select p.id, p.asked_at, p.channel, p.value, ch.id as channel_id, extract(epoch from p.asked_at)::float8 * 1000 as at,
       p.ms * (0.7 + pg_temp.share(p.id::text)) as ms, pg_temp.share('slow' || p.id) * case when pg_temp.chance('hold' || p.id, 25) then 60 else 4 end as slow,

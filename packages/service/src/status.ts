@@ -54,7 +54,7 @@ export class Status {
       devices: devices.size,
       absent: [...devices].filter((device) => board.presenceOf(device)?.up === false).length,
       drifting: channels.filter(({ id }) => board.agreementOf(id) === "drift").length,
-      unknown: channels.filter(({ id }) => board.observedOf(id) === null).length,
+      unknown: channels.filter((channel) => !isKnownNow(channel, board)).length,
     };
   }
 
@@ -84,7 +84,7 @@ export class Status {
     const channels = board.snapshot.channels.filter(({ site }) => sites === null || sites.includes(site.slug));
     const on = channels.filter((channel) => {
       const observed = board.observedOf(channel.id);
-      return observed !== null && isChannelOn(channel, observed.value);
+      return observed !== null && isKnownNow(channel, board) && isChannelOn(channel, observed.value);
     });
     const { devices, absent, drifting, unknown } = this.troubles(channels);
     return {
@@ -124,6 +124,11 @@ export class Status {
     }
     this.tellChanges();
   }
+}
+
+/** What is old, or of unknown age, is not known now. */
+function isKnownNow(channel: ChannelEntry, board: Board): boolean {
+  return board.observedOf(channel.id) !== null && board.ageOf(channel).stale === null;
 }
 
 function rounded(ms: number | null): number | null {

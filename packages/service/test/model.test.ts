@@ -256,3 +256,39 @@ describe("an instance that has lost the lanes without knowing", () => {
     expect(rows[0]).toEqual({ version, held: 0 });
   });
 });
+
+describe("a profile that is tried", () => {
+  it("tells what it writes and reads, by its name or as it stands, and changes nothing", async () => {
+    const before = await world.client.profiles();
+    const device = { slug: "shed", channels: [{ slug: "lamp", name: "Lamp", kind: "light" }] } as const;
+    const named = await world.client.tryProfile({ profile: "reporting", site: "row", device });
+    expect(named.writes.map(({ action, topic }) => `${action} ${topic}`)).toEqual([
+      "on row/shed/lamp/do",
+      "off row/shed/lamp/do",
+    ]);
+    const profile = before.find((one) => one.profile.slug === "reporting")?.profile as Profile;
+    const changed = await world.client.tryProfile({
+      profile: { ...profile, slug: "mine", codec: { form: "text", words: { on: "AN", off: "AUS" } } },
+      device,
+      messages: [
+        { topic: "site/shed/lamp/is", text: "AN" },
+        { topic: "site/shed/lamp/is", hex: "4155 53", retained: true },
+      ],
+    });
+    expect(changed.writes.map(({ payload }) => payload)).toEqual(["AN", "AUS"]);
+    expect(changed.reads.map(({ means, proves }) => `${means}: ${proves}`)).toEqual([
+      "on: confirmed, of a command to be on; contradicted, of any other",
+      "off: nothing: it is retained, and may be of any age",
+    ]);
+    expect(await world.client.profiles()).toEqual(before);
+  });
+
+  it("is refused where it is none, with the place of the mistake", async () => {
+    const device = { slug: "shed", channels: [{ slug: "lamp", name: "Lamp", kind: "light" }] } as const;
+    expect(await refusal(world.client.tryProfile({ profile: "no-such", device }))).toBe("not-found");
+    const codec = { form: "morse" } as never;
+    const topics = { do: "a/{channel}", done: null, is: null, here: null };
+    const profile = { slug: "x", name: "X", codec, topics, delivery: {} };
+    expect(await refusal(world.client.tryProfile({ profile, device }))).toBe("invalid-request");
+  });
+});

@@ -23,7 +23,7 @@ import { attentionQuerySchema, careSchema } from "./attention.ts";
 import { figuresCsvSchema, figuresQuerySchema } from "./figures.ts";
 import { inletSchema, linkSchema, pastSchema, phraseSchema, rehearsalSchema, trialSchema } from "./inlet.ts";
 import { noticeSchema } from "./notice.ts";
-import { newCredentialsSchema, profileSchema, siteSchema } from "./site.ts";
+import { newCredentialsSchema, profileSchema, profileTrialSchema, siteSchema } from "./site.ts";
 
 /** The name of a view; in brackets a list of it; as media types something else than JSON; null: no body. */
 export type Answer = string | readonly [string] | { readonly media: readonly string[] } | null;
@@ -133,6 +133,11 @@ export const operations: Readonly<Record<string, Operation>> = {
   },
   "DELETE /devices/:site/:device/credentials": { about: "Take all its users at the broker back", answers: DONE },
   "GET /profiles": { about: "Every profile", answers: { 200: ["ProfileView"] } },
+  "POST /profiles/try": {
+    about: "What a profile would write, and how it would read messages; nothing is sent or saved",
+    body: profileTrialSchema,
+    answers: { 200: "ProfileTrialView" },
+  },
   "PUT /profiles/:profile": { about: "Save a profile", body: profileSchema, answers: { 200: "VersionView" } },
   "GET /sites/:site/description": { about: "A site as a file has it", answers: { 200: "SiteDescriptionView" } },
   "POST /sites/:site/check": {

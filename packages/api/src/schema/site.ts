@@ -8,6 +8,7 @@ import {
   type SiteDescription,
 } from "@bold-relay/core";
 import Joi from "joi";
+import type { ProfileTrialBody } from "../device-view.ts";
 import { channelWordsSchema, payloadForm } from "./payload-form.ts";
 
 /** Slugs become topic levels: no wildcard, no slash, nothing that changes with case. */
@@ -212,3 +213,30 @@ function missingMember(site: SiteDescription): { of: string; path: string } | nu
   }
   return null;
 }
+
+/** The body of POST /api/v1/profiles/try. */
+export const profileTrialSchema = Joi.object<ProfileTrialBody>({
+  profile: Joi.alternatives(slug, profileSchema).required(),
+  site: slug,
+  device: Joi.object({
+    slug: slug.required(),
+    topics: Joi.object({ ...channelTopics, here: topic.allow(null) }).min(1),
+    channels: Joi.array().items(channel).min(1).max(512).unique("slug").required(),
+  }).required(),
+  messages: Joi.array()
+    .items(
+      Joi.object({
+        topic: Joi.string().min(1).max(200).required(),
+        text: Joi.string().allow("").max(4_096),
+        hex: Joi.string()
+          .pattern(/^(?:[0-9a-f]{2}\s?)*$/i)
+          .max(12_288)
+          .messages({ "string.pattern.base": "{{#label}} holds bytes in hexadecimal, like A0 01" }),
+        retained: Joi.boolean(),
+      }).xor("text", "hex"),
+    )
+    .max(200),
+})
+  .required()
+  .label("body")
+  .prefs({ abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } });

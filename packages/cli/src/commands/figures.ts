@@ -58,7 +58,7 @@ function printSummary({ all, from, to, zone, uncountedDays }: FiguresView, site:
       `${missedText(all)}${replaced === 0 ? "" : `; ${replaced} more ${replaced === 1 ? "was replaced by a newer one" : "were replaced by newer ones"}`}.`,
   );
   printLine(
-    `Proven: ${proven.confirmed} confirmed, ${proven.acknowledged} acknowledged, ${proven.published} sent only. ` +
+    `Proven: ${proven.confirmed} confirmed${proven.measured > 0 ? `, ${proven.measured} confirmed by a measurement` : ""}, ${proven.acknowledged} acknowledged, ${proven.published} sent only. ` +
       `Requests refused: ${refused}, not understood: ${unmatched}.`,
   );
   if (times.whole) {

@@ -60,45 +60,6 @@ siteCommand
     printLine(`${bold(site.name)} is at version ${plan.version} and runs.`);
   });
 
-export const profileCommand = new Command("profile").description(
-  "what devices of one make have in common: list, save, load",
-);
-
-profileCommand
-  .command("list")
-  .description("every profile, and how many devices have it")
-  .action(async (_options: object, command: Command) => {
-    const { client, json } = connectionOf(command);
-    for (const one of await client.profiles()) {
-      const { slug, name } = one.profile;
-      if (json) printJson(one);
-      else printLine(`${slug.padEnd(22)} ${String(one.devices).padStart(4)}  ${name}`);
-    }
-  });
-
-profileCommand
-  .command("save <profile> [file]")
-  .description("write a profile to a file, or to standard output")
-  .action(async (slug: string, file: string | undefined, _options: object, command: Command) => {
-    const { client } = connectionOf(command);
-    const found = (await client.profiles()).find(({ profile }) => profile.slug === slug);
-    if (!found) throw new Error(`There is no profile “${slug}”. See: bold-relay profile list`);
-    if (file === undefined) return void process.stdout.write(stringify(found.profile));
-    await writeFile(file, stringify(found.profile));
-    printLine(`${bold(found.profile.name)} is in ${file}.`);
-  });
-
-profileCommand
-  .command("load <file>")
-  .description("add a profile, or replace the one of the same slug, while the service runs")
-  .action(async (file: string, _options: object, command: Command) => {
-    const { client, json } = connectionOf(command);
-    const profile = (await readDescription(file)) as Parameters<typeof client.saveProfile>[0];
-    const { version } = await client.saveProfile(profile);
-    if (json) printJson({ profile: profile.slug, version });
-    else printLine(`${bold(profile.name)} is at version ${version} and counts from now on.`);
-  });
-
 async function readSite(file: string): Promise<SiteDescription> {
   const site = (await readDescription(file)) as SiteDescription | null;
   if (typeof site?.slug !== "string") throw new Error(`${file} describes no site: it has no “slug”.`);

@@ -42,14 +42,14 @@ export function stateTable(channels: readonly ChannelView[], now = Date.now()): 
       String(channel.number),
       begins ? bold(room) : "",
       channel.name,
-      isText(channel),
+      isText(channel, now),
       toldText(channel),
       channel.lastCommand ? trackWithTime(channel.lastCommand) : faint("never commanded"),
       byText(channel, now),
       faint(channel.address),
     ];
   });
-  return table(["no.", "room", "channel", "is", "told", "last command", "by", "address"], rows, [0]);
+  return table(["no.", "room", "channel", "state", "commanded", "last command", "by", "address"], rows, [0]);
 }
 
 function isBelow(address: string, beginning: string): boolean {

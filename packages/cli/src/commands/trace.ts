@@ -1,6 +1,6 @@
 /** `bold-relay trace`: everything about one request, hop by hop, and where and why it stopped. */
 import type { Client, CommandView, HopView, ReplyView, TraceView } from "@bold-relay/api";
-import { formatDuration } from "@bold-relay/core";
+import { formatDuration, ignoredNote } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { clockTime, exitCodeOf, trackWithTime, verdictText } from "../describe.ts";
@@ -87,12 +87,14 @@ function hopRow(hop: HopView, command: CommandView): string[] {
   return [formatDuration(hop.afterMs), stopped ? wrong(hop.kind) : hop.kind, hopWords(hop, command)];
 }
 
-function hopWords({ kind, attempt, code, wire, note }: HopView, command: CommandView): string {
+function hopWords({ kind, attempt, code, wire, note, remark, measured }: HopView, command: CommandView): string {
   const words: string[] = [];
   if (attempt !== undefined) words.push(`attempt ${attempt}`);
   if (kind === "ended") words.push(command.end ?? "");
   else if (kind === "published") words.push("the broker has it");
   else if (code !== undefined) words.push(wire ? `device's code ${code}` : `broker's reason ${code}`);
+  if (remark) words.push(ignoredNote(remark));
+  if (measured) words.push("measured: another channel sees it");
   if (note !== undefined) words.push(note);
   if (wire) words.push(faint(`${wire.topic}  ${wire.payload}`));
   return words.join("  ");

@@ -155,7 +155,11 @@ class Lines implements View {
   channel(channel: ChannelView): void {
     if (this.json) return printJson(channel);
     const told = toldText(channel);
-    const parts = [isText(channel), told && `(${told})`, channel.lastCommand ? trackWithTime(channel.lastCommand) : ""];
+    const parts = [
+      isText(channel, Date.now()),
+      told && `(${told})`,
+      channel.lastCommand ? trackWithTime(channel.lastCommand) : "",
+    ];
     const text = parts.filter(Boolean).join("  ");
     if (this.last.get(channel.address) === text) return;
     this.last.set(channel.address, text);

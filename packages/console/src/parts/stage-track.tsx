@@ -62,6 +62,7 @@ export function WideStageTrack({ command }: StageTrackProps) {
 
 const WIDE_LINE: Record<Mark, string> = {
   proven: "border-ink border-t-2",
+  measured: "border-ink border-t-2",
   waiting: "border-soft border-t-2 border-dotted",
   stopped: "border-soft border-t-2 border-dotted",
   never: "border-rule border-t-2",
@@ -70,6 +71,7 @@ const WIDE_LINE: Record<Mark, string> = {
 
 const WIDE_WORD: Record<Mark, string> = {
   proven: "font-medium text-ink",
+  measured: "font-medium text-ink",
   waiting: "text-soft",
   stopped: "font-semibold text-wrong",
   never: "text-faint",
@@ -93,7 +95,8 @@ function TrackLine({ mark, place }: { mark: Mark; place: number }) {
 }
 
 function lineLook(mark: Mark) {
-  if (mark === "proven") return { stroke: "var(--color-ink)", strokeWidth: 2, strokeDasharray: STEP };
+  if (mark === "proven" || mark === "measured")
+    return { stroke: "var(--color-ink)", strokeWidth: 2, strokeDasharray: STEP };
   if (mark === "waiting" || mark === "stopped")
     return { stroke: "var(--color-soft)", strokeWidth: 1.5, strokeDasharray: "2 3" };
   return { stroke: "var(--color-rule)", strokeWidth: 1.5 };
@@ -108,6 +111,14 @@ export function TrackMark({ mark, place }: { mark: Mark; place: number }) {
     const cross = `M${x - arm} ${MIDDLE - arm}l${arm * 2} ${arm * 2}M${x - arm} ${MIDDLE + arm}l${arm * 2} ${-arm * 2}`;
     return <path d={cross} stroke="var(--color-wrong)" strokeWidth="2" fill="none" />;
   }
+  // Seen by something else: a ring around the mark.
+  if (mark === "measured")
+    return (
+      <g className="track-mark" data-mark={mark} style={style}>
+        <circle cx={x} cy={MIDDLE} r={RADIUS + 1} fill="none" stroke="var(--color-ink)" strokeWidth="1.5" />
+        <circle cx={x} cy={MIDDLE} r={RADIUS - 2} fill="var(--color-ink)" />
+      </g>
+    );
   const proven = mark === "proven";
   return (
     <circle
@@ -135,8 +146,9 @@ function hopTimes({ after }: CommandView): string[] {
 }
 
 /** "complete after 14 ms", "unanswered: stopped before acknowledged", "open: published" */
-function trackWords({ end, stage, after, aim }: CommandView): string {
+function trackWords({ end, stage, after, aim, measured }: CommandView): string {
   if (end === null) return `open: ${stage}`;
-  if (end === "complete") return `${aim}${after.ended === null ? "" : ` after ${formatDuration(after.ended)}`}`;
+  if (end === "complete")
+    return `${aim}${measured ? ", measured," : ""}${after.ended === null ? "" : ` after ${formatDuration(after.ended)}`}`;
   return `${end}: got as far as ${stage}`;
 }

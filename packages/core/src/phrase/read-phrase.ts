@@ -226,7 +226,10 @@ function withScopes(wanted: readonly Wanted[], vocabulary: Vocabulary, decided: 
     if (one.selection?.many !== true || one.places.length > 0 || one.names.length > 0) return one;
     const named = placesNamed(wanted, one);
     if (named.length === 0) return one;
-    const scopes = [...named, ...sitesOf(vocabulary.channels)];
+    const scopes = [
+      ...named,
+      ...sitesOf(vocabulary.channels.filter((one) => named.some(({ site }) => site === one.site.slug))),
+    ];
     const meant = scopes.find((place) => addressOf({ is: "place", place }) === decided.get(SCOPE));
     if (meant) return { ...one, places: [meant] };
     const things = scopes.map((place): Thing => ({ is: "place", place }));

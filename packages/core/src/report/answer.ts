@@ -58,7 +58,12 @@ function suits({ kind, made }: ChannelEntry, asked: AskedState): boolean {
     case "pulse":
     case "sensor":
       return false;
-    default:
+    case "relay":
+    case "light":
+    case "lamps":
+    case "dimmer":
+    case "colour":
+    case "motor":
       return !aboutOpening;
   }
 }

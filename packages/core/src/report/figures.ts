@@ -16,7 +16,7 @@ export type FigureGroup = (typeof FIGURE_GROUPS)[number];
 export interface FigureCount {
   /** How commands ended, a hop whose time is counted, or how requests ended on arrival. */
   readonly what: End | TimedHop | "refused" | "unmatched";
-  /** Of an end: the stage that was proven, 0 (accepted) to 3 (confirmed). Of a hop: the bucket of its time. Else 0. */
+  /** Of an end: the stage that was proven, 0 (accepted) to 3 (confirmed), 4 confirmed by a measurement. Of a hop: the bucket of its time. Else 0. */
   readonly grade: number;
   readonly count: number;
 }
@@ -37,7 +37,7 @@ export interface Figures {
   /** Failed, unanswered or expired. */
   readonly missed: Readonly<Record<"failed" | "unanswered" | "expired", number>>;
   /** Of those that reached their aim, how many by which proof: the broker's word alone is no proof of light. */
-  readonly proven: Readonly<Record<"published" | "acknowledged" | "confirmed", number>>;
+  readonly proven: Readonly<Record<"published" | "acknowledged" | "confirmed" | "measured", number>>;
   /** Reached ÷ (reached + missed), 0 to 1; null: there were none. */
   readonly share: number | null;
   /** Requests that ended on arrival. */
@@ -45,6 +45,9 @@ export interface Figures {
   readonly unmatched: number;
   readonly times: Readonly<Record<TimedHop, HopTimes | null>>;
 }
+
+/** The grade of an end that something else than its own device has confirmed. */
+const MEASURED_GRADE = STAGES.length;
 
 /** Times are counted in buckets, eight to each doubling: what is read from them is within 5 %. */
 const BUCKETS_A_DOUBLING = 8;
@@ -75,7 +78,12 @@ export function figuresOf(counts: readonly FigureCount[]): Figures {
     reached,
     replaced: ended("superseded") + ended("overtaken"),
     missed,
-    proven: { published: proven("published"), acknowledged: proven("acknowledged"), confirmed: proven("confirmed") },
+    proven: {
+      published: proven("published"),
+      acknowledged: proven("acknowledged"),
+      confirmed: proven("confirmed"),
+      measured: total(counts.filter(({ what, grade }) => what === "complete" && grade === MEASURED_GRADE)),
+    },
     share: tried === 0 ? null : reached / tried,
     refused: total(counts.filter(({ what }) => what === "refused")),
     unmatched: total(counts.filter(({ what }) => what === "unmatched")),

@@ -3,7 +3,7 @@
  * this one function.
  */
 import type { Hop } from "../delivery/command.ts";
-import type { IgnoredWhy } from "../delivery/remark.ts";
+import type { IgnoredWhy, Remark } from "../delivery/remark.ts";
 
 export interface IgnoredWords {
   /** Whether it said anything on its topics; false: only its presence changed. */
@@ -133,6 +133,30 @@ const WORDS: Record<IgnoredWhy | "contradicted", (hop: Hop) => Parts> = {
     so: "it may have forgotten the command",
     tryThis: "Check its power supply: a relay that pulls in may make the board restart.",
   }),
+};
+
+/** The same in a few words, beside the message itself in a trace. @example ignoredNote({ why: "garbled", … }) // → "Not in its profile's form: …" */
+export function ignoredNote({ why, detail, takenFor }: Remark): string {
+  const as =
+    takenFor === null || takenFor === "presence"
+      ? ""
+      : `Taken for ${takenFor === "report" ? "a report" : "an acknowledgement"}. `;
+  return `${as}${NOTES[why]}${detail ? `: ${detail}` : ""}`;
+}
+
+const NOTES: Record<IgnoredWhy, string> = {
+  garbled: "Not in its profile's form",
+  "no-result": "It says neither yes nor no",
+  "other-channel": "It is about another channel",
+  "other-value": "It reports another value",
+  "other-command": "It names another command",
+  late: "No answer was expected any more, or it belongs to an earlier command",
+  doubled: "The command was acknowledged already",
+  retained: "Retained, so it may be of any age",
+  "not-commanded": "Something else made it so",
+  went: "The device went offline",
+  came: "The device came back online",
+  restarted: "The device restarted",
 };
 
 function cause(by: string | undefined): string {

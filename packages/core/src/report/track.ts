@@ -3,25 +3,28 @@ import { type Aim, type End, hasReached, STAGES, type Stage } from "../delivery/
 
 /**
  * - proven: there is evidence that it got here
+ * - measured: the same, by something else than its own device
  * - waiting: it should get here and may still
  * - stopped: it should have got here and did not
  * - never: it lies behind the stop
  * - beyond: this device cannot prove it
  */
-export type Mark = "proven" | "waiting" | "stopped" | "never" | "beyond";
+export type Mark = "proven" | "measured" | "waiting" | "stopped" | "never" | "beyond";
 
 export interface Progress {
   readonly stage: Stage;
   readonly aim: Aim;
   readonly end: End | null;
+  /** Confirmed by something else that sees the channel. */
+  readonly measured?: boolean;
 }
 
 /** The four marks, from accepted to confirmed. */
-export function trackMarks({ stage, aim, end }: Progress): Mark[] {
+export function trackMarks({ stage, aim, end, measured }: Progress): Mark[] {
   const complete = end === "complete";
   let stopShown = false;
   return STAGES.map((mark) => {
-    if (hasReached(stage, mark)) return "proven";
+    if (hasReached(stage, mark)) return measured && mark === "confirmed" ? "measured" : "proven";
     if (!hasReached(aim, mark) || complete) return "beyond";
     if (end === null) return "waiting";
     if (stopShown) return "never";
@@ -30,7 +33,7 @@ export function trackMarks({ stage, aim, end }: Progress): Mark[] {
   });
 }
 
-const GLYPH: Record<Mark, string> = { proven: "●", waiting: "◌", stopped: "✕", never: "○", beyond: "○" };
+const GLYPH: Record<Mark, string> = { proven: "●", measured: "◉", waiting: "◌", stopped: "✕", never: "○", beyond: "○" };
 
 /**
  * The track as text, ten columns wide.

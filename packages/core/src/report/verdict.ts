@@ -34,6 +34,8 @@ export interface VerdictFacts {
   readonly note: string | null;
   /** It asked only what the channel is. */
   readonly reads: boolean;
+  /** Whether the device acknowledged it. */
+  readonly acknowledged: boolean;
   /** Confirmed because the channel was so already. */
   readonly already: boolean;
   /** From acceptance to the end, ms; null while open. */
@@ -73,7 +75,7 @@ function openVerdict({ stage, attempts, urgent }: VerdictFacts): Verdict {
   return { tone: "open", headline: "On its way.", text: `${next}${insists}` };
 }
 
-function completeVerdict({ to, aim, tookMs, already, reads, attempts, measured }: VerdictFacts): Verdict {
+function completeVerdict({ to, aim, tookMs, already, reads, attempts, measured, acknowledged }: VerdictFacts): Verdict {
   const took = tookMs === null ? "" : `, ${formatDuration(tookMs)} after the asking`;
   if (reads) return { tone: "good", headline: "Read.", text: `The device was asked what it is, and said so${took}.` };
   if (already && attempts === 0) {
@@ -95,7 +97,8 @@ function completeVerdict({ to, aim, tookMs, already, reads, attempts, measured }
     return { tone: "good", headline: "Confirmed, measured.", text };
   }
   if (aim === "confirmed") {
-    return { tone: "good", headline: "Confirmed.", text: `The device took the command and reports ${to}${took}.` };
+    const text = `The device ${acknowledged ? "took the command and " : ""}reports ${to}${took}.`;
+    return { tone: "good", headline: "Confirmed.", text };
   }
   if (aim === "acknowledged") {
     return {

@@ -121,7 +121,7 @@ function spelled(slug: string): string {
 }
 
 /** What a report tells: which kind of channel it suits, and whether a device of this profile would have written it just so. */
-function readReport(
+export function readReport(
   { codec, indexFrom = 1 }: Profile,
   { slug, index = indexFrom }: Omit<ChannelDescription, "kind">,
   payload: Uint8Array,

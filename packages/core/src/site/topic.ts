@@ -19,7 +19,7 @@ export interface Sighting {
   /** The channel's address; null where it is not about one channel. */
   readonly channel: string | null;
   readonly kind: KindName | null;
-  /** In words: "on, by hand", "no, code 4", "gone"; null where it has no meaning to us. */
+  /** In words: "on, by hand", "no, code 4", "offline"; null where it has no meaning to us. */
   readonly meaning: string | null;
   /** The command whose id stands in the payload. */
   readonly commandId: CommandId | null;

@@ -39,6 +39,7 @@ export const permissions = {
   "POST /devices/:site/:device/credentials": "build",
   "DELETE /devices/:site/:device/credentials": "build",
   "GET /profiles": "build",
+  "POST /profiles/try": "build",
   "PUT /profiles/:profile": "build",
   "GET /sites/:site/description": "build",
   "POST /sites/:site/check": "build",

@@ -79,12 +79,13 @@ function factsInGap(gap: Period, value: Placeholder): string {
       join channel ch on ch.id = c.channel_id
       cross join lateral (
         select min(at) filter (where kind = 'published') as published, min(at) filter (where kind = 'acknowledged') as acknowledged,
-          min(at) filter (where kind = 'confirmed') as confirmed
-        from jsonb_to_recordset(c.hops) as h (kind text, at float8)
+          min(at) filter (where kind = 'confirmed') as confirmed, coalesce(bool_or(measured), false) as measured
+        from jsonb_to_recordset(c.hops) as h (kind text, at float8, measured boolean)
       ) hop
     where ${within("c.request_id")}
   ) told cross join lateral (
-    select ended as what, array_position(array['accepted', 'published', 'acknowledged', 'confirmed'], stage) - 1 as grade
+    select ended as what, case when measured then 4
+        else array_position(array['accepted', 'published', 'acknowledged', 'confirmed'], stage) - 1 end as grade
     union all
     select timed.hop, least(round(8 * ln(greatest(timed.ms, 0.125)) / ln(2::float8)), 300)::int
     from (values ('published', published - asked), ('acknowledged', acknowledged - coalesce(published, asked)),

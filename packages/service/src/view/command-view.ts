@@ -17,6 +17,7 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
     confirmed: afterMs(record, "confirmed"),
     ended: afterMs(record, "ended"),
   };
+  const measured = hops.some((hop) => hop.measured === true);
   const ignored = ignoredWords(entry?.device.name ?? "device", hops);
   return {
     id,
@@ -49,6 +50,7 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
       reason,
       attempts,
       code: hops.findLast((hop) => hop.kind === "refused")?.code ?? null,
+      acknowledged: after.acknowledged !== null,
       already: hops.some((hop) => hop.already === true),
       tookMs: after.ended,
       device: entry?.device.name ?? "device",
@@ -56,8 +58,9 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
       topic: (to === READ ? entry?.topics.ask : entry?.topics.do) ?? "its topic",
       reads: to === READ,
       ignored,
-      measured: hops.some((hop) => hop.measured === true),
+      measured,
     }),
+    measured,
     ignored,
   };
 }

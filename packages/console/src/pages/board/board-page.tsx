@@ -1,9 +1,11 @@
 /** The Board: laid out like the schedule of circuits inside a distribution board's door. */
+
 import type { ChannelView, SiteView } from "@bold-relay/api";
 import { formatAgo } from "@bold-relay/core";
 import { Link, useNavigate, useParams } from "react-router";
 import { useBoard } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
+import { isKnownNow } from "../../parts/words.ts";
 import { TracePanel } from "../trace/trace-panel.tsx";
 import { BundleRows } from "./bundle-rows.tsx";
 import { ChannelRow, whoAsked } from "./channel-row.tsx";
@@ -38,15 +40,15 @@ export function BoardPage() {
 
 function Heading({ site }: { site: SiteView }) {
   const { channels } = site;
-  const on = channels.filter((channel) => channel.observed?.on).length;
+  const on = channels.filter((channel) => isKnownNow(channel) && channel.observed?.on).length;
   const drifting = channels.filter((channel) => channel.agreement === "drift").length;
-  const unknown = channels.filter((channel) => channel.observed === null).length;
+  const unknown = channels.filter((channel) => !isKnownNow(channel)).length;
   const lockedOut = channels.filter((channel) => channel.lockout !== null).length;
   const rooms = new Set(channels.map((channel) => channel.room.slug)).size;
   const facts = [
     `${on} on`,
     ...(drifting ? [`${drifting} not as told`] : []),
-    ...(unknown ? [`${unknown} unknown`] : []),
+    ...(unknown ? [`${unknown} not known now`] : []),
     ...(lockedOut ? [`${lockedOut} locked out`] : []),
   ];
   return (

@@ -1,9 +1,11 @@
 /** Groups and scenes: one press for several channels, and how many of them are on. */
+
 import { type BundleView, type ChannelView, reachedText, type SiteView } from "@bold-relay/api";
 import { memo, useState } from "react";
 import { Link } from "react-router";
 import { useTrace } from "../../api/queries.ts";
 import { type Key, Keys } from "../../parts/keys.tsx";
+import { isKnownNow } from "../../parts/words.ts";
 import { useAsk, type Wish } from "./use-ask.ts";
 
 export function BundleRows({ site }: { site: SiteView }) {
@@ -72,15 +74,15 @@ function Outcome({ request: id, site }: { request: string; site: string }) {
 }
 
 function groupState(members: readonly ChannelView[]): string {
-  const on = members.filter((channel) => channel.observed?.on).length;
-  const unknown = members.filter((channel) => channel.observed === null).length;
-  return `group, ${on} of ${members.length} on${unknown ? `, ${unknown} unknown` : ""}`;
+  const on = members.filter((channel) => isKnownNow(channel) && channel.observed?.on).length;
+  const unknown = members.filter((channel) => !isKnownNow(channel)).length;
+  return `group, ${on} of ${members.length} on${unknown ? `, ${unknown} not known now` : ""}`;
 }
 
 const LABELS: Record<string, string> = { on: "On", off: "Off", recall: "Recall" };
 
 function bundleKeys(bundle: BundleView, members: readonly ChannelView[], pressed: Wish | null): Key<Wish>[] {
-  const all = (on: boolean) => members.every((channel) => channel.observed !== null && channel.observed.on === on);
+  const all = (on: boolean) => members.every((channel) => isKnownNow(channel) && channel.observed?.on === on);
   const is = (action: string) => (action === "on" ? all(true) : action === "off" ? all(false) : null);
   return ["off", "on", "recall"]
     .filter((action) => bundle.actions.includes(action))

@@ -22,7 +22,7 @@ export function readKeys({ actions }: ChannelView, pressed: Wish | null): Key<Wi
 export function channelKeys(channel: ChannelView, pressed: Wish | null): Key<Wish>[] {
   const { kind, observed, lastCommand } = channel;
   const open = lastCommand !== null && lastCommand.end === null ? lastCommand.to : null;
-  const is = (value: Value) => observed !== null && observed.value === value;
+  const is = (value: Value) => observed !== null && observed.stale === null && observed.value === value;
   const key = (label: string, action: string, value: Value): Key<Wish> => ({
     label,
     meaning: { action },

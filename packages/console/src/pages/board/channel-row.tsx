@@ -7,7 +7,7 @@ import { Keys } from "../../parts/keys.tsx";
 import { Lamp } from "../../parts/lamp.tsx";
 import { Plate } from "../../parts/plate.tsx";
 import { StageTrack } from "../../parts/stage-track.tsx";
-import { capital, timeOfDay } from "../../parts/words.ts";
+import { ageWords, capital, isKnownNow, timeOfDay } from "../../parts/words.ts";
 import { channelKeys } from "./channel-keys.ts";
 import { LockedOut, LockOut } from "./lock-out.tsx";
 import { Setting } from "./setting.tsx";
@@ -57,7 +57,7 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
         </Link>
       </th>
       <td role="cell" className="pl-4 md:max-[960px]:pl-2.5 max-md:col-start-3 max-md:row-start-1 max-md:pl-0">
-        <IsCell channel={channel} />
+        <IsCell channel={channel} now={now} />
       </td>
       <td
         role="cell"
@@ -98,16 +98,26 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
   );
 });
 
-function IsCell({ channel }: { channel: ChannelView }) {
-  const { observed, commanded, agreement, offAt, concerns } = channel;
+function IsCell({ channel, now }: { channel: ChannelView; now: number }) {
+  const { observed, commanded, agreement, offAt, concerns, claimed } = channel;
+  const known = isKnownNow(channel);
+  const age = ageWords(channel, now);
   const differs = commanded !== null && agreement !== "agreed" && commanded.value !== observed?.value;
   // Changed at the wall is news, not a fault: only what nobody explains is shown as wrong.
   const explained = agreement === "pending" || observed === null || causeWords(observed.cause) !== null;
   return (
     <div className="flex items-center gap-2.5">
-      {channel.kind !== "sensor" && <Lamp on={observed?.on ?? null} colours={coloursIn(observed?.value)} />}
+      {channel.kind !== "sensor" && (
+        <Lamp on={known ? (observed?.on ?? null) : null} colours={coloursIn(observed?.value)} />
+      )}
       <div className="leading-[18px]">
-        <span className="font-medium">{observed ? capital(observed.text) : "Unknown"}</span>
+        <span className={known || observed === null ? "font-medium" : "text-soft"}>
+          {observed ? capital(observed.text) : "Unknown"}
+        </span>
+        {age !== null && <p className="max-w-[220px] text-note text-soft">{capital(age)}</p>}
+        {claimed !== null && claimed !== observed?.text && (
+          <p className="text-note text-soft">Its device says: {claimed}</p>
+        )}
         {differs && <p className={`text-note ${explained ? "text-soft" : "text-wrong"}`}>Told: {commanded.text}</p>}
         {offAt && <p className="text-note text-soft">Off at {timeOfDay(offAt)}</p>}
         {concerns.map((concern) => (

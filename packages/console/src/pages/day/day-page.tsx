@@ -8,7 +8,7 @@ import { useBoard, useDay, useTrace } from "../../api/queries.ts";
 import { Keys } from "../../parts/keys.tsx";
 import { Lamp } from "../../parts/lamp.tsx";
 import { StageTrack } from "../../parts/stage-track.tsx";
-import { capital, timeOfDay } from "../../parts/words.ts";
+import { ageWords, capital, isKnownNow, timeOfDay } from "../../parts/words.ts";
 import { channelKeys, readKeys } from "../board/channel-keys.ts";
 import { type Asking, useAsk } from "../board/use-ask.ts";
 import { OnOverTime, ReadingOverTime } from "./over-time.tsx";
@@ -52,8 +52,11 @@ function NowLine({ address }: { address: string }) {
   const { observed, lockout } = channel;
   return (
     <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2" data-channel={address}>
-      {channel.kind !== "sensor" && <Lamp on={observed?.on ?? null} colours={coloursIn(observed?.value)} />}
+      {channel.kind !== "sensor" && (
+        <Lamp on={isKnownNow(channel) ? (observed?.on ?? null) : null} colours={coloursIn(observed?.value)} />
+      )}
       <span className="font-medium">{observed ? capital(observed.text) : "Unknown"}</span>
+      {ageWords(channel, Date.now()) && <span className="text-soft">{ageWords(channel, Date.now())}</span>}
       {lockout ? (
         <span className="font-semibold text-wrong">Locked out by {lockout.holder}</span>
       ) : (

@@ -29,10 +29,13 @@ export function DevicesPage() {
             proven
           </p>
         )}
+        <Link to="/devices/profiles" className="ml-auto text-act text-note underline-offset-2 hover:underline">
+          Profiles
+        </Link>
         <Button
           onClick={() => setDraft(draft === null ? emptyDraft() : null)}
           aria-expanded={draft !== null}
-          className={`${STRONG} ml-auto`}
+          className={STRONG}
         >
           Add a device
         </Button>

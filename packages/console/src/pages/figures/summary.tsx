@@ -59,7 +59,7 @@ function HopTrack({ figures: { times, proven } }: { figures: Figures }) {
     { name: "accepted", next: times.published, proof: null, there: true },
     { name: "published", next: times.acknowledged, proof: proven.published, there: times.published !== null },
     { name: "acknowledged", next: times.confirmed, proof: proven.acknowledged, there: times.acknowledged !== null },
-    { name: "confirmed", next: null, proof: proven.confirmed, there: times.confirmed !== null },
+    { name: "confirmed", next: null, proof: proven.confirmed + proven.measured, there: times.confirmed !== null },
   ];
   return (
     <div className="min-w-[330px] max-w-[560px] flex-1">

@@ -1,6 +1,6 @@
 /** The hops of one command, top to bottom, each with its time, its words and its bytes. */
 import type { CommandView, HopView } from "@bold-relay/api";
-import { formatDuration, READ } from "@bold-relay/core";
+import { formatDuration, ignoredNote, READ } from "@bold-relay/core";
 import { Fragment } from "react";
 import { capital } from "../../parts/words.ts";
 
@@ -136,7 +136,13 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
         look: "proven",
       };
     case "confirmed":
-      return { title: "Confirmed", note: confirmedWords(hop, command), look: "proven" };
+      return {
+        title: hop.measured ? "Confirmed, measured" : "Confirmed",
+        note: confirmedWords(hop, command),
+        look: "proven",
+      };
+    case "ignored":
+      return { title: "Not counted", note: hop.remark ? ignoredNote(hop.remark) : "", look: "passing" };
     case "refused":
       return {
         title: "Refused",
@@ -166,7 +172,8 @@ function sentEntry({ attempt, asked }: HopView, nth: string, received: boolean):
   return { title: "Sent again", note: `${nth}, ${received ? "the broker has it" : "the same bytes"}`, look: "passing" };
 }
 
-function confirmedWords({ already }: HopView, { to, toText }: CommandView): string {
+function confirmedWords({ already, measured }: HopView, { to, toText }: CommandView): string {
+  if (measured) return `Another channel sees that it is ${toText}`;
   if (to === READ) return "The device says what it is";
   return already ? `The device had said that it is ${toText}` : `The device says that it is ${toText}`;
 }

@@ -4,12 +4,20 @@ import type {
   DeviceView,
   IdentifiedView,
   NewCredentialsView,
+  ProfileTrialView,
   ProfileView,
   SiteDescriptionView,
   SitePlanView,
 } from "@bold-relay/api";
-import { newCredentialsSchema, profileSchema, siteSchema } from "@bold-relay/api/schema";
-import { accessOf, type ChannelEntry, RelayError, type SiteDescription } from "@bold-relay/core";
+import { newCredentialsSchema, profileSchema, profileTrialSchema, siteSchema } from "@bold-relay/api/schema";
+import {
+  accessOf,
+  type ChannelEntry,
+  nearestProfiles,
+  RelayError,
+  type SiteDescription,
+  tryProfile,
+} from "@bold-relay/core";
 import type { Router } from "express";
 import type { Admitted } from "../../auth/identify.ts";
 import { limits } from "../../config/config.ts";
@@ -81,6 +89,19 @@ export function modelRoutes({ pool, board, remodel, credentials, ask }: HttpPart
     },
 
     /** Profiles are the whole team's: a change of one reaches every site. */
+    "POST /profiles/try": async (req, res) => {
+      const { profile, site = "site", device, messages = [] } = await readBody(req, profileTrialSchema);
+      const known = [...(await findProfiles(pool)).values()].map((one) => one.profile);
+      const tried = typeof profile === "string" ? known.find(({ slug }) => slug === profile) : profile;
+      if (!tried) throw new RelayError("not-found", { what: `The profile ${String(profile)}` });
+      const heard = messages.map(({ topic, text, hex, retained = false }) => {
+        const payload = hex === undefined ? Buffer.from(text ?? "") : Buffer.from(hex.replace(/\s/g, ""), "hex");
+        return { topic, payload, retained };
+      });
+      const trial = tryProfile(tried, site, device, heard);
+      res.json({ ...trial, nearest: nearestProfiles(known, heard).slice(0, 5) } satisfies ProfileTrialView);
+    },
+
     "PUT /profiles/:profile": async (req, res, caller) => {
       requireTeam(caller, "change a profile, which every site may use");
       const profile = await readBody(req, profileSchema);

@@ -1,0 +1,163 @@
+/** `bold-relay profile`: what devices of one make have in common: list, save, load, and try before it is used. */
+import { readFile, writeFile } from "node:fs/promises";
+import type { MessageBody, ProfileTrialBody, ProfileTrialView, WireMessageView } from "@bold-relay/api";
+import { type ChannelDescription, type KindName, kindNames } from "@bold-relay/core";
+import { Command, InvalidArgumentError, Option } from "commander";
+import { stringify } from "yaml";
+import { connectionOf } from "../connection.ts";
+import { readDescription } from "../description-file.ts";
+import { EXIT } from "../exit.ts";
+import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+
+export const profileCommand = new Command("profile").description(
+  "what devices of one make have in common: list, save, load, try",
+);
+
+profileCommand
+  .command("list")
+  .description("every profile, and how many devices have it")
+  .action(async (_options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    for (const one of await client.profiles()) {
+      const { slug, name } = one.profile;
+      if (json) printJson(one);
+      else printLine(`${slug.padEnd(22)} ${String(one.devices).padStart(4)}  ${name}`);
+    }
+  });
+
+profileCommand
+  .command("save <profile> [file]")
+  .description("write a profile to a file, or to standard output")
+  .action(async (slug: string, file: string | undefined, _options: object, command: Command) => {
+    const { client } = connectionOf(command);
+    const found = (await client.profiles()).find(({ profile }) => profile.slug === slug);
+    if (!found) throw new Error(`There is no profile “${slug}”. See: bold-relay profile list`);
+    if (file === undefined) return void process.stdout.write(stringify(found.profile));
+    await writeFile(file, stringify(found.profile));
+    printLine(`${bold(found.profile.name)} is in ${file}.`);
+  });
+
+profileCommand
+  .command("load <file>")
+  .description("add a profile, or replace the one of the same slug, while the service runs")
+  .action(async (file: string, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const profile = (await readDescription(file)) as Parameters<typeof client.saveProfile>[0];
+    const { version } = await client.saveProfile(profile);
+    if (json) printJson({ profile: profile.slug, version });
+    else printLine(`${bold(profile.name)} is at version ${version} and counts from now on.`);
+  });
+
+interface TryOptions {
+  readonly device: string;
+  readonly channel: ChannelDescription[];
+  readonly message: MessageBody[];
+  readonly messages?: string;
+}
+
+profileCommand
+  .command("try <profile>")
+  .description("show what a profile would write, and how it would read messages; nothing is sent or saved")
+  .addOption(new Option("--device <identifier>", "the device in its topics").default("board"))
+  .addOption(
+    new Option("--channel <identifier:kind>", "a channel of it; may be repeated; default one:relay")
+      .argParser(channelOf)
+      .default([], "one:relay"),
+  )
+  .addOption(
+    new Option("--message <topic=payload>", "a message that was heard; may be repeated; hex: before bytes")
+      .argParser(messageOf)
+      .default([], "none"),
+  )
+  .option(
+    "--messages <file>",
+    "messages that were recorded, one a line: topic payload, or what bold-relay wire --json prints",
+  )
+  .addHelpText(
+    "after",
+    `
+<profile> is the identifier of a profile that is loaded, or a file that is not.
+
+Examples:
+  bold-relay profile try relay.yaml --channel lamp:light
+  bold-relay profile try level-255 --channel one:dimmer --message 'site/board/one/state=128'
+  bold-relay profile try frames.yaml --message 'site/board/out=hex:A0 01 01 A2'
+  bold-relay wire 'garage/#' --count 20 --json > heard.txt
+  bold-relay profile try capital-words --messages heard.txt`,
+  )
+  .action(async (profile: string, options: TryOptions, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const recorded = options.messages === undefined ? [] : await readMessages(options.messages);
+    const isFile = /[./]/.test(profile);
+    const channels =
+      options.channel.length > 0 ? options.channel : [channelOf("one:relay", [])[0] as ChannelDescription];
+    const trial = await client.tryProfile({
+      profile: isFile ? ((await readDescription(profile)) as ProfileTrialBody["profile"]) : profile,
+      device: { slug: options.device, channels },
+      messages: [...options.message, ...recorded],
+    });
+    const isWrong = trial.findings.some(({ level }) => level === "wrong");
+    process.exitCode = isWrong ? EXIT.notReached : EXIT.reached;
+    if (json) printJson(trial);
+    else printTrial(trial);
+  });
+
+function printTrial({ writes, reads, findings, nearest }: ProfileTrialView): void {
+  for (const { level, text } of findings) printLine(level === "wrong" ? `${wrong("✗")} ${text}` : `? ${text}`);
+  printLine(bold("It would write:"));
+  const sent = writes.map((one) => {
+    const flags = [`QoS ${one.qos}`, ...(one.retain ? ["retained"] : []), `expires ${one.expiryS} s`].join(", ");
+    return [one.channel, one.action, one.to, one.topic, one.payload, faint(flags)];
+  });
+  printLine(table(["channel", "action", "to", "topic", "payload", "flags"], sent));
+  if (reads.length === 0) return;
+  printLine("");
+  printLine(bold("It would read:"));
+  const read = reads.map((one) => [
+    one.topic,
+    one.payload,
+    one.takenFor ?? "nothing",
+    one.channel ?? "",
+    one.means,
+    one.proves,
+  ]);
+  printLine(table(["topic", "payload", "taken for", "channel", "says", "proves"], read));
+  if (nearest.length === 0) return;
+  printLine("");
+  printLine(bold("Profiles that understand these payloads:"));
+  for (const one of nearest)
+    printLine(
+      `  ${one.profile.padEnd(22)} ${one.understood} of ${reads.length}, ${one.exact} exactly  ${faint(one.name)}`,
+    );
+}
+
+function channelOf(text: string, before: ChannelDescription[]): ChannelDescription[] {
+  const [slug = "", kind = "relay"] = text.split(":");
+  if (!kindNames.includes(kind as KindName))
+    throw new InvalidArgumentError(`“${kind}” is not a kind. Kinds: ${kindNames.join(", ")}.`);
+  return [...before, { slug, name: slug, kind: kind as KindName }];
+}
+
+function messageOf(text: string, before: MessageBody[]): MessageBody[] {
+  const cut = text.indexOf("=");
+  if (cut < 1) throw new InvalidArgumentError("A message is written topic=payload.");
+  return [...before, message(text.slice(0, cut), text.slice(cut + 1))];
+}
+
+async function readMessages(file: string): Promise<MessageBody[]> {
+  const lines = (await readFile(file, "utf8")).split(/\r?\n/).filter((line) => line.trim() !== "");
+  return lines.map((line) => {
+    if (line.startsWith("{")) return fromWire(JSON.parse(line));
+    const cut = line.indexOf(" ");
+    return cut < 0 ? message(line, "") : message(line.slice(0, cut), line.slice(cut + 1));
+  });
+}
+
+/** As `bold-relay wire --json` prints it. */
+function fromWire({ topic, hex, retained }: Pick<WireMessageView, "topic" | "hex" | "retained">): MessageBody {
+  return { topic, hex, retained };
+}
+
+function message(topic: string, payload: string): MessageBody {
+  return payload.startsWith("hex:") ? { topic, hex: payload.slice(4).trim() } : { topic, text: payload };
+}

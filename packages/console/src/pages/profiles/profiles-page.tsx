@@ -1,0 +1,193 @@
+/** Profiles: what devices of one make have in common, edited as YAML and tried beside it before anything is saved. */
+import type { MessageBody, ProfileView } from "@bold-relay/api";
+import { type ChannelDescription, type KindName, kindNames, type Profile } from "@bold-relay/core";
+import { Button, Field, Input, Label, Select, Textarea } from "@headlessui/react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { parse, stringify } from "yaml";
+import { client, useProfiles } from "../../api/queries.ts";
+import { FIELD, QUIET, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
+import { HeardMessages } from "./heard-messages.tsx";
+import { ProfileTrial } from "./profile-trial.tsx";
+
+export function ProfilesPage() {
+  const { data: profiles, error } = useProfiles();
+  const [chosen, setChosen] = useState<string | null>(null);
+  const first = profiles?.find(({ profile }) => profile.slug === chosen) ?? profiles?.[0];
+  return (
+    <div className="px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+      <p className="text-note">
+        <Link to="/devices" className="text-act underline-offset-2 hover:underline">
+          Devices
+        </Link>
+      </p>
+      <header className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
+        <h1 className="text-page">Profiles</h1>
+        <p className="text-soft">
+          How devices of one make speak: topics, payloads, delivery. Change one here and see what it would write.
+        </p>
+      </header>
+      {error && <p className="mt-3 text-wrong">{error.message}</p>}
+      {profiles && first && (
+        <Field className="mt-4 flex flex-wrap items-center gap-3">
+          <Label className="font-plate text-note">Profile</Label>
+          <Select
+            value={first.profile.slug}
+            onChange={(event) => setChosen(event.target.value)}
+            className={`${FIELD} max-w-full`}
+          >
+            {profiles.map(({ profile, devices }) => (
+              <option key={profile.slug} value={profile.slug}>
+                {profile.name} ({devices === 1 ? "1 device" : `${devices} devices`})
+              </option>
+            ))}
+          </Select>
+        </Field>
+      )}
+      {first && <Editor key={`${first.profile.slug} ${first.version}`} view={first} onChoose={setChosen} />}
+    </div>
+  );
+}
+
+function Editor({ view, onChoose }: { view: ProfileView; onChoose: (slug: string) => void }) {
+  const { profile, version } = view;
+  const saved = stringify(profile);
+  const [text, setText] = useState(saved);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const [messages, setMessages] = useState("");
+  const [channels, setChannels] = useState<readonly ChannelDescription[]>([channelNamed("one", "relay")]);
+  const queries = useQueryClient();
+  const draft = draftIn(text);
+  const isChanged = text !== saved;
+  const save = async (next: Profile) => {
+    setTrouble(null);
+    try {
+      await client.saveProfile(next);
+      await queries.invalidateQueries({ queryKey: ["profiles"] });
+      onChoose(next.slug);
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.3fr)] gap-x-8 max-[1023px]:grid-cols-1">
+      <section aria-label="Description">
+        <SectionTitle>Profile, YAML</SectionTitle>
+        <Field className="mt-3 block">
+          <Label className="sr-only">Profile, YAML</Label>
+          <Textarea
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+            spellCheck={false}
+            rows={Math.min(32, Math.max(14, text.split("\n").length + 1))}
+            className="w-full rounded-key border border-soft bg-enclosure px-2.5 py-2 font-mono text-note leading-[19px]"
+          />
+        </Field>
+        {"wrong" in draft && <Trouble>{draft.wrong}</Trouble>}
+        <Trouble>{trouble}</Trouble>
+        <p className="mt-3 flex flex-wrap items-center gap-4">
+          <Button
+            disabled={!isChanged || "wrong" in draft}
+            onClick={() => {
+              if (!("wrong" in draft)) void save(draft);
+            }}
+            className={`${STRONG} disabled:opacity-50`}
+          >
+            Save profile
+          </Button>
+          {isChanged && (
+            <Button onClick={() => setText(saved)} className={QUIET}>
+              Discard changes
+            </Button>
+          )}
+          <span className="text-note text-soft">
+            Version {version}. A profile with another identifier (slug) is saved beside this one.
+          </span>
+        </p>
+      </section>
+      <section aria-label="Try it">
+        <SectionTitle>Try it: nothing is sent or saved</SectionTitle>
+        <Channels channels={channels} onChange={setChannels} />
+        <HeardMessages text={messages} onChange={setMessages} />
+        {!("wrong" in draft) && <ProfileTrial profile={draft} channels={channels} messages={messagesIn(messages)} />}
+      </section>
+    </div>
+  );
+}
+
+function Channels({
+  channels,
+  onChange,
+}: {
+  channels: readonly ChannelDescription[];
+  onChange: (channels: readonly ChannelDescription[]) => void;
+}) {
+  const put = (at: number, channel: ChannelDescription) =>
+    onChange(channels.map((one, index) => (index === at ? channel : one)));
+  return (
+    <div className="mt-3 flex flex-wrap items-end gap-3">
+      {channels.map((channel, at) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: rows are told apart by their place alone
+        <span key={at} className="flex items-end gap-1">
+          <Field className="flex flex-col gap-1">
+            <Label className="font-plate text-note">
+              {at === 0 ? "Channel" : <span className="sr-only">Channel</span>}
+            </Label>
+            <Input
+              value={channel.slug}
+              onChange={(event) => put(at, channelNamed(event.target.value, channel.kind))}
+              className={`${FIELD} w-[110px] font-mono text-note`}
+            />
+          </Field>
+          <Select
+            aria-label={`Kind of ${channel.slug}`}
+            value={channel.kind}
+            onChange={(event) => put(at, channelNamed(channel.slug, event.target.value as KindName))}
+            className={FIELD}
+          >
+            {kindNames.map((kind) => (
+              <option key={kind}>{kind}</option>
+            ))}
+          </Select>
+        </span>
+      ))}
+      <Button
+        onClick={() => onChange([...channels, channelNamed(`channel-${channels.length + 1}`, "relay")])}
+        className={QUIET}
+      >
+        Add channel
+      </Button>
+      {channels.length > 1 && (
+        <Button onClick={() => onChange(channels.slice(0, -1))} className={QUIET}>
+          Delete channel
+        </Button>
+      )}
+    </div>
+  );
+}
+
+function channelNamed(slug: string, kind: KindName): ChannelDescription {
+  return { slug, name: slug === "" ? "channel" : slug, kind };
+}
+
+/** One a line: topic, a space, the payload; `hex:` before bytes. */
+function messagesIn(text: string): MessageBody[] {
+  const lines = text.split("\n").filter((line) => line.trim() !== "");
+  return lines.slice(0, 200).map((line) => {
+    const cut = line.indexOf("\t") >= 0 ? line.indexOf("\t") : line.indexOf(" ");
+    const [topic, payload] = cut < 0 ? [line, ""] : [line.slice(0, cut), line.slice(cut + 1)];
+    return payload.startsWith("hex:") ? { topic, hex: payload.slice(4).trim() } : { topic, text: payload };
+  });
+}
+
+function draftIn(text: string): Profile | { wrong: string } {
+  try {
+    const read: unknown = parse(text, { maxAliasCount: 0 });
+    if (typeof read !== "object" || read === null || Array.isArray(read))
+      return { wrong: "A profile is a list of fields, like “slug: …”." };
+    return read as Profile;
+  } catch (error) {
+    return { wrong: error instanceof Error ? error.message : String(error) };
+  }
+}

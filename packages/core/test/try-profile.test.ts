@@ -1,0 +1,78 @@
+/** A profile, tried before it is used: what it would write, how it would read, and what that would prove. */
+import { describe, expect, it } from "vitest";
+import { type HeardMessage, nearestProfiles, type Profile, tryProfile } from "../src/index.ts";
+
+const words: Profile = {
+  slug: "capitals",
+  name: "Capital words",
+  codec: { form: "text", words: { on: "ON", off: "OFF" } },
+  topics: { do: "{device}/{channel}/set", done: null, is: "{device}/{channel}/state", here: "{device}/alive" },
+  delivery: {},
+};
+
+const lamp = { slug: "lamp", name: "Lamp", kind: "light" } as const;
+const shed = { slug: "shed", channels: [lamp] };
+
+const heard = (topic: string, text: string, retained = false): HeardMessage => {
+  return { topic, payload: new TextEncoder().encode(text), retained };
+};
+
+describe("a profile that is tried", () => {
+  it("shows what each action would write, byte for byte", () => {
+    const { writes, findings } = tryProfile(words, "site", shed, []);
+    expect(findings.filter(({ level }) => level === "wrong")).toEqual([]);
+    expect(
+      writes.map(({ action, to, topic, payload, bytes, qos }) => [action, to, topic, payload, bytes, qos]),
+    ).toEqual([
+      ["on", "on", "shed/lamp/set", "ON", 2, 1],
+      ["off", "off", "shed/lamp/set", "OFF", 3, 1],
+    ]);
+    for (const { expiryS, retain } of writes) expect([expiryS > 0, retain]).toEqual([true, false]);
+  });
+
+  it("shows how a message would be read, and what it would prove", () => {
+    const { reads } = tryProfile(words, "site", shed, [
+      heard("shed/lamp/state", "ON"),
+      heard("shed/lamp/state", "OFF", true),
+      heard("shed/lamp/state", "maybe"),
+      heard("shed/lamp/set", "ON"),
+      heard("elsewhere", "ON"),
+    ]);
+    expect(reads.map(({ takenFor, channel, means }) => [takenFor, channel, means])).toEqual([
+      ["report", "lamp", "on"],
+      ["report", "lamp", "off"],
+      [null, "lamp", expect.stringContaining("maybe")],
+      ["command", "lamp", "a command"],
+      [null, null, "no channel of this device has this topic"],
+    ]);
+    expect(reads[0]?.proves).toBe("confirmed, of a command to be on; contradicted, of any other");
+    expect(reads[1]?.proves).toBe("nothing: it is retained, and may be of any age");
+    for (const read of reads.slice(2)) expect(read.proves).toBe("nothing");
+  });
+
+  it("says what is wrong with it, as loading it would", () => {
+    const { findings } = tryProfile(
+      { ...words, topics: { ...words.topics, do: "{device}/set" } },
+      "site",
+      {
+        slug: "shed",
+        channels: [lamp, { ...lamp, slug: "fan", name: "Fan" }],
+      },
+      [],
+    );
+    expect(findings.some(({ level }) => level === "wrong")).toBe(true);
+  });
+});
+
+describe("the nearest profiles", () => {
+  const json: Profile = { ...words, slug: "json", name: "JSON", codec: "json" };
+
+  it("are those that understand most of what was heard; those that understand nothing are left out", () => {
+    const fits = nearestProfiles([json, words], [heard("t", "ON"), heard("t", "OFF"), heard("t", "{")]);
+    expect(fits).toEqual([{ profile: "capitals", name: "Capital words", understood: 2, exact: 2 }]);
+  });
+
+  it("are none where nothing was heard", () => {
+    expect(nearestProfiles([json, words], [])).toEqual([]);
+  });
+});
