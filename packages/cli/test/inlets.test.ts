@@ -204,7 +204,7 @@ describe("profile", () => {
     expect(tried.out).toMatch(/^porch +on +on +site\/board\/porch\/do +\S.* +QoS 1, expires \d+ s$/m);
     expect(tried.out).toMatch(/^It would read:$/m);
     const unknown = await run("profile", "try", "no-such");
-    expect([unknown.code, unknown.err]).toEqual([2, expect.stringContaining("The profile no-such")]);
+    expect([unknown.code, unknown.err]).toEqual([1, expect.stringContaining("The profile no-such")]);
     expect((await run("profile", "try", "reporting", "--channel", "x:kettle")).err).toContain("“kettle” is not a kind");
     expect((await run("profile", "load", file)).out).toMatch(/is at version 1 and counts from now on/);
     expect((await run("profile", "list")).out).toMatch(/^mine +0 /m);

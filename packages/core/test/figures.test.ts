@@ -6,7 +6,8 @@ import { bucketMs, bucketOf, type FigureCount, figuresOf, percentText, splitAt, 
 describe("figures", () => {
   it("tell what reached its aim of what was not replaced, and by which proof", () => {
     const counts: FigureCount[] = [
-      { what: "complete", grade: 3, count: 80 },
+      { what: "complete", grade: 4, count: 7 },
+      { what: "complete", grade: 3, count: 73 },
       { what: "complete", grade: 2, count: 9 },
       { what: "complete", grade: 1, count: 1 },
       { what: "unanswered", grade: 1, count: 8 },
@@ -21,7 +22,7 @@ describe("figures", () => {
       reached: 90,
       replaced: 55,
       missed: { failed: 0, unanswered: 8, expired: 2 },
-      proven: { published: 1, acknowledged: 9, confirmed: 80 },
+      proven: { published: 1, acknowledged: 9, confirmed: 73, measured: 7 },
       share: 0.9,
       refused: 4,
       unmatched: 3,

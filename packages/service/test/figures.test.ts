@@ -248,7 +248,7 @@ describe("over HTTP", () => {
       uncountedDays: 0,
       all: { commands: 2, reached: 2, share: 1, unmatched: 1, refused: 0 },
     });
-    expect(view.all.proven).toEqual({ published: 0, acknowledged: 0, confirmed: 2 });
+    expect(view.all.proven).toEqual({ published: 0, acknowledged: 0, confirmed: 2, measured: 0 });
     for (const times of Object.values(view.all.times)) expect(times?.p50).toBeGreaterThan(0);
     expect(view.days).toHaveLength(3);
     expect(view.days.at(-1)).toMatchObject({ key: dayOf(Date.now()), commands: 2 });

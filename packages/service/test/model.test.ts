@@ -289,6 +289,6 @@ describe("a profile that is tried", () => {
     const codec = { form: "morse" } as never;
     const topics = { do: "a/{channel}", done: null, is: null, here: null };
     const profile = { slug: "x", name: "X", codec, topics, delivery: {} };
-    expect(await refusal(world.client.tryProfile({ profile, device }))).toBe("invalid-request");
+    expect(await refusal(world.client.tryProfile({ profile, device }))).toBe("bad-request");
   });
 });

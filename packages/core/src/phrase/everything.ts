@@ -7,12 +7,20 @@ import type { Place, Vocabulary } from "./vocabulary.ts";
 
 /** Places that a phrase names beside this wish: by themselves, or as part of a name: "the porch in Wren". */
 export function placesNamed(wanted: readonly Wanted[], one: Wanted): Place[] {
-  const spans = [...one.except, ...wanted.flatMap((other) => (other === one ? [] : [...other.names, ...other.except]))];
+  const excepted = (from: Wanted) => from.exceptions.flatMap(({ names }) => names);
+  const spans = [
+    ...excepted(one),
+    ...wanted.flatMap((other) => (other === one ? [] : [...other.names, ...excepted(other)])),
+  ];
   const inNames = spans.flatMap(({ things, words }) =>
     things.flatMap((thing) => (thing.is === "channel" ? placeInName(thing.channel, words) : [])),
   );
   const others = wanted.flatMap((other) => (other === one ? [] : other.places));
-  return distinct([...others, ...inNames]);
+  // "except the lights in Wren": they are at Wren, or all of it is meant there. "Except in Wren" asks nothing.
+  const narrowed = one.exceptions.flatMap(({ names, kinds, places }) =>
+    names.length + kinds.length > 0 ? places : [],
+  );
+  return distinct([...others, ...narrowed, ...inNames]);
 }
 
 function placeInName({ site, room }: ChannelEntry, words: string): Place[] {

@@ -1,14 +1,20 @@
 /** Segments of a phrase → what is wanted, each with all that belongs to it: "porch and hall off" are two of one wish. */
 import type { Act } from "./act.ts";
-import type { Segment, Span } from "./segment.ts";
+import type { Segment, Selection, Span } from "./segment.ts";
 import type { Place } from "./vocabulary.ts";
+
+/** What a selection leaves out: these names and kinds, those at the places where there are any; or all that is at the places. */
+export interface Exception {
+  readonly names: readonly Span[];
+  readonly kinds: readonly string[];
+  readonly places: readonly Place[];
+}
 
 export interface Wanted {
   readonly names: readonly Span[];
-  readonly except: readonly Span[];
-  readonly exceptKinds: readonly string[];
+  readonly exceptions: readonly Exception[];
   readonly places: readonly Place[];
-  readonly selection: Segment["selection"];
+  readonly selection: Selection | null;
   /** null: nothing was wished. */
   readonly act: Act | null;
   readonly forMs: number | null;
@@ -18,10 +24,9 @@ export interface Wanted {
 
 interface Draft {
   names: Span[];
-  except: Span[];
-  exceptKinds: string[];
+  exceptions: Exception[];
   places: Place[];
-  selection: Segment["selection"];
+  selection: Selection | null;
   act: Act | null;
   forMs: number | null;
   words: string[];
@@ -40,19 +45,27 @@ export function joinSegments(segments: readonly Segment[]): Wanted[] {
   return drafts.map((draft) => ({ ...draft, words: draft.words.join(" ") }));
 }
 
-function isBlank({ names, except, exceptKinds, places, selection, verb, number, colour, forMs }: Segment): boolean {
-  const wished = verb !== null || number !== null || colour !== null || forMs !== null;
-  return !wished && names.length + except.length + exceptKinds.length + places.length === 0 && selection === null;
+function isBlank(segment: Segment): boolean {
+  const { names, places, selection, forMs } = segment;
+  const isWished = isWish(segment) || forMs !== null;
+  return !isWished && names.length + places.length + exceptionsOf(segment).length === 0 && selection === null;
+}
+
+function exceptionsOf({ except: { names, selections, places } }: Segment): Exception[] {
+  const kinds = selections.flatMap((selection) => selection.kinds ?? []);
+  return names.length + kinds.length + places.length === 0 ? [] : [{ names, kinds, places }];
 }
 
 /** What has no target of its own says more of what came before; so do further exceptions, and a lone room. */
 function belongsTo(last: Draft, segment: Segment): boolean {
-  const { names, except, selection, places } = segment;
+  const { names, selection, places } = segment;
+  const excepts = exceptionsOf(segment).length > 0;
+  // "everything except the lights and everything in Finch off": what goes on with an exception is one.
+  if (segment.carried && excepts && last.act === null) return true;
   if (isWish(segment) && names.length === 0 && selection === null) return last.act === null || actOf(segment).isEmpty;
-  const excepts = except.length + segment.exceptKinds.length > 0;
   if (!isWish(segment) && excepts && names.length === 0) return true;
   // "everything off, in Wren": a place that stands alone says where.
-  const isBarePlace = !isWish(segment) && names.length === 0 && except.length === 0 && selection === null;
+  const isBarePlace = !isWish(segment) && names.length === 0 && !excepts && selection === null;
   if (isBarePlace && places.length > 0 && last.selection !== null) return true;
   const onlyPlaces = last.names.length === 0 && last.selection === null && last.places.length > 0 && last.act === null;
   return onlyPlaces && (selection !== null || places.length > 0 || names.length > 0);
@@ -67,16 +80,16 @@ function actOf({ verb, number, colour }: Segment): Act {
 }
 
 function draftOf(segment: Segment, last: Draft | undefined): Draft {
-  const { names, except, places, selection, forMs, used, pronoun } = segment;
+  const { names, except, places, forMs, used, pronoun } = segment;
   const act = actOf(segment);
   // After an exception a new wish begins anew: what it names is meant, not left out.
-  const anew = isWish(segment) && selection === null && names.length === 0;
-  const repeats = names.length === 0 && except.length === 0 && selection === null && pronoun && last;
+  const anew = isWish(segment) && names.length === 0 && (segment.selection === null || segment.carried);
+  const selection = (anew ? except.selections[0] : null) ?? segment.selection;
+  const repeats = names.length === 0 && except.names.length === 0 && selection === null && pronoun && last;
   return {
-    names: repeats ? [...last.names] : [...names, ...(anew ? except : [])],
-    except: anew ? [] : [...except],
-    exceptKinds: [...segment.exceptKinds],
-    places: [...places],
+    names: repeats ? [...last.names] : [...names, ...(anew ? except.names : [])],
+    exceptions: anew ? [] : exceptionsOf(segment),
+    places: [...places, ...(anew ? except.places : [])],
     selection: repeats ? last.selection : selection,
     act: act.isEmpty ? null : act,
     forMs,
@@ -87,8 +100,7 @@ function draftOf(segment: Segment, last: Draft | undefined): Draft {
 function absorb(draft: Draft, segment: Segment): void {
   const act = actOf(segment);
   draft.names.push(...segment.names);
-  draft.except.push(...segment.except);
-  draft.exceptKinds.push(...segment.exceptKinds);
+  draft.exceptions.push(...exceptionsOf(segment));
   draft.places.push(...segment.places);
   draft.selection ??= segment.selection;
   if (!act.isEmpty) draft.act = act;

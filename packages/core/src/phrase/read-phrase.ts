@@ -8,7 +8,7 @@ import type { ChannelEntry } from "../site/entry.ts";
 import { editDistance, namesWith, nearestNames } from "../site/name.ts";
 import { type Act, actionFor, actionsInWords } from "./act.ts";
 import { isMeantByAll, placesNamed, sitesOf } from "./everything.ts";
-import { joinSegments, type Wanted } from "./join.ts";
+import { type Exception, joinSegments, type Wanted } from "./join.ts";
 import { type Question, questionOf } from "./question.ts";
 import { type Segment, type Span, segmentsOf, type Used } from "./segment.ts";
 import { MOST_PHRASE, type Token, tokensOf } from "./token.ts";
@@ -85,6 +85,9 @@ export function readPhrase(phrase: string, vocabulary: Vocabulary, decided = NOT
   if (unknown) return unknownWords(unknown.words, segments, vocabulary);
   try {
     const question = questionOf(tokens, segments, (span, places) => channelsOf(span, places, decided), vocabulary);
+    // What an answer leaves out cannot be said of a question so far.
+    const left = usedIn(segments).find(({ gave }) => gave === "except");
+    if (question && left) return unknownWords(left.words, segments, vocabulary);
     if (question) return { reads: "question", question, used: usedIn(segments) };
     const wanted = withScopes(joinSegments(segments), vocabulary, decided);
     const asks = wanted.flatMap((one) => asksOf(one, vocabulary, decided));
@@ -248,11 +251,18 @@ function leftOut(wanted: Wanted, vocabulary: Vocabulary): Used[] {
 }
 
 /** “everything in Wren except Path lights, Wren” */
-function wordsForMany({ selection, places, names, except, exceptKinds }: Wanted): string {
+function wordsForMany({ selection, places, names, exceptions }: Wanted): string {
   const where = [...places.map(({ name }) => name), ...names.map(({ words }) => words)];
-  const out = [...except.map(({ words }) => words), ...exceptKinds];
+  const out = exceptions.map(wordsForException);
   const inPlace = where.length === 0 ? "" : ` in ${where.join(" and ")}`;
   return `${selection?.word ?? ""}${inPlace}${out.length === 0 ? "" : ` except ${out.join(" and ")}`}`;
+}
+
+/** “the lights in Finch” */
+function wordsForException({ names, kinds, places }: Exception): string {
+  const things = [...names.map(({ words }) => words), ...kinds].join(" and ");
+  const where = places.map(({ name }) => name).join(" and ");
+  return things === "" || where === "" ? things + where : `${things} in ${where}`;
 }
 
 /** Every channel of some kinds, or of any, in a room or at a site. */
@@ -287,23 +297,27 @@ function askOfMany(wanted: Wanted, vocabulary: Vocabulary, decided: Decided): Ph
 }
 
 /** Channels that are there and can be asked this, without those that are excepted. */
-function ableOf(
-  { selection, places, names, except, exceptKinds, act }: Wanted,
-  vocabulary: Vocabulary,
-  decided: Decided,
-) {
-  const outside = new Set(except.flatMap((span) => channelsOf(span, places, decided)).map(({ id }) => id));
+function ableOf({ selection, places, names, exceptions, act }: Wanted, vocabulary: Vocabulary, decided: Decided) {
+  const isOutside = exceptions.map((exception) => leavesOut(exception, places, decided));
   const among = names.length > 0 ? names.flatMap((span) => channelsOf(span, places, decided)) : vocabulary.channels;
   const kinds = selection?.kinds ?? null;
   return among.filter(
     (channel) =>
       (kinds === null || kinds.includes(channel.kind)) &&
       (places.length === 0 || places.some((place) => isAt(channel, place))) &&
-      !outside.has(channel.id) &&
-      !exceptKinds.includes(channel.kind) &&
+      !isOutside.some((isOut) => isOut(channel)) &&
       act !== null &&
       actionFor(channel.kind, act) !== null,
   );
+}
+
+function leavesOut({ names, kinds, places: its }: Exception, places: readonly Place[], decided: Decided) {
+  const among = its.length > 0 ? its : places;
+  const named = new Set(names.flatMap((span) => channelsOf(span, among, decided)).map(({ id }) => id));
+  const isThere = (channel: ChannelEntry) => its.some((place) => isAt(channel, place));
+  if (names.length + kinds.length === 0) return isThere;
+  return (channel: ChannelEntry) =>
+    named.has(channel.id) || (kinds.includes(channel.kind) && (its.length === 0 || isThere(channel)));
 }
 
 /** The place of a choice that no name of the phrase stands for. */

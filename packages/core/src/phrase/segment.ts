@@ -32,14 +32,21 @@ export interface Used {
   readonly gave: string;
 }
 
+/** Every channel of these kinds; null: of any kind. */
+export interface Selection {
+  readonly kinds: readonly string[] | null;
+  readonly many: boolean;
+  readonly word: string;
+}
+
 export interface Segment {
   readonly names: Span[];
-  readonly except: Span[];
-  /** Kinds of channels that are excepted: "except the lights". */
-  readonly exceptKinds: string[];
   readonly places: Place[];
-  /** Every channel of these kinds; null: of any kind. */
-  selection: { readonly kinds: readonly string[] | null; readonly many: boolean; readonly word: string } | null;
+  selection: Selection | null;
+  /** What stands after "except": names, kinds ("except the lights") and places ("except in Finch"). */
+  readonly except: { readonly names: Span[]; readonly selections: Selection[]; readonly places: Place[] };
+  /** "Except" stands in a segment before it: "except the lights and Finch". */
+  readonly carried: boolean;
   verb: Verb | null;
   number: number | null;
   colour: string | null;
@@ -56,13 +63,13 @@ export interface Segmented {
   readonly forbids: { readonly word: string; readonly why: "negated" | "condition" } | null;
 }
 
-function emptySegment(): Segment {
+function emptySegment(carried = false): Segment {
   return {
     names: [],
-    except: [],
-    exceptKinds: [],
     places: [],
     selection: null,
+    except: { names: [], selections: [], places: [] },
+    carried,
     verb: null,
     number: null,
     colour: null,
@@ -70,7 +77,7 @@ function emptySegment(): Segment {
     pronoun: false,
     unknown: [],
     used: [],
-    excepting: false,
+    excepting: carried,
   };
 }
 
@@ -105,6 +112,11 @@ class Reader {
   private segment = emptySegment();
   private forbids: Segmented["forbids"] = null;
   private at = 0;
+  /** The word between this segment and the one before it. */
+  private joint = "";
+  /** Where "except" and the wish stand in this segment; -1: nowhere. */
+  private exceptAt = -1;
+  private wishAt = -1;
 
   constructor(tokens: readonly Token[], vocabulary: Vocabulary) {
     this.tokens = tokens;
@@ -113,7 +125,7 @@ class Reader {
 
   read(): Segmented {
     while (this.at < this.tokens.length) this.step();
-    this.split();
+    this.split("");
     return { segments: this.segments, forbids: this.forbids };
   }
 
@@ -125,7 +137,7 @@ class Reader {
     if (this.takeName() || this.takeTime() || this.takeNumber() || this.takeColour()) return;
     const { word } = this;
     this.at += 1;
-    if (splitters.has(word)) return this.split();
+    if (splitters.has(word)) return this.split(word);
     if (exceptions.has(word)) return this.except(word);
     if (conditions.has(word)) return this.forbid(word, "condition");
     if (negations.has(word)) return this.forbid(word, "negated");
@@ -153,14 +165,29 @@ class Reader {
     const places = things.flatMap((thing) => (thing.is === "place" ? thing.place : []));
     const named = things.filter(({ is }) => is !== "place");
     if (named.length === 0) {
-      this.segment.places.push(...places);
-      this.use(words, places.map(({ name }) => name).join(" or "));
+      const isOut = this.isExceptedPlace(at);
+      (isOut ? this.segment.except : this.segment).places.push(...places);
+      this.use(words, `${isOut ? "not " : ""}${places.map(({ name }) => name).join(" or ")}`);
     } else {
-      (this.segment.excepting ? this.segment.except : this.segment.names).push({ at, words, things: named });
+      (this.segment.excepting ? this.segment.except : this.segment).names.push({ at, words, things: named });
       const gave = named.length > 3 ? `one of ${named.length}` : named.map(thingName).join(" or ");
       this.use(words, this.segment.excepting ? `not ${gave}` : gave);
     }
     return true;
+  }
+
+  /**
+   * After "except" a place is left out, or limits what is. One that comes after the wish says where all of it is meant, "everything
+   * except the porch off in Finch"; so does one after a comma, "everything off except the lights, in Wren".
+   */
+  private isExceptedPlace(at: number): boolean {
+    const { excepting, carried, verb, number, colour } = this.segment;
+    if (!excepting) return false;
+    if (!carried) return at > this.exceptAt && !(this.wishAt > this.exceptAt);
+    if (verb !== null || number !== null || colour !== null) return false;
+    const isSaidWhere =
+      [",", ";", ".", ":"].includes(this.joint) && ["in", "at"].includes(this.tokens[at - 1]?.text ?? "");
+    return !isSaidWhere || this.segments.some(({ except }) => except.places.length > 0);
   }
 
   /** "for 5 minutes", "for an hour", "for half an hour" */
@@ -229,7 +256,11 @@ class Reader {
     }
     const kinds = kindWords.get(word);
     if (kinds && segment.excepting) {
-      segment.exceptKinds.push(...kinds.kinds);
+      segment.except.selections.push({
+        kinds: kinds.kinds,
+        many: kinds.many,
+        word: `${kinds.many ? "all" : "the"} ${word}`,
+      });
       this.use(word, `not ${kinds.kinds.join(", ")}`);
       return true;
     }
@@ -244,6 +275,7 @@ class Reader {
     // "turn it up" is brighter or open, by its kind; "switch on" has a verb already that says nothing.
     if (segment.verb !== null && segment.verb !== verb) return this.second(word, verb);
     segment.verb = verb;
+    this.wishAt = this.at - 1;
     this.use(word, verb);
     return true;
   }
@@ -263,6 +295,7 @@ class Reader {
     // "but not the porch": the word that follows belongs to it.
     if (word === "but" && this.word === "not") this.at += 1;
     this.segment.excepting = true;
+    this.exceptAt = this.at - 1;
     this.use(word, "except");
   }
 
@@ -282,9 +315,13 @@ class Reader {
     this.segment.used.push({ words, gave });
   }
 
-  private split(): void {
+  private split(word: string): void {
+    // "except the porch, and Finch" is joined by both.
+    const isBlank = this.segment.used.length === 0 && this.joint !== "";
+    this.joint = isBlank && word === "," ? this.joint : word;
     this.segments.push(this.segment);
-    const { excepting } = this.segment;
-    this.segment = { ...emptySegment(), excepting };
+    this.segment = emptySegment(this.segment.excepting);
+    this.exceptAt = -1;
+    this.wishAt = -1;
   }
 }

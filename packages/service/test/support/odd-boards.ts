@@ -2,7 +2,7 @@
 import type { ChannelDescription } from "@bold-relay/core";
 import { NO_TOPICS, type OddBoard, type Said } from "./odd-kit.ts";
 
-const TIMES = { ackWithinMs: 2_000, attempts: 1, settleMs: 2_000, ttlMs: 20_000 } as const;
+const TIMES = { ackWithinMs: 3_500, attempts: 1, settleMs: 3_500, ttlMs: 20_000 } as const;
 const relay = (slug: string, more: Partial<ChannelDescription> = {}): ChannelDescription => {
   return { slug, name: `Output ${slug}`, kind: "relay", ...more };
 };

@@ -47,7 +47,8 @@ const CELL = "py-1.5 pr-4 align-baseline";
 
 function Writes({ trial: { writes } }: { trial: ProfileTrialView }) {
   return (
-    <section aria-label="What it would write" className="overflow-x-auto">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard
+    <section aria-label="What it would write" className="overflow-x-auto" tabIndex={0}>
       <SectionTitle>What it would write</SectionTitle>
       {writes.length === 0 && <p className="py-2 text-note text-soft">Nothing: these channels take no commands.</p>}
       {writes.length > 0 && (
@@ -76,7 +77,8 @@ function Writes({ trial: { writes } }: { trial: ProfileTrialView }) {
 function Reads({ trial: { reads, nearest } }: { trial: ProfileTrialView }) {
   if (reads.length === 0) return null;
   return (
-    <section aria-label="How it would read" className="overflow-x-auto">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard
+    <section aria-label="How it would read" className="overflow-x-auto" tabIndex={0}>
       <SectionTitle>How it would read the messages</SectionTitle>
       <table className="w-full border-collapse text-left text-note">
         <TableHead titles={["Message", "Taken for", "Says", "Proves"]} />
