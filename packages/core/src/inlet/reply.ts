@@ -1,5 +1,5 @@
 /** What an inlet says back, in words that can be changed for each. */
-import type { Unread } from "../phrase/read-phrase.ts";
+import type { Unread } from "../phrase/reading.ts";
 import type { Replies } from "./model.ts";
 
 export const defaultReplies: Replies = {

@@ -1,6 +1,7 @@
 /** From an arrival at an inlet to what it asks, or why it asks nothing. Pure: what happens then is the service's. */
 import { askedNumber } from "../ask/limits.ts";
-import { type Decided, type PhraseAsk, type Reading, readPhrase } from "../phrase/read-phrase.ts";
+import { readPhrase } from "../phrase/read-phrase.ts";
+import type { Decided, PhraseAsk, Reading } from "../phrase/reading.ts";
 import type { Used } from "../phrase/segment.ts";
 import type { Vocabulary } from "../phrase/vocabulary.ts";
 import { resolveName } from "../site/name.ts";

@@ -1,5 +1,5 @@
 /** The answer to "which one?": a number of the list, or words that only one of them has. */
-import type { Choice } from "./read-phrase.ts";
+import type { Choice } from "./reading.ts";
 import { nameWords } from "./token.ts";
 import { fillers, numberOf } from "./words.ts";
 
