@@ -28,6 +28,8 @@ export class InletCounter {
   private readonly hours = new Map<string, Map<number, Growing>>();
   /** The same, of what is not in the database so far. */
   private unsaved = new Map<string, Growing>();
+  /** By inlet, the hour under way: in all, and what is not stored of it. */
+  private readonly current = new Map<string, { readonly all: Growing; readonly unsaved: Growing }>();
   private lastAt = new Map<string, number>();
   private timer: NodeJS.Timeout | null = null;
   private writing: Promise<void> | null = null;
@@ -63,14 +65,17 @@ export class InletCounter {
   arrived(inlet: string): void {
     const now = this.clock.now();
     this.lastAt.set(inlet, now);
-    for (const hour of this.both(inlet, now)) {
-      hour.arrivals += 1;
-      hour.lastAt = now;
-    }
+    const { all, unsaved } = this.currentOf(inlet, now);
+    all.arrivals += 1;
+    unsaved.arrivals += 1;
+    all.lastAt = now;
+    unsaved.lastAt = now;
   }
 
   ended(inlet: string, end: ArrivalEnd): void {
-    for (const hour of this.both(inlet, this.clock.now())) hour[end] += 1;
+    const { all, unsaved } = this.currentOf(inlet, this.clock.now());
+    all[end] += 1;
+    unsaved[end] += 1;
   }
 
   /** @param hours 24 or 168: whole hours, the one under way with them */
@@ -89,8 +94,10 @@ export class InletCounter {
     return this.lastAt.get(inlet) ?? null;
   }
 
-  private both(inlet: string, now: number): [Growing, Growing] {
-    const hour = Math.floor(now / HOUR_MS) * HOUR_MS;
+  private currentOf(inlet: string, now: number) {
+    const hour = now - (now % HOUR_MS);
+    const current = this.current.get(inlet);
+    if (current?.all.hour === hour) return current;
     const fresh = (): Growing => ({ inlet, hour, arrivals: 0, ...nothing(), lastAt: now });
     const known = this.hours.get(inlet) ?? new Map<number, Growing>();
     const all = known.get(hour) ?? fresh();
@@ -98,13 +105,16 @@ export class InletCounter {
     const key = `${inlet} ${hour}`;
     const unsaved = this.unsaved.get(key) ?? fresh();
     this.unsaved.set(key, unsaved);
-    return [all, unsaved];
+    const counters = { all, unsaved };
+    this.current.set(inlet, counters);
+    return counters;
   }
 
   private write(): Promise<void> {
     if (this.writing || this.unsaved.size === 0) return this.writing ?? Promise.resolve();
     const rows = [...this.unsaved.values()];
     this.unsaved = new Map();
+    this.current.clear();
     this.writing = addInletHours(this.pool, rows)
       .catch((error: unknown) => {
         for (const row of rows) this.putBack(row);

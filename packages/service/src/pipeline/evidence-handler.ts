@@ -111,7 +111,7 @@ export class EvidenceHandler {
     // Its turn, or the id in it, tells whose an acknowledgement on a shared topic is: it is told once, not to each.
     const [first] = done;
     const byTurns = first !== undefined && answersByTurns(first) && is.length === 0;
-    const channels = byTurns ? [first] : [...new Set([...is, ...done])];
+    const channels = byTurns ? [first] : everyOf(is, done);
     const about: { readonly channel: ChannelEntry; readonly message: MessageRead }[] = [];
     for (const channel of channels) {
       const message = readMessage(channel.codec, { done: done.includes(channel), is: is.includes(channel) }, payload);
@@ -320,4 +320,10 @@ export class EvidenceHandler {
     this.oddities.set(topic, { since: now, count: 0 });
     this.deps.log.warn({ topic, why, since: known?.count ?? 0 }, "message ignored");
   }
+}
+
+/** Most topics have one use, and are heard a thousand times a second. */
+function everyOf(is: readonly ChannelEntry[], done: readonly ChannelEntry[]): readonly ChannelEntry[] {
+  if (done.length === 0) return is;
+  return is.length === 0 ? done : [...new Set([...is, ...done])];
 }

@@ -5,18 +5,20 @@ import type { ChannelId, Command, CommandId } from "@bold-relay/core";
 const IDS_KEPT = 32;
 
 export class IssuedIds {
-  /** By channel, newest last. */
-  private readonly issued = new Map<ChannelId, Set<CommandId>>();
+  /** By channel, in a ring: `next` is where the oldest is written over. */
+  private readonly issued = new Map<ChannelId, { readonly ids: CommandId[]; next: number }>();
 
   add({ channel, id }: Command): void {
-    const ids = this.issued.get(channel) ?? new Set();
-    this.issued.set(channel, ids.add(id));
-    if (ids.size <= IDS_KEPT) return;
-    const [oldest] = ids;
-    if (oldest !== undefined) ids.delete(oldest);
+    let ring = this.issued.get(channel);
+    if (!ring) {
+      ring = { ids: [], next: 0 };
+      this.issued.set(channel, ring);
+    }
+    ring.ids[ring.next] = id;
+    ring.next = (ring.next + 1) % IDS_KEPT;
   }
 
   has(channel: ChannelId, id: CommandId): boolean {
-    return this.issued.get(channel)?.has(id) === true;
+    return this.issued.get(channel)?.ids.includes(id) === true;
   }
 }
