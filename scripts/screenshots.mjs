@@ -1,5 +1,5 @@
 // `npm run screenshots`: takes docs/screenshots anew from the demo that runs in this folder.
-// Run it on a demo that has something to show: docs/screenshots/README.md tells how.
+// Run it on a demo that has something to show: docs/screenshots.md tells how.
 import { execFileSync } from "node:child_process";
 import { readFileSync } from "node:fs";
 import { chromium } from "playwright-core";
@@ -46,6 +46,14 @@ await page.goto(`${env.BOLD_RELAY_URL}/notices`);
 await page.getByRole("region", { name: "Night desk" }).getByRole("button", { name: "What was told" }).click();
 await page.locator("tbody tr").first().waitFor();
 await page.screenshot({ path: `${folder}/notices.png` });
+// A profile, tried with what a board said.
+await page.goto(`${env.BOLD_RELAY_URL}/devices/profiles`);
+await page.getByLabel("Profile", { exact: true }).selectOption("capital-words");
+await page
+  .getByLabel("Messages that the board sent")
+  .fill("site/board/one/state ON\nsite/board/one/state perhaps\nsite/board/two/state ON");
+await page.getByText("Taken for").waitFor();
+await page.screenshot({ path: `${folder}/profiles.png` });
 // A commissioning as far as it goes without hands: the record shows what was seen.
 await page.goto(`${env.BOLD_RELAY_URL}/devices/fennel-hall/hall-board`);
 await page.getByRole("button", { name: /^Prove it/ }).click();

@@ -86,7 +86,7 @@ function Reads({ trial: { reads, nearest } }: { trial: ProfileTrialView }) {
           {reads.map(({ topic, payload, takenFor, channel, means, proves }, index) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: the same message may stand there twice
             <tr key={index} className="border-hairline border-b">
-              <td className={`${CELL} break-all font-mono`}>
+              <td className={`${CELL} font-mono [overflow-wrap:anywhere]`}>
                 {topic} <span className="text-soft">{payload}</span>
               </td>
               <td className={CELL}>
