@@ -136,6 +136,40 @@ describe("a device", () => {
     expect(requests).toHaveLength(1);
   });
 
+  it("is edited as YAML where its form has no field, and the form keeps that", async () => {
+    await open(`/devices/${world.site}/plover`);
+    await page.getByRole("button", { name: "Edit as YAML" }).click();
+    const form = page.getByRole("form", { name: /as YAML$/ });
+    const text = form.getByLabel("Device, YAML");
+    const before = await text.inputValue();
+    const blind = /( +)- slug: blind\n/.exec(before) ?? ["", ""];
+    const more = `${blind[0]}${blind[1]}  inAll: false\n${blind[1]}  topics:\n${blind[1]}    is: Loft/Blind 1/STATE\n`;
+    await text.fill(before.replace(blind[0], more).replace("slug: plover", "slug: other"));
+    await form.getByRole("button", { name: "Save" }).click();
+    await form.getByRole("alert").getByText("Its identifier stays plover").waitFor();
+    await text.fill(before.replace(blind[0], more));
+    await form.getByRole("button", { name: "See what would change" }).click();
+    await form.getByText(/^changed channel plover\/blind: /).waitFor();
+    await form.getByRole("button", { name: "Save" }).click();
+    const channels = page.getByRole("region", { name: "Channels" });
+    await channels.getByText("← Loft/Blind 1/STATE").waitFor();
+
+    // The form keeps what it has no field for.
+    await page.getByRole("button", { name: "Change it" }).click();
+    const change = page.getByRole("form", { name: /^Change the/ });
+    await change.getByLabel("Name of channel 1", { exact: true }).fill("Blind in the loft");
+    await change.getByRole("button", { name: "Save" }).click();
+    await channels.getByText("Blind in the loft").waitFor();
+    await channels.getByText("← Loft/Blind 1/STATE").waitFor();
+    const { site, version } = await world.client.site(world.site);
+    const restored = JSON.parse(
+      JSON.stringify(site)
+        .replace(',"topics":{"is":"Loft/Blind 1/STATE"}', "")
+        .replace("Blind in the loft", "Loft blind"),
+    ) as typeof site;
+    await world.client.saveSite(restored, version);
+  });
+
   it("has labels that lead to its channels, and a record to print and to keep", async () => {
     await open(`/devices/${world.site}/plover/labels`);
     const label = page.locator(`[data-label="${world.address("plover/blind")}"]`);

@@ -197,7 +197,15 @@ describe("a sheet", () => {
     const csv = await fetch(`${world.service.url}/in/${slug}/states.csv`, {
       headers: { authorization: `Bearer ${key}` },
     });
-    expect(await csv.text()).toMatch(/^address,name,room,is,agreement\n/);
+    expect(await csv.text()).toMatch(/^address,name,room,is,agreement,stale,asOf\n/);
+    // Of a board that is gone it tells the last word, as what it is.
+    const board = await world.board("finch");
+    await board.setFault("unplugged");
+    await poll(
+      async () => put(),
+      (body) => /finch\/path,Path lights,Finch,on \(offline\),\w+,offline,\d{4}-\d\d-\d\dT/.test(body),
+    );
+    await board.setFault("none");
     inlets.outside.sheet = "something,else\n1,2\n";
     await poll(
       () => world.client.inlets(),

@@ -3,6 +3,7 @@ import type { IncomingMessage, ServerResponse } from "node:http";
 import type { BriefView, RequestView } from "@bold-relay/api";
 import type { Arrival, Asker, InletDescription, Intent, RelayError } from "@bold-relay/core";
 import type { Log } from "../log.ts";
+import type { ChannelState } from "../view/channel-states.ts";
 
 export interface InletDesk {
   /** Accepts an intent and waits up to `waitMs` for its outcome. Rejects with the refusal. */
@@ -67,7 +68,7 @@ export interface Inlet {
   /** Puts on record what was said back. */
   told(heard: Pick<Heard, "made">, told: Told): void;
   /** The channels that it may name, with what they are; for sheets and answers. */
-  states(): { address: string; name: string; room: string; is: string; agreement: string }[];
+  states(): readonly ChannelState[];
   /** Reveals the secret for signatures; null: it has none. */
   readonly secret: string | null;
   /** Accepts an intent as it is, past routes; and follows it. */

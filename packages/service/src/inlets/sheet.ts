@@ -137,9 +137,9 @@ export class SheetInlet implements OwnKind {
 
 /** What the channels of an inlet are, for a spreadsheet to read. A cell that begins like a formula is made plain text. */
 function statesCsv(inlet: Inlet): string {
-  return stringify(inlet.states(), {
+  return stringify([...inlet.states()], {
     header: true,
-    columns: ["address", "name", "room", "is", "agreement"],
+    columns: ["address", "name", "room", "is", "agreement", "stale", "asOf"],
     escape_formulas: true,
   });
 }

@@ -1,14 +1,16 @@
 /** What is done with a device that stands: changed, replaced, pointed out, labelled, taken out. */
 import type { DeviceView } from "@bold-relay/api";
-import { withoutDevice } from "@bold-relay/core";
+import { deviceOf, withoutDevice } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
+import { stringify } from "yaml";
 import { client, names } from "../../api/queries.ts";
 import { QUIET, ShownOnce, Trouble, Twice } from "../../parts/form.tsx";
 import { type DeviceDraft, draftOf } from "./device-draft.ts";
 import { DeviceForm } from "./device-form.tsx";
+import { DeviceText } from "./device-text.tsx";
 
 type Shown = { readonly how: "change" | "replace"; readonly first: DeviceDraft };
 
@@ -18,6 +20,7 @@ export function DeviceCare({ device }: { device: DeviceView }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [shown, setShown] = useState<Shown | null>(null);
+  const [text, setText] = useState<string | null>(null);
   const [told, setTold] = useState<string | null>(null);
   const [made, setMade] = useState<{ username: string; password: string } | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -29,7 +32,14 @@ export function DeviceCare({ device }: { device: DeviceView }) {
   const open = (how: Shown["how"]) =>
     act(async () => {
       const first = draftOf((await client.site(site.slug)).site, slug);
+      setText(null);
       setShown(first && { how, first });
+    });
+  const openText = () =>
+    act(async () => {
+      const found = deviceOf((await client.site(site.slug)).site, slug);
+      setShown(null);
+      setText(found && stringify(found));
     });
   const point = () =>
     act(async () => {
@@ -64,6 +74,9 @@ export function DeviceCare({ device }: { device: DeviceView }) {
         <Button onClick={() => void open("change")} className={QUIET}>
           Change it
         </Button>
+        <Button onClick={() => void openText()} className={QUIET}>
+          Edit as YAML
+        </Button>
         <Button onClick={() => void open("replace")} className={QUIET}>
           Replace the board
         </Button>
@@ -80,6 +93,19 @@ export function DeviceCare({ device }: { device: DeviceView }) {
       <Trouble>{trouble}</Trouble>
       {made && (
         <ShownOnce what={`The password of ${made.username}`} secret={made.password} onClose={() => setMade(null)} />
+      )}
+      {text !== null && (
+        <DeviceText
+          site={site.slug}
+          slug={slug}
+          name={name}
+          first={text}
+          onSaved={() => {
+            setText(null);
+            setTold("It is changed, and counts from now on.");
+          }}
+          onLeave={() => setText(null)}
+        />
       )}
       {shown && (
         <DeviceForm

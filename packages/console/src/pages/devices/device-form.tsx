@@ -7,6 +7,7 @@ import { client, names, useBoard, useProfiles } from "../../api/queries.ts";
 import { FIELD, QUIET, STRONG, Trouble } from "../../parts/form.tsx";
 import { ChannelFields } from "./channel-fields.tsx";
 import { type DeviceDraft, siteWith } from "./device-draft.ts";
+import { SitePlan } from "./site-plan.tsx";
 
 interface DeviceFormProps {
   readonly title: string;
@@ -97,7 +98,7 @@ export function DeviceForm({ title, verb, first, stands, onSaved, onLeave }: Dev
       </Field>
       <ChannelFields channels={draft.channels} onChange={(channels) => change({ channels })} />
       <div className="col-span-2 max-md:col-span-1">
-        {plan && <Plan plan={plan} />}
+        {plan && <SitePlan plan={plan} />}
         <Trouble>{trouble}</Trouble>
         <p className="mt-2 flex flex-wrap items-center gap-4">
           <Button type="submit" value="check" className={QUIET}>
@@ -149,29 +150,5 @@ function ProfileTopics({ profiles, chosen }: { profiles: readonly ProfileView[];
     <span className="text-note text-soft">
       <span className="break-all font-mono">{told}</span> More are described as data: bold-relay profile load.
     </span>
-  );
-}
-
-function Plan({ plan: { changes, findings } }: { plan: SitePlanView }) {
-  return (
-    <div role="status" className="text-note">
-      <ul>
-        {changes.map(({ what, name, change, fields }) => (
-          <li key={`${what} ${name}`}>
-            {change} {what} <span className="font-mono">{name}</span>
-            {fields.length > 0 && <span className="text-soft">: {fields.map(({ field }) => field).join(", ")}</span>}
-          </li>
-        ))}
-      </ul>
-      <ul>
-        {findings.map(({ level, at, text }) => (
-          <li key={`${at} ${text}`} className={level === "wrong" ? "font-semibold text-wrong" : ""}>
-            {level === "wrong" ? "Mistake" : "Doubtful"}: <span className="font-mono">{at}</span> {text}
-          </li>
-        ))}
-      </ul>
-      {changes.length === 0 && <p>Nothing would change.</p>}
-      {findings.length === 0 && <p>Nothing speaks against it.</p>}
-    </div>
   );
 }

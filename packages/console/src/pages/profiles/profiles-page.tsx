@@ -5,8 +5,9 @@ import { Button, Field, Input, Label, Select, Textarea } from "@headlessui/react
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
-import { parse, stringify } from "yaml";
+import { stringify } from "yaml";
 import { client, useProfiles } from "../../api/queries.ts";
+import { readDescription } from "../../parts/description-text.ts";
 import { FIELD, QUIET, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
 import { HeardMessages } from "./heard-messages.tsx";
 import { ProfileTrial } from "./profile-trial.tsx";
@@ -58,7 +59,7 @@ function Editor({ view, onChoose }: { view: ProfileView; onChoose: (slug: string
   const [messages, setMessages] = useState("");
   const [channels, setChannels] = useState<readonly ChannelDescription[]>([channelNamed("one", "relay")]);
   const queries = useQueryClient();
-  const draft = draftIn(text);
+  const draft = readDescription<Profile>(text);
   const isChanged = text !== saved;
   const save = async (next: Profile) => {
     setTrouble(null);
@@ -179,15 +180,4 @@ function messagesIn(text: string): MessageBody[] {
     const [topic, payload] = cut < 0 ? [line, ""] : [line.slice(0, cut), line.slice(cut + 1)];
     return payload.startsWith("hex:") ? { topic, hex: payload.slice(4).trim() } : { topic, text: payload };
   });
-}
-
-function draftIn(text: string): Profile | { wrong: string } {
-  try {
-    const read: unknown = parse(text, { maxAliasCount: 0 });
-    if (typeof read !== "object" || read === null || Array.isArray(read))
-      return { wrong: "A profile is a list of fields, like “slug: …”." };
-    return read as Profile;
-  } catch (error) {
-    return { wrong: error instanceof Error ? error.message : String(error) };
-  }
 }

@@ -1,0 +1,13 @@
+/** A description as people edit it: YAML, or JSON, which is YAML too. */
+import { parse } from "yaml";
+
+/** @returns the fields as they stand, or what is wrong with the text; the service checks the fields */
+export function readDescription<T extends object>(text: string): T | { readonly wrong: string } {
+  try {
+    const read: unknown = parse(text, { maxAliasCount: 0 });
+    if (typeof read === "object" && read !== null && !Array.isArray(read)) return read as T;
+    return { wrong: "A description is a list of fields, like “slug: …”." };
+  } catch (error) {
+    return { wrong: error instanceof Error ? error.message : String(error) };
+  }
+}
