@@ -4,10 +4,11 @@ import { parse } from "yaml";
 /** @returns the fields as they stand, or what is wrong with the text; the service checks the fields */
 export function readDescription<T extends object>(text: string): T | { readonly wrong: string } {
   try {
-    const read: unknown = parse(text, { maxAliasCount: 0 });
+    const read: unknown = parse(text, { maxAliasCount: 100 });
     if (typeof read === "object" && read !== null && !Array.isArray(read)) return read as T;
     return { wrong: "A description is a list of fields, like “slug: …”." };
   } catch (error) {
-    return { wrong: error instanceof Error ? error.message : String(error) };
+    // The first line says it; those after it draw the place.
+    return { wrong: (error instanceof Error ? error.message : String(error)).split("\n")[0] ?? "" };
   }
 }

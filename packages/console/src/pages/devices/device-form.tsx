@@ -1,13 +1,13 @@
 /** A device as a form: one more, one changed, or the board that takes the place of a dead one. What it would change is shown first. */
-import type { ProfileView, SitePlanView } from "@bold-relay/api";
-import { Button, Field, Input, Label, Select } from "@headlessui/react";
-import { useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
-import { client, names, useBoard, useProfiles } from "../../api/queries.ts";
-import { FIELD, QUIET, STRONG, Trouble } from "../../parts/form.tsx";
+import type { ProfileView } from "@bold-relay/api";
+import { Field, Input, Label, Select } from "@headlessui/react";
+import { useState } from "react";
+import { useBoard, useProfiles } from "../../api/queries.ts";
+import { FIELD } from "../../parts/form.tsx";
 import { ChannelFields } from "./channel-fields.tsx";
 import { type DeviceDraft, siteWith } from "./device-draft.ts";
-import { SitePlan } from "./site-plan.tsx";
+import { ChangeFoot } from "./site-plan.tsx";
+import { useSiteChange } from "./use-site-change.ts";
 
 interface DeviceFormProps {
   readonly title: string;
@@ -25,30 +25,16 @@ const LABEL = "font-plate text-note";
 export function DeviceForm({ title, verb, first, stands, onSaved, onLeave }: DeviceFormProps) {
   const { data: board } = useBoard();
   const { data: profiles } = useProfiles();
-  const queries = useQueryClient();
   const [draft, setDraft] = useState(first);
-  const [plan, setPlan] = useState<SitePlanView | null>(null);
-  const [trouble, setTrouble] = useState<string | null>(null);
+  const { plan, trouble, submit, forgetPlan } = useSiteChange(
+    draft.site,
+    (site) => siteWith(site, draft, stands),
+    onSaved,
+  );
   const change = (part: Partial<DeviceDraft>) => {
     setDraft({ ...draft, ...part });
-    setPlan(null);
+    forgetPlan();
   };
-
-  async function submit(event: FormEvent<HTMLFormElement>): Promise<void> {
-    event.preventDefault();
-    const load = (event.nativeEvent as SubmitEvent).submitter?.getAttribute("value") === "save";
-    setTrouble(null);
-    try {
-      const { site, version } = await client.site(draft.site);
-      const next = siteWith(site, draft, stands);
-      if (!load) return setPlan(await client.checkSite(next));
-      await client.saveSite(next, version);
-      await queries.invalidateQueries({ queryKey: names.devices });
-      onSaved();
-    } catch (error) {
-      setTrouble(error instanceof Error ? error.message : String(error));
-    }
-  }
 
   return (
     <form
@@ -98,19 +84,7 @@ export function DeviceForm({ title, verb, first, stands, onSaved, onLeave }: Dev
       </Field>
       <ChannelFields channels={draft.channels} onChange={(channels) => change({ channels })} />
       <div className="col-span-2 max-md:col-span-1">
-        {plan && <SitePlan plan={plan} />}
-        <Trouble>{trouble}</Trouble>
-        <p className="mt-2 flex flex-wrap items-center gap-4">
-          <Button type="submit" value="check" className={QUIET}>
-            See what would change
-          </Button>
-          <Button type="submit" value="save" className={STRONG}>
-            {verb}
-          </Button>
-          <Button onClick={onLeave} className={QUIET}>
-            Leave it
-          </Button>
-        </p>
+        <ChangeFoot plan={plan} trouble={trouble} verb={verb} onLeave={onLeave} />
       </div>
     </form>
   );

@@ -1,7 +1,37 @@
 /** What a changed site would change, and what speaks against it. */
 import type { SitePlanView } from "@bold-relay/api";
+import { Button } from "@headlessui/react";
+import { QUIET, STRONG, Trouble } from "../../parts/form.tsx";
 
-export function SitePlan({ plan: { changes, findings } }: { plan: SitePlanView }) {
+interface ChangeFootProps {
+  readonly plan: SitePlanView | null;
+  readonly trouble: string | null;
+  readonly verb: string;
+  readonly onLeave: () => void;
+}
+
+/** The end of a form that changes a site: what it would change, and the buttons. */
+export function ChangeFoot({ plan, trouble, verb, onLeave }: ChangeFootProps) {
+  return (
+    <>
+      {plan && <SitePlan plan={plan} />}
+      <Trouble>{trouble}</Trouble>
+      <p className="mt-2 flex flex-wrap items-center gap-4">
+        <Button type="submit" value="check" className={QUIET}>
+          See what would change
+        </Button>
+        <Button type="submit" value="save" className={STRONG}>
+          {verb}
+        </Button>
+        <Button onClick={onLeave} className={QUIET}>
+          Leave it
+        </Button>
+      </p>
+    </>
+  );
+}
+
+function SitePlan({ plan: { changes, findings } }: { plan: SitePlanView }) {
   return (
     <div role="status" className="text-note">
       <ul>

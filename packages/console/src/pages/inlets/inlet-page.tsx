@@ -1,13 +1,15 @@
 /** One inlet: its description with checks as you type, what an arrival would do beside it, its keys, and how to call it. */
 import type { InletDescriptionView, InletView, RehearsalView } from "@bold-relay/api";
 import { callerExample, exampleArrivals, type InletDescription } from "@bold-relay/core";
-import { Button, Field, Label, Textarea } from "@headlessui/react";
+import { Button, Field } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { parse, stringify } from "yaml";
+import { stringify } from "yaml";
 import { client, names, useBoard, useInlet, useInlets } from "../../api/queries.ts";
+import { readDescription } from "../../parts/description-text.ts";
 import { QUIET, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
+import { TextArea } from "../../parts/text-area.tsx";
 import { Health } from "./inlets-page.tsx";
 import { Past } from "./past.tsx";
 import { Rehearsal } from "./rehearsal.tsx";
@@ -37,7 +39,7 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
   const [text, setText] = useState(() => stringify(inlet));
   const [trouble, setTrouble] = useState<string | null>(null);
   const [rehearsed, setRehearsed] = useState<RehearsalView | null>(null);
-  const draft = draftIn(text);
+  const draft = readDescription<InletDescription>(text);
   const isChanged = text !== stringify(inlet);
 
   const act = async (work: () => Promise<unknown>) => {
@@ -80,13 +82,12 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
         <section aria-label="Description">
           <SectionTitle>What it is, and its routes</SectionTitle>
           <Field className="mt-3 block">
-            <Label className="sr-only">Description of the inlet, YAML</Label>
-            <Textarea
+            <TextArea
+              label="Description of the inlet, YAML"
+              isLabelHidden
               value={text}
-              onChange={(event) => setText(event.target.value)}
-              spellCheck={false}
-              rows={Math.min(30, Math.max(14, text.split("\n").length + 1))}
-              className="w-full rounded-key border border-soft bg-enclosure px-2.5 py-2 font-mono text-note leading-[19px]"
+              onChange={setText}
+              lines={[14, 30]}
             />
           </Field>
           {"wrong" in draft && <Trouble>{draft.wrong}</Trouble>}
@@ -124,16 +125,6 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
       <Calling inlet={inlet} onTrouble={setTrouble} />
     </>
   );
-}
-
-function draftIn(text: string): InletDescription | { wrong: string } {
-  try {
-    const found: unknown = parse(text, { maxAliasCount: 100 });
-    if (typeof found !== "object" || found === null) return { wrong: "This is no description of an inlet." };
-    return found as InletDescription;
-  } catch (error) {
-    return { wrong: String((error as Error).message).split("\n")[0] ?? "This is no YAML." };
-  }
 }
 
 function Findings({ rehearsed }: { rehearsed: RehearsalView | null }) {

@@ -1,7 +1,8 @@
 /** Messages to try a profile with: typed in, or picked from the wire. */
-import { Button, Description, Field, Input, Label, Textarea } from "@headlessui/react";
+import { Button, Description, Field, Input, Label } from "@headlessui/react";
 import { useState } from "react";
 import { FIELD, QUIET, Trouble } from "../../parts/form.tsx";
+import { TextArea } from "../../parts/text-area.tsx";
 import { useWire } from "../wire/use-wire.ts";
 
 export function HeardMessages({ text, onChange }: { text: string; onChange: (text: string) => void }) {
@@ -9,14 +10,7 @@ export function HeardMessages({ text, onChange }: { text: string; onChange: (tex
   return (
     <>
       <Field className="mt-4 block">
-        <Label className="font-plate text-note">Messages that the board sent</Label>
-        <Textarea
-          value={text}
-          onChange={(event) => onChange(event.target.value)}
-          spellCheck={false}
-          rows={Math.min(8, Math.max(3, text.split("\n").length + 1))}
-          className="mt-1 w-full rounded-key border border-soft bg-enclosure px-2.5 py-2 font-mono text-note leading-[19px]"
-        />
+        <TextArea label="Messages that the board sent" value={text} onChange={onChange} lines={[3, 8]} />
         <Description className="text-note text-soft">
           One a line: the topic, a space, the payload. Put hex: before bytes. Example: site/board/one/state ON
         </Description>

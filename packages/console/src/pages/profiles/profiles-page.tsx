@@ -1,7 +1,7 @@
 /** Profiles: what devices of one make have in common, edited as YAML and tried beside it before anything is saved. */
 import type { MessageBody, ProfileView } from "@bold-relay/api";
 import { type ChannelDescription, type KindName, kindNames, type Profile } from "@bold-relay/core";
-import { Button, Field, Input, Label, Select, Textarea } from "@headlessui/react";
+import { Button, Field, Input, Label, Select } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -9,6 +9,7 @@ import { stringify } from "yaml";
 import { client, useProfiles } from "../../api/queries.ts";
 import { readDescription } from "../../parts/description-text.ts";
 import { FIELD, QUIET, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
+import { TextArea } from "../../parts/text-area.tsx";
 import { HeardMessages } from "./heard-messages.tsx";
 import { ProfileTrial } from "./profile-trial.tsx";
 
@@ -76,14 +77,7 @@ function Editor({ view, onChoose }: { view: ProfileView; onChoose: (slug: string
       <section aria-label="Description">
         <SectionTitle>Profile, YAML</SectionTitle>
         <Field className="mt-3 block">
-          <Label className="sr-only">Profile, YAML</Label>
-          <Textarea
-            value={text}
-            onChange={(event) => setText(event.target.value)}
-            spellCheck={false}
-            rows={Math.min(32, Math.max(14, text.split("\n").length + 1))}
-            className="w-full rounded-key border border-soft bg-enclosure px-2.5 py-2 font-mono text-note leading-[19px]"
-          />
+          <TextArea label="Profile, YAML" isLabelHidden value={text} onChange={setText} lines={[14, 32]} />
         </Field>
         {"wrong" in draft && <Trouble>{draft.wrong}</Trouble>}
         <Trouble>{trouble}</Trouble>
