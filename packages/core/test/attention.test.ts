@@ -189,6 +189,13 @@ describe("matters", () => {
     expect(told({ channels: gone })).toEqual(["device-gone alder-row/wren: The board in Wren is gone"]);
   });
 
+  it("tell that both end contacts are made, which is no state of a skylight", () => {
+    const concerns = [{ kind: "ends-contradict", text: "Both are made.", since: NOW }];
+    expect(told({ channels: [sight("finch/skylight", { concerns })] })).toEqual([
+      "command-topic alder-row/finch/skylight: ends-contradict: Skylight, Finch: both end contacts are made",
+    ]);
+  });
+
   it("put the database before everything else", () => {
     const matter = databaseMatter("The disk of the database is full.", NOW);
     expect([matter.kind, MATTER_KINDS[0], matter.site]).toEqual(["database-unavailable", "database-unavailable", null]);

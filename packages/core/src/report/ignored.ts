@@ -67,6 +67,12 @@ function shortened(payload: string): string {
   return payload.length <= 60 ? payload : `${payload.slice(0, 60)}…`;
 }
 
+const anotherValue = (hop: Hop): Parts => ({
+  but: `${quoted(hop)} reports another value`,
+  so: "it contradicts the command",
+  tryThis: "Look at the output itself, then at range, words and polarity in the profile.",
+});
+
 const WORDS: Record<IgnoredWhy | "contradicted", (hop: Hop) => Parts> = {
   garbled: (hop) => ({
     but: `${quoted(hop)} is not in its profile's form${hop.remark?.detail ? ` (${hop.remark.detail})` : ""}`,
@@ -83,16 +89,8 @@ const WORDS: Record<IgnoredWhy | "contradicted", (hop: Hop) => Parts> = {
     so: "nothing proves this channel",
     tryThis: "Compare the channel's number, words and topics with those of the board.",
   }),
-  "other-value": (hop) => ({
-    but: `${quoted(hop)} reports another value`,
-    so: "it contradicts the command",
-    tryThis: "Look at the output itself, then at range, words and polarity in the profile.",
-  }),
-  contradicted: (hop) => ({
-    but: `${quoted(hop)} reports another value`,
-    so: "it contradicts the command",
-    tryThis: "Look at the output itself, then at range, words and polarity in the profile.",
-  }),
+  "other-value": anotherValue,
+  contradicted: anotherValue,
   "other-command": (hop) => ({
     but: `${quoted(hop)} names another command`,
     so: "it is not this command's answer",

@@ -88,7 +88,7 @@ export function modelRoutes({ pool, board, remodel, credentials, ask }: HttpPart
       res.json(views satisfies ProfileView[]);
     },
 
-    /** Profiles are the whole team's: a change of one reaches every site. */
+    /** Nothing is sent or saved: a profile is tried as it stands, with what was heard. */
     "POST /profiles/try": async (req, res) => {
       const { profile, site = "site", device, messages = [] } = await readBody(req, profileTrialSchema);
       const known = [...(await findProfiles(pool)).values()].map((one) => one.profile);
@@ -102,6 +102,7 @@ export function modelRoutes({ pool, board, remodel, credentials, ask }: HttpPart
       res.json({ ...trial, nearest: nearestProfiles(known, heard).slice(0, 5) } satisfies ProfileTrialView);
     },
 
+    /** Profiles are the whole team's: a change of one reaches every site. */
     "PUT /profiles/:profile": async (req, res, caller) => {
       requireTeam(caller, "change a profile, which every site may use");
       const profile = await readBody(req, profileSchema);
