@@ -70,8 +70,10 @@ export interface NewKeyBody {
   inlet?: string;
   /** The most that it may do; left out: as much as its holder. */
   most?: Role;
-  /** 1 to 3650; left out: it does not expire. */
-  expiresInDays?: number;
+  /** Slugs of the only sites that it reaches; left out: those of its holder. */
+  sites?: string[];
+  /** 1 to 3650; left out: 90; null: it does not expire. */
+  expiresInDays?: number | null;
   /** How long the one before still counts, 0 to 720 h; left out: it ends at once. */
   overlapHours?: number;
 }
@@ -136,6 +138,8 @@ export interface PublishBody {
   qos?: 0 | 1;
   /** Take away the retained message that lies on the topic, instead of writing one. */
   clear?: boolean;
+  /** A lock-out of the caller's own stands there, and they know it. */
+  confirm?: boolean;
 }
 
 /** The body of POST /api/v1/devices/<site>/<device>/commissioning/step. */

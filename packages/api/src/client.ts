@@ -35,6 +35,7 @@ import type {
   InletReply,
   InletView,
   LinkBody,
+  LinkRecordView,
   LinkView,
   NewSecretView,
   PastBody,
@@ -138,6 +139,9 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     removeInlet: async (slug: string) => void (await send("DELETE", `/api/v1/inlets/${encodeURIComponent(slug)}`)),
     makeSecret: (slug: string) =>
       json<NewSecretView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/secret`, {})),
+    links: (slug: string) => json<LinkRecordView[]>(send("GET", `/api/v1/inlets/${encodeURIComponent(slug)}/links`)),
+    revokeLink: async (slug: string, id: string) =>
+      void (await send("DELETE", `/api/v1/inlets/${encodeURIComponent(slug)}/links/${encodeURIComponent(id)}`)),
     makeLink: (slug: string, body: LinkBody) =>
       json<LinkView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/links`, body)),
     rehearse: (slug: string, body: RehearsalBody) =>

@@ -115,8 +115,19 @@ export interface LinkBody {
 }
 
 export interface LinkView {
+  id: string;
   /** Path at the service. */
   path: string;
+  until: string;
+}
+
+/** GET /api/v1/inlets/<slug>/links: everything but the link itself. */
+export interface LinkRecordView {
+  id: string;
+  phrase: string;
+  /** The name of the member who made it. */
+  madeBy: string;
+  madeAt: string;
   until: string;
 }
 

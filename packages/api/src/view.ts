@@ -10,6 +10,7 @@ import type {
   Outcome,
   Reason,
   Remark,
+  RequesterKind,
   Role,
   Said,
   Stage,
@@ -51,7 +52,8 @@ export interface CommandView {
     confirmed: number | null;
     ended: number | null;
   };
-  /** Who asked, and through which inlet. */
+  requester: RequesterKind;
+  /** Who asked, and through which inlet; of an inlet the sender that it claims. */
   asker: string;
   inlet: string;
   verdict: Verdict;
@@ -68,6 +70,8 @@ export type BriefView = Pick<RequestView, "id" | "outcome">;
 export interface RequestView {
   id: string;
   at: string;
+  /** A member who has shown who they are, an inlet with the sender that it claims, or a rule of ours. */
+  requester: RequesterKind;
   inlet: string;
   asker: string;
   target: string;
@@ -147,6 +151,7 @@ export interface CommandedView {
   commandId: string;
   requestId: string;
   at: string;
+  requester: RequesterKind;
   asker: string;
   inlet: string;
 }
@@ -196,6 +201,8 @@ export interface ChannelView {
 export interface LockoutView {
   id: string;
   holder: string;
+  /** The member who holds it; see `id` of the session. */
+  holderId: number | null;
   reason: string | null;
   /** Releasing it releases every channel of the device. */
   wholeDevice: boolean;
@@ -257,6 +264,8 @@ export interface StatusView {
 
 /** GET /api/v1/session */
 export interface SessionView {
+  /** The member's. */
+  id: number;
   name: string;
   /** The highest role that the member has anywhere; null: none. */
   role: Role | null;
@@ -338,6 +347,8 @@ export interface KeyView {
   inlet: string | null;
   /** The most that it may do; null: as much as its holder. */
   most: Role | null;
+  /** The only sites that it reaches; null: those of its holder. */
+  sites: string[] | null;
   createdAt: string;
   /** null: it does not expire. */
   expiresAt: string | null;
@@ -347,6 +358,9 @@ export interface KeyView {
 export interface NewKeyView {
   name: string;
   holder: string;
+  /** What it got, which may be less than was asked: a key gives no more than the key that makes it. */
+  most: Role | null;
+  sites: string[] | null;
   expiresAt: string | null;
   key: string;
 }
@@ -357,6 +371,10 @@ export interface AuditPage {
     id: string;
     at: string;
     actor: string;
+    /** The key that was shown; null: a session, or nobody who could show one. */
+    keyId: number | null;
+    /** Where the call came from; null: from the machine itself. */
+    address: string | null;
     action: string;
     object: string;
     before: object | null;

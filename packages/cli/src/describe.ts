@@ -1,6 +1,14 @@
 /** Commands and channels in words and marks, the same in every command. */
 import type { ChannelView, CommandView, RequestView } from "@bold-relay/api";
-import { causeWords, formatAgo, formatDuration, normalName, staleWords, trackText } from "@bold-relay/core";
+import {
+  causeWords,
+  formatAgo,
+  formatDuration,
+  normalName,
+  requesterText,
+  staleWords,
+  trackText,
+} from "@bold-relay/core";
 import { EXIT, type ExitCode } from "./exit.ts";
 import { bold, faint, lit, wrong } from "./output.ts";
 
@@ -51,7 +59,12 @@ export function byText({ observed, commanded }: ChannelView, now: number): strin
     const words = causeWords(observed.cause);
     if (!asked && words) return `${words}, ${ago(observed.at)}`;
   }
-  return commanded ? `${commanded.asker}, ${commanded.inlet}, ${ago(commanded.at)}` : "";
+  return commanded ? `${requestedBy(commanded)}, ${ago(commanded.at)}` : "";
+}
+
+/** Who asked, in words; what only an inlet claims stands in quotation marks. */
+export function requestedBy({ requester, asker, inlet }: Pick<RequestView, "requester" | "asker" | "inlet">): string {
+  return requesterText(requester, asker, inlet);
 }
 
 /** The exit code that tells what became of a request. */

@@ -145,10 +145,10 @@ describe("looking", () => {
 
 describe("who may do what", () => {
   it("members and keys are made, shown once, and leave a trace", async () => {
-    const added = await run(["member", "add", "Pilar", "--at", `${world.site}=viewer`]);
-    expect(added.out).toMatch(new RegExp(`^Pilar, viewer at ${world.site}\\. Password, shown only now: \\S+$`, "m"));
-    expect((await run(["member"])).out).toMatch(/Pilar +viewer at site-/);
-    const made = await run(["key", "add", "wall", "--most", "viewer", "--days", "30", "--json"]);
+    const added = await run(["member", "add", "Pilar", "--at", `${world.site}=user`]);
+    expect(added.out).toMatch(new RegExp(`^Pilar, user at ${world.site}\\. Password, shown only now: \\S+$`, "m"));
+    expect((await run(["member"])).out).toMatch(/Pilar +user at site-/);
+    const made = await run(["key", "add", "wall", "--most", "user", "--days", "30", "--json"]);
     const { key } = JSON.parse(made.out) as { key: string };
     expect((await run(["state"], { BOLD_RELAY_KEY: key })).code).toBe(0);
     expect((await run(["log"], { BOLD_RELAY_KEY: key })).code).toBe(4);
@@ -169,8 +169,8 @@ describe("day", () => {
   it("tells the last 24 hours of a channel in one line, then line by line", async () => {
     const { code, out } = await run(["day", "porch", "lantern,", "wren"]);
     expect(code).toBe(0);
-    expect(out).toMatch(/^Porch lantern, Wren has been on since \d\d:\d\d, asked by Ines \(command line\)\. In 24 h: /);
-    expect(out).toMatch(/asked: on +Ines, command line +●──●──●──●/);
+    expect(out).toMatch(/^Porch lantern, Wren has been on since \d\d:\d\d, asked by Ines\. In 24 h: /);
+    expect(out).toMatch(/asked: on +Ines +●──●──●──●/);
     expect((await run(["day", "nothing"])).err).toContain("No channel is called “nothing”");
   });
 });

@@ -65,7 +65,7 @@ describe("figures", () => {
   });
 
   it("are not for viewers", async () => {
-    const { key } = await world.client.addKey({ name: "panel", most: "viewer" });
+    const { key } = await world.client.addKey({ name: "panel", most: "user" });
     await open("/figures", key);
     await page.getByRole("alert").waitFor();
     expect(await page.getByRole("link", { name: "Figures" }).count()).toBe(0);
@@ -211,7 +211,7 @@ describe("the team", () => {
   it("a member is added with a role, and removed with everything that they have", async () => {
     await open("/team");
     await page.getByLabel("New member").fill("Tomas");
-    await page.getByLabel("Role", { exact: true }).selectOption("viewer");
+    await page.getByLabel("Role", { exact: true }).selectOption("user");
     await page.getByRole("button", { name: "Add" }).click();
     await page.getByText("Password of Tomas, shown only now:").waitFor();
     await page.getByLabel("Role of Tomas").selectOption("operator");
@@ -222,9 +222,9 @@ describe("the team", () => {
     await page.getByRole("region", { name: "Audit" }).getByText("member removed").waitFor();
   });
 
-  it("a viewer sees the board with its keys, and nothing that takes more", async () => {
-    const { key: viewerKey } = await world.client.addKey({ name: "wall panel", most: "viewer" });
-    await open("/board", viewerKey);
+  it("a user sees the board with its keys, and nothing that takes more", async () => {
+    const { key: userKey } = await world.client.addKey({ name: "wall panel", most: "user" });
+    await open("/board", userKey);
     await key("plover/sign", "On").click();
     await row("plover/sign").getByText("On", { exact: true }).first().waitFor();
     expect(await page.getByRole("link", { name: "Team" }).count()).toBe(0);

@@ -15,9 +15,9 @@ import {
 } from "../src/index.ts";
 import { snapshot } from "./support/site.ts";
 
-const asker: Asker = { inlet: "test", name: "Ines", sites: null, keyId: null };
+const asker: Asker = { requester: "member", memberId: 1, inlet: "test", name: "Ines", sites: null, keyId: null };
 const nothing: Situation = { lockout: null, open: null, known: null, before: null, present: true };
-const hold = { id: "x", holder: "Tomas", reason: "hands in the panel", wholeDevice: false, since: 0 };
+const hold = { id: "x", holder: "Tomas", holderId: 2, reason: "hands in the panel", wholeDevice: false, since: 0 };
 
 function intent(target: string, action: string, more: Partial<Intent> = {}): Intent {
   return { target, action, value: null, forMs: null, until: null, repeatKey: null, ...more };

@@ -96,16 +96,16 @@ describe("what is rehearsed before it has come", () => {
 });
 
 describe("a sender's role", () => {
-  const roles = { "hall/ana": "engineer", "hall/*": "operator", "*/eve": "viewer" } as const;
+  const roles = { "hall/ana": "engineer", "hall/*": "operator", "*/eve": "user" } as const;
   it.each([
     ["hall", "ana", "engineer"],
     ["hall", "ben", "operator"],
     ["hall", "eve", "operator"],
-    ["yard", "ana", "viewer"],
-    [null, null, "viewer"],
+    ["yard", "ana", "user"],
+    [null, null, "user"],
   ])("in %s of %s is %s", (room, sender, role) => {
     expect(roleAt(roles, { ...NO_ARRIVAL, room, sender })).toBe(role);
-    expect(roleAt(undefined, { ...NO_ARRIVAL, room, sender })).toBe("viewer");
+    expect(roleAt(undefined, { ...NO_ARRIVAL, room, sender })).toBe("user");
   });
 });
 

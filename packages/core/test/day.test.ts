@@ -16,15 +16,15 @@ const facts: DayFacts = {
     { at: 20 * HOUR, from: "off", to: "on", cause: "command" },
   ],
   commands: [
-    { at: 10 * HOUR, asker: "Tomas", inlet: "board", to: "on", end: "unanswered", headline: "Stopped at the device." },
-    { at: 20 * HOUR, asker: "Ines", inlet: "board", to: "on", end: "complete", headline: "Confirmed." },
+    { at: 10 * HOUR, by: "Tomas", to: "on", end: "unanswered", headline: "Stopped at the device." },
+    { at: 20 * HOUR, by: "Ines", to: "on", end: "complete", headline: "Confirmed." },
   ],
 };
 
 describe("the answer", () => {
   it("says what it is, since when, by whom, and what did not get there", () => {
     expect(dayAnswer(facts)).toBe(
-      "Porch lantern, Finch has been on since 20 h, asked by Ines (board). In 24 h: 2 asked, 1 not reached; on for 6 h. " +
+      "Porch lantern, Finch has been on since 20 h, asked by Ines. In 24 h: 2 asked, 1 not reached; on for 6 h. " +
         "Last not reached: on, asked by Tomas at 10 h. Stopped at the device.",
     );
   });

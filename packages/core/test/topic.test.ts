@@ -6,7 +6,6 @@ import {
   type ChannelId,
   type ChannelRecord,
   covers,
-  isDeviceTopic,
   isFilter,
   overlap,
   shippedProfiles,
@@ -87,13 +86,6 @@ describe("what the service listens to", () => {
         }
       }),
     );
-  });
-});
-
-describe("a topic", () => {
-  it("belongs to a device when a device is told or tells there", () => {
-    for (const [of, use] of snapshot.byTopic) if (use.ask.length === 0) expect(isDeviceTopic(snapshot, of)).toBe(true);
-    for (const of of ["nobody/knows", "answer/7", "$SYS/broker"]) expect(isDeviceTopic(snapshot, of)).toBe(false);
   });
 });
 

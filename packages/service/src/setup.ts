@@ -8,14 +8,15 @@ import { profileSchema, siteSchema } from "@bold-relay/api/schema";
 import { type SiteDescription, shippedProfiles } from "@bold-relay/core";
 import { Command } from "commander";
 import type { ObjectSchema } from "joi";
+import { SET_UP_PROGRAM } from "./audit-log.ts";
 import { hashPassword } from "./auth/password.ts";
 import { newKey, sha256 } from "./auth/token.ts";
+import { insertAudit } from "./store/audit.ts";
 import { findMember, saveInlet, saveMember } from "./store/identities.ts";
 import { saveKey } from "./store/keys.ts";
 import { migrate } from "./store/migrate.ts";
 import { addProfiles, findSite, saveProfile, saveSite } from "./store/model.ts";
 import { createPool, inTransaction, type Pool } from "./store/pool.ts";
-import { saveAudit } from "./store/team.ts";
 
 const program = new Command("bold-relay-setup")
   .description("Sets up the database of a Bold Relay service. It is found by BOLD_RELAY_DATABASE_URL.")
@@ -90,7 +91,7 @@ async function loadSite(pool: Pool, site: SiteDescription): Promise<object> {
 
 /** Whoever has the database may do everything; the audit has it all the same. */
 function noteChange(pool: Pool, action: string, object: string): Promise<void> {
-  return saveAudit(pool, { actor: "set-up program", action, object, before: null, after: null });
+  return insertAudit(pool, { actor: SET_UP_PROGRAM, action, object, before: null, after: null });
 }
 
 /** A command whose arguments are all texts. */

@@ -156,7 +156,7 @@ describe("a topic", () => {
     );
     const { replies } = await traceWithReplies(request?.id ?? "", 1);
     expect(replies).toMatchObject([{ how: "topic", taken: false }]);
-    expect(replies[0]?.why).toContain("belongs to a device");
+    expect(replies[0]?.why).toContain("belongs to the device");
   });
 
   it("breaks a circle: a trace that comes by again and again is refused", async () => {

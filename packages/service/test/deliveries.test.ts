@@ -134,7 +134,7 @@ describe("files", () => {
 
   it("CSV: one row a request, and nothing in it is a formula", async () => {
     const text = await file("csv");
-    expect(text.split("\n")[0]).toContain("at,request,inlet,asker");
+    expect(text.split("\n")[0]).toContain("at,request,requester,inlet,asker");
     expect(text).toContain(`"'=Guest (""book"")"`);
     expect(text).not.toMatch(/(^|,)"?=/m);
   });

@@ -40,7 +40,7 @@ describe("metrics", () => {
 
   it("are for those who may look at every site", async () => {
     expect((await fetch(`${world.service.url}/metrics`)).status).toBe(401);
-    expect((await read((await world.client.addKey({ name: "monitoring", most: "viewer" })).key)).status).toBe(200);
+    expect((await read((await world.client.addKey({ name: "monitoring", most: "user" })).key)).status).toBe(200);
     expect((await read(world.inletKey)).status).toBe(401);
   });
 });

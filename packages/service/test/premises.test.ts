@@ -52,8 +52,8 @@ async function happen(turn: number, channels: Map<string, number[]>): Promise<vo
   const asker = turn % 5 === 0 ? "Hana" : "Tomas";
   const isRefused = site === null || turn % 4 === 3;
   await world.pool.query(
-    `insert into request (id, asked_at, inlet, asker, target, action, outcome, site)
-     values ($1, to_timestamp($2 / 1000.0), 'board', $3, 'x', 'on', $4, $5)`,
+    `insert into request (id, asked_at, requester, inlet, asker, target, action, outcome, site)
+     values ($1, to_timestamp($2 / 1000.0), 'member', 'board', $3, 'x', 'on', $4, $5)`,
     [id, at, asker, isRefused ? "refused" : null, isRefused ? site : null],
   );
   const ends = Array.from({ length: isRefused ? 0 : 1 + (turn % 3 === 0 ? turn % 4 : 0) }, (_, place) =>
@@ -76,6 +76,7 @@ async function operatorOf(site: string): Promise<Client> {
   await world.client.addMember({ name: "Hana", sites: [{ site, role: "operator" }] });
   const key = newKey();
   const { rows } = await world.pool.query("select id from member where name = 'Hana'");
+  await world.pool.query("update request set member_id = $1 where asker = 'Hana'", [rows[0].id]);
   await saveKey(world.pool, { name: "test", tokenSha256: sha256(key), memberId: rows[0].id });
   return createClient({ baseUrl: world.service.url, key });
 }

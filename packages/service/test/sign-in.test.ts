@@ -60,7 +60,13 @@ describe("signing in", () => {
     expect(response.headers.get("set-cookie")).toMatch(/SameSite=Strict/);
     const cookie = cookieOf(response);
     const session = await fetch(url("/api/v1/session"), { headers: { cookie } });
-    expect(await session.json()).toEqual({ name: "Ines", role: "owner", sites: null, by: "session" });
+    expect(await session.json()).toEqual({
+      id: expect.any(Number),
+      name: "Ines",
+      role: "owner",
+      sites: null,
+      by: "session",
+    });
     await fetch(url("/api/v1/session"), { method: "DELETE", headers: { cookie, ...same() } });
     expect((await fetch(url("/api/v1/session"), { headers: { cookie } })).status).toBe(401);
   });

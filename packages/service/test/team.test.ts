@@ -163,9 +163,9 @@ describe("keys", () => {
     const owner = clientOf("owner");
     const weak = createClient({
       baseUrl: world.service.url,
-      key: (await owner.addKey({ name: "wall", most: "viewer" })).key,
+      key: (await owner.addKey({ name: "wall", most: "user" })).key,
     });
-    expect((await weak.session()).role).toBe("viewer");
+    expect((await weak.session()).role).toBe("user");
     expect(await refusal(weak.lockOut({ target: "wren/path" }))).toBe("not-permitted");
 
     const before = createClient({ baseUrl: world.service.url, key: (await owner.addKey({ name: "turned" })).key });
@@ -205,7 +205,7 @@ describe("members", () => {
   });
 
   it("can change their own password, which ends their other sessions", async () => {
-    const { password } = await world.client.addMember({ name: "Bruno", role: "viewer" });
+    const { password } = await world.client.addMember({ name: "Bruno", role: "user" });
     const [first, second] = [await signIn("Bruno", password), await signIn("Bruno", password)];
     const headers = { "content-type": "application/json", origin: world.service.url, cookie: first };
     const change = (body: object) =>
@@ -219,16 +219,16 @@ describe("members", () => {
   });
 
   it("never leave the team without an owner, and are not added twice", async () => {
-    expect(await refusal(world.client.addMember({ name: OWNER.name.toUpperCase(), role: "viewer" }))).toBe(
+    expect(await refusal(world.client.addMember({ name: OWNER.name.toUpperCase(), role: "user" }))).toBe(
       "exists-already",
     );
-    await world.client.setRoles("owner", { role: "viewer" });
+    await world.client.setRoles("owner", { role: "user" });
     expect(await refusal(world.client.setRoles(OWNER.name, {}))).toBe("last-owner");
     expect(await refusal(world.client.removeMember(OWNER.name))).toBe("last-owner");
-    expect(await refusal(world.client.setRoles("owner", { sites: [{ site: "nowhere", role: "viewer" }] }))).toBe(
+    expect(await refusal(world.client.setRoles("owner", { sites: [{ site: "nowhere", role: "user" }] }))).toBe(
       "bad-request",
     );
-    expect((await world.client.members()).find((one) => one.name === "owner")?.role).toBe("viewer");
+    expect((await world.client.members()).find((one) => one.name === "owner")?.role).toBe("user");
   });
 
   it("leave a trace in the audit, with before and after", async () => {
@@ -238,7 +238,7 @@ describe("members", () => {
       actor: OWNER.name,
       object: "owner",
       before: { team: "owner" },
-      after: { team: "viewer" },
+      after: { team: "user" },
     });
     expect(JSON.stringify(entries)).not.toContain("brk_");
   });

@@ -124,7 +124,8 @@ export const newKeySchema = Joi.object<NewKeyBody>({
   name: plainText.trim().min(1).max(80).required(),
   inlet: plainText.min(1).max(40),
   most: Joi.valid(...ROLES),
-  expiresInDays: Joi.number().integer().min(1).max(3_650),
+  sites: Joi.array().items(plainText.max(40)).min(1).max(1_000).unique(),
+  expiresInDays: Joi.number().integer().min(1).max(3_650).allow(null),
   overlapHours: Joi.number().min(0).max(720),
 })
   .required()
@@ -199,6 +200,7 @@ export const publishSchema = Joi.object<PublishBody>({
   as: Joi.valid("text", "hex"),
   qos: Joi.valid(0, 1),
   clear: Joi.boolean(),
+  confirm: Joi.boolean(),
 })
   .custom((body: PublishBody, helpers) => {
     if (body.as !== "hex" || /^(?:[0-9a-f]{2} ?)*$/i.test(body.payload ?? "")) return body;

@@ -163,6 +163,11 @@ export const operations: Readonly<Record<string, Operation>> = {
   },
   "DELETE /inlets/:slug": { about: "Take an inlet and its keys away", answers: DONE },
   "POST /inlets/:slug/secret": { about: "A secret for signatures, shown once", answers: { 201: "NewSecretView" } },
+  "GET /inlets/:slug/links": {
+    about: "The links of an inlet that count; never the links themselves",
+    answers: { 200: ["LinkRecordView"] },
+  },
+  "DELETE /inlets/:slug/links/:id": { about: "Revoke one link", answers: DONE },
   "POST /inlets/:slug/links": {
     about: "A link for people, that asks one thing",
     body: linkSchema,

@@ -9,7 +9,7 @@ import {
 } from "@bold-relay/api";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
-import { clockTime, trackWithTime } from "../describe.ts";
+import { clockTime, requestedBy, trackWithTime } from "../describe.ts";
 import { faint, printJson, printLine, table, wrong } from "../output.ts";
 
 interface LogOptions {
@@ -45,7 +45,7 @@ Examples:
     const oldestFirst = requests.reverse();
     if (json) for (const request of oldestFirst) printJson(request);
     else if (oldestFirst.length === 0) printLine("Nothing was asked that is like this.");
-    else printLine(table(["when", "asked by", "inlet", "asked", "got", "answer"], oldestFirst.map(row)));
+    else printLine(table(["time", "requested by", "request", "progress", "result"], oldestFirst.map(row)));
   });
 
 function row(request: RequestView): string[] {
@@ -56,7 +56,7 @@ function row(request: RequestView): string[] {
     : `“${request.target}” ${request.action}`;
   const got = single ? trackWithTime(command) : command ? severalText(request) : wrong(request.outcome);
   const answer = single ? command.verdict.headline : command ? answerText(request) : (request.refusal?.title ?? "");
-  return [whenText(request.at), request.asker, request.inlet, asked, got, faint(answer)];
+  return [whenText(request.at), requestedBy(request), asked, got, faint(answer)];
 }
 
 /** "3 of 4, partly" */

@@ -1,5 +1,5 @@
 /** `bold-relay member`, `key` and `audit`: who may do what. */
-import type { MemberBody, MemberView, NewKeyBody } from "@bold-relay/api";
+import type { MemberBody, MemberView, NewKeyBody, NewKeyView } from "@bold-relay/api";
 import { ROLES, type Role } from "@bold-relay/core";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
@@ -42,7 +42,7 @@ memberCommand
   .addOption(atOption())
   .addHelpText(
     "after",
-    "\nExamples:\n  bold-relay member add Tomas --role operator\n  bold-relay member add Pilar --at alder-row=viewer",
+    "\nExamples:\n  bold-relay member add Tomas --role operator\n  bold-relay member add Pilar --at alder-row=user",
   )
   .action(async (name: string, options: RoleOptions, command: Command) => {
     const { client, json } = connectionOf(command);
@@ -73,7 +73,7 @@ memberCommand
 
 memberCommand.addHelpText(
   "after",
-  "\nExamples:\n  bold-relay member\n  bold-relay member add Pilar --at alder-row=viewer\n  bold-relay member remove Pilar",
+  "\nExamples:\n  bold-relay member\n  bold-relay member add Pilar --at alder-row=user\n  bold-relay member remove Pilar",
 );
 
 export const keyCommand = new Command("key").description("keys: your own, and those of inlets");
@@ -90,16 +90,18 @@ keyCommand
         String(key.id),
         bold(key.name),
         key.member ?? `inlet ${key.inlet}`,
-        key.most === null ? "" : `at most ${key.most}`,
+        key.most ?? faint("as holder"),
+        key.sites?.join(", ") ?? faint("as holder"),
         dayOf(key.createdAt),
         key.expiresAt === null ? faint("never") : dayOf(key.expiresAt),
       ]);
-      printLine(table(["id", "name", "of", "may", "made", "expires"], rows, [0]));
+      printLine(table(["id", "name", "of", "at most", "sites", "created", "expires"], rows, [0]));
     }
   });
 
 interface KeyOptions extends Pick<NewKeyBody, "inlet" | "most"> {
-  readonly days?: number;
+  readonly site?: readonly string[];
+  readonly days?: number | null;
   readonly overlap?: number;
 }
 
@@ -108,18 +110,24 @@ keyCommand
   .description("make a key, or turn over the one of this name; it is printed once")
   .option("--inlet <slug>", "of this inlet instead of your own")
   .addOption(new Option("--most <role>", "may do no more than this").choices([...ROLES]))
-  .addOption(new Option("--days <n>", "expires after so many days").argParser(wholeNumber))
+  .addOption(
+    new Option("--site <identifier>", "reaches only this site; may be given several times").argParser(
+      (slug: string, before: readonly string[] = []) => [...before, slug],
+    ),
+  )
+  .addOption(new Option("--days <n>", "expires after so many days, or never (default: 90)").argParser(daysOrNever))
   .addOption(new Option("--overlap <h>", "the one before still counts for so many hours").argParser(wholeNumber))
-  .action(async (name: string, { inlet, most, days, overlap }: KeyOptions, command: Command) => {
+  .action(async (name: string, { inlet, most, site, days, overlap }: KeyOptions, command: Command) => {
     const { client, json } = connectionOf(command);
     const body: NewKeyBody = { name };
     if (inlet !== undefined) body.inlet = inlet;
     if (most !== undefined) body.most = most;
+    if (site !== undefined) body.sites = [...site];
     if (days !== undefined) body.expiresInDays = days;
     if (overlap !== undefined) body.overlapHours = overlap;
     const made = await client.addKey(body);
     if (json) return printJson(made);
-    printLine(`Key ${bold(made.name)} of ${made.holder}, shown only now:`);
+    printLine(`Key ${bold(made.name)} of ${made.holder}, ${limitsText(made)}. It is shown only now:`);
     printLine(made.key);
   });
 
@@ -133,7 +141,7 @@ keyCommand
 
 keyCommand.addHelpText(
   "after",
-  "\nExamples:\n  bold-relay key\n  bold-relay key add wall-panel --most viewer --days 90\n  bold-relay key add tablet --inlet hall-tablet --overlap 24\n  bold-relay key revoke 7",
+  "\nExamples:\n  bold-relay key\n  bold-relay key add wall-panel --most user --days 90\n  bold-relay key add tablet --inlet hall-tablet --overlap 24\n  bold-relay key revoke 7",
 );
 
 export const auditCommand = new Command("audit")
@@ -157,7 +165,7 @@ function bodyOf({ role, at }: RoleOptions): MemberBody {
   return { ...(role === undefined ? {} : { role }), ...(at === undefined ? {} : { sites: [...at] }) };
 }
 
-/** "operator", or "viewer at alder-row, operator at glasshouse" */
+/** "operator", or "user at alder-row, operator at glasshouse" */
 function rolesText({ role, sites }: Pick<MemberView, "role" | "sites">): string {
   const all = [...(role === null ? [] : [role]), ...sites.map((one) => `${one.role} at ${one.site}`)];
   return all.length === 0 ? "without a role" : all.join(", ");
@@ -165,9 +173,23 @@ function rolesText({ role, sites }: Pick<MemberView, "role" | "sites">): string 
 
 function siteRole(text: string): { site: string; role: Exclude<Role, "owner"> } {
   const [site = "", role = ""] = text.split("=");
-  if (site === "" || !["viewer", "operator", "engineer"].includes(role))
-    throw new InvalidArgumentError("Like alder-row=operator; roles at a site are viewer, operator and engineer.");
+  if (site === "" || !["reader", "user", "operator", "engineer"].includes(role))
+    throw new InvalidArgumentError("Like alder-row=operator; roles at a site are reader, user, operator and engineer.");
   return { site, role: role as Exclude<Role, "owner"> };
+}
+
+/** "at most user, at alder-row, expires 25/02/2027" */
+function limitsText({ most, sites, expiresAt }: Pick<NewKeyView, "most" | "sites" | "expiresAt">): string {
+  const parts = [
+    ...(most === null ? [] : [`at most ${most}`]),
+    ...(sites === null ? [] : [`at ${sites.join(", ")}`]),
+    expiresAt === null ? "never expires" : `expires ${dayOf(expiresAt)}`,
+  ];
+  return parts.join(", ");
+}
+
+function daysOrNever(text: string): number | null {
+  return text === "never" ? null : wholeNumber(text);
 }
 
 function wholeNumber(text: string): number {

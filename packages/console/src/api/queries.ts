@@ -171,18 +171,28 @@ export function useAudit() {
   return useQuery({ queryKey: [...names.team, "audit"], queryFn: () => client.audit() });
 }
 
+/** The id of who is signed in. */
+export function useMemberId(): number | null {
+  return useSession().data?.id ?? null;
+}
+
 /** Who is signed in, for pages that only exist when somebody is. */
 export function useMemberName(): string | null {
   return useSession().data?.name ?? null;
 }
 
-/** Whether the member has a right anywhere; what may be done at a site is the service's to say. */
-export function useMay(right: Right): boolean {
+/**
+ * Whether the member has a right.
+ *
+ * @param site at this one; left out: anywhere
+ */
+export function useMay(right: Right, site?: string): boolean {
   const { data: session } = useSession();
   if (!session) return false;
   const { role, sites } = session;
   const standing = { team: sites === null ? role : null, sites: sitesOf(session) };
-  return sitesWith(standing, right)?.length !== 0;
+  const where = sitesWith(standing, right);
+  return site === undefined ? where?.length !== 0 : where === null || where.includes(site);
 }
 
 function sitesOf({ sites }: SessionView): Record<string, Role> {

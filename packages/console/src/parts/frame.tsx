@@ -13,8 +13,8 @@ export function Frame({ session }: { session: SessionView }) {
   const { site: shown } = useParams();
   const { pathname } = useLocation();
   const onBoard = pathname.startsWith("/board") || pathname.startsWith("/day");
-  const [mayHold, mayBuild] = [useMay("hold"), useMay("build")];
-  const open = useOpenMatters(mayHold);
+  const [mayOperate, mayBuild] = [useMay("operate"), useMay("build")];
+  const open = useOpenMatters(mayOperate);
   const signOut = useSignOut();
   const current = shown ?? board?.sites[0]?.slug;
   return (
@@ -28,7 +28,7 @@ export function Frame({ session }: { session: SessionView }) {
           {board?.sites.map(({ slug, name }) => (
             <PageLink key={slug} to={`/board/${slug}`} name={name} current={onBoard && slug === current} />
           ))}
-          {mayHold && (
+          {mayOperate && (
             <>
               <p className="px-4 pt-4 pb-1 font-plate font-medium text-note text-soft max-md:hidden">Journal</p>
               <PageLink

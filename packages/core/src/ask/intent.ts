@@ -2,6 +2,7 @@
 import type { Stage } from "../delivery/stage.ts";
 import type { ChannelId } from "../id.ts";
 import type { Arrival } from "../inlet/model.ts";
+import type { RequesterKind } from "../team/requester.ts";
 
 export interface Intent {
   /** The name or address of a channel, a group or a scene, as the asker said it. */
@@ -33,10 +34,14 @@ export interface Said {
   readonly arrival?: Partial<Arrival>;
 }
 
-/** Who asks: a signed-in member, or whoever holds an inlet's key. */
+/** Who asks: a signed-in member, an inlet with the sender that it claims, or a rule of ours. */
 export interface Asker {
+  readonly requester: RequesterKind;
+  /** Of a member; else null. */
+  readonly memberId: number | null;
+  /** The way in: the inlet's identifier, `board` or `command line` of a member, or the name of the rule. */
   readonly inlet: string;
-  /** Shown wherever the request is: a member's name, or the name that the sender gave. */
+  /** Shown wherever the request is: a member's name, or the name that the sender gave. It proves nothing. */
   readonly name: string;
   /** Only channels of these sites may be asked for; null: of every site. */
   readonly sites: readonly string[] | null;

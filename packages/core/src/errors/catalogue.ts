@@ -244,6 +244,13 @@ export const errorCatalogue = {
     title: "The channel is locked out",
     sentence: "{holder} has locked out {target}{because}. Nothing was sent. Ask {holder} to release it.",
   },
+  "lockout-unconfirmed": {
+    status: 409,
+    retryable: false,
+    title: "Your own lock-out stands there",
+    sentence:
+      "Nothing was published. You have locked out {target}. Check that nobody has their hands in the panel, then send it again with “confirm”: true.",
+  },
   "already-locked-out": {
     status: 409,
     retryable: false,
@@ -261,6 +268,19 @@ export const errorCatalogue = {
     retryable: false,
     title: "There is one already",
     sentence: "{what} exists already. Nothing was changed.",
+  },
+  "too-many-streams": {
+    status: 429,
+    retryable: true,
+    title: "Too many are open already",
+    sentence: "You have {most} {what} open, which is the most that one member may. Close one and try again.",
+  },
+  "identifier-retired": {
+    status: 409,
+    retryable: false,
+    title: "The identifier was used before",
+    sentence:
+      "An inlet called “{slug}” was deleted. Its identifier is not used again: callers and history would take the new one for the old one. Choose another.",
   },
   "changed-meanwhile": {
     status: 412,

@@ -3,14 +3,26 @@ import type { Finding } from "../site/check.ts";
 import { overlap } from "../site/filter.ts";
 import { resolveName } from "../site/name.ts";
 import type { Snapshot } from "../site/snapshot.ts";
+import {
+  listenProblem,
+  routeFilter,
+  type TopicListener,
+  type TopicPicture,
+  type TopicTeller,
+} from "../site/topic-right.ts";
+import { isReservedIdentifier } from "../team/requester.ts";
 import type { InletDescription, Route } from "./model.ts";
 import { shadowedRoutes } from "./router.ts";
 
-/** @param others the other inlets that there are */
+/**
+ * @param others the other inlets that there are
+ * @param tellers the notifications that are published
+ */
 export function checkInlet(
   inlet: InletDescription,
   snapshot: Snapshot,
   others: readonly InletDescription[],
+  tellers: readonly TopicTeller[] = [],
 ): Finding[] {
   const { routes = [], site } = inlet;
   const place: Place = { inlet, snapshot, sites: site === null ? null : [site] };
@@ -21,9 +33,13 @@ export function checkInlet(
       doubt(`routes[${at - 1}]`, `never acts: route ${by} catches all of it before.`),
     ),
     ...routes.flatMap((route, index) => routeFindings(route, `routes[${index}]`, place)),
-    ...kindFindings(place, others),
+    ...kindFindings(place, others, tellers),
+    ...(isReservedIdentifier(inlet.slug) ? [wrong("slug", RESERVED)] : []),
   ];
 }
+
+const RESERVED =
+  "is a name of the service's own: requests there would look like a member's or like a rule's. Choose another.";
 
 interface Place {
   readonly inlet: InletDescription;
@@ -66,9 +82,14 @@ function routeFindings({ when, do: deed, only }: Route, at: string, { inlet, sna
   }
 }
 
-function kindFindings({ inlet, snapshot }: Place, others: readonly InletDescription[]): Finding[] {
+function kindFindings(
+  { inlet, snapshot }: Place,
+  others: readonly InletDescription[],
+  tellers: readonly TopicTeller[],
+): Finding[] {
   const { kind, settings = {}, senders = [] } = inlet;
-  if (kind === "topic") return topicFindings(inlet, snapshot);
+  if (kind === "topic")
+    return topicFindings(inlet, { snapshot, listeners: others.flatMap(topicListener), tellers, reserved: [] });
   if (kind === "chat" && senders.length === 0) {
     const how = "Name rooms and senders, like “porch-room/ana” or “porch-room/*”.";
     return [doubt("senders", `nobody may ask here so far. ${how}`)];
@@ -80,16 +101,27 @@ function kindFindings({ inlet, snapshot }: Place, others: readonly InletDescript
   return same ? [wrong("settings.port", `The inlet ${same.slug} listens on port ${settings.port} already.`)] : [];
 }
 
-/** A command that comes back as a request would go round and round. */
-function topicFindings({ routes = [] }: InletDescription, { doFilters }: Snapshot): Finding[] {
+/** Where a topic inlet listens; nothing of any other kind. */
+export function topicListener({ slug, site, kind, routes = [] }: InletDescription): TopicListener[] {
+  if (kind !== "topic") return [];
+  const filters = routes.flatMap(({ when }) => ("topic" in when ? routeFilter(when.topic) : []));
+  return [{ slug, site, filters: [...new Set(filters)] }];
+}
+
+/** A command that comes back as a request would go round and round; and what belongs to others is not for this inlet to hear. */
+function topicFindings(inlet: InletDescription, picture: TopicPicture): Finding[] {
+  const { routes = [] } = inlet;
   if (!routes.some(({ when }) => "topic" in when))
     return [wrong("routes", "needs a route with a topic: else it hears nothing.")];
   return routes.flatMap(({ when }, index) => {
     if (!("topic" in when)) return [];
-    const filter = when.topic.replace(/\{[a-zA-Z]\w*\}/g, "+");
-    const own = doFilters.find((one) => overlap(one, filter));
-    const text = `overlaps ${own}, on which the service itself writes commands: they would come back as requests.`;
-    return own === undefined ? [] : [wrong(`routes[${index}].when.topic`, text)];
+    const filter = routeFilter(when.topic);
+    const own = picture.snapshot.doFilters.find((one) => overlap(one, filter));
+    const problem =
+      own === undefined
+        ? listenProblem(picture, inlet, filter)
+        : `overlaps ${own}, on which the service itself writes commands: they would come back as requests`;
+    return problem === null ? [] : [wrong(`routes[${index}].when.topic`, `${problem}.`)];
   });
 }
 

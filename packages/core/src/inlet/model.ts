@@ -25,7 +25,7 @@ export interface InletDescription {
    * kinds whoever has the key.
    */
   readonly senders?: readonly string[];
-  /** What senders are, for routes that want more than a viewer: role by sender, written as in `senders`. */
+  /** What senders are, for routes that want more than a user: role by sender, written as in `senders`. */
   readonly roles?: Readonly<Record<string, Role>>;
   /** What senders say → what is meant. */
   readonly synonyms?: Readonly<Record<string, string>>;
@@ -112,7 +112,7 @@ export interface PayloadReading {
 
 export interface Condition {
   readonly senders?: readonly string[];
-  /** Only of senders who are at least this; who has no role in the inlet is a viewer. */
+  /** Only of senders who are at least this; who has no role in the inlet is a user. */
   readonly role?: Role;
   /** Only while a channel is observed so. */
   readonly channel?: { readonly address: string; readonly is: string | number };

@@ -153,10 +153,10 @@ function holds(
   return "found" in found && sight.observed(found.found) === String(only.channel.is);
 }
 
-/** What a sender is at an inlet: the highest role that fits, or a viewer. */
+/** What a sender is at an inlet: the highest role that fits, or a user. */
 export function roleAt(roles: Readonly<Record<string, Role>> | undefined, { room, sender }: Arrival): Role {
   const fitting = Object.entries(roles ?? {}).flatMap(([who, role]) => (isPermitted([who], room, sender) ? role : []));
-  return ROLES.findLast((role) => fitting.includes(role)) ?? "viewer";
+  return ROLES.findLast((role) => fitting.includes(role)) ?? "user";
 }
 
 /**

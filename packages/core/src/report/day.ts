@@ -16,8 +16,8 @@ export interface DayChange {
 export interface DayCommand {
   /** ms since 1970. */
   readonly at: number;
-  readonly asker: string;
-  readonly inlet: string;
+  /** Who asked, in words; see `requesterText`. */
+  readonly by: string;
   /** The setpoint in words. */
   readonly to: string;
   readonly end: End | null;
@@ -65,7 +65,7 @@ export function wasOn({ changes, isOnNow }: Pick<DayFacts, "changes" | "isOnNow"
  * What to tell somebody who asks why it is as it is.
  *
  * @example dayAnswer(facts)
- *   // → "Porch lantern, Finch has been on since 18:47, asked by Ines (board). In 24 h: 3 asked, 1 not reached;
+ *   // → "Porch lantern, Finch has been on since 18:47, asked by Ines. In 24 h: 3 asked, 1 not reached;
  *   //    on for 2 h."
  */
 export function dayAnswer(facts: DayFacts): string {
@@ -75,7 +75,7 @@ export function dayAnswer(facts: DayFacts): string {
   const stopped = commands.filter(({ end }) => end === "failed" || end === "unanswered" || end === "expired");
   const last = stopped.at(-1);
   const trouble = last
-    ? ` Last not reached: ${last.to}, asked by ${last.asker} at ${clock(last.at)}. ${last.headline}`
+    ? ` Last not reached: ${last.to}, asked by ${last.by} at ${clock(last.at)}. ${last.headline}`
     : "";
   const on = onTimeMs(facts);
   const onWords = on > 0 ? ` on for ${formatDuration(on)}` : " never on";
@@ -90,5 +90,5 @@ function stateWords({ changes, commands, clock }: DayFacts, is: string): string 
   const by = causeWords(change.cause);
   if (by) return `${since}, ${by}`;
   const command = commands.findLast(({ at, end }) => at <= change.at && end === "complete");
-  return command ? `${since}, asked by ${command.asker} (${command.inlet})` : `${since}, by nobody known`;
+  return command ? `${since}, asked by ${command.by}` : `${since}, by nobody known`;
 }

@@ -6,7 +6,6 @@ import { type MessageRead, readMessage } from "../codec/message.ts";
 import { payloadText } from "../codec/utf8.ts";
 import type { CommandId } from "../id.ts";
 import { type ChannelEntry, channelWords } from "./entry.ts";
-import { covers } from "./filter.ts";
 import type { Snapshot, TopicUse } from "./snapshot.ts";
 
 /** What a message is, as far as the model tells. */
@@ -89,10 +88,4 @@ function meaningOf(channel: ChannelEntry, { answer, report, garbled }: MessageRe
     said.push(report.by === null || report.by === "command" ? words : `${words}, by ${report.by}`);
   }
   return said.join("; ");
-}
-
-/** Whether a topic is one on which devices are told, or tell. */
-export function isDeviceTopic({ filters, doFilters }: Snapshot, topic: string): boolean {
-  const isCovered = (filter: string) => covers(filter, topic);
-  return filters.some(isCovered) || doFilters.some(isCovered);
 }

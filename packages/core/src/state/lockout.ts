@@ -3,6 +3,8 @@ export interface Lockout {
   readonly id: string;
   /** Who holds it; named in every refusal and on every screen. */
   readonly holder: string;
+  /** The member who holds it: somebody else of the same name does not. null: of before members were told apart. */
+  readonly holderId: number | null;
   readonly reason: string | null;
   /** Every channel of the device is held, not this one alone. */
   readonly wholeDevice: boolean;

@@ -60,7 +60,8 @@ function sameButForCase(one: string, other: string): boolean {
 export function honestField(text: string, path: readonly string[]): unknown {
   let here: unknown;
   try {
-    here = JSON.parse(text);
+    // Boards put what they like around a document: line ends, a byte order mark, a vertical tab.
+    here = JSON.parse(text.trim());
   } catch {
     return null;
   }

@@ -122,6 +122,7 @@ export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions
       BOLD_RELAY_PORT: String(kept.ports.service),
       BOLD_RELAY_SECRETS_KEY: kept.secretsKey,
       BOLD_RELAY_MAY_CALL: `127.0.0.1:${kept.ports.services}`,
+      BOLD_RELAY_MAY_LISTEN: `127.0.0.1:${kept.ports.desk}`,
     });
     running.push(service);
     await requireReady(folder, service, async () => {

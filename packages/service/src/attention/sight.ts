@@ -5,7 +5,6 @@ import type { InletHouse } from "../inlets/house.ts";
 import type { Board } from "../pipeline/board.ts";
 import type { Lockouts } from "../pipeline/lockouts.ts";
 import type { PresenceLog } from "../pipeline/presence-log.ts";
-import { findInlets } from "../store/identities.ts";
 import { findKeys } from "../store/keys.ts";
 import type { Pool } from "../store/pool.ts";
 import { commandView } from "../view/command-view.ts";
@@ -30,8 +29,7 @@ export async function attentionSight({
   presences,
 }: SightParts): Promise<AttentionSight> {
   const now = clock.now();
-  const [keys, inlets] = await Promise.all([findKeys(pool), findInlets(pool)]);
-  const siteOf = new Map(inlets.map(({ slug, site }) => [slug, site]));
+  const keys = await findKeys(pool);
   return {
     now,
     channels: board.snapshot.channels.map((channel) => channelSight(channel, board, lockouts, presences)),
@@ -48,9 +46,8 @@ export async function attentionSight({
       lastAt: house.counter.lastArrivalOf(inlet.slug) ?? reception.openedAt,
       quietAfterMs: inlet.quietAfterHours === undefined ? null : inlet.quietAfterHours * HOUR_MS,
     })),
-    keys: keys.map(({ id, name, member, inlet, expiresAt }) => {
-      const site = inlet === null ? null : (siteOf.get(inlet) ?? null);
-      return { id, name, holder: member ?? inlet ?? "", expiresAt, site };
+    keys: keys.map(({ id, name, member, inlet, inletSite, expiresAt }) => {
+      return { id, name, holder: member ?? inlet ?? "", expiresAt, site: inletSite };
     }),
   };
 }

@@ -72,7 +72,7 @@ export class KeyRing {
     const bySlug = new Map(inlets.map((inlet) => [inlet.slug, inlet]));
     const holders = new Map<string, InletHolder>();
     for (const { inlet: slug, tokenSha256, keyId, expiresAt } of keys) {
-      const inlet = slug === null ? undefined : bySlug.get(slug);
+      const inlet = bySlug.get(slug);
       if (inlet) holders.set(tokenSha256.toString("base64"), { inlet, keyId, expiresAt });
     }
     this.holders = holders;

@@ -1,7 +1,9 @@
 /** Everything that can be set, with defaults and units. Read from the environment by main.ts, checked and frozen here. */
+import ipaddr from "ipaddr.js";
 import Joi from "joi";
 import proxyAddr from "proxy-addr";
 import { FAILPOINTS, type Failpoint } from "../failpoint.ts";
+import type { CallRule } from "../inlets/calls.ts";
 
 export interface Config {
   /** PostgreSQL connection URI. BOLD_RELAY_DATABASE_URL */
@@ -68,10 +70,14 @@ export interface Config {
    */
   readonly secretsKey: Buffer | undefined;
   /**
-   * Hosts that the service itself may call, for sheets and replies: host:port each. BOLD_RELAY_MAY_CALL, comma-separated,
-   * default none
+   * Hosts that the service itself may call, for sheets, replies and notifications: host:port each. A name must have a public
+   * address; for one in a network of your own write host:port=network. BOLD_RELAY_MAY_CALL, comma-separated, default none
    */
-  readonly mayCall: readonly string[];
+  readonly mayCall: readonly CallRule[];
+  /**
+   * Where line inlets may listen: address:port or address:first-last each. BOLD_RELAY_MAY_LISTEN, comma-separated, default none
+   */
+  readonly mayListen: readonly ListenRule[];
   /** For tests only: the process dies at this place, see failpoint.ts. BOLD_RELAY_FAILPOINT */
   readonly failpoint: Failpoint | undefined;
 }
@@ -108,6 +114,7 @@ const settings = {
   BOLD_RELAY_RESTORED: Joi.boolean().default(false),
   BOLD_RELAY_SECRETS_KEY: Joi.string().custom(secretsKey),
   BOLD_RELAY_MAY_CALL: Joi.string().custom(callList).default([]),
+  BOLD_RELAY_MAY_LISTEN: Joi.string().custom(listenList).default([]),
   BOLD_RELAY_FAILPOINT: Joi.valid(...FAILPOINTS),
 };
 const schema = Joi.object(settings).and("BOLD_RELAY_BROKER_CERT_FILE", "BOLD_RELAY_BROKER_KEY_FILE");
@@ -155,6 +162,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     restored: value.BOLD_RELAY_RESTORED,
     secretsKey: value.BOLD_RELAY_SECRETS_KEY,
     mayCall: value.BOLD_RELAY_MAY_CALL,
+    mayListen: value.BOLD_RELAY_MAY_LISTEN,
     failpoint: value.BOLD_RELAY_FAILPOINT,
   });
 }
@@ -181,11 +189,37 @@ function secretsKey(text: string): Buffer {
 }
 
 /** @throws when one of them is no host with a port */
-function callList(text: string): string[] {
-  const hosts = text.split(",").map((one) => one.trim().toLowerCase());
-  const odd = hosts.find((one) => !/^[a-z0-9.-]+:\d{1,5}$/.test(one));
-  if (odd !== undefined) throw new Error(`${odd} is not host:port`);
-  return hosts;
+function callList(text: string): CallRule[] {
+  return text.split(",").map((one) => {
+    const found = /^([a-z0-9.-]+|\[[0-9a-f:.]+\]):(\d{1,5})(?:=(\S+))?$/.exec(one.trim().toLowerCase());
+    if (!found) throw new Error(`${one.trim()} is not host:port, or host:port=network`);
+    const [, host = "", port, network = null] = found;
+    if (network !== null && !ipaddr.isValidCIDR(network)) throw new Error(`${network} is no network like 192.0.2.0/24`);
+    return { host: host.replace(/^\[|\]$/g, ""), port: Number(port), network };
+  });
+}
+
+/** Where somebody may listen: an address, and ports of it. */
+export interface ListenRule {
+  readonly address: string;
+  readonly first: number;
+  readonly last: number;
+}
+
+/** @throws when one of them is no address with ports */
+function listenList(text: string): ListenRule[] {
+  return text.split(",").map((one) => {
+    const found = /^(.+):(\d{1,5})(?:-(\d{1,5}))?$/.exec(one.trim());
+    const address = (found?.[1] ?? "").replace(/^\[|\]$/g, "");
+    if (!found || !ipaddr.isValid(address)) throw new Error(`${one.trim()} is not address:port, or address:first-last`);
+    const first = Number(found[2]);
+    return { address, first, last: Number(found[3] ?? first) };
+  });
+}
+
+/** Whether the configuration lets somebody listen there. */
+export function mayListenAt(rules: readonly ListenRule[], address: string, port: number): boolean {
+  return rules.some((rule) => rule.address === address && rule.first <= port && port <= rule.last);
 }
 
 /** Bounds and timings that are not for every day. Units in the names. */
@@ -218,10 +252,6 @@ export const limits = Object.freeze({
   bodyWithinMs: 5_000,
   /** How long a sign-in lasts. */
   sessionMs: 12 * 3_600_000,
-  /** Console connections that are told live; beyond it 503. */
-  liveClients: 200,
-  /** Connections that look at the wire; beyond it 503. */
-  wireWatchers: 20,
   /** A live connection with more than this unread is closed; it reconnects and reads afresh. */
   liveBacklogBytes: 1_048_576,
   /** Unacknowledged publishes at the broker at any time. */

@@ -4,7 +4,6 @@ import {
   buildSnapshot,
   type ChannelEntry,
   type ChannelId,
-  isDeviceTopic,
   type Situation,
   shippedProfiles,
   smallestIdAt,
@@ -13,17 +12,21 @@ import {
 } from "@bold-relay/core";
 import { Attention } from "../attention/attention.ts";
 import { attentionSight } from "../attention/sight.ts";
+import { AuditLog } from "../audit-log.ts";
 import { KeyRing } from "../auth/key-ring.ts";
+import { OpenStreams } from "../auth/open-streams.ts";
 import { WrongKeys } from "../auth/wrong-keys.ts";
+import { BrokerGate } from "../broker-gate.ts";
 import type { Clock } from "../clock.ts";
 import { Proofs } from "../commissioning/proofs.ts";
 import { type BrokerAccess, brokerAccess } from "../config/broker-access.ts";
-import { type Config, limits } from "../config/config.ts";
+import { type Config, limits, mayListenAt } from "../config/config.ts";
 import { BrokerAdmin } from "../credentials/broker-admin.ts";
 import { Credentials } from "../credentials/credentials.ts";
 import { DayTally } from "../day-tally.ts";
 import { FigureBook } from "../figures.ts";
 import { createApp } from "../http/app.ts";
+import { Guard } from "../http/permissions.ts";
 import { asRelayError } from "../http/problem.ts";
 import { createCalls } from "../inlets/calls.ts";
 import { createFront } from "../inlets/front.ts";
@@ -57,6 +60,7 @@ import { findLastCommands, findObserved, findTaken } from "../store/channel-stat
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
 import { findBoots } from "../store/device-boots.ts";
 import { countByMinute } from "../store/find-requests.ts";
+import { isLinkLive } from "../store/inlet-links.ts";
 import { findInletRows } from "../store/inlets.ts";
 import { findHeldLockouts } from "../store/lockouts.ts";
 import { addProfiles, findChannels, findSites } from "../store/model.ts";
@@ -161,11 +165,24 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     onLeftover: (channel) => lanes.clearRetained(channel),
     onChange: (channel, observed) => notices.tell(() => changeNotice(channel, observed)),
   });
+  const audit = new AuditLog(pool, log);
+  const gate: BrokerGate = new BrokerGate({
+    picture: () => ({
+      snapshot: board.snapshot,
+      listeners: house.listeners,
+      tellers: notices.tellers,
+      reserved: [link.markerTopic],
+    }),
+    lockoutOf: (channel) => lockouts.of(channel),
+    publish: (topic, payload, how) => wire.publish(topic, payload, how),
+    link: () => link,
+    audit,
+  });
   const lanes: LaneBook = new LaneBook({
     clock,
     log,
     board,
-    link: () => link,
+    link: () => gate,
     knownOf: (channel) => board.knownOf(channel),
     traceOf: ({ id, requestId }) => traceparentFor(requestId, book.get(requestId)?.record.traceparent ?? null, id),
     onChanged: (command) => settle.changed(command),
@@ -209,6 +226,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     clock,
     log,
     snapshot: () => board.snapshot,
+    isOf: (topic, sites) => gate.isOf(topic, sites),
   });
   const calls = createCalls(config.mayCall);
   const notices: Notices = new Notices({
@@ -217,7 +235,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     pool,
     calls,
     secretsKey: config.secretsKey,
-    publish: (topic, payload) => wire.publish(topic, payload, { qos: 1, retain: false }),
+    publish: (notice, topic, payload) => gate.publishNotification(notice, topic, payload),
   });
   const status: Status = new Status({
     clock,
@@ -255,7 +273,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
   const rules = { clock, log, pool, board, situationOf, decree };
   const deadlines: Deadlines = new Deadlines(rules, await deadlinesOf(config, pool, clock));
   const powerUps: PowerUps = new PowerUps(rules, await findBoots(pool));
-  const remodel = new Remodel({ pool, epoch: tenure.epoch, board, link, feed, lanes, lockouts, deadlines });
+  const remodel = new Remodel({ pool, epoch: tenure.epoch, board, link, feed, lanes, lockouts, deadlines, audit });
   const close = createClose(book, lanes, answers);
   const { ask, askBriefly, follow } = createAsk({ accept, answers, book, board, ledger });
   const proofs = new Proofs({ clock, board, link, wire, ask, presences }, pool, log);
@@ -314,8 +332,10 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     topic: {
       access,
       clientId: `${config.brokerClientId}-inlet`,
-      isDeviceTopic: (topic) => isDeviceTopic(board.snapshot, topic),
+      answerProblem: (inlet, topic) => gate.answerProblem(inlet, topic),
+      mayHear: (inlet, topic) => gate.mayHear(inlet, topic),
     },
+    mayListen: (address, port) => mayListenAt(config.mayListen, address, port),
     keyOf,
     onChange: () => keyRing.stale(),
     log,
@@ -348,11 +368,18 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     house,
     calls,
     keyOf,
+    isLinkLive: (slug, id) => isLinkLive(pool, slug, id),
     log,
     countWrongKey: (req) => wrongKeys.count(req),
     asError: (error) => asRelayError(error, log),
   });
+  const streams = new OpenStreams(pool, log);
+  streams.start();
   const parts = {
+    guard: new Guard(pool, audit),
+    audit,
+    streams,
+    gate,
     url,
     config,
     clock,
@@ -385,6 +412,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
   function stopTimers(): void {
     sweep.stop();
     status.stop();
+    streams.stop();
     wrongKeys.stop();
   }
 

@@ -14,6 +14,7 @@ import { healthRoutes } from "./routes/health.ts";
 import { inletTrialRoutes } from "./routes/inlet-trials.ts";
 import { inletRoutes } from "./routes/inlets.ts";
 import { interfaceRoutes } from "./routes/interface.ts";
+import { keyRoutes } from "./routes/keys.ts";
 import { lockoutRoutes } from "./routes/lockouts.ts";
 import { metricRoutes } from "./routes/metrics.ts";
 import { modelRoutes } from "./routes/model.ts";
@@ -38,6 +39,7 @@ export function createApp(parts: HttpParts): Express {
     requestRoutes(parts),
     lockoutRoutes(parts),
     teamRoutes(parts),
+    keyRoutes(parts),
     channelRoutes(parts),
     modelRoutes(parts),
     wireRoutes(parts),

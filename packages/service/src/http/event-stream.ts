@@ -1,10 +1,8 @@
 /** A connection of server-sent events (WHATWG HTML, 9.2): bounded, kept alive, and over when the caller's right is. */
-import { RelayError } from "@bold-relay/core";
-import type { Request, Response } from "express";
-import { identify } from "../auth/identify.ts";
+import type { Response } from "express";
+import type { Admitted } from "../auth/caller.ts";
+import type { OpenStreams, StreamKind } from "../auth/open-streams.ts";
 import { limits } from "../config/config.ts";
-import type { Log } from "../log.ts";
-import type { Pool } from "../store/pool.ts";
 
 const HEARTBEAT_MS = 15_000;
 
@@ -13,28 +11,31 @@ export interface EventStream {
   end(): void;
 }
 
-/** @param onClose called once, however it ended */
+interface EventStreamParts {
+  readonly streams: OpenStreams;
+  readonly kind: StreamKind;
+  readonly caller: Admitted;
+}
+
+/**
+ * @param onClose called once, however it ended
+ * @throws RelayError service-busy or too-many-streams
+ */
 export function openEventStream(
-  req: Request,
   res: Response,
-  { pool, log }: { pool: Pool; log: Log },
+  { streams, kind, caller }: EventStreamParts,
   onClose: () => void,
 ): EventStream {
+  const over = streams.open(kind, caller, () => void res.end());
   res.writeHead(200, {
     "content-type": "text/event-stream; charset=utf-8",
     "cache-control": "no-store",
     "x-accel-buffering": "no",
   });
-  const heartbeat = setInterval(() => {
-    write(res, ": still here\n\n");
-    // Whoever lost the right to look since then is shown no more.
-    identify(pool, req).catch((error: unknown) => {
-      if (!(error instanceof RelayError)) return log.debug({ err: error }, "a live caller could not be checked");
-      res.end();
-    });
-  }, HEARTBEAT_MS);
+  const heartbeat = setInterval(() => write(res, ": still here\n\n"), HEARTBEAT_MS);
   res.on("close", () => {
     clearInterval(heartbeat);
+    over();
     onClose();
   });
   return {

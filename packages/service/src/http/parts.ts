@@ -1,6 +1,9 @@
 /** What the HTTP application is joined from. */
 import type { ChannelId, Situation } from "@bold-relay/core";
 import type { Attention } from "../attention/attention.ts";
+import type { AuditLog } from "../audit-log.ts";
+import type { OpenStreams } from "../auth/open-streams.ts";
+import type { BrokerGate } from "../broker-gate.ts";
 import type { Clock } from "../clock.ts";
 import type { Proofs } from "../commissioning/proofs.ts";
 import type { Config } from "../config/config.ts";
@@ -22,6 +25,7 @@ import type { Pool } from "../store/pool.ts";
 import type { Ask, AskBriefly } from "../view/ask.ts";
 import type { Ledger } from "../view/ledger.ts";
 import type { Wire } from "../wire/wire.ts";
+import type { Guard } from "./permissions.ts";
 
 export interface HttpParts {
   /** Where this instance listens. */
@@ -30,6 +34,10 @@ export interface HttpParts {
   readonly clock: Clock;
   readonly log: Log;
   readonly pool: Pool;
+  readonly guard: Guard;
+  readonly audit: AuditLog;
+  readonly streams: OpenStreams;
+  readonly gate: BrokerGate;
   readonly board: Board;
   readonly feed: Feed;
   readonly ledger: Ledger;

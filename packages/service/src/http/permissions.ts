@@ -4,7 +4,9 @@
  */
 import { RelayError, type Right } from "@bold-relay/core";
 import { type Request, type Response, Router } from "express";
-import { type Admitted, admit, type Caller, identify } from "../auth/identify.ts";
+import type { AuditLog } from "../audit-log.ts";
+import { type Admitted, admit, admitMember, type Caller } from "../auth/caller.ts";
+import { identify } from "../auth/identify.ts";
 import type { Pool } from "../store/pool.ts";
 
 /** `anyone`: no sign-in · `member`: whoever is signed in · else the right, at one site at least. */
@@ -16,21 +18,21 @@ export const permissions = {
   "GET /board": "see",
   "GET /status": "see",
   "GET /live": "see",
-  "POST /requests": "ask",
-  "POST /requests/rehearse": "ask",
+  "POST /requests": "switch",
+  "POST /requests/rehearse": "switch",
   "GET /requests/:id": "see",
   "GET /requests/:id/trace": "see",
-  "GET /requests": "hold",
-  "GET /requests.:form": "hold",
-  "POST /requests/:id/close": "hold",
+  "GET /requests": "operate",
+  "GET /requests.:form": "operate",
+  "POST /requests/:id/close": "operate",
   "GET /channels/:site/:device/:channel/day": "see",
   "GET /channels/:site/:device/:channel/history": "see",
-  "GET /figures": "hold",
-  "GET /figures.csv": "hold",
-  "GET /attention": "hold",
-  "POST /attention": "hold",
-  "POST /lockouts": "hold",
-  "POST /lockouts/:id/release": "hold",
+  "GET /figures": "operate",
+  "GET /figures.csv": "operate",
+  "GET /attention": "operate",
+  "POST /attention": "operate",
+  "POST /lockouts": "operate",
+  "POST /lockouts/:id/release": "operate",
   "GET /devices": "build",
   "GET /devices/:site/:device/commissioning": "build",
   "POST /devices/:site/:device/commissioning": "build",
@@ -51,7 +53,9 @@ export const permissions = {
   "PUT /inlets/:slug": "build",
   "DELETE /inlets/:slug": "build",
   "POST /inlets/:slug/secret": "build",
+  "GET /inlets/:slug/links": "build",
   "POST /inlets/:slug/links": "build",
+  "DELETE /inlets/:slug/links/:id": "build",
   "POST /inlets/:slug/rehearse": "build",
   "POST /inlets/:slug/past": "build",
   "POST /inlets/:slug/try": "build",
@@ -60,7 +64,7 @@ export const permissions = {
   "DELETE /notices/:slug": "build",
   "POST /notices/:slug/secret": "build",
   "GET /notices/:slug/log": "build",
-  "POST /phrases": "ask",
+  "POST /phrases": "switch",
   "GET /keys": "build",
   "POST /keys": "build",
   "DELETE /keys/:id": "build",
@@ -80,43 +84,45 @@ type Handler = (req: Request<Record<string, string>>, res: Response, caller: Adm
 
 export type Routes = Partial<Record<RouteName, Handler>>;
 
-/** Routes for callers who are signed in and have the right. */
-export function guardedRouter(pool: Pool, routes: Routes): Router {
-  const router = Router();
-  for (const [name, handler] of Object.entries(routes) as [RouteName, Handler][]) {
-    const [method, path] = name.split(" ") as [string, string];
-    const right: Right | "anyone" | "member" = permissions[name];
-    if (right === "anyone") throw new Error(`${name} is for anyone: register it by itself.`);
-    const verb = method.toLowerCase() as "get" | "post" | "put" | "delete";
-    router[verb](path, async (req, res) => {
-      const caller = await identify(pool, req);
-      const admitted = right === "member" ? withoutSites(caller) : admit(caller, right);
-      await handler(req as Request<Record<string, string>>, res, admitted);
-    });
+/** Stands before every route: who calls, and whether they have its right. What they may not do is in the audit log. */
+export class Guard {
+  private readonly pool: Pool;
+  private readonly audit: AuditLog;
+
+  constructor(pool: Pool, audit: AuditLog) {
+    this.pool = pool;
+    this.audit = audit;
   }
-  return router;
+
+  /** Routes for callers who are signed in and have the right. */
+  routes(routes: Routes): Router {
+    const router = Router();
+    for (const [name, handler] of Object.entries(routes) as [RouteName, Handler][]) {
+      const [method, path] = name.split(" ") as [string, string];
+      if (permissions[name] === "anyone") throw new Error(`${name} is for anyone: register it by itself.`);
+      const verb = method.toLowerCase() as "get" | "post" | "put" | "delete";
+      router[verb](path, (req, res) => this.serve(name, handler, req as Request<Record<string, string>>, res));
+    }
+    return router;
+  }
+
+  private async serve(
+    name: RouteName,
+    handler: Handler,
+    req: Request<Record<string, string>>,
+    res: Response,
+  ): Promise<void> {
+    const caller = await identify(this.pool, req);
+    try {
+      await handler(req, res, admitted(caller, permissions[name]));
+    } catch (error) {
+      if (error instanceof RelayError && error.code === "not-permitted")
+        this.audit.recordRefusal(caller, "refused by right", `${req.method} ${req.path}`.slice(0, 200));
+      throw error;
+    }
+  }
 }
 
-function withoutSites(caller: Caller): Admitted {
-  return { ...caller, sites: [], asker: { inlet: "board", name: caller.name, sites: [], keyId: caller.keyId } };
-}
-
-/**
- * What is for every site is the whole team's to make.
- *
- * @param what an inlet, a notice
- * @throws RelayError not-permitted
- */
-export function requireScope(site: string | null, caller: Admitted, what: string): void {
-  if (site !== null) return requireSite(caller, site);
-  if (caller.sites !== null)
-    throw new RelayError("not-permitted", {
-      why: `${caller.name} may not make ${what} for every site: name one of theirs`,
-    });
-}
-
-/** @throws RelayError not-permitted unless the site is one of theirs */
-export function requireSite({ name, sites }: Admitted, site: string): void {
-  if (sites === null || sites.includes(site)) return;
-  throw new RelayError("not-permitted", { why: `${name} may not do this at ${site}` });
+function admitted(caller: Caller, right: Right | "anyone" | "member"): Admitted {
+  return right === "member" || right === "anyone" ? admitMember(caller) : admit(caller, right);
 }

@@ -1,41 +1,111 @@
-/** Calls to outside services: named hosts only, no redirects, bounded in time and size. */
+/**
+ * Calls to outside services: only to hosts that the configuration names, only at addresses that are meant, no redirects, bounded
+ * in time and size. A name is resolved once, and the very address that was looked at is the one that is called: a name that
+ * changes its mind in between, or that points into our own network, reaches nothing.
+ */
+import { lookup } from "node:dns/promises";
+import { request as requestHttp } from "node:http";
+import { request as requestHttps } from "node:https";
+import { isIP } from "node:net";
+import ipaddr from "ipaddr.js";
 import type { Called, Calls } from "./inlet.ts";
+
+/** What may be called: one host at one port. */
+export interface CallRule {
+  /** A name or an address, in small letters. */
+  readonly host: string;
+  readonly port: number;
+  /** The network in which its address must lie, "192.0.2.0/24"; null: see `isMeant`. */
+  readonly network: string | null;
+}
 
 const WITHIN_MS = 10_000;
 const MOST_BYTES = 1_048_576;
 
-/** @param mayCall host:port each; nothing else is ever called */
-export function createCalls(mayCall: readonly string[]): Calls {
+/** @param rules nothing else is ever called */
+export function createCalls(rules: readonly CallRule[]): Calls {
   return {
     async fetch(url, init = {}): Promise<Called> {
-      const { hostname, port, protocol } = new URL(url);
-      const place = `${hostname}:${port || (protocol === "https:" ? 443 : 80)}`;
-      if (!["http:", "https:"].includes(protocol) || !mayCall.includes(place))
+      const target = new URL(url);
+      const place = placeOf(target);
+      const rule = rules.find(({ host, port }) => `${host}:${port}` === place);
+      if (!rule || !["http:", "https:"].includes(target.protocol))
         throw new Error(`${place} is not among the hosts that may be called. Add it to BOLD_RELAY_MAY_CALL.`);
-      const giveUp = new AbortController();
-      const timer = setTimeout(() => giveUp.abort(), WITHIN_MS);
+      const signal = AbortSignal.timeout(WITHIN_MS);
       try {
-        const response = await fetch(url, { ...init, redirect: "manual", signal: giveUp.signal });
-        return { status: response.status, body: await bounded(response), etag: response.headers.get("etag") };
+        return await send(target, await addressOf(rule, place), init, signal);
       } catch (error) {
-        if (giveUp.signal.aborted)
-          throw new Error(`${place} did not answer within ${WITHIN_MS / 1000} s.`, { cause: error });
-        const code = (error as { cause?: { code?: string } }).cause?.code;
+        if (signal.aborted) throw new Error(`${place} did not answer within ${WITHIN_MS / 1000} s.`, { cause: error });
+        const { code } = error as NodeJS.ErrnoException;
         throw code === undefined ? error : new Error(`${place} cannot be reached (${code}).`, { cause: error });
-      } finally {
-        clearTimeout(timer);
       }
     },
   };
 }
 
-async function bounded(response: Response): Promise<string> {
-  const chunks: Uint8Array[] = [];
-  let size = 0;
-  for await (const chunk of response.body ?? []) {
-    size += chunk.length;
-    if (size > MOST_BYTES) throw new Error(`Its answer is longer than ${MOST_BYTES} bytes.`);
-    chunks.push(chunk);
+function placeOf({ hostname, port, protocol }: URL): string {
+  return `${hostname.replace(/^\[|\]$/g, "")}:${port || (protocol === "https:" ? 443 : 80)}`;
+}
+
+/** @throws Error when none of its addresses is meant */
+async function addressOf(rule: CallRule, place: string): Promise<string> {
+  const found = await lookup(rule.host, { all: true });
+  const meant = found.find(({ address }) => isMeant(rule, address));
+  if (meant) return meant.address;
+  throw new Error(
+    `${place} is at ${found.map(({ address }) => address).join(", ")}, where it is not expected. ` +
+      `If that is right, write ${place}=<network> in BOLD_RELAY_MAY_CALL.`,
+  );
+}
+
+/**
+ * Whether an address is one that a rule means: in its network, if it names one; the address itself; loopback for `localhost`;
+ * else any public one (RFC 6890): a public name has no business in a private network.
+ */
+export function isMeant({ host, network }: CallRule, address: string): boolean {
+  const found = ipaddr.process(address);
+  if (network !== null) {
+    const [base, bits] = ipaddr.parseCIDR(network);
+    return found.kind() === base.kind() && found.match(base, bits);
   }
-  return Buffer.concat(chunks).toString("utf8");
+  if (isIP(host)) return ipaddr.process(host).toNormalizedString() === found.toNormalizedString();
+  return host === "localhost" ? found.range() === "loopback" : found.range() === "unicast";
+}
+
+type Init = NonNullable<Parameters<Calls["fetch"]>[1]>;
+
+function send(target: URL, address: string, { method = "GET", body, headers = {} }: Init, signal: AbortSignal) {
+  const request = target.protocol === "https:" ? requestHttps : requestHttp;
+  return new Promise<Called>((resolve, reject) => {
+    const family = isIP(address);
+    const asked = request(
+      target,
+      {
+        method,
+        headers: { ...headers, ...(body === undefined ? {} : { "content-length": Buffer.byteLength(body) }) },
+        signal,
+        agent: false,
+        lookup: (_host, options, callback) => {
+          if (options.all) callback(null, [{ address, family }]);
+          else callback(null, address, family);
+        },
+      },
+      (answer) => {
+        const chunks: Buffer[] = [];
+        let size = 0;
+        answer.on("data", (chunk: Buffer) => {
+          size += chunk.length;
+          if (size > MOST_BYTES) answer.destroy(new Error(`Its answer is longer than ${MOST_BYTES} bytes.`));
+          else chunks.push(chunk);
+        });
+        answer.on("error", reject);
+        answer.on("end", () => {
+          const status = answer.statusCode ?? 0;
+          resolve({ status, body: Buffer.concat(chunks).toString("utf8"), etag: answer.headers.etag ?? null });
+        });
+      },
+    );
+    asked.on("error", reject);
+    asked.end(body);
+  });
 }

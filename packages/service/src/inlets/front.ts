@@ -6,7 +6,7 @@ import { sendProblem } from "../http/problem.ts";
 import type { InletHouse } from "./house.ts";
 import type { HttpKindParts } from "./inlet.ts";
 
-export interface FrontParts extends Pick<HttpKindParts, "calls" | "log"> {
+export interface FrontParts extends Pick<HttpKindParts, "calls" | "log" | "isLinkLive"> {
   readonly house: InletHouse;
   /** The id of a key of this inlet; null: it is none. Cached, so that a call costs no query. */
   readonly keyOf: (key: string, slug: string, connection: object) => Promise<number | null>;
@@ -32,7 +32,7 @@ export function createFront(parts: FrontParts): (req: IncomingMessage, res: Serv
 }
 
 async function serve(req: IncomingMessage, res: ServerResponse, parts: FrontParts): Promise<void> {
-  const { house, calls, log } = parts;
+  const { house, calls, log, isLinkLive } = parts;
   const slug = PATH.exec(req.url ?? "")?.[1] ?? "";
   // Who shows no key learns nothing, not even which inlets there are.
   const strange = async (): Promise<never> => {
@@ -47,5 +47,5 @@ async function serve(req: IncomingMessage, res: ServerResponse, parts: FrontPart
     const token = bearerToken(req.headers.authorization);
     return (token === null ? null : await parts.keyOf(token, slug, req.socket)) ?? strange();
   };
-  await kind.serve(req, res, room.inlet, { keyOf, strange, calls, log });
+  await kind.serve(req, res, room.inlet, { keyOf, strange, isLinkLive, calls, log });
 }

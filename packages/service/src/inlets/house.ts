@@ -1,5 +1,5 @@
 /** Every inlet as it runs: read from the journal, taken on while it runs, each kind with its own way in. */
-import type { InletDescription, InletKind } from "@bold-relay/core";
+import { type InletDescription, type InletKind, type TopicListener, topicListener } from "@bold-relay/core";
 import { unsealed } from "../auth/seal.ts";
 import type { Log } from "../log.ts";
 import { call } from "./call.ts";
@@ -30,6 +30,7 @@ export interface HouseParts {
   readonly secretsKey: Buffer | undefined;
   readonly calls: Calls;
   readonly topic: Omit<TopicParts, "log">;
+  readonly mayListen: LineParts["mayListen"];
   /** The id of a key of this inlet; null: it is none. */
   readonly keyOf: (key: string, slug: string) => Promise<number | null>;
   /** Inlets or their keys have changed. */
@@ -60,6 +61,7 @@ export class InletHouse {
     sheet: sheetStates,
   };
   private rooms = new Map<string, Room>();
+  private listening: readonly TopicListener[] = [];
   private turn: Promise<unknown> = Promise.resolve();
   private readAt = Number.NEGATIVE_INFINITY;
   private stopped = false;
@@ -80,6 +82,11 @@ export class InletHouse {
 
   get all(): readonly Room[] {
     return [...this.rooms.values()];
+  }
+
+  /** Where inlets listen at the broker, paused ones too. */
+  get listeners(): readonly TopicListener[] {
+    return this.listening;
   }
 
   get(slug: string): Room | null {
@@ -136,6 +143,7 @@ export class InletHouse {
     await Promise.all(leaving.flatMap(({ own }) => own?.stop() ?? []));
     for (const record of records) if (!rooms.has(record.inlet.slug)) rooms.set(record.inlet.slug, this.open(record));
     this.rooms = rooms;
+    this.listening = records.flatMap(({ inlet }) => topicListener(inlet));
   }
 
   private open(record: InletRecord): Room {
@@ -168,8 +176,8 @@ export class InletHouse {
 
   private ownKind(inlet: Inlet): OwnKind | null {
     const { slug, kind } = inlet.description;
-    const { calls, log, topic, keyOf } = this.parts;
-    const line: LineParts = { keyOf: (key) => keyOf(key, slug), log };
+    const { calls, log, topic, keyOf, mayListen } = this.parts;
+    const line: LineParts = { keyOf: (key) => keyOf(key, slug), mayListen, log };
     if (kind === "line") return new LineInlet(inlet, line);
     if (kind === "topic") return new TopicInlet(inlet, { ...topic, clientId: `${topic.clientId}-${slug}`, log });
     return kind === "sheet" ? new SheetInlet(inlet, calls, log) : null;

@@ -85,6 +85,8 @@ export interface HttpKindParts {
   readonly keyOf: (req: IncomingMessage) => Promise<number>;
   /** Counts a caller who could not show who they are. Rejects with wrong-key, or too-many-attempts. */
   readonly strange: (req: IncomingMessage, res: ServerResponse) => Promise<never>;
+  /** Whether a signed link of an inlet has not been revoked. */
+  readonly isLinkLive: (slug: string, id: string) => Promise<boolean>;
   readonly calls: Calls;
   readonly log: Log;
 }

@@ -16,9 +16,12 @@ interface Settings {
 export interface LineParts {
   /** The id of this inlet's key with this text; null: it is none. */
   readonly keyOf: (key: string) => Promise<number | null>;
+  /** Whether the configuration lets an inlet listen there. */
+  readonly mayListen: (address: string, port: number) => boolean;
   readonly log: Log;
 }
 
+const DEFAULT_HOST = "127.0.0.1";
 const IDLE_S = 600;
 const SIGN_IN_MS = 30_000;
 const LONGEST_LINE = 600;
@@ -47,7 +50,12 @@ export class LineInlet implements OwnKind {
   }
 
   start(): void {
-    const { port, host = "127.0.0.1" } = this.settings;
+    const { port, host = DEFAULT_HOST } = this.settings;
+    if (!this.parts.mayListen(host, port)) {
+      const trouble = `${host}:${port} is not among the addresses where inlets may listen. Add it to BOLD_RELAY_MAY_LISTEN.`;
+      this.health = { up: false, trouble };
+      return;
+    }
     const server = createServer((socket) => this.take(socket));
     this.server = server;
     server.maxConnections = MOST_SESSIONS;
@@ -60,6 +68,11 @@ export class LineInlet implements OwnKind {
       this.health = { up: true, trouble: null };
     });
     server.listen(port, host);
+  }
+
+  /** Where it listens just now; null: nowhere. */
+  get address(): { readonly host: string; readonly port: number } | null {
+    return this.health.up ? { host: this.settings.host ?? DEFAULT_HOST, port: this.settings.port } : null;
   }
 
   async stop(): Promise<void> {

@@ -1,6 +1,6 @@
 /**
  * Links for people: GET shows a button, only POST acts, for whoever fetches a link to show a preview of it must not open a
- * gate. A link is signed and ends by itself; a new secret of its inlet ends them all.
+ * gate. A link is signed and ends by itself; each can be revoked, and a new secret of its inlet ends them all.
  */
 import type { IncomingMessage, ServerResponse } from "node:http";
 import { NO_ARRIVAL } from "@bold-relay/core";
@@ -15,12 +15,12 @@ export async function serveLink(
   req: IncomingMessage,
   res: ServerResponse,
   inlet: Inlet,
-  { strange }: Pick<HttpKindParts, "strange">,
+  { strange, isLinkLive }: Pick<HttpKindParts, "strange" | "isLinkLive">,
 ): Promise<boolean> {
   const token = /^link\/([\w.-]{20,2000})$/.exec(restOf(req, inlet.description.slug))?.[1];
   if (token === undefined) return false;
   const terms = inlet.secret === null ? null : readLink(token, inlet.secret, Math.floor(Date.now() / 1000));
-  if (!terms) return strange(req, res);
+  if (!terms || !(await isLinkLive(inlet.description.slug, terms.id))) return strange(req, res);
   requireMethod(req, res, "GET, POST");
   req.resume();
   if (req.method === "GET") sendPage(res, buttonPage(inlet.description.name, terms));

@@ -42,6 +42,11 @@ export interface ReceptionDesk extends InletDesk, StateSight {
   readonly told: (request: string, told: Told) => void;
 }
 
+interface Speaker {
+  readonly sites: readonly string[] | null;
+  readonly memberId: number;
+}
+
 /** Counts what came, and what became of it. */
 export interface ArrivalCounter {
   arrived(): void;
@@ -84,16 +89,13 @@ export class Reception {
 
   private readonly sites: readonly string[] | null;
   private readonly counter: ArrivalCounter;
+  private readonly memberId: number | null;
 
-  /** @param sites that may be asked for, where it is not just the inlet's own */
-  constructor(
-    description: InletDescription,
-    desk: ReceptionDesk,
-    counter: ArrivalCounter,
-    sites = sitesOf(description),
-  ) {
+  /** @param speaker a member who speaks for themselves, and the sites that they may ask for; left out: an inlet of the team's */
+  constructor(description: InletDescription, desk: ReceptionDesk, counter: ArrivalCounter, speaker?: Speaker) {
     this.counter = counter;
-    this.sites = sites;
+    this.sites = speaker ? speaker.sites : sitesOf(description);
+    this.memberId = speaker?.memberId ?? null;
     this.description = description;
     this.desk = desk;
     this.router = buildRouter(description.routes ?? []);
@@ -199,7 +201,9 @@ export class Reception {
 
   private askerOf({ sender }: Arrival, { keyId }: Pick<From, "keyId">): Asker {
     const { slug, name } = this.description;
-    return { inlet: slug, name: (sender ?? name).slice(0, 80) || name, sites: this.sites, keyId };
+    const { sites, memberId } = this;
+    const who = { inlet: slug, name: (sender ?? name).slice(0, 80) || name, sites, keyId };
+    return memberId === null ? { requester: "inlet", memberId, ...who } : { requester: "member", memberId, ...who };
   }
 
   private async askAll(

@@ -3,7 +3,16 @@
  * acknowledges an arrival only once what it asked is durable; what was kept at the broker is no wish of now. A publisher that
  * names a response topic (MQTT 5, 4.10) is told there what became of it, if the inlet answers at all.
  */
-import { decodeText, NO_ARRIVAL, payloadText, plainText, RelayError, readTraceparent } from "@bold-relay/core";
+import {
+  decodeText,
+  type InletDescription,
+  NO_ARRIVAL,
+  payloadText,
+  plainText,
+  RelayError,
+  readTraceparent,
+  topicListener,
+} from "@bold-relay/core";
 import type { BrokerAccess } from "../config/broker-access.ts";
 import type { Log } from "../log.ts";
 import { Circles } from "./circles.ts";
@@ -13,10 +22,14 @@ import { type Received, Receiver } from "./receiver.ts";
 export interface TopicParts {
   readonly access: BrokerAccess;
   readonly clientId: string;
-  /** Whether a topic is one on which devices are told, or tell: no place for an answer. */
-  readonly isDeviceTopic: (topic: string) => boolean;
+  /** Why an answer of this inlet may not go there; null: it may. */
+  readonly answerProblem: (inlet: InletPlace, topic: string) => string | null;
+  /** Whether what comes on a topic may be taken by it: the model may have changed since it was saved. */
+  readonly mayHear: (inlet: InletPlace, topic: string) => boolean;
   readonly log: Log;
 }
+
+export type InletPlace = Pick<InletDescription, "slug" | "site">;
 
 interface Settings {
   readonly retained?: boolean;
@@ -24,6 +37,7 @@ interface Settings {
 }
 
 const MOST_TEXT = 4_096;
+const MOST_FOREIGN = 100;
 
 export class TopicInlet implements OwnKind {
   private readonly inlet: Inlet;
@@ -31,6 +45,7 @@ export class TopicInlet implements OwnKind {
   private readonly settings: Settings;
   private readonly receiver: Receiver;
   private readonly circles = new Circles();
+  private readonly foreign = new Set<string>();
 
   constructor(inlet: Inlet, parts: TopicParts) {
     this.inlet = inlet;
@@ -53,14 +68,14 @@ export class TopicInlet implements OwnKind {
   }
 
   private filters(): Set<string> {
-    const topics = (this.inlet.description.routes ?? []).flatMap(({ when }) => ("topic" in when ? when.topic : []));
-    return new Set(topics.map((topic) => topic.replace(/\{[a-zA-Z]\w*\}/g, "+")));
+    return new Set(topicListener(this.inlet.description).flatMap(({ filters }) => filters));
   }
 
   /** Resolves once it may be acknowledged. Rejects when it should come again. */
   private async take(message: Received): Promise<void> {
     const { topic, payload, retained, repeatKey, again, respondTo } = message;
     if (retained && !this.settings.retained) return;
+    if (!this.parts.mayHear(this.inlet.description, topic)) return this.noteForeign(topic);
     const text = textOf(payload);
     const hex = isPlain(text, payload) ? null : Buffer.from(payload).toString("hex");
     const traceparent = readTraceparent(message.traceparent);
@@ -84,14 +99,17 @@ export class TopicInlet implements OwnKind {
     const heard = first.later === null ? first : await first.later.catch(() => first);
     const { reply, outcome, made } = heard;
     const said = JSON.stringify({ reply, outcome, requests: made });
-    const why = this.whyNotThere(respondTo.topic) ?? notTaken(await this.receiver.answer(respondTo, said));
+    const { description } = this.inlet;
+    const problem = this.parts.answerProblem(description, respondTo.topic);
+    const why = problem ?? notTaken(await this.receiver.answer(respondTo, said));
     this.inlet.told(heard, { how: "topic", said: reply, taken: why === null, why });
   }
 
-  /** An answer must not switch anything: the publisher chose its topic. */
-  private whyNotThere(topic: string): string | null {
-    if (topic.startsWith("$") || /[+#]/.test(topic)) return `${topic} is no topic for an answer`;
-    return this.parts.isDeviceTopic(topic) ? `${topic} belongs to a device` : null;
+  /** Once for each topic: its owner came later than this inlet, and a chatty one must not fill the log. */
+  private noteForeign(topic: string): void {
+    if (this.foreign.has(topic) || this.foreign.size >= MOST_FOREIGN) return;
+    this.foreign.add(topic);
+    this.parts.log.warn({ inlet: this.inlet.description.slug, topic }, "not taken: the topic belongs to somebody else");
   }
 }
 

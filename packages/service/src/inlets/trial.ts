@@ -8,6 +8,7 @@ import { setTimeout as pause } from "node:timers/promises";
 import { type Arrival, RelayError } from "@bold-relay/core";
 import { signatureOf } from "../auth/signature.ts";
 import type { Room } from "./house.ts";
+import { LineInlet } from "./line.ts";
 import { SheetInlet } from "./sheet.ts";
 
 export interface TrialParts {
@@ -55,7 +56,7 @@ export async function tryInlet(
     case "topic":
       return [await topicTrial(needed(arrival.topic, "the topic"), arrival, parts)];
     case "line":
-      return [await lineTrial(settings, text ?? "", needed(key, "one of the inlet's keys"))];
+      return [await lineTrial(room, text ?? "", needed(key, "one of the inlet's keys"))];
     case "sheet":
       return [await sheetTrial(room)];
   }
@@ -142,9 +143,13 @@ async function topicTrial(topic: string, { text, hex }: Partial<Arrival>, { publ
   return { sent: `${topic}  ${hex ?? text ?? ""}`, got: "The broker has it." };
 }
 
-async function lineTrial(settings: Readonly<Record<string, unknown>>, line: string, key: string): Promise<Exchange> {
-  const host = settings.host === "0.0.0.0" ? "127.0.0.1" : String(settings.host ?? "127.0.0.1");
-  const socket = connect({ host, port: Number(settings.port) });
+/** Only where this inlet itself listens: a description may name any place. */
+async function lineTrial({ own }: Room, line: string, key: string): Promise<Exchange> {
+  const address = own instanceof LineInlet ? own.address : null;
+  if (address === null)
+    throw new RelayError("bad-request", { why: own?.health.trouble ?? "This inlet does not listen just now" });
+  const host = address.host === "0.0.0.0" ? "127.0.0.1" : address.host;
+  const socket = connect({ host, port: address.port });
   socket.setTimeout(WITHIN_MS, () => socket.destroy(new Error("it took too long")));
   let heard = "";
   const ends = (end: string) =>

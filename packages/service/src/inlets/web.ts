@@ -6,6 +6,7 @@
  */
 import type { IncomingMessage, ServerResponse } from "node:http";
 import { inletAskSchema, usualAsk } from "@bold-relay/api/schema";
+import type { Asker } from "@bold-relay/core";
 import { checked, readJson } from "../http/body.ts";
 import { intentOf, preferredWaitS, prefersMinimal } from "../http/prefer.ts";
 import { sendBrief, sendRequest } from "../http/send-request.ts";
@@ -33,7 +34,14 @@ async function take(req: IncomingMessage, res: ServerResponse, inlet: Inlet, key
   const body = usualAsk(arrival) ?? checked(inletAskSchema, arrival);
   const intent = intentOf(body, req.headers);
   const { slug, name, site } = inlet.description;
-  const asker = { inlet: slug, name: body.sender ?? name, sites: site === null ? null : [site], keyId };
+  const asker: Asker = {
+    requester: "inlet",
+    memberId: null,
+    inlet: slug,
+    name: body.sender ?? name,
+    sites: site === null ? null : [site],
+    keyId,
+  };
   const { prefer } = req.headers;
   const waitMs = preferredWaitS(prefer) * 1000;
   if (prefersMinimal(prefer)) {

@@ -251,7 +251,7 @@ export class Link {
   }
 
   /** Below the client id, which nobody else has: no device topic can be the same. */
-  private get markerTopic(): string {
+  get markerTopic(): string {
     return `${this.options.clientId}/marker`;
   }
 

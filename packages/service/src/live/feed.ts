@@ -20,8 +20,6 @@ export interface Told {
 }
 
 export interface Listener {
-  /** The member who listens. */
-  readonly name: string;
   /** Only what is about these sites is told; null: everything. */
   readonly sites: readonly string[] | null;
   readonly send: (event: LiveEvent, id: string) => void;
@@ -82,11 +80,6 @@ export class Feed {
     return this.kept
       .filter((one) => one.number > last && isFor(one, sites))
       .map((one) => ({ event: one.event, id: `${this.start}-${one.number}` }));
-  }
-
-  /** Ends the live connections of a member: what they may see has changed. */
-  drop(name: string): void {
-    for (const listener of [...this.listeners]) if (listener.name === name) listener.end();
   }
 
   /** Ends every live connection: whoever listened comes back, to whoever holds the lanes by then. */

@@ -15,7 +15,7 @@ import type { AcceptRow } from "../store/accept-requests.ts";
 import type { RequestRecord } from "../store/find-requests.ts";
 
 export function outcomeNotice(
-  { id, inlet, asker, target, action, value, askedAt, traceparent }: RequestRecord,
+  { id, requester, inlet, asker, target, action, value, askedAt, traceparent }: RequestRecord,
   outcome: Outcome,
   commands: readonly Command[],
   board: Board,
@@ -25,19 +25,31 @@ export function outcomeNotice(
   const told = entries.map(({ command: { to, stage, end, reason }, entry }) => {
     return { channel: entry?.address ?? null, to, stage, end, reason };
   });
-  const data = { request: id, inlet, asker, target, action, value, askedAt: time(askedAt), outcome, commands: told };
+  const data = {
+    request: id,
+    requester,
+    inlet,
+    asker,
+    target,
+    action,
+    value,
+    askedAt: time(askedAt),
+    outcome,
+    commands: told,
+  };
   return { what: "outcome", outcome, site, subject: id, data, traceparent: traceparentFor(id, traceparent, id) };
 }
 
 /** @param outcome refused or unmatched: nothing was sent */
 export function refusedNotice(
-  { id, inlet, asker, target, action, value, askedAt, said, site, traceparent }: AcceptRow,
+  { id, requester, inlet, asker, target, action, value, askedAt, said, site, traceparent }: AcceptRow,
   { code, message }: RelayError,
   outcome: "refused" | "unmatched",
 ): NoticeEvent {
   const why = { code, detail: message };
   const data = {
     request: id,
+    requester,
     inlet,
     asker,
     target,

@@ -2,7 +2,14 @@
  * Tells outside services what happened: a signed webhook (Standard Webhooks) or an MQTT message for each event that a notice
  * wants, on record before it is sent, tried until it is taken.
  */
-import { cloudEvent, type NoticeDescription, type NoticeEvent, noticeWaitMs, wantsNotice } from "@bold-relay/core";
+import {
+  cloudEvent,
+  type NoticeDescription,
+  type NoticeEvent,
+  noticeWaitMs,
+  type TopicTeller,
+  wantsNotice,
+} from "@bold-relay/core";
 import { unsealed } from "../auth/seal.ts";
 import { signatureOf } from "../auth/signature.ts";
 import type { Clock } from "../clock.ts";
@@ -18,7 +25,8 @@ export interface NoticesParts {
   readonly pool: Pool;
   readonly calls: Calls;
   readonly secretsKey: Buffer | undefined;
-  readonly publish: (topic: string, payload: Uint8Array) => Promise<void>;
+  /** Rejects with the reason when it may not be, or is not, published. */
+  readonly publish: (notice: NoticeDescription, topic: string, payload: Uint8Array) => Promise<void>;
 }
 
 const LOOK_EVERY_MS = 1_000;
@@ -65,6 +73,13 @@ export class Notices {
       notice,
       secret: this.secretOf(secret),
     }));
+  }
+
+  /** Those that are published, for whoever must know whose a topic is. */
+  get tellers(): readonly TopicTeller[] {
+    return this.notices.flatMap(({ notice: { slug, site, to } }) =>
+      "topic" in to ? [{ slug, site, topic: to.topic }] : [],
+    );
   }
 
   /** Something happened. It is put into words only where somebody may want to be told: it lies on the path of every request. */
@@ -126,10 +141,11 @@ export class Notices {
   }
 
   /** @returns what went wrong; null when it was taken */
-  private async send({ notice: { to }, secret }: Told, { id, event }: NoticeDelivery): Promise<string | null> {
+  private async send({ notice, secret }: Told, { id, event }: NoticeDelivery): Promise<string | null> {
+    const { to } = notice;
     const body = JSON.stringify(event);
     if ("topic" in to) {
-      await this.parts.publish(to.topic, Buffer.from(body));
+      await this.parts.publish(notice, to.topic, Buffer.from(body));
       return null;
     }
     if (secret === UNREADABLE) return "its secret cannot be read with BOLD_RELAY_SECRETS_KEY: make a new one";

@@ -248,7 +248,8 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
     },
 
     decree: async ({ orders, inlet, target, action, deadlineOf }) => {
-      const asker: Asker = { inlet, name: SERVICE_NAME, sites: null, keyId: null };
+      const rule = { requester: "rule", memberId: null, keyId: null } as const;
+      const asker: Asker = { ...rule, inlet, name: SERVICE_NAME, sites: null };
       const intent: Intent = { target, action, value: null, forMs: null, until: null, repeatKey: null };
       const come = { id: newId(), askedAt: clock.now(), intent, asker };
       const commands = orders.map((order) => commandRow(order, come));
@@ -334,6 +335,8 @@ function rowOf({ id, askedAt, intent, asker }: Come, made: Partial<Made>): Accep
   return {
     id,
     askedAt,
+    requester: asker.requester,
+    memberId: asker.memberId,
     inlet: asker.inlet,
     asker: asker.name,
     keyId: asker.keyId,
@@ -362,6 +365,8 @@ function recordOf(row: AcceptRow): RequestRecord {
   return {
     id: row.id as RequestId,
     askedAt: row.askedAt,
+    requester: row.requester,
+    memberId: row.memberId,
     inlet: row.inlet,
     asker: row.asker,
     target: row.target,
@@ -376,11 +381,13 @@ function recordOf(row: AcceptRow): RequestRecord {
   };
 }
 
-/** Keys of different askers never meet: each has its own, by API key or by name. */
-function idempotencyOf({ target, action, value, forMs, until, repeatKey }: Intent, { inlet, keyId, name }: Asker) {
+/** Keys of different askers never meet: each has its own, by API key, by member, or by inlet and sender. */
+function idempotencyOf({ target, action, value, forMs, until, repeatKey }: Intent, asker: Asker) {
   if (repeatKey === null) return null;
+  const { inlet, keyId, memberId, name } = asker;
   const bodySha256 = hash("sha256", JSON.stringify([target, action, value, forMs, until, name]));
-  return { asker: keyId === null ? `${inlet} ${name}` : `key ${keyId}`, key: repeatKey, bodySha256 };
+  const who = keyId !== null ? `key ${keyId}` : memberId !== null ? `member ${memberId}` : `inlet ${inlet} ${name}`;
+  return { asker: who, key: repeatKey, bodySha256 };
 }
 
 function withTime<Result>(work: Promise<Result>, ms: number, late: () => Error): Promise<Result> {

@@ -22,6 +22,7 @@ export interface LockoutParts {
 }
 
 interface LockoutCaller {
+  readonly memberId: number;
   readonly name: string;
   /** The sites at which they may hold; null: every site. */
   readonly sites: readonly string[] | null;
@@ -56,10 +57,10 @@ export class Lockouts {
    */
   async hold(name: string, by: LockoutCaller, reason: string | null): Promise<Lockout> {
     const { pool, clock, epoch } = this.parts;
-    const holder = by.name;
+    const { name: holder, memberId: holderId } = by;
     const target = this.targetOf(name, by.sites);
     const wholeDevice = "deviceId" in target;
-    const record: LockoutRecord = { id: newId(), holder, reason, wholeDevice, since: clock.now(), ...target };
+    const record: LockoutRecord = { id: newId(), holder, holderId, reason, wholeDevice, since: clock.now(), ...target };
     const standing = [...this.held.values()].find((one) => sameTarget(one, record));
     if (standing) throw new RelayError("already-locked-out", { target: name, holder: standing.holder });
     this.put(record);
@@ -84,13 +85,14 @@ export class Lockouts {
     const record = this.held.get(id);
     if (!record || !this.isAt(record, by.sites))
       throw new RelayError("not-found", { what: "A lock-out that holds, with this id," });
-    const { holder } = record;
-    if (holder !== by.name && !by.mayOverrule) {
+    const { holder, holderId } = record;
+    const isHolder = holderId === by.memberId;
+    if (!isHolder && !by.mayOverrule) {
       throw new RelayError("not-permitted", {
         why: `This is ${holder}'s lock-out: only ${holder} or an owner may release it`,
       });
     }
-    if (holder !== by.name && reason === null) throw new RelayError("release-needs-reason", { holder });
+    if (!isHolder && reason === null) throw new RelayError("release-needs-reason", { holder });
     await releaseLockout(this.parts.pool, id, by.name, reason, this.parts.epoch);
     this.drop(record);
   }

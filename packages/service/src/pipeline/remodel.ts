@@ -16,12 +16,13 @@ import {
   type Snapshot,
   type TopicUse,
 } from "@bold-relay/core";
+import type { AuditLog } from "../audit-log.ts";
 import type { Link } from "../link/link.ts";
 import type { Feed } from "../live/feed.ts";
+import type { Actor } from "../store/audit.ts";
 import { requireLease } from "../store/leases.ts";
 import { findChannels, findProfiles, findSite, findSites, saveProfile, saveSite } from "../store/model.ts";
 import { type Db, inTransaction, type Pool } from "../store/pool.ts";
-import { saveAudit } from "../store/team.ts";
 import type { Board } from "./board.ts";
 import type { Deadlines } from "./deadlines.ts";
 import type { LaneBook } from "./lane-book.ts";
@@ -37,6 +38,7 @@ export interface RemodelParts {
   readonly lanes: LaneBook;
   readonly lockouts: Lockouts;
   readonly deadlines: Deadlines;
+  readonly audit: AuditLog;
 }
 
 /** What a description would change, and what is wrong or doubtful about it. */
@@ -80,7 +82,7 @@ export class Remodel {
    * @param version that it was made from; null: whatever it is
    * @throws RelayError site-wrong, changed-meanwhile or in-use; then nothing has changed
    */
-  saveSite(site: SiteDescription, version: number | null, actor: string): Promise<SitePlan> {
+  saveSite(site: SiteDescription, version: number | null, actor: Actor): Promise<SitePlan> {
     return this.inTurn(async () => {
       const plan = await this.plan(site);
       refuseWrong(plan.findings);
@@ -89,13 +91,8 @@ export class Remodel {
         async (db) => {
           const next = await saveSite(db, site, version);
           const after = { version: next, changes: plan.changes.slice(0, 200) };
-          await saveAudit(db, {
-            actor,
-            action: "site changed",
-            object: site.slug,
-            before: { version: plan.version },
-            after,
-          });
+          const before = { version: plan.version };
+          await this.parts.audit.record({ actor, action: "site changed", object: site.slug, before, after }, db);
           return next;
         },
         [site.slug],
@@ -105,7 +102,7 @@ export class Remodel {
   }
 
   /** @throws RelayError in-use, or site-wrong when a device that uses it could not be as it is described any more */
-  saveProfile(profile: Profile, actor: string): Promise<number> {
+  saveProfile(profile: Profile, actor: Actor): Promise<number> {
     return this.inTurn(async () => {
       const using = this.parts.board.snapshot.channels.filter((one) => one.profile.slug === profile.slug);
       const sites = [...new Set(using.map(({ site }) => site.slug))];
@@ -115,7 +112,8 @@ export class Remodel {
       }
       return this.take(async (db) => {
         const version = await saveProfile(db, profile);
-        await saveAudit(db, { actor, action: "profile changed", object: profile.slug, before: null, after: profile });
+        const { slug: object } = profile;
+        await this.parts.audit.record({ actor, action: "profile changed", object, after: profile }, db);
         return version;
       }, sites);
     });

@@ -70,7 +70,7 @@ function hasEnded({ end }: Command): boolean {
 }
 
 /** Made when somebody looks, not at every change: most changes nobody sees. */
-export function commandRecord(command: Command, { inlet, asker }: RequestRecord): CommandRecord {
+export function commandRecord(command: Command, { requester, inlet, asker }: RequestRecord): CommandRecord {
   const { id, requestId, channel, seq, to, urgent, forMs, policy, stage, end, reason, attempts, askedAt, hops } =
     command;
   return {
@@ -88,6 +88,7 @@ export function commandRecord(command: Command, { inlet, asker }: RequestRecord)
     attempts,
     askedAt,
     hops,
+    requester,
     inlet,
     asker,
   };

@@ -1,5 +1,5 @@
 /** The verb *accept*: requests and their commands become durable, each exactly once, and get their place in the lane. */
-import type { Said } from "@bold-relay/core";
+import type { RequesterKind, Said } from "@bold-relay/core";
 import { type KnownWords, keepWords } from "./asked-words.ts";
 import type { Pool } from "./pool.ts";
 import { formOf, rowSource } from "./row-source.ts";
@@ -24,6 +24,9 @@ export interface AcceptRow {
   readonly id: string;
   /** ms since 1970. */
   readonly askedAt: number;
+  readonly requester: RequesterKind;
+  /** Of a member; else null. */
+  readonly memberId: number | null;
   readonly inlet: string;
   readonly asker: string;
   readonly keyId: number | null;
@@ -59,6 +62,8 @@ export type AcceptResult =
 const REQUEST = {
   id: "uuid",
   asked_ms: "float8",
+  requester: "text",
+  member_id: "int",
   inlet: "text",
   asker: "text",
   key_id: "int",
@@ -116,9 +121,9 @@ with held as materialized (
 ), ordered as (
   select * from ${rowSource("o", COMMAND, commands, value)}
 ), ${repeatable ? CLAIM : ""}kept as (
-  insert into request (id, asked_at, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal,
+  insert into request (id, asked_at, requester, member_id, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal,
     site, said, traceparent)
-  select id, to_timestamp(asked_ms / 1000), inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal,
+  select id, to_timestamp(asked_ms / 1000), requester, member_id, inlet, asker, key_id, target, action, value, value_text, for_ms, outcome, refusal,
     site, said, traceparent from incoming
   where (key_id is null or key_id in (select k.id from api_key k where k.id = any(${value(keys)}::int[])
       and k.revoked_at is null and (k.expires_at is null or k.expires_at > now())))
@@ -200,10 +205,13 @@ export async function acceptRequests(
 }
 
 function requestRecord(row: AcceptRow) {
-  const { id, inlet, asker, target, action, value, outcome, refusal, site, said, traceparent, idempotency } = row;
+  const { id, requester, inlet, asker, target, action, value, outcome, refusal, site, said, traceparent, idempotency } =
+    row;
   return {
     id,
     asked_ms: row.askedAt,
+    requester,
+    member_id: row.memberId,
     inlet,
     asker,
     key_id: row.keyId,

@@ -31,8 +31,8 @@ interface Scope {
   readonly open: readonly string[];
   /** Slugs: what ended on arrival belongs to one of them. */
   readonly sites: readonly string[];
-  /** Whose own requests belong to it as well; null: nobody's. */
-  readonly asker: string | null;
+  /** Whose own requests belong to it as well, by the member's id; null: nobody's. */
+  readonly member: number | null;
 }
 
 interface WordFilter {
@@ -66,6 +66,8 @@ interface Source {
   readonly requests?: readonly string[];
   /** The words must stand in the request itself. */
   readonly byText: boolean;
+  /** Only what this member asked. */
+  readonly member?: number;
   /** Only of these people, in lower case. */
   readonly askers?: readonly string[];
   /** Only of this hour, ms since 1970. */
@@ -95,13 +97,13 @@ function sourcesOf(filter: DeliveryFilter): Source[] {
 }
 
 /** Each channel and each site by itself: what is rare among all that was asked is not looked for there. */
-function sourcesOfScope({ channels, open, sites, asker }: Scope, ended: DeliveryFilter["ended"]): Source[] {
+function sourcesOfScope({ channels, open, sites, member }: Scope, ended: DeliveryFilter["ended"]): Source[] {
   const common = { byText: false, isScoped: true };
   const sources: Source[] = [];
   if (mayHaveEnded(ended)) sources.push({ ...common, commands: channels });
   if (mayBeOpen(ended)) sources.push({ ...common, requests: open });
   if (ended === null || ended === "refused") sources.push({ ...common, sites });
-  if (asker !== null) sources.push({ ...common, askers: [asker.toLowerCase()] });
+  if (member !== null) sources.push({ ...common, member });
   return sources;
 }
 
@@ -195,7 +197,7 @@ function ofAll(source: Source, filter: DeliveryFilter, value: Placeholder): stri
 /** @param id the column that holds the request's id in what drives the scan */
 function conditionsOf(source: Source, filter: DeliveryFilter, id: string, value: Placeholder): string[] {
   const { before, asker, words, scope } = filter;
-  const { requests, byText, askers, hour, isScoped = false } = source;
+  const { requests, byText, askers, member, hour, isScoped = false } = source;
   const where = ["true"];
   if (requests) where.push(`r.id = any(${value(requests)}::uuid[])`);
   if (before !== null) where.push(`${id} < ${value(before)}::uuid`);
@@ -206,8 +208,7 @@ function conditionsOf(source: Source, filter: DeliveryFilter, id: string, value:
     where.push(`${id} >= ${value(first)}::uuid and ${id} < ${value(to)}::uuid`);
   }
   if (scope !== null && !isScoped) where.push(isInScope(scope, value));
-  // The index does not know capitals; who may see it is told by the name as it is.
-  if (scope !== null && isScoped && askers) where.push(`r.asker = ${value(scope.asker)}`);
+  if (member !== undefined) where.push(`r.member_id = ${value(member)}`);
   if (words !== null) where.push(`${id} >= ${value(words.since)}::uuid`);
   if (words !== null && byText) {
     const like = value(likeOf(words.text));
@@ -216,9 +217,9 @@ function conditionsOf(source: Source, filter: DeliveryFilter, id: string, value:
   return where;
 }
 
-function isInScope({ channels, sites, asker }: Scope, value: Placeholder): string {
+function isInScope({ channels, sites, member }: Scope, value: Placeholder): string {
   const among = `any(${value(channels)}::int[])`;
-  return `(r.asker = ${value(asker)} or r.site = any(${value(sites)}::text[])
+  return `(r.member_id = ${value(member)} or r.site = any(${value(sites)}::text[])
     or exists (select from command k where k.request_id = r.id and k.channel_id = ${among})
     or exists (select from open_command k where k.request_id = r.id and k.channel_id = ${among}))`;
 }

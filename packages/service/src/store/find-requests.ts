@@ -8,6 +8,7 @@ import {
   type Outcome,
   parseValue,
   type Reason,
+  type RequesterKind,
   type RequestId,
   type Said,
   type Stage,
@@ -19,6 +20,9 @@ export interface RequestRecord {
   readonly id: RequestId;
   /** ms since 1970. */
   readonly askedAt: number;
+  readonly requester: RequesterKind;
+  /** Of a member; else null. */
+  readonly memberId: number | null;
   readonly inlet: string;
   readonly asker: string;
   readonly target: string;
@@ -55,6 +59,7 @@ export interface CommandRecord {
   /** ms since 1970. */
   readonly askedAt: number;
   readonly hops: readonly Hop[];
+  readonly requester: RequesterKind;
   readonly inlet: string;
   readonly asker: string;
 }
@@ -63,11 +68,11 @@ export interface CommandRecord {
 export const COMMAND_COLUMNS = `
   c.id, c.request_id as "requestId", c.channel_id as "channelId", c.seq, c.to_value as "to", c.urgent, c.for_ms as "forMs", c.aim, c.stage,
   c.ended as "end", c.reason, c.attempts, extract(epoch from c.asked_at)::float8 * 1000 as "askedAt", c.hops,
-  r.inlet, r.asker`;
+  r.requester, r.inlet, r.asker`;
 
 /** Of `request r`. */
 export const REQUEST_COLUMNS = `
-  r.id, extract(epoch from r.asked_at)::float8 * 1000 as "askedAt", r.inlet, r.asker, r.target, r.action,
+  r.id, extract(epoch from r.asked_at)::float8 * 1000 as "askedAt", r.requester, r.member_id as "memberId", r.inlet, r.asker, r.target, r.action,
   coalesce(to_jsonb(r.value_text), to_jsonb(r.value)) as value, r.for_ms as "forMs", r.said, r.traceparent, r.outcome, r.refusal, r.site`;
 
 export async function findRequests(db: Db, ids: readonly string[]): Promise<RequestRecord[]> {

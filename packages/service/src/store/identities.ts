@@ -1,5 +1,5 @@
 /** Members, sessions, inlets and keys: who may ask. Tokens are stored as SHA-256 only. */
-import type { Role, Standing } from "@bold-relay/core";
+import { type KeyLimits, NO_LIMITS, type Role, type Standing } from "@bold-relay/core";
 import type { Db } from "./pool.ts";
 
 export interface MemberRecord {
@@ -7,6 +7,16 @@ export interface MemberRecord {
   readonly name: string;
   readonly passwordHash: string;
   readonly standing: Standing;
+}
+
+/** What identifies a member, by whatever they have shown. */
+export interface Identity {
+  readonly memberId: number;
+  readonly name: string;
+  readonly standing: Standing;
+  readonly keyId: number | null;
+  readonly limits: KeyLimits;
+  readonly tokenSha256: Buffer;
 }
 
 export interface InletRecord {
@@ -17,17 +27,13 @@ export interface InletRecord {
   readonly site: string | null;
 }
 
-/** Who holds a key: a member, or an inlet. */
-export interface KeyHolder {
+/** An inlet's key, as it is looked for at every call. */
+export interface InletKey {
   readonly keyId: number;
   readonly tokenSha256: Buffer;
   /** ms since 1970; null: it does not expire. */
   readonly expiresAt: number | null;
-  /** The most that the key may do. */
-  readonly most: Role | null;
-  readonly member: string | null;
-  readonly standing: Standing;
-  readonly inlet: string | null;
+  readonly inlet: string;
 }
 
 /** Of `member m`. */
@@ -69,32 +75,54 @@ export async function openSession(db: Db, tokenSha256: Buffer, memberId: number,
   );
 }
 
-export async function findSession(db: Db, tokenSha256: Buffer): Promise<{ member: string; standing: Standing } | null> {
-  const { rows } = await db.query<{ member: string; standing: Standing }>(
-    `select m.name as member, ${STANDING} as standing from session s join member m on m.id = s.member_id
-     where s.token_sha256 = $1 and s.expires_at > now()`,
-    [tokenSha256],
+/** A session by its token, if it has not ended. */
+export async function findSession(db: Db, tokenSha256: Buffer): Promise<Identity | null> {
+  return (await findSessions(db, [tokenSha256]))[0] ?? null;
+}
+
+async function findSessions(db: Db, tokens: readonly Buffer[]): Promise<Identity[]> {
+  const { rows } = await db.query<Pick<Identity, "memberId" | "name" | "standing" | "tokenSha256">>(
+    `select m.id as "memberId", m.name, ${STANDING} as standing, s.token_sha256 as "tokenSha256"
+     from session s join member m on m.id = s.member_id where s.token_sha256 = any($1) and s.expires_at > now()`,
+    [tokens],
   );
-  return rows[0] ?? null;
+  return rows.map((row) => ({ ...row, keyId: null, limits: NO_LIMITS }));
 }
 
 export async function closeSession(db: Db, tokenSha256: Buffer): Promise<void> {
   await db.query("delete from session where token_sha256 = $1", [tokenSha256]);
 }
 
-const KEY_HOLDER = `
-  select k.id as "keyId", k.token_sha256 as "tokenSha256", k.most, m.name as member, ${STANDING} as standing,
-    i.slug as inlet, extract(epoch from k.expires_at)::float8 * 1000 as "expiresAt"
-  from api_key k left join member m on m.id = k.member_id left join inlet i on i.id = k.inlet_id
-  where k.revoked_at is null and (k.expires_at is null or k.expires_at > now())`;
+/** Neither revoked nor expired. */
+const COUNTS = "k.revoked_at is null and (k.expires_at is null or k.expires_at > now())";
+const EXPIRES = `extract(epoch from k.expires_at)::float8 * 1000 as "expiresAt"`;
 
-export async function findKey(db: Db, tokenSha256: Buffer): Promise<KeyHolder | null> {
-  const { rows } = await db.query<KeyHolder>(`${KEY_HOLDER} and k.token_sha256 = $1`, [tokenSha256]);
-  return rows[0] ?? null;
+/** Whose key this is, if it is a member's and counts. */
+export async function findKey(db: Db, tokenSha256: Buffer): Promise<Identity | null> {
+  return (await findMemberKeys(db, [tokenSha256]))[0] ?? null;
 }
 
-export async function findInletKeys(db: Db): Promise<KeyHolder[]> {
-  const { rows } = await db.query<KeyHolder>(`${KEY_HOLDER} and k.inlet_id is not null`);
+async function findMemberKeys(db: Db, tokens: readonly Buffer[]): Promise<Identity[]> {
+  const { rows } = await db.query<Omit<Identity, "limits"> & KeyLimits>(
+    `select m.id as "memberId", m.name, ${STANDING} as standing, k.id as "keyId", k.token_sha256 as "tokenSha256",
+       k.most, k.sites, ${EXPIRES}
+     from api_key k join member m on m.id = k.member_id where ${COUNTS} and k.token_sha256 = any($1)`,
+    [tokens],
+  );
+  return rows.map(({ most, sites, expiresAt, ...row }) => ({ ...row, limits: { most, sites, expiresAt } }));
+}
+
+/** Whose tokens these are, by their SHA-256 in base64; those that count no more are left out. */
+export async function findIdentities(db: Db, tokens: readonly Buffer[]): Promise<Map<string, Identity>> {
+  const found = await Promise.all([findSessions(db, tokens), findMemberKeys(db, tokens)]);
+  return new Map(found.flat().map((one) => [one.tokenSha256.toString("base64"), one]));
+}
+
+export async function findInletKeys(db: Db): Promise<InletKey[]> {
+  const { rows } = await db.query<InletKey>(
+    `select k.id as "keyId", k.token_sha256 as "tokenSha256", i.slug as inlet, ${EXPIRES}
+     from api_key k join inlet i on i.id = k.inlet_id where ${COUNTS}`,
+  );
   return rows;
 }
 
@@ -105,15 +133,16 @@ export async function findInlets(db: Db): Promise<InletRecord[]> {
   return rows;
 }
 
-/** @throws Error when the site does not exist */
+/** @throws Error when the site does not exist, or the identifier is retired */
 export async function saveInlet(db: Db, inlet: { slug: string; name: string; site: string | null }): Promise<number> {
   const { rows } = await db.query<{ id: number }>(
     `insert into inlet (slug, name, kind, site_id)
      select $1, $2, 'web', s.id from (select $3::text as slug) wanted left join site s on s.slug = wanted.slug
-     where wanted.slug is null or s.id is not null
+     where (wanted.slug is null or s.id is not null) and not exists (select from retired_inlet r where r.slug = $1)
      on conflict (slug) do update set name = excluded.name, site_id = excluded.site_id returning id`,
     [inlet.slug, inlet.name, inlet.site],
   );
-  if (!rows[0]) throw new Error(`There is no site “${inlet.site}”.`);
+  if (!rows[0])
+    throw new Error(`There is no site “${inlet.site}”, or an inlet called ${inlet.slug} was deleted before.`);
   return rows[0].id;
 }

@@ -1,6 +1,7 @@
 /** Inlets as they are described, with their versions; their keys are in `keys.ts`. */
 import { type InletDescription, RelayError } from "@bold-relay/core";
 import type { Db } from "./pool.ts";
+import type { SiteCheck } from "./site-check.ts";
 
 export interface InletRow {
   readonly id: number;
@@ -29,17 +30,28 @@ export async function findInletRows(db: Db): Promise<InletRow[]> {
 }
 
 /**
- * Adds an inlet, or makes the one of the same slug as described.
+ * Adds an inlet, or makes the one of the same slug as described. One that moves to another site leaves its secrets behind: its
+ * keys end, its secret and its links go.
  *
  * @param version that the description was made from, 0 for one that is not there so far; null: whatever it is
- * @throws RelayError changed-meanwhile
+ * @throws RelayError changed-meanwhile, identifier-retired, exists-already where it is somebody else's, or what the check throws
  */
-export async function saveInletBody(db: Db, inlet: InletDescription, version: number | null): Promise<number> {
+export async function saveInletBody(
+  db: Db,
+  inlet: InletDescription,
+  version: number | null,
+  check: SiteCheck,
+): Promise<number> {
   const { slug, name, kind, site, ...body } = inlet;
-  const { rows: known } = await db.query("select version from inlet where slug = $1 for update", [slug]);
-  const current: number = known[0]?.version ?? 0;
+  check.wanted(site);
+  const stored = await findStored(db, slug);
+  if (stored) requireTheirs(slug, stored.site, check);
+  const { rowCount: retired } = await db.query("select from retired_inlet where slug = $1", [slug]);
+  if (!stored && retired) throw new RelayError("identifier-retired", { slug });
+  const current = stored?.version ?? 0;
   if (version !== null && version !== current)
     throw new RelayError("changed-meanwhile", { what: `The inlet ${slug}`, version: current });
+  if (stored && stored.site !== site) await leaveSecretsBehind(db, stored.id);
   const { rows } = await db.query(
     `insert into inlet (slug, name, kind, site_id, body)
      values ($1, $2, $3, (select id from site where slug = $4), $5)
@@ -51,12 +63,57 @@ export async function saveInletBody(db: Db, inlet: InletDescription, version: nu
   return rows[0].version;
 }
 
-/** Its keys go with it. @returns whether there was one */
-export async function removeInlet(db: Db, slug: string): Promise<boolean> {
-  const { rowCount } = await db.query("delete from inlet where slug = $1", [slug]);
-  return rowCount === 1;
+interface StoredInlet {
+  readonly id: number;
+  readonly version: number;
+  readonly site: string | null;
 }
 
-export async function saveInletSecret(db: Db, slug: string, sealed: Buffer): Promise<void> {
+/** Locked until the transaction ends: nobody moves it between the check and the change. */
+async function findStored(db: Db, slug: string): Promise<StoredInlet | null> {
+  const { rows } = await db.query<StoredInlet>(
+    `select i.id, i.version, s.slug as site from inlet i left join site s on s.id = i.site_id
+     where i.slug = $1 for update of i`,
+    [slug],
+  );
+  return rows[0] ?? null;
+}
+
+/** Whose it is they do not learn, only that it is taken. */
+function requireTheirs(slug: string, site: string | null, check: SiteCheck): void {
+  try {
+    check.stored(site);
+  } catch (cause) {
+    throw new RelayError("exists-already", { what: `An inlet with the identifier ${slug}` }, { cause });
+  }
+}
+
+async function leaveSecretsBehind(db: Db, id: number): Promise<void> {
+  await db.query("update inlet set secret = null where id = $1", [id]);
+  await db.query("update api_key set revoked_at = now() where inlet_id = $1 and revoked_at is null", [id]);
+  await db.query("update inlet_link set revoked_at = now() where inlet_id = $1 and revoked_at is null", [id]);
+}
+
+/**
+ * Its keys and links go with it, and its identifier is never used again.
+ *
+ * @throws RelayError not-found, or what the check throws
+ */
+export async function removeInlet(db: Db, slug: string, check: SiteCheck): Promise<void> {
+  const { site } = await existing(db, slug, check);
+  await db.query("delete from inlet where slug = $1", [slug]);
+  await db.query("insert into retired_inlet (slug, site) values ($1, $2) on conflict do nothing", [slug, site]);
+}
+
+/** @throws RelayError not-found, or what the check throws */
+export async function saveInletSecret(db: Db, slug: string, sealed: Buffer, check: SiteCheck): Promise<void> {
+  await existing(db, slug, check);
   await db.query("update inlet set secret = $2 where slug = $1", [slug, sealed]);
+}
+
+async function existing(db: Db, slug: string, check: SiteCheck): Promise<StoredInlet> {
+  const stored = await findStored(db, slug);
+  if (!stored) throw new RelayError("not-found", { what: `The inlet ${slug}` });
+  check.stored(stored.site);
+  return stored;
 }

@@ -1,46 +1,52 @@
 /** API keys: made, rotated with an overlap, revoked. What is stored is never enough to use one. */
-import type { Role } from "@bold-relay/core";
+import type { KeyLimits } from "@bold-relay/core";
 import type { Db } from "./pool.ts";
 
-export interface KeyRecord {
+export interface KeyRecord extends KeyLimits {
   readonly id: number;
   readonly name: string;
+  /** Whose it is: a member's, by id and name, or an inlet's. */
+  readonly memberId: number | null;
   readonly member: string | null;
   readonly inlet: string | null;
-  readonly most: Role | null;
+  /** Slug of the inlet's site; null: of every site, or it is a member's. */
+  readonly inletSite: string | null;
   /** ms since 1970. */
   readonly createdAt: number;
-  readonly expiresAt: number | null;
 }
 
-export interface NewKey {
+export interface NewKey extends Partial<KeyLimits> {
   readonly name: string;
   readonly tokenSha256: Buffer;
-  readonly most?: Role | null;
-  /** ms since 1970; null: it does not expire. */
-  readonly expiresAt?: number | null;
+  /** The key that makes it: revoking that one ends this one too. Default none. */
+  readonly madeBy?: number | null;
   /** How long the holder's earlier keys of the same name still count, ms; default 0: they end at once. */
   readonly overlapMs?: number;
 }
 
 export type KeyOf = { readonly memberId: number } | { readonly inletId: number };
 
-/** Adds a key of a member or an inlet; the holder's earlier keys of the same name end, after the overlap. */
+/**
+ * Adds a key of a member or an inlet; the holder's earlier keys of the same name end, after the overlap.
+ * A key that rotates itself has a successor, not a descendant: that one goes on when the key before ends.
+ */
 export async function saveKey(db: Db, key: NewKey & KeyOf): Promise<number> {
   const memberId = "memberId" in key ? key.memberId : null;
   const inletId = "inletId" in key ? key.inletId : null;
-  const { name, tokenSha256, most = null, expiresAt = null, overlapMs = 0 } = key;
-  await db.query(
+  const { name, tokenSha256, most = null, sites = null, expiresAt = null, madeBy = null, overlapMs = 0 } = key;
+  const { rows: ended } = await db.query<{ id: number; made_by: number | null }>(
     `update api_key set
        revoked_at = case when $4::float8 = 0 then now() end,
        expires_at = least(expires_at, now() + $4::float8 * interval '1 millisecond')
-     where name = $1 and member_id is not distinct from $2 and inlet_id is not distinct from $3 and revoked_at is null`,
+     where name = $1 and member_id is not distinct from $2 and inlet_id is not distinct from $3 and revoked_at is null
+     returning id, made_by`,
     [name, memberId, inletId, overlapMs],
   );
+  const before = ended.find(({ id }) => id === madeBy);
   const { rows } = await db.query<{ id: number }>(
-    `insert into api_key (name, token_sha256, member_id, inlet_id, most, expires_at)
-     values ($1, $2, $3, $4, $5, to_timestamp($6::float8 / 1000)) returning id`,
-    [name, tokenSha256, memberId, inletId, most, expiresAt],
+    `insert into api_key (name, token_sha256, member_id, inlet_id, most, sites, expires_at, made_by)
+     values ($1, $2, $3, $4, $5, $6, to_timestamp($7::float8 / 1000), $8) returning id`,
+    [name, tokenSha256, memberId, inletId, most, sites, expiresAt, before ? before.made_by : madeBy],
   );
   return rows[0]?.id ?? 0;
 }
@@ -48,23 +54,31 @@ export async function saveKey(db: Db, key: NewKey & KeyOf): Promise<number> {
 /** Keys that count. */
 export async function findKeys(db: Db): Promise<KeyRecord[]> {
   const { rows } = await db.query<KeyRecord>(
-    `select k.id, k.name, m.name as member, i.slug as inlet, k.most,
+    `select k.id, k.name, k.member_id as "memberId", m.name as member, i.slug as inlet, s.slug as "inletSite", k.most, k.sites,
        extract(epoch from k.created_at)::float8 * 1000 as "createdAt",
        extract(epoch from k.expires_at)::float8 * 1000 as "expiresAt"
      from api_key k left join member m on m.id = k.member_id left join inlet i on i.id = k.inlet_id
+       left join site s on s.id = i.site_id
      where k.revoked_at is null and (k.expires_at is null or k.expires_at > now())
      order by m.name nulls last, i.slug, k.name, k.id`,
   );
   return rows;
 }
 
-/** @returns the key that ended; null when none of this id counted */
-export async function revokeKey(db: Db, id: number): Promise<{ name: string; holder: string } | null> {
-  const { rows } = await db.query<{ name: string; holder: string }>(
-    `update api_key k set revoked_at = now() where id = $1 and revoked_at is null
-     returning name, coalesce(
-       (select m.name from member m where m.id = k.member_id), (select i.slug from inlet i where i.id = k.inlet_id)) as holder`,
+/**
+ * Ends a key, and every key that was made with it.
+ *
+ * @returns how many ended; 0 when none of this id counted
+ */
+export async function revokeKey(db: Db, id: number): Promise<number> {
+  const { rowCount } = await db.query(
+    `with recursive line as (
+       select id from api_key where id = $1 and revoked_at is null
+       union
+       select k.id from api_key k join line on k.made_by = line.id
+     )
+     update api_key set revoked_at = now() where id in (select id from line) and revoked_at is null`,
     [id],
   );
-  return rows[0] ?? null;
+  return rowCount ?? 0;
 }

@@ -15,9 +15,9 @@ export async function saveLockout(db: Db, record: LockoutRecord, epoch: number):
   const deviceId = "deviceId" in record ? record.deviceId : null;
   try {
     await db.query(
-      `insert into lockout (id, channel_id, device_id, holder, reason, since)
-       select $1, $2, $3, $4, $5, $6 from hold_lease($7)`,
-      [record.id, channelId, deviceId, record.holder, record.reason, timestamp(record.since), epoch],
+      `insert into lockout (id, channel_id, device_id, holder, holder_id, reason, since)
+       select $1, $2, $3, $4, $5, $6, $7 from hold_lease($8)`,
+      [record.id, channelId, deviceId, record.holder, record.holderId, record.reason, timestamp(record.since), epoch],
     );
     return true;
   } catch (error) {
@@ -45,7 +45,7 @@ export async function releaseLockout(
 
 export async function findHeldLockouts(db: Db): Promise<LockoutRecord[]> {
   const { rows } = await db.query(
-    `select id, channel_id, device_id, holder, reason, extract(epoch from since)::float8 * 1000 as since
+    `select id, channel_id, device_id, holder, holder_id as "holderId", reason, extract(epoch from since)::float8 * 1000 as since
      from lockout where released_at is null`,
   );
   return rows.map(({ channel_id, device_id, ...lockout }) => ({

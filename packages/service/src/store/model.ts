@@ -219,3 +219,9 @@ async function requireProfiles(db: Db, site: SiteDescription): Promise<void> {
     `Device ${site.slug}/${missing.slug} names the profile “${missing.profile}”, which does not exist. Load it first.`,
   );
 }
+
+/** @throws RelayError bad-request when there is no such site */
+export async function requireKnownSite(db: Db, slug: string): Promise<void> {
+  const { rowCount } = await db.query("select from site where slug = $1", [slug]);
+  if (rowCount === 0) throw new RelayError("bad-request", { why: `There is no site “${slug}”` });
+}

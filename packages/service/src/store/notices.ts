@@ -1,6 +1,7 @@
 /** Notices, and the log of telling them. */
 import { type NoticeDescription, RelayError } from "@bold-relay/core";
 import type { Db } from "./pool.ts";
+import type { SiteCheck } from "./site-check.ts";
 
 export interface NoticeRow {
   readonly notice: NoticeDescription;
@@ -29,25 +30,63 @@ export async function findNotices(db: Db): Promise<NoticeRow[]> {
   return rows;
 }
 
-/** @throws RelayError changed-meanwhile */
-export async function saveNotice(db: Db, notice: NoticeDescription, version: number | null): Promise<number> {
-  const { rows: known } = await db.query("select version from notice where slug = $1 for update", [notice.slug]);
-  const current: number = known[0]?.version ?? 0;
+/**
+ * Adds a notice, or makes the one of the same slug as described. One that moves to another site leaves its secret behind.
+ *
+ * @returns the notice before, and the version now
+ * @throws RelayError changed-meanwhile, exists-already where it is somebody else's, or what the check throws
+ */
+export async function saveNotice(
+  db: Db,
+  notice: NoticeDescription,
+  version: number | null,
+  check: SiteCheck,
+): Promise<{ before: NoticeDescription | null; version: number }> {
+  check.wanted(notice.site);
+  const stored = await findStored(db, notice.slug);
+  try {
+    if (stored) check.stored(stored.notice.site);
+  } catch (cause) {
+    throw new RelayError("exists-already", { what: `A notice with the identifier ${notice.slug}` }, { cause });
+  }
+  const current = stored?.version ?? 0;
   if (version !== null && version !== current)
     throw new RelayError("changed-meanwhile", { what: `The notice ${notice.slug}`, version: current });
+  const moves = stored !== null && stored.notice.site !== notice.site;
   const { rows } = await db.query(
     `insert into notice (slug, body) values ($1, $2)
-     on conflict (slug) do update set body = excluded.body, version = notice.version + 1 returning version`,
-    [notice.slug, JSON.stringify(notice)],
+     on conflict (slug) do update set body = excluded.body, version = notice.version + 1,
+       secret = case when $3::boolean then null else notice.secret end
+     returning version`,
+    [notice.slug, JSON.stringify(notice), moves],
   );
-  return rows[0].version;
+  return { before: stored?.notice ?? null, version: rows[0].version };
 }
 
-export async function removeNotice(db: Db, slug: string): Promise<void> {
+/** Locked until the transaction ends: nobody moves it between the check and the change. */
+async function findStored(db: Db, slug: string): Promise<Pick<NoticeRow, "notice" | "version"> | null> {
+  const { rows } = await db.query("select body as notice, version from notice where slug = $1 for update", [slug]);
+  return rows[0] ?? null;
+}
+
+/** @throws RelayError not-found, or what the check throws */
+async function existing(db: Db, slug: string, check: SiteCheck): Promise<NoticeDescription> {
+  const stored = await findStored(db, slug);
+  if (!stored) throw new RelayError("not-found", { what: `The notice ${slug}` });
+  check.stored(stored.notice.site);
+  return stored.notice;
+}
+
+/** @returns what it was. @throws RelayError not-found, or what the check throws */
+export async function removeNotice(db: Db, slug: string, check: SiteCheck): Promise<NoticeDescription> {
+  const notice = await existing(db, slug, check);
   await db.query("delete from notice where slug = $1", [slug]);
+  return notice;
 }
 
-export async function saveNoticeSecret(db: Db, slug: string, sealed: Buffer): Promise<void> {
+/** @throws RelayError not-found, or what the check throws */
+export async function saveNoticeSecret(db: Db, slug: string, sealed: Buffer, check: SiteCheck): Promise<void> {
+  await existing(db, slug, check);
   await db.query("update notice set secret = $2 where slug = $1", [slug, sealed]);
 }
 

@@ -4,6 +4,7 @@ import {
   type CommandId,
   type Doom,
   parseValue,
+  type RequesterKind,
   type RequestId,
   type Said,
   type Value,
@@ -25,6 +26,8 @@ export interface OpenCommandRecord {
   /** ms since 1970. */
   readonly askedAt: number;
   readonly progress: ProgressRecord | null;
+  readonly requester: RequesterKind;
+  readonly memberId: number | null;
   readonly inlet: string;
   readonly asker: string;
   readonly target: string;
@@ -40,7 +43,7 @@ export async function findOpenCommands(db: Db): Promise<OpenCommandRecord[]> {
   const { rows } = await db.query(`
     select o.id, o.request_id as "requestId", o.channel_id as "channelId", o.seq, o.to_value as "to", o.progress,
       o.urgent, o.for_ms as "forMs", o.clear_within_ms as "clearWithinMs", o.doom, coalesce(to_jsonb(r.value_text), to_jsonb(r.value)) as value, r.for_ms as "askedForMs",
-      extract(epoch from o.asked_at)::float8 * 1000 as "askedAt", r.inlet, r.asker, r.target, r.action, r.said, r.traceparent
+      extract(epoch from o.asked_at)::float8 * 1000 as "askedAt", r.requester, r.member_id as "memberId", r.inlet, r.asker, r.target, r.action, r.said, r.traceparent
     from open_command o join request r on r.id = o.request_id
     order by o.seq`);
   return rows.map((row) => ({ ...row, to: parseValue(row.to) }));

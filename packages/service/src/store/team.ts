@@ -1,6 +1,5 @@
-/** Members and their roles, and the audit of every change to who may do what. */
+/** Members and their roles. */
 import type { Standing } from "@bold-relay/core";
-import { newId } from "../id.ts";
 import type { Db } from "./pool.ts";
 
 export interface TeamMember {
@@ -48,43 +47,6 @@ export async function countOwners(db: Db): Promise<number> {
 /** Sessions and keys go with the member, in the same transaction. */
 export async function removeMember(db: Db, id: number): Promise<void> {
   await db.query("delete from member where id = $1", [id]);
-}
-
-export interface AuditEntry {
-  readonly actor: string;
-  /** What was done: "member added". */
-  readonly action: string;
-  /** To whom or what. */
-  readonly object: string;
-  readonly before: object | null;
-  readonly after: object | null;
-}
-
-export interface AuditRecord extends AuditEntry {
-  readonly id: string;
-  /** ms since 1970. */
-  readonly at: number;
-}
-
-export async function saveAudit(db: Db, { actor, action, object, before, after }: AuditEntry): Promise<void> {
-  await db.query("insert into audit (id, actor, action, object, before, after) values ($1, $2, $3, $4, $5, $6)", [
-    newId(),
-    actor,
-    action,
-    object,
-    before,
-    after,
-  ]);
-}
-
-/** Newest first. */
-export async function findAudit(db: Db, before: string | null, limit: number): Promise<AuditRecord[]> {
-  const { rows } = await db.query<AuditRecord>(
-    `select id, extract(epoch from at)::float8 * 1000 as at, actor, action, object, before, after
-     from audit where $1::uuid is null or id < $1 order by id desc limit $2`,
-    [before, limit],
-  );
-  return rows;
 }
 
 /** Every other session of the member ends; the one that is named goes on. */

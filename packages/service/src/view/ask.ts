@@ -42,7 +42,7 @@ export function createAsk(parts: AskParts): { ask: Ask; askBriefly: AskBriefly; 
   const { accept, answers, book, board, ledger } = parts;
   const ask: Ask = async (intent, asker, waitMs) => {
     const accepted = await accept(intent, asker);
-    if ("original" in accepted) return answerAgain(accepted.original, intent, asker, waitMs);
+    if ("original" in accepted) return answerAgain(accepted.original, intent, waitMs);
     await waitFor(accepted, intent, waitMs);
     return requestView(accepted.record, recordsOf(accepted), board);
   };
@@ -50,7 +50,7 @@ export function createAsk(parts: AskParts): { ask: Ask; askBriefly: AskBriefly; 
   const askBriefly: AskBriefly = async (intent, asker, waitMs) => {
     const accepted = await accept(intent, asker);
     if ("original" in accepted) {
-      const { id, outcome, commands } = await answerAgain(accepted.original, intent, asker, waitMs);
+      const { id, outcome, commands } = await answerAgain(accepted.original, intent, waitMs);
       return { brief: { id, outcome }, there: commands.every(({ stage }) => isAt(stage, intent.until)) };
     }
     await waitFor(accepted, intent, waitMs);
@@ -65,22 +65,17 @@ export function createAsk(parts: AskParts): { ask: Ask; askBriefly: AskBriefly; 
 
   const follow: Follow = async (id, waitMs) => {
     const open = book.get(id);
-    if (!open) return ledger.view(id as RequestId, { name: "", sites: null });
+    if (!open) return ledger.view(id as RequestId, { memberId: null, sites: null });
     if (!isThere(open, null)) await answers.wait(open, null, waitMs);
     return requestView(open.record, recordsOf(open), board);
   };
   return { ask, askBriefly, follow };
 
   /** A repeated call is answered with what has become of the first one by now. */
-  async function answerAgain(
-    original: RequestId,
-    { until }: Intent,
-    asker: Asker,
-    waitMs: number,
-  ): Promise<RequestView> {
+  async function answerAgain(original: RequestId, { until }: Intent, waitMs: number): Promise<RequestView> {
     const open = book.get(original);
     if (open && waitMs > 0 && !isThere(open, until)) await answers.wait(open, until, waitMs);
-    const request = await ledger.view(original, { name: asker.name, sites: null });
+    const request = await ledger.view(original, { memberId: null, sites: null });
     if (request.refusal) throw new RelayError(request.refusal.code, await ledger.refusalFacts(original));
     return request;
   }

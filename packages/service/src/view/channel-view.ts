@@ -51,6 +51,7 @@ export function channelView(channel: ChannelEntry, { board, lockouts, deadlines 
       commandId: last.id,
       requestId: last.requestId,
       at: new Date(last.askedAt).toISOString(),
+      requester: last.requester,
       asker: last.asker,
       inlet: last.inlet,
     },
@@ -74,8 +75,8 @@ export function channelView(channel: ChannelEntry, { board, lockouts, deadlines 
   };
 }
 
-export function lockoutView({ id, holder, reason, wholeDevice, since }: Lockout): LockoutView {
-  return { id, holder, reason, wholeDevice, since: new Date(since).toISOString() };
+export function lockoutView({ id, holder, holderId, reason, wholeDevice, since }: Lockout): LockoutView {
+  return { id, holder, holderId, reason, wholeDevice, since: new Date(since).toISOString() };
 }
 
 export function bundleView({ kind, address, name, members }: Bundle, { snapshot }: Board): BundleView {

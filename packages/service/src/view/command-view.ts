@@ -6,7 +6,7 @@ import type { CommandRecord } from "../store/find-requests.ts";
 
 export function commandView(record: CommandRecord, board: Board): CommandView {
   const { id, requestId, channelId, to, urgent, forMs, aim, stage, end, reason, attempts, askedAt, hops } = record;
-  const { asker, inlet } = record;
+  const { requester, asker, inlet } = record;
   const entry = board.snapshot.byId.get(channelId);
   const presence = entry ? board.presenceOf(entry.device.address) : null;
   const toText = entry ? channelWords(entry, to) : String(to);
@@ -37,6 +37,7 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
     code: hops.findLast(({ kind, wire }) => wire && (kind === "acknowledged" || kind === "refused"))?.code ?? null,
     askedAt: new Date(askedAt).toISOString(),
     after,
+    requester,
     asker,
     inlet,
     verdict: verdict({

@@ -10,6 +10,7 @@ import {
   onTimeMs,
   READ,
   readingAnswer,
+  requesterText,
   smallestIdAt,
   type Value,
   wasOn,
@@ -52,8 +53,7 @@ export async function dayView(
       .filter(({ record }) => record.to !== READ)
       .map(({ record, view }) => ({
         at: record.askedAt,
-        asker: record.asker,
-        inlet: record.inlet,
+        by: requesterText(record.requester, record.asker, record.inlet),
         to: view.toText,
         end: record.end,
         headline: view.verdict.headline,
@@ -98,8 +98,11 @@ function changeEntry(
   };
 }
 
-function commandEntry({ askedAt, asker, inlet }: CommandRecord, view: DayEntry["command"] & object): DayEntry {
-  const by = `${asker}, ${inlet}`;
+function commandEntry(
+  { askedAt, requester, asker, inlet }: CommandRecord,
+  view: DayEntry["command"] & object,
+): DayEntry {
+  const by = requesterText(requester, asker, inlet);
   return { at: new Date(askedAt).toISOString(), kind: "command", is: view.toText, on: null, by, command: view };
 }
 

@@ -10,6 +10,7 @@ const MOST_ROWS = 100_000;
 const COLUMNS = [
   "at",
   "request",
+  "requester",
   "inlet",
   "asker",
   "target",
@@ -55,10 +56,11 @@ function csv(requests: readonly RequestView[]): string {
 
 /** A request has a row for each of its commands, or one if it has none. */
 function csvRow(request: RequestView, command: CommandView | null, answer = "") {
-  const { at, id, inlet, asker, target, action, value, outcome, refusal } = request;
+  const { at, id, requester, inlet, asker, target, action, value, outcome, refusal } = request;
   return [
     at,
     id,
+    requester,
     inlet,
     asker,
     target,

@@ -26,7 +26,8 @@ const DAY_MS = 86_400_000;
 
 /** Who reads, and what they may see: what is of these sites, and what they asked themselves. */
 export interface Reader {
-  readonly name: string;
+  /** null: nobody's own requests count. */
+  readonly memberId: number | null;
   /** null: every site. */
   readonly sites: readonly string[] | null;
 }
@@ -107,15 +108,15 @@ export class Ledger {
     if (sites === null) return null;
     const entries = this.board.snapshot.channels.filter((channel) => sites.includes(channel.site.slug));
     const channels = entries.map(({ id }) => id);
-    return { channels, open: this.book.openFor(channels), sites, asker: site === undefined ? reader.name : null };
+    return { channels, open: this.book.openFor(channels), sites, member: site === undefined ? reader.memberId : null };
   }
 
-  private async readAs(id: string, { name, sites }: Reader) {
+  private async readAs(id: string, { memberId, sites }: Reader) {
     const found = await this.read(id);
     const { request, commands } = found;
     const siteOf = ({ channelId }: CommandRecord) => this.board.snapshot.byId.get(channelId)?.site.slug ?? null;
     const isOf = (site: string | null) => isWithin(site, sites);
-    if (request.asker === name || isOf(request.site) || commands.some((one) => isOf(siteOf(one)))) return found;
+    if (isOwn(request, memberId) || isOf(request.site) || commands.some((one) => isOf(siteOf(one)))) return found;
     throw new RelayError("not-found", { what: "A request with this id" });
   }
 
@@ -174,6 +175,11 @@ export class Ledger {
     if (!entry) return { name: "removed device", present: null };
     return { name: entry.device.name, present: this.board.presenceOf(entry.device.address)?.up ?? null };
   }
+}
+
+/** What a sender calls itself does not count. */
+function isOwn(request: RequestRecord, memberId: number | null): boolean {
+  return memberId !== null && request.requester === "member" && request.memberId === memberId;
 }
 
 /** The journal's word on a command is the last. */

@@ -6,10 +6,12 @@ import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
 import { commandView } from "./command-view.ts";
 
 export function requestView(record: RequestRecord, commands: readonly CommandRecord[], board: Board): RequestView {
-  const { id, askedAt, inlet, asker, target, action, value, forMs, said, traceparent, outcome, refusal } = record;
+  const { id, askedAt, requester, inlet, asker, target, action, value, forMs, said, traceparent } = record;
+  const { outcome, refusal } = record;
   return {
     id,
     at: new Date(askedAt).toISOString(),
+    requester,
     inlet,
     asker,
     target,

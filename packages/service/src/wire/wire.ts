@@ -26,6 +26,8 @@ export interface WireWatch {
   readonly filter: string;
   /** Everything that it covers, even command topics and what nobody claims; else only what devices of ours say. */
   readonly all: boolean;
+  /** Only what belongs to these sites; null: everything. Default null. */
+  readonly sites?: readonly string[] | null;
   /** So many a second are told at most; default what a person can read, 100. */
   readonly most?: number;
   readonly onMessage: (message: WireMessage) => void;
@@ -40,6 +42,8 @@ export interface WireParts {
   readonly clock: Clock;
   readonly log: Log;
   readonly snapshot: () => Snapshot;
+  /** Whether a topic belongs to nobody else than these sites. */
+  readonly isOf: (topic: string, sites: readonly string[]) => boolean;
 }
 
 /** More than this a second nobody can read; the rest is counted. */
@@ -174,7 +178,7 @@ export class Wire {
   }
 
   private show(topic: string, payload: Uint8Array, retained: boolean, own: boolean): void {
-    const watching = [...this.watchers].filter((one) => covers(one.filter, topic));
+    const watching = [...this.watchers].filter((one) => covers(one.filter, topic) && this.isFor(one, topic));
     const free = watching.filter((one) => one.shown < (one.most ?? MOST_A_SECOND));
     for (const watcher of watching) {
       if (watcher.shown >= (watcher.most ?? MOST_A_SECOND)) watcher.skipped += 1;
@@ -190,6 +194,10 @@ export class Wire {
       own,
     };
     for (const watcher of free) watcher.onMessage(message);
+  }
+
+  private isFor({ sites = null }: Watcher, topic: string): boolean {
+    return sites === null || this.parts.isOf(topic, sites);
   }
 
   private tellSkipped(): void {

@@ -86,6 +86,7 @@ export async function createWorld(options: WorldOptions = {}): Promise<World> {
     BOLD_RELAY_BROKER_USER: "tester",
     BOLD_RELAY_BROKER_PASSWORD: inject("brokerPassword"),
     BOLD_RELAY_BROKER_CLIENT_ID: site,
+    BOLD_RELAY_MAY_LISTEN: "127.0.0.1:1024-65535",
     ...(options.leaseMs === undefined ? {} : { BOLD_RELAY_LEASE_MS: String(options.leaseMs) }),
     ...options.environment,
     BOLD_RELAY_PORT: "0",

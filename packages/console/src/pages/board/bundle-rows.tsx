@@ -3,7 +3,7 @@
 import { type BundleView, type ChannelView, reachedText, type SiteView } from "@bold-relay/api";
 import { memo, useState } from "react";
 import { Link } from "react-router";
-import { useTrace } from "../../api/queries.ts";
+import { useMay, useTrace } from "../../api/queries.ts";
 import { type Key, Keys } from "../../parts/keys.tsx";
 import { isKnownNow } from "../../parts/words.ts";
 import { useAsk, type Wish } from "./use-ask.ts";
@@ -38,6 +38,7 @@ interface BundleRowProps {
 
 const BundleRow = memo(function BundleRow({ bundle, site, members }: BundleRowProps) {
   const { pressed, trouble, ask } = useAsk(bundle.address);
+  const maySwitch = useMay("switch", site);
   const [asked, setAsked] = useState<string | null>(null);
   const press = async (wish: Wish) => setAsked(await ask(wish));
   return (
@@ -48,7 +49,7 @@ const BundleRow = memo(function BundleRow({ bundle, site, members }: BundleRowPr
       </span>
       <span className="ml-auto flex items-center gap-3">
         {asked && <Outcome request={asked} site={site} />}
-        <Keys name={bundle.name} keys={bundleKeys(bundle, members, pressed)} onPress={press} />
+        {maySwitch && <Keys name={bundle.name} keys={bundleKeys(bundle, members, pressed)} onPress={press} />}
       </span>
       {trouble && (
         <p role="alert" className="w-full text-note text-wrong">

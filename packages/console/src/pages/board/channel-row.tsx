@@ -1,8 +1,9 @@
 /** One channel, one row: what it is, what it was told, how far that got, who asked, and the control. */
 import type { ChannelView, CommandView } from "@bold-relay/api";
-import { causeWords, coloursIn, formatAgo, formatDuration, kindOf } from "@bold-relay/core";
+import { causeWords, coloursIn, formatAgo, formatDuration, kindOf, requesterText } from "@bold-relay/core";
 import { memo } from "react";
 import { Link } from "react-router";
+import { useMay } from "../../api/queries.ts";
 import { Keys } from "../../parts/keys.tsx";
 import { Lamp } from "../../parts/lamp.tsx";
 import { Plate } from "../../parts/plate.tsx";
@@ -28,6 +29,7 @@ export function whoAsked(traced: string | undefined): string {
 
 export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now }: ChannelRowProps) {
   const { pressed, trouble, ask } = useAsk(channel.address);
+  const maySwitch = useMay("switch", site);
   const last = channel.lastCommand;
   const isInput = kindOf(channel.kind).input;
   const selected = last !== null && last.requestId === traced;
@@ -84,8 +86,16 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
         ) : (
           <div className="flex items-center justify-end gap-2.5 md:flex-wrap md:gap-y-1 md:py-1 max-md:flex-col-reverse max-md:items-end max-md:gap-1.5">
             <LockOut channel={channel} />
-            <Setting channel={channel} onSet={(wish) => void ask(wish)} />
-            <Keys name={`${channel.name}, ${channel.room.name}`} keys={channelKeys(channel, pressed)} onPress={ask} />
+            {maySwitch && (
+              <>
+                <Setting channel={channel} onSet={(wish) => void ask(wish)} />
+                <Keys
+                  name={`${channel.name}, ${channel.room.name}`}
+                  keys={channelKeys(channel, pressed)}
+                  onPress={ask}
+                />
+              </>
+            )}
           </div>
         )}
         {trouble && (
@@ -162,7 +172,8 @@ function ByCell({ channel, now }: { channel: ChannelView; now: number }) {
   }
   if (!commanded) return null;
   const ago = formatAgo(now - Date.parse(commanded.at));
-  return <Who who={commanded.asker} when={`${commanded.inlet}, ${ago}`} />;
+  const { requester, asker, inlet } = commanded;
+  return <Who who={requesterText(requester, asker, inlet)} when={ago} />;
 }
 
 function Who({ who, when }: { who: string; when: string }) {

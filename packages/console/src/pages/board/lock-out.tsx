@@ -3,14 +3,14 @@ import type { ChannelView, LockoutView } from "@bold-relay/api";
 import { formatAgo } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useState } from "react";
-import { client, useMay, useMemberName } from "../../api/queries.ts";
+import { client, useMay, useMemberId } from "../../api/queries.ts";
 import { ReasonDialog } from "../../parts/reason-dialog.tsx";
 
 /** Shown when the row is pointed at or reached by keyboard; on a phone always. */
 export function LockOut({ channel }: { channel: ChannelView }) {
-  const mayHold = useMay("hold");
+  const mayOperate = useMay("operate", channel.address.split("/")[0]);
   const [trouble, setTrouble] = useState<string | null>(null);
-  if (!mayHold) return null;
+  if (!mayOperate) return null;
   const lock = () => client.lockOut({ target: channel.address }).catch((error: Error) => setTrouble(error.message));
   return (
     <span className="text-note">
@@ -37,7 +37,7 @@ interface LockedOutProps {
 }
 
 export function LockedOut({ channel, lockout, now }: LockedOutProps) {
-  const me = useMemberName();
+  const me = useMemberId();
   const [asking, setAsking] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
   const release = (reason?: string) =>
@@ -52,7 +52,7 @@ export function LockedOut({ channel, lockout, now }: LockedOutProps) {
         {lockout.wholeDevice && "whole board, "}
         {lockout.reason ?? formatAgo(now - Date.parse(lockout.since))},{" "}
         <Button
-          onClick={() => (lockout.holder === me ? void release() : setAsking(true))}
+          onClick={() => (lockout.holderId === me ? void release() : setAsking(true))}
           aria-label={`Release ${channel.name}, ${channel.room.name}`}
           className="text-act underline underline-offset-2"
         >

@@ -1,6 +1,6 @@
 /** The rows of the journal. Only those near the window are drawn, however many were read. */
 import { answerText, type CommandView, type RequestView, reachedText } from "@bold-relay/api";
-import { formatDuration } from "@bold-relay/core";
+import { formatDuration, requesterText } from "@bold-relay/core";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
 import { Link, useSearchParams } from "react-router";
@@ -85,8 +85,10 @@ function DeliveryCells({ request, path, withAnswer }: DeliveryCellsProps) {
     <>
       <Cell className="text-note text-soft">{whenWords(request.at)}</Cell>
       <Cell className="text-note leading-[17px]">
-        <FilterLink name="asker" value={request.asker} />
-        <p className="truncate text-soft">{request.inlet}</p>
+        <FilterLink name="asker" value={request.asker}>
+          {requesterText(request.requester, request.asker, request.inlet)}
+        </FilterLink>
+        {request.requester === "member" && <p className="truncate text-soft">{request.inlet}</p>}
       </Cell>
       <Cell className="max-md:col-span-2">
         <Asked request={request} />

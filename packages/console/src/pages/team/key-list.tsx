@@ -1,10 +1,14 @@
 /** Keys that count, never the keys themselves; making one, revoking one. */
-import type { KeyView, NewKeyView } from "@bold-relay/api";
-import { Button, Field, Input, Label } from "@headlessui/react";
+import type { KeyView, NewKeyBody, NewKeyView } from "@bold-relay/api";
+import { ROLES, type Role } from "@bold-relay/core";
+import { Button, Field, Input, Label, Select } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, names, useKeys } from "../../api/queries.ts";
 import { FIELD, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
+
+const NEVER = "never";
+const AS_HOLDER = "";
 
 export function KeyList({ me }: { me: string }) {
   const { data: keys, error } = useKeys();
@@ -21,8 +25,10 @@ export function KeyList({ me }: { me: string }) {
     event.preventDefault();
     const form = event.currentTarget;
     const data = new FormData(form);
-    const days = Number(data.get("days"));
-    const body = { name: String(data.get("name")), ...(days > 0 ? { expiresInDays: days } : {}) };
+    const days = String(data.get("days"));
+    const most = String(data.get("most"));
+    const body: NewKeyBody = { name: String(data.get("name")), expiresInDays: days === NEVER ? null : Number(days) };
+    if (most !== AS_HOLDER) body.most = most as Role;
     await act(client.addKey(body).then(setMade));
     form.reset();
   }
@@ -45,15 +51,30 @@ export function KeyList({ me }: { me: string }) {
       {keys && (
         <form onSubmit={(event) => void submit(event)} className="mt-4 flex flex-wrap items-end gap-3">
           <Field className="flex flex-col gap-1">
-            <Label className="font-plate text-note">New key of yours, for</Label>
+            <Label className="font-plate text-note">Name of the new key</Label>
             <Input name="name" required maxLength={80} placeholder="wall panel" className={FIELD} />
           </Field>
           <Field className="flex flex-col gap-1">
-            <Label className="font-plate text-note">Expires after days</Label>
-            <Input name="days" type="number" min={1} max={3650} placeholder="never" className={`${FIELD} w-[110px]`} />
+            <Label className="font-plate text-note">Role at most</Label>
+            <Select name="most" defaultValue={AS_HOLDER} className={FIELD}>
+              <option value={AS_HOLDER}>as yours</option>
+              {ROLES.map((role) => (
+                <option key={role}>{role}</option>
+              ))}
+            </Select>
+          </Field>
+          <Field className="flex flex-col gap-1">
+            <Label className="font-plate text-note">Expires</Label>
+            <Select name="days" defaultValue="90" className={FIELD}>
+              <option value="1">after 1 day</option>
+              <option value="30">after 30 days</option>
+              <option value="90">after 90 days</option>
+              <option value="365">after 1 year</option>
+              <option value={NEVER}>never</option>
+            </Select>
           </Field>
           <Button type="submit" className={STRONG}>
-            Make
+            Create key
           </Button>
         </form>
       )}
@@ -63,10 +84,11 @@ export function KeyList({ me }: { me: string }) {
   );
 }
 
-function keyText({ member, inlet, most, createdAt, expiresAt }: KeyView, me: string): string {
+function keyText({ member, inlet, most, sites, createdAt, expiresAt }: KeyView, me: string): string {
   const holder = member === null ? `inlet ${inlet}` : member === me ? "yours" : member;
-  const parts = [holder, `made ${new Date(createdAt).toLocaleDateString()}`];
+  const parts = [holder, `created ${new Date(createdAt).toLocaleDateString()}`];
   if (most !== null) parts.push(`at most ${most}`);
+  if (sites !== null) parts.push(`only ${sites.join(", ")}`);
   if (expiresAt !== null) parts.push(`expires ${new Date(expiresAt).toLocaleDateString()}`);
   return parts.join(", ");
 }

@@ -1,6 +1,6 @@
 /** The hops of one command, top to bottom, each with its time, its words and its bytes. */
 import type { CommandView, HopView } from "@bold-relay/api";
-import { formatDuration, ignoredNote, READ } from "@bold-relay/core";
+import { formatDuration, ignoredNote, READ, requesterText } from "@bold-relay/core";
 import { Fragment } from "react";
 import { capital } from "../../parts/words.ts";
 
@@ -36,7 +36,11 @@ export function HopLine({ command, hops }: HopLineProps) {
     <ol className="mt-5">
       <Hop
         afterMs={0}
-        entry={{ title: "Asked", note: `${command.asker}, ${command.inlet}`, look: "proven" }}
+        entry={{
+          title: "Requested",
+          note: requesterText(command.requester, command.asker, command.inlet),
+          look: "proven",
+        }}
         below="solid"
       />
       {shown.map((hop, index) => (

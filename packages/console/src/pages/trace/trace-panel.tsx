@@ -1,6 +1,6 @@
 /** The trace of a request: first the plain sentence, then every hop on one line of time. */
 import type { CommandView, ReplyView, RequestView, TraceView } from "@bold-relay/api";
-import { formatDuration, setpointAsk, type Tone } from "@bold-relay/core";
+import { formatDuration, requesterText, setpointAsk, type Tone } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
@@ -54,7 +54,7 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
         </Button>
       </header>
       <p className="mt-0.5 text-note text-soft">
-        Asked by {trace.asker}, {trace.inlet}, {timeWords(trace.at)}
+        Requested by {requesterText(trace.requester, trace.asker, trace.inlet)}, {timeWords(trace.at)}
       </p>
       {trace.said && <Said said={trace.said} />}
       {trace.traceparent !== null && (

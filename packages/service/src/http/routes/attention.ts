@@ -5,16 +5,15 @@ import { RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 import type { CaredMatter } from "../../attention/attention.ts";
 import type { Care } from "../../store/attention.ts";
-import { saveAudit } from "../../store/team.ts";
+
 import { isWithin } from "../../view/reach.ts";
 import { checked, readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter } from "../permissions.ts";
 
 const HOUR_MS = 3_600_000;
 
-export function attentionRoutes({ pool, clock, attention }: HttpParts): Router {
-  return guardedRouter(pool, {
+export function attentionRoutes({ guard, audit, clock, attention }: HttpParts): Router {
+  return guard.routes({
     "GET /attention": (req, res, { sites }) => {
       const { all = false } = checked(attentionQuerySchema, req.query);
       res.json(
@@ -35,7 +34,7 @@ export function attentionRoutes({ pool, clock, attention }: HttpParts): Router {
       if (!cared) throw gone();
       const { kind: _, subject, ...after } = body;
       const object = `${known.title} (${subject})`;
-      await saveAudit(pool, { actor: caller.name, action: "attention", object, before: null, after });
+      await audit.record({ actor: caller, action: "attention", object, after });
       res.json(matterView(cared));
     },
   });

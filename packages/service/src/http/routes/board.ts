@@ -1,16 +1,13 @@
 /** The board, the service's status, and what changes on both, live. */
 import type { BoardView, LiveEvent, SiteView } from "@bold-relay/api";
-import { RelayError } from "@bold-relay/core";
 import type { Router } from "express";
-import { limits } from "../../config/config.ts";
 import { bundleView, channelView } from "../../view/channel-view.ts";
 import { openEventStream } from "../event-stream.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter } from "../permissions.ts";
 
 export function boardRoutes(parts: HttpParts): Router {
-  const { pool, board, lockouts, deadlines, feed, status, clock, log } = parts;
-  return guardedRouter(pool, {
+  const { guard, streams, board, lockouts, deadlines, feed, status, clock } = parts;
+  return guard.routes({
     "GET /board": (_req, res, { sites: mine }) => {
       const sites = new Map<string, SiteView>();
       for (const channel of board.snapshot.channels) {
@@ -28,14 +25,14 @@ export function boardRoutes(parts: HttpParts): Router {
     },
 
     /** Server-sent events (WHATWG HTML, 9.2); `Last-Event-ID` goes on where the connection before ended. */
-    "GET /live": (req, res, { name, sites }) => {
-      if (feed.size >= limits.liveClients) throw new RelayError("service-busy", { why: "Too many live connections" });
+    "GET /live": (req, res, caller) => {
+      const { sites } = caller;
       const lastId = req.headers["last-event-id"];
       const missed = typeof lastId === "string" ? feed.since(lastId, sites) : null;
-      const stream = openEventStream(req, res, { pool, log }, () => unsubscribe());
+      const stream = openEventStream(res, { streams, kind: "live", caller }, () => unsubscribe());
       const send = (event: LiveEvent, id: string | null) => stream.send(event.name, event.data, id);
       if (typeof lastId === "string" && missed === null) send({ name: "reset", data: {} }, null);
-      const unsubscribe = feed.subscribe({ name, sites, send, end: stream.end });
+      const unsubscribe = feed.subscribe({ sites, send, end: stream.end });
       send({ name: "hello", data: { at: new Date(clock.now()).toISOString(), resumed: missed !== null } }, feed.lastId);
       for (const { event, id } of missed ?? []) send(event, id);
     },

@@ -8,11 +8,10 @@ import { historyView } from "../../view/history.ts";
 import { isWithin } from "../../view/reach.ts";
 import { checked } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter } from "../permissions.ts";
 
 export function channelRoutes(parts: HttpParts): Router {
-  const { pool, board } = parts;
-  return guardedRouter(pool, {
+  const { guard, board } = parts;
+  return guard.routes({
     /** Everything of the last 24 hours, and the answer in one line. */
     "GET /channels/:site/:device/:channel/day": async (req, res, { sites }) => {
       const { zone } = checked(dayQuerySchema, req.query);

@@ -3,14 +3,14 @@ import type { CommissioningView } from "@bold-relay/api";
 import { proofAnswerSchema } from "@bold-relay/api/schema";
 import { RelayError } from "@bold-relay/core";
 import type { Router } from "express";
+import { requireSite } from "../../auth/caller.ts";
 import type { CommissioningRecord } from "../../store/commissionings.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter, requireSite } from "../permissions.ts";
 
-export function commissioningRoutes({ pool, board, proofs }: HttpParts): Router {
+export function commissioningRoutes({ guard, board, proofs }: HttpParts): Router {
   const view = (record: CommissioningRecord) => commissioningView(record, proofs.runs(record));
-  return guardedRouter(pool, {
+  return guard.routes({
     /** The run that stands, or the last one, and those before it. */
     "GET /devices/:site/:device/commissioning": async (req, res, caller) => {
       const { site = "", device = "" } = req.params;

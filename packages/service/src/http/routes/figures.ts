@@ -6,10 +6,9 @@ import { figuresCsv } from "../../view/figures-csv.ts";
 import { narrowed } from "../../view/reach.ts";
 import { checked } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter } from "../permissions.ts";
 
-export function figureRoutes({ pool, board, figures }: HttpParts): Router {
-  return guardedRouter(pool, {
+export function figureRoutes({ guard, board, figures }: HttpParts): Router {
+  return guard.routes({
     "GET /figures": async (req, res, { sites }) => {
       const query = checked(figuresQuerySchema, req.query);
       res.json((await figures.view(query, narrowed(query.site, sites, board.snapshot))) satisfies FiguresView);

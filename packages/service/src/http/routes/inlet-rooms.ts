@@ -1,12 +1,11 @@
 /** Finding the inlet that an address names, and reading one that is described in a body, for whoever may. */
 import { inletSchema } from "@bold-relay/api/schema";
 import { type InletDescription, RelayError } from "@bold-relay/core";
-import type { Admitted } from "../../auth/identify.ts";
+import { type Admitted, siteCheck } from "../../auth/caller.ts";
 import type { Room } from "../../inlets/house.ts";
 import { Reception, UNCOUNTED } from "../../inlets/reception.ts";
 import { isWithin } from "../../view/reach.ts";
 import type { HttpParts } from "../parts.ts";
-import { requireScope } from "../permissions.ts";
 
 /** @throws RelayError not-found: of what is not theirs they do not learn that it is there */
 export function roomOf({ house }: Pick<HttpParts, "house">, slug: string | undefined, caller: Admitted): Room {
@@ -30,6 +29,6 @@ export function describedReception(
         .join("; ")
         .slice(0, 1_000),
     });
-  requireScope(value.site, caller, "an inlet");
+  siteCheck(caller, "The inlet").wanted(value.site);
   return new Reception(value, desk, UNCOUNTED);
 }

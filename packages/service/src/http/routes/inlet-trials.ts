@@ -7,18 +7,17 @@ import { limits } from "../../config/config.ts";
 import { newId } from "../../id.ts";
 import { tryInlet } from "../../inlets/trial.ts";
 import { findArrivals, findMadeSince } from "../../store/find-arrivals.ts";
-import { saveAudit } from "../../store/team.ts";
+
 import { pastArrival } from "../../view/past-arrival.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter } from "../permissions.ts";
 import { describedReception, roomOf } from "./inlet-rooms.ts";
 
 const DEFAULT_PAST = 50;
 
 export function inletTrialRoutes(parts: HttpParts): Router {
-  const { pool, clock, house, wire, url } = parts;
-  return guardedRouter(pool, {
+  const { guard, audit, pool, clock, house, gate, url } = parts;
+  return guard.routes({
     /** What came in before, as it would be taken by the inlet as it is and by the inlet as it is described in the body. */
     "POST /inlets/:slug/past": async (req, res, caller) => {
       const { record, reception } = roomOf(parts, req.params.slug, caller);
@@ -41,10 +40,10 @@ export function inletTrialRoutes(parts: HttpParts): Router {
         throw new RelayError("bad-request", { why: `That is no key of ${room.record.inlet.name}` });
       const since = newId();
       const startedAt = clock.now();
-      await saveAudit(pool, { actor: caller.name, action: "inlet tried", object: slug, before: null, after: null });
+      await audit.record({ actor: caller, action: "inlet tried", object: slug });
       const exchanges = await tryInlet(room, arrival, key, {
         url,
-        publish: (topic, payload) => wire.publish(topic, payload, { qos: 1, retain: false }),
+        publish: (topic, payload) => gate.publishTest(caller, room.record.inlet, topic, payload),
       });
       const requests = await findMadeSince(pool, slug, since);
       res.json({ exchanges, requests, tookMs: clock.now() - startedAt } satisfies TrialView);

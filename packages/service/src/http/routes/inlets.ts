@@ -3,15 +3,16 @@ import type {
   InletDescriptionView,
   InletReply,
   InletView,
+  LinkRecordView,
   LinkView,
   NewSecretView,
   RehearsalBody,
   RehearsalView,
 } from "@bold-relay/api";
 import { inletSchema, linkSchema, phraseSchema, rehearsalSchema } from "@bold-relay/api/schema";
-import { type Arrival, checkInlet, type InletDescription, NO_ARRIVAL, RelayError } from "@bold-relay/core";
+import { type Arrival, checkInlet, type InletDescription, isUuid, NO_ARRIVAL, RelayError } from "@bold-relay/core";
 import type { Router } from "express";
-import type { Admitted } from "../../auth/identify.ts";
+import { type Admitted, siteCheck } from "../../auth/caller.ts";
 import { hashPassword } from "../../auth/password.ts";
 import { seal } from "../../auth/seal.ts";
 import { newSecret, signLink } from "../../auth/signature.ts";
@@ -20,26 +21,27 @@ import { newId } from "../../id.ts";
 import type { Room } from "../../inlets/house.ts";
 import type { InletCounter } from "../../inlets/inlet-counter.ts";
 import { Reception, UNCOUNTED } from "../../inlets/reception.ts";
+import { findLinks, type InletLink, revokeLink, saveLink } from "../../store/inlet-links.ts";
 import { removeInlet, saveInletBody, saveInletSecret } from "../../store/inlets.ts";
 import { inTransaction } from "../../store/pool.ts";
-import { saveAudit } from "../../store/team.ts";
+
 import { isWithin } from "../../view/reach.ts";
 import { rehearsalView } from "../../view/rehearsal.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter, requireScope } from "../permissions.ts";
 import { preferredWaitS } from "../prefer.ts";
 import { versionOf } from "../version.ts";
 import { describedReception, roomOf } from "./inlet-rooms.ts";
 
 /** How many members' last questions are remembered: "which one?" */
 const MOST_SPEAKERS = 200;
+const MOST_LINKS = 200;
 
 export function inletRoutes(parts: HttpParts): Router {
-  const { pool, clock, board, house, desk, situationOf } = parts;
+  const { guard, audit, pool, clock, board, house, notices, desk, situationOf } = parts;
   const speakers = new Map<string, Reception>();
 
-  return guardedRouter(pool, {
+  return guard.routes({
     "GET /inlets": (_req, res, { sites }) => {
       const seen = house.all.filter(({ record }) => isWithin(record.inlet.site, sites));
       res.json(seen.map((room) => inletView(room, house.counter)) satisfies InletView[]);
@@ -57,13 +59,14 @@ export function inletRoutes(parts: HttpParts): Router {
 
     "PUT /inlets/:slug": async (req, res, caller) => {
       const described = await readBody(req, inletSchema, { bytes: limits.siteBytes, withinMs: limits.siteWithinMs });
-      if (described.slug !== req.params.slug)
+      const { slug } = described;
+      if (slug !== req.params.slug)
         throw new RelayError("bad-request", {
-          why: `The inlet is ${req.params.slug} in the address and ${described.slug} in the body`,
+          why: `The inlet is ${req.params.slug} in the address and ${slug} in the body`,
         });
-      requireScope(described.site, caller, "an inlet");
-      const known = house.get(described.slug);
-      if (known) requireScope(known.record.inlet.site, caller, "an inlet");
+      const check = checkOf(caller, slug);
+      check.wanted(described.site);
+      const known = house.get(slug);
       const findings = findingsOf(described);
       const wrong = findings.filter(({ level }) => level === "wrong");
       if (wrong.length > 0)
@@ -75,15 +78,9 @@ export function inletRoutes(parts: HttpParts): Router {
         });
       const inlet = await sealed(described, known?.record.inlet);
       const version = await inTransaction(pool, async (db) => {
-        const saved = await saveInletBody(db, inlet, versionOf(req));
+        const saved = await saveInletBody(db, inlet, versionOf(req), check);
         const before = known ? shown(known.record.inlet) : null;
-        await saveAudit(db, {
-          actor: caller.name,
-          action: "inlet changed",
-          object: inlet.slug,
-          before,
-          after: shown(inlet),
-        });
+        await audit.record({ actor: caller, action: "inlet changed", object: slug, before, after: shown(inlet) }, db);
         return saved;
       });
       await house.refresh();
@@ -93,16 +90,11 @@ export function inletRoutes(parts: HttpParts): Router {
 
     "DELETE /inlets/:slug": async (req, res, caller) => {
       const { record } = roomOf(parts, req.params.slug, caller);
+      const { slug } = record.inlet;
       await inTransaction(pool, async (db) => {
-        await removeInlet(db, record.inlet.slug);
+        await removeInlet(db, slug, checkOf(caller, slug));
         const before = shown(record.inlet);
-        await saveAudit(db, {
-          actor: caller.name,
-          action: "inlet removed",
-          object: record.inlet.slug,
-          before,
-          after: null,
-        });
+        await audit.record({ actor: caller, action: "inlet removed", object: slug, before }, db);
       });
       await house.refresh();
       res.status(204).end();
@@ -110,45 +102,56 @@ export function inletRoutes(parts: HttpParts): Router {
 
     /** A new secret for signatures; the one before ends at once. */
     "POST /inlets/:slug/secret": async (req, res, caller) => {
-      const { record } = roomOf(parts, req.params.slug, caller);
+      const { slug } = roomOf(parts, req.params.slug, caller).record.inlet;
       const key = house.secretsKey;
       if (!key) throw new RelayError("no-secrets-key");
       const secret = newSecret();
       await inTransaction(pool, async (db) => {
-        await saveInletSecret(db, record.inlet.slug, seal(secret, key));
-        await saveAudit(db, {
-          actor: caller.name,
-          action: "inlet secret made",
-          object: record.inlet.slug,
-          before: null,
-          after: null,
-        });
+        await saveInletSecret(db, slug, seal(secret, key), checkOf(caller, slug));
+        await audit.record({ actor: caller, action: "inlet secret made", object: slug }, db);
       });
       await house.refresh();
       res.status(201).json({ secret } satisfies NewSecretView);
+    },
+
+    /** The links that count, newest first; never the links themselves. */
+    "GET /inlets/:slug/links": async (req, res, caller) => {
+      const { record } = roomOf(parts, req.params.slug, caller);
+      res.json((await findLinks(pool, record.inlet.slug, MOST_LINKS)).map(linkRecordView) satisfies LinkRecordView[]);
     },
 
     /** A link for people, signed with the inlet's secret. What it would do must be clear now. */
     "POST /inlets/:slug/links": async (req, res, caller) => {
       const { record, inlet, reception } = roomOf(parts, req.params.slug, caller);
       const { phrase, hours = 24 } = await readBody(req, linkSchema);
-      if (record.inlet.kind !== "hook")
-        throw new RelayError("bad-request", { why: "Links belong to inlets of the kind hook" });
+      const { slug, name, kind } = record.inlet;
+      if (kind !== "hook") throw new RelayError("bad-request", { why: "Links belong to inlets of the kind hook" });
       if (inlet.secret === null)
-        throw new RelayError("bad-request", { why: `${record.inlet.name} has no secret to sign with: make one first` });
+        throw new RelayError("bad-request", { why: `${name} has no secret to sign with: make one first` });
       const { understood, reply } = reception.rehearse({ ...NO_ARRIVAL, text: phrase, sender: "a link" });
       if (!("asks" in understood)) throw new RelayError("not-understood", { why: reply, nearest: [] });
+      const id = newId();
       const until = Math.floor(clock.now() / 1000 + hours * 3_600);
-      const token = signLink({ phrase, until, id: newId() }, inlet.secret);
-      const after = { phrase, until: new Date(until * 1000).toISOString() };
-      await saveAudit(pool, {
-        actor: caller.name,
-        action: "link made",
-        object: record.inlet.slug,
-        before: null,
-        after,
+      const token = signLink({ phrase, until, id }, inlet.secret);
+      await inTransaction(pool, async (db) => {
+        await saveLink(db, slug, { id, phrase, madeBy: caller.name, until: until * 1000 });
+        const after = { phrase, until: new Date(until * 1000).toISOString() };
+        await audit.record({ actor: caller, action: "link made", object: slug, after }, db);
       });
-      res.status(201).json({ path: `/in/${record.inlet.slug}/link/${token}`, until: after.until } satisfies LinkView);
+      const path = `/in/${slug}/link/${token}`;
+      res.status(201).json({ id, path, until: new Date(until * 1000).toISOString() } satisfies LinkView);
+    },
+
+    /** Ends one link at once. */
+    "DELETE /inlets/:slug/links/:id": async (req, res, caller) => {
+      const { slug } = roomOf(parts, req.params.slug, caller).record.inlet;
+      const { id = "" } = req.params;
+      await inTransaction(pool, async (db) => {
+        const phrase = isUuid(id) ? await revokeLink(db, slug, id) : null;
+        if (phrase === null) throw new RelayError("not-found", { what: "A link with this id" });
+        await audit.record({ actor: caller, action: "link revoked", object: slug, before: { phrase } }, db);
+      });
+      res.status(204).end();
     },
 
     /** What an arrival would do there; nothing is sent, kept or counted. */
@@ -186,10 +189,10 @@ export function inletRoutes(parts: HttpParts): Router {
     return inlet === undefined ? roomOf(parts, slug, caller).reception : describedReception(parts, inlet, caller);
   }
 
-  function speakerOf({ name, asker, sites }: Admitted): Reception {
-    const key = `${asker.inlet} ${name} ${JSON.stringify(sites)}`;
+  function speakerOf({ memberId, name, asker, sites }: Admitted): Reception {
+    const key = `${asker.inlet} ${memberId} ${JSON.stringify(sites)}`;
     const description: InletDescription = { slug: asker.inlet, name, kind: "line", site: null };
-    const speaker = speakers.get(key) ?? new Reception(description, desk, UNCOUNTED, sites);
+    const speaker = speakers.get(key) ?? new Reception(description, desk, UNCOUNTED, { sites, memberId });
     if (speakers.size >= MOST_SPEAKERS) speakers.clear();
     speakers.set(key, speaker);
     return speaker;
@@ -197,7 +200,7 @@ export function inletRoutes(parts: HttpParts): Router {
 
   function findingsOf(inlet: InletDescription) {
     const others = house.all.map(({ record }) => record.inlet);
-    return checkInlet(inlet, board.snapshot, others);
+    return checkInlet(inlet, board.snapshot, others, notices.tellers);
   }
 }
 
@@ -205,9 +208,19 @@ export function inletRoutes(parts: HttpParts): Router {
 async function sealed(inlet: InletDescription, before: InletDescription | undefined): Promise<InletDescription> {
   const { pin, pinHash: _, ...settings } = (inlet.settings ?? {}) as Record<string, unknown>;
   const kept = before?.settings?.pinHash;
+  if (kept !== undefined && pin === undefined && before?.site !== inlet.site)
+    throw new RelayError("bad-request", { why: "A PIN does not move to another site with its inlet: give a new one" });
   const pinHash = typeof pin === "string" ? await hashPassword(pin) : kept;
   if (pinHash === undefined) return inlet.settings === undefined ? inlet : { ...inlet, settings };
   return { ...inlet, settings: { ...settings, pinHash } };
+}
+
+function checkOf(caller: Admitted, slug: string) {
+  return siteCheck(caller, `The inlet ${slug}`);
+}
+
+function linkRecordView({ madeAt, until, ...link }: InletLink): LinkRecordView {
+  return { ...link, madeAt: new Date(madeAt).toISOString(), until: new Date(until).toISOString() };
 }
 
 function shown(inlet: InletDescription): InletDescription {

@@ -2,12 +2,11 @@
 import { fileURLToPath } from "node:url";
 import type { Router } from "express";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter } from "../permissions.ts";
 
 const FILE = fileURLToPath(import.meta.resolve("@bold-relay/api/openapi.json"));
 
-export function interfaceRoutes({ pool }: HttpParts): Router {
-  return guardedRouter(pool, {
+export function interfaceRoutes({ guard }: HttpParts): Router {
+  return guard.routes({
     "GET /openapi.json": (_req, res) => {
       res.sendFile(FILE);
     },

@@ -4,19 +4,18 @@ import type { Router } from "express";
 import { lockoutView } from "../../view/channel-view.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter } from "../permissions.ts";
 
-export function lockoutRoutes({ pool, lockouts }: HttpParts): Router {
-  return guardedRouter(pool, {
-    "POST /lockouts": async (req, res, { name, sites }) => {
+export function lockoutRoutes({ guard, lockouts }: HttpParts): Router {
+  return guard.routes({
+    "POST /lockouts": async (req, res, caller) => {
       const { target, reason } = await readBody(req, lockOutSchema);
-      res.status(201).json(lockoutView(await lockouts.hold(target, { name, sites }, reason ?? null)));
+      res.status(201).json(lockoutView(await lockouts.hold(target, caller, reason ?? null)));
     },
 
-    "POST /lockouts/:id/release": async (req, res, { name, sites, standing }) => {
+    "POST /lockouts/:id/release": async (req, res, caller) => {
       const { reason } = await readBody(req, releaseSchema);
-      const by = { name, sites, mayOverrule: standing.team === "owner" };
-      await lockouts.release(req.params.id ?? "", by, reason ?? null);
+      const mayOverrule = caller.standing.team === "owner";
+      await lockouts.release(req.params.id ?? "", { ...caller, mayOverrule }, reason ?? null);
       res.status(204).end();
     },
   });

@@ -19,21 +19,21 @@ import {
   tryProfile,
 } from "@bold-relay/core";
 import type { Router } from "express";
-import type { Admitted } from "../../auth/identify.ts";
+import { type Admitted, requireSite, requireTeam } from "../../auth/caller.ts";
 import { limits } from "../../config/config.ts";
 import type { SitePlan } from "../../pipeline/remodel.ts";
 import { findLastProofs } from "../../store/commissionings.ts";
 import type { DeviceUser } from "../../store/device-users.ts";
 import { findProfiles, findSite } from "../../store/model.ts";
-import { saveAudit } from "../../store/team.ts";
+
 import { identify } from "../../view/identify.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter, requireSite } from "../permissions.ts";
+
 import { versionOf } from "../version.ts";
 
-export function modelRoutes({ pool, board, remodel, credentials, ask }: HttpParts): Router {
-  return guardedRouter(pool, {
+export function modelRoutes({ guard, audit, pool, board, remodel, credentials, ask }: HttpParts): Router {
+  return guard.routes({
     "GET /devices": async (_req, res, { sites }) => {
       const [proofs, users] = await Promise.all([findLastProofs(pool), credentials.users()]);
       const seen = board.snapshot.channels.filter(({ site }) => sites === null || sites.includes(site.slug));
@@ -53,7 +53,7 @@ export function modelRoutes({ pool, board, remodel, credentials, ask }: HttpPart
       const { overlapHours = 0 } = await readBody(req, newCredentialsSchema);
       const made = await credentials.make(device, overlapHours * 3_600_000);
       const after = { username: made.username, overlapHours };
-      await saveAudit(pool, { actor: caller.name, action: "device user made", object: device, before: null, after });
+      await audit.record({ actor: caller, action: "device user made", object: device, after });
       res.status(201).json(made satisfies NewCredentialsView);
     },
 
@@ -61,13 +61,7 @@ export function modelRoutes({ pool, board, remodel, credentials, ask }: HttpPart
     "DELETE /devices/:site/:device/credentials": async (req, res, caller) => {
       const device = deviceOf(req.params, caller);
       await credentials.revoke(device);
-      await saveAudit(pool, {
-        actor: caller.name,
-        action: "device users revoked",
-        object: device,
-        before: null,
-        after: null,
-      });
+      await audit.record({ actor: caller, action: "device users revoked", object: device });
       res.status(204).end();
     },
 
@@ -107,7 +101,7 @@ export function modelRoutes({ pool, board, remodel, credentials, ask }: HttpPart
       requireTeam(caller, "change a profile, which every site may use");
       const profile = await readBody(req, profileSchema);
       requireSameSlug("profile", req.params.profile, profile.slug);
-      const version = await remodel.saveProfile(profile, caller.name);
+      const version = await remodel.saveProfile(profile, caller);
       await credentials.refresh();
       res.json({ version });
     },
@@ -125,7 +119,7 @@ export function modelRoutes({ pool, board, remodel, credentials, ask }: HttpPart
 
     "PUT /sites/:site/description": async (req, res, caller) => {
       const site = await describedSite(req, req.params.site, caller);
-      const plan = await remodel.saveSite(site, versionOf(req), caller.name);
+      const plan = await remodel.saveSite(site, versionOf(req), caller);
       await credentials.refresh();
       res.setHeader("etag", `"${plan.version}"`);
       res.json(planView(plan));
@@ -162,11 +156,6 @@ async function describedSite(
 function requireSameSlug(what: string, inAddress: string | undefined, inBody: string): void {
   if (inAddress === inBody) return;
   throw new RelayError("bad-request", { why: `The ${what} is ${inAddress} in the address and ${inBody} in the body` });
-}
-
-function requireTeam({ name, sites }: Admitted, what: string): void {
-  if (sites !== null)
-    throw new RelayError("not-permitted", { why: `${name} may not ${what}: it takes an engineer of the team` });
 }
 
 function planView({ version, changes, findings }: SitePlan): SitePlanView {

@@ -1,11 +1,12 @@
 /** Notices: who is told of what, and the log of telling them. */
 import type { NewSecretView, NoticeDeliveryView, NoticeView } from "@bold-relay/api";
 import { noticeSchema } from "@bold-relay/api/schema";
-import { covers, RelayError } from "@bold-relay/core";
+import { RelayError } from "@bold-relay/core";
 import type { Router } from "express";
-import type { Admitted } from "../../auth/identify.ts";
+import { type Admitted, siteCheck } from "../../auth/caller.ts";
 import { seal } from "../../auth/seal.ts";
 import { newSecret } from "../../auth/signature.ts";
+import { requireKnownSite } from "../../store/model.ts";
 import {
   findDeliveriesOf,
   findNotices,
@@ -16,17 +17,16 @@ import {
   saveNoticeSecret,
 } from "../../store/notices.ts";
 import { inTransaction } from "../../store/pool.ts";
-import { saveAudit } from "../../store/team.ts";
+
 import { isWithin } from "../../view/reach.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter, requireScope } from "../permissions.ts";
 import { versionOf } from "../version.ts";
 
 const LOG_LIMIT = 100;
 
-export function noticeRoutes({ pool, board, notices, config }: HttpParts): Router {
-  return guardedRouter(pool, {
+export function noticeRoutes({ guard, audit, pool, gate, notices, config }: HttpParts): Router {
+  return guard.routes({
     "GET /notices": async (_req, res, { sites }) => {
       const all = await findNotices(pool);
       res.json(all.filter(({ notice }) => isWithin(notice.site, sites)).map(noticeView) satisfies NoticeView[]);
@@ -34,56 +34,48 @@ export function noticeRoutes({ pool, board, notices, config }: HttpParts): Route
 
     "PUT /notices/:slug": async (req, res, caller) => {
       const notice = await readBody(req, noticeSchema);
-      if (notice.slug !== req.params.slug)
+      const { slug, site, to } = notice;
+      if (slug !== req.params.slug)
         throw new RelayError("bad-request", {
-          why: `The notice is ${req.params.slug} in the address and ${notice.slug} in the body`,
+          why: `The notice is ${req.params.slug} in the address and ${slug} in the body`,
         });
-      requireScope(notice.site, caller, "a notice");
-      const { to } = notice;
-      const own = "topic" in to ? board.snapshot.doFilters.find((filter) => covers(filter, to.topic)) : undefined;
-      if (own !== undefined)
-        throw new RelayError("bad-request", { why: `“to.topic” is a command topic: devices would obey what is told` });
+      const check = checkOf(caller, slug);
+      check.wanted(site);
+      const problem = "topic" in to ? gate.notificationProblem(notice, to.topic) : null;
+      if (problem !== null) throw new RelayError("bad-request", { why: `“to.topic”: ${problem}` });
       const version = await inTransaction(pool, async (db) => {
-        const saved = await saveNotice(db, notice, versionOf(req));
-        await saveAudit(db, {
-          actor: caller.name,
-          action: "notice changed",
-          object: notice.slug,
-          before: null,
-          after: notice,
-        });
-        return saved;
+        if (site !== null) await requireKnownSite(db, site);
+        const saved = await saveNotice(db, notice, versionOf(req), check);
+        const { before } = saved;
+        await audit.record({ actor: caller, action: "notice changed", object: slug, before, after: notice }, db);
+        return saved.version;
       });
       await notices.refresh();
       res.setHeader("etag", `"${version}"`);
-      res.json({ notice, version, signed: (await existing(notice.slug, caller)).secret !== null } satisfies NoticeView);
+      res.json({ notice, version, signed: (await existing(slug, caller)).secret !== null } satisfies NoticeView);
     },
 
     "DELETE /notices/:slug": async (req, res, caller) => {
-      const { notice } = await existing(req.params.slug, caller);
-      await removeNotice(pool, notice.slug);
-      await saveAudit(pool, {
-        actor: caller.name,
-        action: "notice removed",
-        object: notice.slug,
-        before: notice,
-        after: null,
+      const slug = req.params.slug ?? "";
+      await inTransaction(pool, async (db) => {
+        const before = await removeNotice(db, slug, checkOf(caller, slug));
+        await audit.record({ actor: caller, action: "notice removed", object: slug, before }, db);
       });
       await notices.refresh();
       res.status(204).end();
     },
 
     "POST /notices/:slug/secret": async (req, res, caller) => {
-      const { notice } = await existing(req.params.slug, caller);
-      if (!config.secretsKey) throw new RelayError("no-secrets-key");
+      const slug = req.params.slug ?? "";
+      const { secretsKey } = config;
       const secret = newSecret();
-      await saveNoticeSecret(pool, notice.slug, seal(secret, config.secretsKey));
-      await saveAudit(pool, {
-        actor: caller.name,
-        action: "notice secret made",
-        object: notice.slug,
-        before: null,
-        after: null,
+      await inTransaction(pool, async (db) => {
+        const sealed = secretsKey ? seal(secret, secretsKey) : null;
+        // Whether it is theirs comes first: who may not have it learns nothing of the service either.
+        if (sealed === null) await existing(slug, caller);
+        if (sealed === null) throw new RelayError("no-secrets-key");
+        await saveNoticeSecret(db, slug, sealed, checkOf(caller, slug));
+        await audit.record({ actor: caller, action: "notice secret made", object: slug }, db);
       });
       await notices.refresh();
       res.status(201).json({ secret } satisfies NewSecretView);
@@ -102,6 +94,10 @@ export function noticeRoutes({ pool, board, notices, config }: HttpParts): Route
       throw new RelayError("not-found", { what: `The notice ${slug}` });
     return found;
   }
+}
+
+function checkOf(caller: Admitted, slug: string) {
+  return siteCheck(caller, `The notice ${slug}`);
 }
 
 function noticeView({ notice, version, secret }: NoticeRow): NoticeView {

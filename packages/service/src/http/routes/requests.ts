@@ -9,12 +9,12 @@ import { exportLines } from "../../view/export.ts";
 import { rehearsedAsk } from "../../view/rehearsal.ts";
 import { checked, readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter } from "../permissions.ts";
 import { intentOf, preferredWaitS, prefersMinimal } from "../prefer.ts";
 import { sendBrief, sendRequest } from "../send-request.ts";
 
-export function requestRoutes({ pool, ask, askBriefly, close, ledger, board, situationOf }: HttpParts): Router {
-  return guardedRouter(pool, {
+export function requestRoutes(parts: HttpParts): Router {
+  const { guard, streams, ask, askBriefly, close, ledger, board, situationOf } = parts;
+  return guard.routes({
     "POST /requests": async (req, res, { asker }) => {
       const intent = intentOf(await readBody(req, askSchema), req.headers);
       const { prefer } = req.headers;
@@ -41,7 +41,8 @@ export function requestRoutes({ pool, ask, askBriefly, close, ledger, board, sit
       const query = checked(deliveryQuerySchema, req.query);
       res.setHeader("content-type", form === "csv" ? "text/csv; charset=utf-8" : "application/jsonl; charset=utf-8");
       res.setHeader("content-disposition", `attachment; filename="deliveries.${form}"`);
-      await pipeline(Readable.from(exportLines(ledger, query, caller, form)), res);
+      const over = streams.open("export", caller, () => void res.destroy());
+      await pipeline(Readable.from(exportLines(ledger, query, caller, form)), res).finally(over);
     },
 
     "GET /requests/:id": async (req, res, caller) => {

@@ -1,23 +1,23 @@
 /** Signing in and out, who one is, and one's own password. */
 import type { SessionView } from "@bold-relay/api";
 import { passwordSchema, signInSchema } from "@bold-relay/api/schema";
-import { highestRole, RelayError, type Standing } from "@bold-relay/core";
+import { highestRole, RelayError } from "@bold-relay/core";
 import { Router } from "express";
 import { rateLimit } from "express-rate-limit";
+import { type Caller, requireSession } from "../../auth/caller.ts";
 import { requireSameOrigin, SESSION_COOKIE, sessionToken } from "../../auth/identify.ts";
 import { hashPassword, passwordMatches } from "../../auth/password.ts";
 import { newSessionToken, sha256 } from "../../auth/token.ts";
 import { limits } from "../../config/config.ts";
 import { closeSession, findMember, openSession } from "../../store/identities.ts";
-import { changePassword, saveAudit } from "../../store/team.ts";
+import { changePassword } from "../../store/team.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter } from "../permissions.ts";
 import { sendProblem } from "../problem.ts";
 
 const WINDOW_S = 300;
 
-export function sessionRoutes({ pool, config, feed }: HttpParts): Router {
+export function sessionRoutes({ guard, audit, pool, config }: HttpParts): Router {
   const router = Router();
   const slowDown = rateLimit({
     windowMs: WINDOW_S * 1000,
@@ -41,15 +41,15 @@ export function sessionRoutes({ pool, config, feed }: HttpParts): Router {
     const token = newSessionToken();
     await openSession(pool, sha256(token), member.id, limits.sessionMs);
     res.cookie(SESSION_COOKIE, token, { ...cookie, maxAge: limits.sessionMs });
-    res.json(sessionView(member.name, member.standing, "session"));
+    res.json(sessionView({ memberId: member.id, ...member, by: "session" }));
   });
 
   router.post("/session/password", slowDown);
 
   router.use(
-    guardedRouter(pool, {
-      "GET /session": (_req, res, { name, standing, by }) => {
-        res.json(sessionView(name, standing, by));
+    guard.routes({
+      "GET /session": (_req, res, caller) => {
+        res.json(sessionView(caller));
       },
 
       "DELETE /session": async (req, res) => {
@@ -60,14 +60,15 @@ export function sessionRoutes({ pool, config, feed }: HttpParts): Router {
       },
 
       /** Ends every other session of the member. */
-      "POST /session/password": async (req, res, { name }) => {
+      "POST /session/password": async (req, res, caller) => {
+        requireSession(caller);
+        const { name } = caller;
         const { password, next } = await readBody(req, passwordSchema);
         const member = await findMember(pool, name);
         if (!member || !(await passwordMatches(member.passwordHash, password))) throw new RelayError("wrong-password");
         const token = sessionToken(req);
         await changePassword(pool, member.id, await hashPassword(next), token === null ? null : sha256(token));
-        await saveAudit(pool, { actor: name, action: "password changed", object: name, before: null, after: null });
-        feed.drop(name);
+        await audit.record({ actor: caller, action: "password changed", object: name });
         res.status(204).end();
       },
     }),
@@ -75,7 +76,12 @@ export function sessionRoutes({ pool, config, feed }: HttpParts): Router {
   return router;
 }
 
-function sessionView(name: string, standing: Standing, by: SessionView["by"]): SessionView {
+function sessionView({
+  memberId,
+  name,
+  standing,
+  by,
+}: Pick<Caller, "memberId" | "name" | "standing" | "by">): SessionView {
   const sites = standing.team === null ? Object.entries(standing.sites).map(([site, role]) => ({ site, role })) : null;
-  return { name, role: highestRole(standing), sites, by };
+  return { id: memberId, name, role: highestRole(standing), sites, by };
 }

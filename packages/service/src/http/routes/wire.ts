@@ -1,24 +1,22 @@
 /** The wire: live messages under a filter, and publishing by hand. */
 import type { WireMessageView } from "@bold-relay/api";
 import { publishSchema, wireQuerySchema } from "@bold-relay/api/schema";
-import { payloadText, RelayError, sight } from "@bold-relay/core";
+import { payloadText, RelayError } from "@bold-relay/core";
 import type { Router } from "express";
-import { limits } from "../../config/config.ts";
-import { saveAudit } from "../../store/team.ts";
+
 import type { WireMessage } from "../../wire/wire.ts";
 import { checked, readBody } from "../body.ts";
 import { openEventStream } from "../event-stream.ts";
 import type { HttpParts } from "../parts.ts";
-import { guardedRouter } from "../permissions.ts";
 
 /** Payloads are shown up to this length, bytes. */
 const MOST_SHOWN = 2_000;
 
-export function wireRoutes({ pool, log, wire, board }: HttpParts): Router {
-  return guardedRouter(pool, {
-    "GET /wire": async (req, res, { sites }) => {
+export function wireRoutes({ guard, streams, wire, gate }: HttpParts): Router {
+  return guard.routes({
+    "GET /wire": async (req, res, caller) => {
+      const { sites } = caller;
       const { filter, all = false } = checked(wireQuerySchema, req.query);
-      if (wire.size >= limits.wireWatchers) throw new RelayError("service-busy", { why: "Too many look at the wire" });
       if (sites !== null && !sites.some((site) => filter.startsWith(`${site}/`))) {
         throw new RelayError("not-permitted", {
           why: `You may look at the wire of ${sites.join(", ")}: begin the filter with that site`,
@@ -27,7 +25,9 @@ export function wireRoutes({ pool, log, wire, board }: HttpParts): Router {
       await wire.connect().catch((error: unknown) => {
         throw brokerAway(error);
       });
-      const stream = openEventStream(req, res, { pool, log }, () => void watching.then((stop) => stop()));
+      const stream = openEventStream(res, { streams, kind: "wire", caller }, () => {
+        void watching.then((stop) => stop());
+      });
       stream.send("hello", { filter, masks: wire.masks({ filter, all }) });
       const onEnd = (why: string) => {
         stream.send("ended", { why });
@@ -37,6 +37,7 @@ export function wireRoutes({ pool, log, wire, board }: HttpParts): Router {
         .watch({
           filter,
           all,
+          sites,
           onMessage: (message) => stream.send("message", messageView(message)),
           onSkipped: (count) => stream.send("skipped", { count }),
           onEnd,
@@ -48,22 +49,16 @@ export function wireRoutes({ pool, log, wire, board }: HttpParts): Router {
       await watching;
     },
 
-    "POST /wire": async (req, res, { name: actor, sites }) => {
-      const { topic, payload = "", as = "text", qos = 1, clear = false } = await readBody(req, publishSchema);
-      const { site } = sight(board.snapshot, topic, new Uint8Array());
-      const owner = site ?? topic.split("/")[0] ?? "";
-      if (sites !== null && !sites.includes(owner))
-        throw new RelayError("not-permitted", { why: `${actor} may not publish on topics of ${owner}` });
+    "POST /wire": async (req, res, caller) => {
+      const { topic, payload = "", as = "text", ...how } = await readBody(req, publishSchema);
+      const { qos = 1, clear = false, confirm = false } = how;
       const bytes = clear
         ? new Uint8Array()
         : as === "hex"
           ? Buffer.from(payload.replaceAll(" ", ""), "hex")
           : Buffer.from(payload);
-      const after = clear ? { cleared: true } : { payload: payloadText(bytes), qos };
-      await saveAudit(pool, { actor, action: "published by hand", object: topic, before: null, after });
-      await wire.publish(topic, bytes, { qos, retain: clear }).catch((error: unknown) => {
-        throw brokerAway(error);
-      });
+      const shown = clear ? { cleared: true } : { payload: payloadText(bytes), qos };
+      await gate.publishByHand(caller, { topic, payload: bytes, qos, retain: clear, shown, confirmed: confirm });
       res.status(204).end();
     },
   });

@@ -1,0 +1,278 @@
+/**
+ * Every operation of the interface × every role × what is of one's own site, of another, of the whole team. The operations are
+ * those of the OpenAPI document: one that is added without a row here fails.
+ */
+import { mayDo, type Right, ROLES, type Role } from "@bold-relay/core";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { permissions, type RouteName } from "../src/http/permissions.ts";
+import { createNeighbours, type Neighbours, SITE_ROLES } from "./support/neighbours.ts";
+
+let near: Neighbours;
+let serial = 0;
+
+beforeAll(async () => {
+  near = await createNeighbours();
+});
+afterAll(() => near.stop());
+
+type Place = "own" | "other" | "team";
+
+interface Call {
+  readonly path: string;
+  readonly body?: unknown;
+}
+
+/** What an operation is tried on: something of this place, made anew where trying may end it. */
+type Try = (place: Place) => Promise<Call> | Call;
+
+const siteOf = (place: Place) => (place === "own" ? near.own : place === "other" ? near.other : null);
+/** A board that is there on both sites. */
+const deviceOf = (place: Place) => (place === "own" ? `${near.own}/dunlin` : `${near.other}/plover`);
+const channelOf = (place: Place) => (place === "own" ? `${near.own}/dunlin/porch` : `${near.other}/plover/heat`);
+const fresh = (what: string) => {
+  serial += 1;
+  return `${what}-${serial}`;
+};
+
+async function inletAt(place: Place): Promise<string> {
+  const slug = fresh("inlet");
+  await near.world.client.saveInlet({ slug, name: slug, kind: "hook", site: siteOf(place) }, 0);
+  return slug;
+}
+
+async function noticeAt(place: Place): Promise<string> {
+  const slug = fresh("notice");
+  const to = { topic: `${siteOf(place) ?? "team"}/told/${slug}` };
+  await near.world.client.saveNotice({ slug, name: slug, site: siteOf(place), on: { changes: true }, to }, 0);
+  return slug;
+}
+
+async function requestAt(place: Place): Promise<string> {
+  return (await near.world.client.ask({ target: channelOf(place), action: "on" })).id;
+}
+
+async function linkAt(place: Place): Promise<Call> {
+  const slug = await inletAt(place);
+  await near.world.client.makeSecret(slug);
+  const { id } = await near.world.client.makeLink(slug, { phrase: `${channelOf(place)} on` });
+  return { path: `/inlets/${slug}/links/${id}` };
+}
+
+async function described(place: Place): Promise<Call> {
+  const { site } = await near.world.client.site(siteOf(place) ?? near.own);
+  return { path: `/sites/${site.slug}/description`, body: site };
+}
+
+const device = (rest: string, body?: unknown) => (place: Place) => ({
+  path: `/devices/${deviceOf(place)}${rest}`,
+  body,
+});
+const inlet = (rest: string, body?: unknown) => async (place: Place) => ({
+  path: `/inlets/${await inletAt(place)}${rest}`,
+  body,
+});
+
+/** What belongs to a place. Operations that are about everything at once stand in the list below. */
+const TRIES: Partial<Record<RouteName, Try>> = {
+  "POST /requests": (place) => ({ path: "/requests", body: { target: channelOf(place), action: "on" } }),
+  "POST /requests/rehearse": (place) => ({
+    path: "/requests/rehearse",
+    body: { target: channelOf(place), action: "on" },
+  }),
+  "GET /requests/:id": async (place) => ({ path: `/requests/${await requestAt(place)}` }),
+  "GET /requests/:id/trace": async (place) => ({ path: `/requests/${await requestAt(place)}/trace` }),
+  "POST /requests/:id/close": async (place) => ({
+    path: `/requests/${await requestAt(place)}/close`,
+    body: { reason: "not needed" },
+  }),
+  "GET /channels/:site/:device/:channel/day": (place) => ({ path: `/channels/${channelOf(place)}/day` }),
+  "GET /channels/:site/:device/:channel/history": (place) => ({ path: `/channels/${channelOf(place)}/history` }),
+  "POST /lockouts": async (place) => {
+    await near.world.pool.query("update lockout set released_at = now() where released_at is null");
+    await near.world.restart();
+    return { path: "/lockouts", body: { target: channelOf(place) } };
+  },
+  "GET /devices/:site/:device/commissioning": device("/commissioning"),
+  "POST /devices/:site/:device/commissioning": device("/commissioning", {}),
+  "POST /devices/:site/:device/commissioning/step": device("/commissioning/step", { step: "presence", answer: "skip" }),
+  "POST /devices/:site/:device/identify": device("/identify", {}),
+  "POST /devices/:site/:device/credentials": device("/credentials", {}),
+  "DELETE /devices/:site/:device/credentials": device("/credentials"),
+  "GET /sites/:site/description": async (place) => ({ path: (await described(place)).path }),
+  "POST /sites/:site/check": async (place) => {
+    const { body } = await described(place);
+    return { path: `/sites/${siteOf(place) ?? near.own}/check`, body };
+  },
+  "PUT /sites/:site/description": described,
+  "GET /wire": (place) => ({ path: `/wire?filter=${siteOf(place)}/%23` }),
+  "POST /wire": (place) => ({ path: "/wire", body: { topic: `${siteOf(place) ?? "team"}/by-hand`, payload: "x" } }),
+  "GET /inlets/:slug": inlet(""),
+  "PUT /inlets/:slug": async (place) => {
+    const slug = await inletAt(place);
+    return { path: `/inlets/${slug}`, body: { slug, name: "Changed", kind: "hook", site: siteOf(place) } };
+  },
+  "DELETE /inlets/:slug": inlet(""),
+  "POST /inlets/:slug/secret": inlet("/secret", {}),
+  "GET /inlets/:slug/links": inlet("/links"),
+  "POST /inlets/:slug/links": async (place) => {
+    const slug = await inletAt(place);
+    await near.world.client.makeSecret(slug);
+    return { path: `/inlets/${slug}/links`, body: { phrase: `${channelOf(place)} on` } };
+  },
+  "DELETE /inlets/:slug/links/:id": linkAt,
+  "POST /inlets/:slug/rehearse": inlet("/rehearse", { arrival: { text: "x" } }),
+  "POST /inlets/:slug/past": async (place) => {
+    const slug = await inletAt(place);
+    return { path: `/inlets/${slug}/past`, body: { inlet: { slug, name: slug, kind: "hook", site: siteOf(place) } } };
+  },
+  "POST /inlets/:slug/try": inlet("/try", { arrival: { text: "x" } }),
+  "PUT /notices/:slug": async (place) => {
+    const slug = await noticeAt(place);
+    const to = { topic: `${siteOf(place) ?? "team"}/told/${slug}` };
+    return {
+      path: `/notices/${slug}`,
+      body: { slug, name: "Changed", site: siteOf(place), on: { changes: true }, to },
+    };
+  },
+  "DELETE /notices/:slug": async (place) => ({ path: `/notices/${await noticeAt(place)}` }),
+  "POST /notices/:slug/secret": async (place) => ({ path: `/notices/${await noticeAt(place)}/secret`, body: {} }),
+  "GET /notices/:slug/log": async (place) => ({ path: `/notices/${await noticeAt(place)}/log` }),
+  "POST /keys": async (place) => ({ path: "/keys", body: { name: "k", inlet: await inletAt(place) } }),
+  "DELETE /keys/:id": async (place) => {
+    const slug = await inletAt(place);
+    await near.world.client.addKey({ name: "k", inlet: slug });
+    const key = (await near.world.client.keys()).find((one) => one.inlet === slug);
+    return { path: `/keys/${key?.id}` };
+  },
+};
+
+/** What is the whole team's by its nature. */
+const TEAM: Partial<Record<RouteName, Try>> = {
+  "GET /metrics": () => ({ path: "/metrics" }),
+  "PUT /profiles/:profile": async () => {
+    const profile = (await near.world.client.profiles()).find(({ profile: { slug } }) => slug === "answering")?.profile;
+    return { path: "/profiles/answering", body: profile };
+  },
+  "GET /members": () => ({ path: "/members" }),
+  "POST /members": () => ({ path: "/members", body: { name: fresh("Somebody") } }),
+  "PUT /members/:name": async () => {
+    const { name } = await near.world.client.addMember({ name: fresh("Somebody") });
+    return { path: `/members/${name}`, body: { role: "reader" } };
+  },
+  "DELETE /members/:name": async () => ({
+    path: `/members/${(await near.world.client.addMember({ name: fresh("Somebody") })).name}`,
+  }),
+  "GET /audit": () => ({ path: "/audit" }),
+};
+
+/** Lists and streams that show what is one's own, and nothing else: who has the right anywhere may call them. */
+const ANYWHERE: Partial<Record<RouteName, Try>> = {
+  "GET /board": () => ({ path: "/board" }),
+  "GET /status": () => ({ path: "/status" }),
+  "GET /live": () => ({ path: "/live" }),
+  "GET /requests": () => ({ path: "/requests" }),
+  "GET /requests.:form": () => ({ path: "/requests.csv?limit=1" }),
+  "GET /figures": () => ({ path: "/figures" }),
+  "GET /figures.csv": () => ({ path: "/figures.csv" }),
+  "GET /attention": () => ({ path: "/attention" }),
+  "GET /devices": () => ({ path: "/devices" }),
+  "GET /profiles": () => ({ path: "/profiles" }),
+  "POST /profiles/try": () => ({
+    path: "/profiles/try",
+    body: { profile: "answering", device: { slug: "x", channels: [{ slug: "a", name: "A", kind: "relay" }] } },
+  }),
+  "GET /inlets": () => ({ path: "/inlets" }),
+  "GET /notices": () => ({ path: "/notices" }),
+  "GET /keys": () => ({ path: "/keys" }),
+  "POST /phrases": () => ({ path: "/phrases", body: { text: "help" } }),
+};
+
+/** Tried by tests of their own, for they are about one's own account, or need what nobody else can have made. */
+const ELSEWHERE: readonly string[] = ["POST /attention", "POST /lockouts/:id/release"];
+
+const guarded = Object.entries(permissions).filter(([, right]) => right !== "anyone" && right !== "member") as [
+  RouteName,
+  Right,
+][];
+
+/** Whether the answer says that somebody may not: what they may not know of is not there for them. */
+async function isDenied(role: Role | "none", site: string | null, name: RouteName, { path, body }: Call) {
+  const [method = ""] = name.split(" ");
+  const answer = await near.call(await near.keyOf(role, site), method, path, body);
+  const denied = [401, 403, 404].includes(answer.status) || (await isUnknown(name, answer));
+  if (!answer.bodyUsed) await answer.body?.cancel();
+  expect(answer.status, `${role} ${name}`).toBeLessThan(500);
+  return denied;
+}
+
+/** Channels of other sites are as if there were none. */
+async function isUnknown(name: RouteName, answer: Response): Promise<boolean> {
+  if (answer.status !== 422 && name !== "POST /requests/rehearse") return false;
+  const { code, refusal } = (await answer.json()) as { code?: string; refusal?: { code: string } | null };
+  return (code ?? refusal?.code) === "unknown-channel";
+}
+
+describe("the matrix of operations, roles and places", () => {
+  it("has a row for every operation of the interface", async () => {
+    const key = await near.keyOf("owner", null);
+    const { paths } = (await (await near.call(key, "GET", "/openapi.json")).json()) as {
+      paths: Record<string, object>;
+    };
+    const described = Object.entries(paths).flatMap(([path, operations]) =>
+      Object.keys(operations).map((method) => {
+        const address = path.replace(/^\/api\/v1/, "").replace(/\{(\w+)\}/g, ":$1");
+        return `${method.toUpperCase()} ${address}`;
+      }),
+    );
+    const known = [TRIES, TEAM, ANYWHERE].flatMap((rows) => Object.keys(rows));
+    const open = Object.entries(permissions).flatMap(([name, right]) =>
+      right === "anyone" || right === "member" ? name : [],
+    );
+    const without = described.filter(
+      (name) =>
+        ![...known, ...open, ...ELSEWHERE].includes(name) &&
+        !name.startsWith("GET /health") &&
+        name !== "POST /in/:inlet",
+    );
+    expect(without).toEqual([]);
+    expect(described).toEqual(expect.arrayContaining(guarded.map(([name]) => name)));
+  });
+
+  it.each(Object.entries(TRIES) as [RouteName, Try][])(
+    "%s: what is of one's own site, by one's role; nothing of another's or of the team's",
+    async (name, make) => {
+      const right = permissions[name] as Right;
+      for (const role of ["none", ...SITE_ROLES] as const) {
+        const may = role !== "none" && mayDo(role, right);
+        for (const place of ["other", "team", "own"] as const) {
+          if (place === "team" && !hasTeam(name)) continue;
+          const denied = await isDenied(role, near.own, name, await make(place));
+          expect([role, place, denied]).toEqual([role, place, !(may && place === "own")]);
+        }
+      }
+      for (const role of ROLES)
+        expect([role, await isDenied(role, null, name, await make("other"))]).toEqual([role, !mayDo(role, right)]);
+    },
+    60_000,
+  );
+
+  it.each(Object.entries(TEAM) as [RouteName, Try][])("%s: the whole team's", async (name, make) => {
+    const right = permissions[name] as Right;
+    for (const role of SITE_ROLES)
+      expect([role, await isDenied(role, near.own, name, await make("team"))]).toEqual([role, true]);
+    for (const role of ROLES)
+      expect([role, await isDenied(role, null, name, await make("team"))]).toEqual([role, !mayDo(role, right)]);
+  });
+
+  it.each(Object.entries(ANYWHERE) as [RouteName, Try][])("%s: whoever has the right somewhere", async (name, make) => {
+    const right = permissions[name] as Right;
+    expect(await isDenied("none", null, name, await make("own"))).toBe(true);
+    for (const role of SITE_ROLES)
+      expect([role, await isDenied(role, near.own, name, await make("own"))]).toEqual([role, !mayDo(role, right)]);
+  });
+});
+
+/** Sites, devices and channels are never the whole team's. */
+function hasTeam(name: RouteName): boolean {
+  return /inlets|notices|keys|POST \/wire/.test(name);
+}

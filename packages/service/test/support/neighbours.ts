@@ -1,0 +1,67 @@
+/** Two sites on one service, with members of every role at each of them and in the whole team: for attacks from next door. */
+import { randomBytes } from "node:crypto";
+import { type Client, createClient } from "@bold-relay/api";
+import { ROLES, type Role } from "@bold-relay/core";
+import { newKey, saveKey, saveProfile, saveSite, sha256 } from "../../src/index.ts";
+import { describePlover, ploverProfiles } from "./plover.ts";
+import { createWorld, type World } from "./world.ts";
+
+export const OTHER_SITE = "glasshouse";
+
+export interface Neighbours {
+  readonly world: World;
+  readonly own: string;
+  readonly other: string;
+  /** A member who has no more than this; made on the first use. */
+  client(role: Role | "none", site: string | null): Promise<Client>;
+  keyOf(role: Role | "none", site: string | null): Promise<string>;
+  /** Calls the API as it is: a path below /api/v1. */
+  call(key: string, method: string, path: string, body?: unknown): Promise<Response>;
+  stop(): Promise<void>;
+}
+
+/** Roles that somebody may have at one site. */
+export const SITE_ROLES = ROLES.slice(0, -1) as readonly Exclude<Role, "owner">[];
+
+export async function createNeighbours(environment: Record<string, string> = {}): Promise<Neighbours> {
+  const world = await createWorld({
+    environment: { BOLD_RELAY_SECRETS_KEY: randomBytes(32).toString("base64"), ...environment },
+  });
+  for (const profile of ploverProfiles) await saveProfile(world.pool, profile);
+  await saveSite(world.pool, describePlover(OTHER_SITE));
+  await world.restart();
+  const keys = new Map<string, Promise<string>>();
+
+  async function makeMember(name: string, role: Role | "none", site: string | null): Promise<string> {
+    const roles =
+      role === "none" ? {} : site === null ? { role } : { sites: [{ site, role: role as Exclude<Role, "owner"> }] };
+    await world.client.addMember({ name, ...roles });
+    const { rows } = await world.pool.query("select id from member where name = $1", [name]);
+    const key = newKey();
+    await saveKey(world.pool, { name: "test", tokenSha256: sha256(key), memberId: rows[0].id });
+    return key;
+  }
+
+  function keyOf(role: Role | "none", site: string | null): Promise<string> {
+    const name = `${role} of ${site ?? "the team"}`;
+    const known = keys.get(name) ?? makeMember(name, role, site);
+    keys.set(name, known);
+    return known;
+  }
+
+  return {
+    world,
+    own: world.site,
+    other: OTHER_SITE,
+    keyOf,
+    client: async (role, site) => createClient({ baseUrl: world.service.url, key: await keyOf(role, site) }),
+    call(key, method, path, body) {
+      const headers: Record<string, string> = { authorization: `Bearer ${key}` };
+      const init: RequestInit = { method, headers, signal: AbortSignal.timeout(20_000) };
+      if (body !== undefined) headers["content-type"] = "application/json";
+      if (body !== undefined) init.body = JSON.stringify(body);
+      return fetch(`${world.service.url}${path === "/metrics" ? "" : "/api/v1"}${path}`, init);
+    },
+    stop: () => world.stop(),
+  };
+}
