@@ -46,7 +46,7 @@ export interface CloseBody {
 /** The body of POST /api/v1/session/password. */
 export interface PasswordBody {
   password: string;
-  /** 10 to 200 characters. */
+  /** 12 to 200 characters, not guessed soon, not the one before. */
   next: string;
 }
 
@@ -76,6 +76,56 @@ export interface NewKeyBody {
   expiresInDays?: number | null;
   /** How long the one before still counts, 0 to 720 h; left out: it ends at once. */
   overlapHours?: number;
+}
+
+/** The body of POST /api/v1/session/second: one of them. */
+export interface SecondFactorBody {
+  /** Of the answer to the sign-in. */
+  ticket: string;
+  /** Of an authenticator app, 6 digits. */
+  code?: string;
+  /** One of those that were shown once. */
+  recoveryCode?: string;
+  /** As the browser gives it (Web Authentication, AuthenticationResponseJSON). */
+  passkey?: object;
+}
+
+/** The body of POST /api/v1/session/passkey. */
+export interface PasskeySignInBody {
+  ticket: string;
+  passkey: object;
+}
+
+/** The body of POST /api/v1/session/reset. */
+export interface ResetBody {
+  /** The last part of the link. */
+  token: string;
+  password: string;
+}
+
+/** The body of PUT /api/v1/account/app: the first code proves that the app has the secret. */
+export interface ConfirmAppBody {
+  code: string;
+}
+
+/** The body of what takes the password once more. */
+export interface PasswordAgainBody {
+  password: string;
+}
+
+/** The body of POST /api/v1/account/passkeys. */
+export interface NewPasskeyBody {
+  ticket: string;
+  /** What the device is called, 1 to 80 characters. */
+  name: string;
+  /** As the browser gives it (Web Authentication, RegistrationResponseJSON). */
+  passkey: object;
+}
+
+/** The body of PUT /api/v1/team/rules. */
+export interface TeamRulesBody {
+  /** Members whose highest role is one of these need a second factor. */
+  secondFactorFor: Role[];
 }
 
 /** The body of POST /api/v1/session. */

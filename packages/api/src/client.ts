@@ -4,16 +4,23 @@ import { createParser } from "eventsource-parser";
 import type {
   AskBody,
   CloseBody,
+  ConfirmAppBody,
   DeliveryQuery,
   LockOutBody,
   MemberBody,
   NewKeyBody,
   NewMemberBody,
+  NewPasskeyBody,
+  PasskeySignInBody,
+  PasswordAgainBody,
   PasswordBody,
   ProofAnswerBody,
   PublishBody,
   ReleaseBody,
+  ResetBody,
+  SecondFactorBody,
   SignInBody,
+  TeamRulesBody,
   WireQuery,
 } from "./ask.ts";
 import type { CareBody, MatterView } from "./attention-view.ts";
@@ -49,6 +56,7 @@ import type {
 import type { NoticeDeliveryView, NoticeView } from "./notice-view.ts";
 import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
 import type {
+  AccountView,
   AuditPage,
   BoardView,
   DayView,
@@ -58,11 +66,17 @@ import type {
   LiveEvents,
   LockoutView,
   MemberView,
+  NewAppView,
   NewKeyView,
   NewMemberView,
+  PasskeyOptionsView,
+  RecoveryCodesView,
   RequestView,
+  ResetLinkView,
+  SecondFactorView,
   SessionView,
   StatusView,
+  TeamRulesView,
   TraceView,
 } from "./view.ts";
 
@@ -153,7 +167,27 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     rehearsePhrase: (text: string) => json<RehearsalView>(send("POST", "/api/v1/phrases", { text, rehearse: true })),
     say: (text: string, waitS = 0) =>
       json<InletReply>(send("POST", "/api/v1/phrases", { text }, { headers: { prefer: `wait=${waitS}` } })),
-    signIn: (body: SignInBody) => json<SessionView>(send("POST", "/api/v1/session", body)),
+    /** Signed in, or asked for the second factor. */
+    signIn: (body: SignInBody) => json<SessionView | SecondFactorView>(send("POST", "/api/v1/session", body)),
+    signInSecond: (body: SecondFactorBody) => json<SessionView>(send("POST", "/api/v1/session/second", body)),
+    passkeySignInOptions: () => json<PasskeyOptionsView>(send("POST", "/api/v1/session/passkey/options", {})),
+    signInWithPasskey: (body: PasskeySignInBody) => json<SessionView>(send("POST", "/api/v1/session/passkey", body)),
+    resetPassword: async (body: ResetBody) => void (await send("POST", "/api/v1/session/reset", body)),
+    account: () => json<AccountView>(send("GET", "/api/v1/account")),
+    endSession: async (id: string) => void (await send("DELETE", `/api/v1/account/sessions/${encodeURIComponent(id)}`)),
+    newApp: () => json<NewAppView>(send("POST", "/api/v1/account/app", {})),
+    confirmApp: (body: ConfirmAppBody) => json<RecoveryCodesView>(send("PUT", "/api/v1/account/app", body)),
+    removeApp: async (body: PasswordAgainBody) => void (await send("POST", "/api/v1/account/app/off", body)),
+    passkeyOptions: (body: PasswordAgainBody) =>
+      json<PasskeyOptionsView>(send("POST", "/api/v1/account/passkeys/options", body)),
+    addPasskey: async (body: NewPasskeyBody) => void (await send("POST", "/api/v1/account/passkeys", body)),
+    removePasskey: async (id: string) =>
+      void (await send("DELETE", `/api/v1/account/passkeys/${encodeURIComponent(id)}`)),
+    /** The link is in the answer, and nowhere else. */
+    resetMember: (name: string) =>
+      json<ResetLinkView>(send("POST", `/api/v1/members/${encodeURIComponent(name)}/reset`, {})),
+    teamRules: () => json<TeamRulesView>(send("GET", "/api/v1/team/rules")),
+    saveTeamRules: (body: TeamRulesBody) => json<TeamRulesView>(send("PUT", "/api/v1/team/rules", body)),
     signOut: async () => void (await send("DELETE", "/api/v1/session")),
     session: () => json<SessionView>(send("GET", "/api/v1/session")),
     status: () => json<StatusView>(send("GET", "/api/v1/status")),

@@ -273,6 +273,74 @@ export interface SessionView {
   sites: { site: string; role: Role }[] | null;
   /** How the caller proved who they are. */
   by: "session" | "key";
+  /** The role needs a second factor that is not there: until it is, only the account is open. */
+  mustEnrol: boolean;
+}
+
+/** POST /api/v1/session, where the member has a second factor: nothing is open so far. */
+export interface SecondFactorView {
+  secondFactor: {
+    /** Goes back with what proves it, to /api/v1/session/second. Counts five minutes, and five tries. */
+    ticket: string;
+    /** Whether an authenticator app is asked for. */
+    app: boolean;
+    /** For the browser (Web Authentication, PublicKeyCredentialRequestOptionsJSON); null: there is no passkey. */
+    passkey: object | null;
+  };
+}
+
+/** What a browser needs to make or use a passkey, and the ticket that goes back with it. */
+export interface PasskeyOptionsView {
+  ticket: string;
+  options: object;
+}
+
+/** GET /api/v1/account: one's own. */
+export interface AccountView {
+  name: string;
+  /** Whether the role needs a second factor. */
+  secondFactorRequired: boolean;
+  /** Whether an authenticator app is asked for. */
+  app: boolean;
+  recoveryCodes: number;
+  passkeys: { id: string; name: string; createdAt: string; usedAt: string | null }[];
+  sessions: {
+    id: string;
+    /** The one that asks. */
+    current: boolean;
+    createdAt: string;
+    seenAt: string;
+    expiresAt: string;
+    address: string | null;
+    /** What the browser calls itself. */
+    agent: string | null;
+    /** How the member proved who they are. */
+    proof: string;
+  }[];
+}
+
+/** POST /api/v1/account/app: shown only now, and to be confirmed with a first code. */
+export interface NewAppView {
+  secret: string;
+  /** otpauth:// */
+  uri: string;
+}
+
+/** PUT /api/v1/account/app: shown only once. */
+export interface RecoveryCodesView {
+  recoveryCodes: string[];
+}
+
+/** POST /api/v1/members/<name>/reset: the link is shown only once, and works once. */
+export interface ResetLinkView {
+  /** At the console. */
+  path: string;
+  expiresAt: string;
+}
+
+/** GET and PUT /api/v1/team/rules */
+export interface TeamRulesView {
+  secondFactorFor: Role[];
 }
 
 /** GET /api/v1/channels/<address>/day */

@@ -11,6 +11,7 @@ import type { ObjectSchema } from "joi";
 import { SET_UP_PROGRAM } from "./audit-log.ts";
 import { hashPassword } from "./auth/password.ts";
 import { newKey, sha256 } from "./auth/token.ts";
+import { dropSecondFactor, endEverythingOf } from "./store/accounts.ts";
 import { insertAudit } from "./store/audit.ts";
 import { findMember, saveInlet, saveMember } from "./store/identities.ts";
 import { saveKey } from "./store/keys.ts";
@@ -48,9 +49,13 @@ verb("site <file>", "load a site from a JSON file, or replace the one of the sam
   return loadSite(pool, await readChecked(file, siteSchema));
 });
 
-verb("owner <name>", "make an owner, or give one a new password; it is printed once", async (pool, name: string) => {
+const OWNER = "make an owner, or give one a new password, printed once; their sessions, keys and second factor end";
+
+verb("owner <name>", OWNER, async (pool, name: string) => {
   const password = randomBytes(12).toString("base64url");
-  await saveMember(pool, name, await hashPassword(password), "owner");
+  const id = await saveMember(pool, name, await hashPassword(password), "owner");
+  await endEverythingOf(pool, id, null);
+  await dropSecondFactor(pool, id);
   await noteChange(pool, "owner made, or given a new password", name);
   return { owner: name, password };
 });

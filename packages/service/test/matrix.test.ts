@@ -162,6 +162,12 @@ const TEAM: Partial<Record<RouteName, Try>> = {
   "DELETE /members/:name": async () => ({
     path: `/members/${(await near.world.client.addMember({ name: fresh("Somebody") })).name}`,
   }),
+  "POST /members/:name/reset": async () => {
+    const { name } = await near.world.client.addMember({ name: fresh("Somebody") });
+    return { path: `/members/${name}/reset`, body: {} };
+  },
+  "GET /team/rules": () => ({ path: "/team/rules" }),
+  "PUT /team/rules": () => ({ path: "/team/rules", body: { secondFactorFor: [] } }),
   "GET /audit": () => ({ path: "/audit" }),
 };
 

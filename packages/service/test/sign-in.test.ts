@@ -66,6 +66,7 @@ describe("signing in", () => {
       role: "owner",
       sites: null,
       by: "session",
+      mustEnrol: false,
     });
     await fetch(url("/api/v1/session"), { method: "DELETE", headers: { cookie, ...same() } });
     expect((await fetch(url("/api/v1/session"), { headers: { cookie } })).status).toBe(401);

@@ -4,17 +4,24 @@ import Joi from "joi";
 import {
   type AskBody,
   type CloseBody,
+  type ConfirmAppBody,
   DELIVERY_ENDS,
   type DeliveryQuery,
   type LockOutBody,
   type MemberBody,
   type NewKeyBody,
   type NewMemberBody,
+  type NewPasskeyBody,
+  type PasskeySignInBody,
+  type PasswordAgainBody,
   type PasswordBody,
   type ProofAnswerBody,
   type PublishBody,
   type ReleaseBody,
+  type ResetBody,
+  type SecondFactorBody,
   type SignInBody,
+  type TeamRulesBody,
   type WireQuery,
 } from "../ask.ts";
 
@@ -99,7 +106,64 @@ export const closeSchema = Joi.object<CloseBody>({ reason: plainText.min(1).max(
 
 export const passwordSchema = Joi.object<PasswordBody>({
   password: Joi.string().min(1).max(200).required(),
-  next: Joi.string().min(10).max(200).required(),
+  next: Joi.string().min(1).max(200).required(),
+})
+  .required()
+  .label("body")
+  .prefs(strict);
+
+const ticket = Joi.string().max(100).required();
+/** What it holds is the browser's affair, and is checked against its signature. */
+const passkey = Joi.object().unknown(true);
+
+export const secondFactorSchema = Joi.object<SecondFactorBody>({
+  ticket,
+  code: Joi.string().max(20),
+  recoveryCode: Joi.string().max(40),
+  passkey,
+})
+  .xor("code", "recoveryCode", "passkey")
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const passkeySignInSchema = Joi.object<PasskeySignInBody>({ ticket, passkey: passkey.required() })
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const resetSchema = Joi.object<ResetBody>({
+  token: Joi.string().max(100).required(),
+  password: Joi.string().min(1).max(200).required(),
+})
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const confirmAppSchema = Joi.object<ConfirmAppBody>({ code: Joi.string().max(20).required() })
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const passwordAgainSchema = Joi.object<PasswordAgainBody>({ password: Joi.string().min(1).max(200).required() })
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const newPasskeySchema = Joi.object<NewPasskeyBody>({
+  ticket,
+  name: plainText.trim().min(1).max(80).required(),
+  passkey: passkey.required(),
+})
+  .required()
+  .label("body")
+  .prefs(strict);
+
+export const teamRulesSchema = Joi.object<TeamRulesBody>({
+  secondFactorFor: Joi.array()
+    .items(Joi.valid(...ROLES))
+    .unique()
+    .required(),
 })
   .required()
   .label("body")

@@ -8,6 +8,9 @@ import { type Answer, type Operation, operations, otherOperations } from "./oper
 const SMALL_VIEWS = {
   VersionView: { type: "object", required: ["version"], properties: { version: { type: "integer" } } },
   AskedView: { anyOf: [{ $ref: "#/components/schemas/RequestView" }, { $ref: "#/components/schemas/BriefView" }] },
+  SignedInView: {
+    anyOf: [{ $ref: "#/components/schemas/SessionView" }, { $ref: "#/components/schemas/SecondFactorView" }],
+  },
   PhraseView: { anyOf: [{ $ref: "#/components/schemas/InletReply" }, { $ref: "#/components/schemas/RehearsalView" }] },
   StandingView: {
     type: "object",
@@ -56,8 +59,17 @@ export function openApi(views: Readonly<Record<string, object>>): object {
   };
 }
 
+/** Where nobody has signed in so far. */
+const OPEN = [
+  "POST /session",
+  "POST /session/second",
+  "POST /session/passkey/options",
+  "POST /session/passkey",
+  "POST /session/reset",
+];
+
 function described(name: string, path: string, { about, query, body, answers, waits, versioned }: Operation): object {
-  const isOpen = name === "POST /session" || path.startsWith("/health");
+  const isOpen = OPEN.includes(name) || path.startsWith("/health");
   return {
     summary: about,
     operationId: name

@@ -4,6 +4,7 @@ import {
   askSchema,
   auditQuerySchema,
   closeSchema,
+  confirmAppSchema,
   dayQuerySchema,
   deliveryQuerySchema,
   historyQuerySchema,
@@ -12,11 +13,17 @@ import {
   memberSchema,
   newKeySchema,
   newMemberSchema,
+  newPasskeySchema,
+  passkeySignInSchema,
+  passwordAgainSchema,
   passwordSchema,
   proofAnswerSchema,
   publishSchema,
   releaseSchema,
+  resetSchema,
+  secondFactorSchema,
   signInSchema,
+  teamRulesSchema,
   wireQuerySchema,
 } from "./ask.ts";
 import { attentionQuerySchema, careSchema } from "./attention.ts";
@@ -45,7 +52,52 @@ const EVENTS = { 200: { media: ["text/event-stream"] } } as const;
 
 /** By method and path, as the service registers them under /api/v1. */
 export const operations: Readonly<Record<string, Operation>> = {
-  "POST /session": { about: "Sign in; sets the session cookie", body: signInSchema, answers: { 200: "SessionView" } },
+  "POST /session": {
+    about: "Sign in; sets the session cookie, or asks for the second factor",
+    body: signInSchema,
+    answers: { 200: "SignedInView" },
+  },
+  "POST /session/second": {
+    about: "Show the second factor",
+    body: secondFactorSchema,
+    answers: { 200: "SessionView" },
+  },
+  "POST /session/passkey/options": {
+    about: "What a browser needs to sign in with a passkey",
+    answers: { 200: "PasskeyOptionsView" },
+  },
+  "POST /session/passkey": {
+    about: "Sign in with a passkey",
+    body: passkeySignInSchema,
+    answers: { 200: "SessionView" },
+  },
+  "POST /session/reset": { about: "A new password, by a one-time link", body: resetSchema, answers: DONE },
+  "GET /account": { about: "One's own sessions and second factor", answers: { 200: "AccountView" } },
+  "DELETE /account/sessions/:id": { about: "End one of one's own sessions", answers: DONE },
+  "POST /account/app": { about: "A secret for an authenticator app, to be confirmed", answers: { 201: "NewAppView" } },
+  "PUT /account/app": {
+    about: "Confirm it with a first code; the recovery codes are shown once",
+    body: confirmAppSchema,
+    answers: { 200: "RecoveryCodesView" },
+  },
+  "POST /account/app/off": { about: "Ask for no codes any more", body: passwordAgainSchema, answers: DONE },
+  "POST /account/passkeys/options": {
+    about: "What a browser needs to make a passkey; takes the password",
+    body: passwordAgainSchema,
+    answers: { 200: "PasskeyOptionsView" },
+  },
+  "POST /account/passkeys": { about: "Save a passkey", body: newPasskeySchema, answers: DONE },
+  "DELETE /account/passkeys/:id": { about: "Delete a passkey of one's own", answers: DONE },
+  "POST /members/:name/reset": {
+    about: "A one-time link by which a member gives themselves a new password",
+    answers: { 201: "ResetLinkView" },
+  },
+  "GET /team/rules": { about: "Who needs a second factor", answers: { 200: "TeamRulesView" } },
+  "PUT /team/rules": {
+    about: "Change who needs a second factor",
+    body: teamRulesSchema,
+    answers: { 200: "TeamRulesView" },
+  },
   "GET /session": { about: "Who is signed in", answers: { 200: "SessionView" } },
   "DELETE /session": { about: "Sign out", answers: DONE },
   "POST /session/password": {

@@ -35,6 +35,40 @@ export const errorCatalogue = {
     title: "Name or password is wrong",
     sentence: "No member has this name with this password. Check both; capitals count in the password.",
   },
+  "wrong-second-factor": {
+    status: 401,
+    retryable: false,
+    title: "The second factor is wrong",
+    sentence:
+      "This code or passkey does not belong to this sign-in, was used before, or came too late. Try again with a new one.",
+  },
+  "sign-in-over": {
+    status: 401,
+    retryable: false,
+    title: "The sign-in took too long",
+    sentence:
+      "This sign-in is over: it waits for its second factor for five minutes, and takes five tries. Begin again with name and password.",
+  },
+  "wrong-link": {
+    status: 401,
+    retryable: false,
+    title: "The link does not count any more",
+    sentence:
+      "This link was used before, has expired, or was replaced by a newer one. Ask an owner of the team for a new one.",
+  },
+  "second-factor-required": {
+    status: 403,
+    retryable: false,
+    title: "A second factor is required",
+    sentence:
+      "Your role needs a second factor. Sign in at the console, open Account and add a passkey or an authenticator app.",
+  },
+  "weak-password": {
+    status: 422,
+    retryable: false,
+    title: "The password is too weak",
+    sentence: "{why}. Nothing was changed.",
+  },
   "wrong-key": {
     status: 401,
     retryable: false,

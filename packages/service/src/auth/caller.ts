@@ -20,6 +20,8 @@ export interface Caller {
   /** null: a session. */
   readonly keyId: number | null;
   readonly limits: KeyLimits;
+  /** Their role needs a second factor, and they have none so far: until then they may do nothing else. */
+  readonly mustEnrol: boolean;
   /** Of the token that was shown. */
   readonly tokenSha256: Buffer;
   /** Where the call came from, for the audit log; null: not known. */
@@ -40,6 +42,7 @@ export function callerOf({ standing, ...identity }: Identity, address: string | 
 
 /** @throws RelayError not-permitted when the caller has this right nowhere */
 export function admit(caller: Caller, right: Right): Admitted {
+  if (caller.mustEnrol) throw new RelayError("second-factor-required");
   const sites = sitesWith(caller.standing, right);
   if (sites?.length === 0) throw new RelayError("not-permitted", { why: `${caller.name} ${LACKS[right]}` });
   return { ...caller, sites, asker: memberAsker(caller, sites) };

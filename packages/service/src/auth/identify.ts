@@ -7,6 +7,8 @@ import { type Caller, callerOf } from "./caller.ts";
 import { bearerToken, sha256 } from "./token.ts";
 
 export const SESSION_COOKIE = "relay_desk";
+/** Behind TLS. */
+export const SECURE_SESSION_COOKIE = `__Host-${SESSION_COOKIE}`;
 
 /** @throws RelayError not-signed-in, wrong-key or cross-site */
 export async function identify(pool: Pool, req: Request): Promise<Caller> {
@@ -26,7 +28,7 @@ export async function identify(pool: Pool, req: Request): Promise<Caller> {
 
 export function sessionToken(req: Request): string | null {
   const pairs = (req.headers.cookie ?? "").split(";").map((pair) => pair.trim().split("="));
-  return pairs.find(([name]) => name === SESSION_COOKIE)?.[1] ?? null;
+  return pairs.find(([name]) => name === SECURE_SESSION_COOKIE || name === SESSION_COOKIE)?.[1] ?? null;
 }
 
 /**

@@ -20,6 +20,11 @@ const ROOM: Readonly<Record<StreamKind, { readonly all: number; readonly each: n
 
 const LOOK_EVERY_MS = 500;
 
+/** Everything that a stream depends on. */
+function mayDo({ standing, mustEnrol }: Pick<Admitted, "standing" | "mustEnrol">): string {
+  return JSON.stringify([standing, mustEnrol]);
+}
+
 interface Stream {
   readonly kind: StreamKind;
   readonly caller: Admitted;
@@ -74,7 +79,7 @@ export class OpenStreams {
       for (const stream of streams) {
         const { caller } = stream;
         const now = identities.get(caller.tokenSha256.toString("base64"));
-        const same = now && JSON.stringify(callerOf(now, null).standing) === JSON.stringify(caller.standing);
+        const same = now && mayDo(callerOf(now, null)) === mayDo(caller);
         if (!same && this.streams.delete(stream)) stream.end();
       }
     } catch (error) {

@@ -250,8 +250,11 @@ export const limits = Object.freeze({
   siteWithinMs: 25_000,
   /** Longest time for a request body to arrive. */
   bodyWithinMs: 5_000,
-  /** How long a sign-in lasts. */
+  /** How long a sign-in lasts at most, and without a call. An open page calls. */
   sessionMs: 12 * 3_600_000,
+  sessionIdleMs: 2 * 3_600_000,
+  /** How long a link for a new password counts. */
+  resetMs: 24 * 3_600_000,
   /** A live connection with more than this unread is closed; it reconnects and reads afresh. */
   liveBacklogBytes: 1_048_576,
   /** Unacknowledged publishes at the broker at any time. */

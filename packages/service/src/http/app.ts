@@ -5,6 +5,7 @@ import express, { type Express } from "express";
 import helmet from "helmet";
 import type { HttpParts } from "./parts.ts";
 import { problemHandler } from "./problem.ts";
+import { accountRoutes } from "./routes/account.ts";
 import { attentionRoutes } from "./routes/attention.ts";
 import { boardRoutes } from "./routes/board.ts";
 import { channelRoutes } from "./routes/channels.ts";
@@ -35,6 +36,7 @@ export function createApp(parts: HttpParts): Express {
     "/api/v1",
     noStore,
     sessionRoutes(parts),
+    accountRoutes(parts),
     boardRoutes(parts),
     requestRoutes(parts),
     lockoutRoutes(parts),
@@ -80,6 +82,7 @@ function securityHeaders() {
         upgradeInsecureRequests: null,
       },
     },
+    // Sent with everything, by the server itself.
     strictTransportSecurity: false,
   });
 }

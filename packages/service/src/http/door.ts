@@ -14,9 +14,16 @@ export interface Door {
 }
 
 /** @throws Error when the address cannot be listened on, saying what to do */
-export async function openDoor({ host, port }: Pick<Config, "host" | "port">): Promise<Door> {
+export async function openDoor({
+  host,
+  port,
+  secureCookies,
+}: Pick<Config, "host" | "port" | "secureCookies">): Promise<Door> {
   let serve: RequestListener = stillStarting;
   const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000, maxHeaderSize: 16_384 }, (req, res) => {
+    // With every answer, whoever gives it: a browser takes it for what it says that it is, and behind TLS asks for nothing else.
+    res.setHeader("x-content-type-options", "nosniff");
+    if (secureCookies) res.setHeader("strict-transport-security", "max-age=31536000");
     serve(req, res);
   });
   server.keepAliveTimeout = 30_000;

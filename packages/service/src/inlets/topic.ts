@@ -29,7 +29,7 @@ export interface TopicParts {
   readonly log: Log;
 }
 
-export type InletPlace = Pick<InletDescription, "slug" | "site">;
+type InletPlace = Pick<InletDescription, "slug" | "site">;
 
 interface Settings {
   readonly retained?: boolean;

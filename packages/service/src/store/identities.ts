@@ -1,5 +1,6 @@
 /** Members, sessions, inlets and keys: who may ask. Tokens are stored as SHA-256 only. */
-import { type KeyLimits, NO_LIMITS, type Role, type Standing } from "@bold-relay/core";
+import { highestRole, type KeyLimits, NO_LIMITS, type Role, type Standing } from "@bold-relay/core";
+import { limits } from "../config/config.ts";
 import type { Db } from "./pool.ts";
 
 export interface MemberRecord {
@@ -17,6 +18,8 @@ export interface Identity {
   readonly keyId: number | null;
   readonly limits: KeyLimits;
   readonly tokenSha256: Buffer;
+  /** Their role needs a second factor, and they have none so far. */
+  readonly mustEnrol: boolean;
 }
 
 export interface InletRecord {
@@ -66,27 +69,58 @@ async function closeSessionsOf(db: Db, memberId: number): Promise<void> {
   await db.query("delete from session where member_id = $1", [memberId]);
 }
 
-export async function openSession(db: Db, tokenSha256: Buffer, memberId: number, livesMs: number): Promise<void> {
+export interface NewSession {
+  readonly tokenSha256: Buffer;
+  readonly memberId: number;
+  /** How long it lives at most, and how long without a call, ms. */
+  readonly livesMs: number;
+  readonly address: string | null;
+  readonly agent: string | null;
+  /** How the member proved who they are, in words. */
+  readonly proof: string;
+}
+
+export async function openSession(db: Db, session: NewSession): Promise<void> {
+  const { tokenSha256, memberId, livesMs, address, agent, proof } = session;
   await db.query("delete from session where expires_at < now()");
   await db.query(
-    `insert into session (token_sha256, member_id, expires_at)
-     values ($1, $2, now() + $3 * interval '1 millisecond')`,
-    [tokenSha256, memberId, livesMs],
+    `insert into session (token_sha256, member_id, expires_at, address, agent, proof)
+     values ($1, $2, now() + $3 * interval '1 millisecond', $4, $5, $6)`,
+    [tokenSha256, memberId, livesMs, address, agent, proof],
   );
 }
 
-/** A session by its token, if it has not ended. */
+/** A session by its token, if it has not ended. Using it puts off its idle limit. */
 export async function findSession(db: Db, tokenSha256: Buffer): Promise<Identity | null> {
   return (await findSessions(db, [tokenSha256]))[0] ?? null;
 }
 
+/** Noted once a minute: writing each call down would cost more than the call. */
 async function findSessions(db: Db, tokens: readonly Buffer[]): Promise<Identity[]> {
-  const { rows } = await db.query<Pick<Identity, "memberId" | "name" | "standing" | "tokenSha256">>(
-    `select m.id as "memberId", m.name, ${STANDING} as standing, s.token_sha256 as "tokenSha256"
-     from session s join member m on m.id = s.member_id where s.token_sha256 = any($1) and s.expires_at > now()`,
-    [tokens],
+  const { rows } = await db.query<SessionRow>(
+    `with live as (
+       select * from session where token_sha256 = any($1) and expires_at > now()
+         and seen_at > now() - $2 * interval '1 millisecond'
+     ), noted as (
+       update session set seen_at = now() where token_sha256 in (select token_sha256 from live)
+         and seen_at < now() - interval '1 minute'
+     )
+     select m.id as "memberId", m.name, ${STANDING} as standing, s.token_sha256 as "tokenSha256",
+       (m.totp_since is not null or exists (select from passkey p where p.member_id = m.id)) as "hasSecondFactor",
+       (select second_factor_for from team_rule) as "neededFor"
+     from live s join member m on m.id = s.member_id`,
+    [tokens, limits.sessionIdleMs],
   );
-  return rows.map((row) => ({ ...row, keyId: null, limits: NO_LIMITS }));
+  return rows.map(({ hasSecondFactor, neededFor, ...row }) => {
+    const role = highestRole(row.standing);
+    const mustEnrol = !hasSecondFactor && role !== null && neededFor.includes(role);
+    return { ...row, keyId: null, limits: NO_LIMITS, mustEnrol };
+  });
+}
+
+interface SessionRow extends Pick<Identity, "memberId" | "name" | "standing" | "tokenSha256"> {
+  readonly hasSecondFactor: boolean;
+  readonly neededFor: readonly Role[];
 }
 
 export async function closeSession(db: Db, tokenSha256: Buffer): Promise<void> {
@@ -103,13 +137,17 @@ export async function findKey(db: Db, tokenSha256: Buffer): Promise<Identity | n
 }
 
 async function findMemberKeys(db: Db, tokens: readonly Buffer[]): Promise<Identity[]> {
-  const { rows } = await db.query<Omit<Identity, "limits"> & KeyLimits>(
+  const { rows } = await db.query<Omit<Identity, "limits" | "mustEnrol"> & KeyLimits>(
     `select m.id as "memberId", m.name, ${STANDING} as standing, k.id as "keyId", k.token_sha256 as "tokenSha256",
        k.most, k.sites, ${EXPIRES}
      from api_key k join member m on m.id = k.member_id where ${COUNTS} and k.token_sha256 = any($1)`,
     [tokens],
   );
-  return rows.map(({ most, sites, expiresAt, ...row }) => ({ ...row, limits: { most, sites, expiresAt } }));
+  return rows.map(({ most, sites, expiresAt, ...row }) => ({
+    ...row,
+    limits: { most, sites, expiresAt },
+    mustEnrol: false,
+  }));
 }
 
 /** Whose tokens these are, by their SHA-256 in base64; those that count no more are left out. */

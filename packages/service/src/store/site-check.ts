@@ -10,6 +10,3 @@ export interface SiteCheck {
   /** Rejects with not-permitted. */
   wanted(site: string | null): void;
 }
-
-/** For whoever runs the machine, and for rules of our own. */
-export const EVERY_SITE: SiteCheck = { stored: () => {}, wanted: () => {} };

@@ -49,6 +49,10 @@ export async function removeMember(db: Db, id: number): Promise<void> {
   await db.query("delete from member where id = $1", [id]);
 }
 
+export async function setPassword(db: Db, memberId: number, passwordHash: string): Promise<void> {
+  await db.query("update member set password_hash = $2 where id = $1", [memberId, passwordHash]);
+}
+
 /** Every other session of the member ends; the one that is named goes on. */
 export async function changePassword(
   db: Db,
@@ -56,7 +60,7 @@ export async function changePassword(
   passwordHash: string,
   keptSession: Buffer | null,
 ): Promise<void> {
-  await db.query("update member set password_hash = $2 where id = $1", [memberId, passwordHash]);
+  await setPassword(db, memberId, passwordHash);
   await db.query("delete from session where member_id = $1 and token_sha256 is distinct from $2", [
     memberId,
     keptSession,

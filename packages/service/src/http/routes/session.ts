@@ -1,50 +1,88 @@
-/** Signing in and out, who one is, and one's own password. */
-import type { SessionView } from "@bold-relay/api";
-import { passwordSchema, signInSchema } from "@bold-relay/api/schema";
+/** Signing in and out, who one is, and a new password: one's own, or by a one-time link. */
+import type { PasskeyOptionsView, SecondFactorView, SessionView } from "@bold-relay/api";
+import {
+  passkeySignInSchema,
+  passwordSchema,
+  resetSchema,
+  secondFactorSchema,
+  signInSchema,
+} from "@bold-relay/api/schema";
 import { highestRole, RelayError } from "@bold-relay/core";
-import { Router } from "express";
-import { rateLimit } from "express-rate-limit";
-import { type Caller, requireSession } from "../../auth/caller.ts";
-import { requireSameOrigin, SESSION_COOKIE, sessionToken } from "../../auth/identify.ts";
+import { type Request, type Response, Router } from "express";
+import { type Caller, callerOf, requireSession } from "../../auth/caller.ts";
+import { sessionToken } from "../../auth/identify.ts";
 import { hashPassword, passwordMatches } from "../../auth/password.ts";
-import { newSessionToken, sha256 } from "../../auth/token.ts";
+import { requireGoodPassword } from "../../auth/password-rules.ts";
+import { type SignedIn, SignIn } from "../../auth/sign-in.ts";
+import { sha256 } from "../../auth/token.ts";
 import { limits } from "../../config/config.ts";
-import { closeSession, findMember, openSession } from "../../store/identities.ts";
-import { changePassword } from "../../store/team.ts";
+import { endEverythingOf, findReset } from "../../store/accounts.ts";
+import { closeSession, findMember, findSession } from "../../store/identities.ts";
+import { inTransaction } from "../../store/pool.ts";
+import { changePassword, setPassword } from "../../store/team.ts";
 import { readBody } from "../body.ts";
+import { clientOf, sessionCookie } from "../client-of.ts";
 import type { HttpParts } from "../parts.ts";
-import { sendProblem } from "../problem.ts";
-
-const WINDOW_S = 300;
 
 export function sessionRoutes({ guard, audit, pool, config }: HttpParts): Router {
   const router = Router();
-  const slowDown = rateLimit({
-    windowMs: WINDOW_S * 1000,
-    limit: 10,
-    skipSuccessfulRequests: true,
-    legacyHeaders: false,
-    standardHeaders: "draft-8",
-    handler: (_req, res) => {
-      res.setHeader("retry-after", WINDOW_S);
-      sendProblem(res, new RelayError("too-many-attempts", { seconds: WINDOW_S }));
-    },
-  });
-  const cookie = { httpOnly: true, sameSite: "strict", path: "/", secure: config.secureCookies } as const;
+  const signIn = new SignIn({ pool, audit, secretsKey: config.secretsKey });
+  const cookie = sessionCookie(config.secureCookies);
 
-  router.post("/session", slowDown, async (req, res) => {
-    requireSameOrigin(req);
+  async function answer(req: Request, res: Response, { token }: SignedIn): Promise<void> {
+    const identity = await findSession(pool, sha256(token));
+    if (!identity) throw new RelayError("not-signed-in");
+    res.cookie(cookie.name, token, { ...cookie.options, maxAge: limits.sessionMs });
+    res.json(sessionView(callerOf(identity, req.ip ?? null)));
+  }
+
+  router.post("/session", async (req, res) => {
+    const client = clientOf(req);
     const { name, password } = await readBody(req, signInSchema);
-    const member = await findMember(pool, name);
-    const matches = await passwordMatches(member?.passwordHash ?? null, password);
-    if (!member || !matches) throw new RelayError("wrong-password");
-    const token = newSessionToken();
-    await openSession(pool, sha256(token), member.id, limits.sessionMs);
-    res.cookie(SESSION_COOKIE, token, { ...cookie, maxAge: limits.sessionMs });
-    res.json(sessionView({ memberId: member.id, ...member, by: "session" }));
+    const signed = await signIn.withPassword(name, password, client);
+    if ("token" in signed) return answer(req, res, signed);
+    res.json({ secondFactor: signed } satisfies SecondFactorView);
   });
 
-  router.post("/session/password", slowDown);
+  router.post("/session/second", async (req, res) => {
+    const client = clientOf(req);
+    const { ticket, ...proof } = await readBody(req, secondFactorSchema);
+    await answer(req, res, await signIn.withSecond(ticket, proof, client));
+  });
+
+  router.post("/session/passkey/options", async (req, res) => {
+    res.json((await signIn.passkeyOptions(clientOf(req))) satisfies PasskeyOptionsView);
+  });
+
+  router.post("/session/passkey", async (req, res) => {
+    const client = clientOf(req);
+    const { ticket, passkey } = await readBody(req, passkeySignInSchema);
+    await answer(req, res, await signIn.withPasskey(ticket, passkey, client));
+  });
+
+  /** Every session and key of the member ends: whoever had the password before has nothing left. */
+  router.post("/session/reset", async (req, res) => {
+    const { address } = clientOf(req);
+    const { token, password } = await readBody(req, resetSchema);
+    await inTransaction(pool, async (db) => {
+      const reset = await findReset(db, sha256(token));
+      if (!reset) {
+        const somebody = { name: "somebody", memberId: null, keyId: null, address };
+        audit.recordRefusal(somebody, "password reset failed", "a link that does not count");
+        throw new RelayError("wrong-link");
+      }
+      const { memberId, name } = reset;
+      const member = await findMember(db, name);
+      await requireGoodPassword(password, name, member?.passwordHash ?? null);
+      await setPassword(db, memberId, await hashPassword(password));
+      await endEverythingOf(db, memberId, null);
+      await audit.record(
+        { actor: { name, memberId, keyId: null, address }, action: "password reset", object: name },
+        db,
+      );
+    });
+    res.status(204).end();
+  });
 
   router.use(
     guard.routes({
@@ -52,23 +90,26 @@ export function sessionRoutes({ guard, audit, pool, config }: HttpParts): Router
         res.json(sessionView(caller));
       },
 
-      "DELETE /session": async (req, res) => {
+      "DELETE /session": async (req, res, caller) => {
         const token = sessionToken(req);
         if (token !== null) await closeSession(pool, sha256(token));
-        res.clearCookie(SESSION_COOKIE, cookie);
+        if (token !== null) await audit.record({ actor: caller, action: "signed out", object: caller.name });
+        res.clearCookie(cookie.name, cookie.options);
         res.status(204).end();
       },
 
-      /** Ends every other session of the member. */
+      /** Ends every other session of the member; their keys go on. */
       "POST /session/password": async (req, res, caller) => {
         requireSession(caller);
-        const { name } = caller;
         const { password, next } = await readBody(req, passwordSchema);
-        const member = await findMember(pool, name);
+        const member = await findMember(pool, caller.name);
         if (!member || !(await passwordMatches(member.passwordHash, password))) throw new RelayError("wrong-password");
-        const token = sessionToken(req);
-        await changePassword(pool, member.id, await hashPassword(next), token === null ? null : sha256(token));
-        await audit.record({ actor: caller, action: "password changed", object: name });
+        await requireGoodPassword(next, member.name, member.passwordHash);
+        const passwordHash = await hashPassword(next);
+        await inTransaction(pool, async (db) => {
+          await changePassword(db, member.id, passwordHash, caller.tokenSha256);
+          await audit.record({ actor: caller, action: "password changed", object: caller.name }, db);
+        });
         res.status(204).end();
       },
     }),
@@ -76,12 +117,9 @@ export function sessionRoutes({ guard, audit, pool, config }: HttpParts): Router
   return router;
 }
 
-function sessionView({
-  memberId,
-  name,
-  standing,
-  by,
-}: Pick<Caller, "memberId" | "name" | "standing" | "by">): SessionView {
+type Shown = Pick<Caller, "memberId" | "name" | "standing" | "by" | "mustEnrol">;
+
+function sessionView({ memberId, name, standing, by, mustEnrol }: Shown): SessionView {
   const sites = standing.team === null ? Object.entries(standing.sites).map(([site, role]) => ({ site, role })) : null;
-  return { id: memberId, name, role: highestRole(standing), sites, by };
+  return { id: memberId, name, role: highestRole(standing), sites, by, mustEnrol };
 }

@@ -1,10 +1,13 @@
 /** Members, and the audit log. */
 import { randomBytes } from "node:crypto";
-import type { AuditPage, MemberView, NewMemberView } from "@bold-relay/api";
-import { auditQuerySchema, memberSchema, newMemberSchema } from "@bold-relay/api/schema";
+import type { AuditPage, MemberView, NewMemberView, ResetLinkView, TeamRulesView } from "@bold-relay/api";
+import { auditQuerySchema, memberSchema, newMemberSchema, teamRulesSchema } from "@bold-relay/api/schema";
 import { RelayError, type Standing } from "@bold-relay/core";
 import type { Router } from "express";
 import { hashPassword } from "../../auth/password.ts";
+import { newSessionToken, sha256 } from "../../auth/token.ts";
+import { limits } from "../../config/config.ts";
+import { findSecondFactorRule, saveReset, saveSecondFactorRule } from "../../store/accounts.ts";
 import { findAudit } from "../../store/audit.ts";
 import { findMember, saveMember } from "../../store/identities.ts";
 import { type Db, inTransaction } from "../../store/pool.ts";
@@ -58,6 +61,33 @@ export function teamRoutes({ guard, audit, pool }: HttpParts): Router {
         await audit.record({ actor, action: "member removed", object: member.name, before }, db);
       });
       res.status(204).end();
+    },
+
+    /** Nothing changes until the link is used. The links of before end. */
+    "POST /members/:name/reset": async (req, res, actor) => {
+      const token = newSessionToken();
+      await inTransaction(pool, async (db) => {
+        const member = await existing(db, req.params.name);
+        await saveReset(db, member.id, sha256(token), limits.resetMs);
+        await audit.record({ actor, action: "password reset link made", object: member.name }, db);
+      });
+      const expiresAt = new Date(Date.now() + limits.resetMs).toISOString();
+      res.status(201).json({ path: `/reset/${token}`, expiresAt } satisfies ResetLinkView);
+    },
+
+    "GET /team/rules": async (_req, res) => {
+      res.json({ secondFactorFor: await findSecondFactorRule(pool) } satisfies TeamRulesView);
+    },
+
+    /** Whoever needs one from now on and has none may do nothing else until they have. */
+    "PUT /team/rules": async (req, res, actor) => {
+      const after = await readBody(req, teamRulesSchema);
+      await inTransaction(pool, async (db) => {
+        const before = { secondFactorFor: await findSecondFactorRule(db) };
+        await saveSecondFactorRule(db, after.secondFactorFor);
+        await audit.record({ actor, action: "rules changed", object: "team", before, after }, db);
+      });
+      res.json(after satisfies TeamRulesView);
     },
 
     "GET /audit": async (req, res) => {

@@ -1,0 +1,195 @@
+/**
+ * Signing in: name and password, then the second factor where there is one; or a passkey, which is both. Each failure is slowed
+ * down and on record; what is told of it never says whether the name or the password was wrong.
+ */
+
+import { RelayError } from "@bold-relay/core";
+import type { AuthenticationResponseJSON } from "@simplewebauthn/server";
+import type { AuditLog } from "../audit-log.ts";
+import { limits } from "../config/config.ts";
+import {
+  findPasskey,
+  findSecondFactor,
+  isKnownAddress,
+  notePasskeyUse,
+  rememberAddress,
+  type SecondFactor,
+  takeRecoveryCode,
+  takeTotpStep,
+} from "../store/accounts.ts";
+import { findMember, type MemberRecord, openSession } from "../store/identities.ts";
+import type { Pool } from "../store/pool.ts";
+import { Attempts } from "./attempts.ts";
+import { authenticationOptions, type RelyingParty, usedPasskey } from "./passkeys.ts";
+import { passwordMatches } from "./password.ts";
+import { unsealed } from "./seal.ts";
+import { recoveryHash, totpStep } from "./second-factor.ts";
+import { Tickets } from "./tickets.ts";
+import { newSessionToken, sha256 } from "./token.ts";
+
+/** Where a sign-in comes from. */
+export interface Client {
+  readonly address: string;
+  readonly agent: string | null;
+  readonly rp: RelyingParty;
+}
+
+export interface SignInParts {
+  readonly pool: Pool;
+  readonly audit: AuditLog;
+  readonly secretsKey: Buffer | undefined;
+}
+
+export interface SignedIn {
+  readonly token: string;
+  readonly member: Pick<MemberRecord, "id" | "name">;
+}
+
+export interface AskedSecond {
+  readonly ticket: string;
+  readonly app: boolean;
+  readonly passkey: object | null;
+}
+
+interface Waiting {
+  readonly member: Pick<MemberRecord, "id" | "name">;
+  readonly challenge: string | null;
+}
+
+/** What proves the second factor: one of them. */
+export interface SecondProof {
+  readonly code?: string;
+  readonly recoveryCode?: string;
+  readonly passkey?: object;
+}
+
+const TRIES = 5;
+const LONGEST_AGENT = 200;
+
+export class SignIn {
+  private readonly parts: SignInParts;
+  private readonly attempts = new Attempts();
+  private readonly waiting = new Tickets<Waiting>(TRIES);
+  private readonly challenges = new Tickets<string>(1);
+
+  constructor(parts: SignInParts) {
+    this.parts = parts;
+  }
+
+  /** @throws RelayError wrong-password, too-many-attempts or service-busy */
+  async withPassword(name: string, password: string, client: Client): Promise<SignedIn | AskedSecond> {
+    const { pool } = this.parts;
+    const member = await findMember(pool, name);
+    const isKnown = member !== null && (await isKnownAddress(pool, member.id, client.address));
+    const attempt = this.attempts.begin(name, client.address, isKnown);
+    const matches = await passwordMatches(member?.passwordHash ?? null, password);
+    if (!member || !matches) throw this.failed(name, client, "sign-in failed", new RelayError("wrong-password"));
+    const second = await findSecondFactor(pool, member.id);
+    const keys = second.passkeys.filter(({ rpId }) => rpId === client.rp.id);
+    if (second.totpSecret === null && second.passkeys.length === 0) {
+      attempt.succeeded();
+      return this.open(member, client, "password");
+    }
+    const options = keys.length === 0 ? null : await authenticationOptions(client.rp, keys);
+    const ticket = this.waiting.put({ member, challenge: options?.challenge ?? null });
+    // The right password alone does not clear what was counted: the code could be guessed with many tickets.
+    return { ticket, app: second.totpSecret !== null, passkey: options };
+  }
+
+  /** @throws RelayError sign-in-over, wrong-second-factor or too-many-attempts */
+  async withSecond(ticket: string, proof: SecondProof, client: Client): Promise<SignedIn> {
+    const waiting = this.waiting.take(ticket);
+    if (!waiting) throw new RelayError("sign-in-over");
+    const { member, challenge } = waiting;
+    const attempt = this.attempts.begin(member.name, client.address, false);
+    const second = await findSecondFactor(this.parts.pool, member.id);
+    const how = await this.provenBy(member.id, proof, second, challenge, client);
+    if (how === null)
+      throw this.failed(member.name, client, "second factor failed", new RelayError("wrong-second-factor"));
+    this.waiting.drop(ticket);
+    attempt.succeeded();
+    return this.open(member, client, how);
+  }
+
+  /** What a browser needs to offer the passkeys that it has for these pages. */
+  async passkeyOptions({ rp }: Client): Promise<{ ticket: string; options: object }> {
+    const options = await authenticationOptions(rp, []);
+    return { ticket: this.challenges.put(options.challenge), options };
+  }
+
+  /** @throws RelayError sign-in-over or wrong-second-factor */
+  async withPasskey(ticket: string, response: object, client: Client): Promise<SignedIn> {
+    const challenge = this.challenges.take(ticket);
+    if (challenge === null) throw new RelayError("sign-in-over");
+    const answer = response as AuthenticationResponseJSON;
+    const key = typeof answer.id === "string" ? await findPasskey(this.parts.pool, answer.id) : null;
+    const attempt = this.attempts.begin(`passkey ${key?.id ?? ""}`, client.address, false);
+    const unknown = new RelayError("wrong-second-factor");
+    if (!key) throw this.failed("somebody", client, "passkey failed", unknown);
+    const counter = await usedPasskey(client.rp, challenge, answer, key).catch((error: unknown) => {
+      throw error instanceof RelayError ? this.failed(key.name, client, "passkey failed", error) : error;
+    });
+    await notePasskeyUse(this.parts.pool, key.id, counter);
+    attempt.succeeded();
+    const { rows } = await this.parts.pool.query<{ id: number; name: string }>(
+      "select id, name from member where id = $1",
+      [key.memberId],
+    );
+    if (!rows[0]) throw unknown;
+    return this.open(rows[0], client, "passkey");
+  }
+
+  /** How it was proven, in words; null: it was not. */
+  private async provenBy(
+    memberId: number,
+    { code, recoveryCode, passkey }: SecondProof,
+    second: SecondFactor,
+    challenge: string | null,
+    { rp }: Client,
+  ): Promise<string | null> {
+    const { pool, secretsKey } = this.parts;
+    if (code !== undefined) {
+      const secret = second.totpSecret === null ? null : unsealed(second.totpSecret, secretsKey);
+      const step = secret === null ? null : totpStep(secret, code.replace(/\s/g, ""));
+      return step !== null && (await takeTotpStep(pool, memberId, step)) ? "password and code" : null;
+    }
+    if (recoveryCode !== undefined)
+      return (await takeRecoveryCode(pool, memberId, recoveryHash(recoveryCode))) ? "password and recovery code" : null;
+    const answer = passkey as AuthenticationResponseJSON | undefined;
+    const key = second.passkeys.find(({ id }) => id === answer?.id);
+    if (!key || !answer || challenge === null) return null;
+    try {
+      await notePasskeyUse(pool, key.id, await usedPasskey(rp, challenge, answer, key));
+      return "password and passkey";
+    } catch (error) {
+      if (error instanceof RelayError) return null;
+      throw error;
+    }
+  }
+
+  private async open(member: SignedIn["member"], { address, agent }: Client, proof: string): Promise<SignedIn> {
+    const { pool, audit } = this.parts;
+    const token = newSessionToken();
+    await openSession(pool, {
+      tokenSha256: sha256(token),
+      memberId: member.id,
+      livesMs: limits.sessionMs,
+      address,
+      agent: agent?.slice(0, LONGEST_AGENT) ?? null,
+      proof,
+    });
+    await rememberAddress(pool, member.id, address);
+    const actor = { name: member.name, memberId: member.id, keyId: null, address };
+    await audit.record({ actor, action: "signed in", object: member.name, after: { proof } });
+    return { token, member };
+  }
+
+  private failed(name: string, { address }: Client, action: string, error: RelayError): RelayError {
+    this.parts.audit.recordRefusal(
+      { name: "somebody", memberId: null, keyId: null, address },
+      action,
+      name.slice(0, 80),
+    );
+    return error;
+  }
+}

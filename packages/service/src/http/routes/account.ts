@@ -1,0 +1,176 @@
+/** One's own account: sessions, the authenticator app with its recovery codes, passkeys. Only from a session, never with a key. */
+
+import type { AccountView, NewAppView, PasskeyOptionsView, RecoveryCodesView } from "@bold-relay/api";
+import { confirmAppSchema, newPasskeySchema, passwordAgainSchema } from "@bold-relay/api/schema";
+import { highestRole, isUuid, RelayError } from "@bold-relay/core";
+import type { RegistrationResponseJSON } from "@simplewebauthn/server";
+import type { Router } from "express";
+import { type Admitted, requireSession } from "../../auth/caller.ts";
+import { type RelyingParty, registeredPasskey, registrationOptions } from "../../auth/passkeys.ts";
+import { passwordMatches } from "../../auth/password.ts";
+import { seal, unsealed } from "../../auth/seal.ts";
+import { newRecoveryCodes, newTotp, recoveryHash, totpStep } from "../../auth/second-factor.ts";
+import { Tickets } from "../../auth/tickets.ts";
+import { limits } from "../../config/config.ts";
+import {
+  closeSessionOf,
+  confirmTotp,
+  dropTotp,
+  findSecondFactor,
+  findSecondFactorRule,
+  findSessionsOf,
+  findTotpDraft,
+  removePasskey,
+  savePasskey,
+  saveTotpSecret,
+} from "../../store/accounts.ts";
+import { findMember } from "../../store/identities.ts";
+import { inTransaction } from "../../store/pool.ts";
+import { readBody } from "../body.ts";
+import { ownPages } from "../client-of.ts";
+import type { HttpParts } from "../parts.ts";
+
+interface Registration {
+  readonly memberId: number;
+  readonly challenge: string;
+  readonly rp: RelyingParty;
+}
+
+const MOST_PASSKEYS = 20;
+
+export function accountRoutes({ guard, audit, pool, config }: HttpParts): Router {
+  const registrations = new Tickets<Registration>(1);
+  return guard.routes({
+    "GET /account": async (_req, res, caller) => {
+      requireSession(caller);
+      const { memberId, name, standing } = caller;
+      const [second, sessions, neededFor] = await Promise.all([
+        findSecondFactor(pool, memberId),
+        findSessionsOf(pool, memberId, limits.sessionIdleMs),
+        findSecondFactorRule(pool),
+      ]);
+      const role = highestRole(standing);
+      res.json({
+        name,
+        secondFactorRequired: role !== null && neededFor.includes(role),
+        app: second.totpSecret !== null,
+        recoveryCodes: second.recoveryCodes,
+        passkeys: second.passkeys.map(({ id, name: called, createdAt, usedAt }) => ({
+          id,
+          name: called,
+          createdAt: time(createdAt),
+          usedAt: usedAt === null ? null : time(usedAt),
+        })),
+        sessions: sessions.map(({ tokenSha256, createdAt, seenAt, expiresAt, ...session }) => ({
+          ...session,
+          current: tokenSha256.equals(caller.tokenSha256),
+          createdAt: time(createdAt),
+          seenAt: time(seenAt),
+          expiresAt: time(expiresAt),
+        })),
+      } satisfies AccountView);
+    },
+
+    "DELETE /account/sessions/:id": async (req, res, caller) => {
+      requireSession(caller);
+      const { id = "" } = req.params;
+      const found = isUuid(id) || UUID.test(id) ? await closeSessionOf(pool, caller.memberId, id) : false;
+      if (!found) throw new RelayError("not-found", { what: "A session with this id" });
+      await audit.record({ actor: caller, action: "session ended", object: caller.name });
+      res.status(204).end();
+    },
+
+    /** It counts once a first code has come: a secret that no phone has would shut its member out. */
+    "POST /account/app": async (_req, res, caller) => {
+      requireSession(caller);
+      await requireNoApp(caller);
+      const { secret, uri } = newTotp(caller.name);
+      await saveTotpSecret(pool, caller.memberId, seal(secret, requireSecretsKey()));
+      res.status(201).json({ secret, uri } satisfies NewAppView);
+    },
+
+    "PUT /account/app": async (req, res, caller) => {
+      requireSession(caller);
+      const { code } = await readBody(req, confirmAppSchema);
+      const draft = await findTotpDraft(pool, caller.memberId);
+      const secret = draft && unsealed(draft, config.secretsKey);
+      const step = secret ? totpStep(secret, code.replace(/\s/g, "")) : null;
+      if (step === null) throw new RelayError("wrong-second-factor");
+      const recoveryCodes = newRecoveryCodes();
+      await inTransaction(pool, async (db) => {
+        await confirmTotp(db, caller.memberId, step, recoveryCodes.map(recoveryHash));
+        await audit.record({ actor: caller, action: "authenticator app added", object: caller.name }, db);
+      });
+      res.json({ recoveryCodes } satisfies RecoveryCodesView);
+    },
+
+    "POST /account/app/off": async (req, res, caller) => {
+      requireSession(caller);
+      await requirePassword(caller, (await readBody(req, passwordAgainSchema)).password);
+      await inTransaction(pool, async (db) => {
+        await dropTotp(db, caller.memberId);
+        await audit.record({ actor: caller, action: "authenticator app removed", object: caller.name }, db);
+      });
+      res.status(204).end();
+    },
+
+    "POST /account/passkeys/options": async (req, res, caller) => {
+      requireSession(caller);
+      await requirePassword(caller, (await readBody(req, passwordAgainSchema)).password);
+      const { passkeys } = await findSecondFactor(pool, caller.memberId);
+      if (passkeys.length >= MOST_PASSKEYS)
+        throw new RelayError("bad-request", { why: `You have ${MOST_PASSKEYS} passkeys already: delete one first` });
+      const rp = ownPages(req);
+      const options = await registrationOptions(rp, { id: caller.memberId, name: caller.name }, passkeys);
+      const ticket = registrations.put({ memberId: caller.memberId, challenge: options.challenge, rp });
+      res.json({ ticket, options } satisfies PasskeyOptionsView);
+    },
+
+    "POST /account/passkeys": async (req, res, caller) => {
+      requireSession(caller);
+      const { ticket, name, passkey } = await readBody(req, newPasskeySchema);
+      const registration = registrations.take(ticket);
+      if (registration?.memberId !== caller.memberId) throw new RelayError("sign-in-over");
+      const { rp, challenge, memberId } = registration;
+      const made = await registeredPasskey(rp, challenge, passkey as RegistrationResponseJSON);
+      await inTransaction(pool, async (db) => {
+        await savePasskey(db, { ...made, memberId, name, rpId: rp.id });
+        await audit.record({ actor: caller, action: "passkey added", object: caller.name, after: { name } }, db);
+      });
+      res.status(204).end();
+    },
+
+    "DELETE /account/passkeys/:id": async (req, res, caller) => {
+      requireSession(caller);
+      await inTransaction(pool, async (db) => {
+        const name = await removePasskey(db, caller.memberId, req.params.id ?? "");
+        if (name === null) throw new RelayError("not-found", { what: "A passkey with this id" });
+        await audit.record({ actor: caller, action: "passkey deleted", object: caller.name, before: { name } }, db);
+      });
+      res.status(204).end();
+    },
+  });
+
+  function requireSecretsKey(): Buffer {
+    if (!config.secretsKey) throw new RelayError("no-secrets-key");
+    return config.secretsKey;
+  }
+
+  /** One that stands is taken off with the password, not written over by whoever sits at an open page. */
+  async function requireNoApp({ memberId }: Admitted): Promise<void> {
+    const { totpSecret } = await findSecondFactor(pool, memberId);
+    if (totpSecret !== null) throw new RelayError("exists-already", { what: "An authenticator app" });
+  }
+
+  async function requirePassword({ name }: Admitted, password: string): Promise<void> {
+    const member = await findMember(pool, name);
+    if (!member || !(await passwordMatches(member.passwordHash, password))) throw new RelayError("wrong-password");
+  }
+}
+
+/** Of any version: the database makes these. */
+const UUID = /^[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
+
+function time(at: number): string {
+  return new Date(at).toISOString();
+}

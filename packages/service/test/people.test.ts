@@ -1,0 +1,354 @@
+/** People prove who they are: passwords, reset links, second factor, sessions. Each rule from what somebody else would want. */
+import { randomBytes } from "node:crypto";
+import type { AccountView, ProblemError, SecondFactorView } from "@bold-relay/api";
+import { createClient } from "@bold-relay/api";
+import { generateSync } from "otplib";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { newKey, saveKey, sha256 } from "../src/index.ts";
+import { refusal } from "./support/until.ts";
+import { createWorld, OWNER, type World } from "./support/world.ts";
+
+let world: World;
+let serial = 0;
+
+beforeAll(async () => {
+  world = await createWorld({
+    environment: {
+      BOLD_RELAY_SECRETS_KEY: randomBytes(32).toString("base64"),
+      BOLD_RELAY_TRUSTED_PROXIES: "127.0.0.1",
+    },
+  });
+});
+afterAll(() => world.stop());
+
+interface Answer {
+  readonly status: number;
+  readonly body: Record<string, unknown>;
+  readonly cookie: string;
+}
+
+/** Calls as a page of ours does. `from` is the address that a trusted proxy tells. */
+async function call(method: string, path: string, body?: object, cookie = "", from = "192.0.2.1"): Promise<Answer> {
+  const response = await fetch(`${world.service.url}/api/v1${path}`, {
+    method,
+    headers: {
+      origin: world.service.url,
+      "content-type": "application/json",
+      "x-forwarded-for": from,
+      ...(cookie === "" ? {} : { cookie }),
+    },
+    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+  });
+  const text = await response.text();
+  const json = response.headers.get("content-type")?.includes("json") ? JSON.parse(text) : {};
+  return {
+    status: response.status,
+    body: json,
+    cookie: (response.headers.get("set-cookie") ?? "").split(";")[0] ?? "",
+  };
+}
+
+async function member(role: "operator" | "engineer" | "owner" | "reader" = "operator") {
+  serial += 1;
+  const name = `Person ${serial}`;
+  const { password } = await world.client.addMember({ name, role });
+  return { name, password };
+}
+
+const signIn = (who: { name: string; password: string }, from?: string) => call("POST", "/session", who, "", from);
+const account = async (cookie: string) =>
+  (await call("GET", "/account", undefined, cookie)).body as unknown as AccountView;
+const codeOf = ({ body }: Answer) => body.code;
+
+/** Adds an authenticator app. @returns its secret, and the codes for recovery */
+async function addApp(cookie: string): Promise<{ secret: string; recoveryCodes: string[] }> {
+  const { secret } = (await call("POST", "/account/app", {}, cookie)).body as { secret: string };
+  // Of the time step before: the one of now is still good for signing in.
+  const code = generateSync({ secret, epoch: Date.now() / 1000 - 30 });
+  const { recoveryCodes } = (await call("PUT", "/account/app", { code }, cookie)).body as { recoveryCodes: string[] };
+  return { secret, recoveryCodes };
+}
+
+const ticketOf = ({ body }: Answer) => (body as unknown as SecondFactorView).secondFactor.ticket;
+
+describe("a password", () => {
+  it.each([
+    ["short one", "at least 12 characters"],
+    ["aaaaaaaaaaaaaaaaaaaa", "guessed soon"],
+    ["password1234", "guessed soon"],
+    ["qwertyuiop123456", "guessed soon"],
+  ])("is not “%s”: %s", async (next, why) => {
+    const who = await member();
+    const { cookie } = await signIn(who);
+    const answer = await call("POST", "/session/password", { password: who.password, next }, cookie);
+    expect([answer.status, codeOf(answer), answer.body.detail]).toEqual([
+      422,
+      "weak-password",
+      expect.stringContaining(why),
+    ]);
+  });
+
+  it("is not the one of before", async () => {
+    const who = await member();
+    const { cookie } = await signIn(who);
+    const answer = await call("POST", "/session/password", { password: who.password, next: who.password }, cookie);
+    expect(answer.body.detail).toContain("of before");
+  });
+
+  it("is changed by who knows the one of now, and by nobody with a key or an open page", async () => {
+    const who = await member();
+    const { cookie } = await signIn(who);
+    const next = "seven green lanterns sway";
+    expect(codeOf(await call("POST", "/session/password", { password: "a guess of mine", next }, cookie))).toBe(
+      "wrong-password",
+    );
+    expect((await call("POST", "/session/password", { password: who.password, next }, cookie)).status).toBe(204);
+    expect((await signIn({ name: who.name, password: next })).status).toBe(200);
+  });
+});
+
+describe("a reset link", () => {
+  const reset = (token: string, password = "nine slow ferries hum") =>
+    call("POST", "/session/reset", { token, password });
+
+  it("works once, and ends every session and key of the member", async () => {
+    const who = await member("engineer");
+    const { cookie } = await signIn(who);
+    const { rows } = await world.pool.query("select id from member where name = $1", [who.name]);
+    const key = newKey();
+    await saveKey(world.pool, { name: "k", tokenSha256: sha256(key), memberId: rows[0].id });
+    const { path } = await world.client.resetMember(who.name);
+    const token = path.split("/").at(-1) ?? "";
+    expect((await call("GET", "/board", undefined, cookie)).status).toBe(200);
+    expect(codeOf(await reset(token, "short"))).toBe("weak-password");
+    expect((await reset(token)).status).toBe(204);
+    expect(codeOf(await reset(token))).toBe("wrong-link");
+    expect((await call("GET", "/board", undefined, cookie)).status).toBe(401);
+    expect(await refusal(createClient({ baseUrl: world.service.url, key }).session())).toBe("wrong-key");
+    expect((await signIn({ name: who.name, password: "nine slow ferries hum" })).status).toBe(200);
+  });
+
+  it("ends when a newer one is made, when its time is over, and is made by owners only", async () => {
+    const who = await member();
+    const first = (await world.client.resetMember(who.name)).path.split("/").at(-1) ?? "";
+    const second = (await world.client.resetMember(who.name)).path.split("/").at(-1) ?? "";
+    expect(codeOf(await reset(first))).toBe("wrong-link");
+    await world.pool.query("update password_reset set expires_at = now()");
+    expect(codeOf(await reset(second))).toBe("wrong-link");
+    const engineer = await member("engineer");
+    const { cookie } = await signIn(engineer);
+    expect(codeOf(await call("POST", `/members/${OWNER.name}/reset`, {}, cookie))).toBe("not-permitted");
+    expect(codeOf(await reset("no such token"))).toBe("wrong-link");
+  });
+});
+
+describe("a second factor", () => {
+  it("is asked for once it is confirmed, takes each code once, and lets nobody in before", async () => {
+    const who = await member();
+    const { cookie } = await signIn(who);
+    const { secret } = (await call("POST", "/account/app", {}, cookie)).body as { secret: string };
+    // Not confirmed so far: nobody is shut out by a secret that no phone has.
+    expect((await signIn(who)).cookie).not.toBe("");
+    expect(codeOf(await call("PUT", "/account/app", { code: "000000" }, cookie))).toBe("wrong-second-factor");
+    const before = generateSync({ secret, epoch: Date.now() / 1000 - 30 });
+    expect((await call("PUT", "/account/app", { code: before }, cookie)).status).toBe(200);
+
+    const asked = await signIn(who);
+    expect([asked.status, asked.cookie, asked.body]).toEqual([
+      200,
+      "",
+      { secondFactor: { ticket: expect.any(String), app: true, passkey: null } },
+    ]);
+    const ticket = ticketOf(asked);
+    // The one that confirmed it was taken.
+    expect(codeOf(await call("POST", "/session/second", { ticket, code: before }))).toBe("wrong-second-factor");
+    const code = generateSync({ secret });
+    const signed = await call("POST", "/session/second", { ticket, code });
+    expect([signed.status, (await account(signed.cookie)).app]).toEqual([200, true]);
+    const again = ticketOf(await signIn(who));
+    expect(codeOf(await call("POST", "/session/second", { ticket: again, code }))).toBe("wrong-second-factor");
+    expect(codeOf(await call("POST", "/session/second", { ticket, code }))).toBe("sign-in-over");
+  });
+
+  it("gives way to a recovery code, once", async () => {
+    const who = await member();
+    const { recoveryCodes } = await addApp((await signIn(who)).cookie);
+    expect(new Set(recoveryCodes).size).toBe(10);
+    const [recoveryCode = ""] = recoveryCodes;
+    const typed = recoveryCode.toLowerCase().replaceAll("-", " ");
+    const signed = await call("POST", "/session/second", { ticket: ticketOf(await signIn(who)), recoveryCode: typed });
+    expect([signed.status, (await account(signed.cookie)).recoveryCodes]).toEqual([200, 9]);
+    const ticket = ticketOf(await signIn(who));
+    expect(codeOf(await call("POST", "/session/second", { ticket, recoveryCode }))).toBe("wrong-second-factor");
+  });
+
+  it("is not guessed: a sign-in takes five tries, and others slow down", async () => {
+    const who = await member();
+    await addApp((await signIn(who)).cookie);
+    const ticket = ticketOf(await signIn(who));
+    const answers: unknown[] = [];
+    for (let turn = 0; turn < 8; turn += 1)
+      answers.push(codeOf(await call("POST", "/session/second", { ticket, code: "123456" }, "", "198.51.100.9")));
+    expect(new Set(answers.slice(0, 3))).toEqual(new Set(["wrong-second-factor"]));
+    expect(["sign-in-over", "too-many-attempts"]).toContain(answers.at(-1));
+  });
+
+  it("is taken off with the password, and not written over from an open page", async () => {
+    const who = await member();
+    const { cookie } = await signIn(who);
+    await addApp(cookie);
+    expect(codeOf(await call("POST", "/account/app", {}, cookie))).toBe("exists-already");
+    expect(codeOf(await call("POST", "/account/app/off", { password: "a guess of mine" }, cookie))).toBe(
+      "wrong-password",
+    );
+    expect((await call("POST", "/account/app/off", { password: who.password }, cookie)).status).toBe(204);
+    expect((await signIn(who)).cookie).not.toBe("");
+  });
+
+  it("is kept sealed, and its recovery codes hashed", async () => {
+    const who = await member();
+    const { secret, recoveryCodes } = await addApp((await signIn(who)).cookie);
+    const { rows } = await world.pool.query("select * from member where name = $1", [who.name]);
+    const { rows: codes } = await world.pool.query("select * from recovery_code");
+    const stored = JSON.stringify([rows, codes]) + rows.map((row) => row.totp_secret.toString("latin1")).join("");
+    for (const hidden of [secret, ...recoveryCodes]) expect(stored).not.toContain(hidden);
+  });
+
+  it("that the role needs is the only thing open until it is there", async () => {
+    const who = await member("engineer");
+    const { cookie } = await signIn(who);
+    expect((await call("GET", "/board", undefined, cookie)).status).toBe(200);
+    await world.client.saveTeamRules({ secondFactorFor: ["engineer"] });
+    expect(codeOf(await call("GET", "/board", undefined, cookie))).toBe("second-factor-required");
+    expect(codeOf(await call("GET", "/live", undefined, cookie))).toBe("second-factor-required");
+    expect((await account(cookie)).secondFactorRequired).toBe(true);
+    await addApp(cookie);
+    expect((await call("GET", "/board", undefined, cookie)).status).toBe(200);
+    const operator = await member("operator");
+    expect((await call("GET", "/board", undefined, (await signIn(operator)).cookie)).status).toBe(200);
+    await world.client.saveTeamRules({ secondFactorFor: [] });
+  });
+});
+
+describe("a session", () => {
+  it("is listed with where it is, and ended from another one", async () => {
+    const who = await member();
+    const [mine, theirs] = [await signIn(who, "192.0.2.7"), await signIn(who, "198.51.100.7")];
+    const { sessions } = await account(mine.cookie);
+    expect(sessions.map(({ address, current, proof }) => [address, current, proof])).toEqual([
+      ["198.51.100.7", false, "password"],
+      ["192.0.2.7", true, "password"],
+    ]);
+    const [other] = sessions;
+    expect((await call("DELETE", `/account/sessions/${other?.id}`, undefined, mine.cookie)).status).toBe(204);
+    expect((await call("GET", "/board", undefined, theirs.cookie)).status).toBe(401);
+    const stranger = await signIn(await member());
+    expect((await call("DELETE", `/account/sessions/${sessions[1]?.id}`, undefined, stranger.cookie)).status).toBe(404);
+    expect((await call("GET", "/board", undefined, mine.cookie)).status).toBe(200);
+  });
+
+  it.each([
+    ["two hours without a call", "seen_at = now() - interval '121 minutes'"],
+    ["half a day", "expires_at = now() - interval '1 second'"],
+  ])("ends after %s", async (_when, change) => {
+    const who = await member();
+    const { cookie } = await signIn(who);
+    await world.pool.query(`update session set ${change} where member_id = (select id from member where name = $1)`, [
+      who.name,
+    ]);
+    expect((await call("GET", "/board", undefined, cookie)).status).toBe(401);
+  });
+
+  it("goes on while it is used", async () => {
+    const who = await member();
+    const { cookie } = await signIn(who);
+    const age =
+      "update session set seen_at = now() - interval '100 minutes' where member_id = (select id from member where name = $1)";
+    for (let turn = 0; turn < 3; turn += 1) {
+      await world.pool.query(age, [who.name]);
+      expect((await call("GET", "/board", undefined, cookie)).status).toBe(200);
+    }
+  });
+});
+
+describe("an account", () => {
+  it("is not touched with a key", async () => {
+    const key = (await world.client.addKey({ name: "for the account" })).key;
+    const client = createClient({ baseUrl: world.service.url, key });
+    expect(
+      await Promise.all([
+        refusal(client.account()),
+        refusal(client.newApp()),
+        refusal(client.confirmApp({ code: "123456" })),
+        refusal(client.removeApp({ password: OWNER.password })),
+        refusal(client.passkeyOptions({ password: OWNER.password })),
+        refusal(client.addPasskey({ ticket: "x", name: "x", passkey: {} })),
+        refusal(client.endSession("x")),
+      ]),
+    ).toEqual(Array(7).fill("not-permitted"));
+  });
+
+  it("leaves a trace in the audit log of each sign-in, failure and change, and no secret in it", async () => {
+    const who = await member();
+    const { cookie } = await signIn(who);
+    const { secret, recoveryCodes } = await addApp(cookie);
+    await signIn({ name: who.name, password: "a guess of mine" }, "198.51.100.77");
+    await call("DELETE", "/session", undefined, cookie);
+    const entries = (await world.client.audit()).entries.filter(({ object }) => object === who.name);
+    expect(entries.map(({ action }) => action)).toEqual(
+      expect.arrayContaining(["signed in", "authenticator app added", "sign-in failed", "signed out", "member added"]),
+    );
+    expect(entries.find(({ action }) => action === "sign-in failed")).toMatchObject({
+      actor: "somebody",
+      address: "198.51.100.77",
+    });
+    const text = JSON.stringify(entries);
+    for (const hidden of [secret, who.password, ...recoveryCodes]) expect(text).not.toContain(hidden);
+  });
+});
+
+describe("guessing", () => {
+  it("is slowed down by account, and never for where the member has been before", async () => {
+    const who = await member();
+    await signIn(who, "192.0.2.50");
+    const guesses: number[] = [];
+    for (let turn = 0; turn < 8; turn += 1)
+      guesses.push((await signIn({ ...who, password: `guess ${turn}` }, `203.0.113.${turn}`)).status);
+    expect(guesses.slice(0, 5)).toEqual(Array(5).fill(401));
+    expect(guesses.at(-1)).toBe(429);
+    // Not even the right password from elsewhere: else the wait would tell whether a guess was right.
+    expect((await signIn(who, "203.0.113.99")).status).toBe(429);
+    expect((await signIn(who, "192.0.2.50")).status).toBe(200);
+  });
+
+  it("with many at once is counted before any password is looked at", async () => {
+    const who = await member();
+    const answers = await Promise.all(
+      Array.from({ length: 15 }, (_, turn) => signIn({ ...who, password: `guess ${turn}` }, "203.0.113.200")),
+    );
+    expect(answers.filter(({ status }) => status === 401).length).toBeLessThanOrEqual(5);
+  });
+
+  it("tells the same of a wrong name and a wrong password", async () => {
+    const who = await member();
+    const wrong = await Promise.all([
+      signIn({ name: "Nobody at all", password: "a guess of mine" }, "198.51.100.60"),
+      signIn({ ...who, password: "a guess of mine" }, "198.51.100.60"),
+    ]);
+    expect(wrong[0]?.body).toEqual(wrong[1]?.body);
+  });
+});
+
+describe("a page of somebody else", () => {
+  it.each(["/session", "/session/second", "/session/passkey/options", "/session/passkey", "/session/reset"])(
+    "cannot call %s",
+    async (path) => {
+      const response = await fetch(`${world.service.url}/api/v1${path}`, {
+        method: "POST",
+        headers: { origin: "https://evil.example", "content-type": "application/json" },
+        body: JSON.stringify({ name: OWNER.name, password: OWNER.password }),
+      });
+      expect(((await response.json()) as ProblemError["problem"]).code).toBe("cross-site");
+    },
+  );
+});
