@@ -1,7 +1,8 @@
 /** Who is signed in decides what there is: the sign-in page, or the frame with its pages. */
 import { lazy, Suspense } from "react";
-import { Navigate, Route, Routes } from "react-router";
+import { Navigate, Route, Routes, useMatch } from "react-router";
 import { useSession } from "./api/queries.ts";
+import { AccountPage } from "./pages/account/account-page.tsx";
 import { AttentionPage } from "./pages/attention/attention-page.tsx";
 import { BoardPage } from "./pages/board/board-page.tsx";
 import { DayPage } from "./pages/day/day-page.tsx";
@@ -13,6 +14,7 @@ import { RecordPage } from "./pages/devices/record-page.tsx";
 import { FiguresPage } from "./pages/figures/figures-page.tsx";
 import { InletsPage } from "./pages/inlets/inlets-page.tsx";
 import { NoticesPage } from "./pages/notices/notices-page.tsx";
+import { ResetPage } from "./pages/sign-in/reset-page.tsx";
 import { SignInPage } from "./pages/sign-in/sign-in-page.tsx";
 import { TeamPage } from "./pages/team/team-page.tsx";
 import { WirePage } from "./pages/wire/wire-page.tsx";
@@ -26,8 +28,16 @@ const InletPage = lazy(async () => ({ default: (await import("./pages/inlets/inl
 
 export function App() {
   const session = useSession();
+  const resetting = useMatch("/reset/:token");
+  if (resetting)
+    return (
+      <Routes>
+        <Route path="/reset/:token" element={<ResetPage />} />
+      </Routes>
+    );
   if (session.isPending) return null;
   if (!session.data) return <SignInPage trouble={session.trouble} />;
+  if (session.data.mustEnrol) return <AccountPage />;
   return (
     <Routes>
       <Route element={<Frame session={session.data} />}>
@@ -62,6 +72,7 @@ export function App() {
         <Route path="/notices" element={<NoticesPage />} />
         <Route path="/wire" element={<WirePage />} />
         <Route path="/team" element={<TeamPage />} />
+        <Route path="/account" element={<AccountPage />} />
         <Route path="*" element={<Navigate to="/board" replace />} />
       </Route>
     </Routes>

@@ -140,7 +140,9 @@ describe("lock-out", () => {
   it("somebody else's is only released with a reason", async () => {
     await world.pool.query("insert into member (name, password_hash, role) values ('Tomas', 'none', 'owner')");
     await world.client.lockOut({ target: "wren/path", reason: "new lamps" });
-    await world.pool.query("update lockout set holder = 'Tomas'");
+    await world.pool.query(
+      "update lockout set holder = 'Tomas', holder_id = (select id from member where name = 'Tomas')",
+    );
     await world.restart();
     await page.goto(world.service.url);
     await row("wren/path").getByText("Locked out by Tomas").waitFor();
@@ -166,7 +168,7 @@ describe("the trace", () => {
       .click();
     const panel = page.getByRole("complementary", { name: "Trace" });
     await panel.getByText("Refused by the device.").waitFor();
-    for (const hop of ["Asked", "Accepted", "Sent", "Refused", "Failed"])
+    for (const hop of ["Requested", "Accepted", "Sent", "Refused", "Failed"])
       await panel.getByText(hop, { exact: true }).waitFor();
     expect(await panel.locator("pre").first().textContent()).toContain(world.address("finch/path/do"));
 

@@ -175,7 +175,7 @@ describe("a device", () => {
     const label = page.locator(`[data-label="${world.address("plover/blind")}"]`);
     await label.getByText("Loft blind").waitFor();
     const code = label.getByRole("img", {
-      name: `QR code of ${world.service.url}/day/${world.address("plover/blind")}`,
+      name: `QR code of ${world.address("plover/blind")}`,
     });
     expect(await code.locator("path").getAttribute("d")).toMatch(/^M\d/);
     await open(`/day/${world.address("plover/blind")}`);
@@ -232,7 +232,7 @@ describe("the wire", () => {
     await byHand.getByLabel("Topic").fill(`${world.site}/wren/hall/is`);
     await byHand.getByLabel("Payload").fill('{"to":"on","by":"hand"}');
     await byHand.getByRole("button", { name: "Write" }).click();
-    await byHand.getByRole("status").getByText("It is in the audit.").waitFor();
+    await byHand.getByRole("status").getByText("It is in the audit log.").waitFor();
     await page.getByText("on, by hand").first().waitFor();
     await byHand.getByLabel("Topic").fill("$SYS/x");
     await byHand.getByRole("button", { name: "Write" }).click();

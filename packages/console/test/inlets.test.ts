@@ -114,7 +114,7 @@ describe("a notice", () => {
     await form.getByLabel("Topic", { exact: true }).fill(world.address("wren/porch/do"));
     await form.getByLabel("outcome complete").click();
     await form.getByRole("button", { name: "Make it" }).click();
-    await form.getByText("devices would obey what is told").waitFor();
+    await form.getByText("which would act on it").waitFor();
     await form.getByLabel("Topic", { exact: true }).fill(`${world.site}-desk/told`);
     await form.getByRole("button", { name: "Make it" }).click();
     const entry = page.getByRole("region", { name: "Night desk" });

@@ -166,7 +166,28 @@ inletCommand
     const made = await client.makeLink(slug, { phrase: words.join(" "), hours });
     if (json) return printJson(made);
     printLine(`${url}${made.path}`);
-    printLine(faint(`Until ${made.until}. A new secret of ${slug} ends it, and all others.`));
+    printLine(faint(`Until ${made.until}. End it with: bold-relay inlet unlink ${slug} ${made.id}`));
+  });
+
+inletCommand
+  .command("links <inlet>")
+  .description("the links of an inlet that count; never the links themselves")
+  .action(async (slug: string, _options, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const links = await client.links(slug);
+    if (json) return links.forEach(printJson);
+    const rows = links.map(({ id, phrase, madeBy, until }) => [id, bold(phrase), madeBy, until]);
+    printLine(
+      rows.length === 0 ? "No link of this inlet counts." : table(["id", "phrase", "created by", "until"], rows),
+    );
+  });
+
+inletCommand
+  .command("unlink <inlet> <id>")
+  .description("revoke one link at once")
+  .action(async (slug: string, id: string, _options, command: Command) => {
+    await connectionOf(command).client.revokeLink(slug, id);
+    printLine("The link is revoked.");
   });
 
 interface RehearseOptions {

@@ -71,6 +71,34 @@ memberCommand
     printLine(`${bold(name)} is removed, with all sessions and keys.`);
   });
 
+memberCommand
+  .command("reset <name>")
+  .description("make a one-time link by which a member gives themselves a new password; it counts for 24 hours")
+  .action(async (name: string, _options, command: Command) => {
+    const { client, json, url } = connectionOf(command);
+    const { path, expiresAt } = await client.resetMember(name);
+    if (json) return printJson({ name, url: `${url}${path}`, expiresAt });
+    printLine(`${url}${path}`);
+    printLine(faint("Sessions and keys of the member end when the link is used. It is shown only now."));
+  });
+
+memberCommand
+  .command("second-factor")
+  .description("which roles need a second factor, or make them exactly these")
+  .addOption(new Option("--for <role...>", "these roles and no others").choices([...ROLES]))
+  .option("--none", "no role")
+  .action(async (options: { for?: Role[]; none?: boolean }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const change = options.none ? [] : options.for;
+    const rules =
+      change === undefined ? await client.teamRules() : await client.saveTeamRules({ secondFactorFor: change });
+    if (json) return printJson(rules);
+    const roles = rules.secondFactorFor;
+    printLine(
+      roles.length === 0 ? "No role needs a second factor." : `A second factor is required for: ${roles.join(", ")}.`,
+    );
+  });
+
 memberCommand.addHelpText(
   "after",
   "\nExamples:\n  bold-relay member\n  bold-relay member add Pilar --at alder-row=user\n  bold-relay member remove Pilar",

@@ -44,12 +44,14 @@ export const publishCommand = new Command("publish")
   .option("--hex", "the payload is bytes in hexadecimal, like A0 01")
   .option("--qos <n>", "0 or 1", Number, 1)
   .option("--clear", "take away the retained message that lies on the topic")
+  .option("--confirm", "publish although you have locked out the channel yourself")
   .action(async (topic: string, payload: string | undefined, options: PublishOptions, command: Command) => {
     const { client } = connectionOf(command);
     const body: PublishBody = { topic, qos: options.qos === 0 ? 0 : 1 };
     if (options.clear) body.clear = true;
     else body.payload = payload ?? "";
     if (options.hex) body.as = "hex";
+    if (options.confirm) body.confirm = true;
     await client.publish(body);
     printLine(options.clear ? `Nothing lies retained on ${bold(topic)} any more.` : `Written to ${bold(topic)}.`);
   });
@@ -58,6 +60,7 @@ interface PublishOptions {
   readonly hex?: true;
   readonly qos: number;
   readonly clear?: true;
+  readonly confirm?: true;
 }
 
 function printEvent(event: WireEvent): void {

@@ -17,6 +17,7 @@ export const client = createClient({ baseUrl: "" });
 
 export const names = {
   session: ["session"],
+  account: ["account"],
   board: ["board"],
   status: ["status"],
   devices: ["devices"],

@@ -55,9 +55,14 @@ export function Frame({ session }: { session: SessionView }) {
         <div className="mt-auto max-md:mt-0 max-md:ml-auto">
           <PartList connected={live.connected} />
           <div className="border-rule border-t px-4 pt-3 text-note max-md:border-t-0 max-md:px-3 max-md:pt-0">
-            <p className="truncate text-soft max-md:hidden">
-              {session.name}, {session.role ?? "no role"}
-            </p>
+            <Link
+              to="/account"
+              title="Account"
+              className="block truncate text-act underline-offset-2 hover:underline max-md:inline max-md:pr-3"
+            >
+              {session.name}
+            </Link>
+            <p className="truncate text-soft max-md:hidden">{session.role ?? "no role"}</p>
             <Button onClick={() => void signOut()} className="text-act underline-offset-2 hover:underline">
               Sign out
             </Button>

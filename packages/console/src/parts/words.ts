@@ -14,6 +14,11 @@ export function timeOfDay(at: string): string {
   return `${day}${time.toLocaleTimeString([], { hour12: false })}`;
 }
 
+/** A day and a time in the reader's locale: "27/11/2026, 10:42". */
+export function dateText(at: string): string {
+  return new Date(at).toLocaleString([], { dateStyle: "short", timeStyle: "short" });
+}
+
 /** A date of the calendar, wherever the reader is. @example dayOfWeek("2026-11-26") // → "Thu, 26 Nov" */
 export function dayOfWeek(day: string): string {
   const form = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short", timeZone: "UTC" });

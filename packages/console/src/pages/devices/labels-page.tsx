@@ -1,10 +1,10 @@
 /** Labels for a device's channels, to print and stick beside them: scanned with a telephone they open the channel. */
 import { Button } from "@headlessui/react";
 import { Link, useParams } from "react-router";
-import { encode } from "uqr";
 import { useDevices } from "../../api/queries.ts";
 import { QUIET, STRONG } from "../../parts/form.tsx";
 import { Plate } from "../../parts/plate.tsx";
+import { QrCode } from "../../parts/qr-code.tsx";
 
 export function LabelsPage() {
   const { site, device: slug } = useParams();
@@ -33,7 +33,7 @@ export function LabelsPage() {
             data-label={address}
             className="flex break-inside-avoid items-center gap-4 rounded-key border border-soft bg-[#ffffff] p-3 text-[#1a1e1d] [--color-letters:#f6f7f4] [--color-plate:#22282a]"
           >
-            <Code text={`${window.location.origin}/day/${address}`} />
+            <QrCode text={`${window.location.origin}/day/${address}`} label={`QR code of ${address}`} />
             <span className="min-w-0">
               <Plate name={name} />
               <span className="mt-1.5 block">{device.room.name}</span>
@@ -43,17 +43,5 @@ export function LabelsPage() {
         ))}
       </ul>
     </div>
-  );
-}
-
-/** A QR code (ISO/IEC 18004), dark on light whatever the theme: readers expect it so. */
-function Code({ text }: { text: string }) {
-  const { data, size } = encode(text, { ecc: "M", border: 2 });
-  const dark = data.flatMap((row, y) => row.flatMap((isDark, x) => (isDark ? `M${x} ${y}h1v1h-1z` : [])));
-  return (
-    <svg viewBox={`0 0 ${size} ${size}`} role="img" aria-label={`QR code of ${text}`} className="size-[112px] shrink-0">
-      <rect width={size} height={size} fill="#ffffff" />
-      <path d={dark.join("")} fill="#000000" shapeRendering="crispEdges" />
-    </svg>
   );
 }

@@ -1,61 +1,133 @@
-/** The only page without a session. */
-import { Button, Field, Input, Label } from "@headlessui/react";
+/** Signing in: name and password, then the second factor where there is one; or a passkey, which is both. */
+import type { SecondFactorView, SessionView } from "@bold-relay/api";
+import { Button } from "@headlessui/react";
+import { type PublicKeyCredentialRequestOptionsJSON, startAuthentication } from "@simplewebauthn/browser";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, names } from "../../api/queries.ts";
-import { ProductSign } from "../../parts/product-sign.tsx";
+import { canUsePasskeys } from "../../parts/passkey-support.ts";
+import { ENTRY_KEY, EntryPage, EntryProblem, TextField } from "./entry.tsx";
 
 export function SignInPage({ trouble }: { trouble: string | null }) {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<string | null>(trouble);
   const [busy, setBusy] = useState(false);
+  const [second, setSecond] = useState<SecondFactorView["secondFactor"] | null>(null);
 
-  async function signIn(event: FormEvent<HTMLFormElement>): Promise<void> {
-    event.preventDefault();
-    const form = new FormData(event.currentTarget);
+  async function attempt(work: () => Promise<SessionView | SecondFactorView>): Promise<void> {
     setBusy(true);
     setProblem(null);
     try {
-      const session = await client.signIn({ name: String(form.get("name")), password: String(form.get("password")) });
-      queries.setQueryData(names.session, session);
+      const answer = await work();
+      if ("secondFactor" in answer) setSecond(answer.secondFactor);
+      else queries.setQueryData(names.session, answer);
     } catch (error) {
       setProblem(error instanceof Error ? error.message : String(error));
-      setBusy(false);
     }
+    setBusy(false);
   }
 
+  if (second)
+    return (
+      <SecondFactor second={second} problem={problem} busy={busy} onAttempt={attempt} onBack={() => setSecond(null)} />
+    );
   return (
-    <main className="mx-auto flex min-h-dvh max-w-[330px] flex-col justify-center px-4 pb-[12vh]">
-      <ProductSign />
-      <h1 className="mt-8 border-ink border-b pb-2 text-page">Sign in</h1>
-      <form onSubmit={(event) => void signIn(event)} className="mt-5 flex flex-col gap-4">
+    <EntryPage title="Sign in">
+      <form
+        onSubmit={(event) => {
+          const form = fieldsOf(event);
+          void attempt(() => client.signIn({ name: form("name"), password: form("password") }));
+        }}
+        className="mt-5 flex flex-col gap-4"
+      >
         <TextField label="Name" name="name" autoComplete="username" />
         <TextField label="Password" name="password" type="password" autoComplete="current-password" />
-        {problem && (
-          <p role="alert" className="border-wrong border-l-[3px] bg-wrong-wash px-3 py-2">
-            {problem}
-          </p>
-        )}
-        <Button
-          type="submit"
-          disabled={busy}
-          className="h-9 self-start rounded-key bg-act px-4 font-semibold text-letters disabled:opacity-60 data-hover:underline"
-        >
+        <EntryProblem>{problem}</EntryProblem>
+        <Button type="submit" disabled={busy} className={ENTRY_KEY}>
           {busy ? "Signing in" : "Sign in"}
         </Button>
       </form>
+      {canUsePasskeys() && (
+        <p className="mt-5">
+          <Button
+            disabled={busy}
+            onClick={() => void attempt(signInWithPasskey)}
+            className="text-act underline-offset-2 hover:underline"
+          >
+            Sign in with a passkey
+          </Button>
+        </p>
+      )}
       <p className="mt-8 text-note text-soft">
-        Nobody can sign in yet? Whoever runs the service makes the owner with its set-up program.
+        No account yet? An owner of the team adds you. Whoever runs the service makes the first owner with its set-up
+        program.
       </p>
-    </main>
+    </EntryPage>
   );
 }
 
-function TextField({ label, ...input }: { label: string; name: string; type?: string; autoComplete: string }) {
+interface SecondFactorProps {
+  readonly second: SecondFactorView["secondFactor"];
+  readonly problem: string | null;
+  readonly busy: boolean;
+  readonly onAttempt: (work: () => Promise<SessionView>) => Promise<void>;
+  readonly onBack: () => void;
+}
+
+function SecondFactor({ second: { ticket, app, passkey }, problem, busy, onAttempt, onBack }: SecondFactorProps) {
+  const [recovering, setRecovering] = useState(false);
+  const withPasskey = async () => {
+    const optionsJSON = passkey as PublicKeyCredentialRequestOptionsJSON;
+    return client.signInSecond({ ticket, passkey: await startAuthentication({ optionsJSON }) });
+  };
   return (
-    <Field className="flex flex-col gap-1">
-      <Label className="font-medium font-plate">{label}</Label>
-      <Input required maxLength={200} {...input} className="h-9 rounded-key border border-soft bg-sheet px-2.5" />
-    </Field>
+    <EntryPage title="Second factor">
+      {passkey !== null && (
+        <Button disabled={busy} onClick={() => void onAttempt(withPasskey)} className={`${ENTRY_KEY} mt-5`}>
+          Use passkey
+        </Button>
+      )}
+      {app && (
+        <form
+          onSubmit={(event) => {
+            const code = fieldsOf(event)("code");
+            void onAttempt(() => client.signInSecond(recovering ? { ticket, recoveryCode: code } : { ticket, code }));
+          }}
+          className="mt-5 flex flex-col gap-4"
+        >
+          {recovering ? (
+            <TextField key="recovery" label="Recovery code" name="code" autoComplete="off" />
+          ) : (
+            <TextField key="code" label="Code of your authenticator app" name="code" autoComplete="one-time-code" />
+          )}
+          <Button type="submit" disabled={busy} className={ENTRY_KEY}>
+            Sign in
+          </Button>
+        </form>
+      )}
+      <EntryProblem>{problem}</EntryProblem>
+      <p className="mt-5 flex gap-5">
+        {app && (
+          <Button onClick={() => setRecovering(!recovering)} className="text-act underline-offset-2 hover:underline">
+            {recovering ? "Use the app" : "Use a recovery code"}
+          </Button>
+        )}
+        <Button onClick={onBack} className="text-act underline-offset-2 hover:underline">
+          Back
+        </Button>
+      </p>
+    </EntryPage>
   );
+}
+
+async function signInWithPasskey(): Promise<SessionView> {
+  const { ticket, options } = await client.passkeySignInOptions();
+  const optionsJSON = options as PublicKeyCredentialRequestOptionsJSON;
+  return client.signInWithPasskey({ ticket, passkey: await startAuthentication({ optionsJSON }) });
+}
+
+function fieldsOf(event: FormEvent<HTMLFormElement>): (name: string) => string {
+  event.preventDefault();
+  const form = new FormData(event.currentTarget);
+  return (name) => String(form.get(name));
 }

@@ -5,7 +5,7 @@ import { Button, Field, Input, Label, Select } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, names, useBoard, useMembers } from "../../api/queries.ts";
-import { FIELD, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
+import { FIELD, QUIET, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
 
 /** The whole team, as the value of a choice. */
 const EVERYWHERE = "";
@@ -14,11 +14,14 @@ export function MemberList({ me }: { me: string }) {
   const { data: members } = useMembers();
   const queries = useQueryClient();
   const [trouble, setTrouble] = useState<string | null>(null);
+  const [link, setLink] = useState<{ name: string; url: string } | null>(null);
   const act = async (work: Promise<unknown>) => {
     setTrouble(null);
     await work.catch((error: Error) => setTrouble(error.message));
     await queries.invalidateQueries({ queryKey: names.team });
   };
+  const reset = (name: string) =>
+    act(client.resetMember(name).then(({ path }) => setLink({ name, url: `${window.location.origin}${path}` })));
   return (
     <section aria-label="Members">
       <SectionTitle>Members</SectionTitle>
@@ -38,6 +41,9 @@ export function MemberList({ me }: { me: string }) {
                   onChange={(role) => void act(client.setRoles(member.name, role === null ? {} : { role }))}
                 />
               )}
+              <Button onClick={() => void reset(member.name)} className={QUIET}>
+                Reset password
+              </Button>
               {member.name === me ? (
                 <span className="text-note text-soft">you</span>
               ) : (
@@ -52,6 +58,9 @@ export function MemberList({ me }: { me: string }) {
         ))}
       </ul>
       <Trouble>{trouble}</Trouble>
+      {link && (
+        <ShownOnce what={`Reset link of ${link.name}, for 24 hours`} secret={link.url} onClose={() => setLink(null)} />
+      )}
       <AddMember />
     </section>
   );

@@ -1,5 +1,5 @@
 /** The wire: what is really on the broker, and one message by hand. */
-import type { WireMessageView } from "@bold-relay/api";
+import { ProblemError, type PublishBody, type WireMessageView } from "@bold-relay/api";
 import { Button, Checkbox, Field, Input, Label } from "@headlessui/react";
 import { type FormEvent, memo, useState } from "react";
 import { useSearchParams } from "react-router";
@@ -139,17 +139,24 @@ function timeWithMs(at: string): string {
 
 function Publish() {
   const [said, setSaid] = useState<{ text: string; ok: boolean } | null>(null);
+  /** A message that waits for its sender to say that their own lock-out is no hindrance. */
+  const [unconfirmed, setUnconfirmed] = useState<PublishBody | null>(null);
+  async function publish(body: PublishBody): Promise<void> {
+    setUnconfirmed(null);
+    try {
+      await client.publish(body);
+      setSaid({ text: `Published on ${body.topic}. It is in the audit log.`, ok: true });
+    } catch (error) {
+      setSaid({ text: error instanceof Error ? error.message : String(error), ok: false });
+      if (error instanceof ProblemError && error.problem.code === "lockout-unconfirmed") setUnconfirmed(body);
+    }
+  }
   async function submit(event: FormEvent<HTMLFormElement>): Promise<void> {
     event.preventDefault();
     const data = new FormData(event.currentTarget);
-    const topic = String(data.get("topic")).trim();
     const hex = data.get("as") === "hex";
-    try {
-      await client.publish({ topic, payload: String(data.get("payload") ?? ""), as: hex ? "hex" : "text" });
-      setSaid({ text: `Written to ${topic}. It is in the audit.`, ok: true });
-    } catch (error) {
-      setSaid({ text: error instanceof Error ? error.message : String(error), ok: false });
-    }
+    const topic = String(data.get("topic")).trim();
+    await publish({ topic, payload: String(data.get("payload") ?? ""), as: hex ? "hex" : "text" });
   }
   return (
     <section aria-label="By hand">
@@ -179,6 +186,11 @@ function Publish() {
         <p role={said.ok ? "status" : "alert"} className={`mt-2 text-note ${said.ok ? "text-soft" : "text-wrong"}`}>
           {said.text}
         </p>
+      )}
+      {unconfirmed && (
+        <Button onClick={() => void publish({ ...unconfirmed, confirm: true })} className={`${STRONG} mt-2`}>
+          Publish despite my lock-out
+        </Button>
       )}
     </section>
   );

@@ -1,0 +1,45 @@
+/** A new password: takes the one of now, and ends the other sessions. */
+import { Button, Field, Input, Label } from "@headlessui/react";
+import { useState } from "react";
+import { client } from "../../api/queries.ts";
+import { FIELD, SectionTitle, STRONG } from "../../parts/form.tsx";
+import type { Act } from "./account-page.tsx";
+
+export function PasswordSection({ act }: { act: Act }) {
+  const [saved, setSaved] = useState(false);
+  return (
+    <section aria-label="Password">
+      <SectionTitle>Password</SectionTitle>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          const form = event.currentTarget;
+          const data = new FormData(form);
+          const body = { password: String(data.get("password")), next: String(data.get("next")) };
+          void act(client.changePassword(body)).then((ok) => {
+            setSaved(ok);
+            if (ok) form.reset();
+          });
+        }}
+        className="mt-3 flex flex-wrap items-end gap-3"
+      >
+        <Field className="flex flex-col gap-1">
+          <Label className="font-plate text-note">Current password</Label>
+          <Input name="password" type="password" autoComplete="current-password" required className={FIELD} />
+        </Field>
+        <Field className="flex flex-col gap-1">
+          <Label className="font-plate text-note">New password</Label>
+          <Input name="next" type="password" autoComplete="new-password" required maxLength={200} className={FIELD} />
+        </Field>
+        <Button type="submit" className={STRONG}>
+          Change password
+        </Button>
+      </form>
+      <p role="status" className="mt-2 text-note text-soft">
+        {saved
+          ? "Password changed. Your other sessions have ended."
+          : "At least 12 characters. Several words that do not belong together are best."}
+      </p>
+    </section>
+  );
+}
