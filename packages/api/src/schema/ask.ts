@@ -24,14 +24,10 @@ import {
   type TeamRulesBody,
   type WireQuery,
 } from "../ask.ts";
+import { plainText } from "./text.ts";
 
 /** Set once at the schema: handing options to each `validate` costs more than the validation. */
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
-
-/** Text that people see: no control characters, which could forge a log line or a terminal. */
-const plainText = Joi.string()
-  .pattern(/^[^\p{Cc}\p{Cs}\u2028\u2029\u202a-\u202e\u2066-\u2069]*$/u)
-  .messages({ "string.pattern.base": "{{#label}} holds a control character" });
 
 const ask = {
   target: plainText.min(1).max(200).required(),

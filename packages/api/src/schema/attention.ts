@@ -2,14 +2,15 @@
 import { MATTER_KINDS } from "@bold-relay/core";
 import Joi from "joi";
 import type { CareBody } from "../attention-view.ts";
+import { plainText } from "./text.ts";
 
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
 
 export const careSchema = Joi.object<CareBody>({
   kind: Joi.valid(...MATTER_KINDS).required(),
-  subject: Joi.string().min(1).max(300).required(),
+  subject: plainText.min(1).max(300).required(),
   take: Joi.boolean(),
-  note: Joi.string()
+  note: plainText
     .allow("")
     .max(300)
     .pattern(/^[^\p{Cc}\u2028\u2029\u202a-\u202e\u2066-\u2069]*$/u)

@@ -13,6 +13,7 @@ import Joi from "joi";
 import type { LinkBody, PastBody, PhraseBody, RehearsalBody, TrialBody } from "../inlet-view.ts";
 import { formOf } from "./forms.ts";
 import { payloadForm } from "./payload-form.ts";
+import { plainLines, plainText } from "./text.ts";
 
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
 
@@ -21,7 +22,7 @@ const slug = Joi.string()
   .messages({
     "string.pattern.base": "{{#label}} may hold small letters, digits and hyphens, 1 to 40, no hyphen at either end",
   });
-const words = Joi.string().trim().min(1).max(120);
+const words = plainText.trim().min(1).max(120);
 const pointer = Joi.string()
   .max(200)
   .custom((found: string, helpers) => (isPointer(found) ? found : helpers.error("pointer.form")))
@@ -81,7 +82,7 @@ const when = oneOf("when", {
 const mapping = oneOf("mapping", {
   table: Joi.object({
     table: Joi.object()
-      .pattern(Joi.string().max(80), Joi.alternatives(Joi.string().max(80), Joi.number()))
+      .pattern(plainText.max(80), Joi.alternatives(plainText.max(80), Joi.number()))
       .min(1)
       .max(500)
       .required(),
@@ -110,11 +111,11 @@ const mapping = oneOf("mapping", {
 });
 
 const deed = oneOf("do", {
-  phrase: Joi.object({ phrase: Joi.string().min(1).max(300).required() }),
+  phrase: Joi.object({ phrase: plainText.min(1).max(300).required() }),
   ignore: Joi.object({ ignore: Joi.valid(true).required() }),
   target: Joi.object({
-    target: Joi.string().min(1).max(200).required(),
-    action: Joi.string().min(1).max(60).required(),
+    target: plainText.min(1).max(200).required(),
+    action: plainText.min(1).max(60).required(),
     value: Joi.alternatives(Joi.string().max(1_000), Joi.number()),
     forMs: Joi.number().integer().min(200).max(86_400_000),
     map: Joi.object().pattern(/^[a-zA-Z]\w{0,30}$/, mapping),
@@ -125,22 +126,22 @@ const route = Joi.object({
   name: words,
   when: when.required(),
   only: Joi.object({
-    senders: Joi.array().items(Joi.string().max(80)).min(1).max(1_000),
+    senders: Joi.array().items(plainText.max(80)).min(1).max(1_000),
     role: Joi.valid(...ROLES),
     channel: Joi.object({
-      address: Joi.string().max(200).required(),
+      address: plainText.max(200).required(),
       is: Joi.alternatives(Joi.string().max(40), Joi.number()).required(),
     }),
   }).min(1),
   do: deed.required(),
-  reply: Joi.string().max(500),
+  reply: plainLines.max(500),
 });
 
-const reply = Joi.string().min(1).max(1_000);
+const reply = plainLines.min(1).max(1_000);
 
 const menuItem: Joi.ObjectSchema<MenuItem> = Joi.object({
-  say: Joi.string().max(300),
-  phrase: Joi.string().max(300),
+  say: plainLines.max(300),
+  phrase: plainText.max(300),
   menu: Joi.link("#phone"),
 })
   .xor("phrase", "menu")
@@ -150,7 +151,7 @@ const menuItem: Joi.ObjectSchema<MenuItem> = Joi.object({
   });
 
 export const menu = Joi.object<Menu>({
-  say: Joi.string().min(1).max(500).required(),
+  say: plainLines.min(1).max(500).required(),
   keys: Joi.object()
     .pattern(/^[0-9#]$/, menuItem)
     .min(1)
@@ -208,11 +209,11 @@ const description = {
   paused: Joi.boolean(),
   quietAfterHours: Joi.number().min(0.01).max(8_760),
   perMinute: Joi.number().integer().min(1).max(6_000_000),
-  senders: Joi.array().items(Joi.string().min(1).max(160)).max(10_000),
+  senders: Joi.array().items(plainText.min(1).max(160)).max(10_000),
   roles: Joi.object()
-    .pattern(Joi.string().max(160), Joi.valid(...ROLES))
+    .pattern(plainText.max(160), Joi.valid(...ROLES))
     .max(10_000),
-  synonyms: Joi.object().pattern(Joi.string().max(80), Joi.string().min(1).max(200)).max(2_000),
+  synonyms: Joi.object().pattern(plainText.max(80), plainText.min(1).max(200)).max(2_000),
   replies: Joi.object({
     greeting: reply,
     help: reply,
@@ -266,7 +267,7 @@ export const phraseSchema = Joi.object<PhraseBody>({
   .prefs(strict);
 
 export const linkSchema = Joi.object<LinkBody>({
-  phrase: Joi.string().min(1).max(300).required(),
+  phrase: plainText.min(1).max(300).required(),
   hours: Joi.number().min(0.1).max(8_760),
 })
   .required()

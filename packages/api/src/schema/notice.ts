@@ -1,6 +1,7 @@
 /** Joi schema of a notice. */
 import { type NoticeDescription, OUTCOMES } from "@bold-relay/core";
 import Joi from "joi";
+import { plainText } from "./text.ts";
 
 export const noticeSchema = Joi.object<NoticeDescription>({
   slug: Joi.string()
@@ -9,7 +10,7 @@ export const noticeSchema = Joi.object<NoticeDescription>({
       "string.pattern.base": "{{#label}} may hold small letters, digits and hyphens, 1 to 40, no hyphen at either end",
     })
     .required(),
-  name: Joi.string().trim().min(1).max(80).required(),
+  name: plainText.trim().min(1).max(80).required(),
   site: Joi.string().max(40).allow(null).required(),
   paused: Joi.boolean(),
   on: Joi.object({
@@ -25,10 +26,12 @@ export const noticeSchema = Joi.object<NoticeDescription>({
     url: Joi.string()
       .uri({ scheme: ["http", "https"] })
       .max(500),
-    topic: Joi.string()
+    topic: plainText
       .max(200)
       .pattern(/^[^$+#][^+#]*$/)
-      .messages({ "string.pattern.base": "{{#label}} may hold no wildcard, and not begin with $" }),
+      .messages({
+        "string.pattern.base": "{{#label}} may hold no wildcard, no control character, and not begin with $",
+      }),
   })
     .xor("url", "topic")
     .required(),

@@ -10,6 +10,7 @@ import {
 import Joi from "joi";
 import type { ProfileTrialBody } from "../device-view.ts";
 import { channelWordsSchema, payloadForm } from "./payload-form.ts";
+import { plainText } from "./text.ts";
 
 /** Slugs become topic levels: no wildcard, no slash, nothing that changes with case. */
 const slug = Joi.string()
@@ -17,7 +18,7 @@ const slug = Joi.string()
   .messages({
     "string.pattern.base": "{{#label}} may hold small letters, digits and hyphens, 1 to 40, no hyphen at either end",
   });
-const words = Joi.string().trim().min(1).max(80);
+const words = plainText.trim().min(1).max(80);
 const ms = Joi.number().integer();
 
 const delivery = Joi.object<Partial<DeliveryPolicy>>({
@@ -112,7 +113,7 @@ const channel = Joi.object({
   kind: Joi.valid(...Object.keys(channelKinds)).required(),
   index: Joi.number().integer().min(0).max(65_535),
   reversed: Joi.boolean(),
-  unit: Joi.string().trim().min(1).max(12),
+  unit: plainText.trim().min(1).max(12),
   topics: Joi.object(channelTopics).min(1),
   words: channelWordsSchema,
   calibration: Joi.object<Calibration>({

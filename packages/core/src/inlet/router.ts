@@ -198,9 +198,16 @@ export function scalarAt(document: unknown, pointer: string): string | null {
   return typeof is === "string" || typeof is === "number" || typeof is === "boolean" ? plainText(String(is)) : null;
 }
 
-/** Text that a journal can keep and a terminal can show: no control characters, no half of a character. */
+/** Text that a journal can keep and a terminal can show: no control characters, nothing that turns the writing round, no half of a character. */
 export function plainText(text: string): string {
-  return text.replace(/[\p{Cc}\p{Cs}]/gu, " ");
+  return withoutKeys(text.replace(/[\p{Cc}\p{Cs}\u2028\u2029\u202a-\u202e\u2066-\u2069]/gu, " "));
+}
+
+/** What looks like a key or a secret of ours is not kept: somebody has put it in the wrong place. */
+function withoutKeys(text: string): string {
+  return text.includes("brk_") || text.includes("whsec_")
+    ? text.replace(/(brk_|whsec_)[A-Za-z0-9_+/=-]{16,}/g, "$1…")
+    : text;
 }
 
 /** The same of every text and name in a document. */

@@ -14,8 +14,9 @@ const MOST_WAITING = 20;
 let running = 0;
 const waiting: (() => void)[] = [];
 
+/** @throws RelayError service-busy when too many wait already */
 export function hashPassword(password: string): Promise<string> {
-  return hash(password, COST);
+  return inTurn(() => hash(password, COST));
 }
 
 /** Compared when no member has the name, so that a wrong name takes as long as a wrong password. */
@@ -23,10 +24,14 @@ const nobody = hash("nobody has this password", COST);
 
 /** @throws RelayError service-busy when too many sign-ins wait already */
 export async function passwordMatches(passwordHash: string | null, password: string): Promise<boolean> {
+  const known = passwordHash ?? (await nobody);
+  return (await inTurn(() => verify(known, password))) && passwordHash !== null;
+}
+
+async function inTurn<Result>(work: () => Promise<Result>): Promise<Result> {
   await takeTurn();
   try {
-    const matches = await verify(passwordHash ?? (await nobody), password);
-    return matches && passwordHash !== null;
+    return await work();
   } finally {
     running -= 1;
     waiting.shift()?.();

@@ -246,7 +246,9 @@ export const limits = Object.freeze({
   bodyBytes: 16_384,
   /** Largest description of a site, bytes. */
   siteBytes: 10_485_760,
-  /** Longest time for it to arrive. */
+  /** Largest description of an inlet, bytes: it is read on the event loop. */
+  inletBytes: 262_144,
+  /** Longest time for a description to arrive. */
   siteWithinMs: 25_000,
   /** Longest time for a request body to arrive. */
   bodyWithinMs: 5_000,

@@ -55,6 +55,7 @@ import { Remodel } from "../pipeline/remodel.ts";
 import { RequestBook } from "../pipeline/request-book.ts";
 import { Settle } from "../pipeline/settle.ts";
 import { Sweep } from "../pipeline/sweep.ts";
+import { SiteChecker } from "../site-check/site-checker.ts";
 import { Status } from "../status.ts";
 import { findLastCommands, findObserved, findTaken } from "../store/channel-state.ts";
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
@@ -273,7 +274,19 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
   const rules = { clock, log, pool, board, situationOf, decree };
   const deadlines: Deadlines = new Deadlines(rules, await deadlinesOf(config, pool, clock));
   const powerUps: PowerUps = new PowerUps(rules, await findBoots(pool));
-  const remodel = new Remodel({ pool, epoch: tenure.epoch, board, link, feed, lanes, lockouts, deadlines, audit });
+  const checker = new SiteChecker(config.databaseUrl, log);
+  const remodel = new Remodel({
+    pool,
+    epoch: tenure.epoch,
+    board,
+    link,
+    feed,
+    lanes,
+    lockouts,
+    deadlines,
+    audit,
+    checker,
+  });
   const close = createClose(book, lanes, answers);
   const { ask, askBriefly, follow } = createAsk({ accept, answers, book, board, ledger });
   const proofs = new Proofs({ clock, board, link, wire, ask, presences }, pool, log);
@@ -430,6 +443,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     async drain() {
       const giveUp = setTimeout(giveUpWriting, limits.drainMs);
       await attention.stop();
+      await checker.stop();
       await credentials.stop();
       await house.stop();
       await inletCounter.stop();
@@ -451,6 +465,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
       stopTimers();
       // Nobody waits for it: what its connections still bring is refused by the journal.
       void house.stop();
+      void checker.stop();
       inletCounter.abandon();
       void translation.stop();
       void attention.stop();

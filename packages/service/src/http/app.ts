@@ -3,6 +3,7 @@ import path from "node:path";
 import { RelayError } from "@bold-relay/core";
 import express, { type Express } from "express";
 import helmet from "helmet";
+import { requirePlainAddress } from "./body.ts";
 import type { HttpParts } from "./parts.ts";
 import { problemHandler } from "./problem.ts";
 import { accountRoutes } from "./routes/account.ts";
@@ -31,6 +32,7 @@ export function createApp(parts: HttpParts): Express {
   app.disable("etag");
   app.set("trust proxy", [...parts.config.trustedProxies]);
   app.use(securityHeaders());
+  app.use(plainAddress);
   app.use("/health", healthRoutes(parts));
   app.use(
     "/api/v1",
@@ -86,6 +88,12 @@ function securityHeaders() {
     strictTransportSecurity: false,
   });
 }
+
+/** An address that is no text, or holds what no name can, is refused before anything is looked for by it. */
+const plainAddress: express.RequestHandler = (req, _res, next) => {
+  requirePlainAddress(req.url);
+  next();
+};
 
 const noStore: express.RequestHandler = (_req, res, next) => {
   res.setHeader("cache-control", "no-store");

@@ -32,9 +32,29 @@ export async function readBody<Body>(
  * @throws RelayError wrong-content-type, body-too-large, body-too-slow, bad-json or bad-request
  */
 export async function readJson(req: IncomingMessage, bounds: BodyBounds = SMALL): Promise<unknown> {
-  if (!/^application\/json\s*(;|$)/i.test(req.headers["content-type"] ?? ""))
-    throw new RelayError("wrong-content-type");
+  requireJson(req);
   return parseJson(await readText(req, bounds));
+}
+
+/**
+ * Percent-encoding must be right (RFC 3986, 2.1), of UTF-8, and hold no control character: no database and no log line takes those.
+ *
+ * @throws RelayError bad-request
+ */
+export function requirePlainAddress(url: string): void {
+  if (!url.includes("%")) return;
+  let plain: string;
+  try {
+    plain = decodeURIComponent(url.replaceAll("+", " "));
+  } catch (cause) {
+    throw new RelayError("bad-request", { why: "The address holds a % that is no character" }, { cause });
+  }
+  if (/\p{Cc}/u.test(plain)) throw new RelayError("bad-request", { why: "The address holds a control character" });
+}
+
+/** @throws RelayError wrong-content-type */
+export function requireJson({ headers }: IncomingMessage): void {
+  if (!/^application\/json\s*(;|$)/i.test(headers["content-type"] ?? "")) throw new RelayError("wrong-content-type");
 }
 
 /** @throws RelayError bad-request naming every mistake at once */
@@ -100,9 +120,20 @@ export function parseJson(text: string): unknown {
   } catch (error) {
     throw new RelayError("bad-json", { why: String((error as Error).message).slice(0, 200) }, { cause: error });
   }
+  // Nothing that is kept as text can hold these: a look at the text tells whether they can be there at all.
+  if (/\\u(?:0000|d[89a-f])/i.test(text) && holdsNoText(body))
+    throw new RelayError("bad-json", { why: "a text in it holds NUL, or half of a character" });
   // Joi does not see this name among the unknown ones.
   if (typeof body === "object" && body !== null && Object.hasOwn(body, "__proto__")) {
     throw badRequest(["“__proto__” is not allowed"]);
   }
   return body;
+}
+
+/** Whether some text or name holds what is no text. How deep it goes has been bounded before. */
+function holdsNoText(value: unknown): boolean {
+  if (typeof value === "string") return value.includes("\u0000") || /\p{Cs}/u.test(value);
+  if (typeof value !== "object" || value === null) return false;
+  if (Array.isArray(value)) return value.some(holdsNoText);
+  return Object.entries(value).some(([name, one]) => holdsNoText(name) || holdsNoText(one));
 }

@@ -2,6 +2,7 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import { RelayError } from "@bold-relay/core";
 import { bearerToken } from "../auth/token.ts";
+import { requirePlainAddress } from "../http/body.ts";
 import { sendProblem } from "../http/problem.ts";
 import type { InletHouse } from "./house.ts";
 import type { HttpKindParts } from "./inlet.ts";
@@ -33,6 +34,7 @@ export function createFront(parts: FrontParts): (req: IncomingMessage, res: Serv
 
 async function serve(req: IncomingMessage, res: ServerResponse, parts: FrontParts): Promise<void> {
   const { house, calls, log, isLinkLive } = parts;
+  requirePlainAddress(req.url ?? "");
   const slug = PATH.exec(req.url ?? "")?.[1] ?? "";
   // Who shows no key learns nothing, not even which inlets there are.
   const strange = async (): Promise<never> => {

@@ -115,11 +115,14 @@ class Switchboard {
     const tries = counted && performance.now() < counted.until ? counted.count : 0;
     if (tries >= MOST_WRONG_PINS)
       return this.hangUp(key, "Too many wrong PINs were entered here. Try again in some minutes.");
+    // Counted before it is looked at: many calls at once must not have one try each for free.
+    this.wrongPins.set(slug, { count: tries + 1, until: performance.now() + CALL_MS });
     if (await passwordMatches(settings.pinHash ?? null, digits.replace(/#$/, ""))) {
+      const now = this.wrongPins.get(slug);
+      if (now) now.count -= 1;
       call.menu = settings.menu;
       return { say: settings.menu.say, end: false };
     }
-    this.wrongPins.set(slug, { count: tries + 1, until: performance.now() + CALL_MS });
     return this.wrongKey(key, call, settings, "That is not the PIN.");
   }
 

@@ -26,6 +26,10 @@ const IDLE_S = 600;
 const SIGN_IN_MS = 30_000;
 const LONGEST_LINE = 600;
 const MOST_SESSIONS = 50;
+const MOST_OF_ADDRESS = 20;
+/** Wrong keys from one address within a minute. */
+const MOST_WRONG = 15;
+const WINDOW_MS = 60_000;
 const WRONG_KEYS = 3;
 /** How long the outcome is waited for before the next line is taken, ms. */
 const WAIT_MS = 10_000;
@@ -40,6 +44,7 @@ export class LineInlet implements OwnKind {
   private readonly parts: LineParts;
   private readonly settings: Settings;
   private readonly sessions = new Set<Socket>();
+  private readonly wrongKeys = new WrongTries();
   private server: Server | null = null;
   private again: NodeJS.Timeout | null = null;
 
@@ -84,12 +89,52 @@ export class LineInlet implements OwnKind {
   }
 
   private take(socket: Socket): void {
+    const address = socket.remoteAddress ?? "";
+    const ofAddress = [...this.sessions].filter((one) => one.remoteAddress === address).length;
+    if (ofAddress >= MOST_OF_ADDRESS || this.wrongKeys.waitMs(address) > 0) {
+      socket.on("error", () => {});
+      socket.end("Too many sessions or wrong keys from your address. Try again in a minute.\r\n");
+      return;
+    }
     this.sessions.add(socket);
     socket.setNoDelay(true);
-    socket.setTimeout(SIGN_IN_MS, () => socket.end("Nothing was typed for too long.\r\n"));
+    // However slowly somebody types: a place is for who has a key.
+    const signInTimer = setTimeout(() => socket.end("Nobody signed in in time.\r\n"), SIGN_IN_MS);
     socket.on("error", () => {});
-    socket.on("close", () => this.sessions.delete(socket));
-    new Session(socket, this.inlet, this.parts, (this.settings.idleS ?? IDLE_S) * 1_000).begin();
+    socket.on("close", () => {
+      clearTimeout(signInTimer);
+      this.sessions.delete(socket);
+    });
+    const idleMs = (this.settings.idleS ?? IDLE_S) * 1_000;
+    const onSignIn = (ok: boolean) => {
+      if (ok) clearTimeout(signInTimer);
+      else this.wrongKeys.note(address);
+    };
+    new Session(socket, this.inlet, this.parts, { idleMs, onSignIn }).begin();
+  }
+}
+
+interface SessionTerms {
+  readonly idleMs: number;
+  /** Whether a key was one of this inlet. */
+  readonly onSignIn: (ok: boolean) => void;
+}
+
+/** Wrong keys by address, within a minute. */
+class WrongTries {
+  private readonly tries = new Map<string, { count: number; until: number }>();
+
+  note(address: string): void {
+    const now = performance.now();
+    for (const [old, { until }] of this.tries) if (now > until) this.tries.delete(old);
+    const known = this.tries.get(address);
+    this.tries.set(address, { count: (known?.count ?? 0) + 1, until: known?.until ?? now + WINDOW_MS });
+  }
+
+  /** How long no more is heard from there; 0: it may try. */
+  waitMs(address: string): number {
+    const known = this.tries.get(address);
+    return known && known.count >= MOST_WRONG ? Math.max(0, known.until - performance.now()) : 0;
   }
 }
 
@@ -98,18 +143,18 @@ class Session {
   private readonly socket: Socket;
   private readonly inlet: Inlet;
   private readonly parts: LineParts;
-  private readonly idleMs: number;
+  private readonly terms: SessionTerms;
   private readonly splitter = new LineSplitter(LONGEST_LINE);
   private key = "";
   private keyId: number | null = null;
   private wrong = 0;
   private singleKeys = false;
 
-  constructor(socket: Socket, inlet: Inlet, parts: LineParts, idleMs: number) {
+  constructor(socket: Socket, inlet: Inlet, parts: LineParts, terms: SessionTerms) {
     this.socket = socket;
     this.inlet = inlet;
     this.parts = parts;
-    this.idleMs = idleMs;
+    this.terms = terms;
   }
 
   begin(): void {
@@ -140,9 +185,11 @@ class Session {
     this.keyId = key === "" ? null : await this.parts.keyOf(key);
     if (this.keyId !== null) {
       this.key = key;
-      this.socket.setTimeout(this.idleMs);
+      this.terms.onSignIn(true);
+      this.socket.setTimeout(this.terms.idleMs, () => this.socket.end("Nothing was typed for too long.\r\n"));
       return this.say("Signed in. An empty line tells what can be typed.\r\n> ");
     }
+    if (key !== "") this.terms.onSignIn(false);
     this.wrong += 1;
     if (this.wrong >= WRONG_KEYS) this.socket.end("That is not a key of this inlet.\r\n");
     else this.say("That is not a key of this inlet.\r\nKey: ");

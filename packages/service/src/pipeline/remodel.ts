@@ -5,23 +5,21 @@
  */
 import {
   buildSnapshot,
-  checkSite,
-  compareSites,
   covers,
   type Finding,
   type Profile,
   RelayError,
-  type SiteChange,
-  type SiteDescription,
   type Snapshot,
   type TopicUse,
 } from "@bold-relay/core";
 import type { AuditLog } from "../audit-log.ts";
 import type { Link } from "../link/link.ts";
 import type { Feed } from "../live/feed.ts";
+import { deviceOf, type SitePlan } from "../site-check/check-site.ts";
+import type { SiteChecker } from "../site-check/site-checker.ts";
 import type { Actor } from "../store/audit.ts";
 import { requireLease } from "../store/leases.ts";
-import { findChannels, findProfiles, findSite, findSites, saveProfile, saveSite } from "../store/model.ts";
+import { findChannels, findSites, savePrepared, saveProfile } from "../store/model.ts";
 import { type Db, inTransaction, type Pool } from "../store/pool.ts";
 import type { Board } from "./board.ts";
 import type { Deadlines } from "./deadlines.ts";
@@ -39,14 +37,7 @@ export interface RemodelParts {
   readonly lockouts: Lockouts;
   readonly deadlines: Deadlines;
   readonly audit: AuditLog;
-}
-
-/** What a description would change, and what is wrong or doubtful about it. */
-export interface SitePlan {
-  /** That it was compared with; 0: there is no such site. */
-  readonly version: number;
-  readonly changes: readonly SiteChange[];
-  readonly findings: readonly Finding[];
+  readonly checker: SiteChecker;
 }
 
 export class Remodel {
@@ -61,41 +52,34 @@ export class Remodel {
   /**
    * Changes nothing.
    *
-   * @param changed a profile as it would be
+   * @param text the description as JSON
+   * @throws RelayError bad-json or bad-request
    */
-  async plan(site: SiteDescription, changed?: Profile): Promise<SitePlan> {
-    const { pool, board } = this.parts;
-    const [known, profiles] = await Promise.all([findSite(pool, site.slug), findProfiles(pool)]);
-    const bySlug = new Map([...profiles].map(([slug, { profile }]) => [slug, profile]));
-    if (changed) bySlug.set(changed.slug, changed);
-    const ownerOf = (topic: string) => ownerIn(board.snapshot, topic, site.slug);
-    return {
-      version: known?.version ?? 0,
-      changes: compareSites(known?.site ?? null, site),
-      findings: checkSite(site, { profiles: bySlug, ownerOf }),
-    };
+  async plan(slug: string, text: string): Promise<SitePlan> {
+    return (await this.parts.checker.site(slug, text)).plan;
   }
 
   /**
    * Takes a description on.
    *
+   * @param text JSON
    * @param version that it was made from; null: whatever it is
-   * @throws RelayError site-wrong, changed-meanwhile or in-use; then nothing has changed
+   * @throws RelayError bad-json, bad-request, site-wrong, changed-meanwhile or in-use; then nothing has changed
    */
-  saveSite(site: SiteDescription, version: number | null, actor: Actor): Promise<SitePlan> {
+  saveSite(slug: string, text: string, version: number | null, actor: Actor): Promise<SitePlan> {
     return this.inTurn(async () => {
-      const plan = await this.plan(site);
+      const { plan, prepared } = await this.parts.checker.site(slug, text);
       refuseWrong(plan.findings);
       if (plan.changes.length === 0 && (version === null || version === plan.version)) return plan;
       const saved = await this.take(
         async (db) => {
-          const next = await saveSite(db, site, version);
+          const next = await savePrepared(db, prepared, version);
           const after = { version: next, changes: plan.changes.slice(0, 200) };
           const before = { version: plan.version };
-          await this.parts.audit.record({ actor, action: "site changed", object: site.slug, before, after }, db);
+          await this.parts.audit.record({ actor, action: "site changed", object: slug, before, after }, db);
           return next;
         },
-        [site.slug],
+        [slug],
       );
       return { ...plan, version: saved };
     });
@@ -106,10 +90,7 @@ export class Remodel {
     return this.inTurn(async () => {
       const using = this.parts.board.snapshot.channels.filter((one) => one.profile.slug === profile.slug);
       const sites = [...new Set(using.map(({ site }) => site.slug))];
-      for (const slug of sites) {
-        const known = await findSite(this.parts.pool, slug);
-        if (known) refuseWrong((await this.plan(known.site, profile)).findings);
-      }
+      if (sites.length > 0) refuseWrong(await this.parts.checker.profile(profile, sites));
       return this.take(async (db) => {
         const version = await saveProfile(db, profile);
         const { slug: object } = profile;
@@ -167,22 +148,9 @@ function refuseWrong(findings: readonly Finding[]): void {
   throw new RelayError("site-wrong", { why: `${shown.join(" ")}${more}` });
 }
 
-function ownerIn({ byTopic }: Snapshot, topic: string, besides: string): string | null {
-  const use = byTopic.get(topic);
-  if (!use) return null;
-  const owner = deviceOf(use);
-  return owner?.startsWith(`${besides}/`) ? null : owner;
-}
-
 /** Whether a filter covers a topic of these sites: what lies retained there is new to us. */
 function hearsOf({ byTopic }: Snapshot, sites: readonly string[]): (filter: string) => boolean {
   const ofSites = (use: TopicUse) => sites.some((site) => deviceOf(use)?.startsWith(`${site}/`));
   const topics = new Set([...byTopic].flatMap(([topic, use]) => (ofSites(use) ? [topic] : [])));
   return (filter) => topics.has(filter) || (filter.includes("+") && [...topics].some((topic) => covers(filter, topic)));
-}
-
-function deviceOf(use: TopicUse): string | null {
-  if (use.here) return use.here.device;
-  const [channel] = [use.is, use.done, use.do, use.ask].flat();
-  return channel?.device.address ?? null;
 }

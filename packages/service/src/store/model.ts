@@ -158,6 +158,32 @@ update channel set removed_at = now() from device
 where device.id = channel.device_id and device.site_id = $1 and removed_at is null
   and (device.slug, channel.slug) not in (select device, channel from json_to_recordset($2) as d(device text, channel text))`;
 
+/** A site as it goes to the database: what is big about it is text already. */
+export interface PreparedSite extends Pick<SiteDescription, "slug" | "name"> {
+  readonly bundles: Required<Pick<SiteDescription, "groups" | "scenes" | "interlocks">>;
+  /** JSON of the channels, one row each. */
+  readonly channels: string;
+  /** A device for each profile that is named, for who must be told which one is missing. */
+  readonly profiles: readonly { readonly slug: string; readonly device: string }[];
+}
+
+export function preparedSite(site: SiteDescription): PreparedSite {
+  const { slug, name, groups = [], scenes = [], interlocks = [] } = site;
+  const profiles = new Map(site.rooms.flatMap(({ devices }) => devices.map((one) => [one.profile, one.slug] as const)));
+  return {
+    slug,
+    name,
+    bundles: { groups, scenes, interlocks },
+    channels: JSON.stringify(channelRows(site)),
+    profiles: [...profiles].map(([profile, device]) => ({ slug: profile, device })),
+  };
+}
+
+/** See `savePrepared`. */
+export function saveSite(db: Db, site: SiteDescription, version: number | null = null): Promise<number> {
+  return savePrepared(db, preparedSite(site), version);
+}
+
 /**
  * Adds a site, or makes the one of the same slug as described. Channels are known by device and slug, so
  * they keep their history; those that are gone are marked as removed.
@@ -168,9 +194,7 @@ where device.id = channel.device_id and device.site_id = $1 and removed_at is nu
  * @throws RelayError changed-meanwhile
  * @throws Error when a device names a profile that does not exist
  */
-export async function saveSite(db: Db, site: SiteDescription, version: number | null = null): Promise<number> {
-  const { groups = [], scenes = [], interlocks = [] } = site;
-  const bundles = { groups, scenes, interlocks };
+export async function savePrepared(db: Db, site: PreparedSite, version: number | null): Promise<number> {
   const { rows: known } = await db.query("select version from site where slug = $1 for update", [site.slug]);
   const current: number = known[0]?.version ?? 0;
   if (version !== null && version !== current)
@@ -179,13 +203,12 @@ export async function saveSite(db: Db, site: SiteDescription, version: number | 
     `insert into site (slug, name, bundles) values ($1, $2, $3)
      on conflict (slug) do update set name = excluded.name, bundles = excluded.bundles, version = site.version + 1
      returning id, version`,
-    [site.slug, site.name, bundles],
+    [site.slug, site.name, site.bundles],
   );
   const siteId: number = rows[0].id;
   await requireProfiles(db, site);
-  const described = JSON.stringify(channelRows(site));
-  await db.query(REMOVE, [siteId, described]);
-  await db.query(SAVE_SITE, [siteId, described]);
+  await db.query(REMOVE, [siteId, site.channels]);
+  await db.query(SAVE_SITE, [siteId, site.channels]);
   return rows[0].version;
 }
 
@@ -209,14 +232,13 @@ function channelRows(site: SiteDescription): object[] {
   }));
 }
 
-async function requireProfiles(db: Db, site: SiteDescription): Promise<void> {
-  const devices = site.rooms.flatMap((room) => room.devices);
+async function requireProfiles(db: Db, { slug, profiles }: PreparedSite): Promise<void> {
   const { rows } = await db.query<{ slug: string }>("select slug from profile");
-  const known = new Set(rows.map(({ slug }) => slug));
-  const missing = devices.find(({ profile }) => !known.has(profile));
+  const known = new Set(rows.map((row) => row.slug));
+  const missing = profiles.find((one) => !known.has(one.slug));
   if (!missing) return;
   throw new Error(
-    `Device ${site.slug}/${missing.slug} names the profile “${missing.profile}”, which does not exist. Load it first.`,
+    `Device ${slug}/${missing.device} names the profile “${missing.slug}”, which does not exist. Load it first.`,
   );
 }
 

@@ -8,8 +8,9 @@ export type Db = pg.Pool | pg.PoolClient;
 // seq is a bigint in the journal and stays far below 2^53.
 pg.types.setTypeParser(pg.types.builtins.INT8, Number);
 
-export function createPool(databaseUrl: string, onIdleError: (error: Error) => void): Pool {
-  return open(databaseUrl, onIdleError, { max: 10 });
+/** @param max connections at once */
+export function createPool(databaseUrl: string, onIdleError: (error: Error) => void, max = 10): Pool {
+  return open(databaseUrl, onIdleError, { max });
 }
 
 /** Planned once: with a new plan each time planning is what a small group of rows costs most. */

@@ -58,7 +58,7 @@ export function inletRoutes(parts: HttpParts): Router {
     },
 
     "PUT /inlets/:slug": async (req, res, caller) => {
-      const described = await readBody(req, inletSchema, { bytes: limits.siteBytes, withinMs: limits.siteWithinMs });
+      const described = await readBody(req, inletSchema, { bytes: limits.inletBytes, withinMs: limits.siteWithinMs });
       const { slug } = described;
       if (slug !== req.params.slug)
         throw new RelayError("bad-request", {
@@ -156,7 +156,7 @@ export function inletRoutes(parts: HttpParts): Router {
 
     /** What an arrival would do there; nothing is sent, kept or counted. */
     "POST /inlets/:slug/rehearse": async (req, res, caller) => {
-      const body = await readBody(req, rehearsalSchema, { bytes: limits.siteBytes, withinMs: limits.siteWithinMs });
+      const body = await readBody(req, rehearsalSchema, { bytes: limits.inletBytes, withinMs: limits.siteWithinMs });
       const reception = rehearsed(body, req.params.slug, caller);
       res.json(told(reception, body.arrival));
     },

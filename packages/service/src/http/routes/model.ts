@@ -9,25 +9,18 @@ import type {
   SiteDescriptionView,
   SitePlanView,
 } from "@bold-relay/api";
-import { newCredentialsSchema, profileSchema, profileTrialSchema, siteSchema } from "@bold-relay/api/schema";
-import {
-  accessOf,
-  type ChannelEntry,
-  nearestProfiles,
-  RelayError,
-  type SiteDescription,
-  tryProfile,
-} from "@bold-relay/core";
+import { newCredentialsSchema, profileSchema, profileTrialSchema } from "@bold-relay/api/schema";
+import { accessOf, type ChannelEntry, nearestProfiles, RelayError, tryProfile } from "@bold-relay/core";
 import type { Router } from "express";
 import { type Admitted, requireSite, requireTeam } from "../../auth/caller.ts";
 import { limits } from "../../config/config.ts";
-import type { SitePlan } from "../../pipeline/remodel.ts";
+import type { SitePlan } from "../../site-check/check-site.ts";
 import { findLastProofs } from "../../store/commissionings.ts";
 import type { DeviceUser } from "../../store/device-users.ts";
 import { findProfiles, findSite } from "../../store/model.ts";
 
 import { identify } from "../../view/identify.ts";
-import { readBody } from "../body.ts";
+import { readBody, readText, requireJson } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
 
 import { versionOf } from "../version.ts";
@@ -113,13 +106,13 @@ export function modelRoutes({ guard, audit, pool, board, remodel, credentials, a
     },
 
     "POST /sites/:site/check": async (req, res, caller) => {
-      const site = await describedSite(req, req.params.site, caller);
-      res.json(planView(await remodel.plan(site)));
+      const { slug, text } = await describedSite(req, req.params.site, caller);
+      res.json(planView(await remodel.plan(slug, text)));
     },
 
     "PUT /sites/:site/description": async (req, res, caller) => {
-      const site = await describedSite(req, req.params.site, caller);
-      const plan = await remodel.saveSite(site, versionOf(req), caller);
+      const { slug, text } = await describedSite(req, req.params.site, caller);
+      const plan = await remodel.saveSite(slug, text, versionOf(req), caller);
       await credentials.refresh();
       res.setHeader("etag", `"${plan.version}"`);
       res.json(planView(plan));
@@ -141,16 +134,16 @@ export function modelRoutes({ guard, audit, pool, board, remodel, credentials, a
   }
 }
 
+/** Only the text: a big one is read where it holds nobody up. */
 async function describedSite(
   req: IncomingMessage,
-  slug: string | undefined,
+  slug = "",
   caller: Admitted,
-): Promise<SiteDescription> {
+): Promise<{ readonly slug: string; readonly text: string }> {
   // Whoever builds at some sites may change those, not make others.
-  requireSite(caller, slug ?? "");
-  const site = await readBody(req, siteSchema, { bytes: limits.siteBytes, withinMs: limits.siteWithinMs });
-  requireSameSlug("site", slug, site.slug);
-  return site;
+  requireSite(caller, slug);
+  requireJson(req);
+  return { slug, text: await readText(req, { bytes: limits.siteBytes, withinMs: limits.siteWithinMs }) };
 }
 
 function requireSameSlug(what: string, inAddress: string | undefined, inBody: string): void {

@@ -1,0 +1,34 @@
+/** The thread that checks sites. One question at a time; what is wrong with it goes back as the error that it is. */
+import { parentPort, workerData } from "node:worker_threads";
+import { type ErrorCode, type ErrorFacts, type Profile, RelayError } from "@bold-relay/core";
+import { createPool } from "../store/pool.ts";
+import { checkProfileAt, checkSiteText } from "./check-site.ts";
+
+export type Question =
+  | { readonly id: number; readonly ask: "site"; readonly slug: string; readonly text: string }
+  | { readonly id: number; readonly ask: "profile"; readonly profile: Profile; readonly sites: readonly string[] };
+
+export type Reply = { readonly id: number } & (
+  | { readonly result: unknown }
+  | { readonly code: ErrorCode; readonly facts: ErrorFacts }
+  /** Not of the catalogue: our own mistake, or the database's trouble. */
+  | { readonly failure: string }
+);
+
+const { databaseUrl } = workerData as { databaseUrl: string };
+const pool = createPool(databaseUrl, () => {}, 2);
+
+parentPort?.on("message", (question: Question) => {
+  void answer(question).then((reply) => parentPort?.postMessage(reply));
+});
+
+async function answer(question: Question): Promise<Reply> {
+  const { id } = question;
+  try {
+    if (question.ask === "site") return { id, result: await checkSiteText(pool, question.slug, question.text) };
+    return { id, result: await checkProfileAt(pool, question.profile, question.sites) };
+  } catch (error) {
+    if (error instanceof RelayError) return { id, code: error.code, facts: error.facts };
+    return { id, failure: error instanceof Error ? (error.stack ?? error.message) : String(error) };
+  }
+}
