@@ -23,6 +23,7 @@ import { traceCommand } from "./commands/trace.ts";
 import { watchCommand } from "./commands/watch.ts";
 import { publishCommand, wireCommand } from "./commands/wire.ts";
 import { EXIT, explain } from "./exit.ts";
+import { visible } from "./output.ts";
 
 const program = new Command("bold-relay")
   .description("Asks a Bold Relay service: is it alive, what is on, switch this, where did it stop.")
@@ -94,7 +95,7 @@ try {
     process.exitCode = error.exitCode === 0 ? EXIT.reached : EXIT.misuse;
   } else {
     const { message, code } = explain(error);
-    process.stderr.write(`${message}\n`);
+    process.stderr.write(`${visible(message)}\n`);
     process.exitCode = code;
   }
 }

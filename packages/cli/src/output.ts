@@ -17,8 +17,23 @@ export const faint = (text: string) => paint("dim", text);
 export const wrong = (text: string) => paint("red", text);
 export const lit = (text: string) => paint("yellow", text);
 
+/** The codes that `paint` writes (ECMA-48, SGR): nothing else that steers a terminal leaves here. */
+const OURS = new Set([0, 1, 2, 22, 31, 33, 39].map((code) => `\u001b[${code}m`));
+const STEERING = /\p{Cc}(?:\[\d{1,2}m)?|[\u2028\u2029\u202a-\u202e\u2066-\u2069]/gu;
+
+/** What comes from elsewhere may try to steer the terminal: what is neither text nor a colour of ours is shown as its code. */
+export function visible(text: string): string {
+  return text.replace(STEERING, (found) => (OURS.has(found) ? found : escaped(found.charAt(0)) + found.slice(1)));
+}
+
+/** @example escaped("\u009b") // → "\\u009b" */
+function escaped(character: string): string {
+  if (character === "\n" || character === "\t") return character;
+  return `\\u${character.charCodeAt(0).toString(16).padStart(4, "0")}`;
+}
+
 export function printLine(text = ""): void {
-  process.stdout.write(`${text}\n`);
+  process.stdout.write(`${visible(text)}\n`);
 }
 
 export function printJson(value: unknown): void {

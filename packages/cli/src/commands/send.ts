@@ -5,7 +5,7 @@ import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { exitCodeOf, trackWithTime, verdictText } from "../describe.ts";
 import { EXIT } from "../exit.ts";
-import { bold, faint, onTerminal, printJson, printLine, wrong } from "../output.ts";
+import { bold, faint, onTerminal, printJson, printLine, visible, wrong } from "../output.ts";
 import { printRehearsedAsk } from "./say.ts";
 
 interface SendOptions {
@@ -92,7 +92,7 @@ async function askAndFollow(
   while (request.outcome === "open" && !contentWith(request, until) && performance.now() < end) {
     const [first] = request.commands;
     if (first && onTerminal && !quiet)
-      process.stdout.write(`\r${trackText(first)}  ${faint(first.verdict.text)}\u001b[K`);
+      process.stdout.write(`\r${visible(`${trackText(first)}  ${faint(first.verdict.text)}`)}\u001b[K`);
     await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS));
     request = await client.request(request.id);
   }

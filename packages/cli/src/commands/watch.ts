@@ -4,7 +4,7 @@ import { ProblemError } from "@bold-relay/api";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { byText, clockTime, isText, toldText, trackWithTime } from "../describe.ts";
-import { bold, faint, onTerminal, printJson, printLine } from "../output.ts";
+import { bold, faint, onTerminal, printJson, printLine, visible } from "../output.ts";
 import { stateTable } from "./state.ts";
 
 const LONGEST_PAUSE_MS = 5_000;
@@ -134,7 +134,7 @@ class Screen implements View {
           ? lines
           : [...lines.slice(0, rows - 2), faint(`… ${lines.length - rows} lines more`), faint(foot)];
       // No wrap while drawing: a long row is cut at the edge instead of pushing the board up.
-      process.stdout.write(`\u001b[?7l\u001b[H${shown.join("\u001b[K\n")}\u001b[J\u001b[?7h`);
+      process.stdout.write(`\u001b[?7l\u001b[H${shown.map(visible).join("\u001b[K\n")}\u001b[J\u001b[?7h`);
     }, 30);
   }
 }
@@ -170,7 +170,7 @@ class Lines implements View {
   }
 
   trouble(text: string): void {
-    process.stderr.write(`${text}\n`);
+    process.stderr.write(`${visible(text)}\n`);
   }
 
   close(): void {}
