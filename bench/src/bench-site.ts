@@ -31,7 +31,7 @@ export async function openServers(name: string, stops: Stops, fsync = true) {
   const database = { programs, folder: path.join(folder, "database"), port: await freePort(), password: SECRET, fsync };
   const postgres = await startPostgres(database);
   stops.push(() => postgres.stop());
-  const users = [{ name: "bench", password: SECRET, topics: ["readwrite #"] }];
+  const users = [{ name: "bench", password: SECRET, topics: "service" as const }];
   const broker = await startBroker({ programs, folder: path.join(folder, "broker"), port: await freePort(), users });
   stops.push(() => broker.stop());
   return { folder, databaseUrl: postgres.url("postgres"), brokerUrl: broker.url, postgres, broker };

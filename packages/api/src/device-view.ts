@@ -66,6 +66,8 @@ export interface IdentifiedView {
 /** POST /api/v1/devices/<site>/<device>/credentials: shown only once. */
 export interface NewCredentialsView {
   username: string;
+  /** The only one that it may connect with. Where the broker sets it by the user name, any is replaced by it. */
+  clientId: string;
   password: string;
 }
 

@@ -1,7 +1,7 @@
-/** A private mosquitto with passwords and per-user permissions, on a loopback port. */
-import { execFileSync } from "node:child_process";
-import { chownSync, existsSync, mkdirSync, readdirSync, writeFileSync } from "node:fs";
+/** A private mosquitto on loopback ports, set up exactly as `deploy/mosquitto` does it for an installation. */
+import { chownSync, mkdirSync, readdirSync } from "node:fs";
 import path from "node:path";
+import { setUpBroker } from "../../../deploy/mosquitto/set-up.mjs";
 import type { Certificates } from "./certificates.ts";
 import { type Child, endLeftover, logTail, startChild } from "./child.ts";
 import { type Programs, serverUser } from "./needs.ts";
@@ -10,8 +10,8 @@ import { answers, eventually } from "./port.ts";
 export interface BrokerUser {
   readonly name: string;
   readonly password: string;
-  /** Lines of an access list: "read alder-row/finch/+/do", "readwrite #". */
-  readonly topics: readonly string[];
+  /** Everything that the service may, or lines of an access list: "read alder-row/finch/+/do". */
+  readonly topics: "service" | readonly string[];
 }
 
 export interface BrokerOptions {
@@ -19,6 +19,8 @@ export interface BrokerOptions {
   readonly folder: string;
   readonly port: number;
   readonly users: readonly BrokerUser[];
+  /** A second port for devices: there a client id is the user's name. Left out: there is none. */
+  readonly devicePort?: number;
   /** With this password the user `admin` may make more users while it runs; left out: nobody may. */
   readonly adminPassword?: string;
   /** Only over TLS, and only to clients with a certificate that is signed by this CA; left out: plain. */
@@ -27,6 +29,8 @@ export interface BrokerOptions {
 
 export interface Broker {
   readonly url: string;
+  /** Where devices connect; undefined: there is no such port. */
+  readonly deviceUrl: string | undefined;
   readonly child: Child;
   stop(): Promise<void>;
 }
@@ -38,18 +42,22 @@ export function endLeftoverBroker(folder: string): Promise<void> {
 
 /** @throws Error that says what is wrong and where its log is */
 export async function startBroker(options: BrokerOptions): Promise<Broker> {
-  const { programs, folder, port, users, adminPassword, certificates } = options;
+  const { programs, folder, port, devicePort, users, adminPassword, certificates } = options;
   const runAs = serverUser("mosquitto");
   mkdirSync(folder, { recursive: true });
   const file = (name: string) => path.join(folder, name);
-  const configFile = file("mosquitto.conf");
   await endLeftoverBroker(folder);
-  writeFileSync(file("passwords"), users.map((user) => `${user.name}:${user.password}\n`).join(""), { mode: 0o600 });
-  execFileSync(programs.mosquittoPasswd, ["-U", file("passwords")]);
-  writeFileSync(file("permissions"), users.map(permissions).join("\n"), { mode: 0o600 });
-  const dynamic = adminPassword === undefined ? [] : dynamicUsers(programs, file("dynamic-users.json"), adminPassword);
-  const tls = certificates === undefined ? [] : tlsLines(certificates);
-  writeFileSync(configFile, [...config(port, file, tls), ...dynamic, ""].join("\n"));
+  const tls = certificates && { ca: certificates.ca, ...certificates.broker, clients: true };
+  const configFile = setUpBroker({
+    folder,
+    plugin: programs.dynamicSecurity,
+    service: { port, ...(tls ? { tls } : {}) },
+    ...(devicePort === undefined ? {} : { devices: { port: devicePort, address: "127.0.0.1" } }),
+    users: [
+      ...users.map(({ name, password, topics }) => ({ name, password, rights: topics })),
+      ...(adminPassword === undefined ? [] : [{ name: "admin", password: adminPassword, rights: "admin" as const }]),
+    ],
+  });
   if (runAs) {
     chownSync(folder, runAs.uid, runAs.gid);
     for (const name of readdirSync(folder)) chownSync(file(name), runAs.uid, runAs.gid);
@@ -67,41 +75,7 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
     await child.stop();
     throw new Error(`The broker did not start. The end of ${logFile}:\n${logTail(logFile)}`);
   }
-  return { url: `${certificates ? "mqtts" : "mqtt"}://127.0.0.1:${port}`, child, stop: () => child.stop() };
-}
-
-function permissions({ name, topics }: BrokerUser): string {
-  return `user ${name}\n${topics.map((topic) => `topic ${topic}\n`).join("")}`;
-}
-
-/** Users that the plugin does not know are those of the files: both count. What was made stays over a restart. */
-function dynamicUsers({ mosquittoCtrl, dynamicSecurity }: Programs, file: string, password: string): string[] {
-  if (!existsSync(file)) execFileSync(mosquittoCtrl, ["dynsec", "init", file, "admin", password], { stdio: "ignore" });
-  return [`plugin ${dynamicSecurity}`, `plugin_opt_config_file ${file}`];
-}
-
-function tlsLines({ ca, broker }: Certificates): string[] {
-  return [`cafile ${ca}`, `certfile ${broker.cert}`, `keyfile ${broker.key}`, "require_certificate true"];
-}
-
-/** @param tls of the listener */
-function config(port: number, file: (name: string) => string, tls: readonly string[]): string[] {
-  return [
-    `listener ${port} 127.0.0.1`,
-    ...tls,
-    "allow_anonymous false",
-    `password_file ${file("passwords")}`,
-    `acl_file ${file("permissions")}`,
-    "persistence true",
-    `persistence_location ${file("")}`,
-    "autosave_interval 60",
-    // Round trips of 1 ms instead of 20: Nagle's algorithm off on the broker's side too.
-    "set_tcp_nodelay true",
-    "max_inflight_messages 1000",
-    "max_queued_messages 100000",
-    "log_dest stderr",
-    "log_type warning",
-    "log_type error",
-    "log_type notice",
-  ];
+  const deviceUrl = devicePort === undefined ? undefined : `mqtt://127.0.0.1:${devicePort}`;
+  const url = `${certificates ? "mqtts" : "mqtt"}://127.0.0.1:${port}`;
+  return { url, deviceUrl, child, stop: () => child.stop() };
 }

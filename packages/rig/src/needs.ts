@@ -7,8 +7,6 @@ export interface Programs {
   readonly postgres: string;
   readonly pgIsReady: string;
   readonly mosquitto: string;
-  readonly mosquittoPasswd: string;
-  readonly mosquittoCtrl: string;
   /** The broker's plugin for users that are made while it runs. */
   readonly dynamicSecurity: string;
 }
@@ -51,15 +49,12 @@ export function ensurePackages(names: readonly PackageName[], say: (line: string
 export function findPrograms(): Programs {
   const folder = findPostgres();
   const mosquitto = find("mosquitto");
-  const mosquittoPasswd = find("mosquitto_passwd");
-  if (!folder || !mosquitto || !mosquittoPasswd) throw new Error("PostgreSQL or mosquitto is missing on this machine.");
+  if (!folder || !mosquitto) throw new Error("PostgreSQL or mosquitto is missing on this machine.");
   return {
     initdb: `${folder}/initdb`,
     postgres: `${folder}/postgres`,
     pgIsReady: `${folder}/pg_isready`,
     mosquitto,
-    mosquittoPasswd,
-    mosquittoCtrl: find("mosquitto_ctrl") ?? "mosquitto_ctrl",
     dynamicSecurity: findPlugin("mosquitto_dynamic_security.so"),
   };
 }

@@ -35,7 +35,7 @@ export default async function setup(project: TestProject): Promise<() => Promise
     programs,
     folder: path.join(folder, "broker"),
     port: await freePort(),
-    users: [{ name: "tester", password, topics: ["readwrite #"] }],
+    users: [{ name: "tester", password, topics: "service" }],
   });
   project.provide("databaseUrl", postgres.url("postgres"));
   project.provide("brokerUrl", broker.url);

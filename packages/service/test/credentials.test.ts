@@ -13,6 +13,7 @@ const ADMIN = "an admin's password";
 const SERVICE = "the service's password";
 
 let broker: Broker;
+let devicePort: number;
 let folder: string;
 let world: World;
 const clients: MqttClient[] = [];
@@ -20,12 +21,14 @@ const clients: MqttClient[] = [];
 beforeAll(async () => {
   folder = mkdtempSync(path.join(tmpdir(), "bold-relay-users-"));
   chmodSync(folder, 0o755);
-  const users = [{ name: "service", password: SERVICE, topics: ["readwrite #"] }];
+  const users = [{ name: "service", password: SERVICE, topics: "service" as const }];
+  devicePort = await freePort();
   broker = await startBroker({
     programs: findPrograms(),
     folder: path.join(folder, "broker"),
     port: await freePort(),
     users,
+    devicePort,
     adminPassword: ADMIN,
   });
   world = await createWorld({
@@ -45,8 +48,16 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-async function connect({ username, password }: { username: string; password: string }): Promise<MqttClient> {
-  const client = await connectAsync(broker.url, { username, password, protocolVersion: 5, reconnectPeriod: 0 });
+interface Shown {
+  readonly username: string;
+  readonly clientId: string;
+  readonly password: string;
+}
+
+/** @param port of the listener; that of the service unless it is told */
+async function connect(shown: Shown, port?: number): Promise<MqttClient> {
+  const url = port === undefined ? broker.url : `mqtt://127.0.0.1:${port}`;
+  const client = await connectAsync(url, { ...shown, protocolVersion: 5, reconnectPeriod: 0 });
   client.on("error", () => {});
   clients.push(client);
   return client;
@@ -65,7 +76,7 @@ async function mayWrite(client: MqttClient, topic: string): Promise<boolean> {
   }
 }
 
-let first: { username: string; password: string };
+let first: Shown;
 
 it("a device hears and says its own, and nothing of its neighbour's", async () => {
   first = await world.client.makeCredentials(world.address("wren"));
@@ -90,14 +101,35 @@ it("a device hears and says its own, and nothing of its neighbour's", async () =
   for (const topic of [`${world.site}/finch/porch/is`, `${world.site}/wren/porch/do`, "$CONTROL/dynamic-security/v1"]) {
     expect(await mayWrite(device, topic)).toBe(false);
   }
-  const theirs = await world.ask("finch/porch", "on", 0);
+  // Nobody listens there: the broker has not let the neighbour.
+  const theirs = await world.ask("finch/porch", "on");
+  expect(theirs.commands[0]).toMatchObject({ end: "failed", reason: "nobody-listens" });
   await world.ask("wren/porch", "off", 0);
   await poll(
     async () => heard.length,
     (count) => count > 0,
   );
-  await world.client.close(theirs.id, { reason: "nobody is there" });
   expect(new Set(heard)).toEqual(new Set([`${world.site}/wren/porch/do`]));
+});
+
+it("cannot take the place of the service, or of another device, by calling itself so", async () => {
+  const other = await world.client.makeCredentials(world.address("dunlin"));
+  const victim = await connect(other);
+  for (const clientId of [
+    world.config.brokerClientId,
+    `${world.config.brokerClientId}-wire`,
+    other.clientId,
+    "anything",
+  ]) {
+    await expect(connect({ ...first, clientId })).rejects.toThrow();
+    // Where devices connect, whatever they call themselves is their user name: nobody else is ended.
+    const again = await connect({ ...first, clientId }, devicePort);
+    expect(again.connected).toBe(true);
+    await again.endAsync(true);
+  }
+  expect(victim.connected).toBe(true);
+  expect((await world.client.status()).broker.up).toBe(true);
+  await world.ask("wren/porch", "on", 0);
 });
 
 it("is turned over with an overlap, then the one before ends; its name is never used again", async () => {

@@ -24,7 +24,7 @@ afterAll(async () => {
 });
 
 function broker(): Promise<Broker> {
-  const users = [{ name: "tester", password: world.config.brokerPassword ?? "", topics: ["readwrite #"] }];
+  const users = [{ name: "tester", password: world.config.brokerPassword ?? "", topics: "service" as const }];
   return startBroker({ programs: findPrograms(), folder, port, users });
 }
 

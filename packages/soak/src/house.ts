@@ -109,7 +109,7 @@ export class House {
 
   async startBroker(): Promise<void> {
     const { programs, folder, password, ports } = this;
-    const users = [{ name: USER, password, topics: ["readwrite #"] }];
+    const users = [{ name: USER, password, topics: "service" as const }];
     this.broker = await startBroker({ programs, folder: path.join(folder, "broker"), port: ports.broker, users });
   }
 

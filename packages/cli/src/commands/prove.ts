@@ -44,8 +44,9 @@ devicesCommand
     const { client, json } = connectionOf(command);
     const made = await client.makeCredentials(device, overlap);
     if (json) return printJson(made);
-    printLine(`user      ${made.username}`);
-    printLine(`password  ${made.password}`);
+    printLine(`user       ${made.username}`);
+    printLine(`client id  ${made.clientId}`);
+    printLine(`password   ${made.password}`);
     printLine(
       faint(
         overlap > 0

@@ -92,6 +92,7 @@ export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions
       programs,
       folder: path.join(serverFolder, "broker"),
       port: kept.ports.broker,
+      devicePort: kept.ports.devices,
       users: brokerUsers(kept),
       adminPassword: kept.brokerAdminPassword,
     });
@@ -132,12 +133,14 @@ export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions
 
     say(`Switching on ${boards.length} stand-ins of devices`);
     const planFile = path.join(folder, "standins.json");
-    writeFileSync(planFile, JSON.stringify(standInPlan(kept, broker.url)), { mode: 0o600 });
+    writeFileSync(planFile, JSON.stringify(standInPlan(kept, broker.deviceUrl ?? broker.url)), { mode: 0o600 });
     const standIns = startNode(folder, "standins", program("standins", "main.js"), [planFile], {});
     running.push(standIns);
     writeFileSync(path.join(folder, "standins.port"), String(kept.ports.control));
     const translation = path.join(folder, "translators.json");
-    writeFileSync(translation, JSON.stringify(translationPlan(kept, boards, broker.url)), { mode: 0o600 });
+    writeFileSync(translation, JSON.stringify(translationPlan(kept, boards, broker.deviceUrl ?? broker.url)), {
+      mode: 0o600,
+    });
     const translators = startNode(folder, "translators", program("translators", "main.js"), [translation], {});
     running.push(translators);
     const client = createClient({ baseUrl: url, key: shown.cliKey });
@@ -207,7 +210,7 @@ function brokerUsers(kept: Kept): BrokerUser[] {
       ...["+/done", "+/is", "+/state", "+"].map((said) => `write ${device}/${said}`),
     ],
   }));
-  return [{ name: "service", password: kept.brokerPassword, topics: ["readwrite #"] }, ...devices];
+  return [{ name: "service", password: kept.brokerPassword, topics: "service" }, ...devices];
 }
 
 function standInPlan(kept: Kept, brokerUrl: string) {

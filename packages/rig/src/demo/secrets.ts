@@ -7,6 +7,8 @@ export interface Kept {
   readonly ports: {
     readonly database: number;
     readonly broker: number;
+    /** Of the broker too: where devices connect. */
+    readonly devices: number;
     readonly service: number;
     readonly control: number;
     /** Of the devices that speak no MQTT, and of the mailbox that one of them calls. */
@@ -45,6 +47,7 @@ export async function keep(file: string, devices: readonly string[]): Promise<Ke
     ports: {
       database: await freePort(known?.ports.database),
       broker: await freePort(known?.ports.broker),
+      devices: await freePort(known?.ports.devices),
       service: await freePort(known?.ports.service ?? PREFERRED_PORT),
       control: await freePort(known?.ports.control),
       web: await freePort(known?.ports.web),

@@ -31,6 +31,8 @@ export interface CredentialsParts {
 
 export interface NewCredentials {
   readonly username: string;
+  /** The only one that it may connect with. */
+  readonly clientId: string;
   readonly password: string;
 }
 
@@ -77,10 +79,12 @@ export class Credentials {
       const password = randomBytes(24).toString("base64url");
       // On record first: one that the broker has and nobody knows of could never be taken back.
       await saveUser(pool, username, device);
-      await admin.run({ command: "createClient", username, password, roles: [{ rolename: roleOf(device) }] });
+      // Only with this client id: no device ends the connection of another, or the service's, by calling itself so.
+      const roles = [{ rolename: roleOf(device) }];
+      await admin.run({ command: "createClient", username, clientid: username, password, roles });
       await retireUsers(pool, device, username, clock.now() + overlapMs);
       if (overlapMs === 0) await this.dropRetired();
-      return { username, password };
+      return { username, clientId: username, password };
     });
   }
 

@@ -92,7 +92,11 @@ export function DeviceCare({ device }: { device: DeviceView }) {
       )}
       <Trouble>{trouble}</Trouble>
       {made && (
-        <ShownOnce what={`The password of ${made.username}`} secret={made.password} onClose={() => setMade(null)} />
+        <ShownOnce
+          what={`The password of ${made.username}, which is its client id too`}
+          secret={made.password}
+          onClose={() => setMade(null)}
+        />
       )}
       {text !== null && (
         <DeviceText

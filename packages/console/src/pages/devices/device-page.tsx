@@ -126,7 +126,11 @@ function Access({ device: { address, users } }: { device: DeviceView }) {
         )}
       </p>
       {made && (
-        <ShownOnce what={`The password of ${made.username}`} secret={made.password} onClose={() => setMade(null)} />
+        <ShownOnce
+          what={`The password of ${made.username}, which is its client id too`}
+          secret={made.password}
+          onClose={() => setMade(null)}
+        />
       )}
     </section>
   );
