@@ -82,7 +82,7 @@ export function setUpBroker({ folder, plugin = PLUGIN, service, devices, users, 
           "autosave_interval 60",
         ]
       : []),
-    "message_size_limit 262144",
+    "max_packet_size 262144",
     "max_inflight_messages 1000",
     "max_queued_messages 100000",
     "persistent_client_expiration 14d",

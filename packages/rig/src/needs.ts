@@ -6,6 +6,7 @@ export interface Programs {
   readonly initdb: string;
   readonly postgres: string;
   readonly pgIsReady: string;
+  readonly psql: string;
   readonly mosquitto: string;
   /** The broker's plugin for users that are made while it runs. */
   readonly dynamicSecurity: string;
@@ -54,6 +55,7 @@ export function findPrograms(): Programs {
     initdb: `${folder}/initdb`,
     postgres: `${folder}/postgres`,
     pgIsReady: `${folder}/pg_isready`,
+    psql: `${folder}/psql`,
     mosquitto,
     dynamicSecurity: findPlugin("mosquitto_dynamic_security.so"),
   };

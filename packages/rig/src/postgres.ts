@@ -1,7 +1,9 @@
 /** A private PostgreSQL cluster in a folder, on a loopback port. */
-import { execFileSync, spawnSync } from "node:child_process";
+import { execFile, execFileSync, spawnSync } from "node:child_process";
 import { chmodSync, chownSync, existsSync, mkdirSync, rmSync, statSync, writeFileSync } from "node:fs";
 import path from "node:path";
+import { fileURLToPath } from "node:url";
+import { promisify } from "node:util";
 import { type Child, endLeftover, logTail, startChild } from "./child.ts";
 import { type Programs, type RunAs, serverUser } from "./needs.ts";
 import { eventually } from "./port.ts";
@@ -25,6 +27,41 @@ export interface Postgres {
 }
 
 export const SUPERUSER = "relay";
+
+/** The script by which an installation makes its database. */
+const CREATE = fileURLToPath(new URL("../../../deploy/postgresql/create.sql", import.meta.url));
+
+/**
+ * Makes a database as `deploy/postgresql` does it for an installation: owned by a role that may do nothing else.
+ *
+ * @param server connection URI of a superuser; its password becomes that of the role, too
+ * @returns connection URI of the database, as that role
+ */
+export async function createServiceDatabase(
+  { psql }: Pick<Programs, "psql">,
+  server: string,
+  name: string,
+): Promise<string> {
+  const { hostname, port, username, password } = new URL(server);
+  const words = ["-h", hostname, "-p", port, "-U", username, "-d", "postgres", "-X", "-q"];
+  const env = {
+    ...process.env,
+    PGPASSWORD: decodeURIComponent(password),
+    BOLD_RELAY_DATABASE_PASSWORD: decodeURIComponent(password),
+  };
+  await promisify(execFile)(psql, [...words, "-v", "ON_ERROR_STOP=1", "-v", `name=${name}`, "-f", CREATE], { env });
+  return serviceUrl(server, name);
+}
+
+/** @returns connection URI of a database that was made so */
+export function serviceUrl(server: string, name: string): string {
+  const url = new URL(server);
+  url.username = SERVICE_ROLE;
+  url.pathname = `/${name}`;
+  return url.href;
+}
+
+const SERVICE_ROLE = "bold_relay";
 
 /** Ends the server of this folder that an earlier, killed run has left behind, and removes its stale pid file. */
 export function endLeftoverPostgres(folder: string): Promise<void> {

@@ -2,9 +2,11 @@
 import { hostname } from "node:os";
 import { type Clock, steadyClock } from "./clock.ts";
 import type { Config } from "./config/config.ts";
+import { amongPeers } from "./holder/among-peers.ts";
 import { Forward } from "./holder/forward.ts";
 import { type Holder, startHolder } from "./holder/holder.ts";
 import { Lease, type Tenure } from "./holder/lease.ts";
+import { findPeerProof, type PeerProof } from "./holder/peer-proof.ts";
 import { type Door, openDoor } from "./http/door.ts";
 import type { Log } from "./log.ts";
 import { preparePartitions } from "./store/partitions.ts";
@@ -42,7 +44,8 @@ export async function startService(
   try {
     await prepareJournal(pool, log);
     await preparePartitions(pool, clock.now());
-    const instance = new Instance({ config, log, clock, door, pool, writerPool, keepIn });
+    const proof = await findPeerProof(pool);
+    const instance = new Instance({ config, log, clock, door, pool, writerPool, keepIn, proof });
     await instance.start();
     return instance;
   } catch (error) {
@@ -59,6 +62,7 @@ interface InstanceParts {
   readonly pool: Pool;
   readonly writerPool: Pool;
   readonly keepIn: (pool: Pool, epoch: number) => Keeping;
+  readonly proof: PeerProof;
 }
 
 class Instance implements RunningService {
@@ -72,6 +76,7 @@ class Instance implements RunningService {
   private readonly keepIn: InstanceParts["keepIn"];
   private readonly lease: Lease;
   private readonly forward: Forward;
+  private readonly proof: PeerProof;
   private onLinked: () => void = () => {};
   private held: { readonly holder: Holder; readonly tenure: Tenure } | null = null;
   private restored: boolean;
@@ -79,7 +84,7 @@ class Instance implements RunningService {
   private readonly stopping = new AbortController();
   private stopped: Promise<void> | null = null;
 
-  constructor({ config, log, clock, door, pool, writerPool, keepIn }: InstanceParts) {
+  constructor({ config, log, clock, door, pool, writerPool, keepIn, proof }: InstanceParts) {
     const name = config.instance ?? `${hostname()}:${new URL(door.url).port}`;
     const instance = { name, address: config.advertise ?? door.url };
     this.config = config;
@@ -91,7 +96,8 @@ class Instance implements RunningService {
     this.keepIn = keepIn;
     this.restored = config.restored;
     this.lease = new Lease({ pool, log, instance, leaseMs: config.leaseMs });
-    this.forward = new Forward(instance, log);
+    this.proof = proof;
+    this.forward = new Forward(instance, log, proof);
     this.linked = new Promise((resolve) => {
       this.onLinked = resolve;
     });
@@ -157,7 +163,7 @@ class Instance implements RunningService {
       const holder = await startHolder({ config, log, clock, pool, keeping, tenure, url: this.url });
       this.restored = false;
       this.held = { holder, tenure };
-      this.door.serve(holder.serve);
+      this.door.serve(amongPeers(this.proof, holder.serve));
       void holder.linked.then(this.onLinked);
     } catch (error) {
       await tenure.release().catch((cause: unknown) => log.warn({ err: cause }, "the lease is left to run out"));

@@ -33,7 +33,9 @@ async function createLab(): Promise<Lab> {
   const role = `role_${database}`;
   const admin = new pg.Client(inject("databaseUrl"));
   await admin.connect();
-  const inside = new pg.Client(world.config.databaseUrl);
+  const within = new URL(inject("databaseUrl"));
+  within.pathname = `/${database}`;
+  const inside = new pg.Client(within.href);
   inside.on("error", () => {
     // Cut off together with the service.
   });
@@ -52,6 +54,9 @@ async function createLab(): Promise<Lab> {
       end loop;
     end $$`);
   await inside.query(`grant all on schema public to ${role}`);
+  // The world looks at what became of it, as the role that made the database.
+  await inside.query("grant usage on schema public to bold_relay");
+  await inside.query("grant select, update on all tables in schema public to bold_relay");
   const url = new URL(world.config.databaseUrl);
   url.username = role;
   url.password = PASSWORD;

@@ -3,10 +3,13 @@ import { once } from "node:events";
 import { createServer, type IncomingMessage, request, type Server, type ServerResponse } from "node:http";
 import type { AddressInfo } from "node:net";
 import { afterEach, describe, expect, it } from "vitest";
+import { amongPeers } from "../src/holder/among-peers.ts";
 import { Forward } from "../src/holder/forward.ts";
+import { PeerProof } from "../src/holder/peer-proof.ts";
 import { createLog } from "../src/index.ts";
 import { poll } from "./support/until.ts";
 
+const PROOF = new PeerProof(Buffer.alloc(32, 7));
 const servers: Server[] = [];
 afterEach(() => {
   for (const server of servers.splice(0)) {
@@ -24,8 +27,8 @@ async function listen(answer: (req: IncomingMessage, res: ServerResponse) => voi
 
 /** An instance that stands by, with this holder. */
 async function standBy(answer: (req: IncomingMessage, res: ServerResponse) => void) {
-  const forward = new Forward({ name: "standby", address: "http://127.0.0.1:1" }, createLog("silent"));
-  const holder = { name: "holder", address: await listen(answer) };
+  const forward = new Forward({ name: "standby", address: "http://127.0.0.1:1" }, createLog("silent"), PROOF);
+  const holder = { name: "holder", address: await listen(amongPeers(PROOF, answer)) };
   forward.holder = holder;
   return { forward, holder, url: await listen(forward.serve) };
 }
@@ -70,5 +73,48 @@ describe("a request that is handed on", () => {
     );
     forward.holder = holder;
     expect([await (await read).text(), calls]).toEqual(["answered", 3]);
+  });
+});
+
+describe("an instance", () => {
+  it("hands nothing to whoever answers at the holder's address and is none of this installation", async () => {
+    const heard: IncomingMessage[] = [];
+    const forward = new Forward({ name: "standby", address: "http://127.0.0.1:1" }, createLog("silent"), PROOF);
+    forward.holder = {
+      name: "impostor",
+      address: await listen((req, res) => {
+        heard.push(req);
+        res.end(JSON.stringify({ answer: "x".repeat(43) }));
+      }),
+    };
+    const url = await listen(forward.serve);
+    const answer = await fetch(`${url}/api/v1/requests`, {
+      method: "POST",
+      headers: { authorization: "Bearer brk_x" },
+    });
+    expect(answer.status).toBe(503);
+    expect(heard.every(({ headers }) => headers.authorization === undefined)).toBe(true);
+  });
+
+  it("takes nothing that says that it was handed on by one and was not", async () => {
+    const served: string[] = [];
+    const url = await listen(
+      amongPeers(PROOF, (req, res) => {
+        served.push(req.url ?? "");
+        res.end();
+      }),
+    );
+    const stranger = new PeerProof(Buffer.alloc(32, 8));
+    const call = async (hop: string, path = "/x") =>
+      (await fetch(`${url}${path}`, { headers: { "bold-relay-via": hop } })).status;
+    expect([
+      await call("standby"),
+      await call(stranger.forRequest("standby", "GET", "/x")),
+      await call(PROOF.forRequest("standby", "GET", "/x", Date.now() - 120_000)),
+      await call(PROOF.forRequest("standby", "POST", "/x")),
+      await call(PROOF.forRequest("standby", "GET", "/other")),
+      await call(PROOF.forRequest("standby", "GET", "/x")),
+    ]).toEqual([403, 403, 403, 403, 403, 200]);
+    expect(served).toEqual(["/x"]);
   });
 });

@@ -26,7 +26,7 @@ beforeAll(async () => {
   chmodSync(folder, 0o755);
   const servers = path.join(folder, "broker");
   certificates = makeCertificates(servers);
-  const users = [{ name: ON.username, password: PASSWORD, topics: "service" }];
+  const users = [{ name: ON.username, password: PASSWORD, topics: "service" as const }];
   const port = await freePort();
   broker = await startBroker({ programs: findPrograms(), folder: servers, port, users, certificates });
   const { site, device, channels } = {

@@ -147,7 +147,7 @@ describe("what a device may do at the broker", () => {
         .slice(1)
         .map((line) => line.replace(/^topic /, "")),
     }));
-    const service = { name: "service", password: "secret", topics: "service" };
+    const service = { name: "service", password: "secret", topics: "service" as const };
     const broker = await startBroker({
       programs: findPrograms(),
       folder,

@@ -6,11 +6,12 @@ import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
 import { createClient } from "@bold-relay/api";
+import pg from "pg";
 import { type BrokerUser, endLeftoverBroker, startBroker } from "../broker.ts";
 import { type Child, type ChildOptions, endLeftover, logTail, startChild } from "../child.ts";
-import { ensurePackages, findPrograms } from "../needs.ts";
+import { ensurePackages, findPrograms, type Programs } from "../needs.ts";
 import { eventually } from "../port.ts";
-import { endLeftoverPostgres, reachable, startPostgres } from "../postgres.ts";
+import { createServiceDatabase, endLeftoverPostgres, reachable, serviceUrl, startPostgres } from "../postgres.ts";
 import { openInlets } from "./inlets.ts";
 import { addPast } from "./past.ts";
 import { type Kept, keep } from "./secrets.ts";
@@ -98,10 +99,10 @@ export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions
     });
     running.push(broker);
 
-    const databaseUrl = postgres.url("postgres");
+    const { databaseUrl, made } = await openDatabase(programs, postgres.url("postgres"));
     const cliFile = path.join(folder, "cli.env");
     const shown = await setUp(databaseUrl, cliFile, newSecrets, say);
-    if (first) await addPast(databaseUrl);
+    if (made) await addPast(databaseUrl);
     const url = `http://127.0.0.1:${kept.ports.service}`;
     const cliEnv = { BOLD_RELAY_URL: url, BOLD_RELAY_KEY: shown.cliKey };
     writeFileSync(
@@ -212,6 +213,18 @@ function brokerUsers(kept: Kept): BrokerUser[] {
   }));
   return [{ name: "service", password: kept.brokerPassword, topics: "service" }, ...devices];
 }
+
+/** The service's own database, as its own role; made on first use. */
+async function openDatabase(programs: Programs, server: string): Promise<{ databaseUrl: string; made: boolean }> {
+  const db = new pg.Client(server);
+  await db.connect();
+  const { rowCount } = await db.query("select from pg_database where datname = $1", [DATABASE]);
+  await db.end();
+  if (rowCount === 1) return { databaseUrl: serviceUrl(server, DATABASE), made: false };
+  return { databaseUrl: await createServiceDatabase(programs, server, DATABASE), made: true };
+}
+
+const DATABASE = "bold_relay";
 
 function standInPlan(kept: Kept, brokerUrl: string) {
   const isFar = (board: DemoBoard) => FAR_DEVICES.some((far) => isOf(far, board));

@@ -9,9 +9,13 @@ import { limits } from "../config/config.ts";
 import { sendProblem } from "../http/problem.ts";
 import type { Log } from "../log.ts";
 import type { Instance } from "../store/leases.ts";
+import type { PeerProof } from "./peer-proof.ts";
 
 /** Marks what was handed on once: it is never handed on again. */
-const HOP_HEADER = "bold-relay-via";
+export const HOP_HEADER = "bold-relay-via";
+/** Where an instance proves that it is one. */
+export const PROOF_PATH = "/health/instance";
+const PROOF_WITHIN_MS = 2_000;
 /** Meant for one connection only (RFC 9110, 7.6.1). */
 const OF_ONE_HOP = ["connection", "keep-alive", "proxy-connection", "te", "trailer", "transfer-encoding", "upgrade"];
 const LOOK_AGAIN_MS = 250;
@@ -20,14 +24,18 @@ export class Forward {
   private readonly instance: Instance;
   private readonly log: Log;
   private readonly agent = new Agent({ keepAlive: true, maxSockets: limits.forwarded });
+  private readonly proof: PeerProof;
   private known: Instance | null = null;
+  /** The address that has proven to be an instance of ours. */
+  private proven: string | null = null;
   private readonly waiting = new Set<() => void>();
   /** What is with the holder just now. */
   private readonly under = new Set<ClientRequest>();
 
-  constructor(instance: Instance, log: Log) {
+  constructor(instance: Instance, log: Log, proof: PeerProof) {
     this.instance = instance;
     this.log = log;
+    this.proof = proof;
   }
 
   /** Who holds the lanes, as far as this instance knows; null while it must find out. */
@@ -39,6 +47,7 @@ export class Forward {
     if (holder?.address === this.known?.address) return;
     this.log.info({ holder: holder?.name ?? null }, "requests go to the holder");
     this.known = holder;
+    this.proven = null;
     if (!holder) return;
     // One that stands still keeps its connections, and would answer when nobody needs it any more.
     for (const onward of this.under) onward.destroy(new Error("the lanes have changed hands"));
@@ -73,10 +82,41 @@ export class Forward {
     while (!res.destroyed) {
       if (performance.now() > giveUpAt) throw changingHands();
       const holder = this.known ?? (await this.nextHolder(giveUpAt));
+      // Before it is handed anything: requests carry keys.
+      if (this.proven !== holder.address) await this.prove(holder);
+      if (this.proven !== holder.address) continue;
       if (await this.tryHandOn(holder, req, res)) return;
       // Nobody listens there any more: nothing of the request has left this instance.
       if (this.known === holder) this.known = null;
     }
+  }
+
+  /** @throws RelayError service-busy unless the holder shows that it is an instance of ours */
+  private async prove({ address, name }: Instance): Promise<void> {
+    const challenge = this.proof.newChallenge();
+    const url = new URL(`${PROOF_PATH}?challenge=${challenge}`, address);
+    let answer: unknown;
+    try {
+      const response = await fetch(url, { redirect: "error", signal: AbortSignal.timeout(PROOF_WITHIN_MS) });
+      ({ answer } = (await response.json()) as { answer?: unknown });
+    } catch {
+      // Nobody is there, or it is no instance: looked for again below.
+      return await this.lookAgain(address);
+    }
+    if (!this.proof.isAnswer(challenge, answer)) {
+      this.log.error(
+        { address, holder: name },
+        "what answers where the lanes are held is no instance of this installation",
+      );
+      throw changingHands();
+    }
+    this.proven = address;
+  }
+
+  /** Gone meanwhile: another one is waited for a moment, as where a connection could not be made. */
+  private async lookAgain(address: string): Promise<void> {
+    if (this.known?.address === address) this.known = null;
+    await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN_MS / 5));
   }
 
   /** Waits until there is a holder. */
@@ -151,7 +191,7 @@ export class Forward {
       ...withoutHop(req.headers),
       ...(req.headers["transfer-encoding"] ? { "transfer-encoding": "chunked" } : {}),
       "x-forwarded-for": before ? `${String(before)}, ${from}` : from,
-      [HOP_HEADER]: this.instance.name,
+      [HOP_HEADER]: this.proof.forRequest(this.instance.name, req.method ?? "", req.url ?? ""),
     };
   }
 }

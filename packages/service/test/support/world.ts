@@ -2,9 +2,10 @@
 import { randomBytes } from "node:crypto";
 import { type AskBody, type Client, createClient, type RequestView } from "@bold-relay/api";
 import type { DeliveryPolicy, Profile, SiteDescription } from "@bold-relay/core";
+import { createServiceDatabase, findPrograms } from "@bold-relay/rig";
 import { RelayBoard, type RelayBoardOptions } from "@bold-relay/standins";
 import { connectAsync, type MqttClient } from "mqtt";
-import pg from "pg";
+import type pg from "pg";
 import { inject } from "vitest";
 import {
   type Clock,
@@ -74,7 +75,8 @@ export interface WorldOptions {
 export async function createWorld(options: WorldOptions = {}): Promise<World> {
   const { delivery = {}, consoleDir, start = true, describe = describeSite } = options;
   const site = `site-${randomBytes(4).toString("hex")}`;
-  const databaseUrl = await createDatabase(site.replace("-", "_"), options.server ?? inject("databaseUrl"));
+  const server = options.server ?? inject("databaseUrl");
+  const databaseUrl = await createServiceDatabase(findPrograms(), server, site.replace("-", "_"));
   const pool = createPool(databaseUrl, () => {});
   await migrate(pool);
   for (const profile of [...profiles(delivery), ...(options.profiles ?? [])]) await saveProfile(pool, profile);
@@ -156,16 +158,6 @@ export async function createWorld(options: WorldOptions = {}): Promise<World> {
 
 function brokerAccess() {
   return { brokerUrl: inject("brokerUrl"), username: "tester", password: inject("brokerPassword") };
-}
-
-async function createDatabase(name: string, server: string): Promise<string> {
-  const client = new pg.Client(server);
-  await client.connect();
-  await client.query(`create database ${name}`);
-  await client.end();
-  const url = new URL(server);
-  url.pathname = `/${name}`;
-  return url.href;
 }
 
 async function makeKeys(pool: pg.Pool, site: string): Promise<{ key: string; inletKey: string }> {
