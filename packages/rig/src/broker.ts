@@ -10,6 +10,8 @@ import { answers, eventually } from "./port.ts";
 export interface BrokerUser {
   readonly name: string;
   readonly password: string;
+  /** The only client id that it may connect with; left out: any. */
+  readonly clientId?: string;
   /** Everything that the service may, or lines of an access list: "read alder-row/finch/+/do". */
   readonly topics: "service" | readonly string[];
 }
@@ -54,7 +56,7 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
     service: { port, ...(tls ? { tls } : {}) },
     ...(devicePort === undefined ? {} : { devices: { port: devicePort, address: "127.0.0.1" } }),
     users: [
-      ...users.map(({ name, password, topics }) => ({ name, password, rights: topics })),
+      ...users.map(({ topics, ...user }) => ({ ...user, rights: topics })),
       ...(adminPassword === undefined ? [] : [{ name: "admin", password: adminPassword, rights: "admin" as const }]),
     ],
   });

@@ -19,7 +19,8 @@ import {
   startChild,
   startPostgres,
 } from "@bold-relay/rig";
-import { profile, site } from "./premises.ts";
+import { HOSTILE_USER, NEXT_DOOR } from "./hostile.ts";
+import { neighbour, profile, site } from "./premises.ts";
 
 const SERVICE = fileURLToPath(new URL("../../service/dist/", import.meta.url));
 export const INLET = "soak";
@@ -30,6 +31,8 @@ export class House {
   readonly password = randomBytes(12).toString("hex");
   key = "";
   memberKey = "";
+  /** Of the inlet next door. */
+  neighbourKey = "";
   private readonly programs = findPrograms();
   private readonly ports = { database: 0, broker: 0 };
   private postgres: Postgres | null = null;
@@ -78,6 +81,8 @@ export class House {
     await this.setUp("profile", file("profile.json", profile));
     await this.setUp("site", file("site.json", site));
     this.key = (await this.setUp("inlet", INLET, "--name", "Soak")).key ?? "";
+    await this.setUp("site", file("neighbour.json", neighbour));
+    this.neighbourKey = (await this.setUp("inlet", NEXT_DOOR, "--name", "Next door", "--site", NEXT_DOOR)).key ?? "";
     await this.setUp("owner", "Ines");
     this.memberKey = (await this.setUp("key", "Ines", "soak")).key ?? "";
     for (const index of this.instances.keys()) await this.startService(index);
@@ -109,7 +114,13 @@ export class House {
 
   async startBroker(): Promise<void> {
     const { programs, folder, password, ports } = this;
-    const users = [{ name: USER, password, topics: "service" as const }];
+    const hostile = {
+      name: HOSTILE_USER,
+      clientId: HOSTILE_USER,
+      password,
+      topics: [`read ${NEXT_DOOR}/board/+/do`, `write ${NEXT_DOOR}/board/+/is`],
+    };
+    const users = [{ name: USER, password, topics: "service" as const }, hostile];
     this.broker = await startBroker({ programs, folder: path.join(folder, "broker"), port: ports.broker, users });
   }
 

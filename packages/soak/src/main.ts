@@ -8,6 +8,7 @@ import { RelayBoard } from "@bold-relay/standins";
 import pg from "pg";
 import { type Answered, runAsker } from "./askers.ts";
 import { breakBoard, breakServers } from "./faults.ts";
+import { type Hostilities, NEXT_DOOR, runHostileAsker, runHostileDevice } from "./hostile.ts";
 import { House, INLET, USER } from "./house.ts";
 import { judge } from "./judge.ts";
 import { boardPlans, SITE } from "./premises.ts";
@@ -46,8 +47,25 @@ const boards = boardPlans.map((plan) => new RelayBoard({ ...plan, ...access, onD
 await Promise.all(boards.map((board) => board.start()));
 await house.untilReady();
 
+const owner = createClient({ baseUrl: house.url, key: house.memberKey });
+const keys = {
+  inlet: house.neighbourKey,
+  reader: (await owner.addKey({ name: "reader", most: "reader" })).key,
+  engineer: (await owner.addKey({ name: "neighbour", most: "engineer", sites: [NEXT_DOOR] })).key,
+};
+const hostilities: Hostilities = { tried: 0, done: [] };
+
 const end = performance.now() + minutes * 60_000;
 const isOver = () => performance.now() >= end;
+const hostile = {
+  url: house.url,
+  brokerUrl: house.brokerUrl,
+  brokerPassword: house.password,
+  clientId: "bold-relay-shard-0",
+  keys,
+  isOver,
+  hostilities,
+};
 const progress = setInterval(() => {
   const left = Math.max(0, Math.round((end - performance.now()) / 1000));
   say(
@@ -60,6 +78,9 @@ await Promise.all([
   ...Array.from({ length: askers }, () =>
     runAsker({ url: house.url, inlet: INLET, key: house.key, random: random.fork(), answered, isOver }),
   ),
+  runHostileAsker({ ...hostile, random: random.fork() }),
+  runHostileAsker({ ...hostile, random: random.fork() }),
+  runHostileDevice({ ...hostile, random: random.fork() }),
 ]);
 clearInterval(progress);
 
@@ -76,6 +97,8 @@ const facts = {
   answered,
   judgement: await judge(house.databaseUrl, answered, witness),
   misshown: await misshown(),
+  hostile: hostilities.tried,
+  unlawful: [...hostilities.done, ...witness.foreign.map((topic) => `heard on ${topic}`)],
 };
 const report = reportOf(facts);
 process.stdout.write(`\n${report}\n`);

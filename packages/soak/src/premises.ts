@@ -46,6 +46,19 @@ export const site = {
   })),
 };
 
+/** Whose people want to switch next door. */
+export const neighbour = {
+  slug: "next-door",
+  name: "Next door",
+  rooms: [
+    {
+      slug: "yard",
+      name: "Yard",
+      devices: [{ slug: "board", name: "board", profile: profile.slug, channels: channels.slice(0, 1) }],
+    },
+  ],
+};
+
 export const boardPlans = BOARDS.map((device) => ({
   site: SITE,
   device,

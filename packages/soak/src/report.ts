@@ -13,10 +13,13 @@ export interface SoakFacts {
   readonly judgement: Judgement;
   /** Channels that the board shows otherwise than their device is, after everything was mended. */
   readonly misshown: readonly string[];
+  /** How often somebody tried what is not theirs, and what of it was done. */
+  readonly hostile: number;
+  readonly unlawful: readonly string[];
 }
 
 /** The name of each zero, with what stands behind it where it is none. */
-export function zerosOf({ judgement, misshown }: SoakFacts): [string, readonly string[]][] {
+export function zerosOf({ judgement, misshown, unlawful }: SoakFacts): [string, readonly string[]][] {
   return [
     ["accepted requests lost", judgement.lost],
     ["accepted commands without an end", judgement.unended],
@@ -25,11 +28,12 @@ export function zerosOf({ judgement, misshown }: SoakFacts): [string, readonly s
     ["refusals that are not in the journal", judgement.unkept],
     ["deadlines that were not carried out", judgement.overdue],
     ["channels shown otherwise than they are", misshown],
+    ["things done without the right", unlawful],
   ];
 }
 
 export function reportOf(facts: SoakFacts): string {
-  const { minutes, seed, askers, instances, starts, faults, answered, judgement } = facts;
+  const { minutes, seed, askers, instances, starts, faults, answered, judgement, hostile } = facts;
   const figures = (all: Readonly<Record<string, number>>) =>
     Object.entries(all)
       .sort((one, other) => other[1] - one[1])
@@ -43,6 +47,8 @@ export function reportOf(facts: SoakFacts): string {
     "",
     `${askers} askers made ${answered.asked} calls: ${answered.accepted.size} requests accepted, ${answered.refused.size} refused, ` +
       `${judgement.commands} commands ended. ${instances} instance${instances === 1 ? "" : "s"} of the service stood behind a balancer; they were started ${starts} times.`,
+    "",
+    `Hostile askers and a hostile device user tried ${hostile} times what is not theirs.`,
     "",
     "| what went wrong | times |",
     "|---|---|",

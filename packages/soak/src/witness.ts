@@ -4,6 +4,7 @@
  */
 import type { BoardDeed } from "@bold-relay/standins";
 import { connect, type MqttClient } from "mqtt";
+import { MARK } from "./hostile.ts";
 import { SITE } from "./premises.ts";
 
 interface Report {
@@ -22,6 +23,8 @@ export class Witness {
   readonly heard = new Set<string>();
   /** What each channel was reported to be, and when, by address. */
   readonly reports = new Map<string, Report[]>();
+  /** What a hostile device user wrote and the broker handed over, by topic. */
+  readonly foreign: string[] = [];
   private client: MqttClient | null = null;
 
   /** Told by every board of each of its deeds. */
@@ -46,6 +49,7 @@ export class Witness {
   }
 
   private receive(topic: string, text: string): void {
+    if (text.includes(MARK)) this.foreign.push(topic);
     const address = topic.slice(0, topic.lastIndexOf("/"));
     if (topic.endsWith("/do")) {
       const id = /"id":"([0-9a-f-]{36})"/.exec(text)?.[1];

@@ -101,7 +101,8 @@ export class Forward {
       ({ answer } = (await response.json()) as { answer?: unknown });
     } catch {
       // Nobody is there, or it is no instance: looked for again below.
-      return await this.lookAgain(address);
+      await this.lookAgain(address);
+      return;
     }
     if (!this.proof.isAnswer(challenge, answer)) {
       this.log.error(
