@@ -167,4 +167,15 @@ describe("an arrival", () => {
     expect(JSON.stringify(rows)).not.toContain(world.key);
     expect(JSON.stringify(rows)).toContain("brk_…");
   });
+
+  it("is kept without what no route looks at", async () => {
+    const routes = [{ when: { fields: { "/type": "on", "/where": "{lamp}" } }, do: { phrase: "{lamp} on" } }];
+    await world.client.saveInlet({ slug: "lean", name: "Lean", kind: "hook", site: world.site, routes }, 0);
+    const { key } = await world.client.addKey({ name: "k3", inlet: "lean" });
+    const body = { type: "on", where: "porch lantern in wren", guest: { name: "Rosa", card: "4111" } };
+    const response = await call("POST", "/in/lean", JSON.stringify(body), key);
+    expect(response.status).toBeLessThan(300);
+    const { rows } = await world.pool.query("select said from request where inlet = 'lean'");
+    expect(rows[0].said.arrival).toEqual({ fields: { type: "on", where: "porch lantern in wren" } });
+  });
 });

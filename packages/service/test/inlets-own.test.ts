@@ -312,3 +312,36 @@ describe("any inlet", () => {
     expect([outcome, reply]).toEqual(["complete", "Path lights, Finch → off: confirmed."]);
   });
 });
+
+describe("typed keys", () => {
+  let port: number;
+  let key: string;
+  beforeAll(async () => {
+    port = await freePort();
+    key = await inlets.make({ slug: "guarded", kind: "line", settings: { port } });
+    await inlets.untilUp("guarded");
+  });
+
+  /** All that is heard until the other side hangs up. */
+  function converse(typed: string): Promise<string> {
+    return new Promise((resolve) => {
+      let text = "";
+      const socket = connect(port, "127.0.0.1", () => socket.write(typed));
+      socket.on("data", (piece) => {
+        text += piece.toString();
+      });
+      socket.on("error", () => {});
+      socket.on("close", () => resolve(text));
+    });
+  }
+
+  it("are heard no more from an address that has shown too many wrong ones, for a while", async () => {
+    expect(await converse(`${key}\r\nbye\r\n`)).toContain("Signed in");
+    const heard: string[] = [];
+    for (let turn = 0; turn < 6; turn += 1) heard.push(await converse("a guess\r\nanother\r\nand more\r\n"));
+    expect(heard[0]).toContain("That is not a key of this inlet.");
+    expect(heard.at(-1)).toContain("wrong keys from your address");
+    // Not even with the right one: else the answer would tell which it is.
+    expect(await converse(`${key}\r\nbye\r\n`)).not.toContain("Signed in");
+  });
+});

@@ -321,4 +321,15 @@ describe("a keypad", () => {
     await press("c3");
     expect((await press("c3", "2580#")).say).toBe(menu.say);
   });
+
+  it("counts PINs before it looks at them: many calls at once have no more tries", async () => {
+    key = await inlets.make({ slug: "guessed", kind: "keypad", settings: { menu, pin: "9876" } });
+    const dial = async (call: string, digits?: string) =>
+      String((await inlets.post("guessed", key, { call, ...(digits ? { digits } : {}) })).body.say);
+    const calls = Array.from({ length: 40 }, (_, index) => `guess-${index}`);
+    await Promise.all(calls.map((call) => dial(call)));
+    const said = await Promise.all(calls.map((call, index) => dial(call, `${1000 + index}#`)));
+    expect(said.filter((say) => say.includes("not the PIN")).length).toBeLessThanOrEqual(20);
+    expect(said.filter((say) => say.includes("Too many wrong PINs")).length).toBeGreaterThanOrEqual(20);
+  });
 });

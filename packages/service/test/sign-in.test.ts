@@ -114,4 +114,34 @@ describe("every answer", () => {
     expect(response.headers.get("cache-control")).toBe("no-store");
     expect(response.headers.get("x-powered-by")).toBeNull();
   });
+
+  it.each([
+    "/api/v1/board",
+    "/in/nobody",
+    "/in/hall-tablet",
+    "/health/live",
+    "/nothing",
+    "/metrics",
+    "/api/v1/nothing",
+  ])("of %s is taken for what it says that it is, and asks for nothing on plain HTTP", async (path) => {
+    const { headers } = await fetch(url(path));
+    expect([headers.get("x-content-type-options"), headers.get("strict-transport-security")]).toEqual([
+      "nosniff",
+      null,
+    ]);
+  });
+
+  it("behind TLS asks browsers for nothing but TLS, and keeps its cookie to this host", async () => {
+    const secure = await createWorld({ environment: { BOLD_RELAY_SECURE_COOKIES: "true" } });
+    const response = await fetch(`${secure.service.url}/api/v1/session`, {
+      method: "POST",
+      headers: { "content-type": "application/json", origin: secure.service.url },
+      body: JSON.stringify(OWNER),
+    });
+    expect(response.headers.get("strict-transport-security")).toBe("max-age=31536000");
+    expect(response.headers.get("set-cookie")).toMatch(
+      /^__Host-relay_desk=[^;]+; .*Path=\/; .*HttpOnly; Secure; SameSite=Strict/,
+    );
+    await secure.stop();
+  });
 });

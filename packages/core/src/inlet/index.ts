@@ -1,6 +1,7 @@
 /** Inlets: what an arrival means, by their routes and the grammar. */
 export * from "./check.ts";
 export * from "./example.ts";
+export * from "./kept-fields.ts";
 export * from "./mapping.ts";
 export * from "./menu.ts";
 export * from "./model.ts";

@@ -93,7 +93,10 @@ export class LineInlet implements OwnKind {
     const ofAddress = [...this.sessions].filter((one) => one.remoteAddress === address).length;
     if (ofAddress >= MOST_OF_ADDRESS || this.wrongKeys.waitMs(address) > 0) {
       socket.on("error", () => {});
-      socket.end("Too many sessions or wrong keys from your address. Try again in a minute.\r\n");
+      // Nothing is read of it: without this its end would never be seen, and it would stay.
+      socket.end("Too many sessions or wrong keys from your address. Try again in a minute.\r\n", () =>
+        socket.destroy(),
+      );
       return;
     }
     this.sessions.add(socket);

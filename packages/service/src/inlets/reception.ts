@@ -15,6 +15,7 @@ import {
   type InletKind,
   type Intent,
   isPermitted,
+  keptFields,
   RelayError,
   type Replies,
   type Router,
@@ -24,6 +25,7 @@ import {
   type Understood,
   understand,
   unreadWords,
+  usedPointers,
   type Vocabulary,
 } from "@bold-relay/core";
 import type { ArrivalEnd } from "../store/inlet-hours.ts";
@@ -90,12 +92,15 @@ export class Reception {
   private readonly sites: readonly string[] | null;
   private readonly counter: ArrivalCounter;
   private readonly memberId: number | null;
+  /** The places of a document that are kept of what was understood. */
+  private readonly used: readonly string[] | null;
 
   /** @param speaker a member who speaks for themselves, and the sites that they may ask for; left out: an inlet of the team's */
   constructor(description: InletDescription, desk: ReceptionDesk, counter: ArrivalCounter, speaker?: Speaker) {
     this.counter = counter;
     this.sites = speaker ? speaker.sites : sitesOf(description);
     this.memberId = speaker?.memberId ?? null;
+    this.used = usedPointers(description);
     this.description = description;
     this.desk = desk;
     this.router = buildRouter(description.routes ?? []);
@@ -214,7 +219,8 @@ export class Reception {
     from: From,
   ): Promise<Heard> {
     const said = { words: text.slice(0, 500), route, used: used.slice(0, 50) };
-    const intents = asks.map((ask, index) => intentOf(ask, said, from, index, arrival));
+    const kept = { ...arrival, fields: keptFields(arrival.fields, this.used) };
+    const intents = asks.map((ask, index) => intentOf(ask, said, from, index, kept));
     const settled = await Promise.allSettled(intents.map((intent) => this.desk.ask(intent, asker, from.waitMs)));
     const refused = settled.filter((one) => one.status === "rejected");
     this.counter.ended(refused.length < settled.length ? "asked" : endOfRefusal(refused[0]?.reason));
