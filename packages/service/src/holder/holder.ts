@@ -24,6 +24,7 @@ import { type Config, limits, mayListenAt } from "../config/config.ts";
 import { BrokerAdmin } from "../credentials/broker-admin.ts";
 import { Credentials } from "../credentials/credentials.ts";
 import { DayTally } from "../day-tally.ts";
+import { DescriptionChecker } from "../description-check/description-checker.ts";
 import { FigureBook } from "../figures.ts";
 import { createApp } from "../http/app.ts";
 import { Guard } from "../http/permissions.ts";
@@ -55,7 +56,6 @@ import { Remodel } from "../pipeline/remodel.ts";
 import { RequestBook } from "../pipeline/request-book.ts";
 import { Settle } from "../pipeline/settle.ts";
 import { Sweep } from "../pipeline/sweep.ts";
-import { SiteChecker } from "../site-check/site-checker.ts";
 import { Status } from "../status.ts";
 import { findLastCommands, findObserved, findTaken } from "../store/channel-state.ts";
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
@@ -274,7 +274,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
   const rules = { clock, log, pool, board, situationOf, decree };
   const deadlines: Deadlines = new Deadlines(rules, await deadlinesOf(config, pool, clock));
   const powerUps: PowerUps = new PowerUps(rules, await findBoots(pool));
-  const checker = new SiteChecker(config.databaseUrl, log);
+  const checker = new DescriptionChecker(config.databaseUrl, log);
   const remodel = new Remodel({
     pool,
     epoch: tenure.epoch,
@@ -409,6 +409,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     ask,
     askBriefly,
     remodel,
+    checker,
     wire,
     proofs,
     house,

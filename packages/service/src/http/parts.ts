@@ -8,6 +8,7 @@ import type { Clock } from "../clock.ts";
 import type { Proofs } from "../commissioning/proofs.ts";
 import type { Config } from "../config/config.ts";
 import type { Credentials } from "../credentials/credentials.ts";
+import type { DescriptionChecker } from "../description-check/description-checker.ts";
 import type { FigureBook } from "../figures.ts";
 import type { InletHouse } from "../inlets/house.ts";
 import type { ReceptionDesk } from "../inlets/reception.ts";
@@ -46,6 +47,7 @@ export interface HttpParts {
   /** Ends what is open of a request; see the function of the same name. */
   readonly close: Close;
   readonly remodel: Remodel;
+  readonly checker: DescriptionChecker;
   readonly proofs: Proofs;
   readonly wire: Wire;
   readonly house: InletHouse;

@@ -13,10 +13,10 @@ import {
   type TopicUse,
 } from "@bold-relay/core";
 import type { AuditLog } from "../audit-log.ts";
+import { deviceOf, type SitePlan } from "../description-check/check-site.ts";
+import type { DescriptionChecker } from "../description-check/description-checker.ts";
 import type { Link } from "../link/link.ts";
 import type { Feed } from "../live/feed.ts";
-import { deviceOf, type SitePlan } from "../site-check/check-site.ts";
-import type { SiteChecker } from "../site-check/site-checker.ts";
 import type { Actor } from "../store/audit.ts";
 import { requireLease } from "../store/leases.ts";
 import { findChannels, findSites, savePrepared, saveProfile } from "../store/model.ts";
@@ -37,7 +37,7 @@ export interface RemodelParts {
   readonly lockouts: Lockouts;
   readonly deadlines: Deadlines;
   readonly audit: AuditLog;
-  readonly checker: SiteChecker;
+  readonly checker: DescriptionChecker;
 }
 
 export class Remodel {

@@ -1,10 +1,13 @@
 /** Finding the inlet that an address names, and reading one that is described in a body, for whoever may. */
-import { inletSchema } from "@bold-relay/api/schema";
+import type { IncomingMessage } from "node:http";
 import { type InletDescription, RelayError } from "@bold-relay/core";
 import { type Admitted, siteCheck } from "../../auth/caller.ts";
+import { limits } from "../../config/config.ts";
+import type { Form } from "../../description-check/forms.ts";
 import type { Room } from "../../inlets/house.ts";
 import { Reception, UNCOUNTED } from "../../inlets/reception.ts";
 import { isWithin } from "../../view/reach.ts";
+import { readText, requireJson } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
 
 /** @throws RelayError not-found: of what is not theirs they do not learn that it is there */
@@ -15,20 +18,22 @@ export function roomOf({ house }: Pick<HttpParts, "house">, slug: string | undef
   return room;
 }
 
-/** An inlet that is described and not saved. @throws RelayError bad-request or not-permitted */
+/** An inlet that is described and not saved. @throws RelayError not-permitted */
 export function describedReception(
   { desk }: Pick<HttpParts, "desk">,
   inlet: InletDescription,
   caller: Admitted,
 ): Reception {
-  const { value, error } = inletSchema.validate(inlet);
-  if (error)
-    throw new RelayError("bad-request", {
-      why: error.details
-        .map((one) => one.message)
-        .join("; ")
-        .slice(0, 1_000),
-    });
-  siteCheck(caller, "The inlet").wanted(value.site);
-  return new Reception(value, desk, UNCOUNTED);
+  siteCheck(caller, "The inlet").wanted(inlet.site);
+  return new Reception(inlet, desk, UNCOUNTED);
+}
+
+/** Reads a body that describes an inlet. @throws RelayError like `readText`, wrong-content-type, bad-json or bad-request */
+export async function readDescribed<Body extends object>(
+  { checker }: Pick<HttpParts, "checker">,
+  req: IncomingMessage,
+  form: Form,
+): Promise<Body> {
+  requireJson(req);
+  return checker.form<Body>(form, await readText(req, { bytes: limits.inletBytes, withinMs: limits.siteWithinMs }));
 }

@@ -1,11 +1,10 @@
 /** Trying an inlet out: past arrivals against changed routes, where nothing is sent; and for real, where it is. */
 
 import { setImmediate as aside } from "node:timers/promises";
-import type { PastView, TrialView } from "@bold-relay/api";
-import { pastSchema, trialSchema } from "@bold-relay/api/schema";
+import type { PastBody, PastView, TrialView } from "@bold-relay/api";
+import { trialSchema } from "@bold-relay/api/schema";
 import { NO_ARRIVAL, RelayError } from "@bold-relay/core";
 import type { Router } from "express";
-import { limits } from "../../config/config.ts";
 import { newId } from "../../id.ts";
 import { tryInlet } from "../../inlets/trial.ts";
 import { findArrivals, findMadeSince } from "../../store/find-arrivals.ts";
@@ -13,7 +12,7 @@ import { findArrivals, findMadeSince } from "../../store/find-arrivals.ts";
 import { pastArrival } from "../../view/past-arrival.ts";
 import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
-import { describedReception, roomOf } from "./inlet-rooms.ts";
+import { describedReception, readDescribed, roomOf } from "./inlet-rooms.ts";
 
 const DEFAULT_PAST = 50;
 
@@ -23,7 +22,7 @@ export function inletTrialRoutes(parts: HttpParts): Router {
     /** What came in before, as it would be taken by the inlet as it is and by the inlet as it is described in the body. */
     "POST /inlets/:slug/past": async (req, res, caller) => {
       const { record, reception } = roomOf(parts, req.params.slug, caller);
-      const body = await readBody(req, pastSchema, { bytes: limits.inletBytes, withinMs: limits.siteWithinMs });
+      const body = await readDescribed<PastBody>(parts, req, "past");
       const edited = describedReception(parts, body.inlet, caller);
       const found = await findArrivals(pool, record.inlet.slug, body.most ?? DEFAULT_PAST);
       const arrivals: PastView["arrivals"] = [];

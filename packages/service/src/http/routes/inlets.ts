@@ -9,14 +9,13 @@ import type {
   RehearsalBody,
   RehearsalView,
 } from "@bold-relay/api";
-import { inletSchema, linkSchema, phraseSchema, rehearsalSchema } from "@bold-relay/api/schema";
+import { linkSchema, phraseSchema } from "@bold-relay/api/schema";
 import { type Arrival, checkInlet, type InletDescription, isUuid, NO_ARRIVAL, RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 import { type Admitted, siteCheck } from "../../auth/caller.ts";
 import { hashPassword } from "../../auth/password.ts";
 import { seal } from "../../auth/seal.ts";
 import { newSecret, signLink } from "../../auth/signature.ts";
-import { limits } from "../../config/config.ts";
 import { newId } from "../../id.ts";
 import type { Room } from "../../inlets/house.ts";
 import type { InletCounter } from "../../inlets/inlet-counter.ts";
@@ -31,7 +30,7 @@ import { readBody } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
 import { preferredWaitS } from "../prefer.ts";
 import { versionOf } from "../version.ts";
-import { describedReception, roomOf } from "./inlet-rooms.ts";
+import { describedReception, readDescribed, roomOf } from "./inlet-rooms.ts";
 
 /** How many members' last questions are remembered: "which one?" */
 const MOST_SPEAKERS = 200;
@@ -58,7 +57,7 @@ export function inletRoutes(parts: HttpParts): Router {
     },
 
     "PUT /inlets/:slug": async (req, res, caller) => {
-      const described = await readBody(req, inletSchema, { bytes: limits.inletBytes, withinMs: limits.siteWithinMs });
+      const described = await readDescribed<InletDescription>(parts, req, "inlet");
       const { slug } = described;
       if (slug !== req.params.slug)
         throw new RelayError("bad-request", {
@@ -156,7 +155,7 @@ export function inletRoutes(parts: HttpParts): Router {
 
     /** What an arrival would do there; nothing is sent, kept or counted. */
     "POST /inlets/:slug/rehearse": async (req, res, caller) => {
-      const body = await readBody(req, rehearsalSchema, { bytes: limits.inletBytes, withinMs: limits.siteWithinMs });
+      const body = await readDescribed<RehearsalBody>(parts, req, "rehearsal");
       const reception = rehearsed(body, req.params.slug, caller);
       res.json(told(reception, body.arrival));
     },

@@ -14,7 +14,7 @@ import { accessOf, type ChannelEntry, nearestProfiles, RelayError, tryProfile } 
 import type { Router } from "express";
 import { type Admitted, requireSite, requireTeam } from "../../auth/caller.ts";
 import { limits } from "../../config/config.ts";
-import type { SitePlan } from "../../site-check/check-site.ts";
+import type { SitePlan } from "../../description-check/check-site.ts";
 import { findLastProofs } from "../../store/commissionings.ts";
 import type { DeviceUser } from "../../store/device-users.ts";
 import { findProfiles, findSite } from "../../store/model.ts";

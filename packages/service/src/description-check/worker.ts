@@ -1,11 +1,13 @@
-/** The thread that checks sites. One question at a time; what is wrong with it goes back as the error that it is. */
+/** The thread that checks descriptions. One question at a time; what is wrong with it goes back as the error that it is. */
 import { parentPort, workerData } from "node:worker_threads";
 import { type ErrorCode, type ErrorFacts, type Profile, RelayError } from "@bold-relay/core";
 import { createPool } from "../store/pool.ts";
 import { checkProfileAt, checkSiteText } from "./check-site.ts";
+import { type Form, readForm } from "./forms.ts";
 
 export type Question =
   | { readonly id: number; readonly ask: "site"; readonly slug: string; readonly text: string }
+  | { readonly id: number; readonly ask: "form"; readonly form: Form; readonly text: string }
   | { readonly id: number; readonly ask: "profile"; readonly profile: Profile; readonly sites: readonly string[] };
 
 export type Reply = { readonly id: number } & (
@@ -26,6 +28,7 @@ async function answer(question: Question): Promise<Reply> {
   const { id } = question;
   try {
     if (question.ask === "site") return { id, result: await checkSiteText(pool, question.slug, question.text) };
+    if (question.ask === "form") return { id, result: readForm(question.form, question.text) };
     return { id, result: await checkProfileAt(pool, question.profile, question.sites) };
   } catch (error) {
     if (error instanceof RelayError) return { id, code: error.code, facts: error.facts };

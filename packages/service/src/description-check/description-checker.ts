@@ -1,11 +1,12 @@
 /**
- * Asks the thread that checks sites. It starts with the first question and ends when there was none for a while, for what it has
+ * Asks the thread that checks descriptions. It starts with the first question and ends when there was none for a while, for what it has
  * read takes memory; one that takes too long is stopped with its thread, and the next question starts another.
  */
 import { Worker } from "node:worker_threads";
 import { type Finding, type Profile, RelayError } from "@bold-relay/core";
 import type { Log } from "../log.ts";
 import type { CheckedSite } from "./check-site.ts";
+import { type Form, readForm } from "./forms.ts";
 import type { Question, Reply } from "./worker.ts";
 
 const WITHIN_MS = 30_000;
@@ -13,13 +14,15 @@ const IDLE_MS = 60_000;
 /** Questions that wait; each may hold 10 MB. */
 const MOST_WAITING = 8;
 const MOST_MEMORY_MB = 768;
+/** Characters of JSON that take a few ms at most. */
+const SMALL = 8_192;
 
 /** From sources, as in tests, the built thread is run: Node.js reads no TypeScript. */
-const FILE = import.meta.url.endsWith(".ts") ? "../../dist/site-check/worker.js" : "./worker.js";
+const FILE = import.meta.url.endsWith(".ts") ? "../../dist/description-check/worker.js" : "./worker.js";
 
 type Asked = Question extends infer One ? (One extends Question ? Omit<One, "id"> : never) : never;
 
-export class SiteChecker {
+export class DescriptionChecker {
   private readonly databaseUrl: string;
   private readonly log: Log;
   private worker: Worker | null = null;
@@ -38,6 +41,16 @@ export class SiteChecker {
     return this.inTurn({ ask: "site", slug, text }) as Promise<CheckedSite>;
   }
 
+  /**
+   * What describes an inlet. A small one is read at once: somebody may be typing it.
+   *
+   * @throws RelayError bad-json, bad-request or service-busy
+   */
+  async form<Body extends object>(form: Form, text: string): Promise<Body> {
+    const read = text.length <= SMALL ? readForm(form, text) : await this.inTurn({ ask: "form", form, text });
+    return read as Body;
+  }
+
   /** @throws RelayError service-busy */
   profile(profile: Profile, sites: readonly string[]): Promise<Finding[]> {
     return this.inTurn({ ask: "profile", profile, sites }) as Promise<Finding[]>;
@@ -52,7 +65,7 @@ export class SiteChecker {
 
   private inTurn(question: Asked): Promise<unknown> {
     if (this.waiting >= MOST_WAITING)
-      return Promise.reject(new RelayError("service-busy", { why: "Too many sites are being checked" }));
+      return Promise.reject(new RelayError("service-busy", { why: "Too many descriptions are being checked" }));
     this.waiting += 1;
     const mine = this.turn.then(() => this.ask(question));
     this.turn = mine.catch(() => {});
@@ -88,7 +101,7 @@ export class SiteChecker {
     if ("code" in reply) throw new RelayError(reply.code, reply.facts);
     if ("failure" in reply) {
       const cause = new Error(reply.failure);
-      this.log.warn({ err: cause }, "a site could not be checked");
+      this.log.warn({ err: cause }, "a description could not be checked");
       throw new RelayError("service-busy", { why: "The description could not be checked just now" }, { cause });
     }
     return reply.result;
