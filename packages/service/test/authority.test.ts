@@ -138,7 +138,7 @@ describe("an engineer of one site", () => {
       "$CONTROL/dynamic-security/v1",
       `${near.own}/+`,
       `${near.own}/#`,
-      `${near.own}/a\u0000`,
+      `${near.own}/a\u0007`,
     ])
       expect([topic, await publish(topic)]).toEqual([topic, "bad-request"]);
   });
@@ -314,6 +314,22 @@ describe("a link", () => {
     const status = async ({ path }: { path: string }) => (await fetch(`${near.world.service.url}${path}`)).status;
     expect([await status(one), await status(other)]).toEqual([401, 200]);
     expect((await owner.links("doors")).map(({ id }) => id)).toEqual([other.id]);
+  });
+});
+
+describe("a member who is removed", () => {
+  it("leaves no link behind that acts", async () => {
+    await owner.saveInlet(inlet("parting"), 0);
+    await owner.makeSecret("parting");
+    await owner.addMember({ name: "Nuno", role: "engineer" });
+    const { rows } = await near.world.pool.query("select id from member where name = 'Nuno'");
+    const key = newKey();
+    await saveKey(near.world.pool, { name: "k", tokenSha256: sha256(key), memberId: rows[0].id });
+    const { path } = await as(key).makeLink("parting", { phrase: "porch lantern in wren on" });
+    const status = async () => (await fetch(`${near.world.service.url}${path}`)).status;
+    expect(await status()).toBe(200);
+    await owner.removeMember("Nuno");
+    expect(await status()).toBe(401);
   });
 });
 

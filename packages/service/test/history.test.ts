@@ -2,7 +2,7 @@
 
 import { createClient } from "@bold-relay/api";
 import pg from "pg";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
 import { createLog, startService } from "../src/index.ts";
 import { dropHistory, preparePartitions } from "../src/store/partitions.ts";
 import { describePlover, PLOVER, ploverProfiles } from "./support/plover.ts";
@@ -85,12 +85,11 @@ describe("a backup that is restored", () => {
 async function copyDatabase(databaseUrl: string): Promise<string> {
   const url = new URL(databaseUrl);
   const name = url.pathname.slice(1);
-  const admin = new URL(databaseUrl);
-  admin.pathname = "/postgres";
-  const client = new pg.Client(admin.href);
+  // The service's own role makes no databases.
+  const client = new pg.Client(inject("databaseUrl"));
   await client.connect();
   await client.query("select pg_terminate_backend(pid) from pg_stat_activity where datname = $1", [name]);
-  await client.query(`create database ${name}_restored template ${name}`);
+  await client.query(`create database ${name}_restored template ${name} owner bold_relay`);
   await client.end();
   url.pathname = `/${name}_restored`;
   return url.href;

@@ -127,7 +127,8 @@ describe("what is malformed is not journaled, and says every mistake", () => {
     ["an array", "[]", 400, "bad-request"],
     ["wrong types and unknown fields", { target: 7, action: ["on"], colour: "red" }, 400, "bad-request"],
     ["a prototype", '{"__proto__":{"target":"x"},"target":"wren/porch","action":"on"}', 400, "bad-request"],
-    ["a control character", { target: "wren/porch\u0000", action: "on" }, 400, "bad-request"],
+    ["a control character", { target: "wren/porch\u0007", action: "on" }, 400, "bad-request"],
+    ["a NUL", { target: "wren/porch\u0000", action: "on" }, 400, "bad-json"],
     ["a name that is too long", { target: "x".repeat(300), action: "on" }, 400, "bad-request"],
     ["too much", { target: "x".repeat(20_000), action: "on" }, 413, "body-too-large"],
   ] as const)("%s", async (_title, body, status, code) => {

@@ -176,7 +176,7 @@ describe("the database", () => {
       const killer = new pg.Client(world.config.databaseUrl);
       await killer.connect();
       await killer.query(
-        "select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()",
+        "select pg_terminate_backend(pid) from pg_stat_activity where usename = current_user and datname = current_database() and pid <> pg_backend_pid()",
       );
       await killer.end();
     }

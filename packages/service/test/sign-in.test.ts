@@ -105,6 +105,25 @@ describe("signing in", () => {
   });
 });
 
+describe("an address", () => {
+  it("that a caller only claims makes no new caller of them", async () => {
+    let last = 0;
+    for (let turn = 0; turn < 40 && last !== 429; turn += 1) {
+      const response = await fetch(url("/api/v1/session"), {
+        method: "POST",
+        headers: {
+          "content-type": "application/json",
+          origin: world.service.url,
+          "x-forwarded-for": `198.51.100.${turn}`,
+        },
+        body: JSON.stringify({ name: `Guess ${turn}`, password: "a guess of mine" }),
+      });
+      last = response.status;
+    }
+    expect(last).toBe(429);
+  });
+});
+
 describe("every answer", () => {
   it("carries a strict content policy and says not to keep what is private", async () => {
     const response = await fetch(url("/api/v1/board"), { headers: { authorization: `Bearer ${world.key}` } });

@@ -11,11 +11,12 @@ export interface InletLink {
   readonly until: number;
 }
 
-export async function saveLink(db: Db, slug: string, link: Omit<InletLink, "madeAt">): Promise<void> {
+/** @param memberId who makes it: the link ends with them */
+export async function saveLink(db: Db, slug: string, memberId: number, link: Omit<InletLink, "madeAt">): Promise<void> {
   await db.query(
-    `insert into inlet_link (id, inlet_id, phrase, made_by, until)
-     select $2, id, $3, $4, to_timestamp($5::float8 / 1000) from inlet where slug = $1`,
-    [slug, link.id, link.phrase, link.madeBy, link.until],
+    `insert into inlet_link (id, inlet_id, member_id, phrase, made_by, until)
+     select $2, id, $3, $4, $5, to_timestamp($6::float8 / 1000) from inlet where slug = $1`,
+    [slug, link.id, memberId, link.phrase, link.madeBy, link.until],
   );
 }
 

@@ -44,8 +44,9 @@ export async function countOwners(db: Db): Promise<number> {
   return rows[0]?.n ?? 0;
 }
 
-/** Sessions and keys go with the member, in the same transaction. */
+/** Sessions, keys and links go with the member, in the same transaction. */
 export async function removeMember(db: Db, id: number): Promise<void> {
+  await db.query("update inlet_link set revoked_at = now() where member_id = $1 and revoked_at is null", [id]);
   await db.query("delete from member where id = $1", [id]);
 }
 

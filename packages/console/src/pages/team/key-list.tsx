@@ -89,6 +89,6 @@ function keyText({ member, inlet, most, sites, createdAt, expiresAt }: KeyView, 
   const parts = [holder, `created ${new Date(createdAt).toLocaleDateString()}`];
   if (most !== null) parts.push(`at most ${most}`);
   if (sites !== null) parts.push(`only ${sites.join(", ")}`);
-  if (expiresAt !== null) parts.push(`expires ${new Date(expiresAt).toLocaleDateString()}`);
+  parts.push(expiresAt === null ? "never expires" : `expires ${new Date(expiresAt).toLocaleDateString()}`);
   return parts.join(", ");
 }

@@ -133,7 +133,7 @@ export function inletRoutes(parts: HttpParts): Router {
       const until = Math.floor(clock.now() / 1000 + hours * 3_600);
       const token = signLink({ phrase, until, id }, inlet.secret);
       await inTransaction(pool, async (db) => {
-        await saveLink(db, slug, { id, phrase, madeBy: caller.name, until: until * 1000 });
+        await saveLink(db, slug, caller.memberId, { id, phrase, madeBy: caller.name, until: until * 1000 });
         const after = { phrase, until: new Date(until * 1000).toISOString() };
         await audit.record({ actor: caller, action: "link made", object: slug, after }, db);
       });
