@@ -2,7 +2,8 @@
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { type CallRule, createCalls, isMeant } from "../src/inlets/calls.ts";
+import type { CallRule } from "../src/config/places.ts";
+import { createCalls, isMeant } from "../src/inlets/calls.ts";
 
 const rule = (host: string, network: string | null = null): CallRule => ({ host, port: 443, network });
 

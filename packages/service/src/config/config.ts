@@ -1,9 +1,8 @@
 /** Everything that can be set, with defaults and units. Read from the environment by main.ts, checked and frozen here. */
-import ipaddr from "ipaddr.js";
 import Joi from "joi";
 import proxyAddr from "proxy-addr";
 import { FAILPOINTS, type Failpoint } from "../failpoint.ts";
-import type { CallRule } from "../inlets/calls.ts";
+import { type CallRule, callList, type ListenRule, listenList } from "./places.ts";
 
 export interface Config {
   /** PostgreSQL connection URI. BOLD_RELAY_DATABASE_URL */
@@ -186,40 +185,6 @@ function secretsKey(text: string): Buffer {
   const key = Buffer.from(text, "base64");
   if (key.length !== 32) throw new Error("it must be 32 bytes in base64");
   return key;
-}
-
-/** @throws when one of them is no host with a port */
-function callList(text: string): CallRule[] {
-  return text.split(",").map((one) => {
-    const found = /^([a-z0-9.-]+|\[[0-9a-f:.]+\]):(\d{1,5})(?:=(\S+))?$/.exec(one.trim().toLowerCase());
-    if (!found) throw new Error(`${one.trim()} is not host:port, or host:port=network`);
-    const [, host = "", port, network = null] = found;
-    if (network !== null && !ipaddr.isValidCIDR(network)) throw new Error(`${network} is no network like 192.0.2.0/24`);
-    return { host: host.replace(/^\[|\]$/g, ""), port: Number(port), network };
-  });
-}
-
-/** Where somebody may listen: an address, and ports of it. */
-export interface ListenRule {
-  readonly address: string;
-  readonly first: number;
-  readonly last: number;
-}
-
-/** @throws when one of them is no address with ports */
-function listenList(text: string): ListenRule[] {
-  return text.split(",").map((one) => {
-    const found = /^(.+):(\d{1,5})(?:-(\d{1,5}))?$/.exec(one.trim());
-    const address = (found?.[1] ?? "").replace(/^\[|\]$/g, "");
-    if (!found || !ipaddr.isValid(address)) throw new Error(`${one.trim()} is not address:port, or address:first-last`);
-    const first = Number(found[2]);
-    return { address, first, last: Number(found[3] ?? first) };
-  });
-}
-
-/** Whether the configuration lets somebody listen there. */
-export function mayListenAt(rules: readonly ListenRule[], address: string, port: number): boolean {
-  return rules.some((rule) => rule.address === address && rule.first <= port && port <= rule.last);
 }
 
 /** Bounds and timings that are not for every day. Units in the names. */

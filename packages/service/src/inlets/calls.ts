@@ -8,16 +8,8 @@ import { request as requestHttp } from "node:http";
 import { request as requestHttps } from "node:https";
 import { isIP } from "node:net";
 import ipaddr from "ipaddr.js";
+import type { CallRule } from "../config/places.ts";
 import type { Called, Calls } from "./inlet.ts";
-
-/** What may be called: one host at one port. */
-export interface CallRule {
-  /** A name or an address, in small letters. */
-  readonly host: string;
-  readonly port: number;
-  /** The network in which its address must lie, "192.0.2.0/24"; null: see `isMeant`. */
-  readonly network: string | null;
-}
 
 const WITHIN_MS = 10_000;
 const MOST_BYTES = 1_048_576;

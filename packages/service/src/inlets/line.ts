@@ -6,6 +6,7 @@ import { createServer, type Server, type Socket } from "node:net";
 import { LineSplitter, NO_ARRIVAL, RelayError } from "@bold-relay/core";
 import type { Log } from "../log.ts";
 import type { Heard, Inlet, OwnKind } from "./inlet.ts";
+import { WrongTries } from "./wrong-tries.ts";
 
 interface Settings {
   readonly port: number;
@@ -27,9 +28,6 @@ const SIGN_IN_MS = 30_000;
 const LONGEST_LINE = 600;
 const MOST_SESSIONS = 50;
 const MOST_OF_ADDRESS = 20;
-/** Wrong keys from one address within a minute. */
-const MOST_WRONG = 15;
-const WINDOW_MS = 60_000;
 const WRONG_KEYS = 3;
 /** How long the outcome is waited for before the next line is taken, ms. */
 const WAIT_MS = 10_000;
@@ -121,24 +119,6 @@ interface SessionTerms {
   readonly idleMs: number;
   /** Whether a key was one of this inlet. */
   readonly onSignIn: (ok: boolean) => void;
-}
-
-/** Wrong keys by address, within a minute. */
-class WrongTries {
-  private readonly tries = new Map<string, { count: number; until: number }>();
-
-  note(address: string): void {
-    const now = performance.now();
-    for (const [old, { until }] of this.tries) if (now > until) this.tries.delete(old);
-    const known = this.tries.get(address);
-    this.tries.set(address, { count: (known?.count ?? 0) + 1, until: known?.until ?? now + WINDOW_MS });
-  }
-
-  /** How long no more is heard from there; 0: it may try. */
-  waitMs(address: string): number {
-    const known = this.tries.get(address);
-    return known && known.count >= MOST_WRONG ? Math.max(0, known.until - performance.now()) : 0;
-  }
 }
 
 /** One caller. Lines are taken one at a time: what is typed meanwhile waits in the socket. */

@@ -2,7 +2,7 @@
 
 import type { AccountView, NewAppView, PasskeyOptionsView, RecoveryCodesView } from "@bold-relay/api";
 import { confirmAppSchema, newPasskeySchema, passwordAgainSchema } from "@bold-relay/api/schema";
-import { highestRole, isUuid, RelayError } from "@bold-relay/core";
+import { highestRole, RelayError } from "@bold-relay/core";
 import type { RegistrationResponseJSON } from "@simplewebauthn/server";
 import type { Router } from "express";
 import { type Admitted, requireSession } from "../../auth/caller.ts";
@@ -74,7 +74,7 @@ export function accountRoutes({ guard, audit, pool, config }: HttpParts): Router
     "DELETE /account/sessions/:id": async (req, res, caller) => {
       requireSession(caller);
       const { id = "" } = req.params;
-      const found = isUuid(id) || UUID.test(id) ? await closeSessionOf(pool, caller.memberId, id) : false;
+      const found = UUID.test(id) ? await closeSessionOf(pool, caller.memberId, id) : false;
       if (!found) throw new RelayError("not-found", { what: "A session with this id" });
       await audit.record({ actor: caller, action: "session ended", object: caller.name });
       res.status(204).end();
