@@ -101,7 +101,8 @@ export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions
 
     const { databaseUrl, made } = await openDatabase(programs, postgres.url("postgres"));
     const cliFile = path.join(folder, "cli.env");
-    const shown = await setUp(databaseUrl, cliFile, newSecrets, say);
+    // Keys of a database that is gone open nothing in a new one.
+    const shown = await setUp(databaseUrl, cliFile, newSecrets || made, say);
     if (made) await addPast(databaseUrl);
     const url = `http://127.0.0.1:${kept.ports.service}`;
     const cliEnv = { BOLD_RELAY_URL: url, BOLD_RELAY_KEY: shown.cliKey };
