@@ -17,7 +17,7 @@ import {
   takeRecoveryCode,
   takeTotpStep,
 } from "../store/accounts.ts";
-import { findMember, type MemberRecord, openSession } from "../store/identities.ts";
+import { findMember, findMemberById, type MemberRecord, openSession } from "../store/identities.ts";
 import type { Pool } from "../store/pool.ts";
 import { Attempts } from "./attempts.ts";
 import { authenticationOptions, type RelyingParty, usedPasskey } from "./passkeys.ts";
@@ -101,7 +101,9 @@ export class SignIn {
     const waiting = this.waiting.take(ticket);
     if (!waiting) throw new RelayError("sign-in-over");
     const { member, challenge } = waiting;
-    const attempt = this.attempts.begin(member.name, client.address, false);
+    // Counted under the key of the password's step, so that success clears both.
+    const isKnown = await isKnownAddress(this.parts.pool, member.id, client.address);
+    const attempt = this.attempts.begin(member.name, client.address, isKnown);
     const second = await findSecondFactor(this.parts.pool, member.id);
     const how = await this.provenBy(member.id, proof, second, challenge, client);
     if (how === null)
@@ -124,19 +126,14 @@ export class SignIn {
     const answer = response as AuthenticationResponseJSON;
     const key = typeof answer.id === "string" ? await findPasskey(this.parts.pool, answer.id) : null;
     const attempt = this.attempts.begin(`passkey ${key?.id ?? ""}`, client.address, false);
-    const unknown = new RelayError("wrong-second-factor");
-    if (!key) throw this.failed("somebody", client, "passkey failed", unknown);
+    const member = key && (await findMemberById(this.parts.pool, key.memberId));
+    if (!key || !member) throw this.failed("somebody", client, "passkey failed", new RelayError("wrong-second-factor"));
     const counter = await usedPasskey(client.rp, challenge, answer, key).catch((error: unknown) => {
-      throw error instanceof RelayError ? this.failed(key.name, client, "passkey failed", error) : error;
+      throw error instanceof RelayError ? this.failed(member.name, client, "passkey failed", error) : error;
     });
     await notePasskeyUse(this.parts.pool, key.id, counter);
     attempt.succeeded();
-    const { rows } = await this.parts.pool.query<{ id: number; name: string }>(
-      "select id, name from member where id = $1",
-      [key.memberId],
-    );
-    if (!rows[0]) throw unknown;
-    return this.open(rows[0], client, "passkey");
+    return this.open(member, client, "passkey");
   }
 
   /** How it was proven, in words; null: it was not. */

@@ -53,6 +53,11 @@ export async function findMember(db: Db, name: string): Promise<MemberRecord | n
   return rows[0] ?? null;
 }
 
+export async function findMemberById(db: Db, id: number): Promise<Pick<MemberRecord, "id" | "name"> | null> {
+  const { rows } = await db.query<Pick<MemberRecord, "id" | "name">>("select id, name from member where id = $1", [id]);
+  return rows[0] ?? null;
+}
+
 /** Adds a member, or gives the one of this name a new password. That also ends all of their sessions. */
 export async function saveMember(db: Db, name: string, passwordHash: string, role: Role | null): Promise<number> {
   const { rows } = await db.query<{ id: number }>(
