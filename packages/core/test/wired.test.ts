@@ -127,6 +127,8 @@ describe("command and report described apart", () => {
     const grb: PayloadForm = { form: "text", colours: "hex", colourOrder: "grb" };
     expect(text(bindCodec(grb, binding("colour")).encode(id, "#112233", null))).toBe("221133");
     expect(readAs(grb, binding("colour"), "amber")).toBe("#ffbf00");
+    expect(readAs(grb, binding("colour"), "aabbcc")).toBe("#bbaacc");
+    expect(readAs(grb, binding("lamps"), "amber aabbcc #112233")).toBe("#ffbf00,#bbaacc,#221133");
   });
 });
 

@@ -49,6 +49,10 @@ const NAMED: Readonly<Record<string, Colour>> = {
 
 export const colourNames = Object.keys(NAMED);
 
+export function isColourName(text: string): boolean {
+  return Object.hasOwn(NAMED, text.trim().toLowerCase());
+}
+
 /**
  * Reads a colour as people and devices write it: a name, #rrggbb, rrggbb, #rgb, or "255, 136, 0".
  *

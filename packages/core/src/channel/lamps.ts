@@ -1,7 +1,7 @@
 /** A string of lamps, each with a colour of its own. */
 import { colour, parseColour } from "./colour.ts";
 import type { ChannelKind } from "./kind.ts";
-import { coloursIn, type Value } from "./value.ts";
+import { type Colour, coloursIn, type Value } from "./value.ts";
 
 /** Colours in one value; a longer string of lamps begins with the first one again. */
 export const MOST_COLOURS = 64;
@@ -21,11 +21,12 @@ export const lamps: ChannelKind = {
 /**
  * Reads colours one after the other, as people and devices write them: "red, green, #0000ff". One alone is a colour.
  *
+ * @param readOne reads one colour; a device may write its parts in an order of its own
  * @returns null when one of them is none, or when there are too many
  * @example parsePattern("red, green") // → "#ff0000,#008000"
  */
-export function parsePattern(text: string): Value | null {
-  const parts = splitColours(text).map(parseColour);
+export function parsePattern(text: string, readOne: (text: string) => Colour | null = parseColour): Value | null {
+  const parts = splitColours(text).map((part) => readOne(part));
   if (parts.length === 0 || parts.length > MOST_COLOURS || parts.includes(null)) return null;
   return patternOf(parts as `#${string}`[]);
 }

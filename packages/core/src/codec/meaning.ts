@@ -2,7 +2,7 @@
  * How a device writes values, and how they are read back: its own words for on and off, its own range of numbers, its
  * own way with colours, and which way round it is wired. Shared by all forms of payload; the same settings serve both ways.
  */
-import { colourOf, colourParts, parseColour } from "../channel/colour.ts";
+import { colourOf, colourParts, isColourName, parseColour } from "../channel/colour.ts";
 import { parsePattern } from "../channel/lamps.ts";
 import { type Colour, coloursIn, isColour, isPattern, READ, type Value } from "../channel/value.ts";
 import { shareIn, shareOut } from "./calibration.ts";
@@ -155,19 +155,18 @@ function inOrder(parts: readonly [number, number, number], order: ColourOrder): 
   return [...order].map((letter) => parts["rgb".indexOf(letter)] ?? 0);
 }
 
-function readColour(raw: string, meaning: Meaning, kind: string): Value | null {
-  const found = kind === "lamps" ? parsePattern(raw) : parseColour(raw);
-  return found === null ? null : inOurOrder(found, raw, meaning);
+function readColour(raw: string, { colourOrder = "rgb" }: Meaning, kind: string): Value | null {
+  const readOne = (text: string) => {
+    const found = parseColour(text);
+    // A name says its colour whatever the order of the parts; "aabbcc" is no name, though it is letters only.
+    return found === null || isColourName(text) ? found : inOurOrder(found, colourOrder);
+  };
+  return kind === "lamps" ? parsePattern(raw, readOne) : readOne(raw);
 }
 
-/** A name is what it says, whatever the order of the parts. */
-function inOurOrder(found: Value, raw: unknown, { colourOrder = "rgb" }: Meaning): Value {
-  if (colourOrder === "rgb" || typeof raw !== "string" || /^[a-z]+$/i.test(raw.trim())) return found;
-  const turned = coloursIn(found).map((colour) => {
-    const parts = colourParts(colour);
-    return colourOf([..."rgb"].map((letter) => parts[colourOrder.indexOf(letter)] ?? 0)) ?? colour;
-  });
-  return turned.join(",") as Colour;
+function inOurOrder(found: Colour, order: ColourOrder): Colour | null {
+  const parts = colourParts(found);
+  return colourOf([..."rgb"].map((letter) => parts[order.indexOf(letter)] ?? 0));
 }
 
 /** The parts of a colour that came one by one. */
