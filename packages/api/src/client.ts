@@ -175,7 +175,7 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     resetPassword: async (body: ResetBody) => void (await send("POST", "/api/v1/session/reset", body)),
     account: () => json<AccountView>(send("GET", "/api/v1/account")),
     endSession: async (id: string) => void (await send("DELETE", `/api/v1/account/sessions/${encodeURIComponent(id)}`)),
-    newApp: () => json<NewAppView>(send("POST", "/api/v1/account/app", {})),
+    newApp: (body: PasswordAgainBody) => json<NewAppView>(send("POST", "/api/v1/account/app", body)),
     confirmApp: (body: ConfirmAppBody) => json<RecoveryCodesView>(send("PUT", "/api/v1/account/app", body)),
     removeApp: async (body: PasswordAgainBody) => void (await send("POST", "/api/v1/account/app/off", body)),
     passkeyOptions: (body: PasswordAgainBody) =>
@@ -216,6 +216,8 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       json<HistoryView>(send("GET", `/api/v1/channels/${addressPath(address)}/history?days=${days}`)),
     /** How well it runs. */
     figures: (query: FiguresQuery = {}) => json<FiguresView>(send("GET", `/api/v1/figures${queryText(query)}`)),
+    removeSecondFactor: async (name: string, body: PasswordAgainBody) =>
+      void (await send("POST", `/api/v1/members/${encodeURIComponent(name)}/second-factor/off`, body)),
     members: () => json<MemberView[]>(send("GET", "/api/v1/members")),
     /** The password is in the answer, and nowhere else. */
     addMember: (body: NewMemberBody) => json<NewMemberView>(send("POST", "/api/v1/members", body)),

@@ -300,6 +300,8 @@ export interface AccountView {
   name: string;
   /** Whether the role needs a second factor. */
   secondFactorRequired: boolean;
+  /** An owner removed it, and there is no new one yet; null: nobody did. */
+  secondFactorRemoved: { by: string; at: string } | null;
   /** Whether an authenticator app is asked for. */
   app: boolean;
   recoveryCodes: number;
@@ -398,11 +400,13 @@ export interface MemberView {
   /** In the whole team; null: only at the sites. */
   role: Role | null;
   sites: { site: string; role: Role }[];
+  /** Whether they have an authenticator app or a passkey. */
+  secondFactor: boolean;
   since: string;
 }
 
 /** POST /api/v1/members: shown only once. */
-export interface NewMemberView extends Omit<MemberView, "since"> {
+export interface NewMemberView extends Omit<MemberView, "secondFactor" | "since"> {
   password: string;
 }
 

@@ -5,7 +5,7 @@ import { fileURLToPath } from "node:url";
 import { generateSync } from "otplib";
 import type { Browser, Page } from "playwright-core";
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from "vitest";
-import { createWorld, type World } from "../../service/test/support/world.ts";
+import { createWorld, OWNER, type World } from "../../service/test/support/world.ts";
 import { openBrowser, openPage } from "./support/browser.ts";
 
 let world: World;
@@ -38,10 +38,10 @@ beforeEach(async () => {
 /** Passkeys belong to a host name: an address has none. */
 const at = (place: string) => world.service.url.replace("127.0.0.1", "localhost") + place;
 
-async function signIn(password = who.password): Promise<void> {
+async function signIn(as = who): Promise<void> {
   await page.goto(at("/account"));
-  await page.getByLabel("Name").fill(who.name);
-  await page.getByLabel("Password", { exact: true }).fill(password);
+  await page.getByLabel("Name").fill(as.name);
+  await page.getByLabel("Password", { exact: true }).fill(as.password);
   await page.getByRole("button", { name: "Sign in", exact: true }).click();
 }
 
@@ -74,7 +74,7 @@ describe("a passkey", () => {
     await passkeys.getByLabel("Name of the passkey").fill("my phone");
     await passkeys.getByLabel("Your password").fill("a guess of mine");
     await passkeys.getByRole("button", { name: "Add passkey" }).click();
-    await page.getByRole("alert").getByText("No member has this name with this password").waitFor();
+    await page.getByRole("alert").getByText("This is not your password").waitFor();
     await passkeys.getByLabel("Your password").fill(who.password);
     await passkeys.getByRole("button", { name: "Add passkey" }).click();
     await passkeys.getByText("my phone").waitFor();
@@ -96,14 +96,22 @@ describe("a passkey", () => {
   });
 });
 
+/** @returns its secret */
+async function addApp(): Promise<string> {
+  const section = page.getByRole("region", { name: "Authenticator app" });
+  await section.getByLabel("Your password").fill(who.password);
+  await section.getByRole("button", { name: "Add authenticator app" }).click();
+  const secret = await section.locator("p.font-mono").innerText();
+  await page.getByRole("img", { name: "QR code of the secret" }).waitFor();
+  await page.getByLabel("Code", { exact: true }).fill(generateSync({ secret, epoch: Date.now() / 1000 - 30 }));
+  await page.getByRole("button", { name: "Confirm code" }).click();
+  return secret;
+}
+
 describe("an authenticator app", () => {
   it("is added with its first code, and asked for at the next sign-in; a recovery code helps once", async () => {
     await signIn();
-    await page.getByRole("button", { name: "Add authenticator app" }).click();
-    const secret = await page.getByRole("region", { name: "Authenticator app" }).locator("p.font-mono").innerText();
-    await page.getByRole("img", { name: "QR code of the secret" }).waitFor();
-    await page.getByLabel("Code", { exact: true }).fill(generateSync({ secret, epoch: Date.now() / 1000 - 30 }));
-    await page.getByRole("button", { name: "Confirm code" }).click();
+    const secret = await addApp();
     const [recovery = ""] = (await page.locator("[role=status] .font-mono").innerText()).split(" ");
     await page.getByText("10 recovery codes are left").waitFor();
 
@@ -122,6 +130,28 @@ describe("an authenticator app", () => {
     await page.getByLabel("Recovery code").fill(recovery);
     await page.getByRole("button", { name: "Sign in", exact: true }).click();
     await page.getByText("9 recovery codes are left").waitFor();
+  });
+
+  it("that its member has lost is removed by an owner, and the member is told", async () => {
+    await signIn();
+    await addApp();
+    await page.getByText("10 recovery codes are left").waitFor();
+    await signOut();
+    await signIn(OWNER);
+    await page.getByRole("heading", { name: `Account of ${OWNER.name}` }).waitFor();
+    await page.goto(at("/team"));
+    const row = page.locator(`[data-member="${who.name}"]`);
+    await row.getByRole("button", { name: "Remove second factor" }).click();
+    await row.getByLabel("Your password").fill("a guess of mine");
+    await row.getByRole("button", { name: `Remove second factor of ${who.name}` }).click();
+    await page.getByRole("alert").getByText("This is not your password").waitFor();
+    await row.getByLabel("Your password").fill(OWNER.password);
+    await row.getByRole("button", { name: `Remove second factor of ${who.name}` }).click();
+    await row.getByText("with second factor").waitFor({ state: "detached" });
+    expect(await row.getByRole("button", { name: "Remove second factor" }).count()).toBe(0);
+    await signOut();
+    await signIn();
+    await page.getByText(`${OWNER.name} removed your second factor`).waitFor();
   });
 });
 
@@ -155,7 +185,7 @@ describe("a reset link", () => {
     await page.getByLabel("New password").fill("ten slow ferries hum");
     await page.getByRole("button", { name: "Save password" }).click();
     await page.getByRole("alert").getByText("used before").waitFor();
-    await signIn("nine slow ferries hum");
+    await signIn({ ...who, password: "nine slow ferries hum" });
     await heading().waitFor();
   });
 });

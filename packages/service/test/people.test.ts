@@ -60,9 +60,12 @@ const account = async (cookie: string) =>
   (await call("GET", "/account", undefined, cookie)).body as unknown as AccountView;
 const codeOf = ({ body }: Answer) => body.code;
 
+const newApp = (cookie: string, { password }: { password: string }) =>
+  call("POST", "/account/app", { password }, cookie);
+
 /** Adds an authenticator app. @returns its secret, and the codes for recovery */
-async function addApp(cookie: string): Promise<{ secret: string; recoveryCodes: string[] }> {
-  const { secret } = (await call("POST", "/account/app", {}, cookie)).body as { secret: string };
+async function addApp(who: { name: string; password: string }, cookie: string) {
+  const { secret } = (await newApp(cookie, who)).body as { secret: string };
   // Of the time step before: the one of now is still good for signing in.
   const code = generateSync({ secret, epoch: Date.now() / 1000 - 30 });
   const { recoveryCodes } = (await call("PUT", "/account/app", { code }, cookie)).body as { recoveryCodes: string[] };
@@ -100,7 +103,7 @@ describe("a password", () => {
     const { cookie } = await signIn(who);
     const next = "seven green lanterns sway";
     expect(codeOf(await call("POST", "/session/password", { password: "a guess of mine", next }, cookie))).toBe(
-      "wrong-password",
+      "wrong-own-password",
     );
     expect((await call("POST", "/session/password", { password: who.password, next }, cookie)).status).toBe(204);
     expect((await signIn({ name: who.name, password: next })).status).toBe(200);
@@ -146,7 +149,7 @@ describe("a second factor", () => {
   it("is asked for once it is confirmed, takes each code once, and lets nobody in before", async () => {
     const who = await member();
     const { cookie } = await signIn(who);
-    const { secret } = (await call("POST", "/account/app", {}, cookie)).body as { secret: string };
+    const { secret } = (await newApp(cookie, who)).body as { secret: string };
     // Not confirmed so far: nobody is shut out by a secret that no phone has.
     expect((await signIn(who)).cookie).not.toBe("");
     expect(codeOf(await call("PUT", "/account/app", { code: "000000" }, cookie))).toBe("wrong-second-factor");
@@ -172,7 +175,7 @@ describe("a second factor", () => {
 
   it("gives way to a recovery code, once", async () => {
     const who = await member();
-    const { recoveryCodes } = await addApp((await signIn(who)).cookie);
+    const { recoveryCodes } = await addApp(who, (await signIn(who)).cookie);
     expect(new Set(recoveryCodes).size).toBe(10);
     const [recoveryCode = ""] = recoveryCodes;
     const typed = recoveryCode.toLowerCase().replaceAll("-", " ");
@@ -184,7 +187,7 @@ describe("a second factor", () => {
 
   it("is not guessed: a sign-in takes five tries, and others slow down", async () => {
     const who = await member();
-    await addApp((await signIn(who)).cookie);
+    await addApp(who, (await signIn(who)).cookie);
     const ticket = ticketOf(await signIn(who));
     const answers: unknown[] = [];
     for (let turn = 0; turn < 8; turn += 1)
@@ -195,7 +198,7 @@ describe("a second factor", () => {
 
   it("never slows down who gives the right one where they are known, whoever guesses elsewhere", async () => {
     const who = await member();
-    const { recoveryCodes } = await addApp((await signIn(who)).cookie);
+    const { recoveryCodes } = await addApp(who, (await signIn(who)).cookie);
     for (let turn = 0; turn < 6; turn += 1)
       await signIn({ ...who, password: "a guess that is wrong" }, "198.51.100.23");
     const statuses: number[] = [];
@@ -209,10 +212,10 @@ describe("a second factor", () => {
   it("is taken off with the password, and not written over from an open page", async () => {
     const who = await member();
     const { cookie } = await signIn(who);
-    await addApp(cookie);
-    expect(codeOf(await call("POST", "/account/app", {}, cookie))).toBe("exists-already");
+    await addApp(who, cookie);
+    expect(codeOf(await newApp(cookie, who))).toBe("exists-already");
     expect(codeOf(await call("POST", "/account/app/off", { password: "a guess of mine" }, cookie))).toBe(
-      "wrong-password",
+      "wrong-own-password",
     );
     expect((await call("POST", "/account/app/off", { password: who.password }, cookie)).status).toBe(204);
     expect((await signIn(who)).cookie).not.toBe("");
@@ -220,7 +223,7 @@ describe("a second factor", () => {
 
   it("is kept sealed, and its recovery codes hashed", async () => {
     const who = await member();
-    const { secret, recoveryCodes } = await addApp((await signIn(who)).cookie);
+    const { secret, recoveryCodes } = await addApp(who, (await signIn(who)).cookie);
     const { rows } = await world.pool.query("select * from member where name = $1", [who.name]);
     const { rows: codes } = await world.pool.query("select * from recovery_code");
     const stored = JSON.stringify([rows, codes]) + rows.map((row) => row.totp_secret.toString("latin1")).join("");
@@ -235,11 +238,84 @@ describe("a second factor", () => {
     expect(codeOf(await call("GET", "/board", undefined, cookie))).toBe("second-factor-required");
     expect(codeOf(await call("GET", "/live", undefined, cookie))).toBe("second-factor-required");
     expect((await account(cookie)).secondFactorRequired).toBe(true);
-    await addApp(cookie);
+    await addApp(who, cookie);
     expect((await call("GET", "/board", undefined, cookie)).status).toBe(200);
     const operator = await member("operator");
     expect((await call("GET", "/board", undefined, (await signIn(operator)).cookie)).status).toBe(200);
     await world.client.saveTeamRules({ secondFactorFor: [] });
+  });
+});
+
+describe("a second factor that its member has lost", () => {
+  const remove = (name: string, password: string, cookie: string) =>
+    call("POST", `/members/${encodeURIComponent(name)}/second-factor/off`, { password }, cookie);
+  const withApp = async () => {
+    const who = await member("engineer");
+    const { cookie } = await signIn(who);
+    await addApp(who, cookie);
+    return { who, cookie };
+  };
+
+  it("is removed by an owner with their own password; the member's sessions end, and they are told who did it", async () => {
+    const [{ who, cookie: theirs }, owner] = [await withApp(), await member("owner")];
+    const { cookie } = await signIn(owner);
+    const listed = async () => (await world.client.members()).find(({ name }) => name === who.name)?.secondFactor;
+    expect(await listed()).toBe(true);
+    expect(codeOf(await remove(who.name, who.password, cookie))).toBe("wrong-own-password");
+    expect((await remove(who.name, owner.password, cookie)).status).toBe(204);
+    expect(await listed()).toBe(false);
+    expect((await call("GET", "/board", undefined, theirs)).status).toBe(401);
+    const signed = await signIn(who);
+    expect((await account(signed.cookie)).secondFactorRemoved).toEqual({ by: owner.name, at: expect.any(String) });
+    expect((await world.client.audit()).entries).toContainEqual(
+      expect.objectContaining({ actor: owner.name, action: "second factor removed", object: who.name }),
+    );
+    await addApp(who, signed.cookie);
+    expect((await account(signed.cookie)).secondFactorRemoved).toBeNull();
+  });
+
+  it("is removed by nobody else, and not with a key", async () => {
+    const { who } = await withApp();
+    for (const role of ["reader", "operator", "engineer"] as const) {
+      const other = await member(role);
+      const answer = await remove(who.name, other.password, (await signIn(other)).cookie);
+      expect([role, answer.status, codeOf(answer)]).toEqual([role, 403, "not-permitted"]);
+    }
+    expect(await refusal(world.client.removeSecondFactor(who.name, { password: OWNER.password }))).toBe(
+      "not-permitted",
+    );
+    expect((await signIn(who)).body).toMatchObject({ secondFactor: { app: true } });
+  });
+
+  it("is not there for who has none", async () => {
+    const [who, owner] = [await member(), await member("owner")];
+    const { cookie } = await signIn(owner);
+    expect((await remove(who.name, owner.password, cookie)).status).toBe(404);
+    expect((await remove("Nobody", owner.password, cookie)).status).toBe(404);
+  });
+});
+
+describe("a password that an open page asks for again", () => {
+  it.each([
+    ["POST", "/account/app", {}],
+    ["POST", "/account/app/off", {}],
+    ["POST", "/account/passkeys/options", {}],
+    ["POST", "/session/password", { next: "seven green lanterns sway" }],
+    ["POST", "/members/Nobody/second-factor/off", {}],
+  ])("is not guessed: %s %s", async (method, path, body) => {
+    const who = await member("owner");
+    const { cookie } = await signIn(who);
+    const guess = (password: string) => call(method, path, { password, ...body }, cookie);
+    const answers = await Promise.all(Array.from({ length: 8 }, (_, turn) => guess(`a guess of mine ${turn}`)));
+    const codes = answers.map(codeOf);
+    expect(codes.filter((code) => code === "wrong-own-password").length).toBeLessThan(7);
+    expect(codes).toContain("too-many-attempts");
+    // Counted together, whatever it is asked for.
+    const elsewhere = path === "/account/app" ? "/account/app/off" : "/account/app";
+    expect(codeOf(await call("POST", elsewhere, { password: "another guess" }, cookie))).toBe("too-many-attempts");
+    expect((await world.client.audit()).entries).toContainEqual(
+      expect.objectContaining({ actor: who.name, action: "password asked again: wrong" }),
+    );
   });
 });
 
@@ -291,7 +367,7 @@ describe("an account", () => {
     expect(
       await Promise.all([
         refusal(client.account()),
-        refusal(client.newApp()),
+        refusal(client.newApp({ password: OWNER.password })),
         refusal(client.confirmApp({ code: "123456" })),
         refusal(client.removeApp({ password: OWNER.password })),
         refusal(client.passkeyOptions({ password: OWNER.password })),
@@ -304,7 +380,7 @@ describe("an account", () => {
   it("leaves a trace in the audit log of each sign-in, failure and change, and no secret in it", async () => {
     const who = await member();
     const { cookie } = await signIn(who);
-    const { secret, recoveryCodes } = await addApp(cookie);
+    const { secret, recoveryCodes } = await addApp(who, cookie);
     await signIn({ name: who.name, password: "a guess of mine" }, "198.51.100.77");
     await call("DELETE", "/session", undefined, cookie);
     const entries = (await world.client.audit()).entries.filter(({ object }) => object === who.name);

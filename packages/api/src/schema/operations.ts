@@ -74,7 +74,11 @@ export const operations: Readonly<Record<string, Operation>> = {
   "POST /session/reset": { about: "A new password, by a one-time link", body: resetSchema, answers: DONE },
   "GET /account": { about: "One's own sessions and second factor", answers: { 200: "AccountView" } },
   "DELETE /account/sessions/:id": { about: "End one of one's own sessions", answers: DONE },
-  "POST /account/app": { about: "A secret for an authenticator app, to be confirmed", answers: { 201: "NewAppView" } },
+  "POST /account/app": {
+    about: "A secret for an authenticator app, to be confirmed",
+    body: passwordAgainSchema,
+    answers: { 201: "NewAppView" },
+  },
   "PUT /account/app": {
     about: "Confirm it with a first code; the recovery codes are shown once",
     body: confirmAppSchema,
@@ -91,6 +95,11 @@ export const operations: Readonly<Record<string, Operation>> = {
   "POST /members/:name/reset": {
     about: "A one-time link by which a member gives themselves a new password",
     answers: { 201: "ResetLinkView" },
+  },
+  "POST /members/:name/second-factor/off": {
+    about: "Remove the second factor that a member has lost; takes the caller's own password, from a session only",
+    body: passwordAgainSchema,
+    answers: DONE,
   },
   "GET /team/rules": { about: "Who needs a second factor", answers: { 200: "TeamRulesView" } },
   "PUT /team/rules": {

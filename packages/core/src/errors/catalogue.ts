@@ -35,6 +35,12 @@ export const errorCatalogue = {
     title: "Name or password is wrong",
     sentence: "No member has this name with this password. Check both; capitals count in the password.",
   },
+  "wrong-own-password": {
+    status: 403,
+    retryable: false,
+    title: "Your password is wrong",
+    sentence: "This is not your password. Nothing was changed. Capitals count in the password.",
+  },
   "wrong-second-factor": {
     status: 401,
     retryable: false,

@@ -33,10 +33,18 @@ export class Attempts {
    * @throws RelayError too-many-attempts with the seconds to wait
    */
   begin(account: string, address: string, isKnown: boolean): { succeeded(): void } {
-    const keys = [
+    return this.beginWith([
       { key: accountKey(account, address, isKnown), free: FREE.account },
       { key: `address ${network(address)}`, free: FREE.address },
-    ];
+    ]);
+  }
+
+  /** The same for a member who is signed in: by the account only, since others at their address have done nothing. */
+  beginSignedIn(memberId: number): { succeeded(): void } {
+    return this.beginWith([{ key: `member ${memberId}`, free: FREE.account }]);
+  }
+
+  private beginWith(keys: readonly { key: string; free: number }[]): { succeeded(): void } {
     const waitMs = Math.max(...keys.map(({ key, free }) => this.waitOf(key, free)));
     if (waitMs > 0) throw new RelayError("too-many-attempts", { seconds: Math.ceil(waitMs / 1000) });
     for (const { key } of keys) this.count(key);

@@ -15,6 +15,7 @@ import { attentionSight } from "../attention/sight.ts";
 import { AuditLog } from "../audit-log.ts";
 import { KeyRing } from "../auth/key-ring.ts";
 import { OpenStreams } from "../auth/open-streams.ts";
+import { PasswordAgain } from "../auth/password-again.ts";
 import { WrongKeys } from "../auth/wrong-keys.ts";
 import { BrokerGate } from "../broker-gate.ts";
 import type { Clock } from "../clock.ts";
@@ -168,6 +169,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
     onChange: (channel, observed) => notices.tell(() => changeNotice(channel, observed)),
   });
   const audit = new AuditLog(pool, log);
+  const passwordAgain = new PasswordAgain(pool, audit);
   const gate: BrokerGate = new BrokerGate({
     picture: () => ({
       snapshot: board.snapshot,
@@ -392,6 +394,7 @@ export async function startHolder({ config, log, clock, pool, keeping, tenure, u
   const parts = {
     guard: new Guard(pool, audit),
     audit,
+    passwordAgain,
     streams,
     gate,
     url,

@@ -3,6 +3,7 @@ import type { ChannelId, Situation } from "@bold-relay/core";
 import type { Attention } from "../attention/attention.ts";
 import type { AuditLog } from "../audit-log.ts";
 import type { OpenStreams } from "../auth/open-streams.ts";
+import type { PasswordAgain } from "../auth/password-again.ts";
 import type { BrokerGate } from "../broker-gate.ts";
 import type { Clock } from "../clock.ts";
 import type { Proofs } from "../commissioning/proofs.ts";
@@ -37,6 +38,7 @@ export interface HttpParts {
   readonly pool: Pool;
   readonly guard: Guard;
   readonly audit: AuditLog;
+  readonly passwordAgain: PasswordAgain;
   readonly streams: OpenStreams;
   readonly gate: BrokerGate;
   readonly board: Board;

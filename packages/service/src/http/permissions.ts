@@ -25,6 +25,7 @@ export const permissions = {
   "POST /account/passkeys": "member",
   "DELETE /account/passkeys/:id": "member",
   "POST /members/:name/reset": "govern",
+  "POST /members/:name/second-factor/off": "govern",
   "GET /team/rules": "govern",
   "PUT /team/rules": "govern",
   "GET /session": "member",

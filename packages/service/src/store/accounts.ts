@@ -59,7 +59,10 @@ export async function findTotpDraft(db: Db, memberId: number): Promise<Buffer | 
 
 /** From now on codes are asked for; the codes for recovery are these. */
 export async function confirmTotp(db: Db, memberId: number, step: number, codes: readonly Buffer[]): Promise<void> {
-  await db.query("update member set totp_since = now(), totp_step = $2 where id = $1", [memberId, step]);
+  await db.query(`update member set totp_since = now(), totp_step = $2, ${REMOVAL_IS_OVER} where id = $1`, [
+    memberId,
+    step,
+  ]);
   await db.query("delete from recovery_code where member_id = $1", [memberId]);
   await db.query("insert into recovery_code (code_sha256, member_id) select unnest($2::bytea[]), $1", [
     memberId,
@@ -77,6 +80,35 @@ export async function dropSecondFactor(db: Db, memberId: number): Promise<void> 
   await dropTotp(db, memberId);
   await db.query("delete from passkey where member_id = $1", [memberId]);
 }
+
+/**
+ * Takes off the second factor of somebody else, and ends their sessions. They are told until they have a new one.
+ *
+ * @returns false when there was none
+ */
+export async function removeSecondFactor(db: Db, memberId: number, by: string): Promise<boolean> {
+  const { rowCount } = await db.query(
+    `update member set second_factor_removed_at = now(), second_factor_removed_by = $2
+     where id = $1 and (totp_since is not null or exists (select from passkey where member_id = $1))`,
+    [memberId, by],
+  );
+  if (rowCount === 0) return false;
+  await dropSecondFactor(db, memberId);
+  await db.query("delete from session where member_id = $1", [memberId]);
+  return true;
+}
+
+/** Who took off a member's second factor, and when (ms since 1970); null: nobody, or they have a new one. */
+export async function findSecondFactorRemoval(db: Db, memberId: number): Promise<{ by: string; at: number } | null> {
+  const { rows } = await db.query<{ by: string; at: number }>(
+    `select second_factor_removed_by as by, extract(epoch from second_factor_removed_at)::float8 * 1000 as at
+     from member where id = $1 and second_factor_removed_at is not null`,
+    [memberId],
+  );
+  return rows[0] ?? null;
+}
+
+const REMOVAL_IS_OVER = "second_factor_removed_at = null, second_factor_removed_by = null";
 
 /** @returns false when a code of this time step, or of a later one, was taken before */
 export async function takeTotpStep(db: Db, memberId: number, step: number): Promise<boolean> {
@@ -101,6 +133,7 @@ export async function savePasskey(db: Db, key: Omit<PasskeyRecord, "createdAt" |
     `insert into passkey (id, member_id, name, rp_id, public_key, counter, transports) values ($1, $2, $3, $4, $5, $6, $7)`,
     [key.id, key.memberId, key.name, key.rpId, key.publicKey, key.counter, key.transports],
   );
+  await db.query(`update member set ${REMOVAL_IS_OVER} where id = $1`, [key.memberId]);
 }
 
 export async function findPasskey(db: Db, id: string): Promise<PasskeyRecord | null> {

@@ -6,6 +6,7 @@ export interface TeamMember {
   readonly id: number;
   readonly name: string;
   readonly standing: Standing;
+  readonly secondFactor: boolean;
   /** ms since 1970. */
   readonly since: number;
 }
@@ -15,7 +16,8 @@ export async function findTeam(db: Db): Promise<TeamMember[]> {
     `select m.id, m.name, extract(epoch from m.created_at)::float8 * 1000 as since,
        json_build_object('team', m.role, 'sites', coalesce((
          select json_object_agg(s.slug, ms.role) from membership ms join site s on s.id = ms.site_id
-         where ms.member_id = m.id), '{}')) as standing
+         where ms.member_id = m.id), '{}')) as standing,
+       m.totp_since is not null or exists (select from passkey p where p.member_id = m.id) as "secondFactor"
      from member m order by lower(m.name)`,
   );
   return rows;

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, names } from "../../api/queries.ts";
 import { Trouble } from "../../parts/form.tsx";
+import { dateText } from "../../parts/words.ts";
 import { AppSection } from "./app-section.tsx";
 import { PasskeySection } from "./passkey-section.tsx";
 import { PasswordSection } from "./password-section.tsx";
@@ -34,6 +35,12 @@ export function AccountPage() {
   return (
     <div className="max-w-[720px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
       <h1 className="text-page">Account of {account.name}</h1>
+      {account.secondFactorRemoved && (
+        <p role="status" className="mt-4 border-wrong border-l-[3px] bg-wrong-wash px-4 py-2">
+          {account.secondFactorRemoved.by} removed your second factor on {dateText(account.secondFactorRemoved.at)}. If
+          you did not ask for this, change your password and tell another owner of the team.
+        </p>
+      )}
       {account.secondFactorRequired && !hasFactor && (
         <p role="alert" className="mt-4 border-wrong border-l-[3px] bg-wrong-wash px-4 py-2">
           Your role needs a second factor. Add a passkey or an authenticator app. Until then only this page is open.

@@ -4,6 +4,7 @@ import { Button, Field, Input, Label } from "@headlessui/react";
 import { useState } from "react";
 import { client } from "../../api/queries.ts";
 import { FIELD, QUIET, SectionTitle, ShownOnce, STRONG } from "../../parts/form.tsx";
+import { PasswordForm } from "../../parts/password-form.tsx";
 import { QrCode } from "../../parts/qr-code.tsx";
 import type { Act } from "./account-page.tsx";
 
@@ -31,9 +32,10 @@ export function AppSection({ account: { app, recoveryCodes }, act }: { account: 
       ) : (
         <>
           <p className="mt-3 text-soft">You have no authenticator app.</p>
-          <Button onClick={() => void act(client.newApp().then(setDraft))} className={`${STRONG} mt-3`}>
-            Add authenticator app
-          </Button>
+          <PasswordForm
+            verb="Add authenticator app"
+            onPassword={(password) => void act(client.newApp({ password }).then(setDraft))}
+          />
         </>
       )}
     </section>
@@ -83,21 +85,7 @@ function Standing({ recoveryCodes, act }: { recoveryCodes: number; act: Act }) {
         </Button>
       </p>
       {removing && (
-        <form
-          onSubmit={(event) => {
-            event.preventDefault();
-            void act(client.removeApp({ password: String(new FormData(event.currentTarget).get("password")) }));
-          }}
-          className="mt-3 flex flex-wrap items-end gap-3"
-        >
-          <Field className="flex flex-col gap-1">
-            <Label className="font-plate text-note">Your password</Label>
-            <Input name="password" type="password" autoComplete="current-password" required className={FIELD} />
-          </Field>
-          <Button type="submit" className={STRONG}>
-            Remove app
-          </Button>
-        </form>
+        <PasswordForm verb="Remove app" onPassword={(password) => void act(client.removeApp({ password }))} />
       )}
     </>
   );

@@ -5,6 +5,7 @@ import { type PublicKeyCredentialCreationOptionsJSON, startRegistration } from "
 import { client } from "../../api/queries.ts";
 import { FIELD, SectionTitle, STRONG, Twice } from "../../parts/form.tsx";
 import { canUsePasskeys } from "../../parts/passkey-support.ts";
+import { PasswordField } from "../../parts/password-form.tsx";
 import { dateText } from "../../parts/words.ts";
 import type { Act } from "./account-page.tsx";
 
@@ -48,10 +49,7 @@ export function PasskeySection({ account: { passkeys }, act }: { account: Accoun
             <Label className="font-plate text-note">Name of the passkey</Label>
             <Input name="name" required maxLength={80} placeholder="my phone" className={FIELD} />
           </Field>
-          <Field className="flex flex-col gap-1">
-            <Label className="font-plate text-note">Your password</Label>
-            <Input name="password" type="password" autoComplete="current-password" required className={FIELD} />
-          </Field>
+          <PasswordField />
           <Button type="submit" className={STRONG}>
             Add passkey
           </Button>

@@ -106,6 +106,9 @@ function SecondFactor({ second: { ticket, app, passkey }, problem, busy, onAttem
         </form>
       )}
       <EntryProblem>{problem}</EntryProblem>
+      {passkey === null && !app && (
+        <p className="mt-5">Your passkeys belong to another address of this console. Sign in there.</p>
+      )}
       <p className="mt-5 flex gap-5">
         {app && (
           <Button onClick={() => setRecovering(!recovering)} className="text-act underline-offset-2 hover:underline">
@@ -115,6 +118,10 @@ function SecondFactor({ second: { ticket, app, passkey }, problem, busy, onAttem
         <Button onClick={onBack} className="text-act underline-offset-2 hover:underline">
           Back
         </Button>
+      </p>
+      <p className="mt-8 text-note text-soft">
+        Have you lost your second factor? An owner of the team can remove it. Then sign in with your password and add a
+        new one.
       </p>
     </EntryPage>
   );

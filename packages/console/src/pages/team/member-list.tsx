@@ -6,6 +6,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, names, useBoard, useMembers } from "../../api/queries.ts";
 import { FIELD, QUIET, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
+import { PasswordForm } from "../../parts/password-form.tsx";
 
 /** The whole team, as the value of a choice. */
 const EVERYWHERE = "";
@@ -14,10 +15,18 @@ export function MemberList({ me }: { me: string }) {
   const { data: members } = useMembers();
   const queries = useQueryClient();
   const [trouble, setTrouble] = useState<string | null>(null);
+  const [removing, setRemoving] = useState<string | null>(null);
   const [link, setLink] = useState<{ name: string; url: string } | null>(null);
   const act = async (work: Promise<unknown>) => {
     setTrouble(null);
-    await work.catch((error: Error) => setTrouble(error.message));
+    const ok = await work.then(
+      () => true,
+      (error: Error) => {
+        setTrouble(error.message);
+        return false;
+      },
+    );
+    if (ok) setRemoving(null);
     await queries.invalidateQueries({ queryKey: names.team });
   };
   const reset = (name: string) =>
@@ -33,7 +42,10 @@ export function MemberList({ me }: { me: string }) {
             data-member={member.name}
           >
             <span className="min-w-[120px] font-plate font-semibold">{member.name}</span>
-            <span className="text-note text-soft">{rolesText(member)}</span>
+            <span className="text-note text-soft">
+              {rolesText(member)}
+              {member.secondFactor ? ", with second factor" : ""}
+            </span>
             <span className="ml-auto flex items-center gap-4">
               {member.sites.length === 0 && (
                 <RoleChoice
@@ -44,6 +56,15 @@ export function MemberList({ me }: { me: string }) {
               <Button onClick={() => void reset(member.name)} className={QUIET}>
                 Reset password
               </Button>
+              {member.secondFactor && member.name !== me && (
+                <Button
+                  onClick={() => setRemoving(removing === member.name ? null : member.name)}
+                  className={QUIET}
+                  aria-expanded={removing === member.name}
+                >
+                  {removing === member.name ? "Cancel" : "Remove second factor"}
+                </Button>
+              )}
               {member.name === me ? (
                 <span className="text-note text-soft">you</span>
               ) : (
@@ -54,6 +75,17 @@ export function MemberList({ me }: { me: string }) {
                 />
               )}
             </span>
+            {removing === member.name && (
+              <div className="w-full pb-2">
+                <p className="mt-1 text-note text-soft">
+                  {member.name} then signs in with the password alone, until they add a new one. Their sessions end.
+                </p>
+                <PasswordForm
+                  verb={`Remove second factor of ${member.name}`}
+                  onPassword={(password) => void act(client.removeSecondFactor(member.name, { password }))}
+                />
+              </div>
+            )}
           </li>
         ))}
       </ul>

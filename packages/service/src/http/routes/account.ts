@@ -7,7 +7,6 @@ import type { RegistrationResponseJSON } from "@simplewebauthn/server";
 import type { Router } from "express";
 import { type Admitted, requireSession } from "../../auth/caller.ts";
 import { type RelyingParty, registeredPasskey, registrationOptions } from "../../auth/passkeys.ts";
-import { passwordMatches } from "../../auth/password.ts";
 import { seal, unsealed } from "../../auth/seal.ts";
 import { newRecoveryCodes, newTotp, recoveryHash, totpStep } from "../../auth/second-factor.ts";
 import { Tickets } from "../../auth/tickets.ts";
@@ -17,6 +16,7 @@ import {
   confirmTotp,
   dropTotp,
   findSecondFactor,
+  findSecondFactorRemoval,
   findSecondFactorRule,
   findSessionsOf,
   findTotpDraft,
@@ -24,7 +24,6 @@ import {
   savePasskey,
   saveTotpSecret,
 } from "../../store/accounts.ts";
-import { findMember } from "../../store/identities.ts";
 import { inTransaction } from "../../store/pool.ts";
 import { readBody } from "../body.ts";
 import { ownPages } from "../client-of.ts";
@@ -38,14 +37,15 @@ interface Registration {
 
 const MOST_PASSKEYS = 20;
 
-export function accountRoutes({ guard, audit, pool, config }: HttpParts): Router {
+export function accountRoutes({ guard, audit, pool, config, passwordAgain }: HttpParts): Router {
   const registrations = new Tickets<Registration>(1);
   return guard.routes({
     "GET /account": async (_req, res, caller) => {
       requireSession(caller);
       const { memberId, name, standing } = caller;
-      const [second, sessions, neededFor] = await Promise.all([
+      const [second, removed, sessions, neededFor] = await Promise.all([
         findSecondFactor(pool, memberId),
+        findSecondFactorRemoval(pool, memberId),
         findSessionsOf(pool, memberId, limits.sessionIdleMs),
         findSecondFactorRule(pool),
       ]);
@@ -53,6 +53,7 @@ export function accountRoutes({ guard, audit, pool, config }: HttpParts): Router
       res.json({
         name,
         secondFactorRequired: role !== null && neededFor.includes(role),
+        secondFactorRemoved: removed && { by: removed.by, at: time(removed.at) },
         app: second.totpSecret !== null,
         recoveryCodes: second.recoveryCodes,
         passkeys: second.passkeys.map(({ id, name: called, createdAt, usedAt }) => ({
@@ -81,8 +82,9 @@ export function accountRoutes({ guard, audit, pool, config }: HttpParts): Router
     },
 
     /** It counts once a first code has come: a secret that no phone has would shut its member out. */
-    "POST /account/app": async (_req, res, caller) => {
+    "POST /account/app": async (req, res, caller) => {
       requireSession(caller);
+      await passwordAgain.require(caller, (await readBody(req, passwordAgainSchema)).password);
       await requireNoApp(caller);
       const { secret, uri } = newTotp(caller.name);
       await saveTotpSecret(pool, caller.memberId, seal(secret, requireSecretsKey()));
@@ -106,7 +108,7 @@ export function accountRoutes({ guard, audit, pool, config }: HttpParts): Router
 
     "POST /account/app/off": async (req, res, caller) => {
       requireSession(caller);
-      await requirePassword(caller, (await readBody(req, passwordAgainSchema)).password);
+      await passwordAgain.require(caller, (await readBody(req, passwordAgainSchema)).password);
       await inTransaction(pool, async (db) => {
         await dropTotp(db, caller.memberId);
         await audit.record({ actor: caller, action: "authenticator app removed", object: caller.name }, db);
@@ -116,7 +118,7 @@ export function accountRoutes({ guard, audit, pool, config }: HttpParts): Router
 
     "POST /account/passkeys/options": async (req, res, caller) => {
       requireSession(caller);
-      await requirePassword(caller, (await readBody(req, passwordAgainSchema)).password);
+      await passwordAgain.require(caller, (await readBody(req, passwordAgainSchema)).password);
       const { passkeys } = await findSecondFactor(pool, caller.memberId);
       if (passkeys.length >= MOST_PASSKEYS)
         throw new RelayError("bad-request", { why: `You have ${MOST_PASSKEYS} passkeys already: delete one first` });
@@ -160,11 +162,6 @@ export function accountRoutes({ guard, audit, pool, config }: HttpParts): Router
   async function requireNoApp({ memberId }: Admitted): Promise<void> {
     const { totpSecret } = await findSecondFactor(pool, memberId);
     if (totpSecret !== null) throw new RelayError("exists-already", { what: "An authenticator app" });
-  }
-
-  async function requirePassword({ name }: Admitted, password: string): Promise<void> {
-    const member = await findMember(pool, name);
-    if (!member || !(await passwordMatches(member.passwordHash, password))) throw new RelayError("wrong-password");
   }
 }
 

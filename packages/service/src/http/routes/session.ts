@@ -11,7 +11,7 @@ import { highestRole, RelayError } from "@bold-relay/core";
 import { type Request, type Response, Router } from "express";
 import { type Caller, callerOf, requireSession } from "../../auth/caller.ts";
 import { sessionToken } from "../../auth/identify.ts";
-import { hashPassword, passwordMatches } from "../../auth/password.ts";
+import { hashPassword } from "../../auth/password.ts";
 import { requireGoodPassword } from "../../auth/password-rules.ts";
 import { type SignedIn, SignIn } from "../../auth/sign-in.ts";
 import { sha256 } from "../../auth/token.ts";
@@ -24,7 +24,7 @@ import { readBody } from "../body.ts";
 import { clientOf, sessionCookie } from "../client-of.ts";
 import type { HttpParts } from "../parts.ts";
 
-export function sessionRoutes({ guard, audit, pool, config }: HttpParts): Router {
+export function sessionRoutes({ guard, audit, pool, config, passwordAgain }: HttpParts): Router {
   const router = Router();
   const signIn = new SignIn({ pool, audit, secretsKey: config.secretsKey });
   const cookie = sessionCookie(config.secureCookies);
@@ -102,8 +102,7 @@ export function sessionRoutes({ guard, audit, pool, config }: HttpParts): Router
       "POST /session/password": async (req, res, caller) => {
         requireSession(caller);
         const { password, next } = await readBody(req, passwordSchema);
-        const member = await findMember(pool, caller.name);
-        if (!member || !(await passwordMatches(member.passwordHash, password))) throw new RelayError("wrong-password");
+        const member = await passwordAgain.require(caller, password);
         await requireGoodPassword(next, member.name, member.passwordHash);
         const passwordHash = await hashPassword(next);
         await inTransaction(pool, async (db) => {

@@ -1,13 +1,20 @@
 /** Members, and the audit log. */
 import { randomBytes } from "node:crypto";
 import type { AuditPage, MemberView, NewMemberView, ResetLinkView, TeamRulesView } from "@bold-relay/api";
-import { auditQuerySchema, memberSchema, newMemberSchema, teamRulesSchema } from "@bold-relay/api/schema";
+import {
+  auditQuerySchema,
+  memberSchema,
+  newMemberSchema,
+  passwordAgainSchema,
+  teamRulesSchema,
+} from "@bold-relay/api/schema";
 import { RelayError, type Standing } from "@bold-relay/core";
 import type { Router } from "express";
+import { requireSession } from "../../auth/caller.ts";
 import { hashPassword } from "../../auth/password.ts";
 import { newSessionToken, sha256 } from "../../auth/token.ts";
 import { limits } from "../../config/config.ts";
-import { findSecondFactorRule, saveReset, saveSecondFactorRule } from "../../store/accounts.ts";
+import { findSecondFactorRule, removeSecondFactor, saveReset, saveSecondFactorRule } from "../../store/accounts.ts";
 import { findAudit } from "../../store/audit.ts";
 import { findMember, saveMember } from "../../store/identities.ts";
 import { type Db, inTransaction } from "../../store/pool.ts";
@@ -17,7 +24,7 @@ import type { HttpParts } from "../parts.ts";
 
 const AUDIT_PAGE = 100;
 
-export function teamRoutes({ guard, audit, pool }: HttpParts): Router {
+export function teamRoutes({ guard, audit, pool, passwordAgain }: HttpParts): Router {
   return guard.routes({
     "GET /members": async (_req, res) => {
       res.json((await findTeam(pool)).map(memberView));
@@ -75,6 +82,19 @@ export function teamRoutes({ guard, audit, pool }: HttpParts): Router {
       res.status(201).json({ path: `/reset/${token}`, expiresAt } satisfies ResetLinkView);
     },
 
+    /** For who has lost their phone. Their sessions end: the phone may be in somebody's hands. */
+    "POST /members/:name/second-factor/off": async (req, res, actor) => {
+      requireSession(actor);
+      await passwordAgain.require(actor, (await readBody(req, passwordAgainSchema)).password);
+      await inTransaction(pool, async (db) => {
+        const member = await existing(db, req.params.name);
+        if (!(await removeSecondFactor(db, member.id, actor.name)))
+          throw new RelayError("not-found", { what: `A second factor of ${member.name}` });
+        await audit.record({ actor, action: "second factor removed", object: member.name }, db);
+      });
+      res.status(204).end();
+    },
+
     "GET /team/rules": async (_req, res) => {
       res.json({ secondFactorFor: await findSecondFactorRule(pool) } satisfies TeamRulesView);
     },
@@ -110,8 +130,8 @@ function rolesView({ team, sites }: Standing): RolesBody {
   return { role: team, sites: Object.entries(sites).map(([site, role]) => ({ site, role })) };
 }
 
-function memberView({ name, standing, since }: TeamMember): MemberView {
-  return { name, ...rolesView(standing), since: new Date(since).toISOString() };
+function memberView({ name, standing, secondFactor, since }: TeamMember): MemberView {
+  return { name, ...rolesView(standing), secondFactor, since: new Date(since).toISOString() };
 }
 
 async function give(db: Db, id: number, standing: Standing): Promise<void> {

@@ -1,0 +1,35 @@
+/**
+ * A member's own password, asked for again before what an open page must not do by itself. Tries are counted before the password
+ * is looked at, as at signing in, and each failure is in the audit log: whoever sits at somebody's open page cannot guess.
+ */
+import { RelayError } from "@bold-relay/core";
+import type { AuditLog } from "../audit-log.ts";
+import { findMember, type MemberRecord } from "../store/identities.ts";
+import type { Pool } from "../store/pool.ts";
+import { Attempts } from "./attempts.ts";
+import { type Admitted, requireSession } from "./caller.ts";
+import { passwordMatches } from "./password.ts";
+
+export class PasswordAgain {
+  private readonly pool: Pool;
+  private readonly audit: AuditLog;
+  private readonly attempts = new Attempts();
+
+  constructor(pool: Pool, audit: AuditLog) {
+    this.pool = pool;
+    this.audit = audit;
+  }
+
+  /** @throws RelayError not-permitted with a key, wrong-own-password, too-many-attempts or service-busy */
+  async require(caller: Admitted, password: string): Promise<MemberRecord> {
+    requireSession(caller);
+    const attempt = this.attempts.beginSignedIn(caller.memberId);
+    const member = await findMember(this.pool, caller.name);
+    if (!member || !(await passwordMatches(member.passwordHash, password))) {
+      this.audit.recordRefusal(caller, "password asked again: wrong", caller.name);
+      throw new RelayError("wrong-own-password");
+    }
+    attempt.succeeded();
+    return member;
+  }
+}
