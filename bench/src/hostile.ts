@@ -29,10 +29,11 @@ try {
 
 async function measure(): Promise<void> {
   const { folder, databaseUrl, brokerUrl } = await openServers("hostile", stops);
-  await setUpSite(databaseUrl, folder, 16);
+  const inletKey = await setUpSite(databaseUrl, folder, 16);
   const key = await setUpMember(databaseUrl);
   const { url, service } = await startMeasured(folder, databaseUrl, brokerUrl, SECRET);
   stops.push(() => service.stop());
+  await arrive(url, inletKey, 200);
   const probe = new Worker(new URL("./hostile-probe.js", import.meta.url), {
     workerData: { url, key, target: channelAddress("taker", 0) },
   });
@@ -77,9 +78,18 @@ async function probed(probe: Worker, work: () => Promise<void>): Promise<Probed>
   return answer;
 }
 
+/** Arrivals that are there before: what is tried against them later takes that many matches. */
+async function arrive(url: string, key: string, many: number): Promise<void> {
+  const headers = { authorization: `Bearer ${key}`, "content-type": "application/json" };
+  for (let turn = 0; turn < many; turn += 1) {
+    const body = JSON.stringify({ target: channelAddress("taker", 1), action: turn % 2 ? "on" : "off" });
+    await (await fetch(`${url}/in/bench`, { method: "POST", headers, body })).arrayBuffer();
+  }
+}
+
 async function hammer(url: string, key: string, call: HostileCall, answers: Set<number>): Promise<void> {
   const until = performance.now() + EACH_MS;
-  while (performance.now() < until) {
+  for (let turn = 0; performance.now() < until; turn += 1) {
     const made = await Promise.all(
       Array.from({ length: call.atOnce ?? 1 }, async () => {
         const headers = {
@@ -89,7 +99,11 @@ async function hammer(url: string, key: string, call: HostileCall, answers: Set<
           ...call.headers,
         };
         try {
-          const response = await fetch(url + call.path, { method: call.method, headers, body: call.body ?? null });
+          const response = await fetch(url + call.path, {
+            method: call.method,
+            headers,
+            body: call.body?.(turn) ?? null,
+          });
           await response.arrayBuffer();
           return response.status;
         } catch {

@@ -60,6 +60,33 @@ it("never sends more than the broker takes at once, and all of it in the end, in
   await connection.close();
 });
 
+it("asks for many filters in packets that the broker takes, and gives each the answer that is its own", async () => {
+  const largest = 200;
+  const sizes: number[] = [];
+  const gone: string[] = [];
+  const url = await broker((packet, say) => {
+    if (packet.cmd === "connect") say({ ...CONNACK, properties: { maximumPacketSize: largest } });
+    if (packet.cmd !== "subscribe" && packet.cmd !== "unsubscribe") return;
+    sizes.push(generate(packet, VERSION).length);
+    const messageId = packet.messageId ?? 0;
+    if (packet.cmd === "unsubscribe") {
+      gone.push(...packet.unsubscriptions);
+      return say({ cmd: "unsuback", messageId, granted: packet.unsubscriptions.map(() => 0) });
+    }
+    const granted = packet.subscriptions.map(({ topic }) => (topic.endsWith("7") ? 135 : 1));
+    say({ cmd: "suback", messageId, granted });
+  });
+  const connection = await connect(url);
+  const filters = Array.from({ length: 300 }, (_, index) => `site/board-${index}/is/${index}`);
+  const granted = await connection.subscribe(filters, { qos: 1 });
+  expect(granted).toEqual(filters.map((filter) => (filter.endsWith("7") ? 135 : 1)));
+  await connection.unsubscribe(filters);
+  expect(gone).toEqual(filters);
+  expect(Math.max(...sizes)).toBeLessThanOrEqual(largest);
+  expect(sizes.length).toBeGreaterThan(60);
+  await connection.close();
+});
+
 it("what comes in the same piece as the welcome is not lost", async () => {
   const acknowledged: number[] = [];
   const url = await broker((packet, _say, socket) => {

@@ -8,8 +8,9 @@ import { hasReached } from "../delivery/stage.ts";
 import { type ErrorCode, type ErrorFacts, RelayError } from "../errors/relay-error.ts";
 import type { ChannelId } from "../id.ts";
 import type { ChannelEntry } from "../site/entry.ts";
-import { editDistance, resolveName } from "../site/name.ts";
+import { nearestNames, resolveName } from "../site/name.ts";
 import type { Bundle, Snapshot } from "../site/snapshot.ts";
+import { editDistance } from "../site/spelling.ts";
 import type { Asker, Intent } from "./intent.ts";
 import { askedTime } from "./limits.ts";
 
@@ -48,7 +49,8 @@ export function guard(snapshot: Snapshot, intent: Intent, asker: Asker): Guarded
     return unmatched("wildcard-in-name", { target: intent.target, character: resolution.wildcard });
   }
   if ("unknown" in resolution) {
-    return unmatched("unknown-channel", { target: intent.target, nearest: resolution.nearest });
+    const nearest = nearestNames(snapshot, intent.target, asker.sites);
+    return unmatched("unknown-channel", { target: intent.target, nearest });
   }
   if ("ambiguous" in resolution) {
     const nearest = resolution.ambiguous.slice(0, 10);

@@ -11,7 +11,7 @@ import type { End } from "../delivery/stage.ts";
 import { formatDuration } from "../report/duration.ts";
 import type { IgnoredWords } from "../report/ignored.ts";
 import { type ChannelEntry, channelWords } from "../site/entry.ts";
-import { editDistance } from "../site/name.ts";
+import { editDistance } from "../site/spelling.ts";
 import { PATTERN_WORDS, type PresencePattern } from "../state/presence-pattern.ts";
 import type { ProofStep } from "./step.ts";
 

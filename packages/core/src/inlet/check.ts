@@ -1,7 +1,7 @@
 /** What is wrong with an inlet, beyond its form: found when it is saved, before anybody asks there. */
 import type { Finding } from "../site/check.ts";
 import { overlap } from "../site/filter.ts";
-import { resolveName } from "../site/name.ts";
+import { nearestNames, resolveName } from "../site/name.ts";
 import type { Snapshot } from "../site/snapshot.ts";
 import {
   listenProblem,
@@ -25,7 +25,7 @@ export function checkInlet(
   tellers: readonly TopicTeller[] = [],
 ): Finding[] {
   const { routes = [], site } = inlet;
-  const place: Place = { inlet, snapshot, sites: site === null ? null : [site] };
+  const place: Place = { inlet, snapshot, sites: site === null ? null : [site], offers: MOST_OFFERS };
   const noSite = site !== null && !snapshot.channels.some((channel) => channel.site.slug === site);
   return [
     ...(noSite ? [wrong("site", `There is no site “${site}”.`)] : []),
@@ -45,7 +45,12 @@ interface Place {
   readonly inlet: InletDescription;
   readonly snapshot: Snapshot;
   readonly sites: readonly string[] | null;
+  /** For how many more unknown names those that come near are looked for. */
+  offers: number;
 }
+
+/** A search for names that come near takes long where there are many. */
+const MOST_OFFERS = 3;
 
 function wrong(at: string, text: string): Finding {
   return { level: "wrong", at, text };
@@ -55,7 +60,8 @@ function doubt(at: string, text: string): Finding {
   return { level: "doubt", at, text };
 }
 
-function routeFindings({ when, do: deed, only }: Route, at: string, { inlet, snapshot, sites }: Place): Finding[] {
+function routeFindings({ when, do: deed, only }: Route, at: string, place: Place): Finding[] {
+  const { inlet, snapshot, sites } = place;
   const findings: Finding[] = [];
   if ("target" in deed && !deed.target.includes("{")) findings.push(...targetFindings(deed.target, `${at}.do.target`));
   const read = "topic" in when && when.payload ? ["to", "action", "value"] : [];
@@ -77,8 +83,10 @@ function routeFindings({ when, do: deed, only }: Route, at: string, { inlet, sna
     const found = resolveName(snapshot, target, sites);
     if ("ambiguous" in found) return [wrong(where, `Several are called “${target}”: ${found.ambiguous.join(", ")}.`)];
     if (!("unknown" in found)) return [];
-    const nearest = found.nearest.length === 0 ? "" : ` Nearest: ${found.nearest.join(", ")}.`;
-    return [wrong(where, `Nothing here is called “${target}”.${nearest}`)];
+    place.offers -= 1;
+    const nearest = place.offers < 0 ? [] : nearestNames(snapshot, target, sites);
+    const offer = nearest.length === 0 ? "" : ` Nearest: ${nearest.join(", ")}.`;
+    return [wrong(where, `Nothing here is called “${target}”.${offer}`)];
   }
 }
 

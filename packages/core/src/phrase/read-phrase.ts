@@ -3,7 +3,8 @@
  * that is neither a name nor in the grammar does nothing at all. Either everything in a phrase is understood, or none of it acts.
  */
 import { kindOf } from "../channel/index.ts";
-import { editDistance, namesWith, nearestNames } from "../site/name.ts";
+import { namesWith, nearestNames } from "../site/name.ts";
+import { editDistance } from "../site/spelling.ts";
 import { actionsInWords } from "./act.ts";
 import { joinSegments, type Wanted } from "./join.ts";
 import { askOfMany, leftOut, withScopes } from "./many.ts";
@@ -19,6 +20,9 @@ const NOTHING_DECIDED: Decided = new Map();
 
 /** How many names or words are offered at most in place of what is not known. */
 const MOST_OFFERED = 4;
+
+/** In how many rooms that a phrase names it is looked for what may have been meant: each search takes time where there are many names. */
+const MOST_PLACES = 2;
 
 /** @param decided what the sender has said since, of names that several have */
 export function readPhrase(phrase: string, vocabulary: Vocabulary, decided = NOTHING_DECIDED): Reading {
@@ -68,7 +72,8 @@ function unknownWords(words: string, segments: readonly Segment[], vocabulary: V
 /** What may have been meant: names that hold the words, in the room that stands beside them if there; else what is spelt nearly so. */
 function offeredFor(words: string, segments: readonly Segment[], vocabulary: Vocabulary): string[] {
   const { snapshot, sites } = vocabulary;
-  const inPlaces = segments.flatMap((segment) => segment.places.map(({ name }) => `${words} ${name}`));
+  const places = new Set(segments.flatMap((segment) => segment.places.map(({ name }) => name)));
+  const inPlaces = [...places].slice(0, MOST_PLACES).map((name) => `${words} ${name}`);
   for (const held of [inPlaces.flatMap((text) => namesWith(snapshot, text, sites)), namesWith(snapshot, words, sites)])
     if (held.length > 0) return namesAt(held, vocabulary);
   const spelt = [words, ...inPlaces].flatMap((text) => nearestNames(snapshot, text, sites));

@@ -27,6 +27,12 @@ export function overlap(one: string, other: string): boolean {
   }
 }
 
+/** @example firstLevel("alder-row/+/here") // → "alder-row" */
+export function firstLevel(topicOrFilter: string): string {
+  const end = topicOrFilter.indexOf("/");
+  return end < 0 ? topicOrFilter : topicOrFilter.slice(0, end);
+}
+
 /** Whether a text is a topic filter: # only as the last level, + only as a whole level. */
 export function isFilter(text: string): boolean {
   const levels = text.split("/");

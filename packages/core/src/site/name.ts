@@ -1,6 +1,7 @@
 /** Names → channels, groups and scenes: case, stray spaces and commas do not matter; whole names only; nothing is guessed. */
 import type { ChannelEntry } from "./entry.ts";
 import type { Bundle, Snapshot } from "./snapshot.ts";
+import { editDistance } from "./spelling.ts";
 
 export type Resolution =
   | { readonly found: ChannelEntry }
@@ -8,8 +9,8 @@ export type Resolution =
   | { readonly bundle: Bundle }
   /** Several have this name, these are their addresses: the asker must say which. */
   | { readonly ambiguous: readonly string[] }
-  /** Nothing has this name; the nearest addresses, best first. */
-  | { readonly unknown: string; readonly nearest: readonly string[] }
+  /** Nothing has this name. What comes near takes a search of its own: `nearestNames`, for whoever shows it. */
+  | { readonly unknown: string }
   /** The name cannot be one. */
   | { readonly wildcard: string };
 
@@ -36,12 +37,15 @@ export function resolveName(snapshot: Snapshot, text: string, sites: readonly st
   const named = snapshot.byName.get(text) ?? snapshot.byName.get(normalName(text)) ?? [];
   const matches = sites === null ? named : named.filter(({ site }) => sites.includes(site.slug));
   const [first] = matches;
-  if (!first) return { unknown: text, nearest: nearestNames(snapshot, text, sites) };
+  if (!first) return { unknown: text };
   if (matches.length > 1) return { ambiguous: matches.map(({ address }) => address) };
   return "members" in first ? { bundle: first } : { found: first };
 }
 
-/** The addresses of what is called nearly so, best first: what has all these words in its name, then what is spelt nearly like it. */
+/**
+ * The addresses of what is called nearly so, best first: what has all these words in its name, then what is spelt nearly like it.
+ * Looks through every name there is: some 30 ms for 10 000 channels.
+ */
 export function nearestNames(snapshot: Snapshot, text: string, sites: readonly string[] | null): string[] {
   const offered = new Set(namesWith(snapshot, text, sites));
   for (const address of namesSpeltLike(snapshot, text, sites)) offered.add(address);
@@ -64,12 +68,21 @@ export function namesWith(snapshot: Snapshot, text: string, sites: readonly stri
   });
 }
 
+/** A name is spelt nearly like another if so many edits at most lie between them, whatever its length. */
+const MOST_EDITS = 6;
+
+/** How much work a search for what is spelt alike may be, in cells of the matrix of edits: some 25 ms. What is not compared is not offered. */
+const MOST_CELLS = 1_000_000;
+
 function namesSpeltLike(snapshot: Snapshot, text: string, sites: readonly string[] | null): string[] {
   const wanted = normalName(text);
-  const furthest = Math.max(2, Math.floor(wanted.length / 3));
+  const furthest = Math.min(MOST_EDITS, Math.max(2, Math.floor(wanted.length / 3)));
+  let left = MOST_CELLS;
   return best(snapshot, sites, (name) => {
-    if (Math.abs(name.length - wanted.length) > furthest) return null;
-    const distance = editDistance(name, wanted, furthest);
+    if (left <= 0 || Math.abs(name.length - wanted.length) > furthest) return null;
+    const distance = editDistance(name, wanted, furthest, (cells) => {
+      left -= cells;
+    });
     return distance > furthest ? null : distance;
   });
 }
@@ -78,12 +91,10 @@ function namesSpeltLike(snapshot: Snapshot, text: string, sites: readonly string
 function best(snapshot: Snapshot, sites: readonly string[] | null, farness: (name: string) => number | null): string[] {
   const nearest = new Map<Named, number>();
   for (const [name, all] of snapshot.byName) {
-    const far = farness(name);
+    const there = sites === null ? all : all.filter(({ site }) => sites.includes(site.slug));
+    const far = there.length === 0 ? null : farness(name);
     if (far === null) continue;
-    for (const named of all) {
-      if (sites !== null && !sites.includes(named.site.slug)) continue;
-      nearest.set(named, Math.min(far, nearest.get(named) ?? Number.POSITIVE_INFINITY));
-    }
+    for (const named of there) nearest.set(named, Math.min(far, nearest.get(named) ?? Number.POSITIVE_INFINITY));
   }
   return withoutWider([...nearest])
     .sort((one, other) => one[1] - other[1] || place(one[0]) - place(other[0]))
@@ -105,37 +116,4 @@ function wordsOf(name: string): string[] {
 /** Channels in the order of the schedule, groups and scenes after them. */
 function place(named: Named): number {
   return "members" in named ? Number.MAX_SAFE_INTEGER : named.number;
-}
-
-/**
- * Edits (insert, delete, replace, swap of neighbours) from one text to the other.
- * Gives up above `furthest`, so that a long list of names stays cheap to compare with.
- */
-export function editDistance(one: string, other: string, furthest: number): number {
-  let beforeLast: number[] = [];
-  let last = Array.from({ length: other.length + 1 }, (_, index) => index);
-  for (let i = 1; i <= one.length; i += 1) {
-    const row = [i];
-    for (let j = 1; j <= other.length; j += 1) row.push(cheapestEdit(one, other, i, j, { beforeLast, last, row }));
-    if (Math.min(...row) > furthest) return furthest + 1;
-    beforeLast = last;
-    last = row;
-  }
-  return last[other.length] ?? 0;
-}
-
-/** The rows of the edit matrix that a cell depends on. */
-interface Rows {
-  readonly beforeLast: readonly number[];
-  readonly last: readonly number[];
-  readonly row: readonly number[];
-}
-
-function cheapestEdit(one: string, other: string, i: number, j: number, { beforeLast, last, row }: Rows): number {
-  const remove = (last[j] ?? 0) + 1;
-  const insert = (row[j - 1] ?? 0) + 1;
-  const replace = (last[j - 1] ?? 0) + (one[i - 1] === other[j - 1] ? 0 : 1);
-  const neighbours = i > 1 && j > 1 && one[i - 1] === other[j - 2] && one[i - 2] === other[j - 1];
-  const swap = neighbours ? (beforeLast[j - 2] ?? 0) + 1 : Number.POSITIVE_INFINITY;
-  return Math.min(remove, insert, replace, swap);
 }

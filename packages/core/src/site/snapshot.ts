@@ -4,8 +4,8 @@
  */
 import type { ChannelId } from "../id.ts";
 import { sourcesOf } from "../state/seen.ts";
+import { disjointFilters } from "./disjoint-filters.ts";
 import { answersByTurns, type ChannelEntry, type ChannelRecord, entryOf, fillTopic } from "./entry.ts";
-import { covers, overlap } from "./filter.ts";
 import type { Profile, SiteDescription } from "./model.ts";
 import { normalName } from "./name.ts";
 import { remembered } from "./remembered.ts";
@@ -78,43 +78,72 @@ export interface Snapshot {
  * @param sites groups, scenes and interlocks; members that are no channel (any more) are left out
  */
 export function buildSnapshot(records: readonly ChannelRecord[], sites: readonly SiteRecord[] = []): Snapshot {
-  const channels = entriesOf(records);
+  const steps = snapshotSteps(records, sites);
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return value;
+  }
+}
+
+/** As many channels as are looked at between two steps: a millisecond or two. */
+const STEP = 100;
+
+/** The same in many small steps, for whoever has others to serve meanwhile: 10 000 channels take some 300 ms. */
+export function* snapshotSteps(
+  records: readonly ChannelRecord[],
+  sites: readonly SiteRecord[],
+): Generator<void, Snapshot> {
+  const channels = yield* entriesOf(records);
   const byAddress = new Map(channels.map((channel) => [channel.address, channel]));
+  const byId = new Map(channels.map((channel) => [channel.id, channel]));
+  yield;
   const bundles = sites.flatMap((site) => bundlesOf(site, byAddress));
+  const byName = yield* namesOfAll(channels, bundles);
+  const byDevice = devicesOf(channels);
+  const watchers = watchersOf(channels, byAddress);
+  const interlocks = interlocksOf(sites, byAddress);
+  yield;
+  const topics = yield* topicsOf(channels);
+  return { channels, byId, byAddress, byDevice, bundles, interlocks, byName, watchers, ...topics };
+}
+
+function* namesOfAll(
+  channels: readonly ChannelEntry[],
+  bundles: readonly Bundle[],
+): Generator<void, Map<string, (ChannelEntry | Bundle)[]>> {
   const byName = new Map<string, (ChannelEntry | Bundle)[]>();
   const put = (name: string, named: ChannelEntry | Bundle) => {
     const known = byName.get(name);
     if (known) known.push(named);
     else byName.set(name, [named]);
   };
-  const byDevice = new Map<string, ChannelEntry[]>();
   const normal = remembered(normalName);
-  for (const channel of channels) {
+  for (const [index, channel] of channels.entries()) {
     for (const name of namesOf(channel, normal)) put(name, channel);
-    const siblings = byDevice.get(channel.device.address);
-    if (siblings) siblings.push(channel);
-    else byDevice.set(channel.device.address, [channel]);
+    if (index % STEP === 0) yield;
   }
   for (const bundle of bundles) {
     const { name, address, site } = bundle;
     for (const text of new Set([name, `${site.name} ${name}`, address].map(normalName))) put(text, bundle);
   }
-  return {
-    channels,
-    byId: new Map(channels.map((channel) => [channel.id, channel])),
-    byAddress,
-    byDevice,
-    bundles,
-    interlocks: interlocksOf(sites, byAddress),
-    byName,
-    watchers: watchersOf(channels, byAddress),
-    ...topicsOf(channels),
-  };
+  return byName;
+}
+
+function devicesOf(channels: readonly ChannelEntry[]): Map<string, ChannelEntry[]> {
+  const byDevice = new Map<string, ChannelEntry[]>();
+  for (const channel of channels) {
+    const siblings = byDevice.get(channel.device.address);
+    if (siblings) siblings.push(channel);
+    else byDevice.set(channel.device.address, [channel]);
+  }
+  return byDevice;
 }
 
 const NO_USE: TopicUse = { do: [], ask: [], done: [], is: [], here: null };
 
-function topicsOf(channels: readonly ChannelEntry[]): Pick<Snapshot, "byTopic" | "filters" | "doFilters"> {
+function* topicsOf(
+  channels: readonly ChannelEntry[],
+): Generator<void, Pick<Snapshot, "byTopic" | "filters" | "doFilters">> {
   const byTopic = new Map<string, TopicUse>();
   const filters = new Set<string>();
   const doFilters = new Set<string>();
@@ -127,7 +156,8 @@ function topicsOf(channels: readonly ChannelEntry[]): Pick<Snapshot, "byTopic" |
     if (pattern !== null && topic !== null) into.add(filterOf(pattern, topic, site));
   };
   const seen = new Set<string>();
-  for (const channel of channels) {
+  for (const [index, channel] of channels.entries()) {
+    if (index % STEP === 0) yield;
     const { profile, patterns, topics, site, device } = channel;
     put(topics.is, "is", channel);
     put(topics.done, "done", channel);
@@ -147,7 +177,8 @@ function topicsOf(channels: readonly ChannelEntry[]): Pick<Snapshot, "byTopic" |
     listen(filters, patterns.here, here, site.slug);
   }
   const heard = [...byTopic].flatMap(([topic, use]) => (isHeard(use) ? [topic] : []));
-  return { byTopic, filters: withoutOverlap([...filters].sort(), heard), doFilters: [...doFilters].sort() };
+  yield;
+  return { byTopic, filters: disjointFilters([...filters], heard), doFilters: [...doFilters].sort() };
 }
 
 function watchersOf(channels: readonly ChannelEntry[], byAddress: ReadonlyMap<string, ChannelEntry>) {
@@ -166,39 +197,27 @@ function isHeard(use: TopicUse): boolean {
   return use.done.length > 0 || use.is.length > 0 || use.here !== null || others;
 }
 
-/**
- * Filters that cover the same topics, none of them covered twice: where two overlap the broker may hand a message over
- * twice (MQTT 5, 3.3.4), and an answer without a name would count for two commands.
- */
-function withoutOverlap(filters: readonly string[], topics: readonly string[]): string[] {
-  const kept: string[] = [];
-  for (const filter of filters) if (!kept.some((one) => overlap(one, filter))) kept.push(filter);
-  if (kept.length === filters.length) return kept;
-  const dropped = filters.filter((filter) => !kept.includes(filter));
-  const isIn = (topic: string, among: readonly string[]) => among.some((filter) => covers(filter, topic));
-  return [...kept, ...topics.filter((topic) => isIn(topic, dropped) && !isIn(topic, kept)).sort()];
-}
-
 /** Channels whose answers cannot be told apart share the lane of the first of them. */
-function entriesOf(records: readonly ChannelRecord[]): ChannelEntry[] {
+function* entriesOf(records: readonly ChannelRecord[]): Generator<void, ChannelEntry[]> {
   const shared = new Map<string, ChannelId>();
-  return records.map((record, index) => {
-    const place = placeOnDevice(records, index);
-    const entry = entryOf(record, place);
-    const { codec, topics } = entry;
-    if (topics.done === null || !answersByTurns(entry) || codec.namesCommand) return entry;
-    const lane = shared.get(topics.done) ?? entry.id;
-    shared.set(topics.done, lane);
-    return lane === entry.id ? entry : entryOf(record, place, lane);
-  });
+  const entries: ChannelEntry[] = [];
+  /** How many channels of the same device come before this record. */
+  let place = 0;
+  for (const [index, record] of records.entries()) {
+    place = records[index - 1]?.device.id === record.device.id ? place + 1 : 0;
+    entries.push(inLane(entryOf(record, place), record, place, shared));
+    if (index % STEP === 0) yield;
+  }
+  return entries;
 }
 
-/** How many channels of the same device come before this record. */
-function placeOnDevice(records: readonly ChannelRecord[], index: number): number {
-  const device = records[index]?.device.id;
-  let first = index;
-  while (first > 0 && records[first - 1]?.device.id === device) first -= 1;
-  return index - first;
+/** @param shared the lane of each topic whose answers come by turns, by topic */
+function inLane(entry: ChannelEntry, record: ChannelRecord, place: number, shared: Map<string, ChannelId>) {
+  const { codec, topics, id } = entry;
+  if (topics.done === null || !answersByTurns(entry) || codec.namesCommand) return entry;
+  const lane = shared.get(topics.done) ?? id;
+  shared.set(topics.done, lane);
+  return lane === id ? entry : entryOf(record, place, lane);
 }
 
 function bundlesOf(site: SiteRecord, byAddress: ReadonlyMap<string, ChannelEntry>): Bundle[] {

@@ -61,6 +61,8 @@ const FIRST_PAUSE_MS = 100;
 const LONGEST_PAUSE_MS = 5_000;
 /** How much the broker may send us at once before we have taken any of it, messages. Evidence is taken as it comes. */
 const AT_ONCE = 1_000;
+/** Filters that a message names. */
+const MOST_SHOWN = 5;
 /** No device says more at once, bytes. */
 const LARGEST_BYTES = 262_144;
 
@@ -115,16 +117,17 @@ export class Link {
    * @param again which filters are asked for anew although they stand, so that what lies retained on them comes again
    */
   listen(topics: LinkTopics, again: (filter: string) => boolean): void {
-    const before = this.topics.filters;
+    const before = new Set(this.topics.filters);
     this.topics = topics;
-    const gone = before.filter((filter) => !topics.filters.includes(filter));
+    const now = new Set(topics.filters);
+    const gone = [...before].filter((filter) => !now.has(filter));
     const { connection } = this;
     // A link that is not up takes them on when it connects; the broker's session still has the old ones then.
     if (!connection || !this.up) {
       for (const filter of gone) this.stale.add(filter);
       return;
     }
-    const wanted = topics.filters.filter((filter) => !before.includes(filter) || again(filter));
+    const wanted = topics.filters.filter((filter) => !before.has(filter) || again(filter));
     const trouble = (error: Error) => {
       this.options.log.warn({ err: error }, "the broker did not take on the changed topics, connecting again");
       connection.destroy(error);
@@ -214,13 +217,14 @@ export class Link {
     this.window = Math.max(1, Math.min(this.options.window, connection.receiveMaximum - 1));
     const { filters, glance } = this.topics;
     // Nobody else listens while we do (MQTT 5, 3.4.2.1): so a glance at the command topics ends before the first write.
-    const seen = glance.filter((filter) => !filters.includes(filter));
+    const listened = new Set(filters);
+    const seen = glance.filter((filter) => !listened.has(filter));
     if (seen.length > 0) {
       await connection.subscribe(seen, { qos: 0, noLocal: true });
       await connection.unsubscribe(seen);
     }
     requireGranted([this.markerTopic], await connection.subscribe([this.markerTopic], { qos: 1 }));
-    const stale = [...this.stale].filter((filter) => !filters.includes(filter));
+    const stale = [...this.stale].filter((filter) => !listened.has(filter));
     if (stale.length > 0) await connection.unsubscribe(stale);
     this.stale.clear();
     if (filters.length > 0) await this.subscribe(connection, filters);
@@ -298,5 +302,7 @@ export class Link {
 
 function requireGranted(filters: readonly string[], granted: readonly number[]): void {
   const denied = filters.filter((_, index) => (granted[index] ?? 128) >= 128);
-  if (denied.length > 0) throw new Error(`no permission to subscribe to ${denied.join(", ")}`);
+  if (denied.length === 0) return;
+  const more = denied.length > MOST_SHOWN ? ` and ${denied.length - MOST_SHOWN} more` : "";
+  throw new Error(`no permission to subscribe to ${denied.slice(0, MOST_SHOWN).join(", ")}${more}`);
 }

@@ -42,6 +42,12 @@ const KEEPALIVE_S = 15;
 const ANSWER_WITHIN_MS = 5_000;
 const MOST_IDS = 65_535;
 const VERSION = { protocolVersion: 5 } as const;
+/** Filters that go in one packet: it is answered as a whole, and in time. */
+const MOST_FILTER_BYTES = 32_768;
+/** Fixed header, packet id and properties. */
+const PACKET_HEAD_BYTES = 16;
+/** Length and options of each filter (3.8.3). */
+const FILTER_HEAD_BYTES = 3;
 
 /** Something that the broker answers, by packet id. */
 interface Question {
@@ -67,6 +73,8 @@ export class BrokerConnection {
   isKnown = false;
   /** How many publishes the broker takes before it has receipted one of them (3.2.2.3.3). */
   receiveMaximum = MOST_IDS;
+  /** The largest packet that the broker takes, bytes (3.2.2.3.6). */
+  private maximumPacket = Number.POSITIVE_INFINITY;
 
   /** Resolves once the broker has let us in. Rejects with the reason when it does not. */
   static connect(options: ConnectionOptions, listener: ConnectionListener): Promise<BrokerConnection> {
@@ -152,13 +160,34 @@ export class BrokerConnection {
     filters: readonly string[],
     { qos, noLocal = false, newsOnly = false }: Subscription,
   ): Promise<number[]> {
-    const subscriptions = filters.map((topic) => ({ topic, qos, nl: noLocal, rh: newsOnly ? 2 : 0 }) as const);
-    const answer = await this.ask((messageId) => generate({ cmd: "subscribe", messageId, subscriptions }, VERSION));
-    return (answer as ISubackPacket).granted as number[];
+    const granted: number[] = [];
+    for (const some of this.inPackets(filters)) {
+      const subscriptions = some.map((topic) => ({ topic, qos, nl: noLocal, rh: newsOnly ? 2 : 0 }) as const);
+      const answer = await this.ask((messageId) => generate({ cmd: "subscribe", messageId, subscriptions }, VERSION));
+      granted.push(...((answer as ISubackPacket).granted as number[]));
+    }
+    return granted;
   }
 
   async unsubscribe(filters: readonly string[]): Promise<void> {
-    await this.ask((messageId) => generate({ cmd: "unsubscribe", messageId, unsubscriptions: [...filters] }, VERSION));
+    for (const unsubscriptions of this.inPackets(filters))
+      await this.ask((messageId) => generate({ cmd: "unsubscribe", messageId, unsubscriptions }, VERSION));
+  }
+
+  /** The broker closes the connection of whoever sends more at once than it takes (3.2.2.3.6), and a site may have topics by the thousand. */
+  private *inPackets(filters: readonly string[]): Generator<string[]> {
+    const most = Math.min(MOST_FILTER_BYTES, this.maximumPacket - PACKET_HEAD_BYTES);
+    let [some, bytes]: [string[], number] = [[], 0];
+    for (const filter of filters) {
+      const more = Buffer.byteLength(filter) + FILTER_HEAD_BYTES;
+      if (some.length > 0 && bytes + more > most) {
+        yield some;
+        [some, bytes] = [[], 0];
+      }
+      some.push(filter);
+      bytes += more;
+    }
+    if (some.length > 0) yield some;
   }
 
   /** Takes leave; resolves once the connection is over. */
@@ -212,6 +241,7 @@ export class BrokerConnection {
     if (reason !== 0) return refusalWords(reason);
     this.isKnown = packet.sessionPresent;
     this.receiveMaximum = packet.properties?.receiveMaximum ?? MOST_IDS;
+    this.maximumPacket = packet.properties?.maximumPacketSize ?? Number.POSITIVE_INFINITY;
     return null;
   }
 

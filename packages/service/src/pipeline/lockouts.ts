@@ -2,7 +2,14 @@
  * Who holds what. A hold bites before it is durable: somebody has their hands in the panel, so it is
  * better to refuse a moment too early than to switch a moment too late.
  */
-import { type ChannelEntry, type ChannelId, type Lockout, RelayError, resolveName } from "@bold-relay/core";
+import {
+  type ChannelEntry,
+  type ChannelId,
+  type Lockout,
+  nearestNames,
+  RelayError,
+  resolveName,
+} from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import { newId } from "../id.ts";
 import type { Feed } from "../live/feed.ts";
@@ -116,7 +123,7 @@ export class Lockouts {
       const nearest = resolution.ambiguous.slice(0, 10);
       throw new RelayError("ambiguous-name", { target: name, nearest });
     }
-    const nearest = "nearest" in resolution ? resolution.nearest : [];
+    const nearest = nearestNames(snapshot, name, sites);
     throw new RelayError("unknown-channel", { target: name, nearest });
   }
 

@@ -4,17 +4,19 @@
  * under them (a channel that goes, a board that answers otherwise) waits until they are over.
  */
 import {
-  buildSnapshot,
   covers,
   type Finding,
+  firstLevel,
   type Profile,
   RelayError,
   type Snapshot,
+  snapshotSteps,
   type TopicUse,
 } from "@bold-relay/core";
 import type { AuditLog } from "../audit-log.ts";
 import { deviceOf, type SitePlan } from "../description-check/check-site.ts";
 import type { DescriptionChecker } from "../description-check/description-checker.ts";
+import { inPieces } from "../in-pieces.ts";
 import type { Link } from "../link/link.ts";
 import type { Feed } from "../live/feed.ts";
 import type { Actor } from "../store/audit.ts";
@@ -106,7 +108,7 @@ export class Remodel {
     const { result, snapshot } = await inTransaction(pool, async (db) => {
       await requireLease(db, epoch);
       const written = await write(db);
-      const next = buildSnapshot(await findChannels(db), await findSites(db));
+      const next = await inPieces(snapshotSteps(await findChannels(db), await findSites(db)));
       this.refuseBusy(board.snapshot, next);
       return { result: written, snapshot: next };
     });
@@ -151,6 +153,19 @@ function refuseWrong(findings: readonly Finding[]): void {
 /** Whether a filter covers a topic of these sites: what lies retained there is new to us. */
 function hearsOf({ byTopic }: Snapshot, sites: readonly string[]): (filter: string) => boolean {
   const ofSites = (use: TopicUse) => sites.some((site) => deviceOf(use)?.startsWith(`${site}/`));
-  const topics = new Set([...byTopic].flatMap(([topic, use]) => (ofSites(use) ? [topic] : [])));
-  return (filter) => topics.has(filter) || (filter.includes("+") && [...topics].some((topic) => covers(filter, topic)));
+  const topics = new Set<string>();
+  /** Topics are looked through only where a filter begins like them: there may be a hundred sites. */
+  const byFirst = new Map<string, string[]>();
+  for (const [topic, use] of byTopic) {
+    if (!ofSites(use)) continue;
+    topics.add(topic);
+    const alike = byFirst.get(firstLevel(topic));
+    if (alike) alike.push(topic);
+    else byFirst.set(firstLevel(topic), [topic]);
+  }
+  return (filter) => {
+    if (!/[+#]/.test(filter)) return topics.has(filter);
+    const alike = /^[+#]/.test(filter) ? [...topics] : (byFirst.get(firstLevel(filter)) ?? []);
+    return alike.some((topic) => covers(filter, topic));
+  };
 }

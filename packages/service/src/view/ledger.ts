@@ -1,12 +1,12 @@
 /** Requests as they stand: the journal's part, with what is open in memory laid over it. */
 import type { DeliveryPage, DeliveryQuery, RequestView, TraceView } from "@bold-relay/api";
 import {
-  type ChannelEntry,
   type ChannelId,
   type ErrorFacts,
   normalName,
   RelayError,
   resolveName,
+  type Snapshot,
   smallestIdAt,
   traceIdOf,
 } from "@bold-relay/core";
@@ -36,6 +36,8 @@ export class Ledger {
   private readonly clock: Clock;
   private readonly pool: Pool;
   private readonly board: Board;
+  private searched: { readonly snapshot: Snapshot; readonly texts: readonly { id: ChannelId; text: string }[] } | null =
+    null;
   private readonly book: RequestBook;
 
   constructor(clock: Clock, pool: Pool, board: Board, book: RequestBook) {
@@ -134,11 +136,20 @@ export class Ledger {
 
   private channelsWith(words: string): ChannelId[] {
     const wanted = normalName(words);
-    const has = ({ name, room, site, address }: ChannelEntry) =>
-      [`${name} ${room.name} ${site.name}`, `${room.name} ${name}`, address].some((text) =>
-        normalName(text).includes(wanted),
-      );
-    return this.board.snapshot.channels.filter(has).map((channel) => channel.id);
+    return this.searchTexts().flatMap(({ id, text }) => (text.includes(wanted) ? id : []));
+  }
+
+  /** What each channel is found by: made once for each model. */
+  private searchTexts(): readonly { id: ChannelId; text: string }[] {
+    const { snapshot } = this.board;
+    if (this.searched?.snapshot !== snapshot) {
+      const texts = snapshot.channels.map(({ id, name, room, site, address }) => {
+        const ways = [`${name} ${room.name} ${site.name}`, `${room.name} ${name}`, address];
+        return { id, text: ways.map(normalName).join("\n") };
+      });
+      this.searched = { snapshot, texts };
+    }
+    return this.searched.texts;
   }
 
   private dayAgo(): string {
