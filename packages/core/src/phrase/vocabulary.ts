@@ -1,5 +1,6 @@
-/** Every name that a sender may use, as a tree of words: finding the longest name costs as much as it is long. */
+/** Every name that a sender may use, and the longest of them that begins at a word. */
 import type { ChannelEntry } from "../site/entry.ts";
+import { NAME_ROOT, type NameNode, NameTree } from "../site/name-tree.ts";
 import type { Bundle, Snapshot } from "../site/snapshot.ts";
 import { nameWords, type Token } from "./token.ts";
 
@@ -20,15 +21,12 @@ export type Thing =
     }
   | { readonly is: "place"; readonly place: Place };
 
-interface Node {
-  readonly next: Map<string, Node>;
-  readonly things: Thing[];
-}
-
 export interface Vocabulary {
   readonly snapshot: Snapshot;
   readonly sites: readonly string[] | null;
-  readonly root: Node;
+  /** Names of the sites within reach. Of others nothing is known, not even how their names begin. */
+  readonly trees: readonly NameTree<ChannelEntry | Bundle>[];
+  readonly places: NameTree<Place>;
   /** A word or words of the sender's own → what they stand for, cut into words. */
   readonly synonyms: ReadonlyMap<string, readonly string[]>;
   readonly longestSynonym: number;
@@ -45,62 +43,28 @@ export function buildVocabulary(
   sites: readonly string[] | null,
   synonyms: Readonly<Record<string, string>> = {},
 ): Vocabulary {
-  const root: Node = { next: new Map(), things: [] };
-  const reachable = (site: string) => sites === null || sites.includes(site);
-  for (const [name, all] of snapshot.byName) {
-    const within = all.filter(({ site }) => reachable(site.slug));
-    if (within.length > 0)
-      put(
-        root,
-        nameWordsOf(name),
-        within.map((named) => thingOf(named, snapshot)),
-      );
-  }
-  const channels = snapshot.channels.filter(({ site }) => reachable(site.slug));
-  for (const place of placesOf(channels)) {
-    for (const name of new Set([place.name, place.room ?? place.site]))
-      put(root, nameWords(name), [{ is: "place", place }]);
-  }
+  const trees = [...snapshot.names].flatMap(([site, tree]) => (sites === null || sites.includes(site) ? tree : []));
+  const channels = snapshot.channels.filter(({ site }) => sites === null || sites.includes(site.slug));
+  const places = new NameTree<Place>();
+  for (const place of placesOf(channels))
+    for (const name of [place.name, place.room ?? place.site]) places.put(nameWords(name), place);
   const own = new Map(Object.entries(synonyms).map(([said, meant]) => [nameWords(said).join(" "), nameWords(meant)]));
   const longestSynonym = Math.max(0, ...[...own.keys()].map((said) => said.split(" ").length));
-  return { snapshot, sites, root, synonyms: own, longestSynonym, channels };
+  return { snapshot, sites, trees, places, synonyms: own, longestSynonym, channels };
 }
 
 function placesOf(channels: readonly ChannelEntry[]): Place[] {
   const places = new Map<string, Place>();
-  for (const { site, room } of channels) {
+  let before: ChannelEntry | null = null;
+  for (const channel of channels) {
+    const { site, room } = channel;
+    // Most stand in the room of the one before.
+    if (before?.site.slug === site.slug && before.room.slug === room.slug) continue;
+    before = channel;
     places.set(site.slug, { site: site.slug, room: null, name: site.name });
     places.set(`${site.slug}/${room.slug}`, { site: site.slug, room: room.slug, name: room.name });
   }
   return [...places.values()];
-}
-
-/** The names of a snapshot are cut up once for all senders. */
-const known = new Map<string, readonly string[]>();
-const MOST_KNOWN = 50_000;
-
-function nameWordsOf(name: string): readonly string[] {
-  const words = known.get(name) ?? nameWords(name);
-  if (known.size >= MOST_KNOWN) known.clear();
-  known.set(name, words);
-  return words;
-}
-
-function put(root: Node, words: readonly string[], things: readonly Thing[]): void {
-  if (words.length === 0) return;
-  let node = root;
-  for (const word of words) {
-    const next: Node = node.next.get(word) ?? { next: new Map(), things: [] };
-    node.next.set(word, next);
-    node = next;
-  }
-  for (const thing of things) if (!node.things.some((one) => sameThing(one, thing))) node.things.push(thing);
-}
-
-function sameThing(one: Thing, other: Thing): boolean {
-  if (one.is === "channel") return other.is === "channel" && one.channel === other.channel;
-  if (one.is === "bundle") return other.is === "bundle" && one.bundle === other.bundle;
-  return other.is === "place" && one.place === other.place;
 }
 
 function thingOf(named: ChannelEntry | Bundle, { byId }: Snapshot): Thing {
@@ -118,19 +82,45 @@ export interface NameFound {
   readonly end: number;
 }
 
+/** A walk through one tree, as far as the words have led. */
+interface Walk<Named> {
+  readonly tree: NameTree<Named>;
+  readonly node: NameNode;
+}
+
 /** The longest name that begins at a token; null when none does. */
-export function nameAt({ root }: Vocabulary, tokens: readonly Token[], from: number): NameFound | null {
-  let node = root;
+export function nameAt(vocabulary: Vocabulary, tokens: readonly Token[], from: number): NameFound | null {
+  let named = vocabulary.trees.map((tree) => ({ tree, node: NAME_ROOT }));
+  let places = [{ tree: vocabulary.places, node: NAME_ROOT }];
   let best: NameFound | null = null;
   for (let at = from; at < tokens.length; at += 1) {
     const text = tokens[at]?.text ?? "";
-    const next = node.next.get(text);
-    if (next) {
-      node = next;
-      if (node.things.length > 0) best = { things: node.things, end: at + 1 };
+    const [namedNext, placesNext] = [walked(named, text), walked(places, text)];
+    if (namedNext.length + placesNext.length > 0) {
+      [named, places] = [namedNext, placesNext];
+      const things = thingsAt(named, places, vocabulary);
+      if (things.length > 0) best = { things, end: at + 1 };
     } else if (at === from || !CONNECTORS.has(text) || tokens[at]?.quoted) break;
   }
   return best;
+}
+
+function walked<Named>(walks: readonly Walk<Named>[], word: string): Walk<Named>[] {
+  return walks.flatMap(({ tree, node }) => {
+    const next = tree.next(node, word);
+    return next === null ? [] : { tree, node: next };
+  });
+}
+
+function thingsAt(
+  named: readonly Walk<ChannelEntry | Bundle>[],
+  places: readonly Walk<Place>[],
+  { snapshot }: Vocabulary,
+): Thing[] {
+  return [
+    ...named.flatMap(({ tree, node }) => tree.at(node).map((one) => thingOf(one, snapshot))),
+    ...places.flatMap(({ tree, node }) => tree.at(node).map((place): Thing => ({ is: "place", place }))),
+  ];
 }
 
 /** Whether a channel is in a room, or at a site. */

@@ -14,7 +14,7 @@ const profile: Profile = {
   delivery: { settleMs: 5_000 },
 };
 
-function record(id: number, room: string, name: string, more: Partial<ChannelRecord> = {}): ChannelRecord {
+export function record(id: number, room: string, name: string, more: Partial<ChannelRecord> = {}): ChannelRecord {
   const roomSlug = room.toLowerCase();
   return {
     id: id as ChannelId,
