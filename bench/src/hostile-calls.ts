@@ -70,6 +70,13 @@ export function hostileCalls(): HostileCall[] {
     },
     { name: "export of everything", method: "GET", path: "/api/v1/requests.csv" },
     {
+      name: "a long name that is not there, ten at once",
+      method: "POST",
+      path: "/api/v1/requests/rehearse",
+      body: () => JSON.stringify({ target: `relay 3 of 17 in 4, ${"long ".repeat(7)}lnog`, action: "on" }),
+      atOnce: 10,
+    },
+    {
       name: "phrases of 500 letters, ten at once",
       method: "POST",
       path: "/api/v1/phrases",
