@@ -33,3 +33,6 @@ export interface BrokerSetUp {
 
 /** @returns the configuration file */
 export function setUpBroker(options: BrokerSetUp): string;
+
+/** Makes what is missing of them. @param host by which devices find the broker */
+export function makeBrokerCertificates(folder: string, host: string): BrokerTls;

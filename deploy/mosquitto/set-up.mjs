@@ -149,8 +149,14 @@ function hashed(password) {
   return { password: hash.toString("base64"), salt: salt.toString("base64"), iterations: ITERATIONS };
 }
 
-/** @returns {{ ca: string, cert: string, key: string }} of the broker; made anew only where they are missing */
-function certificatesOf(folder, host) {
+/**
+ * Makes an authority and the broker's certificate, with openssl; only where they are missing.
+ *
+ * @param {string} folder for them
+ * @param {string} host name or address by which devices find the broker
+ * @returns {{ ca: string, cert: string, key: string }} PEM files
+ */
+export function makeBrokerCertificates(folder, host) {
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const file = (name) => path.join(folder, name);
   const files = { ca: file("ca.pem"), cert: file("broker.pem"), key: file("broker.key") };
@@ -210,7 +216,7 @@ function main() {
   const before = existsSync(env) ? readFileSync(env, "utf8") : "";
   const kept = (name) => new RegExp(`^${name}=(.+)$`, "m").exec(before)?.[1] ?? randomBytes(24).toString("base64url");
   const [password, admin] = [kept("BOLD_RELAY_BROKER_PASSWORD"), kept("BOLD_RELAY_BROKER_ADMIN_PASSWORD")];
-  const tls = certificatesOf(path.join(folder, "certificates"), values.host);
+  const tls = makeBrokerCertificates(path.join(folder, "certificates"), values.host);
   const conf = setUpBroker({
     folder,
     plugin: values.plugin,

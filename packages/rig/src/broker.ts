@@ -1,7 +1,7 @@
 /** A private mosquitto on loopback ports, set up exactly as `deploy/mosquitto` does it for an installation. */
 import { chownSync, mkdirSync, readdirSync } from "node:fs";
 import path from "node:path";
-import { setUpBroker } from "../../../deploy/mosquitto/set-up.mjs";
+import { makeBrokerCertificates, setUpBroker } from "../../../deploy/mosquitto/set-up.mjs";
 import type { Certificates } from "./certificates.ts";
 import { type Child, endLeftover, logTail, startChild } from "./child.ts";
 import { type Programs, serverUser } from "./needs.ts";
@@ -21,7 +21,7 @@ export interface BrokerOptions {
   readonly folder: string;
   readonly port: number;
   readonly users: readonly BrokerUser[];
-  /** A second port for devices: there a client id is the user's name. Left out: there is none. */
+  /** A second port for devices, with TLS: there a client id is the user's name. Left out: there is none. */
   readonly devicePort?: number;
   /** With this password the user `admin` may make more users while it runs; left out: nobody may. */
   readonly adminPassword?: string;
@@ -29,13 +29,22 @@ export interface BrokerOptions {
   readonly certificates?: Certificates;
 }
 
+/** What a device needs beside its credentials. */
+export interface DeviceAccess {
+  readonly url: string;
+  /** File with the certificate of whoever signed the broker's, PEM. */
+  readonly ca: string;
+}
+
 export interface Broker {
   readonly url: string;
-  /** Where devices connect; undefined: there is no such port. */
-  readonly deviceUrl: string | undefined;
+  /** Where devices connect; null: there is no such port. */
+  readonly devices: DeviceAccess | null;
   readonly child: Child;
   stop(): Promise<void>;
 }
+
+const HOST = "127.0.0.1";
 
 /** Ends the broker of this folder that an earlier, killed run has left behind. */
 export function endLeftoverBroker(folder: string): Promise<void> {
@@ -50,11 +59,12 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
   const file = (name: string) => path.join(folder, name);
   await endLeftoverBroker(folder);
   const tls = certificates && { ca: certificates.ca, ...certificates.broker, clients: true };
+  const deviceTls = devicePort === undefined ? null : makeBrokerCertificates(file("certificates"), HOST);
   const configFile = setUpBroker({
     folder,
     plugin: programs.dynamicSecurity,
     service: { port, ...(tls ? { tls } : {}) },
-    ...(devicePort === undefined ? {} : { devices: { port: devicePort, address: "127.0.0.1" } }),
+    ...(devicePort === undefined || !deviceTls ? {} : { devices: { port: devicePort, address: HOST, tls: deviceTls } }),
     users: [
       ...users.map(({ topics, ...user }) => ({ ...user, rights: topics })),
       ...(adminPassword === undefined ? [] : [{ name: "admin", password: adminPassword, rights: "admin" as const }]),
@@ -62,7 +72,8 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
   });
   if (runAs) {
     chownSync(folder, runAs.uid, runAs.gid);
-    for (const name of readdirSync(folder)) chownSync(file(name), runAs.uid, runAs.gid);
+    for (const name of readdirSync(folder, { recursive: true, encoding: "utf8" }))
+      chownSync(file(name), runAs.uid, runAs.gid);
   }
   const logFile = file("mosquitto.log");
   const child = startChild({
@@ -77,7 +88,7 @@ export async function startBroker(options: BrokerOptions): Promise<Broker> {
     await child.stop();
     throw new Error(`The broker did not start. The end of ${logFile}:\n${logTail(logFile)}`);
   }
-  const deviceUrl = devicePort === undefined ? undefined : `mqtt://127.0.0.1:${devicePort}`;
-  const url = `${certificates ? "mqtts" : "mqtt"}://127.0.0.1:${port}`;
-  return { url, deviceUrl, child, stop: () => child.stop() };
+  const devices = deviceTls && { url: `mqtts://${HOST}:${devicePort}`, ca: deviceTls.ca };
+  const url = `${certificates ? "mqtts" : "mqtt"}://${HOST}:${port}`;
+  return { url, devices, child, stop: () => child.stop() };
 }

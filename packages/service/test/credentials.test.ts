@@ -1,5 +1,5 @@
 /** Users at a real broker, made by the service: for a device's own topics only, turned over, taken back, changed with the device. */
-import { chmodSync, mkdtempSync, rmSync } from "node:fs";
+import { chmodSync, mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { withDevice, withoutDevice } from "@bold-relay/core";
@@ -13,7 +13,6 @@ const ADMIN = "an admin's password";
 const SERVICE = "the service's password";
 
 let broker: Broker;
-let devicePort: number;
 let folder: string;
 let world: World;
 const clients: MqttClient[] = [];
@@ -22,13 +21,12 @@ beforeAll(async () => {
   folder = mkdtempSync(path.join(tmpdir(), "bold-relay-users-"));
   chmodSync(folder, 0o755);
   const users = [{ name: "service", password: SERVICE, topics: "service" as const }];
-  devicePort = await freePort();
   broker = await startBroker({
     programs: findPrograms(),
     folder: path.join(folder, "broker"),
     port: await freePort(),
     users,
-    devicePort,
+    devicePort: await freePort(),
     adminPassword: ADMIN,
   });
   world = await createWorld({
@@ -54,10 +52,15 @@ interface Shown {
   readonly password: string;
 }
 
-/** @param port of the listener; that of the service unless it is told */
-async function connect(shown: Shown, port?: number): Promise<MqttClient> {
-  const url = port === undefined ? broker.url : `mqtt://127.0.0.1:${port}`;
-  const client = await connectAsync(url, { ...shown, protocolVersion: 5, reconnectPeriod: 0 });
+/** @param at the port for devices; that of the service unless it is told */
+async function connect(shown: Shown, at: Broker["devices"] = null): Promise<MqttClient> {
+  const tls = at ? { ca: readFileSync(at.ca) } : {};
+  const client = await connectAsync(at?.url ?? broker.url, {
+    ...shown,
+    ...tls,
+    protocolVersion: 5,
+    reconnectPeriod: 0,
+  });
   client.on("error", () => {});
   clients.push(client);
   return client;
@@ -123,7 +126,7 @@ it("cannot take the place of the service, or of another device, by calling itsel
   ]) {
     await expect(connect({ ...first, clientId })).rejects.toThrow();
     // Where devices connect, whatever they call themselves is their user name: nobody else is ended.
-    const again = await connect({ ...first, clientId }, devicePort);
+    const again = await connect({ ...first, clientId }, broker.devices);
     expect(again.connected).toBe(true);
     await again.endAsync(true);
   }

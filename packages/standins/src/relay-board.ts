@@ -3,6 +3,7 @@
  * last will, and a memory that survives being unplugged. It misbehaves on demand.
  */
 import { randomUUID } from "node:crypto";
+import { readFileSync } from "node:fs";
 import { type Heard, kindOf, type Profile, type Value } from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
 import { type BoardBinding, type BoardChannel, bindingsOf, plainProfile, presenceOf } from "./orders.ts";
@@ -18,6 +19,8 @@ export type Fault = (typeof FAULTS)[number];
 
 export interface RelayBoardOptions {
   readonly brokerUrl: string;
+  /** File with the certificate of whoever signed the broker's, PEM; for mqtts:// */
+  readonly brokerCa?: string;
   readonly username?: string;
   readonly password?: string;
   readonly site: string;
@@ -165,8 +168,9 @@ export class RelayBoard implements StandIn {
   }
 
   private async connect(): Promise<void> {
-    const { brokerUrl, username, password } = this.options;
+    const { brokerUrl, brokerCa, username, password } = this.options;
     const client = connect(brokerUrl, {
+      ...(brokerCa === undefined ? {} : { ca: readFileSync(brokerCa) }),
       protocolVersion: 4,
       clientId: `${this.options.site}-${this.options.device}`,
       ...(username === undefined ? {} : { username }),

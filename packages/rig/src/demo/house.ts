@@ -7,7 +7,7 @@ import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
 import { createClient } from "@bold-relay/api";
 import pg from "pg";
-import { type BrokerUser, endLeftoverBroker, startBroker } from "../broker.ts";
+import { type BrokerUser, type DeviceAccess, endLeftoverBroker, startBroker } from "../broker.ts";
 import { type Child, type ChildOptions, endLeftover, logTail, startChild } from "../child.ts";
 import { ensurePackages, findPrograms, type Programs } from "../needs.ts";
 import { eventually } from "../port.ts";
@@ -51,7 +51,7 @@ export interface HouseOptions {
 export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions): Promise<House> {
   const running: { stop(): Promise<void> }[] = [];
   mkdirSync(folder, { recursive: true });
-  ensurePackages(["postgresql", "mosquitto"], say);
+  ensurePackages(["postgresql", "mosquitto", "openssl"], say);
   const serverFolder = folderForServers(folder, say);
   const stop = async () => {
     for (const part of running.splice(0).reverse()) await part.stop();
@@ -133,14 +133,16 @@ export async function openHouse({ folder, newSecrets, fresh, say }: HouseOptions
       return response?.ok === true;
     });
 
+    const { devices } = broker;
+    if (!devices) throw new Error("The broker has no port for devices.");
     say(`Switching on ${boards.length} stand-ins of devices`);
     const planFile = path.join(folder, "standins.json");
-    writeFileSync(planFile, JSON.stringify(standInPlan(kept, broker.deviceUrl ?? broker.url)), { mode: 0o600 });
+    writeFileSync(planFile, JSON.stringify(standInPlan(kept, devices)), { mode: 0o600 });
     const standIns = startNode(folder, "standins", program("standins", "main.js"), [planFile], {});
     running.push(standIns);
     writeFileSync(path.join(folder, "standins.port"), String(kept.ports.control));
     const translation = path.join(folder, "translators.json");
-    writeFileSync(translation, JSON.stringify(translationPlan(kept, boards, broker.deviceUrl ?? broker.url)), {
+    writeFileSync(translation, JSON.stringify(translationPlan(kept, boards, devices)), {
       mode: 0o600,
     });
     const translators = startNode(folder, "translators", program("translators", "main.js"), [translation], {});
@@ -227,14 +229,15 @@ async function openDatabase(programs: Programs, server: string): Promise<{ datab
 
 const DATABASE = "bold_relay";
 
-function standInPlan(kept: Kept, brokerUrl: string) {
+function standInPlan(kept: Kept, { url, ca }: DeviceAccess) {
   const isFar = (board: DemoBoard) => FAR_DEVICES.some((far) => isOf(far, board));
   const all = demoBoards();
   const boards = all
     .filter((board) => !isFar(board))
     .map((board) => {
       const device = `${board.site}/${board.device}`;
-      return { ...board, brokerUrl, username: userName(device), password: kept.devicePasswords[device], switchMs: 6 };
+      const password = kept.devicePasswords[device];
+      return { ...board, brokerUrl: url, brokerCa: ca, username: userName(device), password, switchMs: 6 };
     });
   const outside = all.filter(isFar).map(({ site, device, channels }) => {
     const by = FAR_DEVICES.find((far) => far.site === site && far.device === device)?.reach.by;

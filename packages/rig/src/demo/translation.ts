@@ -1,11 +1,12 @@
 /** What the demo's translators do: each device that speaks no MQTT, where its stand-in is, and its credentials. */
+import type { DeviceAccess } from "../broker.ts";
 import type { Kept } from "./secrets.ts";
 import { type DemoBoard, FAR_DEVICES } from "./world.ts";
 
 const NODE_HOST = "127.0.0.1";
 
 /** The plan file of `bold-relay-translate`. */
-export function translationPlan(kept: Kept, boards: readonly DemoBoard[], brokerUrl: string): object {
+export function translationPlan(kept: Kept, boards: readonly DemoBoard[], broker: DeviceAccess): object {
   const { web, lines, radio, lamps, mailbox } = kept.ports;
   const places = {
     http: { url: `http://${NODE_HOST}:${web}` },
@@ -22,5 +23,5 @@ export function translationPlan(kept: Kept, boards: readonly DemoBoard[], broker
     channels: boards.find((board) => board.site === site && board.device === device)?.channels ?? [],
     reach: { ...reach, ...places[reach.by] },
   }));
-  return { broker: { url: brokerUrl }, mailbox: { host: NODE_HOST, port: mailbox }, devices };
+  return { broker, mailbox: { host: NODE_HOST, port: mailbox }, devices };
 }
