@@ -3,27 +3,21 @@
  * answer. It knows whose the topic is, who writes, and what is locked out. Commands come from their lanes, where right and lock-out
  * were looked at with everything else; here only the form of their topic is.
  */
-import {
-  type ChannelId,
-  type Lockout,
-  mayHear,
-  publishProblem,
-  RelayError,
-  type TopicPicture,
-  type TopicWriting,
-  topicFormProblem,
-  topicOwners,
-} from "@bold-relay/core";
+import { publishProblem, RelayError, type TopicWriting, topicFormProblem } from "@bold-relay/core";
 import type { AuditLog } from "./audit-log.ts";
 import type { Admitted } from "./auth/caller.ts";
 import type { Link, Publication } from "./link/link.ts";
+import type { Lockouts } from "./pipeline/lockouts.ts";
+import type { TopicClaims } from "./topic-claims.ts";
+import type { Wire } from "./wire/wire.ts";
 
 export interface BrokerGateParts {
-  readonly picture: () => TopicPicture;
-  readonly lockoutOf: (channel: ChannelId) => Lockout | null;
-  /** Rejects when the broker does not take it. */
-  readonly publish: (topic: string, payload: Uint8Array, how: Sending) => Promise<void>;
-  readonly link: () => Pick<Link, "isReady" | "publish">;
+  readonly claims: TopicClaims;
+  readonly lockouts: Lockouts;
+  /** For what is not a command: rejects when the broker does not take it. */
+  readonly wire: Pick<Wire, "publish">;
+  /** For commands. */
+  readonly link: Pick<Link, "isReady" | "publish">;
   readonly audit: AuditLog;
 }
 
@@ -50,14 +44,14 @@ export class BrokerGate {
 
   /** For the lanes. */
   get isReady(): boolean {
-    return this.parts.link().isReady;
+    return this.parts.link.isReady;
   }
 
   /** For the lanes: a command of theirs. */
   publish(publication: Publication, onReceipt: (code: number) => void): void {
     const problem = topicFormProblem(publication.topic);
     if (problem !== null) throw new Error(`${problem}: no command is written there`);
-    this.parts.link().publish(publication, onReceipt);
+    this.parts.link.publish(publication, onReceipt);
   }
 
   /** @throws RelayError not-permitted, locked-out, lockout-unconfirmed, bad-request or service-busy */
@@ -83,7 +77,7 @@ export class BrokerGate {
 
   /** Why a notification may not be published there; null: it may. */
   notificationProblem(notification: { readonly slug: string; readonly site: string | null }, topic: string) {
-    return publishProblem(this.parts.picture(), { by: "notification", ...notification }, topic);
+    return publishProblem(this.parts.claims.picture, { by: "notification", ...notification }, topic);
   }
 
   /** @throws Error with the reason, for the notification's own log */
@@ -94,36 +88,26 @@ export class BrokerGate {
   ): Promise<void> {
     const problem = this.notificationProblem(notification, topic);
     if (problem !== null) throw new Error(problem);
-    await this.parts.publish(topic, payload, { qos: 1, retain: false });
+    await this.parts.wire.publish(topic, payload, { qos: 1, retain: false });
   }
 
   /** Why a publisher may not be answered on the topic that it named; null: it may. */
   answerProblem(inlet: { readonly slug: string; readonly site: string | null }, topic: string): string | null {
-    return publishProblem(this.parts.picture(), { by: "answer", ...inlet }, topic);
-  }
-
-  /** Whether an inlet may take what comes on a topic. */
-  mayHear(inlet: { readonly site: string | null }, topic: string): boolean {
-    return mayHear(this.parts.picture(), inlet, topic);
-  }
-
-  /** Whether a topic belongs to these sites or to nobody. */
-  isOf(topic: string, sites: readonly string[]): boolean {
-    return topicOwners(this.parts.picture(), topic).every(({ site }) => site !== null && sites.includes(site));
+    return publishProblem(this.parts.claims.picture, { by: "answer", ...inlet }, topic);
   }
 
   private requireRight(writing: TopicWriting, topic: string): void {
     const form = topicFormProblem(topic);
     if (form !== null) throw new RelayError("bad-request", { why: form });
-    const problem = publishProblem(this.parts.picture(), writing, topic);
+    const problem = publishProblem(this.parts.claims.picture, writing, topic);
     if (problem !== null) throw new RelayError("not-permitted", { why: problem });
   }
 
   /** A lock-out binds whoever publishes by hand, too: a hand in the panel does not know where a command came from. */
   private requireFree({ memberId }: Admitted, topic: string, confirmed: boolean): void {
-    const use = this.parts.picture().snapshot.byTopic.get(topic);
+    const use = this.parts.claims.picture.snapshot.byTopic.get(topic);
     for (const channel of use?.do ?? []) {
-      const lockout = this.parts.lockoutOf(channel.id);
+      const lockout = this.parts.lockouts.of(channel.id);
       if (lockout === null) continue;
       const { holder, holderId } = lockout;
       const target = channel.address;
@@ -133,7 +117,7 @@ export class BrokerGate {
   }
 
   private async send(topic: string, payload: Uint8Array, how: Sending): Promise<void> {
-    await this.parts.publish(topic, payload, how).catch((cause: unknown) => {
+    await this.parts.wire.publish(topic, payload, how).catch((cause: unknown) => {
       const why = cause instanceof Error ? cause.message : String(cause);
       throw new RelayError("service-busy", { why: `The broker cannot be asked (${why})` }, { cause });
     });

@@ -29,11 +29,9 @@ export interface FiguresParts {
   readonly clock: Clock;
   readonly log: Log;
   readonly pool: Pool;
-  readonly snapshot: () => Snapshot;
+  readonly board: { readonly snapshot: Snapshot };
   /** IANA; days begin and end there. */
   readonly zone: string;
-  /** The names of inlets by their slugs. */
-  readonly inletNames: () => ReadonlyMap<string, string>;
 }
 
 const HOUR_MS = 3_600_000;
@@ -80,8 +78,16 @@ export class FigureBook {
     return this.counting;
   }
 
-  /** @param sites whose figures they are; null: all, with what belongs to none. @throws RelayError bad-request */
-  async view(query: FiguresQuery, sites: readonly string[] | null): Promise<FiguresView> {
+  /**
+   * @param sites whose figures they are; null: all, with what belongs to none
+   * @param inletNames names of inlets by their identifiers
+   * @throws RelayError bad-request
+   */
+  async view(
+    query: FiguresQuery,
+    sites: readonly string[] | null,
+    inletNames: ReadonlyMap<string, string>,
+  ): Promise<FiguresView> {
     const { clock, pool, zone } = this.parts;
     const now = Math.floor(clock.now());
     const days = await this.daysOf(query, now);
@@ -96,7 +102,7 @@ export class FigureBook {
       from: days[0]?.day ?? "",
       to: days.at(-1)?.day ?? "",
       uncountedDays: await this.uncountedDays(days, before),
-      ...this.grouped(rows, days),
+      ...this.grouped(rows, days, inletNames),
     };
   }
 
@@ -117,8 +123,8 @@ export class FigureBook {
     return days.filter((day) => day.to > first && gaps.some((gap) => meets(gap, day))).length;
   }
 
-  private grouped(rows: readonly FigureRow[], days: readonly DayPeriod[]) {
-    const snapshot = this.parts.snapshot();
+  private grouped(rows: readonly FigureRow[], days: readonly DayPeriod[], inlet: ReadonlyMap<string, string>) {
+    const snapshot = this.parts.board.snapshot;
     const counts = new Map<FigureGroup, Map<string, FigureCount[]>>();
     for (const row of rows) {
       const group = counts.get(row.by) ?? new Map<string, FigureCount[]>();
@@ -130,7 +136,7 @@ export class FigureBook {
     const names = {
       site: new Map(snapshot.channels.map(({ site }) => [site.slug, site.name])),
       device: new Map(snapshot.channels.map(({ device }) => [device.address, device.name])),
-      inlet: this.parts.inletNames(),
+      inlet,
     };
     const groups = (by: "site" | "device" | "inlet") =>
       [...(counts.get(by) ?? [])]

@@ -1,10 +1,10 @@
 /** The whole service: one instance of it, which holds the lanes or stands by. Started by main.ts, and by tests in their own process. */
 import { hostname } from "node:os";
+import { type Leader, startLeader } from "./app/leader.ts";
 import { type Clock, steadyClock } from "./clock.ts";
 import type { Config } from "./config/config.ts";
 import { amongPeers } from "./holder/among-peers.ts";
 import { Forward } from "./holder/forward.ts";
-import { type Holder, startHolder } from "./holder/holder.ts";
 import { Lease, type Tenure } from "./holder/lease.ts";
 import { findPeerProof, type PeerProof } from "./holder/peer-proof.ts";
 import { type Door, openDoor } from "./http/door.ts";
@@ -29,6 +29,7 @@ export interface RunningService {
  * Opens the door at once, waits for the database, then takes up the lanes, or stands by while another instance has them.
  *
  * @param keepIn where requests and commands are kept; only a benchmark of everything else keeps them elsewhere
+ * @param onStarted told of each part once it has started; what it throws fails the start there
  * @throws what waiting cannot cure, after closing what was opened
  */
 export async function startService(
@@ -36,6 +37,7 @@ export async function startService(
   log: Log,
   clock: Clock = steadyClock,
   keepIn: (pool: Pool, epoch: number) => Keeping = keepInJournal,
+  onStarted: (part: string) => void = () => {},
 ): Promise<RunningService> {
   const door = await openDoor(config);
   const onIdleError = (error: Error) => log.warn({ err: error }, "an idle database connection broke");
@@ -45,7 +47,7 @@ export async function startService(
     await prepareJournal(pool, log);
     await preparePartitions(pool, clock.now());
     const proof = await findPeerProof(pool);
-    const instance = new Instance({ config, log, clock, door, pool, writerPool, keepIn, proof });
+    const instance = new Instance({ config, log, clock, door, pool, writerPool, keepIn, proof, onStarted });
     await instance.start();
     return instance;
   } catch (error) {
@@ -63,6 +65,7 @@ interface InstanceParts {
   readonly writerPool: Pool;
   readonly keepIn: (pool: Pool, epoch: number) => Keeping;
   readonly proof: PeerProof;
+  readonly onStarted: (part: string) => void;
 }
 
 class Instance implements RunningService {
@@ -77,14 +80,15 @@ class Instance implements RunningService {
   private readonly lease: Lease;
   private readonly forward: Forward;
   private readonly proof: PeerProof;
+  private readonly onStarted: InstanceParts["onStarted"];
   private onLinked: () => void = () => {};
-  private held: { readonly holder: Holder; readonly tenure: Tenure } | null = null;
+  private held: { readonly leader: Leader; readonly tenure: Tenure } | null = null;
   private restored: boolean;
   private turns: Promise<void> = Promise.resolve();
   private readonly stopping = new AbortController();
   private stopped: Promise<void> | null = null;
 
-  constructor({ config, log, clock, door, pool, writerPool, keepIn, proof }: InstanceParts) {
+  constructor({ config, log, clock, door, pool, writerPool, keepIn, proof, onStarted }: InstanceParts) {
     const name = config.instance ?? `${hostname()}:${new URL(door.url).port}`;
     const instance = { name, address: config.advertise ?? door.url };
     this.config = config;
@@ -97,6 +101,7 @@ class Instance implements RunningService {
     this.restored = config.restored;
     this.lease = new Lease({ pool, log, instance, leaseMs: config.leaseMs });
     this.proof = proof;
+    this.onStarted = onStarted;
     this.forward = new Forward(instance, log, proof);
     this.linked = new Promise((resolve) => {
       this.onLinked = resolve;
@@ -160,11 +165,12 @@ class Instance implements RunningService {
     this.forward.holder = null;
     try {
       const config = { ...this.config, restored: this.restored };
-      const holder = await startHolder({ config, log, clock, pool, keeping, tenure, url: this.url });
+      const { onStarted } = this;
+      const leader = await startLeader({ config, log, clock, pool, keeping, tenure, url: this.url, onStarted });
       this.restored = false;
-      this.held = { holder, tenure };
-      this.door.serve(amongPeers(this.proof, holder.serve));
-      void holder.linked.then(this.onLinked);
+      this.held = { leader, tenure };
+      this.door.serve(amongPeers(this.proof, leader.serve));
+      void leader.linked.then(this.onLinked);
     } catch (error) {
       await tenure.release().catch((cause: unknown) => log.warn({ err: cause }, "the lease is left to run out"));
       throw error;
@@ -176,7 +182,7 @@ class Instance implements RunningService {
     this.log.warn("another instance has taken over the lanes");
     this.held = null;
     this.standBy();
-    await held?.holder.abandon();
+    await held?.leader.abandon();
   }
 
   private standBy(): void {
@@ -187,11 +193,11 @@ class Instance implements RunningService {
   private async shutDown(): Promise<void> {
     this.log.info("stopping");
     this.stopping.abort();
-    this.held?.holder.wakeAskers();
+    this.held?.leader.wakeAskers();
     this.forward.close();
     await this.door.close();
     await this.turns;
-    await this.held?.holder.drain();
+    await this.held?.leader.drain();
     await this.held?.tenure
       .release()
       .catch((error: unknown) => this.log.warn({ err: error }, "the lease is left to run out"));

@@ -134,14 +134,15 @@ function honest(fits: (one: Seen) => boolean) {
   return figuresOf(seen.filter(fits).flatMap(({ counts }) => counts));
 }
 
+const NAMES = new Map([[INLET, "Hall tablet"]]);
+
 function bookIn(zone: string): FigureBook {
   return new FigureBook({
     clock: { now: () => NOW, monotonic: () => NOW } as never,
     log: createLog("silent"),
     pool: world.pool,
-    snapshot: () => snapshot,
+    board: { snapshot },
     zone,
-    inletNames: () => new Map([[INLET, "Hall tablet"]]),
   });
 }
 
@@ -172,8 +173,8 @@ async function spans(): Promise<{ hours: number; days: number }> {
 
 describe("figures of days", () => {
   it("are read from the journal as far as that is quick, and say what is missing", async () => {
-    expectHonest(await book.view({ days: 1 }, null), ["2026-11-20"]);
-    const view = await book.view(LAST_DAYS, null);
+    expectHonest(await book.view({ days: 1 }, null, NAMES), ["2026-11-20"]);
+    const view = await book.view(LAST_DAYS, null, NAMES);
     expect(view).toMatchObject({ zone: ZONE, from: DAYS[0], to: DAYS[4], uncountedDays: 4 });
     expect(view.days.map(({ key }) => key)).toEqual(DAYS);
   });
@@ -182,9 +183,9 @@ describe("figures of days", () => {
     await book.count();
     // 15, 16, 18 and 19 whole; of the 17th all hours but one; of the 20th those that were over a quarter of an hour ago.
     expect(await spans()).toEqual({ days: 4, hours: 23 + 11 });
-    const view = await book.view(LAST_DAYS, null);
+    const view = await book.view(LAST_DAYS, null, NAMES);
     expect(view.uncountedDays).toBe(1);
-    expectHonest(await book.view({ from: "2026-11-18", to: "2026-11-20" }, null), DAYS.slice(2));
+    expectHonest(await book.view({ from: "2026-11-18", to: "2026-11-20" }, null, NAMES), DAYS.slice(2));
   });
 
   it("have what ended late, in the day in which it was asked", async () => {
@@ -200,34 +201,34 @@ describe("figures of days", () => {
     });
     await book.count();
     expect(await spans()).toEqual({ days: 5, hours: 11 });
-    const view = await book.view(LAST_DAYS, null);
+    const view = await book.view(LAST_DAYS, null, NAMES);
     expect(view.uncountedDays).toBe(0);
     expectHonest(view, DAYS);
     await book.count();
-    expectHonest(await book.view(LAST_DAYS, null), DAYS);
+    expectHonest(await book.view(LAST_DAYS, null, NAMES), DAYS);
   });
 
   it("count nothing twice when the zone becomes another one", async () => {
     for (const zone of ["Australia/Lord_Howe", "UTC"]) {
       const other = bookIn(zone);
       await other.count();
-      const { all } = await other.view({ from: "2026-11-14", to: "2026-11-21" }, null);
+      const { all } = await other.view({ from: "2026-11-14", to: "2026-11-21" }, null, NAMES);
       expect([zone, all]).toEqual([zone, honest(() => true)]);
     }
   });
 
   it("of a site have what was refused there, and leave out what belongs to none", async () => {
-    const view = await book.view(LAST_DAYS, [world.site]);
+    const view = await book.view(LAST_DAYS, [world.site], NAMES);
     expectHonest(view, DAYS, ({ site }) => site === world.site);
     expect(view.all.refused).toBeGreaterThan(0);
-    const { devices, sites, all } = await book.view(LAST_DAYS, ["taken-down"]);
+    const { devices, sites, all } = await book.view(LAST_DAYS, ["taken-down"], NAMES);
     expect([devices, sites.map(({ key }) => key), all.commands]).toEqual([[], ["taken-down"], 0]);
-    expect((await book.view(LAST_DAYS, ["elsewhere"])).all).toEqual(figuresOf([]));
+    expect((await book.view(LAST_DAYS, ["elsewhere"], NAMES)).all).toEqual(figuresOf([]));
   });
 
   it("outlive the journal", async () => {
     await world.pool.query("delete from command where request_id < $1", [smallestIdAt(NOW - 11.25 * HOUR_MS)]);
-    expectHonest(await book.view(LAST_DAYS, null), DAYS);
+    expectHonest(await book.view(LAST_DAYS, null, NAMES), DAYS);
   });
 });
 

@@ -83,7 +83,10 @@ export class LineInlet implements OwnKind {
     for (const session of this.sessions) session.destroy();
     const server = this.server;
     this.server = null;
-    await new Promise<void>((resolve) => (server?.listening ? server.close(() => resolve()) : resolve()));
+    if (!server) return;
+    // One that is about to listen cannot be closed before it does.
+    if (!server.listening) server.once("listening", () => server.close());
+    else await new Promise<void>((resolve) => server.close(() => resolve()));
   }
 
   private take(socket: Socket): void {

@@ -68,7 +68,7 @@ const LARGEST_BYTES = 262_144;
 
 export class Link {
   private readonly options: LinkOptions;
-  private readonly listener: LinkListener;
+  private listener: LinkListener | null = null;
   private connection: BrokerConnection | null = null;
   private topics: LinkTopics = { filters: [], glance: [] };
   /** Filters that the broker's session may still have, and that are not wanted any more. */
@@ -84,9 +84,8 @@ export class Link {
   /** Why the link is down, in words; null while it is up. */
   trouble: string | null = "not connected so far";
 
-  constructor(options: LinkOptions, listener: LinkListener) {
+  constructor(options: LinkOptions) {
     this.options = options;
-    this.listener = listener;
     this.window = options.window;
   }
 
@@ -100,8 +99,9 @@ export class Link {
   }
 
   /** Connects, and keeps connecting until `stop`. Returns at once. */
-  start(topics: LinkTopics): void {
+  start(topics: LinkTopics, listener: LinkListener): void {
     this.topics = topics;
+    this.listener = listener;
     void this.keepConnected();
   }
 
@@ -160,7 +160,7 @@ export class Link {
       (code) => {
         const wasFull = connection.unreceipted === this.window - 1;
         onReceipt(code);
-        if (wasFull && this.isReady) this.listener.onRoom();
+        if (wasFull && this.isReady) this.listener?.onRoom();
       },
     );
   }
@@ -244,19 +244,23 @@ export class Link {
     this.connection = null;
     if (!this.up) return;
     this.up = false;
-    this.listener.onDown();
+    this.listener?.onDown();
   }
 
   private receive(connection: BrokerConnection, { topic, payload, qos, messageId, retain }: IPublishPacket): void {
     const bytes = typeof payload === "string" ? Buffer.from(payload) : payload;
     if (topic === this.markerTopic) void this.markerBack(bytes);
-    else this.listener.onMessage(topic, bytes, !retain);
+    else this.listener?.onMessage(topic, bytes, !retain);
     if (qos > 0) connection.acknowledge(messageId ?? 0);
   }
 
   /** Below the client id, which nobody else has: no device topic can be the same. */
-  get markerTopic(): string {
-    return `${this.options.clientId}/marker`;
+  static markerTopicOf(clientId: string): string {
+    return `${clientId}/marker`;
+  }
+
+  private get markerTopic(): string {
+    return Link.markerTopicOf(this.options.clientId);
   }
 
   private sendMarker(connection: BrokerConnection): void {
@@ -280,7 +284,7 @@ export class Link {
     this.up = true;
     this.trouble = null;
     this.options.log.info({ roundTripMs: this.roundTripMs }, "broker link is up");
-    this.listener.onUp();
+    this.listener?.onUp();
   }
 
   private checkMarker(connection: BrokerConnection): void {

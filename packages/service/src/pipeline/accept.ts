@@ -50,7 +50,7 @@ export interface AcceptParts {
   readonly book: RequestBook;
   readonly lanes: LaneBook;
   readonly lockouts: Lockouts;
-  readonly deadlines: () => Deadlines;
+  readonly deadlines: Deadlines;
   readonly feed: Feed;
   readonly metrics: Metrics;
   readonly tally: DayTally;
@@ -160,8 +160,7 @@ export function createAccept(parts: AcceptParts): AcceptDesk {
       if (doom) lanes.refuse(command, doom);
       else lanes.dispatch(command.channel, { type: "accept", command });
       const deadline = row.commands[index]?.deadline;
-      if (deadline)
-        deadlines().add({ ...deadline, commandId: command.id, channelId: command.channel, seq: command.seq });
+      if (deadline) deadlines.add({ ...deadline, commandId: command.id, channelId: command.channel, seq: command.seq });
     }
     return open;
   }

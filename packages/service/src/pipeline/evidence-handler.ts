@@ -47,13 +47,11 @@ export interface EvidenceHandlerDeps {
   readonly board: Board;
   readonly feed: Feed;
   readonly issued: IssuedIds;
-  readonly lanes: () => LaneBook;
-  readonly powerUps: () => PowerUps;
+  readonly lanes: LaneBook;
+  readonly powerUps: PowerUps;
   readonly presences: PresenceLog;
   readonly metrics: Pick<Metrics, "messageIgnored">;
   readonly saveChange: (change: StateChange) => void;
-  /** A retained command lies at the broker that no open command of ours explains. */
-  readonly onLeftover: (channel: ChannelEntry) => void;
   /** A device has said that a channel is something else now. */
   readonly onChange: (channel: ChannelEntry, observed: Observed) => void;
 }
@@ -152,21 +150,21 @@ export class EvidenceHandler {
     if (report === null) return;
     if (live) failHere("on-report");
     const { value, by, id } = report;
-    if (channel.seenBy) this.measured.takeClaim(channel, { value, by, id, live }, wire, this.deps.lanes());
+    if (channel.seenBy) this.measured.takeClaim(channel, { value, by, id, live }, wire, this.deps.lanes);
     else this.takeReport(channel, { value, by, id, live }, wire);
   }
 
   private takeAnswer(channel: ChannelEntry, answer: NonNullable<MessageRead["answer"]>, wire: WireSight): void {
     const { id, ok, code, why } = answer;
     const event = { type: "done", id, ok, code, why, wire } as const;
-    const lanes = this.deps.lanes();
+    const lanes = this.deps.lanes;
     if (answersByTurns(channel)) lanes.dispatchDone(this.siblingsOf(channel), event);
     else lanes.dispatch(channel.id, event);
   }
 
   /** Whether a command of the channel is open, so that what is said of it is for that. */
   private isWaiting({ id }: ChannelEntry): boolean {
-    return this.deps.lanes().openOf(id) !== null;
+    return this.deps.lanes.openOf(id) !== null;
   }
 
   private siblingsOf(channel: ChannelEntry): ChannelId[] {
@@ -176,8 +174,8 @@ export class EvidenceHandler {
   private takeReport(channel: ChannelEntry, report: Report, wire: WireSight): void {
     const { board, lanes, feed, clock } = this.deps;
     const { id } = channel;
-    if (report.live && report.by === "boot") this.deps.powerUps().reportedBoot(channel);
-    const open = openCommands(lanes().laneOf(id)).filter((command) => command.channel === id);
+    if (report.live && report.by === "boot") this.deps.powerUps.reportedBoot(channel);
+    const open = openCommands(lanes.laneOf(id)).filter((command) => command.channel === id);
     const proven = open.find((command) => confirms(command, report));
     const clues = this.cluesFor(channel, report, proven?.id ?? null);
     const { next, change } = observe(board.observedOf(id), report, clues, clock.now());
@@ -185,7 +183,7 @@ export class EvidenceHandler {
     // Before the lanes decide: what they may use is what the device says now.
     board.hear(id, report.value, report.live);
     if (change) board.setObserved(id, next, change.from);
-    lanes().dispatch(id, { type: "report", channel: id, report, wire });
+    lanes.dispatch(id, { type: "report", channel: id, report, wire });
     this.wakePartners(id);
     this.measured.sourceChanged(channel, report.live, wire);
     if (!change) {
@@ -237,7 +235,7 @@ export class EvidenceHandler {
     const now = clock.now();
     if (!live && channel.profile.retainCommands) {
       // Ours, from before the link was lost: it must not act on a board that wakes up later.
-      if (lanes().openOf(channel.id) === null) this.deps.onLeftover(channel);
+      if (lanes.openOf(channel.id) === null) lanes.clearRetained(channel);
       return;
     }
     if (live) this.foreignAt.set(channel.id, now);
@@ -260,7 +258,7 @@ export class EvidenceHandler {
   /** Commands that waited for this channel to be off may have their turn. */
   private wakePartners(channel: ChannelId): void {
     for (const { channels } of this.deps.board.snapshot.interlocks.get(channel) ?? []) {
-      for (const partner of channels) if (partner !== channel) this.deps.lanes().dispatch(partner, { type: "wake" });
+      for (const partner of channels) if (partner !== channel) this.deps.lanes.dispatch(partner, { type: "wake" });
     }
   }
 
@@ -269,7 +267,7 @@ export class EvidenceHandler {
     const now = clock.now();
     const channels = board.channelsOf(device);
     const before = board.presenceOf(device);
-    const poweredUp = presence.up && this.deps.powerUps().deviceUp(channels, presence.boot);
+    const poweredUp = presence.up && this.deps.powerUps.deviceUp(channels, presence.boot);
     if (live) presences.add(device, { ...presence, at: now });
     if (!board.setPresence(device, { ...presence, since: now })) return;
     const why: IgnoredWhy = !presence.up ? "went" : poweredUp ? "restarted" : "came";
@@ -290,7 +288,7 @@ export class EvidenceHandler {
     detail?: string,
   ): void {
     const remark: Remark = detail === undefined ? { takenFor, why } : { takenFor, why, detail: detail.slice(0, 200) };
-    this.deps.lanes().dispatch(channel.id, { type: "ignore", channel: channel.id, remark, wire });
+    this.deps.lanes.dispatch(channel.id, { type: "ignore", channel: channel.id, remark, wire });
   }
 
   /** A word on channels of which no command is open may be the answer that another one of the device waits for. */

@@ -35,15 +35,20 @@ export interface LaneBookParts {
   readonly clock: Clock;
   readonly log: Log;
   readonly board: Board;
-  readonly link: () => Pick<Link, "isReady" | "publish">;
+  readonly link: Pick<Link, "isReady" | "publish">;
   /** What the device last said that a channel is, if that is still its word. */
   readonly knownOf: (channel: ChannelId) => Value | null;
   /** The place of a command in the trace of whoever asked for it. */
   readonly traceOf: (command: Command) => string;
+  readonly commands: CommandKeeper;
+}
+
+/** Where commands are made durable and shown. */
+interface CommandKeeper {
   /** Told of every command that changed, ended or not, before anything else happens to it. */
-  readonly onChanged: (command: Command) => void;
+  changed(command: Command): void;
   /** Makes durable that the command is about to be written. */
-  readonly keepSending: (command: Command) => Promise<void>;
+  keepSending(command: Command): Promise<void>;
 }
 
 export class LaneBook {
@@ -105,7 +110,7 @@ export class LaneBook {
 
   /** Ends a durable command that its lane must not take. */
   refuse(command: Command, reason: Doom): void {
-    this.parts.onChanged(transition(command, { type: "block", reason }, this.parts.clock.now()).next);
+    this.parts.commands.changed(transition(command, { type: "block", reason }, this.parts.clock.now()).next);
   }
 
   /** Tells every lane with something open. */
@@ -129,7 +134,7 @@ export class LaneBook {
 
   private moment(): Moment {
     const { clock, link, knownOf } = this.parts;
-    return { now: clock.now(), linkUp: link().isReady, known: knownOf, clear: this.clear };
+    return { now: clock.now(), linkUp: link.isReady, known: knownOf, clear: this.clear };
   }
 
   private laneId(channel: ChannelId): ChannelId {
@@ -172,7 +177,7 @@ export class LaneBook {
       const entry = this.parts.board.snapshot.byId.get(command.channel);
       if (entry?.profile.retainCommands) this.clearRetained(entry);
     }
-    this.parts.onChanged(command);
+    this.parts.commands.changed(command);
   }
 
   /** Takes a retained command from the broker: a board that connects later must not obey it (MQTT 5, 3.3.1.3). */
@@ -180,12 +185,12 @@ export class LaneBook {
     const { do: topic } = topics;
     if (topic === null) return;
     const nothing = { topic, payload: new Uint8Array(), expiryMs: 1_000, qos: 1, traceparent: null } as const;
-    this.parts.link().publish({ ...nothing, retain: true }, () => {});
+    this.parts.link.publish({ ...nothing, retain: true }, () => {});
   }
 
   private async keepSending(command: Command): Promise<void> {
     try {
-      await this.parts.keepSending(command);
+      await this.parts.commands.keepSending(command);
     } catch (error) {
       // It is not written then, and ends when its time to live passes.
       this.parts.log.error(
@@ -205,7 +210,7 @@ export class LaneBook {
     const qos = isWrittenBlind(command) ? 0 : 1;
     failHere("before-write");
     const traceparent = this.parts.traceOf(command);
-    const link = this.parts.link();
+    const { link } = this.parts;
     const { topic, payload } = writing;
     const retain = entry.profile.retainCommands === true;
     link.publish({ topic, payload, expiryMs, qos, traceparent, retain }, (code) => {

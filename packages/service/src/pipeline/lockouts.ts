@@ -2,6 +2,7 @@
  * Who holds what. A hold bites before it is durable: somebody has their hands in the panel, so it is
  * better to refuse a moment too early than to switch a moment too late.
  */
+import { EventEmitter } from "node:events";
 import {
   type ChannelEntry,
   type ChannelId,
@@ -12,11 +13,9 @@ import {
 } from "@bold-relay/core";
 import type { Clock } from "../clock.ts";
 import { newId } from "../id.ts";
-import type { Feed } from "../live/feed.ts";
 import { type LockoutRecord, type LockoutTarget, releaseLockout, saveLockout } from "../store/lockouts.ts";
 import type { Pool } from "../store/pool.ts";
 import type { Board } from "./board.ts";
-import type { LaneBook } from "./lane-book.ts";
 
 export interface LockoutParts {
   readonly clock: Clock;
@@ -24,8 +23,6 @@ export interface LockoutParts {
   /** Proves that this instance holds the lanes. */
   readonly epoch: number;
   readonly board: Board;
-  readonly feed: Feed;
-  readonly lanes: () => LaneBook;
 }
 
 interface LockoutCaller {
@@ -35,7 +32,15 @@ interface LockoutCaller {
   readonly sites: readonly string[] | null;
 }
 
+interface LockoutEvents {
+  /** From this moment nothing may be written to the channel; before the lock-out is durable. */
+  locked: [ChannelId];
+  /** Something about the channel's lock-out is otherwise, for whoever shows it. */
+  changed: [ChannelId];
+}
+
 export class Lockouts {
+  readonly events = new EventEmitter<LockoutEvents>();
   private readonly parts: LockoutParts;
   private readonly held = new Map<string, LockoutRecord>();
   /** The lock-out that holds each channel: its own before its device's. */
@@ -52,9 +57,9 @@ export class Lockouts {
     return this.byChannel.get(channel) ?? null;
   }
 
-  /** Stops what the journal has open in held lanes: for the start. */
-  stopHeldLanes(): void {
-    for (const channel of this.byChannel.keys()) this.parts.lanes().dispatch(channel, { type: "lock", channel });
+  /** Every channel that is locked out. */
+  get channels(): ChannelId[] {
+    return [...this.byChannel.keys()];
   }
 
   /**
@@ -71,8 +76,7 @@ export class Lockouts {
     const standing = [...this.held.values()].find((one) => sameTarget(one, record));
     if (standing) throw new RelayError("already-locked-out", { target: name, holder: standing.holder });
     this.put(record);
-    for (const channel of this.channelsOf(record))
-      this.parts.lanes().dispatch(channel.id, { type: "lock", channel: channel.id });
+    for (const { id: channel } of this.channelsOf(record)) this.events.emit("locked", channel);
     try {
       if (!(await saveLockout(pool, record, epoch)))
         throw new RelayError("already-locked-out", { target: name, holder: "somebody" });
@@ -145,7 +149,7 @@ export class Lockouts {
 
   private changed(record: LockoutRecord): void {
     this.index();
-    for (const channel of this.channelsOf(record)) this.parts.feed.channelChanged(channel.id);
+    for (const { id } of this.channelsOf(record)) this.events.emit("changed", id);
   }
 
   private index(): void {

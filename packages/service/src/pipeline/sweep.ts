@@ -1,7 +1,7 @@
 /** Time's share of the pipeline: wakes lanes that are due and journals progress that has waited, in bounded batches. */
 import { limits } from "../config/config.ts";
 import type { Log } from "../log.ts";
-import type { Deadlines } from "./deadlines.ts";
+import type { DeadlineRunner } from "./deadline-runner.ts";
 import type { LaneBook } from "./lane-book.ts";
 import type { PowerUps } from "./power-ups.ts";
 import type { Settle } from "./settle.ts";
@@ -11,7 +11,7 @@ const MOST_A_TURN = 2_000;
 export interface SweepParts {
   readonly lanes: LaneBook;
   readonly settle: Settle;
-  readonly deadlines: Deadlines;
+  readonly deadlines: DeadlineRunner;
   readonly powerUps: PowerUps;
   /** What is done once an hour; its failure is a log line. */
   readonly tidy: () => Promise<void>;
@@ -21,7 +21,7 @@ export interface SweepParts {
 export class Sweep {
   private readonly lanes: LaneBook;
   private readonly settle: Settle;
-  private readonly deadlines: Deadlines;
+  private readonly deadlines: DeadlineRunner;
   private readonly powerUps: PowerUps;
   private readonly tidy: () => Promise<void>;
   private readonly log: Log;

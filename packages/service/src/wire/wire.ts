@@ -10,6 +10,7 @@ import { connectAsync, type MqttClient } from "mqtt";
 import type { Clock } from "../clock.ts";
 import type { BrokerAccess } from "../config/broker-access.ts";
 import type { Log } from "../log.ts";
+import type { TopicClaims } from "../topic-claims.ts";
 
 export interface WireMessage extends Sighting {
   /** ms since 1970. */
@@ -41,9 +42,8 @@ export interface WireParts {
   readonly clientId: string;
   readonly clock: Clock;
   readonly log: Log;
-  readonly snapshot: () => Snapshot;
-  /** Whether a topic belongs to nobody else than these sites. */
-  readonly isOf: (topic: string, sites: readonly string[]) => boolean;
+  readonly board: { readonly snapshot: Snapshot };
+  readonly claims: Pick<TopicClaims, "isOf">;
 }
 
 /** More than this a second nobody can read; the rest is counted. */
@@ -82,7 +82,7 @@ export class Wire {
 
   /** Whether watching this would hide from us that nobody listens on command topics. */
   masks({ filter, all }: Pick<WireWatch, "filter" | "all">): boolean {
-    return all && this.parts.snapshot().doFilters.some((one) => overlap(one, filter));
+    return all && this.parts.board.snapshot.doFilters.some((one) => overlap(one, filter));
   }
 
   /**
@@ -93,7 +93,7 @@ export class Wire {
    */
   async watch(wanted: WireWatch): Promise<() => void> {
     const client = await this.client();
-    const { filters } = this.parts.snapshot();
+    const { filters } = this.parts.board.snapshot;
     const subscribed = wanted.all ? [wanted.filter] : filters.filter((one) => overlap(one, wanted.filter));
     const watcher: Watcher = { ...wanted, subscribed, shown: 0, skipped: 0 };
     this.watchers.add(watcher);
@@ -186,7 +186,7 @@ export class Wire {
     }
     if (free.length === 0) return;
     const message = {
-      ...sight(this.parts.snapshot(), topic, payload),
+      ...sight(this.parts.board.snapshot, topic, payload),
       at: this.parts.clock.now(),
       topic,
       payload,
@@ -197,7 +197,7 @@ export class Wire {
   }
 
   private isFor({ sites = null }: Watcher, topic: string): boolean {
-    return sites === null || this.parts.isOf(topic, sites);
+    return sites === null || this.parts.claims.isOf(topic, sites);
   }
 
   private tellSkipped(): void {

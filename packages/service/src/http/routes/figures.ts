@@ -1,5 +1,5 @@
 /** How well it runs: figures of days, sites, devices and inlets; the same as a table for a spreadsheet. */
-import { FIGURE_TABLES, type FiguresView } from "@bold-relay/api";
+import { FIGURE_TABLES, type FiguresQuery, type FiguresView } from "@bold-relay/api";
 import { figuresCsvSchema, figuresQuerySchema } from "@bold-relay/api/schema";
 import type { Router } from "express";
 import { figuresCsv } from "../../view/figures-csv.ts";
@@ -7,17 +7,21 @@ import { narrowed } from "../../view/reach.ts";
 import { checked } from "../body.ts";
 import type { HttpParts } from "../parts.ts";
 
-export function figureRoutes({ guard, board, figures }: HttpParts): Router {
+export function figureRoutes({ guard, board, figures, house }: HttpParts): Router {
+  const viewOf = (query: FiguresQuery, sites: readonly string[] | null) => {
+    const inletNames = new Map(house.all.map(({ record: { inlet } }) => [inlet.slug, inlet.name]));
+    return figures.view(query, narrowed(query.site, sites, board.snapshot), inletNames);
+  };
   return guard.routes({
     "GET /figures": async (req, res, { sites }) => {
       const query = checked(figuresQuerySchema, req.query);
-      res.json((await figures.view(query, narrowed(query.site, sites, board.snapshot))) satisfies FiguresView);
+      res.json((await viewOf(query, sites)) satisfies FiguresView);
     },
 
     /** CSV (RFC 4180): one of its tables. */
     "GET /figures.csv": async (req, res, { sites }) => {
       const { table = FIGURE_TABLES[0], ...query } = checked(figuresCsvSchema, req.query);
-      const view = await figures.view(query, narrowed(query.site, sites, board.snapshot));
+      const view = await viewOf(query, sites);
       res.setHeader("content-type", "text/csv; charset=utf-8");
       res.setHeader("content-disposition", `attachment; filename="figures-${table}-${view.from}-${view.to}.csv"`);
       res.send(figuresCsv(view[table]));

@@ -1,0 +1,49 @@
+/** Second stage: ways to the broker, and the gate that whatever goes there must pass. Nothing is connected so far. */
+import { BrokerGate } from "../broker-gate.ts";
+import { brokerAccess } from "../config/broker-access.ts";
+import { limits } from "../config/config.ts";
+import { createCalls } from "../inlets/calls.ts";
+import { Link } from "../link/link.ts";
+import { Notices } from "../notices/notices.ts";
+import { TopicClaims } from "../topic-claims.ts";
+import { Wire } from "../wire/wire.ts";
+import type { LeaderDeps } from "./leader-deps.ts";
+import type { State } from "./state-stage.ts";
+import type { StopStack } from "./stop-stack.ts";
+
+export type BrokerWays = Awaited<ReturnType<typeof openBroker>>;
+
+export async function openBroker(
+  { config, log, clock, pool, tenure }: LeaderDeps,
+  { board, lockouts, audit, writers }: State,
+  stack: StopStack,
+) {
+  const access = brokerAccess(config);
+  const clientId = config.brokerClientId;
+  const claims = new TopicClaims(board, [Link.markerTopicOf(clientId)]);
+  const wire = new Wire({ access, clientId: `${clientId}-wire`, clock, log, board, claims });
+  stack.onStop("wire", { drain: () => wire.close() });
+  const link = new Link({
+    access,
+    clientId,
+    window: limits.publishWindow,
+    log,
+    mayConnect: () => tenure.isHeldStill(),
+    onWrite: (topic, payload) => wire.wrote(topic, payload),
+  });
+  const gate = new BrokerGate({ claims, lockouts, wire, link, audit });
+  const calls = createCalls(config.mayCall);
+  stack.onStop("reply writer", { drain: () => writers.reply.stop(), abandon: () => writers.reply.abandon() });
+  // Before what it tells of: an outcome that is written last is told too.
+  const notices = new Notices({
+    clock,
+    log,
+    pool,
+    calls,
+    secretsKey: config.secretsKey,
+    publish: (notice, topic, payload) => gate.publishNotification(notice, topic, payload),
+  });
+  claims.add(notices);
+  await stack.start("notifications", () => notices.start(), { drain: () => notices.stop() });
+  return { access, claims, wire, link, gate, calls, notices };
+}

@@ -1,0 +1,161 @@
+/** Third stage: requests are taken, lanes write, evidence comes back. What the database has open goes on, then the link connects. */
+import { type ChannelId, type Situation, traceparentFor } from "@bold-relay/core";
+import { Proofs } from "../commissioning/proofs.ts";
+import { limits } from "../config/config.ts";
+import { tidy } from "../holder/tidy.ts";
+import { changeNotice, outcomeNotice, refusedNotice } from "../notices/event.ts";
+import { createAccept } from "../pipeline/accept.ts";
+import { createClose } from "../pipeline/close.ts";
+import { DeadlineRunner } from "../pipeline/deadline-runner.ts";
+import { EvidenceHandler } from "../pipeline/evidence-handler.ts";
+import { LaneBook } from "../pipeline/lane-book.ts";
+import { PowerUps } from "../pipeline/power-ups.ts";
+import { recover } from "../pipeline/recover.ts";
+import { Settle } from "../pipeline/settle.ts";
+import { Sweep } from "../pipeline/sweep.ts";
+import { Status } from "../status.ts";
+import { findBoots } from "../store/device-boots.ts";
+import { findOpenCommands } from "../store/open-commands.ts";
+import { createAsk } from "../view/ask.ts";
+import type { BrokerWays } from "./broker-stage.ts";
+import type { LeaderDeps } from "./leader-deps.ts";
+import type { State } from "./state-stage.ts";
+import type { StopStack } from "./stop-stack.ts";
+
+export type Delivery = Awaited<ReturnType<typeof openDelivery>>;
+
+export async function openDelivery(deps: LeaderDeps, state: State, broker: BrokerWays, stack: StopStack) {
+  const { config, log, clock, pool, tenure } = deps;
+  const { board, book, feed, answers, writers, issued, metrics, tally, lockouts, deadlines, presences, ledger } = state;
+  const { link, gate, wire, notices } = broker;
+  const settle = new Settle({
+    clock,
+    log,
+    board,
+    book,
+    feed,
+    answers,
+    writer: writers.settle,
+    issued,
+    metrics,
+    tally,
+    onOutcome: (request, outcome, commands) => notices.tell(() => outcomeNotice(request, outcome, commands, board)),
+  });
+  stack.onStop("settle writer", {
+    async drain() {
+      settle.saveProgress(0);
+      await writers.settle.stop();
+    },
+    abandon: () => writers.settle.abandon(),
+  });
+  const lanes = new LaneBook({
+    clock,
+    log,
+    board,
+    link: gate,
+    knownOf: (channel) => board.knownOf(channel),
+    traceOf: ({ id, requestId }) => traceparentFor(requestId, book.get(requestId)?.record.traceparent ?? null, id),
+    commands: settle,
+  });
+  const lock = (channel: ChannelId) => lanes.dispatch(channel, { type: "lock", channel });
+  lockouts.events.on("locked", lock);
+  const situationOf = (channel: ChannelId): Situation => ({
+    lockout: lockouts.of(channel),
+    open: lanes.openOf(channel)?.to ?? null,
+    known: board.knownOf(channel),
+    before: board.beforeOf(channel),
+    present: board.presenceOf(board.snapshot.byId.get(channel)?.device.address ?? "")?.up ?? null,
+  });
+  const { accept, decline, decree } = createAccept({
+    clock,
+    board,
+    writer: writers.accept,
+    book,
+    lanes,
+    lockouts,
+    deadlines,
+    feed,
+    metrics,
+    tally,
+    onRefused: (row, refusal, outcome) => notices.tell(() => refusedNotice(row, refusal, outcome)),
+    situationOf,
+    commitWaitMs: limits.commitWaitMs,
+  });
+  const { ask, askBriefly, follow } = createAsk({ accept, answers, book, board, ledger });
+  const rules = { clock, log, pool, board, situationOf, decree };
+  const deadlineRunner = new DeadlineRunner(rules, deadlines);
+  const powerUps = new PowerUps(rules, await findBoots(pool));
+  const evidence = new EvidenceHandler({
+    clock,
+    log,
+    board,
+    feed,
+    issued,
+    lanes,
+    powerUps,
+    presences,
+    metrics,
+    saveChange: (change) => settle.saveChange(change),
+    onChange: (channel, observed) => notices.tell(() => changeNotice(channel, observed)),
+  });
+  const status = new Status({
+    clock,
+    pool,
+    link,
+    board,
+    feed,
+    book,
+    tally,
+    writers: [...Object.values(writers), tenure],
+  });
+
+  const { snapshot } = board;
+  recover(await findOpenCommands(pool), { clock, log, snapshot, book, lanes, settle, restored: config.restored });
+  for (const channel of lockouts.channels) lock(channel);
+  // What had to go off while the service was away is the first to be written.
+  await deadlineRunner.sweep();
+  const linked = await startLink();
+  const proofs = new Proofs({ clock, board, link, wire, ask, presences }, pool, log);
+  stack.onStop("commissioning", { drain: () => proofs.stop() });
+  stack.onStop("accept writer", { drain: () => writers.accept.stop(), abandon: () => writers.accept.abandon() });
+  await stack.start("status", () => status.start(), { drain: () => status.stop() });
+  const sweep = new Sweep({
+    lanes,
+    settle,
+    deadlines: deadlineRunner,
+    powerUps,
+    tidy: () => tidy(config, pool, clock, log),
+    log,
+  });
+  await stack.start("sweep", () => sweep.start(), { drain: () => sweep.stop() });
+  const close = createClose(book, lanes, answers);
+  return { lanes, situationOf, ask, askBriefly, follow, decline, status, proofs, close, linked: linked.up };
+
+  /** The promise is in an object: it is not to be waited for here. */
+  async function startLink(): Promise<{ up: Promise<void> }> {
+    let onLinked: () => void = () => {};
+    const up = new Promise<void>((resolve) => {
+      onLinked = resolve;
+    });
+    const topics = { filters: snapshot.filters, glance: snapshot.doFilters };
+    const listener = {
+      onUp() {
+        lanes.dispatchAll({ type: "wake" });
+        status.tellChanges();
+        onLinked();
+      },
+      onDown() {
+        evidence.linkLost();
+        lanes.dispatchAll({ type: "lost" });
+        status.tellChanges();
+      },
+      onMessage: (topic: string, payload: Uint8Array, live: boolean) => evidence.receive(topic, payload, live),
+      onRoom: () => lanes.dispatchAll({ type: "wake" }),
+    };
+    await stack.start("link", () => link.start(topics, listener), {
+      drain: () => link.stop(),
+      abandon: () => link.abandon(),
+    });
+    return { up };
+  }
+}

@@ -1,0 +1,86 @@
+/** Last stage: everything that can be asked over HTTP is answered. */
+import type { RequestListener } from "node:http";
+import { OpenStreams } from "../auth/open-streams.ts";
+import { PasswordAgain } from "../auth/password-again.ts";
+import { WrongKeys } from "../auth/wrong-keys.ts";
+import { DescriptionChecker } from "../description-check/description-checker.ts";
+import type { FigureBook } from "../figures.ts";
+import { createApp } from "../http/app.ts";
+import { Guard } from "../http/permissions.ts";
+import { asRelayError } from "../http/problem.ts";
+import { createFront } from "../inlets/front.ts";
+import { Remodel } from "../pipeline/remodel.ts";
+import { isLinkLive } from "../store/inlet-links.ts";
+import type { BrokerWays } from "./broker-stage.ts";
+import type { Delivery } from "./delivery-stage.ts";
+import type { Inlets } from "./inlet-stage.ts";
+import type { LeaderDeps } from "./leader-deps.ts";
+import type { State } from "./state-stage.ts";
+import type { StopStack } from "./stop-stack.ts";
+
+export async function openHttp(
+  deps: LeaderDeps,
+  state: State,
+  broker: BrokerWays,
+  delivery: Delivery,
+  inlets: Inlets,
+  figures: FigureBook,
+  stack: StopStack,
+): Promise<RequestListener> {
+  const { config, log, clock, pool, tenure, url } = deps;
+  const { board, feed, lockouts, deadlines, audit, metrics, writers, book, ledger } = state;
+  const { lanes, status } = delivery;
+  const checker = new DescriptionChecker(config.databaseUrl, log);
+  stack.onStop("description checker", { drain: () => checker.stop() });
+  const remodel = new Remodel({
+    pool,
+    epoch: tenure.epoch,
+    board,
+    link: broker.link,
+    feed,
+    lanes,
+    lockouts,
+    deadlines,
+    audit,
+    checker,
+  });
+  metrics.watch({
+    linkUp: () => broker.link.isUp,
+    linkRoundTripMs: () => broker.link.roundTripMs,
+    journalUp: () => !status.waitsFor().includes("journal"),
+    queued: () => ({ accept: writers.accept.queued, settle: writers.settle.queued }),
+    openRequests: () => book.size,
+    liveConnections: () => feed.size,
+    deadlines: () => deadlines.count,
+    counts: () => status.troubles(),
+  });
+  const streams = new OpenStreams(pool, log);
+  await stack.start("streams", () => streams.start(), { drain: () => streams.stop() });
+  const wrongKeys = new WrongKeys(config.trustedProxies);
+  stack.onStop("wrong keys", { drain: () => wrongKeys.stop() });
+  const serveInlet = createFront({
+    house: inlets.house,
+    calls: broker.calls,
+    keyOf: inlets.keyOf,
+    isLinkLive: (slug, id) => isLinkLive(pool, slug, id),
+    log,
+    countWrongKey: (req) => wrongKeys.count(req),
+    asError: (error) => asRelayError(error, log),
+  });
+  const app = createApp({
+    ...{ url, config, clock, log, pool, audit, board, feed, ledger, lockouts, deadlines, metrics },
+    ...{ gate: broker.gate, wire: broker.wire, notices: broker.notices },
+    ...delivery,
+    ...inlets,
+    guard: new Guard(pool, audit),
+    passwordAgain: new PasswordAgain(pool, audit),
+    streams,
+    remodel,
+    checker,
+    figures,
+  });
+  // Inlets come first: what runs before the journal's commit is the biggest part of a request's cost.
+  return (req, res) => {
+    if (!serveInlet(req, res)) app(req, res);
+  };
+}

@@ -1,0 +1,64 @@
+/** The instance that holds the lanes: its parts, started stage by stage, and stopped in reverse. */
+import type { RequestListener } from "node:http";
+import { limits } from "../config/config.ts";
+import { FigureBook } from "../figures.ts";
+import { openBroker } from "./broker-stage.ts";
+import { openDelivery } from "./delivery-stage.ts";
+import { openHttp } from "./http-stage.ts";
+import { openInlets } from "./inlet-stage.ts";
+import type { LeaderDeps } from "./leader-deps.ts";
+import { openState } from "./state-stage.ts";
+import { StopStack } from "./stop-stack.ts";
+
+export interface Leader {
+  /** Answers everything that can be asked of the service. */
+  readonly serve: RequestListener;
+  /** Resolves once the broker link is up for the first time. */
+  readonly linked: Promise<void>;
+  /** Answers everybody who waits, with what is known. */
+  wakeAskers(): void;
+  /** Finishes what is being written, and closes everything. */
+  drain(): Promise<void>;
+  /** Another instance took over: everything stops where it is. */
+  abandon(): Promise<void>;
+}
+
+/**
+ * Takes up what is open in the database, connects to the broker and opens the inlets.
+ *
+ * @throws what a part fails with; what was started before is stopped by then
+ */
+export async function startLeader(deps: LeaderDeps): Promise<Leader> {
+  const stack = new StopStack(deps.log, deps.onStarted);
+  try {
+    return await open(deps, stack);
+  } catch (error) {
+    await stack.abandon();
+    throw error;
+  }
+}
+
+async function open(deps: LeaderDeps, stack: StopStack): Promise<Leader> {
+  const { log, clock, pool, config } = deps;
+  const state = await openState(deps, stack);
+  const figures = new FigureBook({ clock, log, pool, board: state.board, zone: config.zone });
+  // Stopped last: what it counts may wait for a database that is away, and nothing waits for it.
+  stack.onStop("statistics", { drain: () => figures.stop() });
+  const broker = await openBroker(deps, state, stack);
+  const delivery = await openDelivery(deps, state, broker, stack);
+  const inlets = await openInlets(deps, state, broker, delivery, stack);
+  figures.start();
+  const serve = await openHttp(deps, state, broker, delivery, inlets, figures, stack);
+  log.info({ channels: state.board.snapshot.channels.length }, "taking requests");
+  return {
+    serve,
+    linked: delivery.linked,
+    wakeAskers: () => state.answers.wakeAll(),
+    async drain() {
+      const giveUp = setTimeout(state.giveUpWriting, limits.drainMs);
+      await stack.drain();
+      clearTimeout(giveUp);
+    },
+    abandon: () => stack.abandon(),
+  };
+}

@@ -1,0 +1,103 @@
+/** First stage: what the database has is read into memory, and what writes to the database stands ready. */
+import { shippedProfiles, smallestIdAt, snapshotSteps } from "@bold-relay/core";
+import { AuditLog } from "../audit-log.ts";
+import { DayTally } from "../day-tally.ts";
+import { inPieces } from "../in-pieces.ts";
+import { Feed } from "../live/feed.ts";
+import { Metrics } from "../metrics.ts";
+import { Answers } from "../pipeline/answers.ts";
+import { Board } from "../pipeline/board.ts";
+import { Deadlines } from "../pipeline/deadlines.ts";
+import { IssuedIds } from "../pipeline/issued-ids.ts";
+import { Lockouts } from "../pipeline/lockouts.ts";
+import { PresenceLog } from "../pipeline/presence-log.ts";
+import { RequestBook } from "../pipeline/request-book.ts";
+import { findLastCommands, findObserved, findTaken } from "../store/channel-state.ts";
+import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
+import { countByMinute } from "../store/find-requests.ts";
+import { findHeldLockouts } from "../store/lockouts.ts";
+import { addProfiles, findChannels, findSites } from "../store/model.ts";
+import { createWriters } from "../store/writers.ts";
+import { channelView } from "../view/channel-view.ts";
+import { Ledger } from "../view/ledger.ts";
+import type { LeaderDeps } from "./leader-deps.ts";
+import type { StopStack } from "./stop-stack.ts";
+
+const DAY_MS = 86_400_000;
+
+export type State = Awaited<ReturnType<typeof openState>>;
+
+export async function openState({ config, log, clock, pool, keeping, tenure }: LeaderDeps, stack: StopStack) {
+  const board = await readBoard();
+  // Counted before this instance writes anything: what comes from then on is counted as it goes.
+  const tally = new DayTally(clock);
+  tally.remember(await countByMinute(pool, smallestIdAt(clock.now() - DAY_MS)));
+  const metrics = new Metrics();
+  const writers = createWriters({
+    keeping: keeping(tenure.epoch),
+    log,
+    onLeaseLost: tenure.end,
+    onCommit: (writer, ms) => metrics.committed(writer, ms),
+  });
+  // Each is drained where what it writes for is over; see the stages below.
+  stack.onStop("writers", { drain: () => {}, abandon: giveUpWriting });
+  const lockouts = new Lockouts({ clock, pool, epoch: tenure.epoch, board }, await findHeldLockouts(pool));
+  const deadlines = new Deadlines(board, clock, await readDeadlines());
+  const feed = new Feed({
+    describe(channel) {
+      const entry = board.snapshot.byId.get(channel);
+      if (!entry) return null;
+      const data = channelView(entry, { board, lockouts, deadlines });
+      return { event: { name: "channel", data }, sites: [entry.site.slug] };
+    },
+    siteOf: (channel) => board.snapshot.byId.get(channel)?.site.slug ?? null,
+  });
+  stack.onStop("live feed", { drain: () => {}, abandon: () => feed.close() });
+  lockouts.events.on("changed", (channel) => feed.channelChanged(channel));
+  const answers = new Answers();
+  stack.onStop("answers", { drain: () => {}, abandon: () => answers.wakeAll() });
+  const book = new RequestBook();
+  const ledger = new Ledger(clock, pool, board, book);
+  const [issued, presences, audit] = [new IssuedIds(), new PresenceLog(clock), new AuditLog(pool, log)];
+  return {
+    board,
+    tally,
+    metrics,
+    writers,
+    lockouts,
+    deadlines,
+    feed,
+    answers,
+    book,
+    ledger,
+    issued,
+    presences,
+    audit,
+    giveUpWriting,
+  };
+
+  async function readBoard(): Promise<Board> {
+    await addProfiles(pool, shippedProfiles);
+    const read = new Board(await inPieces(snapshotSteps(await findChannels(pool), await findSites(pool))), clock);
+    for (const record of await findObserved(pool)) read.remember(record);
+    for (const record of await findLastCommands(pool)) read.setEarlierCommand(record);
+    for (const { channelId, ...taken } of await findTaken(pool)) read.setTaken(channelId, taken);
+    return read;
+  }
+
+  /** After a restore nobody knows what happened since the backup: what is overdue is dropped, not carried out. */
+  async function readDeadlines(): Promise<DeadlineRecord[]> {
+    const records = await findDeadlines(pool);
+    if (!config.restored) return records;
+    const overdue = records.filter((record) => record.dueAt <= clock.now());
+    await dropDeadlines(
+      pool,
+      overdue.map((record) => record.commandId),
+    );
+    return records.filter((record) => !overdue.includes(record));
+  }
+
+  function giveUpWriting(): void {
+    for (const writer of Object.values(writers)) writer.abandon();
+  }
+}
