@@ -1,9 +1,9 @@
 /** What needs attention, and what people may say of it. */
-import type { MatterKind } from "@bold-relay/core";
+import type { AlertKind } from "@bold-relay/core";
 
 /** GET /api/v1/attention: the gravest first. */
 export interface MatterView {
-  kind: MatterKind;
+  kind: AlertKind;
   /** With the kind it names the matter. */
   subject: string;
   site: string | null;
@@ -20,7 +20,7 @@ export interface MatterView {
 
 /** The body of POST /api/v1/attention. */
 export interface CareBody {
-  kind: MatterKind;
+  kind: AlertKind;
   subject: string;
   /** Take it, as whoever calls; or let go of it. */
   take?: boolean;

@@ -1,5 +1,6 @@
 /** What the service answers about sites as descriptions, devices, commissioning and the wire. */
 import type {
+  CommissioningStep,
   DeviceAccess,
   DeviceDescription,
   Finding,
@@ -7,10 +8,9 @@ import type {
   Profile,
   ProfileFit,
   ProfileTrial,
-  ProofStep,
-  Sighting,
   SiteChange,
   SiteDescription,
+  TopicMeaning,
 } from "@bold-relay/core";
 
 /** GET /api/v1/sites/<site>/description, and what a change of it answers. */
@@ -104,7 +104,7 @@ export interface ProfileView {
 }
 
 /** One message of the wire. */
-export interface WireMessageView extends Sighting {
+export interface WireMessageView extends TopicMeaning {
   at: string;
   topic: string;
   /** As text where it is text, else as hexadecimal. */
@@ -137,5 +137,5 @@ export interface CommissioningView {
   startedAt: string;
   /** null: not every step is over. */
   finishedAt: string | null;
-  steps: (Omit<ProofStep, "at"> & { at: string | null })[];
+  steps: (Omit<CommissioningStep, "at"> & { at: string | null })[];
 }

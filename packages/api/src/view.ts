@@ -8,6 +8,7 @@ import type {
   IgnoredWords,
   KindName,
   Outcome,
+  RawMessage,
   Reason,
   Remark,
   RequesterKind,
@@ -17,7 +18,6 @@ import type {
   StaleWhy,
   Value,
   Verdict,
-  WireSight,
 } from "@bold-relay/core";
 import type { Problem } from "./problem.ts";
 
@@ -103,7 +103,7 @@ export interface HopView {
   afterMs: number;
   attempt?: number;
   code?: number;
-  wire?: WireSight;
+  wire?: RawMessage;
   /** Of `sent`: the device was asked in the same moment what it is, for it seemed to be so already. */
   asked?: true;
   /** Of `confirmed`: the channel was so already. */

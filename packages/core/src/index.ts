@@ -1,11 +1,12 @@
 /** The public door of the core: pure functions and small state machines, no I/O, no clock of its own. */
+
+export * from "./alert/alert.ts";
 export * from "./ask/decide.ts";
 export * from "./ask/guard.ts";
 export * from "./ask/intent.ts";
 export * from "./ask/limits.ts";
 export * from "./ask/setpoint-ask.ts";
 export * from "./ask/trace-context.ts";
-export * from "./attention/matter.ts";
 export * from "./channel/colour.ts";
 export * from "./channel/index.ts";
 export * from "./channel/kind.ts";
@@ -20,24 +21,19 @@ export * from "./codec/index.ts";
 export * from "./codec/meaning.ts";
 export * from "./codec/message.ts";
 export * from "./codec/nesting.ts";
+export * from "./codec/payload-form.ts";
 export * from "./codec/pointer.ts";
 export * from "./codec/template.ts";
 export * from "./codec/text.ts";
 export * from "./codec/utf8.ts";
-export {
-  isOneOf,
-  WORD_VALUES,
-  type WordMeaning,
-  type WordSettings,
-  type Words,
-  wordConflicts,
-  wordsNameChannel,
-} from "./codec/words.ts";
+export { WORD_VALUES, type Words } from "./codec/word-values.ts";
+export { isOneOf, type WordMeaning, type WordSettings, wordConflicts, wordsNameChannel } from "./codec/words.ts";
 export * from "./commissioning/compare.ts";
 export * from "./commissioning/judge.ts";
 export * from "./commissioning/step.ts";
 export * from "./delivery/advance.ts";
 export * from "./delivery/command.ts";
+export * from "./delivery/command-order.ts";
 export * from "./delivery/lane.ts";
 export * from "./delivery/lane-due.ts";
 export * from "./delivery/policy.ts";
@@ -62,6 +58,7 @@ export * from "./report/ignored.ts";
 export * from "./report/outcome.ts";
 export * from "./report/track.ts";
 export * from "./report/verdict.ts";
+export * from "./report/verdict-facts.ts";
 export * from "./report/words.ts";
 export * from "./site/access.ts";
 export * from "./site/check.ts";
@@ -71,8 +68,10 @@ export * from "./site/disjoint-filters.ts";
 export * from "./site/edit.ts";
 export * from "./site/entry.ts";
 export * from "./site/filter.ts";
+export * from "./site/finding.ts";
 export * from "./site/model.ts";
 export * from "./site/name.ts";
+export * from "./site/normal-name.ts";
 export * from "./site/rows.ts";
 export * from "./site/shipped-profiles.ts";
 export * from "./site/snapshot.ts";

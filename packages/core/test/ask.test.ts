@@ -46,7 +46,7 @@ function decided(
 }
 
 const tos = (orders: Order[] | string) =>
-  typeof orders === "string" ? orders : orders.map(({ channel, to, doomed }) => [channel.id, doomed ?? to]);
+  typeof orders === "string" ? orders : orders.map(({ channel, to, blocked }) => [channel.id, blocked ?? to]);
 
 describe("the guard", () => {
   it("finds one channel, or everything that a group or a scene names", () => {

@@ -1,19 +1,19 @@
 /** What needs attention: one matter for each root cause, gone when it is cured. */
 import { describe, expect, it } from "vitest";
 import {
-  type AttentionSight,
-  type ChannelSight,
-  databaseMatter,
-  type InletSight,
-  MATTER_KINDS,
-  mattersOf,
+  ALERT_KINDS,
+  type AlertInput,
+  alertsOf,
+  type ChannelInput,
+  databaseAlert,
+  type InletInput,
 } from "../src/index.ts";
 import { phraseSnapshot } from "./support/phrases.ts";
 
 const NOW = 10_000_000;
 const DAY = 86_400_000;
 
-function sight(address: string, more: Partial<ChannelSight> = {}): ChannelSight {
+function sight(address: string, more: Partial<ChannelInput> = {}): ChannelInput {
   const channel = phraseSnapshot.byAddress.get(`alder-row/${address}`);
   if (!channel) throw new Error(address);
   const well = {
@@ -34,7 +34,7 @@ function sight(address: string, more: Partial<ChannelSight> = {}): ChannelSight 
 const stopped = (id: string, at: number, reason: "no-acknowledgement" | "device-refused" = "no-acknowledgement") =>
   ({ id, end: "unanswered", reason, at, headline: "Stopped.", text: "At the device." }) as const;
 
-const inlet: InletSight = {
+const inlet: InletInput = {
   slug: "chat",
   name: "Chat",
   site: "alder-row",
@@ -48,8 +48,8 @@ const inlet: InletSight = {
   floodedAt: null,
 };
 
-const told = (more: Partial<AttentionSight>) =>
-  mattersOf({ now: NOW, channels: [], inlets: [], keys: [], ...more }).map(
+const told = (more: Partial<AlertInput>) =>
+  alertsOf({ now: NOW, channels: [], inlets: [], keys: [], ...more }).map(
     ({ kind, subject, title }) => `${kind} ${subject}: ${title}`,
   );
 
@@ -95,13 +95,13 @@ describe("matters", () => {
   it("are marked anew when it happens anew, so that a closed one comes back", () => {
     const marks = ["a", "b"].map((id) => {
       const channels = [sight("wren/porch", { last: stopped(id, 1) })];
-      return mattersOf({ now: NOW, channels, inlets: [], keys: [] })[0]?.mark;
+      return alertsOf({ now: NOW, channels, inlets: [], keys: [] })[0]?.mark;
     });
     expect(marks).toEqual(["a", "b"]);
   });
 
   it("tell of inlets that are down, not understood, or quiet; never of paused ones", () => {
-    const bad: InletSight = {
+    const bad: InletInput = {
       ...inlet,
       up: false,
       trouble: "Port 1 is taken",
@@ -144,7 +144,7 @@ describe("matters", () => {
     ]);
     const marks = [NOW - 5_000, NOW].map(
       (since) =>
-        mattersOf({
+        alertsOf({
           now: NOW,
           inlets: [],
           keys: [],
@@ -167,7 +167,7 @@ describe("matters", () => {
   it("tell of a skylight that stands between its ends for longer than it takes, not of one that is old news", () => {
     const skylight = sight("finch/skylight");
     const seenBy = { open: "roof/open", shut: "roof/shut", movesWithinMs: 20_000 } as never;
-    const between = (observedAt: number, stale: "offline" | null = null): ChannelSight => ({
+    const between = (observedAt: number, stale: "offline" | null = null): ChannelInput => ({
       ...skylight,
       channel: { ...skylight.channel, seenBy },
       observed: "between",
@@ -197,8 +197,8 @@ describe("matters", () => {
   });
 
   it("put the database before everything else", () => {
-    const matter = databaseMatter("The disk of the database is full.", NOW);
-    expect([matter.kind, MATTER_KINDS[0], matter.site]).toEqual(["database-unavailable", "database-unavailable", null]);
+    const matter = databaseAlert("The disk of the database is full.", NOW);
+    expect([matter.kind, ALERT_KINDS[0], matter.site]).toEqual(["database-unavailable", "database-unavailable", null]);
     expect(matter.text).toMatch(/^The disk of the database is full\. New requests are answered with 503\./);
   });
 });

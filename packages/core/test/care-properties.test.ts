@@ -133,12 +133,12 @@ class Witness {
       }
     }
     this.lane = lane;
-    const flying = lane.berths.filter((berth) => berth.place === "flight");
+    const flying = lane.slots.filter((berth) => berth.place === "flight");
     // Beside a stop that overtook it, at most the one that it overtook on another channel.
     expect(flying.filter(({ command }) => !command.urgent).length).toBeLessThanOrEqual(1);
     for (const channel of [CHANNEL, OTHER]) {
       for (const place of ["flight", "waiting", "watched"] as const) {
-        const there = lane.berths.filter((one) => one.place === place && one.command.channel === channel);
+        const there = lane.slots.filter((one) => one.place === place && one.command.channel === channel);
         expect(there.length).toBeLessThanOrEqual(1);
         expect(commandIn(lane, place, channel)).toBe(there[0]?.command ?? null);
       }

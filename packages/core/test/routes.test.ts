@@ -16,7 +16,7 @@ import {
   NO_ARRIVAL,
   newOrders,
   type Route,
-  type RouteSight,
+  type RouteInput,
   roleAt,
   scalarAt,
   shadowedRoutes,
@@ -162,7 +162,7 @@ describe("values on their way", () => {
 
 describe("what an arrival means", () => {
   const vocabulary = buildVocabulary(phraseSnapshot, null);
-  const sight: RouteSight = {
+  const sight: RouteInput = {
     observed: (channel) => (channel.address.endsWith("/towel") ? "on" : null),
     roleOf: (come) => roleAt({ "hall/ana": "engineer", "*": "operator" }, come),
   };

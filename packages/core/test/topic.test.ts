@@ -8,8 +8,8 @@ import {
   covers,
   isFilter,
   overlap,
+  readTopic,
   shippedProfiles,
-  sight,
 } from "../src/index.ts";
 import { snapshot } from "./support/site.ts";
 
@@ -94,7 +94,7 @@ describe("a message", () => {
     const topics = [...snapshot.byTopic.keys(), "nobody/knows"];
     fc.assert(
       fc.property(fc.constantFrom(...topics), fc.uint8Array({ maxLength: 100 }), (of, payload) => {
-        const seen = sight(snapshot, of, payload);
+        const seen = readTopic(snapshot, of, payload);
         expect(seen.role === null).toBe(of === "nobody/knows");
       }),
     );

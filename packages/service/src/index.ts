@@ -3,13 +3,13 @@
 export { hashPassword } from "./auth/password.ts";
 export { signatureOf } from "./auth/signature.ts";
 export { newKey, sha256 } from "./auth/token.ts";
-export { type Clock, steadyClock } from "./clock.ts";
-export { type Config, readConfig } from "./config/config.ts";
-export { createLog, type Log } from "./log.ts";
-export { type RunningService, startService } from "./service.ts";
+export { type RunningService, startService } from "./instance/instance.ts";
+export { type Clock, steadyClock } from "./platform/clock.ts";
+export { type Config, readConfig } from "./platform/config/config.ts";
+export { createLog, type Log } from "./platform/log.ts";
 export { saveInlet, saveMember } from "./store/identities.ts";
 export { saveKey } from "./store/keys.ts";
 export { migrate } from "./store/migrate.ts";
 export { saveProfile, saveSite } from "./store/model.ts";
 export { createPool } from "./store/pool.ts";
-export type { Keeping } from "./store/writers.ts";
+export type { JournalBackend } from "./store/writers.ts";

@@ -1,10 +1,10 @@
 /** Starts the service from the environment. The only place that reads it. */
 import { fileURLToPath } from "node:url";
 import { setFlagsFromString } from "node:v8";
-import { readConfig } from "./config/config.ts";
-import { armFailpoint } from "./failpoint.ts";
-import { createLog } from "./log.ts";
-import { startService } from "./service.ts";
+import { startService } from "./instance/instance.ts";
+import { readConfig } from "./platform/config/config.ts";
+import { armFailpoint } from "./platform/failpoint.ts";
+import { createLog } from "./platform/log.ts";
 
 // The young garbage is collected often, and there is little of it: helpers for that cost more than they bring, above all where
 // database and broker want the other cores.

@@ -8,7 +8,7 @@ import { profileSchema, siteSchema } from "@bold-relay/api/schema";
 import { type SiteDescription, shippedProfiles } from "@bold-relay/core";
 import { Command } from "commander";
 import type { ObjectSchema } from "joi";
-import { SET_UP_PROGRAM } from "./audit-log.ts";
+import { SET_UP_PROGRAM } from "./auth/audit-log.ts";
 import { hashPassword } from "./auth/password.ts";
 import { newKey, sha256 } from "./auth/token.ts";
 import { dropSecondFactor, endEverythingOf } from "./store/accounts.ts";

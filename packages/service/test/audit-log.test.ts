@@ -2,7 +2,7 @@
 import { Writable } from "node:stream";
 import pino from "pino";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { AuditLog } from "../src/audit-log.ts";
+import { AuditLog } from "../src/auth/audit-log.ts";
 import { poll } from "./support/until.ts";
 import { createWorld, type World } from "./support/world.ts";
 

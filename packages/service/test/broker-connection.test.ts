@@ -3,7 +3,7 @@ import { once } from "node:events";
 import { type AddressInfo, createServer, type Server, type Socket } from "node:net";
 import { generate, type IPublishPacket, type Packet, parser } from "mqtt-packet";
 import { afterEach, expect, it } from "vitest";
-import { BrokerConnection, type ConnectionListener } from "../src/mqtt/broker-connection.ts";
+import { BrokerConnection, type ConnectionListener } from "../src/broker/broker-connection.ts";
 
 const VERSION = { protocolVersion: 5 } as const;
 const CONNACK = { cmd: "connack", reasonCode: 0, sessionPresent: false } as const;

@@ -2,8 +2,8 @@
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import type { CallRule } from "../src/config/places.ts";
-import { createCalls, isMeant } from "../src/inlets/calls.ts";
+import { createCalls, isMeant } from "../src/platform/calls.ts";
+import type { CallRule } from "../src/platform/config/places.ts";
 
 const rule = (host: string, network: string | null = null): CallRule => ({ host, port: 443, network });
 

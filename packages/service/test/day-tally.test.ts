@@ -1,7 +1,7 @@
 /** The figures of the last day: counted as requests go, and again from the journal after a start, with the same result. */
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { DayTally } from "../src/day-tally.ts";
+import { DayTally } from "../src/state/day-tally.ts";
 import { createWorld, type World } from "./support/world.ts";
 
 const MINUTE_MS = 60_000;

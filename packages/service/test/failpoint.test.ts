@@ -2,7 +2,7 @@
 
 import type { RelayBoard } from "@bold-relay/standins";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { FAILPOINTS, type Failpoint } from "../src/failpoint.ts";
+import { FAILPOINTS, type Failpoint } from "../src/platform/failpoint.ts";
 import { describePlover, PLOVER, ploverProfiles } from "./support/plover.ts";
 import { type ServiceProcess, serviceProcess } from "./support/process.ts";
 import { poll } from "./support/until.ts";

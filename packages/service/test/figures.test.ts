@@ -12,8 +12,8 @@ import {
   smallestIdAt,
 } from "@bold-relay/core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { FigureBook } from "../src/figures.ts";
 import { createLog } from "../src/index.ts";
+import { Statistics } from "../src/reporting/statistics.ts";
 import { findChannels, findSites } from "../src/store/model.ts";
 import { createWorld, INLET, type World } from "./support/world.ts";
 
@@ -36,7 +36,7 @@ interface Seen {
 }
 
 let world: World;
-let book: FigureBook;
+let book: Statistics;
 let snapshot: Snapshot;
 const seen: Seen[] = [];
 /** Is open until a test ends it: asked on the 17th. */
@@ -136,8 +136,8 @@ function honest(fits: (one: Seen) => boolean) {
 
 const NAMES = new Map([[INLET, "Hall tablet"]]);
 
-function bookIn(zone: string): FigureBook {
-  return new FigureBook({
+function bookIn(zone: string): Statistics {
+  return new Statistics({
     clock: { now: () => NOW, monotonic: () => NOW } as never,
     log: createLog("silent"),
     pool: world.pool,

@@ -3,10 +3,10 @@ import { once } from "node:events";
 import { createServer, type IncomingMessage, request, type Server, type ServerResponse } from "node:http";
 import type { AddressInfo } from "node:net";
 import { afterEach, describe, expect, it } from "vitest";
-import { amongPeers } from "../src/holder/among-peers.ts";
-import { Forward } from "../src/holder/forward.ts";
-import { PeerProof } from "../src/holder/peer-proof.ts";
 import { createLog } from "../src/index.ts";
+import { amongPeers } from "../src/instance/among-peers.ts";
+import { Forward } from "../src/instance/forward.ts";
+import { PeerProof } from "../src/instance/peer-proof.ts";
 import { poll } from "./support/until.ts";
 
 const PROOF = new PeerProof(Buffer.alloc(32, 7));
@@ -29,7 +29,7 @@ async function listen(answer: (req: IncomingMessage, res: ServerResponse) => voi
 async function standBy(answer: (req: IncomingMessage, res: ServerResponse) => void) {
   const forward = new Forward({ name: "standby", address: "http://127.0.0.1:1" }, createLog("silent"), PROOF);
   const holder = { name: "holder", address: await listen(amongPeers(PROOF, answer)) };
-  forward.holder = holder;
+  forward.leader = holder;
   return { forward, holder, url: await listen(forward.serve) };
 }
 
@@ -54,7 +54,7 @@ describe("a request that is handed on", () => {
       (methods) => methods.includes("POST"),
     );
     next.destroy();
-    expect([forward.holder, heard.map(({ method }) => method)]).toEqual([holder, ["GET", "POST"]]);
+    expect([forward.leader, heard.map(({ method }) => method)]).toEqual([holder, ["GET", "POST"]]);
   });
 
   it("that the holder breaks off is told so, or handed on again where it only reads", async () => {
@@ -68,10 +68,10 @@ describe("a request that is handed on", () => {
     expect([asked.status, (await asked.json()).code, calls]).toEqual([503, "holder-lost", 1]);
     const read = fetch(`${url}/api/v1/board`);
     await poll(
-      async () => forward.holder,
+      async () => forward.leader,
       (known) => known === null,
     );
-    forward.holder = holder;
+    forward.leader = holder;
     expect([await (await read).text(), calls]).toEqual(["answered", 3]);
   });
 });
@@ -80,7 +80,7 @@ describe("an instance", () => {
   it("hands nothing to whoever answers at the holder's address and is none of this installation", async () => {
     const heard: IncomingMessage[] = [];
     const forward = new Forward({ name: "standby", address: "http://127.0.0.1:1" }, createLog("silent"), PROOF);
-    forward.holder = {
+    forward.leader = {
       name: "impostor",
       address: await listen((req, res) => {
         heard.push(req);

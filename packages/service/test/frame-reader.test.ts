@@ -2,7 +2,7 @@
 import fc from "fast-check";
 import { generate, type Packet, parser } from "mqtt-packet";
 import { describe, expect, it } from "vitest";
-import { FrameReader } from "../src/mqtt/frame-reader.ts";
+import { FrameReader } from "../src/broker/frame-reader.ts";
 
 const LARGEST = 262_144;
 const VERSION = { protocolVersion: 5 } as const;

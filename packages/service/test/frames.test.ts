@@ -2,7 +2,7 @@
 import fc from "fast-check";
 import { type Packet, parser } from "mqtt-packet";
 import { describe, expect, it } from "vitest";
-import { pubackFrame, publishFrame } from "../src/mqtt/frames.ts";
+import { pubackFrame, publishFrame } from "../src/broker/frames.ts";
 
 function readBack(frame: Buffer): Packet[] {
   const found: Packet[] = [];

@@ -2,7 +2,7 @@
 import { connect } from "node:net";
 import { freePort } from "@bold-relay/rig";
 import { RadioGateway } from "@bold-relay/standins";
-import { checkPlan, type Station, startStation } from "@bold-relay/translators";
+import { checkPlan, startTranslatorHost, type TranslatorHost } from "@bold-relay/translators";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
 import { poll } from "./support/until.ts";
@@ -125,7 +125,7 @@ describe("typed lines", () => {
 });
 
 describe("translators", () => {
-  let station: Station;
+  let host: TranslatorHost;
   const gateway = new RadioGateway();
   const key = "a-key-of-sixteen-or-more";
 
@@ -137,7 +137,7 @@ describe("translators", () => {
       password: inject("brokerPassword"),
       channels: [{ slug: "one", kind: "relay" }],
     };
-    station = await startStation(
+    host = await startTranslatorHost(
       checkPlan({
         broker: { url: inject("brokerUrl") },
         mailbox: { host: "127.0.0.1", port: 0 },
@@ -150,12 +150,12 @@ describe("translators", () => {
     );
   });
   afterAll(async () => {
-    await station.stop();
+    await host.stop();
     await gateway.stop();
   });
 
   it("a mailbox answers whatever is posted", async () => {
-    const url = `http://127.0.0.1:${station.mailboxPort}/mailbox/${world.site}/far-box`;
+    const url = `http://127.0.0.1:${host.mailboxPort}/mailbox/${world.site}/far-box`;
     await fc.assert(
       fc.asyncProperty(scrap, async (body) => {
         const headers = { authorization: `Bearer ${key}` };

@@ -2,7 +2,7 @@
 import { freePort } from "@bold-relay/rig";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { createLog, type RunningService, startService, steadyClock } from "../src/index.ts";
-import { keepInJournal } from "../src/store/writers.ts";
+import { databaseBackend } from "../src/store/writers.ts";
 import { poll } from "./support/until.ts";
 import { createWorld, type World } from "./support/world.ts";
 
@@ -32,7 +32,7 @@ beforeAll(async () => {
 afterAll(() => world.stop());
 
 function start(onStarted: (part: string) => void): Promise<RunningService> {
-  return startService(world.config, createLog("silent"), steadyClock, keepInJournal, onStarted);
+  return startService(world.config, createLog("silent"), steadyClock, databaseBackend, onStarted);
 }
 
 /** Timers, sockets, servers and the like that keep a process alive, by kind. */

@@ -4,7 +4,7 @@ import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "nod
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { CONFIG_NAMES } from "../src/config/config.ts";
+import { CONFIG_NAMES } from "../src/platform/config/config.ts";
 import { createWorld, type World } from "./support/world.ts";
 
 let world: World;

@@ -9,7 +9,7 @@ import {
   RadioGateway,
   RadioNodeBoard,
 } from "@bold-relay/standins";
-import { checkPlan, type Station, startStation, type TranslatedDevice } from "@bold-relay/translators";
+import { checkPlan, startTranslatorHost, type TranslatedDevice, type TranslatorHost } from "@bold-relay/translators";
 import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
 import { openSerialLine, type SerialLine } from "./support/serial-line.ts";
 import { refusal, untilChannel } from "./support/until.ts";
@@ -29,7 +29,7 @@ const gate: typeof channels = [
 ];
 
 let world: World;
-let station: Station;
+let host: TranslatorHost;
 let tty: SerialLine;
 const boards = new Map<string, OutsideDevice>();
 const gateway = new RadioGateway();
@@ -62,7 +62,7 @@ beforeAll(async () => {
   await plugIn();
 });
 afterAll(async () => {
-  await station.stop();
+  await host.stop();
   for (const board of boards.values()) await board.stop();
   await tty.stop();
   await gateway.stop();
@@ -124,8 +124,8 @@ async function plugIn(): Promise<void> {
     frame: "A5 {count} {lamps} {sum}",
     timeoutMs: 400,
   });
-  station = await startStation({ ...plan, devices: [...plan.devices, lamps] }, (line) => said.push(line));
-  const poller = new Poller({ site, device: "mailbox", channels }, `http://127.0.0.1:${station.mailboxPort}`, BOX_KEY);
+  host = await startTranslatorHost({ ...plan, devices: [...plan.devices, lamps] }, (line) => said.push(line));
+  const poller = new Poller({ site, device: "mailbox", channels }, `http://127.0.0.1:${host.mailboxPort}`, BOX_KEY);
   await poller.start();
   for (const board of [http, lines, poller, node, string]) boards.set(board.name.split("/")[1] ?? "", board);
 }
@@ -241,7 +241,7 @@ describe("what only some can show", () => {
   });
 
   it("mailbox: a wrong key learns nothing", async () => {
-    const url = `http://127.0.0.1:${station.mailboxPort}/mailbox/${world.site}/`;
+    const url = `http://127.0.0.1:${host.mailboxPort}/mailbox/${world.site}/`;
     const headers = { authorization: "Bearer another-key-of-16" };
     for (const name of ["mailbox", "nobody"]) {
       const response = await fetch(`${url}${name}`, { headers });

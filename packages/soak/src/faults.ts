@@ -2,96 +2,96 @@
 import { setTimeout as pause } from "node:timers/promises";
 import { FAULTS, type RelayBoard } from "@bold-relay/standins";
 import pg from "pg";
-import type { House } from "./house.ts";
 import type { Random } from "./random.ts";
+import type { SoakStack } from "./soak-stack.ts";
 
 /** Ends every connection of the service: what was changed for new ones counts from then on. */
 const CUT =
   "select pg_terminate_backend(pid) from pg_stat_activity where application_name = 'bold-relay' and pid <> pg_backend_pid()";
 
-type ServerFault = (house: House, random: Random) => Promise<void>;
+type ServerFault = (stack: SoakStack, random: Random) => Promise<void>;
 
 /** Each breaks something, waits, and mends it again. */
 const serverFaults: Readonly<Record<string, ServerFault>> = {
-  "service killed (-9)": async (house, random) => {
-    const one = random.below(house.size);
-    await house.stopService(one, "SIGKILL");
+  "service killed (-9)": async (stack, random) => {
+    const one = random.below(stack.size);
+    await stack.stopService(one, "SIGKILL");
     await pause(random.between(0, 5_000));
-    await house.startService(one);
+    await stack.startService(one);
   },
-  "service stopped in order": async (house, random) => {
-    const one = random.below(house.size);
-    await house.stopService(one, "SIGTERM");
+  "service stopped in order": async (stack, random) => {
+    const one = random.below(stack.size);
+    await stack.stopService(one, "SIGTERM");
     await pause(random.between(0, 1_500));
-    await house.startService(one);
+    await stack.startService(one);
   },
-  "service frozen (STOP, CONT)": async (house, random) => {
-    const one = random.below(house.size);
-    house.freeze(one, "SIGSTOP");
+  "service frozen (STOP, CONT)": async (stack, random) => {
+    const one = random.below(stack.size);
+    stack.freeze(one, "SIGSTOP");
     // Mostly long enough for another instance to take over; now and then longer than the broker keeps a silent connection.
     await pause(random.next() < 0.1 ? 26_000 : random.between(500, 7_000));
-    house.freeze(one, "SIGCONT");
+    stack.freeze(one, "SIGCONT");
   },
-  "broker restarted": async (house, random) => {
-    await house.stopBroker("SIGTERM");
+  "broker restarted": async (stack, random) => {
+    await stack.stopBroker("SIGTERM");
     await pause(random.between(0, 2_000));
-    await house.startBroker();
+    await stack.startBroker();
   },
-  "broker restarted without its memory": async (house, random) => {
-    await house.stopBroker("SIGKILL");
+  "broker restarted without its memory": async (stack, random) => {
+    await stack.stopBroker("SIGKILL");
     await pause(random.between(0, 1_000));
-    await house.startBroker();
+    await stack.startBroker();
   },
-  "broker away for longer than commands live": async (house, random) => {
-    await house.stopBroker("SIGTERM");
+  "broker away for longer than commands live": async (stack, random) => {
+    await stack.stopBroker("SIGTERM");
     await pause(random.between(4_500, 7_000));
-    await house.startBroker();
+    await stack.startBroker();
   },
-  "database restarted": async (house, random) => {
-    await house.stopDatabase("SIGINT");
+  "database restarted": async (stack, random) => {
+    await stack.stopDatabase("SIGINT");
     await pause(random.between(0, 2_000));
-    await house.startDatabase();
+    await stack.startDatabase();
   },
-  "database killed (-9)": async (house, random) => {
-    await house.stopDatabase("SIGKILL");
+  "database killed (-9)": async (stack, random) => {
+    await stack.stopDatabase("SIGKILL");
     await pause(random.between(0, 1_000));
-    await house.startDatabase();
+    await stack.startDatabase();
   },
-  "database connections cut": (house) =>
-    inDatabase(house, async (db) => {
+  "database connections cut": (stack) =>
+    inDatabase(stack, async (db) => {
       await db.query(CUT);
     }),
-  "database read-only": (house, random) =>
-    inServer(house, async (db, database) => {
+  "database read-only": (stack, random) =>
+    inServer(stack, async (db, database) => {
       await db.query(`alter database ${database} set default_transaction_read_only = on`);
       await db.query(CUT);
       await pause(random.between(500, 6_000));
       await db.query(`alter database ${database} reset default_transaction_read_only`);
     }),
-  "database accepts no connections": (house, random) =>
-    inServer(house, async (db, database) => {
+  "database accepts no connections": (stack, random) =>
+    inServer(stack, async (db, database) => {
       await db.query(`alter database ${database} allow_connections false`);
       await db.query(CUT);
       await pause(random.between(500, 6_000));
       await db.query(`alter database ${database} allow_connections true`);
     }),
-  "database refuses the password": (house, random) =>
-    inServer(house, async (db) => {
-      const { username, password } = new URL(house.databaseUrl);
+  "database refuses the password": (stack, random) =>
+    inServer(stack, async (db) => {
+      const { username, password } = new URL(stack.databaseUrl);
       await db.query(`alter role ${username} password 'another'`);
       await db.query(CUT);
       await pause(random.between(500, 6_000));
       await db.query(`alter role ${username} password '${decodeURIComponent(password)}'`);
     }),
-  "statements cancelled": (house, random) =>
-    inServer(house, async (db) => {
+  "statements cancelled": (stack, random) =>
+    inServer(stack, async (db) => {
       for (let left = random.between(5, 40); left > 0; left -= 1) {
         await db.query("select pg_cancel_backend(pid) from pg_stat_activity where application_name = 'bold-relay'");
         await pause(50);
       }
     }),
-  "journal locked beyond the statement's time": (house, random) =>
-    inDatabase(house, async (db) => {
+  "journal locked beyond the statement's time": (stack, random) =>
+    inDatabase(stack, async (db) => {
       await db.query("begin");
       await db.query("lock table open_command in access exclusive mode");
       await pause(random.next() < 0.2 ? 12_000 : random.between(500, 3_000));
@@ -99,8 +99,8 @@ const serverFaults: Readonly<Record<string, ServerFault>> = {
     }),
 };
 
-async function inDatabase(house: House, work: (db: pg.Client) => Promise<void>): Promise<void> {
-  const db = new pg.Client(house.databaseUrl);
+async function inDatabase(stack: SoakStack, work: (db: pg.Client) => Promise<void>): Promise<void> {
+  const db = new pg.Client(stack.databaseUrl);
   db.on("error", () => {
     // Cut together with the others.
   });
@@ -110,8 +110,8 @@ async function inDatabase(house: House, work: (db: pg.Client) => Promise<void>):
 }
 
 /** From another database of the server, by a connection that nothing here cuts: what is broken must be mended. */
-async function inServer(house: House, work: (db: pg.Client, database: string) => Promise<void>): Promise<void> {
-  const url = new URL(house.databaseUrl);
+async function inServer(stack: SoakStack, work: (db: pg.Client, database: string) => Promise<void>): Promise<void> {
+  const url = new URL(stack.databaseUrl);
   const database = url.pathname.slice(1);
   url.pathname = "/template1";
   const db = new pg.Client(url.href);
@@ -125,7 +125,7 @@ async function inServer(house: House, work: (db: pg.Client, database: string) =>
 
 /** One thing with the servers at a time, until it is over. Counts what it did. */
 export async function breakServers(
-  house: House,
+  stack: SoakStack,
   random: Random,
   isOver: () => boolean,
   counts: Record<string, number>,
@@ -134,8 +134,8 @@ export async function breakServers(
     await pause(random.between(1_500, 7_000));
     const name = random.pick(Object.keys(serverFaults));
     counts[name] = (counts[name] ?? 0) + 1;
-    await serverFaults[name]?.(house, random);
-    await house.untilReady();
+    await serverFaults[name]?.(stack, random);
+    await stack.untilReady();
   }
 }
 

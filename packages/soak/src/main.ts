@@ -9,11 +9,11 @@ import pg from "pg";
 import { type Answered, runAsker } from "./askers.ts";
 import { breakBoard, breakServers } from "./faults.ts";
 import { type Hostilities, NEXT_DOOR, runHostileAsker, runHostileDevice } from "./hostile.ts";
-import { House, INLET, USER } from "./house.ts";
 import { judge } from "./judge.ts";
 import { boardPlans, SITE } from "./premises.ts";
 import { Random } from "./random.ts";
 import { reportOf, zerosOf } from "./report.ts";
+import { INLET, SoakStack, USER } from "./soak-stack.ts";
 import { Witness } from "./witness.ts";
 
 const { values } = parseArgs({
@@ -33,23 +33,23 @@ const seed = Number(values.seed);
 const askers = Number(values.askers);
 const instances = Number(values.instances);
 
-const house = new House(instances);
+const stack = new SoakStack(instances);
 const witness = new Witness();
 const random = new Random(seed);
 const answered: Answered = { accepted: new Map(), refused: new Map(), again: {}, asked: 0 };
 const faults: Record<string, number> = {};
 
-say(`Seed ${seed}, ${minutes} min, ${askers} askers, ${instances} instances; logs in ${house.folder}`);
-await house.open();
-await witness.listen(house.brokerUrl, USER, house.password);
-const access = { brokerUrl: house.brokerUrl, username: USER, password: house.password };
+say(`Seed ${seed}, ${minutes} min, ${askers} askers, ${instances} instances; logs in ${stack.folder}`);
+await stack.open();
+await witness.listen(stack.brokerUrl, USER, stack.password);
+const access = { brokerUrl: stack.brokerUrl, username: USER, password: stack.password };
 const boards = boardPlans.map((plan) => new RelayBoard({ ...plan, ...access, onDeed: witness.note, quiet: true }));
 await Promise.all(boards.map((board) => board.start()));
-await house.untilReady();
+await stack.untilReady();
 
-const owner = createClient({ baseUrl: house.url, key: house.memberKey });
+const owner = createClient({ baseUrl: stack.url, key: stack.memberKey });
 const keys = {
-  inlet: house.neighbourKey,
+  inlet: stack.neighbourKey,
   reader: (await owner.addKey({ name: "reader", most: "reader" })).key,
   engineer: (await owner.addKey({ name: "neighbour", most: "engineer", sites: [NEXT_DOOR] })).key,
 };
@@ -58,9 +58,9 @@ const hostilities: Hostilities = { tried: 0, done: [] };
 const end = performance.now() + minutes * 60_000;
 const isOver = () => performance.now() >= end;
 const hostile = {
-  url: house.url,
-  brokerUrl: house.brokerUrl,
-  brokerPassword: house.password,
+  url: stack.url,
+  brokerUrl: stack.brokerUrl,
+  brokerPassword: stack.password,
   clientId: "bold-relay-shard-0",
   keys,
   isOver,
@@ -73,10 +73,10 @@ const progress = setInterval(() => {
   );
 }, 30_000);
 await Promise.all([
-  breakServers(house, random.fork(), isOver, faults),
+  breakServers(stack, random.fork(), isOver, faults),
   ...boards.map((board) => breakBoard(board, random.fork(), isOver, faults)),
   ...Array.from({ length: askers }, () =>
-    runAsker({ url: house.url, inlet: INLET, key: house.key, random: random.fork(), answered, isOver }),
+    runAsker({ url: stack.url, inlet: INLET, key: stack.key, random: random.fork(), answered, isOver }),
   ),
   runHostileAsker({ ...hostile, random: random.fork() }),
   runHostileAsker({ ...hostile, random: random.fork() }),
@@ -92,10 +92,10 @@ const facts = {
   seed,
   askers,
   instances,
-  starts: house.starts,
+  starts: stack.starts,
   faults,
   answered,
-  judgement: await judge(house.databaseUrl, answered, witness),
+  judgement: await judge(stack.databaseUrl, answered, witness),
   misshown: await misshown(),
   hostile: hostilities.tried,
   unlawful: [...hostilities.done, ...witness.foreign.map((topic) => `heard on ${topic}`)],
@@ -107,15 +107,15 @@ const zeros = zerosOf(facts);
 for (const [name, found] of zeros) for (const one of found.slice(0, 10)) say(`${name}: ${one}`);
 await witness.stop();
 await Promise.all(boards.map((board) => board.stop()));
-await house.close();
+await stack.close();
 const clean = zeros.every(([, found]) => found.length === 0);
-if (clean) house.forget();
-else say(`The logs are kept in ${house.folder}.`);
+if (clean) stack.forget();
+else say(`The logs are kept in ${stack.folder}.`);
 process.exit(clean ? 0 : 1);
 
 /** Until nothing is open and no deadline stands; what is still there after a minute is judged as it is. */
 async function settled(): Promise<void> {
-  const db = new pg.Client(house.databaseUrl);
+  const db = new pg.Client(stack.databaseUrl);
   await db.connect();
   const left = async () => {
     const { rows } = await db.query(
@@ -131,7 +131,7 @@ async function settled(): Promise<void> {
 
 /** Where the service's board and the devices themselves differ. */
 async function misshown(): Promise<string[]> {
-  const { sites } = await createClient({ baseUrl: house.url, key: house.memberKey }).board();
+  const { sites } = await createClient({ baseUrl: stack.url, key: stack.memberKey }).board();
   const shown = new Map(
     sites.flatMap((site) => site.channels).map((one) => [one.address, one.observed?.value ?? null]),
   );

@@ -4,7 +4,7 @@
  */
 import { randomUUID } from "node:crypto";
 import { readFileSync } from "node:fs";
-import { type Heard, kindOf, type Profile, type Value } from "@bold-relay/core";
+import { type DecodedCommand, kindOf, type Profile, type Value } from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
 import { type BoardBinding, type BoardChannel, bindingsOf, plainProfile, presenceOf } from "./orders.ts";
 import type { StandIn } from "./outside/contacts.ts";
@@ -250,7 +250,7 @@ export class RelayBoard implements StandIn {
     return this.fault === "reordering" ? Math.random() * this.options.slowMs : 0;
   }
 
-  private obey(channel: string, order: Heard): void {
+  private obey(channel: string, order: DecodedCommand): void {
     const { id, to } = order;
     if (this.fault === "refusing") {
       this.note({ channel, deed: "refused", ...named(order) });
@@ -271,7 +271,7 @@ export class RelayBoard implements StandIn {
   }
 
   /** A board that understands times ends what was asked for a while by itself. */
-  private timeOff(channel: string, { to, forMs }: Heard): void {
+  private timeOff(channel: string, { to, forMs }: DecodedCommand): void {
     clearTimeout(this.timers.get(channel));
     if (forMs === null) return;
     const rest = typeof to === "number" ? 0 : "off";
@@ -338,6 +338,6 @@ export class RelayBoard implements StandIn {
   }
 }
 
-function named({ id, to }: Heard): Pick<BoardDeed, "id" | "to"> {
+function named({ id, to }: DecodedCommand): Pick<BoardDeed, "id" | "to"> {
   return id === null ? { to } : { id, to };
 }

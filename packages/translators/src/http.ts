@@ -10,7 +10,7 @@ import {
   type Value,
 } from "@bold-relay/core";
 import { bindingsOf, deviceBinding } from "./bindings.ts";
-import { CODES, type FarAnswer, type FarEvents, type FarOrder, type FarSide, quoted } from "./far-side.ts";
+import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder, quoted } from "./device-driver.ts";
 import type { HttpReach, TranslatedDevice } from "./plan.ts";
 import { Serial } from "./serial.ts";
 
@@ -37,7 +37,7 @@ type Call =
   | { readonly status: number; readonly body: string }
   | { readonly trouble: "not-connected" | "no-answer"; readonly why: string };
 
-export class HttpDevice implements FarSide {
+export class HttpDevice implements DeviceDriver {
   private readonly device: TranslatedDevice;
   private readonly reach: HttpReach;
   private readonly form: PayloadForm;

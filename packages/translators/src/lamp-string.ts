@@ -5,7 +5,7 @@
  */
 import type { Duplex } from "node:stream";
 import { colourParts, coloursIn, type Value } from "@bold-relay/core";
-import { CODES, type FarAnswer, type FarEvents, type FarOrder, type FarSide, quoted } from "./far-side.ts";
+import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder, quoted } from "./device-driver.ts";
 import type { LampStringReach } from "./plan.ts";
 import { openPort } from "./port.ts";
 import { Serial } from "./serial.ts";
@@ -14,7 +14,7 @@ const TIMEOUT_MS = 1_000;
 const AGAIN_MS = 1_000;
 const ACK = "06";
 
-export class LampString implements FarSide {
+export class LampString implements DeviceDriver {
   private readonly reach: LampStringReach;
   private readonly serial = new Serial();
   private line: Duplex | null = null;

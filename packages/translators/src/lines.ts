@@ -10,7 +10,7 @@ import {
   type Value,
 } from "@bold-relay/core";
 import { bindingsOf, deviceBinding } from "./bindings.ts";
-import { CODES, type FarAnswer, type FarEvents, type FarOrder, type FarSide, quoted } from "./far-side.ts";
+import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder, quoted } from "./device-driver.ts";
 import type { LinesReach, TranslatedDevice } from "./plan.ts";
 import { Serial } from "./serial.ts";
 
@@ -25,7 +25,7 @@ const LONGEST_LINE = 1_024;
 /** What waits for a line: it takes what it can use, and leaves the rest. */
 type Listener = (line: string) => boolean;
 
-export class LineDevice implements FarSide {
+export class LineDevice implements DeviceDriver {
   private readonly device: TranslatedDevice;
   private readonly reach: LinesReach;
   private readonly timeoutMs: number;

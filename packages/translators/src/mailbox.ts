@@ -10,7 +10,7 @@ import type { AddressInfo } from "node:net";
 import { type ChannelBinding, isValue, type Value } from "@bold-relay/core";
 import Joi from "joi";
 import { bindingsOf, deviceBinding } from "./bindings.ts";
-import { CODES, type FarAnswer, type FarEvents, type FarOrder, type FarSide, quoted } from "./far-side.ts";
+import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder, quoted } from "./device-driver.ts";
 import type { MailboxReach, TranslatedDevice } from "./plan.ts";
 
 const TIMEOUT_MS = 10_000;
@@ -42,7 +42,7 @@ const resultSchema = Joi.object<Result>({
   .and("id", "ok")
   .or("id", "is");
 
-export class MailboxDevice implements FarSide {
+export class MailboxDevice implements DeviceDriver {
   private readonly device: TranslatedDevice;
   private readonly reach: MailboxReach;
   /** The newest order of each channel that is not answered. */

@@ -1,7 +1,7 @@
 /** `bold-relay-translate <plan>`: runs the translators of a premises, beside the service or alone at the place. */
 import { Command } from "commander";
 import { readPlan } from "./plan.ts";
-import { startStation } from "./station.ts";
+import { startTranslatorHost } from "./translator-host.ts";
 
 function say(line: string): void {
   process.stdout.write(`${new Date().toISOString()} ${line}\n`);
@@ -14,13 +14,13 @@ const program = new Command("bold-relay-translate")
   .action(async (file: string, { check = false }: { check?: boolean }) => {
     const plan = readPlan(file);
     if (check) return say(`${file} is right: ${plan.devices.length} devices`);
-    const station = await startStation(plan, say);
+    const host = await startTranslatorHost(plan, say);
     say(
-      `${plan.devices.length} devices on the broker${station.mailboxPort ? `, mailbox on port ${station.mailboxPort}` : ""}`,
+      `${plan.devices.length} devices on the broker${host.mailboxPort ? `, mailbox on port ${host.mailboxPort}` : ""}`,
     );
     const stop = () => {
       setTimeout(() => process.exit(0), 3_000).unref();
-      void station.stop().then(() => process.exit(0));
+      void host.stop().then(() => process.exit(0));
     };
     process.once("SIGINT", stop);
     process.once("SIGTERM", stop);

@@ -8,7 +8,7 @@
 import type { Duplex } from "node:stream";
 import { type ChannelBinding, isValue, type Value } from "@bold-relay/core";
 import { bindingsOf, deviceBinding } from "./bindings.ts";
-import { CODES, type FarAnswer, type FarEvents, type FarOrder, type FarSide } from "./far-side.ts";
+import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder } from "./device-driver.ts";
 import { encodeFrame, FrameReader } from "./frame.ts";
 import type { RadioReach, TranslatedDevice } from "./plan.ts";
 import { openPort } from "./port.ts";
@@ -148,7 +148,7 @@ function answerFrom({ ok, code, n }: Frame): FarAnswer {
   };
 }
 
-export class RadioNode implements FarSide {
+export class RadioNode implements DeviceDriver {
   private readonly device: TranslatedDevice;
   private readonly reach: RadioReach;
   private readonly line: RadioLine;

@@ -9,14 +9,14 @@ import { readFileSync } from "node:fs";
 import {
   bindFirmware,
   type ChannelBinding,
+  type DecodedCommand,
   encodePresence,
   type Firmware,
-  type Heard,
   type Value,
 } from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
 import { bindingsOf } from "./bindings.ts";
-import { CODES, type FarAnswer, type FarSide } from "./far-side.ts";
+import { CODES, type DeviceDriver, type FarAnswer } from "./device-driver.ts";
 import type { BrokerAccess, TranslatedDevice } from "./plan.ts";
 
 export type Say = (line: string) => void;
@@ -37,7 +37,7 @@ function pemOf({ ca, cert, key }: BrokerAccess): Record<string, Buffer> {
 export class Translator {
   private readonly device: TranslatedDevice;
   private readonly broker: BrokerAccess;
-  private readonly far: FarSide;
+  private readonly driver: DeviceDriver;
   private readonly say: Say;
   private readonly boot = randomUUID().slice(0, 8);
   private readonly bindings: readonly { readonly binding: ChannelBinding; readonly firmware: Firmware }[];
@@ -53,10 +53,10 @@ export class Translator {
   private open = 0;
   private stopped = false;
 
-  constructor(device: TranslatedDevice, broker: BrokerAccess, far: FarSide, say: Say) {
+  constructor(device: TranslatedDevice, broker: BrokerAccess, driver: DeviceDriver, say: Say) {
     this.device = device;
     this.broker = broker;
-    this.far = far;
+    this.driver = driver;
     this.say = say;
     this.bindings = bindingsOf(device).map((binding) => ({ binding, firmware: bindFirmware("json", binding) }));
   }
@@ -68,7 +68,7 @@ export class Translator {
   /** Resolves once it is on the broker; the far side may take longer, or never answer. */
   async start(): Promise<void> {
     const online = this.connect();
-    await this.far.start({
+    await this.driver.start({
       reachable: (up) => this.setReachable(up),
       observed: (binding, value, by) => this.see(binding, value, by),
     });
@@ -80,7 +80,7 @@ export class Translator {
     const running = this.bindings.filter(({ binding }) => this.offTimers.has(binding.slug));
     for (const timer of this.offTimers.values()) clearTimeout(timer);
     await Promise.all(
-      running.map(({ binding }) => this.far.tell({ id: randomUUID(), binding, to: binding.kind.rest, forMs: null })),
+      running.map(({ binding }) => this.driver.tell({ id: randomUUID(), binding, to: binding.kind.rest, forMs: null })),
     );
     this.stopped = true;
     const client = this.client;
@@ -89,7 +89,7 @@ export class Translator {
       await client.publishAsync(this.topic("here"), presence(false, this.boot), { qos: 1, retain: true });
     }
     await client?.endAsync(!client.connected);
-    await this.far.stop();
+    await this.driver.stop();
   }
 
   private async connect(): Promise<void> {
@@ -151,7 +151,7 @@ export class Translator {
     this.obey(found.binding, order).catch((error: Error) => this.say(`${this.name}: ${error.message}`));
   }
 
-  private async obey(binding: ChannelBinding, { id, to, forMs }: Heard): Promise<void> {
+  private async obey(binding: ChannelBinding, { id, to, forMs }: DecodedCommand): Promise<void> {
     const command = id ?? randomUUID();
     if (this.answers.has(command)) return this.answerAgain(binding, command);
     this.remember(command, null);
@@ -178,7 +178,7 @@ export class Translator {
     this.passedOn.set(binding.slug, { to: order.to, id: order.id });
     this.owed.add(binding.slug);
     try {
-      return await this.far.tell({ ...order, binding });
+      return await this.driver.tell({ ...order, binding });
     } finally {
       this.open -= 1;
     }
@@ -212,7 +212,7 @@ export class Translator {
     const { slug } = binding;
     const timer = setTimeout(() => {
       this.passedOn.set(slug, { to: binding.kind.rest, id: null });
-      void this.far.tell({ id: randomUUID(), binding, to: binding.kind.rest, forMs: null }).then((answer) => {
+      void this.driver.tell({ id: randomUUID(), binding, to: binding.kind.rest, forMs: null }).then((answer) => {
         if (this.stopped || this.offTimers.get(slug) !== timer) return;
         if (answer.ok !== true) return this.switchOffIn(binding, OFF_AGAIN_MS);
         this.offTimers.delete(slug);

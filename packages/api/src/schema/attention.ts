@@ -1,5 +1,5 @@
 /** Joi schemas of what people say of matters that need attention. */
-import { MATTER_KINDS } from "@bold-relay/core";
+import { ALERT_KINDS } from "@bold-relay/core";
 import Joi from "joi";
 import type { CareBody } from "../attention-view.ts";
 import { plainText } from "./text.ts";
@@ -7,7 +7,7 @@ import { plainText } from "./text.ts";
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
 
 export const careSchema = Joi.object<CareBody>({
-  kind: Joi.valid(...MATTER_KINDS).required(),
+  kind: Joi.valid(...ALERT_KINDS).required(),
   subject: plainText.min(1).max(300).required(),
   take: Joi.boolean(),
   note: plainText

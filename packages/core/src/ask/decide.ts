@@ -5,7 +5,7 @@
 import { kindOf } from "../channel/index.ts";
 import { clampLevel } from "../channel/kind.ts";
 import { isOn, READ, type Value } from "../channel/value.ts";
-import type { Doom } from "../delivery/transition.ts";
+import type { BlockReason } from "../delivery/transition.ts";
 import { type ErrorCode, RelayError } from "../errors/relay-error.ts";
 import type { ChannelId } from "../id.ts";
 import type { ChannelEntry } from "../site/entry.ts";
@@ -35,7 +35,7 @@ export interface Order {
   /** How long it may wait for its interlocked partners to be seen off, ms; null: it has none. */
   readonly clearWithinMs: number | null;
   /** Of a group or scene: this member cannot be had, and its command ends at once with this reason. */
-  readonly doomed: Doom | null;
+  readonly blocked: BlockReason | null;
 }
 
 /**
@@ -80,7 +80,7 @@ class Decision {
       if (reason === undefined) throw error;
       const { channel, wish } = part;
       const to = wish.asks === "to" ? wish.to : (this.situationOf(channel.id).known ?? kindOf(channel.kind).rest);
-      return [{ ...plain(part, to), doomed: reason }];
+      return [{ ...plain(part, to), blocked: reason }];
     }
   }
 
@@ -129,7 +129,7 @@ class Decision {
   }
 }
 
-const DOOMS: Partial<Record<ErrorCode, Doom>> = {
+const DOOMS: Partial<Record<ErrorCode, BlockReason>> = {
   "locked-out": "locked-out",
   interlocked: "interlocked",
   "device-absent": "device-absent",
@@ -138,7 +138,7 @@ const DOOMS: Partial<Record<ErrorCode, Doom>> = {
 };
 
 function plain({ channel, urgent, forMs }: Pick<Part, "channel" | "urgent" | "forMs">, to: Value): Order {
-  return { channel, to, urgent, forMs, clearWithinMs: null, doomed: null };
+  return { channel, to, urgent, forMs, clearWithinMs: null, blocked: null };
 }
 
 function refuseHeld(channel: ChannelEntry, { lockout, open, present }: Situation): void {

@@ -3,22 +3,6 @@
  * It only puts codecs together; `index.ts` binds the parts.
  */
 import type { ChannelCodec, Firmware } from "./codec.ts";
-import type { PayloadForm } from "./index.ts";
-
-export interface ApartSettings {
-  readonly form: "apart";
-  /** What is written, and what asks. */
-  readonly do: PlainForm;
-  /** How acknowledgements are read. Default: as `do`. */
-  readonly done?: PlainForm;
-  /** How reports are read. Default: as `do`. */
-  readonly is?: PlainForm;
-  /** How presence is read. Default: as `is`. */
-  readonly here?: PlainForm;
-}
-
-/** A form that is not put together of others. */
-export type PlainForm = Exclude<PayloadForm, ApartSettings>;
 
 /** The service's side: written in one form, read in others. */
 export function joinCodecs(told: ChannelCodec, done: ChannelCodec, is: ChannelCodec): ChannelCodec {

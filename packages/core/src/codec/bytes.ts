@@ -5,7 +5,8 @@
 import type { Value } from "../channel/value.ts";
 import type { Acknowledgement, ChannelBinding, Codec, Garbled } from "./codec.ts";
 import { type Meaning, readValue, stepOf, writeValue } from "./meaning.ts";
-import { isOthersWord, type Scalar, type WordSettings, wordsNameChannel } from "./words.ts";
+import type { Scalar } from "./word-values.ts";
+import { isOthersWord, type WordSettings, wordsNameChannel } from "./words.ts";
 
 export interface BytesSettings extends Meaning {
   readonly form: "bytes";

@@ -4,7 +4,7 @@ import type { Value } from "../channel/value.ts";
 import type { Report } from "../delivery/transition.ts";
 import type { CommandId } from "../id.ts";
 import type { Calibration } from "./calibration.ts";
-import type { Words } from "./words.ts";
+import type { Words } from "./word-values.ts";
 
 /** A payload that means nothing in this codec, and why, in words for a log line or the wire view. */
 export interface Garbled {
@@ -69,7 +69,7 @@ export interface ChannelCodec {
 }
 
 /** What a device hears. */
-export interface Heard {
+export interface DecodedCommand {
   /** null: the form has no ids. */
   readonly id: string | null;
   readonly to: Value;
@@ -82,7 +82,7 @@ export interface Firmware {
   /** Whether it is asked what this channel is; on a topic of one's own for that, everything asks. */
   isAsked(payload: Uint8Array): boolean;
   /** null: a command for another channel, or none at all. */
-  hear(payload: Uint8Array): Heard | null;
+  hear(payload: Uint8Array): DecodedCommand | null;
   /** An answer; null: this device does not answer so. */
   answer(id: string | null, ok: boolean | null, code: number, why?: string): Uint8Array | null;
   report(value: Value, by: "command" | "hand" | "timer" | "boot" | null, id: string | null): Uint8Array;

@@ -11,7 +11,8 @@ import { lookUp, NOTHING } from "./pointer.ts";
 import { type Filling, fill, type Hole, read as readText } from "./template.ts";
 import { fillingOf, idFrom, isOfChannel, resultOf, textFrom } from "./text.ts";
 import { encodeText } from "./utf8.ts";
-import { isOneOf, isOthersWord, type Scalar, sameScalar, wordsNameChannel } from "./words.ts";
+import type { Scalar } from "./word-values.ts";
+import { isOneOf, isOthersWord, sameScalar, wordsNameChannel } from "./words.ts";
 
 /** A JSON value with holes in its texts. */
 export type Template = Scalar | null | readonly Template[] | { readonly [name: string]: Template };

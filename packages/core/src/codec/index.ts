@@ -1,19 +1,17 @@
 /** Every form of payload, by name. A new form is its file plus its line here. */
-import { type ApartSettings, joinCodecs, joinFirmware } from "./apart.ts";
-import { type BytesSettings, bytes } from "./bytes.ts";
+import { joinCodecs, joinFirmware } from "./apart.ts";
+import { bytes } from "./bytes.ts";
 import type { ChannelBinding, ChannelCodec, Codec, Firmware, Garbled, Presence } from "./codec.ts";
-import { type FieldsSettings, fields } from "./fields.ts";
+import { fields } from "./fields.ts";
 import { json } from "./json.ts";
-import { type TextSettings, text } from "./text.ts";
+import type { ApartSettings, PayloadForm } from "./payload-form.ts";
+import { text } from "./text.ts";
 import { word } from "./word.ts";
 
 export const codecs = { json, word, text, fields, bytes };
 
 export type CodecName = keyof typeof codecs;
 export const codecNames = Object.keys(codecs) as CodecName[];
-
-/** How a profile says what its payloads look like: a form that needs no settings by its name, or a form with them. */
-export type PayloadForm = "json" | "word" | TextSettings | FieldsSettings | BytesSettings | ApartSettings;
 
 /** The codec of a profile, for one channel. */
 export function bindCodec(form: PayloadForm, binding: ChannelBinding): ChannelCodec {

@@ -7,9 +7,11 @@ import { parsePattern } from "../channel/lamps.ts";
 import { type Colour, coloursIn, isColour, isPattern, READ, type Value } from "../channel/value.ts";
 import { shareIn, shareOut } from "./calibration.ts";
 import type { ChannelBinding } from "./codec.ts";
-import { isTurned, readWord, type Scalar, type WordMeaning, wordFor } from "./words.ts";
+import type { Scalar } from "./word-values.ts";
+import { isTurned, readWord, type WordMeaning, wordFor } from "./words.ts";
 
-export { type Scalar, sameScalar } from "./words.ts";
+export type { Scalar } from "./word-values.ts";
+export { sameScalar } from "./words.ts";
 
 /** In which order the three parts of a colour stand. */
 export const COLOUR_ORDERS = ["rgb", "rbg", "grb", "gbr", "brg", "bgr"] as const;

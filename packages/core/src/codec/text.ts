@@ -11,7 +11,8 @@ import { type Acknowledgement, type ChannelBinding, type Codec, type Garbled, MA
 import { type Meaning, readColourParts, readNumber, readValue, stepOf, writeValue } from "./meaning.ts";
 import { type Filling, fill, type Hole, holesOf, read } from "./template.ts";
 import { decodeText, encodeText } from "./utf8.ts";
-import { isOneOf, isOthersWord, type Scalar, sameScalar, wordsNameChannel } from "./words.ts";
+import type { Scalar } from "./word-values.ts";
+import { isOneOf, isOthersWord, sameScalar, wordsNameChannel } from "./words.ts";
 
 export interface TextSettings extends Meaning {
   readonly form: "text";

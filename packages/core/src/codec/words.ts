@@ -4,15 +4,7 @@
  * "B" and "b" the second's.
  */
 import type { ChannelBinding } from "./codec.ts";
-
-/** A single thing in a payload. */
-export type Scalar = string | number | boolean;
-
-export const WORD_VALUES = ["on", "off", "pulse", "stop"] as const;
-export type WordValue = (typeof WORD_VALUES)[number];
-
-/** What the device writes instead of on, off, pulse and stop. One that is left out is written as it is. */
-export type Words = Partial<Record<WordValue, Scalar>>;
+import { type Scalar, WORD_VALUES, type Words, type WordValue } from "./word-values.ts";
 
 /** For all channels, or for each by its place on the device. */
 export type WordSettings = Words | readonly Words[];

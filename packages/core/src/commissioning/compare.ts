@@ -1,9 +1,9 @@
 /** A commissioning beside the one before it: what is otherwise now? */
-import type { ProofStep } from "./step.ts";
+import type { CommissioningStep } from "./step.ts";
 
-type Standing = Pick<ProofStep, "name" | "state">;
+type Standing = Pick<CommissioningStep, "name" | "state">;
 
-const DECIDED: readonly ProofStep["state"][] = ["passed", "failed", "skipped"];
+const DECIDED: readonly CommissioningStep["state"][] = ["passed", "failed", "skipped"];
 
 /**
  * What each step was last time, by its name, where it was otherwise.
@@ -13,7 +13,7 @@ const DECIDED: readonly ProofStep["state"][] = ["passed", "failed", "skipped"];
 export function stepsBefore(
   steps: readonly Standing[],
   before: readonly Standing[],
-): Readonly<Record<string, ProofStep["state"]>> {
+): Readonly<Record<string, CommissioningStep["state"]>> {
   const known = new Map(before.map(({ name, state }) => [name, state]));
   return Object.fromEntries(
     steps.flatMap(({ name, state }) => {

@@ -13,9 +13,9 @@ import type { IgnoredWords } from "../report/ignored.ts";
 import { type ChannelEntry, channelWords } from "../site/entry.ts";
 import { editDistance } from "../site/spelling.ts";
 import { PATTERN_WORDS, type PresencePattern } from "../state/presence-pattern.ts";
-import type { ProofStep } from "./step.ts";
+import type { CommissioningStep } from "./step.ts";
 
-export type Judgement = Pick<ProofStep, "text" | "tryThis"> & {
+export type Judgement = Pick<CommissioningStep, "text" | "tryThis"> & {
   readonly state: "passed" | "failed" | "asks" | "skipped";
 };
 

@@ -10,7 +10,7 @@ import type { ChannelEntry } from "../site/entry.ts";
 export const STEP_STATES = ["waiting", "ready", "running", "asks", "passed", "failed", "skipped"] as const;
 export type StepState = (typeof STEP_STATES)[number];
 
-export interface ProofStep {
+export interface CommissioningStep {
   /** "link", "presence", "channel porch", "hand", "power", "safe" */
   readonly name: string;
   readonly title: string;
@@ -27,7 +27,7 @@ export interface ProofStep {
   readonly at: number | null;
 }
 
-export const isOver = ({ state }: ProofStep) => state === "passed" || state === "failed" || state === "skipped";
+export const isOver = ({ state }: CommissioningStep) => state === "passed" || state === "failed" || state === "skipped";
 
 /** What is asked of a channel to prove it; the last leaves it at rest. */
 export interface Trial {
@@ -64,8 +64,8 @@ export function trialsOf({ kind }: Pick<ChannelEntry, "kind">): readonly Trial[]
 }
 
 /** Every step for a device, the first of them running. */
-export function stepsOf(channels: readonly ChannelEntry[]): ProofStep[] {
-  const step = (name: string, title: string, invites: string | null): ProofStep => {
+export function stepsOf(channels: readonly ChannelEntry[]): CommissioningStep[] {
+  const step = (name: string, title: string, invites: string | null): CommissioningStep => {
     return { name, title, invites, state: "waiting", text: null, tryThis: null, by: null, at: null };
   };
   const outputs = channels.filter(({ kind }) => !kindOf(kind).input);

@@ -2,10 +2,8 @@
 
 import { agrees } from "../channel/value.ts";
 import type { ChannelId, CommandId } from "../id.ts";
-import { type Command, copyOf, type WireSight, wasSent } from "./command.ts";
-import { owe, pay } from "./debt.ts";
+import { type Command, copyOf, type RawMessage, wasSent } from "./command.ts";
 import {
-  type Berth,
   changedLane,
   commandIn,
   type Lane,
@@ -13,8 +11,10 @@ import {
   type LaneStep,
   type Moment,
   type Place,
+  type Slot,
 } from "./lane.ts";
 import { flightDueAt, isHeldOpen, turnAt, waitsUntil } from "./lane-due.ts";
+import { expectAck, matchAck } from "./pending-ack.ts";
 import { type CommandEvent, dueAt, type Effect, livesUntil, mayRetry, transition } from "./transition.ts";
 
 /** Applies one event and then lets the lane do whatever has become possible. */
@@ -64,14 +64,14 @@ class Draft {
   /** Writes what waits, if nothing stands in its way: the urgent first, then in order. */
   pump(): void {
     if (!this.moment.linkUp) return;
-    const waiting = this.lane.berths.filter((berth) => berth.place === "waiting");
+    const waiting = this.lane.slots.filter((slot) => slot.place === "waiting");
     if (waiting.length > 1) waiting.sort((one, other) => turnBefore(one.command, other.command));
     for (const { command } of waiting) this.giveTurn(command);
   }
 
   private giveTurn(command: Command): void {
     const { now, clear } = this.moment;
-    const flying = this.lane.berths.some((berth) => berth.place === "flight");
+    const flying = this.lane.slots.some((slot) => slot.place === "flight");
     if (command.sending === "asked" || now < turnAt(this.lane, command) || (flying && !command.urgent)) return;
     if (now >= livesUntil(command)) return this.apply(command.id, { type: "expire" });
     if (!clear(command)) return;
@@ -101,17 +101,17 @@ class Draft {
   }
 
   private write(id: CommandId): void {
-    const berth = this.berthOf(id);
-    if (!berth) return;
-    const { channel, seq } = berth.command;
+    const slot = this.berthOf(id);
+    if (!slot) return;
+    const { channel, seq } = slot.command;
     const { lane, moment } = this;
     const lastSentSeq = lane.lastSentSeq.get(channel) === seq ? lane.lastSentSeq : this.sentSeqs(channel, seq);
-    this.lane = changedLane(lane, lane.berths, lane.debts, lastSentSeq, moment.now);
+    this.lane = changedLane(lane, lane.slots, lane.pendingAcks, lastSentSeq, moment.now);
     this.move(id, "flight");
     this.apply(id, { type: "send", known: moment.known(channel) });
     const sent = this.berthOf(id)?.command;
     if (sent?.anonymous)
-      this.lane = changedLane(this.lane, this.lane.berths, [...this.lane.debts, owe(sent, moment.now)]);
+      this.lane = changedLane(this.lane, this.lane.slots, [...this.lane.pendingAcks, expectAck(sent, moment.now)]);
   }
 
   private sentSeqs(channel: ChannelId, seq: number): ReadonlyMap<ChannelId, number> {
@@ -128,7 +128,7 @@ class Draft {
       return;
     }
     if (waiting) this.apply(waiting.id, { type: "replace" });
-    this.lane = changedLane(this.lane, [...this.lane.berths, { place: "waiting", command }]);
+    this.lane = changedLane(this.lane, [...this.lane.slots, { place: "waiting", command }]);
   }
 
   /** An answer that names no command pays the oldest debt, whether or not that command is still open. */
@@ -136,26 +136,26 @@ class Draft {
     const { ok, code, why, wire } = event;
     let { id } = event;
     if (id === null) {
-      const { debts, paid } = pay(this.lane.debts, this.moment.now);
-      this.lane = changedLane(this.lane, this.lane.berths, debts);
-      if (paid === null) return this.ignoreAnswer("late", wire);
-      id = paid;
+      const { pendingAcks, matched } = matchAck(this.lane.pendingAcks, this.moment.now);
+      this.lane = changedLane(this.lane, this.lane.slots, pendingAcks);
+      if (matched === null) return this.ignoreAnswer("late", wire);
+      id = matched;
     }
-    const berth = this.berthOf(id);
-    if (!berth) return this.ignoreAnswer(event.id === null ? "late" : "other-command", wire);
-    const known = this.moment.known(berth.command.channel);
+    const slot = this.berthOf(id);
+    if (!slot) return this.ignoreAnswer(event.id === null ? "late" : "other-command", wire);
+    const known = this.moment.known(slot.command.channel);
     this.tell(id, { type: "done", ok, code, why, wire, known });
   }
 
   /** An acknowledgement that is no open command's. */
-  private ignoreAnswer(why: "late" | "other-command", wire: WireSight | undefined): void {
+  private ignoreAnswer(why: "late" | "other-command", wire: RawMessage | undefined): void {
     this.tellAll({ type: "ignore", remark: { takenFor: "acknowledgement", why }, wire }, () => true, wasSent);
   }
 
   /** Hands an event to the command it names, wherever that stands; one that is not open here is left alone. */
   private tell(id: CommandId, event: CommandEvent): void {
-    const berth = this.berthOf(id);
-    if (berth && (wasSent(berth.command) || event.type === "sending-kept")) this.apply(id, event);
+    const slot = this.berthOf(id);
+    if (slot && (wasSent(slot.command) || event.type === "sending-kept")) this.apply(id, event);
   }
 
   private tellAll(
@@ -163,19 +163,19 @@ class Draft {
     isMeant: (command: Command, place: Place) => boolean,
     isReady: (command: Command) => boolean = () => true,
   ): void {
-    for (const { command, place } of this.lane.berths) {
+    for (const { command, place } of this.lane.slots) {
       if (isMeant(command, place) && isReady(command)) this.apply(command.id, event);
     }
   }
 
   private apply(id: CommandId, event: CommandEvent): void {
-    const berth = this.berthOf(id);
-    if (!berth) return;
-    const { next, effects } = transition(berth.command, event, this.moment.now);
+    const slot = this.berthOf(id);
+    if (!slot) return;
+    const { next, effects } = transition(slot.command, event, this.moment.now);
     for (const effect of effects) this.effects.push(effect);
     if (next.end !== null) this.remove(id);
-    else if (next.watchedFrom !== null && berth.place !== "watched") this.watch(next);
-    else this.put(next, next.watchedFrom === null && berth.place === "watched" ? "waiting" : berth.place);
+    else if (next.watchedFrom !== null && slot.place !== "watched") this.watch(next);
+    else this.put(next, next.watchedFrom === null && slot.place === "watched" ? "waiting" : slot.place);
   }
 
   /** Acknowledged: the lane is free, the report is watched beside it. */
@@ -186,22 +186,22 @@ class Draft {
   }
 
   private put(command: Command, place: Place): void {
-    const berths = this.lane.berths.map((berth) => (berth.command.id === command.id ? { place, command } : berth));
-    this.lane = changedLane(this.lane, berths);
+    const slots = this.lane.slots.map((slot) => (slot.command.id === command.id ? { place, command } : slot));
+    this.lane = changedLane(this.lane, slots);
   }
 
   private move(id: CommandId, place: Place): void {
-    const berth = this.berthOf(id);
-    if (berth) this.put(berth.command, place);
+    const slot = this.berthOf(id);
+    if (slot) this.put(slot.command, place);
   }
 
   private remove(id: CommandId): void {
-    const berths = this.lane.berths.filter(({ command }) => command.id !== id);
-    this.lane = changedLane(this.lane, berths);
+    const slots = this.lane.slots.filter(({ command }) => command.id !== id);
+    this.lane = changedLane(this.lane, slots);
   }
 
-  private berthOf(id: CommandId): Berth | undefined {
-    for (const berth of this.lane.berths) if (berth.command.id === id) return berth;
+  private berthOf(id: CommandId): Slot | undefined {
+    for (const slot of this.lane.slots) if (slot.command.id === id) return slot;
     return undefined;
   }
 
@@ -216,7 +216,7 @@ class Draft {
   }
 
   private wake(): void {
-    for (const { place, command } of this.lane.berths) {
+    for (const { place, command } of this.lane.slots) {
       if (place === "watched") this.wakeWatched(command);
       else if (place === "waiting") this.wakeWaiting(command);
       else this.wakeFlight(command);

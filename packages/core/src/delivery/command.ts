@@ -25,7 +25,7 @@ export interface CommandOrder {
   /** When it was asked for, ms since 1970. Its time to live counts from here, before and after a restart. */
   readonly askedAt: number;
   /** What goes out, as the trace will show it. */
-  readonly wire: WireSight;
+  readonly wire: RawMessage;
   /** Overtakes whatever is in flight, never expires, and is tried until it is proven. */
   readonly urgent: boolean;
   /** Doing it twice would do harm: it is written once at most, and only after that is on record. */
@@ -48,7 +48,7 @@ export interface CommandOrder {
 }
 
 /** Raw bytes as text, as they were seen on the broker. */
-export interface WireSight {
+export interface RawMessage {
   readonly topic: string;
   readonly payload: string;
 }
@@ -77,7 +77,7 @@ export interface Hop {
   readonly attempt?: number;
   /** A result code: the device's own, or the MQTT 5 reason code of a PUBACK. */
   readonly code?: number;
-  readonly wire?: WireSight;
+  readonly wire?: RawMessage;
   /** Of `sent`: the device was asked in the same moment what it is, for it seemed to be so already. */
   readonly asked?: true;
   /** Of `confirmed`: the channel was so already, as the device had said before. */

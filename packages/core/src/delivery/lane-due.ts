@@ -1,23 +1,23 @@
 /** When a lane wants to be woken, and from when on each of its commands may do what it waits for. */
 import type { Command } from "./command.ts";
-import { type Berth, commandIn, type Lane, type Moment } from "./lane.ts";
+import { commandIn, type Lane, type Moment, type Slot } from "./lane.ts";
 import { dueAt, livesUntil, mayRetry } from "./transition.ts";
 
 /** When the lane wants to be woken if nothing comes, ms since 1970; Infinity when it wants nothing. */
 export function laneDueAt(lane: Lane, moment: Moment): number {
   let due = Number.POSITIVE_INFINITY;
-  for (const berth of lane.berths) due = Math.min(due, berthDueAt(lane, berth, moment));
+  for (const slot of lane.slots) due = Math.min(due, berthDueAt(lane, slot, moment));
   return due;
 }
 
-function berthDueAt(lane: Lane, { place, command }: Berth, moment: Moment): number {
+function berthDueAt(lane: Lane, { place, command }: Slot, moment: Moment): number {
   if (place === "watched") return isHeldOpen(lane, command) ? Number.POSITIVE_INFINITY : dueAt(command);
   return place === "flight" ? flightDueAt(command, moment) : waitingDueAt(lane, command, moment);
 }
 
 function waitingDueAt(lane: Lane, command: Command, { linkUp, clear }: Moment): number {
   if (!clear(command)) return waitsUntil(command);
-  const blocked = !command.urgent && lane.berths.some((berth) => berth.place === "flight");
+  const blocked = !command.urgent && lane.slots.some((slot) => slot.place === "flight");
   const free = !blocked && command.sending !== "asked" && linkUp;
   return Math.min(livesUntil(command), free ? turnAt(lane, command) : Number.POSITIVE_INFINITY);
 }

@@ -5,8 +5,8 @@
  */
 import type { Value } from "../channel/value.ts";
 import type { ChannelId, CommandId } from "../id.ts";
-import type { Command, WireSight } from "./command.ts";
-import type { Debt } from "./debt.ts";
+import type { Command, RawMessage } from "./command.ts";
+import type { PendingAck } from "./pending-ack.ts";
 import type { Remark } from "./remark.ts";
 import type { Effect, Report } from "./transition.ts";
 
@@ -17,7 +17,7 @@ import type { Effect, Report } from "./transition.ts";
  */
 export type Place = "waiting" | "flight" | "watched";
 
-export interface Berth {
+export interface Slot {
   readonly place: Place;
   readonly command: Command;
 }
@@ -26,9 +26,9 @@ export interface Lane {
   /** Names the lane: its channel, or the first of the channels that share it. */
   readonly id: ChannelId;
   /** Every open command; of one channel at most one in each place. */
-  readonly berths: readonly Berth[];
+  readonly slots: readonly Slot[];
   /** Answers without a name that are still owed, oldest first. */
-  readonly debts: readonly Debt[];
+  readonly pendingAcks: readonly PendingAck[];
   /** By channel the highest sequence number ever written: nothing lower is written after it. */
   readonly lastSentSeq: ReadonlyMap<ChannelId, number>;
   /** When this lane last wrote, ms since 1970. */
@@ -48,15 +48,15 @@ export type LaneEvent =
       readonly ok: boolean | null;
       readonly code: number | null;
       readonly why?: string | undefined;
-      readonly wire?: WireSight | undefined;
+      readonly wire?: RawMessage | undefined;
     }
-  | { readonly type: "report"; readonly channel: ChannelId; readonly report: Report; readonly wire?: WireSight }
+  | { readonly type: "report"; readonly channel: ChannelId; readonly report: Report; readonly wire?: RawMessage }
   /** A device said something that proves nothing: to all written commands of the channel. */
   | {
       readonly type: "ignore";
       readonly channel: ChannelId;
       readonly remark: Remark;
-      readonly wire?: WireSight | undefined;
+      readonly wire?: RawMessage | undefined;
     }
   /** The broker connection was lost. */
   | { readonly type: "lost" }
@@ -86,41 +86,41 @@ export interface LaneStep {
 
 /** A lane in which nothing is open. */
 export function emptyLane(id: ChannelId): Lane {
-  return { id, berths: [], debts: [], lastSentSeq: new Map(), lastSentAt: null };
+  return { id, slots: [], pendingAcks: [], lastSentSeq: new Map(), lastSentAt: null };
 }
 
 /** A lane as it is but for these: written out, for lanes change at every step of every command. */
 export function changedLane(
   lane: Lane,
-  berths: readonly Berth[],
-  debts: readonly Debt[] = lane.debts,
+  slots: readonly Slot[],
+  pendingAcks: readonly PendingAck[] = lane.pendingAcks,
   lastSentSeq: Lane["lastSentSeq"] = lane.lastSentSeq,
   lastSentAt: number | null = lane.lastSentAt,
 ): Lane {
-  return { id: lane.id, berths, debts, lastSentSeq, lastSentAt };
+  return { id: lane.id, slots, pendingAcks, lastSentSeq, lastSentAt };
 }
 
 /** Whether nothing is open, so that the lane needs no attention. */
 export function isIdle(lane: Lane): boolean {
-  return lane.berths.length === 0;
+  return lane.slots.length === 0;
 }
 
 /** Every open command of the lane. */
 export function openCommands(lane: Lane): Command[] {
-  return lane.berths.map(({ command }) => command);
+  return lane.slots.map(({ command }) => command);
 }
 
 /** The command in this place, of this channel if one is named. */
 export function commandIn(lane: Lane, place: Place, channel: ChannelId | null = null): Command | null {
-  for (const berth of lane.berths)
-    if (berth.place === place && (channel === null || berth.command.channel === channel)) return berth.command;
+  for (const slot of lane.slots)
+    if (slot.place === place && (channel === null || slot.command.channel === channel)) return slot.command;
   return null;
 }
 
 /** The newest open setpoint of a channel: what it will be if all goes well. */
 export function newestOpen(lane: Lane, channel: ChannelId): Command | null {
   let newest: Command | null = null;
-  for (const { command } of lane.berths) {
+  for (const { command } of lane.slots) {
     if (command.channel === channel && command.seq > (newest?.seq ?? 0)) newest = command;
   }
   return newest;

@@ -1,8 +1,8 @@
 /** A lane after a restart, made from what the journal holds open. */
 import type { ChannelId } from "../id.ts";
 import { type Command, copyOf } from "./command.ts";
-import { type Debt, owe } from "./debt.ts";
-import { type Berth, emptyLane, type LaneStep, type Moment, type Place } from "./lane.ts";
+import { emptyLane, type LaneStep, type Moment, type Place, type Slot } from "./lane.ts";
+import { expectAck, type PendingAck } from "./pending-ack.ts";
 import { type CommandEvent, type Effect, transition } from "./transition.ts";
 
 /**
@@ -18,8 +18,8 @@ import { type CommandEvent, type Effect, transition } from "./transition.ts";
 export function restore(id: ChannelId, open: readonly Command[], moment: Moment): LaneStep {
   const { now } = moment;
   const effects: Effect[] = [];
-  const berths: Berth[] = [];
-  const debts: Debt[] = [];
+  const slots: Slot[] = [];
+  const pendingAcks: PendingAck[] = [];
   for (const command of open) {
     const marked = marksOfRestart(command, now);
     const isNewest = open.every((other) => other.channel !== command.channel || other.seq <= command.seq);
@@ -32,11 +32,11 @@ export function restore(id: ChannelId, open: readonly Command[], moment: Moment)
     // Its attempts are used up: it is not written again, only its answer is waited for once more.
     const restored = copyOf(marked);
     if (place === "flight") restored.sentAt = now;
-    if (marked.anonymous && marked.attempts > 0) debts.push(owe(restored, now));
-    berths.push({ place, command: restored });
+    if (marked.anonymous && marked.attempts > 0) pendingAcks.push(expectAck(restored, now));
+    slots.push({ place, command: restored });
     effects.push({ type: "changed", command: restored });
   }
-  return { lane: { ...emptyLane(id), berths, debts }, effects };
+  return { lane: { ...emptyLane(id), slots, pendingAcks }, effects };
 }
 
 function marksOfRestart(command: Command, now: number): Command {

@@ -5,7 +5,7 @@
 import { agrees, READ, type Value } from "../channel/value.ts";
 import type { CommandId } from "../id.ts";
 import { answerWaitMs } from "./backoff.ts";
-import { type Command, type CommandDraft, copyOf, type Hop, type Reason, type WireSight, wasSent } from "./command.ts";
+import { type Command, type CommandDraft, copyOf, type Hop, type RawMessage, type Reason, wasSent } from "./command.ts";
 import { MOST_REMARKS, type Remark } from "./remark.ts";
 import { type End, hasReached, higherStage, type Stage } from "./stage.ts";
 
@@ -27,12 +27,12 @@ export type CommandEvent =
       readonly why?: string | undefined;
       /** What the device last said that the channel is, if that is still its word; null when nobody can say. */
       readonly known: Value | null;
-      readonly wire?: WireSight | undefined;
+      readonly wire?: RawMessage | undefined;
     }
   /** The device says what the channel is. */
-  | { readonly type: "report"; readonly report: Report; readonly wire?: WireSight }
+  | { readonly type: "report"; readonly report: Report; readonly wire?: RawMessage }
   /** The device said something that proves nothing. */
-  | { readonly type: "ignore"; readonly remark: Remark; readonly wire?: WireSight | undefined }
+  | { readonly type: "ignore"; readonly remark: Remark; readonly wire?: RawMessage | undefined }
   /** The channel is so already, and must not be written: it is driven by impulses. */
   | { readonly type: "already" }
   /** A newer command takes its place. */
@@ -46,14 +46,14 @@ export type CommandEvent =
   /** Its time to live passed before it was ever its turn. */
   | { readonly type: "expire" }
   /** Something forbids that it is written, now or again. */
-  | { readonly type: "block"; readonly reason: Doom }
+  | { readonly type: "block"; readonly reason: BlockReason }
   /** It took effect by no proof that came in time, and is urgent: it will be written again. */
   | { readonly type: "insist" }
   /** A person ends it, with a reason. */
   | { readonly type: "close"; readonly note: string };
 
 /** What forbids a command to be written. */
-export type Doom = Extract<
+export type BlockReason = Extract<
   Reason,
   | "locked-out"
   | "interlocked"
@@ -288,7 +288,7 @@ function answerHop(kind: Hop["kind"], event: Extract<CommandEvent, { type: "done
   return hop;
 }
 
-function reported(command: Command, report: Report, wire: WireSight | undefined, now: number): Step {
+function reported(command: Command, report: Report, wire: RawMessage | undefined, now: number): Step {
   const hop = (kind: Hop["kind"]): Hop => (wire ? { at: now, kind, wire } : { at: now, kind });
   if (confirms(command, report))
     return prove(
@@ -310,7 +310,7 @@ function reported(command: Command, report: Report, wire: WireSight | undefined,
 }
 
 /** The channel is as it was commanded, but something else made it so. */
-function notByIt(command: Command, { id, by }: Report, wire: WireSight | undefined, now: number): Step {
+function notByIt(command: Command, { id, by }: Report, wire: RawMessage | undefined, now: number): Step {
   const foreign = id !== null && id !== command.id;
   const other = by !== null && by !== "command";
   if (!foreign && !other) return unchanged(command);
@@ -321,7 +321,7 @@ function notByIt(command: Command, { id, by }: Report, wire: WireSight | undefin
 }
 
 /** Kept in the story, unless the same was said just before; bounded. */
-function ignored(command: Command, remark: Remark, wire: WireSight | undefined, now: number): Step {
+function ignored(command: Command, remark: Remark, wire: RawMessage | undefined, now: number): Step {
   if (!wasSent(command)) return unchanged(command);
   const remarks = command.hops.filter(({ kind }) => kind === "ignored");
   const last = remarks.at(-1);

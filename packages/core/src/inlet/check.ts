@@ -1,6 +1,7 @@
 /** What is wrong with an inlet, beyond its form: found when it is saved, before anybody asks there. */
-import type { Finding } from "../site/check.ts";
+
 import { overlap } from "../site/filter.ts";
+import type { Finding } from "../site/finding.ts";
 import { nearestNames, resolveName } from "../site/name.ts";
 import type { Snapshot } from "../site/snapshot.ts";
 import {

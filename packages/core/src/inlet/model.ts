@@ -1,6 +1,6 @@
 /** What an inlet is: one configured way for requests to come in. Data, changed while the service runs. */
 import type { KindName } from "../channel/index.ts";
-import type { PayloadForm } from "../codec/index.ts";
+import type { PayloadForm } from "../codec/payload-form.ts";
 import type { ChannelEntry } from "../site/entry.ts";
 import type { Role } from "../team/role.ts";
 
@@ -144,7 +144,7 @@ export type Mapping =
   | { readonly steps: { readonly below: readonly (readonly [number, string])[]; readonly otherwise: string } };
 
 /** What a condition may look at. */
-export interface RouteSight {
+export interface RouteInput {
   /** What a channel is observed to be, as text; null when nobody knows. */
   readonly observed: (channel: ChannelEntry) => string | null;
   /** What the sender is at this inlet. */

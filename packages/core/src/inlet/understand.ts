@@ -8,7 +8,7 @@ import { resolveName } from "../site/name.ts";
 import { ROLES, type Role } from "../team/role.ts";
 import { mapped } from "./mapping.ts";
 import { type Menu, phraseAt } from "./menu.ts";
-import type { Arrival, Condition, Deed, InletKind, Mapping, RouteSight } from "./model.ts";
+import type { Arrival, Condition, Deed, InletKind, Mapping, RouteInput } from "./model.ts";
 import { type Holes, type Matched, matchRoute, type Router } from "./router.ts";
 
 export type Understood =
@@ -29,7 +29,7 @@ export type Understood =
 export interface Understanding {
   readonly router: Router;
   readonly vocabulary: Vocabulary;
-  readonly sight: RouteSight;
+  readonly sight: RouteInput;
   readonly decided?: Decided;
 }
 
@@ -144,7 +144,7 @@ function holds(
   only: Condition | undefined,
   arrival: Arrival,
   { snapshot, sites }: Vocabulary,
-  sight: RouteSight,
+  sight: RouteInput,
 ): boolean {
   if (only?.senders && !only.senders.includes(arrival.sender ?? "")) return false;
   if (only?.role && ROLES.indexOf(sight.roleOf(arrival)) < ROLES.indexOf(only.role)) return false;

@@ -1,5 +1,5 @@
 /** Notices: what outside services are told of, as CloudEvents (1.0). Which are wanted, and how long between tries. Pure. */
-import type { Matter } from "../attention/matter.ts";
+import type { Alert } from "../alert/alert.ts";
 import type { Outcome } from "../report/outcome.ts";
 
 export interface NoticeDescription {
@@ -34,7 +34,7 @@ export type NoticeEvent =
   | { readonly what: "change"; readonly site: string; readonly subject: string; readonly data: object }
   | {
       readonly what: "attention";
-      readonly matter: Pick<Matter, "kind" | "subject" | "site" | "title" | "text">;
+      readonly matter: Pick<Alert, "kind" | "subject" | "site" | "title" | "text">;
       readonly gone: boolean;
     };
 

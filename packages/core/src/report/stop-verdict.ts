@@ -1,6 +1,6 @@
 /** Why a command stopped, in words for each reason: what it means for the channel, and what to do. */
 import type { Reason } from "../delivery/command.ts";
-import type { VerdictFacts } from "./verdict.ts";
+import type { VerdictFacts } from "./verdict-facts.ts";
 
 interface Stop {
   /** A few words: where it stopped. */

@@ -1,54 +1,17 @@
 /** In plain words: how far a command got, where it stopped, what that means for the channel, what to do. */
-import type { Reason } from "../delivery/command.ts";
-import type { Aim, End, Stage } from "../delivery/stage.ts";
 import { formatDuration } from "./duration.ts";
-import type { IgnoredWords } from "./ignored.ts";
 import { readVerdict, stopVerdict } from "./stop-verdict.ts";
+import type { VerdictFacts } from "./verdict-facts.ts";
 
 /** good: proven · weak: done as far as this device can prove · open: still going · bad: stopped · moot: replaced. */
-export type Tone = "good" | "weak" | "open" | "bad" | "moot";
+export type Severity = "good" | "weak" | "open" | "bad" | "moot";
 
 export interface Verdict {
-  readonly tone: Tone;
+  readonly tone: Severity;
   /** A few words: where it stopped. */
   readonly headline: string;
   /** One to three sentences. */
   readonly text: string;
-}
-
-export interface VerdictFacts {
-  /** The setpoint in words: "on", "35 %". */
-  readonly to: string;
-  /** Whether it is tried until it is proven. */
-  readonly urgent: boolean;
-  readonly stage: Stage;
-  readonly aim: Aim;
-  readonly end: End | null;
-  readonly reason: Reason | null;
-  readonly attempts: number;
-  /** The device's own code, or the broker's, of a refusal. */
-  readonly code: number | null;
-  /** What the device or its translator last said of why not, in its own words. */
-  readonly said: string | null;
-  /** Of one that a person closed: who, and why. */
-  readonly note: string | null;
-  /** It asked only what the channel is. */
-  readonly reads: boolean;
-  /** Whether the device acknowledged it. */
-  readonly acknowledged: boolean;
-  /** Confirmed because the channel was so already. */
-  readonly already: boolean;
-  /** From acceptance to the end, ms; null while open. */
-  readonly tookMs: number | null;
-  /** The device in words: "relay board in the porch cupboard". */
-  readonly device: string;
-  /** Whether the device is on the broker, by its own word; null when it never said. */
-  readonly present: boolean | null;
-  readonly topic: string;
-  /** What the device said meanwhile that proved nothing; null: it said nothing of that kind. */
-  readonly ignored: IgnoredWords | null;
-  /** Confirmed by something else that sees the channel, not by its own device. */
-  readonly measured: boolean;
 }
 
 /** The verdict on one command. */

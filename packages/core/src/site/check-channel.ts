@@ -2,8 +2,8 @@
 import { kindOf } from "../channel/index.ts";
 import type { ChannelBinding } from "../codec/codec.ts";
 import type { DeliveryPolicy } from "../delivery/policy.ts";
-import type { Finding } from "./check.ts";
 import { answersLikeReports, formConflicts } from "./check-payload.ts";
+import type { Finding } from "./finding.ts";
 import type { ChannelDescription, Profile, TopicPatterns } from "./model.ts";
 
 export interface ChannelToCheck {

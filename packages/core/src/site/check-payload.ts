@@ -1,11 +1,12 @@
 /** What is ambiguous about the payloads of a profile, for one channel: words that mean two things, reports that read like answers. */
 import { kindOf } from "../channel/index.ts";
 import type { Value } from "../channel/value.ts";
-import type { PlainForm } from "../codec/apart.ts";
 import { type ChannelBinding, isGarbled } from "../codec/codec.ts";
-import { bindCodec, bindFirmware, type PayloadForm } from "../codec/index.ts";
+import { bindCodec, bindFirmware } from "../codec/index.ts";
 import { type Meaning, readNumber } from "../codec/meaning.ts";
-import { WORD_VALUES, wordConflicts, wordFor } from "../codec/words.ts";
+import type { PayloadForm, PlainForm } from "../codec/payload-form.ts";
+import { WORD_VALUES } from "../codec/word-values.ts";
+import { wordConflicts, wordFor } from "../codec/words.ts";
 
 /** Every plain form that a form is put together of, with what it is for. */
 function partsOf(form: PayloadForm): { readonly of: string; readonly form: PlainForm }[] {

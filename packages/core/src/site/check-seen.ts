@@ -1,7 +1,7 @@
 /** What is wrong with channels whose state other channels tell. */
 import { type KindName, kindOf } from "../channel/index.ts";
 import { sourcesOf } from "../state/seen.ts";
-import type { Finding } from "./check.ts";
+import type { Finding } from "./finding.ts";
 import type { ChannelDescription, SeenBy, SiteDescription } from "./model.ts";
 
 /** @param kinds by `device/channel` */

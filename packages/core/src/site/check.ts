@@ -8,16 +8,9 @@ import { channelFindings } from "./check-channel.ts";
 import { namesChannelIn } from "./check-payload.ts";
 import { seenByFindings } from "./check-seen.ts";
 import { fillTopic, patternsOf } from "./entry.ts";
+import type { Finding } from "./finding.ts";
 import type { ChannelDescription, DeviceDescription, Profile, SiteDescription } from "./model.ts";
-import { normalName } from "./name.ts";
-
-export interface Finding {
-  /** `wrong` keeps the site from being taken on, `doubt` does not. */
-  readonly level: "wrong" | "doubt";
-  /** Where: "devices/finch/porch", "scenes/evening". */
-  readonly at: string;
-  readonly text: string;
-}
+import { normalName } from "./normal-name.ts";
 
 /** What stands around the site. */
 export interface Surroundings {

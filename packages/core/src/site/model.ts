@@ -1,8 +1,8 @@
 /** What a site is made of, as people describe it: rooms hold devices, devices hold channels. */
 import type { KindName } from "../channel/index.ts";
 import type { Calibration } from "../codec/calibration.ts";
-import type { PayloadForm } from "../codec/index.ts";
-import type { Words } from "../codec/words.ts";
+import type { PayloadForm } from "../codec/payload-form.ts";
+import type { Words } from "../codec/word-values.ts";
 import type { Drive } from "../delivery/command.ts";
 import type { DeliveryPolicy } from "../delivery/policy.ts";
 

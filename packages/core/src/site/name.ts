@@ -1,5 +1,6 @@
 /** Names → channels, groups and scenes: case, stray spaces and commas do not matter; whole names only; nothing is guessed. */
 import type { ChannelEntry } from "./entry.ts";
+import { normalName } from "./normal-name.ts";
 import type { Bundle, Snapshot } from "./snapshot.ts";
 import { editDistance } from "./spelling.ts";
 
@@ -19,11 +20,6 @@ type Named = ChannelEntry | Bundle;
 
 /** How many a refusal names at most. */
 const MOST_OFFERED = 3;
-
-/** @example normalName("  Porch  LANTERN, Wren ") // → "porch lantern wren" */
-export function normalName(text: string): string {
-  return text.normalize("NFKC").toLowerCase().replaceAll(",", " ").replace(/\s+/gu, " ").trim();
-}
 
 /**
  * Finds what a text names, within some sites or all.

@@ -8,8 +8,8 @@ import { sourcesOf } from "../state/seen.ts";
 import { disjointFilters } from "./disjoint-filters.ts";
 import { answersByTurns, type ChannelEntry, type ChannelRecord, entryOf, fillTopic } from "./entry.ts";
 import type { Profile, SiteDescription } from "./model.ts";
-import { normalName } from "./name.ts";
 import { NameTree } from "./name-tree.ts";
+import { normalName } from "./normal-name.ts";
 import { remembered } from "./remembered.ts";
 
 /** What belongs to a site beside its channels; channels are named `device/channel`. */

@@ -9,7 +9,7 @@ import { type ChannelEntry, channelWords } from "./entry.ts";
 import type { Snapshot, TopicUse } from "./snapshot.ts";
 
 /** What a message is, as far as the model tells. */
-export interface Sighting {
+export interface TopicMeaning {
   /** "do": a command · "ask": a question what it is · "done": an answer · "is": a report · "here": presence · null: nobody claims the topic */
   readonly role: "do" | "ask" | "done" | "is" | "here" | null;
   readonly site: string | null;
@@ -27,17 +27,17 @@ export interface Sighting {
 const ID = /[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[0-9a-f]{4}-[0-9a-f]{12}/;
 
 /** Reads a message of the wire. Never throws, whatever the payload is. */
-export function sight({ byTopic }: Snapshot, topic: string, payload: Uint8Array): Sighting {
+export function readTopic({ byTopic }: Snapshot, topic: string, payload: Uint8Array): TopicMeaning {
   const commandId = (ID.exec(payloadText(payload))?.[0] ?? null) as CommandId | null;
   const use = byTopic.get(topic);
-  return { ...(use ? sightOf(use, payload) : NOBODYS), commandId };
+  return { ...(use ? meaningFor(use, payload) : NOBODYS), commandId };
 }
 
 const NOBODYS = { role: null, site: null, device: null, channel: null, kind: null, meaning: null } as const;
-type Seen = Omit<Sighting, "commandId">;
+type Seen = Omit<TopicMeaning, "commandId">;
 
 /** What devices say comes before what they are told: where one topic serves both, our own messages do not come back. */
-function sightOf(use: TopicUse, payload: Uint8Array): Seen {
+function meaningFor(use: TopicUse, payload: Uint8Array): Seen {
   const here = use.here ? decodePresence(use.here.profile.codec, payload) : null;
   const speaks = use.done.length > 0 || use.is.length > 0;
   if (use.here && here && (!isGarbled(here) || !speaks)) {

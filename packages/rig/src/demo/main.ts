@@ -2,8 +2,8 @@
 import { rmSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { isRunning } from "../child.ts";
+import { openDemoStack } from "./demo-stack.ts";
 import { runExample } from "./example.ts";
-import { openHouse } from "./house.ts";
 import { progress, welcome } from "./screen.ts";
 
 const project = process.cwd();
@@ -28,22 +28,22 @@ async function main(words: readonly string[]): Promise<number> {
     process.on("SIGTERM", () => resolve(143));
   });
   const say = progress();
-  const house = await openHouse({ folder, newSecrets: words.includes("--new-secrets"), fresh: once, say });
+  const stack = await openDemoStack({ folder, newSecrets: words.includes("--new-secrets"), fresh: once, say });
   try {
     writeFileSync(pidFile, String(process.pid));
     if (once) {
-      await runExample(house);
+      await runExample(stack);
       process.stdout.write("\nThe example ran as it should. Stopping everything.\n");
       return 0;
     }
     say("Ready");
-    process.stdout.write(welcome(house, project));
-    const why = await Promise.race([interrupted, house.broke]);
+    process.stdout.write(welcome(stack, project));
+    const why = await Promise.race([interrupted, stack.broke]);
     if (typeof why === "string") throw new Error(`${why}. Its log is in ${folder}.`);
     process.stdout.write("\nStopping everything.\n");
     return 0;
   } finally {
-    await house.stop();
+    await stack.stop();
     rmSync(once ? folder : pidFile, { recursive: true, force: true });
   }
 }

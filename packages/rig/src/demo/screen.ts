@@ -1,5 +1,5 @@
 /** What the demo prints. */
-import type { House } from "./house.ts";
+import type { DemoStack } from "./demo-stack.ts";
 import { INLET, OWNER } from "./world.ts";
 
 const plain = !process.stdout.isTTY || process.env.NO_COLOR !== undefined;
@@ -17,9 +17,9 @@ export function progress(): (line: string) => void {
 }
 
 /** The screen that a newcomer starts from. */
-export function welcome(house: House, project: string): string {
-  const file = house.cliFile.startsWith(`${project}/`) ? house.cliFile.slice(project.length + 1) : house.cliFile;
-  const secrets = house.newSecrets;
+export function welcome(stack: DemoStack, project: string): string {
+  const file = stack.cliFile.startsWith(`${project}/`) ? stack.cliFile.slice(project.length + 1) : stack.cliFile;
+  const secrets = stack.newSecrets;
   const signIn = secrets
     ? `${OWNER}  /  ${bold(secrets.password)}   ${faint("shown only now")}`
     : `${OWNER}  /  the password of the first start   ${faint("npm run demo -- --new-secrets makes another")}`;
@@ -27,7 +27,7 @@ export function welcome(house: House, project: string): string {
     ? [
         "",
         `  A web inlet for ${INLET.name}, with a key of its own ${faint("(shown only now)")}:`,
-        `    curl -X POST ${house.url}/in/${INLET.slug} -H 'Prefer: wait=5' \\`,
+        `    curl -X POST ${stack.url}/in/${INLET.slug} -H 'Prefer: wait=5' \\`,
         `      -H 'Authorization: Bearer ${secrets.inletKey}' \\`,
         `      -H 'Content-Type: application/json' -d '{"target":"path lights wren","action":"on"}'`,
       ]
@@ -36,7 +36,7 @@ export function welcome(house: House, project: string): string {
     "",
     `  ${bold("●──●──●──●  Bold Relay")}`,
     "",
-    `  Console   ${bold(house.url)}`,
+    `  Console   ${bold(stack.url)}`,
     `  Sign in   ${signIn}`,
     "",
     "  In another terminal, in this folder:",

@@ -1,12 +1,12 @@
 /** Second stage: ways to the broker, and the gate that whatever goes there must pass. Nothing is connected so far. */
-import { BrokerGate } from "../broker-gate.ts";
-import { brokerAccess } from "../config/broker-access.ts";
-import { limits } from "../config/config.ts";
-import { createCalls } from "../inlets/calls.ts";
-import { Link } from "../link/link.ts";
-import { Notices } from "../notices/notices.ts";
-import { TopicClaims } from "../topic-claims.ts";
-import { Wire } from "../wire/wire.ts";
+import { BrokerGate } from "../broker/gate.ts";
+import { Link } from "../broker/link.ts";
+import { TopicClaims } from "../broker/topic-claims.ts";
+import { Wire } from "../broker/wire.ts";
+import { createCalls } from "../platform/calls.ts";
+import { brokerAccess } from "../platform/config/broker-access.ts";
+import { limits } from "../platform/config/config.ts";
+import { Notices } from "../reporting/notices.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
 import type { State } from "./state-stage.ts";
 import type { StopStack } from "./stop-stack.ts";
@@ -14,7 +14,7 @@ import type { StopStack } from "./stop-stack.ts";
 export type BrokerWays = Awaited<ReturnType<typeof openBroker>>;
 
 export async function openBroker(
-  { config, log, clock, pool, tenure }: LeaderDeps,
+  { config, log, clock, pool, heldLease }: LeaderDeps,
   { board, lockouts, audit, writers }: State,
   stack: StopStack,
 ) {
@@ -28,7 +28,7 @@ export async function openBroker(
     clientId,
     window: limits.publishWindow,
     log,
-    mayConnect: () => tenure.isHeldStill(),
+    mayConnect: () => heldLease.isHeldStill(),
     onWrite: (topic, payload) => wire.wrote(topic, payload),
   });
   const gate = new BrokerGate({ claims, lockouts, wire, link, audit });

@@ -1,23 +1,23 @@
 /** Third stage: requests are taken, lanes write, evidence comes back. What the database has open goes on, then the link connects. */
 import { type ChannelId, type Situation, traceparentFor } from "@bold-relay/core";
-import { Proofs } from "../commissioning/proofs.ts";
-import { limits } from "../config/config.ts";
-import { tidy } from "../holder/tidy.ts";
-import { changeNotice, outcomeNotice, refusedNotice } from "../notices/event.ts";
-import { createAccept } from "../pipeline/accept.ts";
-import { createClose } from "../pipeline/close.ts";
-import { DeadlineRunner } from "../pipeline/deadline-runner.ts";
-import { EvidenceHandler } from "../pipeline/evidence-handler.ts";
-import { LaneBook } from "../pipeline/lane-book.ts";
-import { PowerUps } from "../pipeline/power-ups.ts";
-import { recover } from "../pipeline/recover.ts";
-import { Settle } from "../pipeline/settle.ts";
-import { Sweep } from "../pipeline/sweep.ts";
-import { Status } from "../status.ts";
+import { CommissioningRuns } from "../commissioning/runs.ts";
+import { CommandRecorder } from "../delivery/command-recorder.ts";
+import { DeadlineRunner } from "../delivery/deadline-runner.ts";
+import { EvidenceHandler } from "../delivery/evidence-handler.ts";
+import { LaneRunner } from "../delivery/lane-runner.ts";
+import { PowerUps } from "../delivery/power-ups.ts";
+import { recover } from "../delivery/recover.ts";
+import { Sweep } from "../delivery/sweep.ts";
+import { limits } from "../platform/config/config.ts";
+import { changeNotice, outcomeNotice, refusedNotice } from "../reporting/notice-event.ts";
+import { Status } from "../reporting/status.ts";
+import { createClose } from "../requests/cancel.ts";
+import { createAccept } from "../requests/submit.ts";
+import { createAsk } from "../requests/wait.ts";
 import { findBoots } from "../store/device-boots.ts";
 import { findOpenCommands } from "../store/open-commands.ts";
-import { createAsk } from "../view/ask.ts";
 import type { BrokerWays } from "./broker-stage.ts";
+import { tidy } from "./housekeeping.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
 import type { State } from "./state-stage.ts";
 import type { StopStack } from "./stop-stack.ts";
@@ -25,14 +25,27 @@ import type { StopStack } from "./stop-stack.ts";
 export type Delivery = Awaited<ReturnType<typeof openDelivery>>;
 
 export async function openDelivery(deps: LeaderDeps, state: State, broker: BrokerWays, stack: StopStack) {
-  const { config, log, clock, pool, tenure } = deps;
-  const { board, book, feed, answers, writers, issued, metrics, tally, lockouts, deadlines, presences, ledger } = state;
+  const { config, log, clock, pool, heldLease } = deps;
+  const {
+    board,
+    openRequests,
+    feed,
+    answers,
+    writers,
+    issued,
+    metrics,
+    tally,
+    lockouts,
+    deadlines,
+    presences,
+    queries,
+  } = state;
   const { link, gate, wire, notices } = broker;
-  const settle = new Settle({
+  const recorder = new CommandRecorder({
     clock,
     log,
     board,
-    book,
+    openRequests,
     feed,
     answers,
     writer: writers.settle,
@@ -43,19 +56,20 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
   });
   stack.onStop("settle writer", {
     async drain() {
-      settle.saveProgress(0);
+      recorder.saveProgress(0);
       await writers.settle.stop();
     },
     abandon: () => writers.settle.abandon(),
   });
-  const lanes = new LaneBook({
+  const lanes = new LaneRunner({
     clock,
     log,
     board,
     link: gate,
     knownOf: (channel) => board.knownOf(channel),
-    traceOf: ({ id, requestId }) => traceparentFor(requestId, book.get(requestId)?.record.traceparent ?? null, id),
-    commands: settle,
+    traceOf: ({ id, requestId }) =>
+      traceparentFor(requestId, openRequests.get(requestId)?.record.traceparent ?? null, id),
+    commands: recorder,
   });
   const lock = (channel: ChannelId) => lanes.dispatch(channel, { type: "lock", channel });
   lockouts.events.on("locked", lock);
@@ -66,11 +80,11 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     before: board.beforeOf(channel),
     present: board.presenceOf(board.snapshot.byId.get(channel)?.device.address ?? "")?.up ?? null,
   });
-  const { accept, decline, decree } = createAccept({
+  const { accept, decline, submitForRule } = createAccept({
     clock,
     board,
     writer: writers.accept,
-    book,
+    openRequests,
     lanes,
     lockouts,
     deadlines,
@@ -81,8 +95,8 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     situationOf,
     commitWaitMs: limits.commitWaitMs,
   });
-  const { ask, askBriefly, follow } = createAsk({ accept, answers, book, board, ledger });
-  const rules = { clock, log, pool, board, situationOf, decree };
+  const { ask, askBriefly, follow } = createAsk({ accept, answers, openRequests, board, queries });
+  const rules = { clock, log, pool, board, situationOf, submitForRule };
   const deadlineRunner = new DeadlineRunner(rules, deadlines);
   const powerUps = new PowerUps(rules, await findBoots(pool));
   const evidence = new EvidenceHandler({
@@ -95,7 +109,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     powerUps,
     presences,
     metrics,
-    saveChange: (change) => settle.saveChange(change),
+    saveChange: (change) => recorder.saveChange(change),
     onChange: (channel, observed) => notices.tell(() => changeNotice(channel, observed)),
   });
   const status = new Status({
@@ -104,32 +118,40 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     link,
     board,
     feed,
-    book,
+    openRequests,
     tally,
-    writers: [...Object.values(writers), tenure],
+    writers: [...Object.values(writers), heldLease],
   });
 
   const { snapshot } = board;
-  recover(await findOpenCommands(pool), { clock, log, snapshot, book, lanes, settle, restored: config.restored });
+  recover(await findOpenCommands(pool), {
+    clock,
+    log,
+    snapshot,
+    openRequests,
+    lanes,
+    recorder,
+    restored: config.restored,
+  });
   for (const channel of lockouts.channels) lock(channel);
   // What had to go off while the service was away is the first to be written.
   await deadlineRunner.sweep();
   const linked = await startLink();
-  const proofs = new Proofs({ clock, board, link, wire, ask, presences }, pool, log);
-  stack.onStop("commissioning", { drain: () => proofs.stop() });
+  const runs = new CommissioningRuns({ clock, board, link, wire, ask, presences }, pool, log);
+  stack.onStop("commissioning", { drain: () => runs.stop() });
   stack.onStop("accept writer", { drain: () => writers.accept.stop(), abandon: () => writers.accept.abandon() });
   await stack.start("status", () => status.start(), { drain: () => status.stop() });
   const sweep = new Sweep({
     lanes,
-    settle,
+    recorder,
     deadlines: deadlineRunner,
     powerUps,
     tidy: () => tidy(config, pool, clock, log),
     log,
   });
   await stack.start("sweep", () => sweep.start(), { drain: () => sweep.stop() });
-  const close = createClose(book, lanes, answers);
-  return { lanes, situationOf, ask, askBriefly, follow, decline, status, proofs, close, linked: linked.up };
+  const close = createClose(openRequests, lanes, answers);
+  return { lanes, situationOf, ask, askBriefly, follow, decline, status, runs, close, linked: linked.up };
 
   /** The promise is in an object: it is not to be waited for here. */
   async function startLink(): Promise<{ up: Promise<void> }> {
@@ -137,7 +159,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     const up = new Promise<void>((resolve) => {
       onLinked = resolve;
     });
-    const topics = { filters: snapshot.filters, glance: snapshot.doFilters };
+    const topics = { filters: snapshot.filters, retainedProbe: snapshot.doFilters };
     const listener = {
       onUp() {
         lanes.dispatchAll({ type: "wake" });

@@ -3,13 +3,13 @@ import type { RequestListener } from "node:http";
 import { OpenStreams } from "../auth/open-streams.ts";
 import { PasswordAgain } from "../auth/password-again.ts";
 import { WrongKeys } from "../auth/wrong-keys.ts";
-import { DescriptionChecker } from "../description-check/description-checker.ts";
-import type { FigureBook } from "../figures.ts";
 import { createApp } from "../http/app.ts";
 import { Guard } from "../http/permissions.ts";
-import { asRelayError } from "../http/problem.ts";
-import { createFront } from "../inlets/front.ts";
-import { Remodel } from "../pipeline/remodel.ts";
+import { asRelayError } from "../http-exchange/problem.ts";
+import { createInletHttpHandler } from "../inlets/http-handler.ts";
+import { DescriptionChecker } from "../model/description-checker.ts";
+import { ModelReload } from "../model/model-reload.ts";
+import type { Statistics } from "../reporting/statistics.ts";
 import { isLinkLive } from "../store/inlet-links.ts";
 import type { BrokerWays } from "./broker-stage.ts";
 import type { Delivery } from "./delivery-stage.ts";
@@ -24,17 +24,17 @@ export async function openHttp(
   broker: BrokerWays,
   delivery: Delivery,
   inlets: Inlets,
-  figures: FigureBook,
+  statistics: Statistics,
   stack: StopStack,
 ): Promise<RequestListener> {
-  const { config, log, clock, pool, tenure, url } = deps;
-  const { board, feed, lockouts, deadlines, audit, metrics, writers, book, ledger } = state;
+  const { config, log, clock, pool, heldLease, url } = deps;
+  const { board, feed, lockouts, deadlines, audit, metrics, writers, openRequests, queries } = state;
   const { lanes, status } = delivery;
   const checker = new DescriptionChecker(config.databaseUrl, log);
   stack.onStop("description checker", { drain: () => checker.stop() });
-  const remodel = new Remodel({
+  const modelReload = new ModelReload({
     pool,
-    epoch: tenure.epoch,
+    epoch: heldLease.epoch,
     board,
     link: broker.link,
     feed,
@@ -49,7 +49,7 @@ export async function openHttp(
     linkRoundTripMs: () => broker.link.roundTripMs,
     journalUp: () => !status.waitsFor().includes("journal"),
     queued: () => ({ accept: writers.accept.queued, settle: writers.settle.queued }),
-    openRequests: () => book.size,
+    openRequests: () => openRequests.size,
     liveConnections: () => feed.size,
     deadlines: () => deadlines.count,
     counts: () => status.troubles(),
@@ -58,8 +58,8 @@ export async function openHttp(
   await stack.start("streams", () => streams.start(), { drain: () => streams.stop() });
   const wrongKeys = new WrongKeys(config.trustedProxies);
   stack.onStop("wrong keys", { drain: () => wrongKeys.stop() });
-  const serveInlet = createFront({
-    house: inlets.house,
+  const serveInlet = createInletHttpHandler({
+    inlets: inlets.inlets,
     calls: broker.calls,
     keyOf: inlets.keyOf,
     isLinkLive: (slug, id) => isLinkLive(pool, slug, id),
@@ -68,16 +68,16 @@ export async function openHttp(
     asError: (error) => asRelayError(error, log),
   });
   const app = createApp({
-    ...{ url, config, clock, log, pool, audit, board, feed, ledger, lockouts, deadlines, metrics },
+    ...{ url, config, clock, log, pool, audit, board, feed, queries, lockouts, deadlines, metrics },
     ...{ gate: broker.gate, wire: broker.wire, notices: broker.notices },
     ...delivery,
     ...inlets,
     guard: new Guard(pool, audit),
     passwordAgain: new PasswordAgain(pool, audit),
     streams,
-    remodel,
+    modelReload,
     checker,
-    figures,
+    statistics,
   });
   // Inlets come first: what runs before the journal's commit is the biggest part of a request's cost.
   return (req, res) => {

@@ -1,24 +1,24 @@
 /** Fourth stage: inlets open, and what looks after devices, alerts and statistics begins. */
 import { type ChannelEntry, valueText } from "@bold-relay/core";
-import { Attention } from "../attention/attention.ts";
-import { attentionSight } from "../attention/sight.ts";
 import { KeyRing } from "../auth/key-ring.ts";
-import type { BrokerAccess } from "../config/broker-access.ts";
-import type { Config } from "../config/config.ts";
-import { mayListenAt } from "../config/places.ts";
-import { BrokerAdmin } from "../credentials/broker-admin.ts";
-import { Credentials } from "../credentials/credentials.ts";
-import { InletHouse } from "../inlets/house.ts";
-import type { Told } from "../inlets/inlet.ts";
+import { BrokerAdmin } from "../broker/broker-admin.ts";
+import { Credentials } from "../broker/credentials.ts";
+import type { ReplyReceipt } from "../inlets/inlet.ts";
 import { InletCounter } from "../inlets/inlet-counter.ts";
+import { InletRegistry } from "../inlets/registry.ts";
+import type { BrokerAccess } from "../platform/config/broker-access.ts";
+import type { Config } from "../platform/config/config.ts";
+import { mayListenAt } from "../platform/config/places.ts";
+import { alertInput } from "../reporting/alert-input.ts";
+import { Alerts } from "../reporting/alerts.ts";
+import { channelStates, knownState } from "../state/channel-states.ts";
 import { findInletRows } from "../store/inlets.ts";
-import { startTranslation, translationPlan } from "../translation.ts";
-import { channelStates, knownState } from "../view/channel-states.ts";
 import type { BrokerWays } from "./broker-stage.ts";
 import type { Delivery } from "./delivery-stage.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
 import type { State } from "./state-stage.ts";
 import type { StopStack } from "./stop-stack.ts";
+import { startTranslation, translationPlan } from "./translation.ts";
 
 export type Inlets = Awaited<ReturnType<typeof openInlets>>;
 
@@ -38,7 +38,7 @@ export async function openInlets(
   });
   const keyRing = new KeyRing(pool);
   const keyOf = (key: string, slug: string, connection?: object) => keyRing.keyOf(key, slug, connection);
-  const desk = {
+  const requests = {
     ask,
     askBriefly,
     follow,
@@ -50,17 +50,17 @@ export async function openInlets(
       return known === null ? null : valueText(known);
     },
     now: () => clock.now(),
-    told: (request: string, told: Told) => {
-      writers.reply.enqueue({ request, at: clock.now(), ...told }).then(
+    told: (request: string, receipt: ReplyReceipt) => {
+      writers.reply.enqueue({ request, at: clock.now(), ...receipt }).then(
         () => feed.tell({ event: { name: "request", data: { id: request, outcome: null } }, sites: null }),
         (error: unknown) => log.warn({ err: error, request }, "what was said back could not be kept"),
       );
     },
   };
-  const house = new InletHouse({
+  const inlets = new InletRegistry({
     counter,
     read: () => findInletRows(pool),
-    desk,
+    requests,
     states: (site) => channelStates(board, site),
     secretsKey: config.secretsKey,
     calls,
@@ -75,21 +75,21 @@ export async function openInlets(
     onChange: () => keyRing.stale(),
     log,
   });
-  claims.add(house);
-  await stack.start("inlets", () => house.refresh(), { drain: () => house.stop() });
+  claims.add(inlets);
+  await stack.start("inlets", () => inlets.refresh(), { drain: () => inlets.stop() });
   const credentials = new Credentials({ clock, log, pool, board, admin: brokerAdminOf(config, access) });
   await stack.start("device users", () => credentials.start(), { drain: () => credentials.stop() });
-  const attention = new Attention({
+  const alerts = new Alerts({
     clock,
     log,
     pool,
-    sight: () => attentionSight({ clock, pool, board, lockouts, house, presences }),
+    sight: () => alertInput({ clock, pool, board, lockouts, inlets, presences }),
     databaseTrouble: () => status.databaseTrouble,
     onChange: (open) => feed.tell({ event: { name: "attention", data: { open } }, sites: null }),
-    onMatter: (matter, gone) => notices.tell(() => ({ what: "attention", matter, gone })),
+    onAlert: (alert, gone) => notices.tell(() => ({ what: "attention", matter: alert, gone })),
   });
-  await stack.start("alerts", () => attention.start(), { drain: () => attention.stop() });
-  return { desk, house, keyOf, credentials, attention };
+  await stack.start("alerts", () => alerts.start(), { drain: () => alerts.stop() });
+  return { requests, inlets, keyOf, credentials, alerts };
 }
 
 function brokerAdminOf({ brokerAdminUser, brokerAdminPassword }: Config, access: BrokerAccess): BrokerAdmin | null {

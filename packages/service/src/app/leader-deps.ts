@@ -1,10 +1,11 @@
 /** What a leader is started with. */
-import type { Clock } from "../clock.ts";
-import type { Config } from "../config/config.ts";
-import type { Tenure } from "../holder/lease.ts";
-import type { Log } from "../log.ts";
+
+import type { Clock } from "../platform/clock.ts";
+import type { Config } from "../platform/config/config.ts";
+import type { Log } from "../platform/log.ts";
+import type { HeldLease } from "../store/leases.ts";
 import type { Pool } from "../store/pool.ts";
-import type { Keeping } from "../store/writers.ts";
+import type { JournalBackend } from "../store/writers.ts";
 
 export interface LeaderDeps {
   readonly config: Config;
@@ -12,8 +13,8 @@ export interface LeaderDeps {
   readonly clock: Clock;
   readonly pool: Pool;
   /** What the writers write to. */
-  readonly keeping: (epoch: number) => Keeping;
-  readonly tenure: Tenure;
+  readonly backendFor: (epoch: number) => JournalBackend;
+  readonly heldLease: HeldLease;
   /** Where this instance listens. */
   readonly url: string;
   /** Told of each part once it has started; see `StopStack`. */

@@ -1,7 +1,7 @@
 /** The instance that holds the lanes: its parts, started stage by stage, and stopped in reverse. */
 import type { RequestListener } from "node:http";
-import { limits } from "../config/config.ts";
-import { FigureBook } from "../figures.ts";
+import { limits } from "../platform/config/config.ts";
+import { Statistics } from "../reporting/statistics.ts";
 import { openBroker } from "./broker-stage.ts";
 import { openDelivery } from "./delivery-stage.ts";
 import { openHttp } from "./http-stage.ts";
@@ -41,14 +41,14 @@ export async function startLeader(deps: LeaderDeps): Promise<Leader> {
 async function open(deps: LeaderDeps, stack: StopStack): Promise<Leader> {
   const { log, clock, pool, config } = deps;
   const state = await openState(deps, stack);
-  const figures = new FigureBook({ clock, log, pool, board: state.board, zone: config.zone });
+  const statistics = new Statistics({ clock, log, pool, board: state.board, zone: config.zone });
   // Stopped last: what it counts may wait for a database that is away, and nothing waits for it.
-  stack.onStop("statistics", { drain: () => figures.stop() });
+  stack.onStop("statistics", { drain: () => statistics.stop() });
   const broker = await openBroker(deps, state, stack);
   const delivery = await openDelivery(deps, state, broker, stack);
   const inlets = await openInlets(deps, state, broker, delivery, stack);
-  figures.start();
-  const serve = await openHttp(deps, state, broker, delivery, inlets, figures, stack);
+  statistics.start();
+  const serve = await openHttp(deps, state, broker, delivery, inlets, statistics, stack);
   log.info({ channels: state.board.snapshot.channels.length }, "taking requests");
   return {
     serve,

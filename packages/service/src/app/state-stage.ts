@@ -1,25 +1,25 @@
 /** First stage: what the database has is read into memory, and what writes to the database stands ready. */
 import { shippedProfiles, smallestIdAt, snapshotSteps } from "@bold-relay/core";
-import { AuditLog } from "../audit-log.ts";
-import { DayTally } from "../day-tally.ts";
-import { inPieces } from "../in-pieces.ts";
-import { Feed } from "../live/feed.ts";
-import { Metrics } from "../metrics.ts";
-import { Answers } from "../pipeline/answers.ts";
-import { Board } from "../pipeline/board.ts";
-import { Deadlines } from "../pipeline/deadlines.ts";
-import { IssuedIds } from "../pipeline/issued-ids.ts";
-import { Lockouts } from "../pipeline/lockouts.ts";
-import { PresenceLog } from "../pipeline/presence-log.ts";
-import { RequestBook } from "../pipeline/request-book.ts";
+import { AuditLog } from "../auth/audit-log.ts";
+import { Answers } from "../delivery/answers.ts";
+import { Deadlines } from "../delivery/deadlines.ts";
+import { IssuedIds } from "../delivery/issued-ids.ts";
+import { inPieces } from "../platform/in-pieces.ts";
+import { Metrics } from "../platform/metrics.ts";
+import { RequestQueries } from "../requests/queries.ts";
+import { Board } from "../state/board.ts";
+import { DayTally } from "../state/day-tally.ts";
+import { Feed } from "../state/live-feed.ts";
+import { Lockouts } from "../state/lockouts.ts";
+import { OpenRequests } from "../state/open-requests.ts";
+import { PresenceLog } from "../state/presence-log.ts";
 import { findLastCommands, findObserved, findTaken } from "../store/channel-state.ts";
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
 import { countByMinute } from "../store/find-requests.ts";
-import { findHeldLockouts } from "../store/lockouts.ts";
+import { findActiveLockouts } from "../store/lockouts.ts";
 import { addProfiles, findChannels, findSites } from "../store/model.ts";
 import { createWriters } from "../store/writers.ts";
-import { channelView } from "../view/channel-view.ts";
-import { Ledger } from "../view/ledger.ts";
+import { channelView } from "../views/channel-view.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
 import type { StopStack } from "./stop-stack.ts";
 
@@ -27,21 +27,21 @@ const DAY_MS = 86_400_000;
 
 export type State = Awaited<ReturnType<typeof openState>>;
 
-export async function openState({ config, log, clock, pool, keeping, tenure }: LeaderDeps, stack: StopStack) {
+export async function openState({ config, log, clock, pool, backendFor, heldLease }: LeaderDeps, stack: StopStack) {
   const board = await readBoard();
   // Counted before this instance writes anything: what comes from then on is counted as it goes.
   const tally = new DayTally(clock);
   tally.remember(await countByMinute(pool, smallestIdAt(clock.now() - DAY_MS)));
   const metrics = new Metrics();
   const writers = createWriters({
-    keeping: keeping(tenure.epoch),
+    backend: backendFor(heldLease.epoch),
     log,
-    onLeaseLost: tenure.end,
+    onLeaseLost: heldLease.end,
     onCommit: (writer, ms) => metrics.committed(writer, ms),
   });
   // Each is drained where what it writes for is over; see the stages below.
   stack.onStop("writers", { drain: () => {}, abandon: giveUpWriting });
-  const lockouts = new Lockouts({ clock, pool, epoch: tenure.epoch, board }, await findHeldLockouts(pool));
+  const lockouts = new Lockouts({ clock, pool, epoch: heldLease.epoch, board }, await findActiveLockouts(pool));
   const deadlines = new Deadlines(board, clock, await readDeadlines());
   const feed = new Feed({
     describe(channel) {
@@ -56,8 +56,8 @@ export async function openState({ config, log, clock, pool, keeping, tenure }: L
   lockouts.events.on("changed", (channel) => feed.channelChanged(channel));
   const answers = new Answers();
   stack.onStop("answers", { drain: () => {}, abandon: () => answers.wakeAll() });
-  const book = new RequestBook();
-  const ledger = new Ledger(clock, pool, board, book);
+  const openRequests = new OpenRequests();
+  const queries = new RequestQueries(clock, pool, board, openRequests);
   const [issued, presences, audit] = [new IssuedIds(), new PresenceLog(clock), new AuditLog(pool, log)];
   return {
     board,
@@ -68,8 +68,8 @@ export async function openState({ config, log, clock, pool, keeping, tenure }: L
     deadlines,
     feed,
     answers,
-    book,
-    ledger,
+    openRequests,
+    queries,
     issued,
     presences,
     audit,

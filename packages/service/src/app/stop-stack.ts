@@ -2,7 +2,7 @@
  * What has been started, in the order of its start. It is stopped in reverse: also when a later part does not start, and when the
  * lease is lost. One that fails to stop is a log line; the others stop all the same.
  */
-import type { Log } from "../log.ts";
+import type { Log } from "../platform/log.ts";
 
 /** How a part ends. */
 export interface Ending {

@@ -4,7 +4,7 @@
  * left to them. Nobody can take all the room: each member has so much of each kind.
  */
 import { RelayError } from "@bold-relay/core";
-import type { Log } from "../log.ts";
+import type { Log } from "../platform/log.ts";
 import { findIdentities } from "../store/identities.ts";
 import type { Pool } from "../store/pool.ts";
 import { type Admitted, callerOf } from "./caller.ts";

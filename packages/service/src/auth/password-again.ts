@@ -3,10 +3,10 @@
  * is looked at, as at signing in, and each failure is in the audit log: whoever sits at somebody's open page cannot guess.
  */
 import { RelayError } from "@bold-relay/core";
-import type { AuditLog } from "../audit-log.ts";
 import { findMember, type MemberRecord } from "../store/identities.ts";
 import type { Pool } from "../store/pool.ts";
 import { Attempts } from "./attempts.ts";
+import type { AuditLog } from "./audit-log.ts";
 import { type Admitted, requireSession } from "./caller.ts";
 import { passwordMatches } from "./password.ts";
 

@@ -5,8 +5,7 @@
 
 import { RelayError } from "@bold-relay/core";
 import type { AuthenticationResponseJSON } from "@simplewebauthn/server";
-import type { AuditLog } from "../audit-log.ts";
-import { limits } from "../config/config.ts";
+import { limits } from "../platform/config/config.ts";
 import {
   findPasskey,
   findSecondFactor,
@@ -20,6 +19,7 @@ import {
 import { findMember, findMemberById, type MemberRecord, openSession } from "../store/identities.ts";
 import type { Pool } from "../store/pool.ts";
 import { Attempts } from "./attempts.ts";
+import type { AuditLog } from "./audit-log.ts";
 import { authenticationOptions, type RelyingParty, usedPasskey } from "./passkeys.ts";
 import { passwordMatches } from "./password.ts";
 import { unsealed } from "./seal.ts";
@@ -34,7 +34,7 @@ export interface Client {
   readonly rp: RelyingParty;
 }
 
-export interface SignInParts {
+export interface SignInDeps {
   readonly pool: Pool;
   readonly audit: AuditLog;
   readonly secretsKey: Buffer | undefined;
@@ -67,18 +67,18 @@ const TRIES = 5;
 const LONGEST_AGENT = 200;
 
 export class SignIn {
-  private readonly parts: SignInParts;
+  private readonly deps: SignInDeps;
   private readonly attempts = new Attempts();
   private readonly waiting = new Tickets<Waiting>(TRIES);
   private readonly challenges = new Tickets<string>(1);
 
-  constructor(parts: SignInParts) {
-    this.parts = parts;
+  constructor(deps: SignInDeps) {
+    this.deps = deps;
   }
 
   /** @throws RelayError wrong-password, too-many-attempts or service-busy */
   async withPassword(name: string, password: string, client: Client): Promise<SignedIn | AskedSecond> {
-    const { pool } = this.parts;
+    const { pool } = this.deps;
     const member = await findMember(pool, name);
     const isKnown = member !== null && (await isKnownAddress(pool, member.id, client.address));
     const attempt = this.attempts.begin(name, client.address, isKnown);
@@ -102,9 +102,9 @@ export class SignIn {
     if (!waiting) throw new RelayError("sign-in-over");
     const { member, challenge } = waiting;
     // Counted under the key of the password's step, so that success clears both.
-    const isKnown = await isKnownAddress(this.parts.pool, member.id, client.address);
+    const isKnown = await isKnownAddress(this.deps.pool, member.id, client.address);
     const attempt = this.attempts.begin(member.name, client.address, isKnown);
-    const second = await findSecondFactor(this.parts.pool, member.id);
+    const second = await findSecondFactor(this.deps.pool, member.id);
     const how = await this.provenBy(member.id, proof, second, challenge, client);
     if (how === null)
       throw this.failed(member.name, client, "second factor failed", new RelayError("wrong-second-factor"));
@@ -124,14 +124,14 @@ export class SignIn {
     const challenge = this.challenges.take(ticket);
     if (challenge === null) throw new RelayError("sign-in-over");
     const answer = response as AuthenticationResponseJSON;
-    const key = typeof answer.id === "string" ? await findPasskey(this.parts.pool, answer.id) : null;
+    const key = typeof answer.id === "string" ? await findPasskey(this.deps.pool, answer.id) : null;
     const attempt = this.attempts.begin(`passkey ${key?.id ?? ""}`, client.address, false);
-    const member = key && (await findMemberById(this.parts.pool, key.memberId));
+    const member = key && (await findMemberById(this.deps.pool, key.memberId));
     if (!key || !member) throw this.failed("somebody", client, "passkey failed", new RelayError("wrong-second-factor"));
     const counter = await usedPasskey(client.rp, challenge, answer, key).catch((error: unknown) => {
       throw error instanceof RelayError ? this.failed(member.name, client, "passkey failed", error) : error;
     });
-    await notePasskeyUse(this.parts.pool, key.id, counter);
+    await notePasskeyUse(this.deps.pool, key.id, counter);
     attempt.succeeded();
     return this.open(member, client, "passkey");
   }
@@ -144,7 +144,7 @@ export class SignIn {
     challenge: string | null,
     { rp }: Client,
   ): Promise<string | null> {
-    const { pool, secretsKey } = this.parts;
+    const { pool, secretsKey } = this.deps;
     if (code !== undefined) {
       const secret = second.totpSecret === null ? null : unsealed(second.totpSecret, secretsKey);
       const step = secret === null ? null : totpStep(secret, code.replace(/\s/g, ""));
@@ -165,7 +165,7 @@ export class SignIn {
   }
 
   private async open(member: SignedIn["member"], { address, agent }: Client, proof: string): Promise<SignedIn> {
-    const { pool, audit } = this.parts;
+    const { pool, audit } = this.deps;
     const token = newSessionToken();
     await openSession(pool, {
       tokenSha256: sha256(token),
@@ -182,7 +182,7 @@ export class SignIn {
   }
 
   private failed(name: string, { address }: Client, action: string, error: RelayError): RelayError {
-    this.parts.audit.recordRefusal(
+    this.deps.audit.recordRefusal(
       { name: "somebody", memberId: null, keyId: null, address },
       action,
       name.slice(0, 80),

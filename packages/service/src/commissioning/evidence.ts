@@ -8,7 +8,7 @@ import {
   readMessage,
   type Value,
 } from "@bold-relay/core";
-import type { Wire, WireMessage } from "../wire/wire.ts";
+import type { Wire, WireMessage } from "../broker/wire.ts";
 
 /** How long strays are listened for. What lies retained comes at once; the rest must speak meanwhile. */
 const STRAYS_WITHIN_MS = 1_500;

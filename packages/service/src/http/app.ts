@@ -3,9 +3,9 @@ import path from "node:path";
 import { RelayError } from "@bold-relay/core";
 import express, { type Express } from "express";
 import helmet from "helmet";
-import { requirePlainAddress } from "./body.ts";
-import type { HttpParts } from "./parts.ts";
-import { problemHandler } from "./problem.ts";
+import { requirePlainAddress } from "../http-exchange/body.ts";
+import { problemHandler } from "../http-exchange/problem.ts";
+import type { HttpDeps } from "./deps.ts";
 import { accountRoutes } from "./routes/account.ts";
 import { attentionRoutes } from "./routes/attention.ts";
 import { boardRoutes } from "./routes/board.ts";
@@ -26,44 +26,44 @@ import { sessionRoutes } from "./routes/session.ts";
 import { teamRoutes } from "./routes/team.ts";
 import { wireRoutes } from "./routes/wire.ts";
 
-export function createApp(parts: HttpParts): Express {
+export function createApp(deps: HttpDeps): Express {
   const app = express();
   app.disable("x-powered-by");
   app.disable("etag");
-  app.set("trust proxy", [...parts.config.trustedProxies]);
+  app.set("trust proxy", [...deps.config.trustedProxies]);
   app.use(securityHeaders());
   app.use(plainAddress);
-  app.use("/health", healthRoutes(parts));
+  app.use("/health", healthRoutes(deps));
   app.use(
     "/api/v1",
     noStore,
-    sessionRoutes(parts),
-    accountRoutes(parts),
-    boardRoutes(parts),
-    requestRoutes(parts),
-    lockoutRoutes(parts),
-    teamRoutes(parts),
-    keyRoutes(parts),
-    channelRoutes(parts),
-    modelRoutes(parts),
-    wireRoutes(parts),
-    commissioningRoutes(parts),
-    inletRoutes(parts),
-    inletTrialRoutes(parts),
-    attentionRoutes(parts),
-    figureRoutes(parts),
-    interfaceRoutes(parts),
-    noticeRoutes(parts),
+    sessionRoutes(deps),
+    accountRoutes(deps),
+    boardRoutes(deps),
+    requestRoutes(deps),
+    lockoutRoutes(deps),
+    teamRoutes(deps),
+    keyRoutes(deps),
+    channelRoutes(deps),
+    modelRoutes(deps),
+    wireRoutes(deps),
+    commissioningRoutes(deps),
+    inletRoutes(deps),
+    inletTrialRoutes(deps),
+    attentionRoutes(deps),
+    figureRoutes(deps),
+    interfaceRoutes(deps),
+    noticeRoutes(deps),
   );
-  app.use(metricRoutes(parts));
+  app.use(metricRoutes(deps));
   app.use("/api", () => {
     throw new RelayError("not-found", { what: "An API address like this" });
   });
-  if (parts.config.consoleDir !== undefined) serveConsole(app, parts.config.consoleDir);
+  if (deps.config.consoleDir !== undefined) serveConsole(app, deps.config.consoleDir);
   app.use(() => {
     throw new RelayError("not-found", { what: "A page at this address" });
   });
-  app.use(problemHandler(parts.log));
+  app.use(problemHandler(deps.log));
   return app;
 }
 

@@ -2,7 +2,7 @@
 import type { Response } from "express";
 import type { Admitted } from "../auth/caller.ts";
 import type { OpenStreams, StreamKind } from "../auth/open-streams.ts";
-import { limits } from "../config/config.ts";
+import { limits } from "../platform/config/config.ts";
 
 const HEARTBEAT_MS = 15_000;
 
@@ -11,7 +11,7 @@ export interface EventStream {
   end(): void;
 }
 
-interface EventStreamParts {
+interface EventStreamDeps {
   readonly streams: OpenStreams;
   readonly kind: StreamKind;
   readonly caller: Admitted;
@@ -23,7 +23,7 @@ interface EventStreamParts {
  */
 export function openEventStream(
   res: Response,
-  { streams, kind, caller }: EventStreamParts,
+  { streams, kind, caller }: EventStreamDeps,
   onClose: () => void,
 ): EventStream {
   const over = streams.open(kind, caller, () => void res.end());

@@ -4,7 +4,7 @@
  */
 import { RelayError, type Right } from "@bold-relay/core";
 import { type Request, type Response, Router } from "express";
-import type { AuditLog } from "../audit-log.ts";
+import type { AuditLog } from "../auth/audit-log.ts";
 import { type Admitted, admit, admitMember, type Caller } from "../auth/caller.ts";
 import { identify } from "../auth/identify.ts";
 import type { Pool } from "../store/pool.ts";

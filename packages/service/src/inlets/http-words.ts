@@ -2,8 +2,8 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { InletReply } from "@bold-relay/api";
 import { RelayError, readTraceparent } from "@bold-relay/core";
-import { repeatKeyOf } from "../http/prefer.ts";
-import type { From, Heard, Inlet } from "./inlet.ts";
+import { repeatKeyOf } from "../http-exchange/prefer.ts";
+import type { Inlet, InletResult, RequestOrigin } from "./inlet.ts";
 
 /** @throws RelayError wrong-method */
 export function requireMethod(req: IncomingMessage, res: ServerResponse, allowed: string): void {
@@ -20,23 +20,23 @@ export function callerFrom(
   keyId: number | null,
   waitMs: number,
   repeatKey = repeatKeyOf(headers),
-): From {
+): RequestOrigin {
   return { keyId, repeatKey, waitMs, traceparent: readTraceparent(headers.traceparent) };
 }
 
 /** Puts on record whether the answer to a call was taken: once its connection has it, or is gone. */
-export function noteAnswer(res: ServerResponse, inlet: Inlet, heard: Heard, said = heard.reply): void {
-  if (heard.made.length === 0) return;
+export function noteAnswer(res: ServerResponse, inlet: Inlet, result: InletResult, said = result.reply): void {
+  if (result.made.length === 0) return;
   res.once("close", () => {
     const taken = res.writableFinished;
-    inlet.told(heard, { how: "answer", said, taken, why: taken ? null : "the caller had gone" });
+    inlet.told(result, { how: "answer", said, taken, why: taken ? null : "the caller had gone" });
   });
 }
 
 /** 200 once it is known, 202 while it is open, 422 when nothing was done, 403 for who may not ask. */
-export function sendHeard(res: ServerResponse, inlet: Inlet, heard: Heard): void {
-  const { reply, outcome, requests } = heard;
-  noteAnswer(res, inlet, heard);
+export function sendHeard(res: ServerResponse, inlet: Inlet, result: InletResult): void {
+  const { reply, outcome, requests } = result;
+  noteAnswer(res, inlet, result);
   sendJson(res, STATUS[outcome] ?? 200, { reply, outcome, requests: [...requests] } satisfies InletReply);
 }
 

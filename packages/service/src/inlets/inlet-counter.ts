@@ -2,8 +2,8 @@
  * What came in at each inlet and what became of it, for all kinds alike. Counted in memory as it comes, and added to the database
  * every second: counts outlive restarts and edits, and a crash loses a second of them at most.
  */
-import type { Clock } from "../clock.ts";
-import type { Log } from "../log.ts";
+import type { Clock } from "../platform/clock.ts";
+import type { Log } from "../platform/log.ts";
 import {
   ARRIVAL_ENDS,
   type ArrivalEnd,

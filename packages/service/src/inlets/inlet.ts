@@ -2,10 +2,11 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { BriefView, RequestView } from "@bold-relay/api";
 import type { Arrival, Asker, InletDescription, Intent, RelayError } from "@bold-relay/core";
-import type { Log } from "../log.ts";
-import type { ChannelState } from "../view/channel-states.ts";
+import type { Calls } from "../platform/calls.ts";
+import type { Log } from "../platform/log.ts";
+import type { ChannelState } from "../state/channel-states.ts";
 
-export interface InletDesk {
+export interface RequestCalls {
   /** Accepts an intent and waits up to `waitMs` for its outcome. Rejects with the refusal. */
   readonly ask: (intent: Intent, asker: Asker, waitMs: number) => Promise<RequestView>;
   /** The same for who only wants to know how it went; `there`: it got where the asker wanted to know of. */
@@ -19,7 +20,7 @@ export interface InletDesk {
 }
 
 /** Who brought an arrival, as far as its inlet vouches for it. */
-export interface From {
+export interface RequestOrigin {
   /** The key that was shown; null where the inlet itself vouches. */
   readonly keyId: number | null;
   /** The sender's own name for this very arrival: a repeated one does nothing twice. */
@@ -30,7 +31,7 @@ export interface From {
   readonly traceparent?: string | null;
 }
 
-export interface Heard {
+export interface InletResult {
   /** What to say back. */
   readonly reply: string;
   /** What became of it: an outcome of requests; or `answered`, `asked-which`, `ignored`, `stranger`. */
@@ -39,11 +40,11 @@ export interface Heard {
   /** The ids of all requests that it made, of those refused or not understood too. */
   readonly made: readonly string[];
   /** Later, when it was still open: the same with what is known then. null: nothing is open. */
-  readonly later: Promise<Heard> | null;
+  readonly later: Promise<InletResult> | null;
 }
 
 /** How something was said back, and whether it was taken. */
-export interface Told {
+export interface ReplyReceipt {
   /** As the answer to a call, posted to an address, published on a topic, or typed into a session. */
   readonly how: "answer" | "post" | "topic" | "typed";
   readonly said: string;
@@ -62,25 +63,25 @@ export interface Inlet {
   /** Counts what became of it. */
   noteEnd(outcome: PromiseSettledResult<unknown>): void;
   /** Takes an arrival: permitted, matched, asked, answered. Rejects with too-many-attempts, inlet-paused, service-busy and the like. */
-  hear(arrival: Arrival, from: From): Promise<Heard>;
+  hear(arrival: Arrival, origin: RequestOrigin): Promise<InletResult>;
   /** Puts an arrival on record that this kind refuses by itself. Rejects with the refusal. */
-  refuse(arrival: Arrival, from: From, refusal: RelayError): Promise<never>;
+  refuse(arrival: Arrival, origin: RequestOrigin, refusal: RelayError): Promise<never>;
   /** Puts on record what was said back. */
-  told(heard: Pick<Heard, "made">, told: Told): void;
+  told(heard: Pick<InletResult, "made">, receipt: ReplyReceipt): void;
   /** The channels that it may name, with what they are; for sheets and answers. */
   states(): readonly ChannelState[];
   /** Reveals the secret for signatures; null: it has none. */
   readonly secret: string | null;
   /** Accepts an intent as it is, past routes; and follows it. */
-  readonly desk: InletDesk;
+  readonly requests: RequestCalls;
 }
 
 /** One way of coming in over HTTP, at /in/<slug>; the body is still to be read. */
 export interface HttpKind {
-  serve(req: IncomingMessage, res: ServerResponse, inlet: Inlet, parts: HttpKindParts): Promise<void>;
+  serve(req: IncomingMessage, res: ServerResponse, inlet: Inlet, deps: HttpKindDeps): Promise<void>;
 }
 
-export interface HttpKindParts {
+export interface HttpKindDeps {
   /** The id of this inlet's key that the caller shows. Rejects with wrong-key, or too-many-attempts. */
   readonly keyOf: (req: IncomingMessage) => Promise<number>;
   /** Counts a caller who could not show who they are. Rejects with wrong-key, or too-many-attempts. */
@@ -89,18 +90,6 @@ export interface HttpKindParts {
   readonly isLinkLive: (slug: string, id: string) => Promise<boolean>;
   readonly calls: Calls;
   readonly log: Log;
-}
-
-/** What the service itself may call. */
-export interface Calls {
-  /** Bounded in time and size; no redirect is followed. Rejects when the host is not among those that may be called. */
-  fetch(url: string, init?: { method?: string; body?: string; headers?: Record<string, string> }): Promise<Called>;
-}
-
-export interface Called {
-  readonly status: number;
-  readonly body: string;
-  readonly etag: string | null;
 }
 
 /** One way of coming in by a connection or port of its own. */

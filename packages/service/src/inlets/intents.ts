@@ -9,7 +9,7 @@ import {
   RelayError,
   type Said,
 } from "@bold-relay/core";
-import type { From } from "./inlet.ts";
+import type { RequestOrigin } from "./inlet.ts";
 
 /** Characters of JSON. */
 const MOST_KEPT = 4_000;
@@ -18,7 +18,7 @@ const MOST_KEPT = 4_000;
 export function intentOf(
   ask: PhraseAsk,
   said: Said,
-  { repeatKey, traceparent = null }: From,
+  { repeatKey, traceparent = null }: RequestOrigin,
   index: number,
   arrival: Arrival,
 ): Intent {
@@ -28,7 +28,11 @@ export function intentOf(
 }
 
 /** Of an arrival that asks nothing that could be done. */
-export function refusedIntent(text: string, arrival: Arrival, { repeatKey, traceparent = null }: From): Intent {
+export function refusedIntent(
+  text: string,
+  arrival: Arrival,
+  { repeatKey, traceparent = null }: RequestOrigin,
+): Intent {
   const words = text === "" ? "(nothing)" : text;
   const said = { words: words.slice(0, 500), route: null, used: [], ...keptArrival(arrival) };
   const asked = { target: words.slice(0, 200), action: "say", value: null, forMs: null, until: null };

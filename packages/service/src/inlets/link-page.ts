@@ -6,7 +6,7 @@ import type { IncomingMessage, ServerResponse } from "node:http";
 import { NO_ARRIVAL } from "@bold-relay/core";
 import { type LinkTerms, readLink } from "../auth/signature.ts";
 import { callerFrom, noteAnswer, requireMethod, restOf } from "./http-words.ts";
-import type { Heard, HttpKindParts, Inlet } from "./inlet.ts";
+import type { HttpKindDeps, Inlet, InletResult } from "./inlet.ts";
 
 const WAIT_MS = 8_000;
 
@@ -15,7 +15,7 @@ export async function serveLink(
   req: IncomingMessage,
   res: ServerResponse,
   inlet: Inlet,
-  { strange, isLinkLive }: Pick<HttpKindParts, "strange" | "isLinkLive">,
+  { strange, isLinkLive }: Pick<HttpKindDeps, "strange" | "isLinkLive">,
 ): Promise<boolean> {
   const token = /^link\/([\w.-]{20,2000})$/.exec(restOf(req, inlet.description.slug))?.[1];
   if (token === undefined) return false;
@@ -25,14 +25,14 @@ export async function serveLink(
   req.resume();
   if (req.method === "GET") sendPage(res, buttonPage(inlet.description.name, terms));
   else {
-    const heard = await press(req, inlet, terms);
-    noteAnswer(res, inlet, heard);
-    sendPage(res, saidPage(inlet.description.name, heard.reply));
+    const result = await press(req, inlet, terms);
+    noteAnswer(res, inlet, result);
+    sendPage(res, saidPage(inlet.description.name, result.reply));
   }
   return true;
 }
 
-function press(req: IncomingMessage, inlet: Inlet, { phrase }: LinkTerms): Promise<Heard> {
+function press(req: IncomingMessage, inlet: Inlet, { phrase }: LinkTerms): Promise<InletResult> {
   const arrival = { ...NO_ARRIVAL, text: phrase, sender: "a link" };
   return inlet.hear(arrival, callerFrom(req, null, WAIT_MS, null));
 }

@@ -5,8 +5,8 @@
  */
 import { randomUUID } from "node:crypto";
 import type { IPublishPacket } from "mqtt-packet";
-import type { BrokerAccess } from "../config/broker-access.ts";
-import { BrokerConnection } from "../mqtt/broker-connection.ts";
+import { BrokerConnection } from "../broker/broker-connection.ts";
+import type { BrokerAccess } from "../platform/config/broker-access.ts";
 
 export interface Received {
   readonly topic: string;
@@ -22,7 +22,7 @@ export interface Received {
   readonly respondTo: { readonly topic: string; readonly correlation: Buffer | undefined } | null;
 }
 
-export interface ReceiverParts {
+export interface ReceiverDeps {
   readonly access: BrokerAccess;
   readonly clientId: string;
   readonly filters: readonly string[];
@@ -49,7 +49,7 @@ interface UnderWay {
 
 export class Receiver {
   health = { up: false, trouble: "It has not reached the broker so far." as string | null };
-  private readonly parts: ReceiverParts;
+  private readonly deps: ReceiverDeps;
   /** By the number that the broker gave it: what makes an arrival that comes again the same one. The oldest first. */
   private readonly repeatKeys = new Map<number, string>();
   private readonly answers = new Set<(reason: number) => void>();
@@ -59,8 +59,8 @@ export class Receiver {
   private again: NodeJS.Timeout | null = null;
   private stopped = false;
 
-  constructor(parts: ReceiverParts) {
-    this.parts = parts;
+  constructor(deps: ReceiverDeps) {
+    this.deps = deps;
   }
 
   start(): void {
@@ -97,7 +97,7 @@ export class Receiver {
   }
 
   private async open(): Promise<void> {
-    const { access, clientId, filters } = this.parts;
+    const { access, clientId, filters } = this.deps;
     const connection = await BrokerConnection.connect(
       { access, clientId, sessionExpiryS: KEPT_S, receiveMaximum: AT_ONCE, largestBytes: LARGEST_BYTES },
       {
@@ -153,7 +153,7 @@ export class Receiver {
       : null;
     const bytes = typeof payload === "string" ? Buffer.from(payload) : payload;
     const traceparent = properties?.userProperties?.traceparent;
-    this.parts
+    this.deps
       .take({ topic, payload: bytes, retained: retain, repeatKey, again: known !== undefined, traceparent, respondTo })
       .then(
         () => {

@@ -7,11 +7,11 @@ import { connect } from "node:net";
 import { setTimeout as pause } from "node:timers/promises";
 import { type Arrival, RelayError } from "@bold-relay/core";
 import { signatureOf } from "../auth/signature.ts";
-import type { Room } from "./house.ts";
-import { LineInlet } from "./line.ts";
-import { SheetInlet } from "./sheet.ts";
+import { LineInlet } from "./kinds/line.ts";
+import { SheetInlet } from "./kinds/sheet.ts";
+import type { InletInstance } from "./registry.ts";
 
-export interface TrialParts {
+export interface TrialDeps {
   /** Where this instance listens. */
   readonly url: string;
   readonly publish: (topic: string, payload: Uint8Array) => Promise<void>;
@@ -30,14 +30,14 @@ const TOPIC_MS = 500;
 
 /** @throws RelayError bad-request when the arrival lacks what this kind needs */
 export async function tryInlet(
-  room: Room,
+  instance: InletInstance,
   arrival: Partial<Arrival>,
   key: string | null,
-  parts: TrialParts,
+  deps: TrialDeps,
 ): Promise<Exchange[]> {
-  const { slug, kind, settings = {} } = room.inlet.description;
+  const { slug, kind, settings = {} } = instance.inlet.description;
   const { fields, text = "" } = arrival;
-  const post = (path: string, body: unknown) => httpTrial(room, path, body, key, parts);
+  const post = (path: string, body: unknown) => httpTrial(instance, path, body, key, deps);
   switch (kind) {
     case "web":
       return [await post(slug, needed(fields, "what is asked, as fields: target and action"))];
@@ -54,11 +54,11 @@ export async function tryInlet(
     case "keypad":
       return keypadTrial(needed(arrival.digits, "the keys that are pressed"), (body) => post(slug, body));
     case "topic":
-      return [await topicTrial(needed(arrival.topic, "the topic"), arrival, parts)];
+      return [await topicTrial(needed(arrival.topic, "the topic"), arrival, deps)];
     case "line":
-      return [await lineTrial(room, text ?? "", needed(key, "one of the inlet's keys"))];
+      return [await lineTrial(instance, text ?? "", needed(key, "one of the inlet's keys"))];
     case "sheet":
-      return [await sheetTrial(room)];
+      return [await sheetTrial(instance)];
   }
 }
 
@@ -69,11 +69,11 @@ function needed<Given>(given: Given | null | undefined, what: string): Given {
 }
 
 async function httpTrial(
-  { inlet, record }: Room,
+  { inlet, record }: InletInstance,
   path: string,
   body: unknown,
   key: string | null,
-  { url }: TrialParts,
+  { url }: TrialDeps,
 ): Promise<Exchange> {
   const isText = typeof body === "string";
   const payload = isText ? body : JSON.stringify(body);
@@ -136,7 +136,7 @@ async function keypadTrial(digits: string, press: (body: object) => Promise<Exch
   return told;
 }
 
-async function topicTrial(topic: string, { text, hex }: Partial<Arrival>, { publish }: TrialParts): Promise<Exchange> {
+async function topicTrial(topic: string, { text, hex }: Partial<Arrival>, { publish }: TrialDeps): Promise<Exchange> {
   const payload = hex ? Buffer.from(hex, "hex") : Buffer.from(text ?? "");
   await publish(topic, payload);
   await pause(TOPIC_MS);
@@ -144,7 +144,7 @@ async function topicTrial(topic: string, { text, hex }: Partial<Arrival>, { publ
 }
 
 /** Only where this inlet itself listens: a description may name any place. */
-async function lineTrial({ own }: Room, line: string, key: string): Promise<Exchange> {
+async function lineTrial({ own }: InletInstance, line: string, key: string): Promise<Exchange> {
   const address = own instanceof LineInlet ? own.address : null;
   if (address === null)
     throw new RelayError("bad-request", { why: own?.health.trouble ?? "This inlet does not listen just now" });
@@ -180,7 +180,7 @@ async function lineTrial({ own }: Room, line: string, key: string): Promise<Exch
   }
 }
 
-async function sheetTrial({ own }: Room): Promise<Exchange> {
+async function sheetTrial({ own }: InletInstance): Promise<Exchange> {
   if (!(own instanceof SheetInlet)) throw new RelayError("bad-request", { why: "A paused sheet is not looked at" });
   const sent = `GET ${own.address}`;
   return { sent, got: await own.lookNow() };

@@ -53,7 +53,7 @@ function small(sentence: string): string {
   return sentence.charAt(0).toLowerCase() + sentence.slice(1);
 }
 
-export interface StateSight {
+export interface StateInput {
   readonly snapshot: () => Snapshot;
   /** What is known of a channel's state. */
   readonly stateOf: (channel: ChannelEntry) => KnownState;
@@ -62,7 +62,7 @@ export interface StateSight {
 }
 
 /** What is, in sentences; what nobody knows is said to be so. */
-export function stateWords(question: Question, { snapshot, stateOf, now }: StateSight): string {
+export function stateWords(question: Question, { snapshot, stateOf, now }: StateInput): string {
   const channels = question.channels.flatMap((id) => snapshot().byId.get(id) ?? []);
   return answerWords(question, channels.map(stateOf), now());
 }

@@ -1,7 +1,7 @@
 /** What people said of matters that need attention. */
 import type { Db } from "./pool.ts";
 
-export interface CareRecord {
+export interface AlertStateRecord {
   readonly kind: string;
   readonly subject: string;
   /** ms since 1970. */
@@ -12,10 +12,10 @@ export interface CareRecord {
   readonly closedMark: string | null;
 }
 
-export type Care = Pick<CareRecord, "takenBy" | "note" | "mutedUntil" | "closedMark">;
+export type AlertState = Pick<AlertStateRecord, "takenBy" | "note" | "mutedUntil" | "closedMark">;
 
-export async function findCares(db: Db): Promise<CareRecord[]> {
-  const { rows } = await db.query<CareRecord>(
+export async function findAlertStates(db: Db): Promise<AlertStateRecord[]> {
+  const { rows } = await db.query<AlertStateRecord>(
     `select kind, subject, extract(epoch from first_seen)::float8 * 1000 as "firstSeen", taken_by as "takenBy", note,
        extract(epoch from muted_until)::float8 * 1000 as "mutedUntil", closed_mark as "closedMark" from attention`,
   );
@@ -23,7 +23,7 @@ export async function findCares(db: Db): Promise<CareRecord[]> {
 }
 
 /** Notes which matters there are: new ones get a row, those that are gone lose theirs. */
-export async function keepCares(
+export async function updateAlertStates(
   db: Db,
   added: readonly { kind: string; subject: string; since: number }[],
   gone: readonly { kind: string; subject: string }[],
@@ -45,7 +45,7 @@ export async function keepCares(
 }
 
 /** @returns whether the matter is still there */
-export async function saveCare(db: Db, kind: string, subject: string, care: Care): Promise<boolean> {
+export async function saveAlertState(db: Db, kind: string, subject: string, care: AlertState): Promise<boolean> {
   const { rowCount } = await db.query(
     `update attention set taken_by = $3, note = $4, muted_until = to_timestamp($5::float8 / 1000), closed_mark = $6
      where kind = $1 and subject = $2`,

@@ -1,5 +1,5 @@
 /** The audit log: who did what to what, and whose word it was. Rows are only ever added. */
-import { newId } from "../id.ts";
+import { newId } from "../platform/id.ts";
 import type { Db } from "./pool.ts";
 
 /** Whose word it was. */

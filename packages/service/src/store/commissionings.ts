@@ -1,6 +1,6 @@
 /** Records of commissioning: written as the steps go, so that a half-done one survives whatever happens. */
-import type { ProofStep } from "@bold-relay/core";
-import { timestamp } from "../clock.ts";
+import type { CommissioningStep } from "@bold-relay/core";
+import { timestamp } from "../platform/clock.ts";
 import type { Db } from "./pool.ts";
 
 export interface CommissioningRecord {
@@ -11,7 +11,7 @@ export interface CommissioningRecord {
   readonly startedAt: number;
   /** ms since 1970; null: not every step is over. */
   readonly finishedAt: number | null;
-  readonly steps: readonly ProofStep[];
+  readonly steps: readonly CommissioningStep[];
 }
 
 export async function saveCommissioning(db: Db, record: CommissioningRecord): Promise<void> {
@@ -37,7 +37,7 @@ export async function findCommissionings(db: Db, deviceId: number, limit: number
 }
 
 /** By the device's number in the journal: when it was last proven from the first step to the last, and with how many failures. */
-export async function findLastProofs(db: Db): Promise<Map<number, { finishedAt: number; failed: number }>> {
+export async function findLastCommissionings(db: Db): Promise<Map<number, { finishedAt: number; failed: number }>> {
   const { rows } = await db.query(
     `select distinct on (device_id) device_id, extract(epoch from finished_at)::float8 * 1000 as "finishedAt",
        (select count(*)::int from jsonb_array_elements(steps) s where s->>'state' = 'failed') as failed

@@ -3,7 +3,7 @@
  * statement. No timer: an idle writer writes at once. Whoever enqueued is told when its commit returned.
  */
 import { RelayError } from "@bold-relay/core";
-import type { Log } from "../log.ts";
+import type { Log } from "../platform/log.ts";
 import { databaseTrouble, isRowsFault } from "./database-trouble.ts";
 import { isLeaseLost } from "./leases.ts";
 

@@ -2,6 +2,22 @@
 import pg from "pg";
 import type { Db, Pool } from "./pool.ts";
 
+/** The lease, held. */
+export interface HeldLease {
+  /** Proves it to the journal. */
+  readonly epoch: number;
+  /** Resolves when another instance has taken over. */
+  readonly lost: Promise<void>;
+  /** Why it could not be renewed the last time; null when it was. An idle service learns by this that nothing can be written. */
+  readonly trouble: string | null;
+  /** Somebody was told by the journal that it is over. */
+  end(): void;
+  /** Asks the journal. @throws when it does not answer */
+  isHeldStill(): Promise<boolean>;
+  /** Lets the next instance take over at once. */
+  release(): Promise<void>;
+}
+
 export interface Instance {
   /** Its name; no two that run beside each other have the same. */
   readonly name: string;
@@ -44,7 +60,7 @@ export async function releaseLease(db: Db, epoch: number): Promise<void> {
 }
 
 /** Who holds the lanes just now; null while nobody does. */
-export async function findHolder(pool: Pool): Promise<Instance | null> {
+export async function findLeader(pool: Pool): Promise<Instance | null> {
   const { rows } = await pool.query<Instance>(
     "select holder as name, address from lease where name = 'lanes' and until > now()",
   );

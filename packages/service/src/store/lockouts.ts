@@ -1,7 +1,7 @@
 /** Lock-outs in the journal: taken, released, and those that hold. */
 import type { Lockout } from "@bold-relay/core";
 import pg from "pg";
-import { timestamp } from "../clock.ts";
+import { timestamp } from "../platform/clock.ts";
 import type { Db } from "./pool.ts";
 
 /** What is held: a channel, or every channel of a device. */
@@ -43,7 +43,7 @@ export async function releaseLockout(
   return rowCount === 1;
 }
 
-export async function findHeldLockouts(db: Db): Promise<LockoutRecord[]> {
+export async function findActiveLockouts(db: Db): Promise<LockoutRecord[]> {
   const { rows } = await db.query(
     `select id, channel_id, device_id, holder, holder_id as "holderId", reason, extract(epoch from since)::float8 * 1000 as since
      from lockout where released_at is null`,

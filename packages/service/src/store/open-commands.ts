@@ -1,8 +1,8 @@
 /** Reads back every command that had no end when the service stopped. */
 import {
+  type BlockReason,
   type ChannelId,
   type CommandId,
-  type Doom,
   parseValue,
   type RequesterKind,
   type RequestId,
@@ -22,7 +22,7 @@ export interface OpenCommandRecord {
   readonly forMs: number | null;
   readonly clearWithinMs: number | null;
   /** It is refused already: only its end is missing. */
-  readonly doom: Doom | null;
+  readonly doom: BlockReason | null;
   /** ms since 1970. */
   readonly askedAt: number;
   readonly progress: ProgressRecord | null;

@@ -1,5 +1,5 @@
 /** Waits for the database, however long it takes to come up, and brings it to this version's shape. */
-import type { Log } from "../log.ts";
+import type { Log } from "../platform/log.ts";
 import { databaseTrouble, isWorthWaitingFor } from "./database-trouble.ts";
 import { migrate } from "./migrate.ts";
 import type { Pool } from "./pool.ts";

@@ -1,5 +1,5 @@
 /** What was said back to whoever asked, and whether it was taken. */
-import { timestamp } from "../clock.ts";
+import { timestamp } from "../platform/clock.ts";
 import type { Db, Pool } from "./pool.ts";
 
 export interface ReplyRecord {

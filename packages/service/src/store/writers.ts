@@ -1,6 +1,6 @@
 /** The journal's writers: one makes requests durable, one what was learnt since, one what was said back. Each has one statement in flight. */
-import { limits } from "../config/config.ts";
-import type { Log } from "../log.ts";
+import { limits } from "../platform/config/config.ts";
+import type { Log } from "../platform/log.ts";
 import { type AcceptResult, type AcceptRow, acceptRequests } from "./accept-requests.ts";
 import { KnownWords } from "./asked-words.ts";
 import { GroupCommit } from "./group-commit.ts";
@@ -20,14 +20,14 @@ export interface Writers {
 export const WRITERS = 3;
 
 /** What keeps groups of rows. `repeated`: the same rows may be kept already. */
-export interface Keeping {
+export interface JournalBackend {
   accept(rows: readonly AcceptRow[], repeated: boolean): Promise<readonly AcceptResult[]>;
   settle(rows: readonly SettleRow[]): Promise<void>;
   reply(rows: readonly ReplyRow[]): Promise<void>;
 }
 
 /** @param epoch proves that this instance holds the lanes */
-export function keepInJournal(pool: Pool, epoch: number): Keeping {
+export function databaseBackend(pool: Pool, epoch: number): JournalBackend {
   const words = new KnownWords();
   return {
     accept: (rows, repeated) => acceptRequests(pool, rows, repeated, words, epoch),
@@ -36,8 +36,8 @@ export function keepInJournal(pool: Pool, epoch: number): Keeping {
   };
 }
 
-export interface WriterParts {
-  readonly keeping: Keeping;
+export interface WritersDeps {
+  readonly backend: JournalBackend;
   readonly log: Log;
   /** Another instance has taken over: nothing more can be written. */
   readonly onLeaseLost: () => void;
@@ -45,7 +45,7 @@ export interface WriterParts {
   readonly onCommit: (writer: string, ms: number) => void;
 }
 
-export function createWriters({ keeping, log, onLeaseLost, onCommit }: WriterParts): Writers {
+export function createWriters({ backend, log, onLeaseLost, onCommit }: WritersDeps): Writers {
   const common = { batchRows: limits.batchRows, log, onLeaseLost };
   return {
     accept: new GroupCommit<AcceptRow, AcceptResult>({
@@ -53,7 +53,7 @@ export function createWriters({ keeping, log, onLeaseLost, onCommit }: WriterPar
       name: "accept",
       onCommit: (ms) => onCommit("accept", ms),
       queueLimit: limits.acceptQueue,
-      write: (rows, repeated) => keeping.accept(rows, repeated),
+      write: (rows, repeated) => backend.accept(rows, repeated),
     }),
     settle: new GroupCommit<SettleRow, void>({
       ...common,
@@ -61,7 +61,7 @@ export function createWriters({ keeping, log, onLeaseLost, onCommit }: WriterPar
       onCommit: (ms) => onCommit("settle", ms),
       queueLimit: limits.settleQueue,
       write: async (rows) => {
-        await keeping.settle(rows);
+        await backend.settle(rows);
         return rows.map(() => undefined);
       },
     }),
@@ -71,7 +71,7 @@ export function createWriters({ keeping, log, onLeaseLost, onCommit }: WriterPar
       onCommit: (ms) => onCommit("reply", ms),
       queueLimit: limits.replyQueue,
       write: async (rows) => {
-        await keeping.reply(rows);
+        await backend.reply(rows);
         return rows.map(() => undefined);
       },
     }),

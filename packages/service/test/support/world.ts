@@ -106,7 +106,7 @@ export async function createWorld(options: WorldOptions = {}): Promise<World> {
   const nothing: RunningService = {
     url: "http://127.0.0.1:1",
     linked: Promise.resolve(),
-    holds: false,
+    leads: false,
     stop: async () => {},
   };
   const started = options.clock ?? steadyClock;

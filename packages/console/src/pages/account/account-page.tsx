@@ -4,13 +4,11 @@ import { useState } from "react";
 import { client, names } from "../../api/queries.ts";
 import { Trouble } from "../../parts/form.tsx";
 import { dateText } from "../../parts/words.ts";
+import type { Act } from "./act.ts";
 import { AppSection } from "./app-section.tsx";
 import { PasskeySection } from "./passkey-section.tsx";
 import { PasswordSection } from "./password-section.tsx";
 import { SessionSection } from "./session-section.tsx";
-
-/** Carries something out, and says what went wrong; resolves to whether it worked. */
-export type Act = (work: Promise<unknown>) => Promise<boolean>;
 
 export function AccountPage() {
   const queries = useQueryClient();

@@ -6,7 +6,7 @@ import { client } from "../../api/queries.ts";
 import { FIELD, QUIET, SectionTitle, ShownOnce, STRONG } from "../../parts/form.tsx";
 import { PasswordForm } from "../../parts/password-form.tsx";
 import { QrCode } from "../../parts/qr-code.tsx";
-import type { Act } from "./account-page.tsx";
+import type { Act } from "./act.ts";
 
 export function AppSection({ account: { app, recoveryCodes }, act }: { account: AccountView; act: Act }) {
   const [draft, setDraft] = useState<NewAppView | null>(null);

@@ -7,7 +7,7 @@ import { FIELD, SectionTitle, STRONG, Twice } from "../../parts/form.tsx";
 import { canUsePasskeys } from "../../parts/passkey-support.ts";
 import { PasswordField } from "../../parts/password-form.tsx";
 import { dateText } from "../../parts/words.ts";
-import type { Act } from "./account-page.tsx";
+import type { Act } from "./act.ts";
 
 async function addPasskey(name: string, password: string): Promise<void> {
   const { ticket, options } = await client.passkeyOptions({ password });

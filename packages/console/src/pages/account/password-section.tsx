@@ -3,7 +3,7 @@ import { Button, Field, Input, Label } from "@headlessui/react";
 import { useState } from "react";
 import { client } from "../../api/queries.ts";
 import { FIELD, SectionTitle, STRONG } from "../../parts/form.tsx";
-import type { Act } from "./account-page.tsx";
+import type { Act } from "./act.ts";
 
 export function PasswordSection({ act }: { act: Act }) {
   const [saved, setSaved] = useState(false);

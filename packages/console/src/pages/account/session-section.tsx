@@ -3,7 +3,7 @@ import type { AccountView } from "@bold-relay/api";
 import { client } from "../../api/queries.ts";
 import { SectionTitle, Twice } from "../../parts/form.tsx";
 import { dateText } from "../../parts/words.ts";
-import type { Act } from "./account-page.tsx";
+import type { Act } from "./act.ts";
 
 export function SessionSection({ account: { sessions }, act }: { account: AccountView; act: Act }) {
   return (

@@ -1,6 +1,6 @@
 /** Attention: what should I look at? One matter for each cause; it goes by itself when it is cured. */
 import type { CareBody, MatterView } from "@bold-relay/api";
-import { formatAgo, type MatterKind } from "@bold-relay/core";
+import { type AlertKind, formatAgo } from "@bold-relay/core";
 import { Button, Field, Input, Label } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -133,7 +133,7 @@ function Matter({ matter, now }: { matter: MatterView; now: number }) {
 }
 
 /** Where more is told of it. */
-function whereTo(kind: MatterKind, subject: string): string | null {
+function whereTo(kind: AlertKind, subject: string): string | null {
   const [address = ""] = subject.split(":");
   if (kind === "device-gone") return `/devices/${address}`;
   if (kind.startsWith("inlet-")) return `/inlets/${subject}`;

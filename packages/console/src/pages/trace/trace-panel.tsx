@@ -1,6 +1,6 @@
 /** The trace of a request: first the plain sentence, then every hop on one line of time. */
 import type { CommandView, ReplyView, RequestView, TraceView } from "@bold-relay/api";
-import { formatDuration, requesterText, setpointAsk, type Tone } from "@bold-relay/core";
+import { formatDuration, requesterText, type Severity, setpointAsk } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
@@ -134,7 +134,7 @@ function Said({ said: { words, route, used } }: { said: NonNullable<RequestView[
   );
 }
 
-const TONE: Record<Tone, string> = {
+const TONE: Record<Severity, string> = {
   good: "border-ink bg-enclosure",
   weak: "border-soft border-dashed bg-enclosure",
   open: "border-act bg-act-wash",
@@ -142,7 +142,7 @@ const TONE: Record<Tone, string> = {
   moot: "border-soft bg-enclosure",
 };
 
-function VerdictNote({ tone, headline, text }: { tone: Tone; headline: string; text: string }) {
+function VerdictNote({ tone, headline, text }: { tone: Severity; headline: string; text: string }) {
   return (
     <p className={`mt-4 border-l-[3px] px-3 py-2.5 ${TONE[tone]}`} aria-live="polite">
       <strong className="font-semibold">{headline}</strong> {text}

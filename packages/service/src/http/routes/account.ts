@@ -10,7 +10,9 @@ import { type RelyingParty, registeredPasskey, registrationOptions } from "../..
 import { seal, unsealed } from "../../auth/seal.ts";
 import { newRecoveryCodes, newTotp, recoveryHash, totpStep } from "../../auth/second-factor.ts";
 import { Tickets } from "../../auth/tickets.ts";
-import { limits } from "../../config/config.ts";
+import { readBody } from "../../http-exchange/body.ts";
+import { ownPages } from "../../http-exchange/client-of.ts";
+import { limits } from "../../platform/config/config.ts";
 import {
   closeSessionOf,
   confirmTotp,
@@ -25,9 +27,7 @@ import {
   saveTotpSecret,
 } from "../../store/accounts.ts";
 import { inTransaction } from "../../store/pool.ts";
-import { readBody } from "../body.ts";
-import { ownPages } from "../client-of.ts";
-import type { HttpParts } from "../parts.ts";
+import type { HttpDeps } from "../deps.ts";
 
 interface Registration {
   readonly memberId: number;
@@ -37,7 +37,7 @@ interface Registration {
 
 const MOST_PASSKEYS = 20;
 
-export function accountRoutes({ guard, audit, pool, config, passwordAgain }: HttpParts): Router {
+export function accountRoutes({ guard, audit, pool, config, passwordAgain }: HttpDeps): Router {
   const registrations = new Tickets<Registration>(1);
   return guard.routes({
     "GET /account": async (_req, res, caller) => {

@@ -3,21 +3,20 @@ import type { CareBody, MatterView } from "@bold-relay/api";
 import { attentionQuerySchema, careSchema } from "@bold-relay/api/schema";
 import { RelayError } from "@bold-relay/core";
 import type { Router } from "express";
-import type { CaredMatter } from "../../attention/attention.ts";
-import type { Care } from "../../store/attention.ts";
-
-import { isWithin } from "../../view/reach.ts";
-import { checked, readBody } from "../body.ts";
-import type { HttpParts } from "../parts.ts";
+import { checked, readBody } from "../../http-exchange/body.ts";
+import type { AlertWithState } from "../../reporting/alerts.ts";
+import type { AlertState } from "../../store/attention.ts";
+import { isWithin } from "../../views/reach.ts";
+import type { HttpDeps } from "../deps.ts";
 
 const HOUR_MS = 3_600_000;
 
-export function attentionRoutes({ guard, audit, clock, attention }: HttpParts): Router {
+export function attentionRoutes({ guard, audit, clock, alerts }: HttpDeps): Router {
   return guard.routes({
     "GET /attention": (req, res, { sites }) => {
       const { all = false } = checked(attentionQuerySchema, req.query);
       res.json(
-        attention
+        alerts
           .list(all)
           .filter((matter) => isWithin(matter.site, sites))
           .map(matterView),
@@ -26,11 +25,11 @@ export function attentionRoutes({ guard, audit, clock, attention }: HttpParts): 
 
     "POST /attention": async (req, res, caller) => {
       const body = await readBody(req, careSchema);
-      const known = attention.list(true).find((one) => one.kind === body.kind && one.subject === body.subject);
+      const known = alerts.list(true).find((one) => one.kind === body.kind && one.subject === body.subject);
       const gone = () => new RelayError("not-found", { what: "This matter: it has been cured, or never was" });
       if (!known || !isWithin(known.site, caller.sites)) throw gone();
       const change = changeOf(body, known, caller.name, clock.now());
-      const cared = await attention.care(known.kind, known.subject, change);
+      const cared = await alerts.care(known.kind, known.subject, change);
       if (!cared) throw gone();
       const { kind: _, subject, ...after } = body;
       const object = `${known.title} (${subject})`;
@@ -42,10 +41,10 @@ export function attentionRoutes({ guard, audit, clock, attention }: HttpParts): 
 
 function changeOf(
   { take, note, muteHours, close }: CareBody,
-  { mark }: CaredMatter,
+  { mark }: AlertWithState,
   name: string,
   now: number,
-): Partial<Care> {
+): Partial<AlertState> {
   return {
     ...(take === undefined ? {} : { takenBy: take ? name : null }),
     ...(note === undefined ? {} : { note: note === "" ? null : note }),
@@ -54,7 +53,7 @@ function changeOf(
   };
 }
 
-function matterView({ kind, subject, site, title, text, mark, care }: CaredMatter): MatterView {
+function matterView({ kind, subject, site, title, text, mark, care }: AlertWithState): MatterView {
   return {
     kind,
     subject,

@@ -1,12 +1,12 @@
 /** The board, the service's status, and what changes on both, live. */
 import type { BoardView, LiveEvent, SiteView } from "@bold-relay/api";
 import type { Router } from "express";
-import { bundleView, channelView } from "../../view/channel-view.ts";
+import { bundleView, channelView } from "../../views/channel-view.ts";
+import type { HttpDeps } from "../deps.ts";
 import { openEventStream } from "../event-stream.ts";
-import type { HttpParts } from "../parts.ts";
 
-export function boardRoutes(parts: HttpParts): Router {
-  const { guard, streams, board, lockouts, deadlines, feed, status, clock } = parts;
+export function boardRoutes(deps: HttpDeps): Router {
+  const { guard, streams, board, lockouts, deadlines, feed, status, clock } = deps;
   return guard.routes({
     "GET /board": (_req, res, { sites: mine }) => {
       const sites = new Map<string, SiteView>();

@@ -3,24 +3,24 @@ import type { DayView, HistoryView } from "@bold-relay/api";
 import { dayQuerySchema, historyQuerySchema } from "@bold-relay/api/schema";
 import { type ChannelEntry, RelayError } from "@bold-relay/core";
 import type { Router } from "express";
-import { dayView } from "../../view/day.ts";
-import { historyView } from "../../view/history.ts";
-import { isWithin } from "../../view/reach.ts";
-import { checked } from "../body.ts";
-import type { HttpParts } from "../parts.ts";
+import { checked } from "../../http-exchange/body.ts";
+import { dayView } from "../../reporting/day.ts";
+import { historyView } from "../../reporting/history.ts";
+import { isWithin } from "../../views/reach.ts";
+import type { HttpDeps } from "../deps.ts";
 
-export function channelRoutes(parts: HttpParts): Router {
-  const { guard, board } = parts;
+export function channelRoutes(deps: HttpDeps): Router {
+  const { guard, board } = deps;
   return guard.routes({
     /** Everything of the last 24 hours, and the answer in one line. */
     "GET /channels/:site/:device/:channel/day": async (req, res, { sites }) => {
       const { zone } = checked(dayQuerySchema, req.query);
-      res.json((await dayView(channelAt(req.params, sites), zone ?? "UTC", parts)) satisfies DayView);
+      res.json((await dayView(channelAt(req.params, sites), zone ?? "UTC", deps)) satisfies DayView);
     },
 
     "GET /channels/:site/:device/:channel/history": async (req, res, { sites }) => {
       const { days = 1 } = checked(historyQuerySchema, req.query);
-      res.json((await historyView(channelAt(req.params, sites), days, parts)) satisfies HistoryView);
+      res.json((await historyView(channelAt(req.params, sites), days, deps)) satisfies HistoryView);
     },
   });
 

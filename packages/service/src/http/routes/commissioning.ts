@@ -4,12 +4,12 @@ import { proofAnswerSchema } from "@bold-relay/api/schema";
 import { RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 import { requireSite } from "../../auth/caller.ts";
+import { readBody } from "../../http-exchange/body.ts";
 import type { CommissioningRecord } from "../../store/commissionings.ts";
-import { readBody } from "../body.ts";
-import type { HttpParts } from "../parts.ts";
+import type { HttpDeps } from "../deps.ts";
 
-export function commissioningRoutes({ guard, board, proofs }: HttpParts): Router {
-  const view = (record: CommissioningRecord) => commissioningView(record, proofs.runs(record));
+export function commissioningRoutes({ guard, board, runs }: HttpDeps): Router {
+  const view = (record: CommissioningRecord) => commissioningView(record, runs.runs(record));
   return guard.routes({
     /** The run that stands, or the last one, and those before it. */
     "GET /devices/:site/:device/commissioning": async (req, res, caller) => {
@@ -17,12 +17,12 @@ export function commissioningRoutes({ guard, board, proofs }: HttpParts): Router
       requireSite(caller, site);
       const [first] = board.channelsOf(`${site}/${device}`);
       if (!first) throw new RelayError("not-found", { what: `The device ${site}/${device}` });
-      res.json((await proofs.records(first.device.address, first.device.id)).map(view));
+      res.json((await runs.records(first.device.address, first.device.id)).map(view));
     },
 
     "POST /devices/:site/:device/commissioning": (req, res, caller) => {
       requireSite(caller, req.params.site ?? "");
-      res.status(201).json(view(proofs.start(`${req.params.site}/${req.params.device}`, caller.name)));
+      res.status(201).json(view(runs.start(`${req.params.site}/${req.params.device}`, caller.name)));
     },
 
     /** Begins a step, says what was seen, or leaves it out. */
@@ -32,8 +32,8 @@ export function commissioningRoutes({ guard, board, proofs }: HttpParts): Router
       const { step, answer, note } = await readBody(req, proofAnswerSchema);
       const record =
         answer === "go"
-          ? proofs.go(device, step, caller.asker)
-          : proofs.say(device, step, answer, caller.name, note ?? null);
+          ? runs.go(device, step, caller.asker)
+          : runs.say(device, step, answer, caller.name, note ?? null);
       res.json(view(record));
     },
   });

@@ -2,15 +2,15 @@
 import { FIGURE_TABLES, type FiguresQuery, type FiguresView } from "@bold-relay/api";
 import { figuresCsvSchema, figuresQuerySchema } from "@bold-relay/api/schema";
 import type { Router } from "express";
-import { figuresCsv } from "../../view/figures-csv.ts";
-import { narrowed } from "../../view/reach.ts";
-import { checked } from "../body.ts";
-import type { HttpParts } from "../parts.ts";
+import { checked } from "../../http-exchange/body.ts";
+import { figuresCsv } from "../../reporting/statistics-csv.ts";
+import { narrowed } from "../../views/reach.ts";
+import type { HttpDeps } from "../deps.ts";
 
-export function figureRoutes({ guard, board, figures, house }: HttpParts): Router {
+export function figureRoutes({ guard, board, statistics, inlets }: HttpDeps): Router {
   const viewOf = (query: FiguresQuery, sites: readonly string[] | null) => {
-    const inletNames = new Map(house.all.map(({ record: { inlet } }) => [inlet.slug, inlet.name]));
-    return figures.view(query, narrowed(query.site, sites, board.snapshot), inletNames);
+    const inletNames = new Map(inlets.all.map(({ record: { inlet } }) => [inlet.slug, inlet.name]));
+    return statistics.view(query, narrowed(query.site, sites, board.snapshot), inletNames);
   };
   return guard.routes({
     "GET /figures": async (req, res, { sites }) => {

@@ -1,8 +1,8 @@
 /** For whoever keeps the service running: is it alive, and is it ready to take requests? No sign-in, no details of sites. */
 import { Router } from "express";
-import type { HttpParts } from "../parts.ts";
+import type { HttpDeps } from "../deps.ts";
 
-export function healthRoutes({ status }: Pick<HttpParts, "status">): Router {
+export function healthRoutes({ status }: Pick<HttpDeps, "status">): Router {
   const router = Router();
   router.get("/live", (_req, res) => {
     res.json({ alive: true });

@@ -16,38 +16,37 @@ import { type Admitted, siteCheck } from "../../auth/caller.ts";
 import { hashPassword } from "../../auth/password.ts";
 import { seal } from "../../auth/seal.ts";
 import { newSecret, signLink } from "../../auth/signature.ts";
-import { newId } from "../../id.ts";
-import type { Room } from "../../inlets/house.ts";
+import { readBody } from "../../http-exchange/body.ts";
+import { preferredWaitS } from "../../http-exchange/prefer.ts";
+import { versionOf } from "../../http-exchange/version.ts";
+import { InletHandler, UNCOUNTED } from "../../inlets/handler.ts";
 import type { InletCounter } from "../../inlets/inlet-counter.ts";
-import { Reception, UNCOUNTED } from "../../inlets/reception.ts";
+import type { InletInstance } from "../../inlets/registry.ts";
+import { newId } from "../../platform/id.ts";
+import { rehearsalView } from "../../requests/rehearse.ts";
 import { findLinks, type InletLink, revokeLink, saveLink } from "../../store/inlet-links.ts";
 import { removeInlet, saveInletBody, saveInletSecret } from "../../store/inlets.ts";
 import { inTransaction } from "../../store/pool.ts";
-
-import { isWithin } from "../../view/reach.ts";
-import { rehearsalView } from "../../view/rehearsal.ts";
-import { readBody } from "../body.ts";
-import type { HttpParts } from "../parts.ts";
-import { preferredWaitS } from "../prefer.ts";
-import { versionOf } from "../version.ts";
-import { describedReception, readDescribed, roomOf } from "./inlet-rooms.ts";
+import { isWithin } from "../../views/reach.ts";
+import type { HttpDeps } from "../deps.ts";
+import { describedHandler, instanceOf, readDescribed } from "./inlet-instances.ts";
 
 /** How many members' last questions are remembered: "which one?" */
 const MOST_SPEAKERS = 200;
 const MOST_LINKS = 200;
 
-export function inletRoutes(parts: HttpParts): Router {
-  const { guard, audit, pool, clock, board, house, notices, desk, situationOf } = parts;
-  const speakers = new Map<string, Reception>();
+export function inletRoutes(deps: HttpDeps): Router {
+  const { guard, audit, pool, clock, board, inlets, notices, requests, situationOf } = deps;
+  const speakers = new Map<string, InletHandler>();
 
   return guard.routes({
     "GET /inlets": (_req, res, { sites }) => {
-      const seen = house.all.filter(({ record }) => isWithin(record.inlet.site, sites));
-      res.json(seen.map((room) => inletView(room, house.counter)) satisfies InletView[]);
+      const seen = inlets.all.filter(({ record }) => isWithin(record.inlet.site, sites));
+      res.json(seen.map((instance) => inletView(instance, inlets.counter)) satisfies InletView[]);
     },
 
     "GET /inlets/:slug": (req, res, caller) => {
-      const { record } = roomOf(parts, req.params.slug, caller);
+      const { record } = instanceOf(deps, req.params.slug, caller);
       res.setHeader("etag", `"${record.version}"`);
       res.json({
         inlet: shown(record.inlet),
@@ -57,7 +56,7 @@ export function inletRoutes(parts: HttpParts): Router {
     },
 
     "PUT /inlets/:slug": async (req, res, caller) => {
-      const described = await readDescribed<InletDescription>(parts, req, "inlet");
+      const described = await readDescribed<InletDescription>(deps, req, "inlet");
       const { slug } = described;
       if (slug !== req.params.slug)
         throw new RelayError("bad-request", {
@@ -65,7 +64,7 @@ export function inletRoutes(parts: HttpParts): Router {
         });
       const check = checkOf(caller, slug);
       check.wanted(described.site);
-      const known = house.get(slug);
+      const known = inlets.get(slug);
       const findings = findingsOf(described);
       const wrong = findings.filter(({ level }) => level === "wrong");
       if (wrong.length > 0)
@@ -82,52 +81,52 @@ export function inletRoutes(parts: HttpParts): Router {
         await audit.record({ actor: caller, action: "inlet changed", object: slug, before, after: shown(inlet) }, db);
         return saved;
       });
-      await house.refresh();
+      await inlets.refresh();
       res.setHeader("etag", `"${version}"`);
       res.json({ inlet: shown(inlet), version, findings } satisfies InletDescriptionView);
     },
 
     "DELETE /inlets/:slug": async (req, res, caller) => {
-      const { record } = roomOf(parts, req.params.slug, caller);
+      const { record } = instanceOf(deps, req.params.slug, caller);
       const { slug } = record.inlet;
       await inTransaction(pool, async (db) => {
         await removeInlet(db, slug, checkOf(caller, slug));
         const before = shown(record.inlet);
         await audit.record({ actor: caller, action: "inlet removed", object: slug, before }, db);
       });
-      await house.refresh();
+      await inlets.refresh();
       res.status(204).end();
     },
 
     /** A new secret for signatures; the one before ends at once. */
     "POST /inlets/:slug/secret": async (req, res, caller) => {
-      const { slug } = roomOf(parts, req.params.slug, caller).record.inlet;
-      const key = house.secretsKey;
+      const { slug } = instanceOf(deps, req.params.slug, caller).record.inlet;
+      const key = inlets.secretsKey;
       if (!key) throw new RelayError("no-secrets-key");
       const secret = newSecret();
       await inTransaction(pool, async (db) => {
         await saveInletSecret(db, slug, seal(secret, key), checkOf(caller, slug));
         await audit.record({ actor: caller, action: "inlet secret made", object: slug }, db);
       });
-      await house.refresh();
+      await inlets.refresh();
       res.status(201).json({ secret } satisfies NewSecretView);
     },
 
     /** The links that count, newest first; never the links themselves. */
     "GET /inlets/:slug/links": async (req, res, caller) => {
-      const { record } = roomOf(parts, req.params.slug, caller);
+      const { record } = instanceOf(deps, req.params.slug, caller);
       res.json((await findLinks(pool, record.inlet.slug, MOST_LINKS)).map(linkRecordView) satisfies LinkRecordView[]);
     },
 
     /** A link for people, signed with the inlet's secret. What it would do must be clear now. */
     "POST /inlets/:slug/links": async (req, res, caller) => {
-      const { record, inlet, reception } = roomOf(parts, req.params.slug, caller);
+      const { record, inlet, handler } = instanceOf(deps, req.params.slug, caller);
       const { phrase, hours = 24 } = await readBody(req, linkSchema);
       const { slug, name, kind } = record.inlet;
       if (kind !== "hook") throw new RelayError("bad-request", { why: "Links belong to inlets of the kind hook" });
       if (inlet.secret === null)
         throw new RelayError("bad-request", { why: `${name} has no secret to sign with: make one first` });
-      const { understood, reply } = reception.rehearse({ ...NO_ARRIVAL, text: phrase, sender: "a link" });
+      const { understood, reply } = handler.rehearse({ ...NO_ARRIVAL, text: phrase, sender: "a link" });
       if (!("asks" in understood)) throw new RelayError("not-understood", { why: reply, nearest: [] });
       const id = newId();
       const until = Math.floor(clock.now() / 1000 + hours * 3_600);
@@ -143,7 +142,7 @@ export function inletRoutes(parts: HttpParts): Router {
 
     /** Ends one link at once. */
     "DELETE /inlets/:slug/links/:id": async (req, res, caller) => {
-      const { slug } = roomOf(parts, req.params.slug, caller).record.inlet;
+      const { slug } = instanceOf(deps, req.params.slug, caller).record.inlet;
       const { id = "" } = req.params;
       await inTransaction(pool, async (db) => {
         const phrase = isUuid(id) ? await revokeLink(db, slug, id) : null;
@@ -155,19 +154,19 @@ export function inletRoutes(parts: HttpParts): Router {
 
     /** What an arrival would do there; nothing is sent, kept or counted. */
     "POST /inlets/:slug/rehearse": async (req, res, caller) => {
-      const body = await readDescribed<RehearsalBody>(parts, req, "rehearsal");
-      const reception = rehearsed(body, req.params.slug, caller);
-      res.json(told(reception, body.arrival));
+      const body = await readDescribed<RehearsalBody>(deps, req, "rehearsal");
+      const handler = rehearsed(body, req.params.slug, caller);
+      res.json(told(handler, body.arrival));
     },
 
     /** A phrase of the caller's own; with `rehearse` only what it would do. */
     "POST /phrases": async (req, res, caller) => {
       const { text, rehearse } = await readBody(req, phraseSchema);
-      const reception = speakerOf(caller);
+      const handler = speakerOf(caller);
       const arrival = { ...NO_ARRIVAL, text, sender: caller.name };
-      if (rehearse) return void res.json(told(reception, arrival));
+      if (rehearse) return void res.json(told(handler, arrival));
       const waitMs = preferredWaitS(req.headers.prefer) * 1000;
-      const { reply, outcome, requests } = await reception.hear(arrival, {
+      const { reply, outcome, requests } = await handler.hear(arrival, {
         keyId: caller.keyId,
         repeatKey: null,
         waitMs,
@@ -176,29 +175,29 @@ export function inletRoutes(parts: HttpParts): Router {
     },
   });
 
-  function told(reception: Reception, arrival: Partial<Arrival>): RehearsalView {
-    const rehearsal = reception.rehearse({ ...NO_ARRIVAL, ...arrival });
+  function told(handler: InletHandler, arrival: Partial<Arrival>): RehearsalView {
+    const rehearsal = handler.rehearse({ ...NO_ARRIVAL, ...arrival });
     const view = rehearsalView(rehearsal, { board, situationOf });
-    const name = view.route === null ? undefined : reception.description.routes?.[view.route - 1]?.name;
-    return { ...view, routeName: name ?? null, findings: findingsOf(reception.description) };
+    const name = view.route === null ? undefined : handler.description.routes?.[view.route - 1]?.name;
+    return { ...view, routeName: name ?? null, findings: findingsOf(handler.description) };
   }
 
   /** The inlet as it is, or as it is described in the body and not saved yet. */
-  function rehearsed({ inlet }: RehearsalBody, slug: string | undefined, caller: Admitted): Reception {
-    return inlet === undefined ? roomOf(parts, slug, caller).reception : describedReception(parts, inlet, caller);
+  function rehearsed({ inlet }: RehearsalBody, slug: string | undefined, caller: Admitted): InletHandler {
+    return inlet === undefined ? instanceOf(deps, slug, caller).handler : describedHandler(deps, inlet, caller);
   }
 
-  function speakerOf({ memberId, name, asker, sites }: Admitted): Reception {
+  function speakerOf({ memberId, name, asker, sites }: Admitted): InletHandler {
     const key = `${asker.inlet} ${memberId} ${JSON.stringify(sites)}`;
     const description: InletDescription = { slug: asker.inlet, name, kind: "line", site: null };
-    const speaker = speakers.get(key) ?? new Reception(description, desk, UNCOUNTED, { sites, memberId });
+    const speaker = speakers.get(key) ?? new InletHandler(description, requests, UNCOUNTED, { sites, memberId });
     if (speakers.size >= MOST_SPEAKERS) speakers.clear();
     speakers.set(key, speaker);
     return speaker;
   }
 
   function findingsOf(inlet: InletDescription) {
-    const others = house.all.map(({ record }) => record.inlet);
+    const others = inlets.all.map(({ record }) => record.inlet);
     return checkInlet(inlet, board.snapshot, others, notices.tellers);
   }
 }
@@ -228,7 +227,7 @@ function shown(inlet: InletDescription): InletDescription {
   return { ...inlet, settings };
 }
 
-function inletView({ record, own }: Room, counter: InletCounter): InletView {
+function inletView({ record, own }: InletInstance, counter: InletCounter): InletView {
   const lastAt = counter.lastArrivalOf(record.inlet.slug);
   const { slug, name, kind, site, paused = false, routes = [], settings = {} } = record.inlet;
   return {

@@ -5,18 +5,18 @@ import { type KeyLimits, RelayError, withinLimits } from "@bold-relay/core";
 import type { Router } from "express";
 import { type Admitted, siteCheck } from "../../auth/caller.ts";
 import { newKey, sha256 } from "../../auth/token.ts";
+import { readBody } from "../../http-exchange/body.ts";
 import { findInlets } from "../../store/identities.ts";
 import { findKeys, type KeyOf, type KeyRecord, revokeKey, saveKey } from "../../store/keys.ts";
 import { type Db, inTransaction } from "../../store/pool.ts";
-import { isWithin } from "../../view/reach.ts";
-import { readBody } from "../body.ts";
-import type { HttpParts } from "../parts.ts";
+import { isWithin } from "../../views/reach.ts";
+import type { HttpDeps } from "../deps.ts";
 
 /** Chosen where nothing is said: *never* must be. */
 const DEFAULT_DAYS = 90;
 const DAY_MS = 86_400_000;
 
-export function keyRoutes({ guard, audit, pool, clock, house }: HttpParts): Router {
+export function keyRoutes({ guard, audit, pool, clock, inlets }: HttpDeps): Router {
   return guard.routes({
     /** An owner sees every key; others their own and those of their sites' inlets. */
     "GET /keys": async (_req, res, caller) => {
@@ -40,7 +40,7 @@ export function keyRoutes({ guard, audit, pool, clock, house }: HttpParts): Rout
         const after = { ...limitsView(limits), overlapHours };
         await audit.record({ actor: caller, action: "key made", object: `${name}, of ${holder}`, after }, db);
       });
-      if (inlet !== undefined) await house.refresh();
+      if (inlet !== undefined) await inlets.refresh();
       res.status(201).json({ name, holder, ...limitsView(limits), key } satisfies NewKeyView);
     },
 
@@ -54,7 +54,7 @@ export function keyRoutes({ guard, audit, pool, clock, house }: HttpParts): Rout
         const before = { ...keyView(key), ended };
         await audit.record({ actor: caller, action: "key revoked", object, before }, db);
       });
-      await house.refresh();
+      await inlets.refresh();
       res.status(204).end();
     },
   });

@@ -1,15 +1,15 @@
 /** Lock-out: taking a channel or a device, and letting it go. */
 import { lockOutSchema, releaseSchema } from "@bold-relay/api/schema";
 import type { Router } from "express";
-import { lockoutView } from "../../view/channel-view.ts";
-import { readBody } from "../body.ts";
-import type { HttpParts } from "../parts.ts";
+import { readBody } from "../../http-exchange/body.ts";
+import { lockoutView } from "../../views/channel-view.ts";
+import type { HttpDeps } from "../deps.ts";
 
-export function lockoutRoutes({ guard, lockouts }: HttpParts): Router {
+export function lockoutRoutes({ guard, lockouts }: HttpDeps): Router {
   return guard.routes({
     "POST /lockouts": async (req, res, caller) => {
       const { target, reason } = await readBody(req, lockOutSchema);
-      res.status(201).json(lockoutView(await lockouts.hold(target, caller, reason ?? null)));
+      res.status(201).json(lockoutView(await lockouts.lock(target, caller, reason ?? null)));
     },
 
     "POST /lockouts/:id/release": async (req, res, caller) => {

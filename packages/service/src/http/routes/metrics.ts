@@ -1,9 +1,9 @@
 /** Figures for a monitoring system: with a key of somebody who may look at every site; `most: reader` is enough. */
 import { RelayError } from "@bold-relay/core";
 import type { Router } from "express";
-import type { HttpParts } from "../parts.ts";
+import type { HttpDeps } from "../deps.ts";
 
-export function metricRoutes({ guard, metrics }: HttpParts): Router {
+export function metricRoutes({ guard, metrics }: HttpDeps): Router {
   return guard.routes({
     "GET /metrics": async (_req, res, { name, sites }) => {
       if (sites !== null) throw new RelayError("not-permitted", { why: `${name} may not look at every site` });

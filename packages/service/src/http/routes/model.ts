@@ -13,22 +13,20 @@ import { newCredentialsSchema, profileSchema, profileTrialSchema } from "@bold-r
 import { accessOf, type ChannelEntry, nearestProfiles, RelayError, tryProfile } from "@bold-relay/core";
 import type { Router } from "express";
 import { type Admitted, requireSite, requireTeam } from "../../auth/caller.ts";
-import { limits } from "../../config/config.ts";
-import type { SitePlan } from "../../description-check/check-site.ts";
-import { findLastProofs } from "../../store/commissionings.ts";
+import { readBody, readText, requireJson } from "../../http-exchange/body.ts";
+import { versionOf } from "../../http-exchange/version.ts";
+import type { SitePlan } from "../../model/check-site.ts";
+import { limits } from "../../platform/config/config.ts";
+import { identify } from "../../requests/identify.ts";
+import { findLastCommissionings } from "../../store/commissionings.ts";
 import type { DeviceUser } from "../../store/device-users.ts";
 import { findProfiles, findSite } from "../../store/model.ts";
+import type { HttpDeps } from "../deps.ts";
 
-import { identify } from "../../view/identify.ts";
-import { readBody, readText, requireJson } from "../body.ts";
-import type { HttpParts } from "../parts.ts";
-
-import { versionOf } from "../version.ts";
-
-export function modelRoutes({ guard, audit, pool, board, remodel, credentials, ask }: HttpParts): Router {
+export function modelRoutes({ guard, audit, pool, board, modelReload, credentials, ask }: HttpDeps): Router {
   return guard.routes({
     "GET /devices": async (_req, res, { sites }) => {
-      const [proofs, users] = await Promise.all([findLastProofs(pool), credentials.users()]);
+      const [proofs, users] = await Promise.all([findLastCommissionings(pool), credentials.users()]);
       const seen = board.snapshot.channels.filter(({ site }) => sites === null || sites.includes(site.slug));
       const devices = new Set(seen.map(({ device }) => device.address));
       res.json(
@@ -94,7 +92,7 @@ export function modelRoutes({ guard, audit, pool, board, remodel, credentials, a
       requireTeam(caller, "change a profile, which every site may use");
       const profile = await readBody(req, profileSchema);
       requireSameSlug("profile", req.params.profile, profile.slug);
-      const version = await remodel.saveProfile(profile, caller);
+      const version = await modelReload.saveProfile(profile, caller);
       await credentials.refresh();
       res.json({ version });
     },
@@ -107,12 +105,12 @@ export function modelRoutes({ guard, audit, pool, board, remodel, credentials, a
 
     "POST /sites/:site/check": async (req, res, caller) => {
       const { slug, text } = await describedSite(req, req.params.site, caller);
-      res.json(planView(await remodel.plan(slug, text)));
+      res.json(planView(await modelReload.plan(slug, text)));
     },
 
     "PUT /sites/:site/description": async (req, res, caller) => {
       const { slug, text } = await describedSite(req, req.params.site, caller);
-      const plan = await remodel.saveSite(slug, text, versionOf(req), caller);
+      const plan = await modelReload.saveSite(slug, text, versionOf(req), caller);
       await credentials.refresh();
       res.setHeader("etag", `"${plan.version}"`);
       res.json(planView(plan));

@@ -6,6 +6,8 @@ import type { Router } from "express";
 import { type Admitted, siteCheck } from "../../auth/caller.ts";
 import { seal } from "../../auth/seal.ts";
 import { newSecret } from "../../auth/signature.ts";
+import { readBody } from "../../http-exchange/body.ts";
+import { versionOf } from "../../http-exchange/version.ts";
 import { requireKnownSite } from "../../store/model.ts";
 import {
   findDeliveriesOf,
@@ -17,15 +19,12 @@ import {
   saveNoticeSecret,
 } from "../../store/notices.ts";
 import { inTransaction } from "../../store/pool.ts";
-
-import { isWithin } from "../../view/reach.ts";
-import { readBody } from "../body.ts";
-import type { HttpParts } from "../parts.ts";
-import { versionOf } from "../version.ts";
+import { isWithin } from "../../views/reach.ts";
+import type { HttpDeps } from "../deps.ts";
 
 const LOG_LIMIT = 100;
 
-export function noticeRoutes({ guard, audit, pool, gate, notices, config }: HttpParts): Router {
+export function noticeRoutes({ guard, audit, pool, gate, notices, config }: HttpDeps): Router {
   return guard.routes({
     "GET /notices": async (_req, res, { sites }) => {
       const all = await findNotices(pool);

@@ -5,15 +5,15 @@ import type { DeliveryPage, RehearsedAskView, RequestView, TraceView } from "@bo
 import { askSchema, closeSchema, deliveryQuerySchema } from "@bold-relay/api/schema";
 import { isUuid, RelayError, type RequestId } from "@bold-relay/core";
 import type { Router } from "express";
-import { exportLines } from "../../view/export.ts";
-import { rehearsedAsk } from "../../view/rehearsal.ts";
-import { checked, readBody } from "../body.ts";
-import type { HttpParts } from "../parts.ts";
-import { intentOf, preferredWaitS, prefersMinimal } from "../prefer.ts";
-import { sendBrief, sendRequest } from "../send-request.ts";
+import { checked, readBody } from "../../http-exchange/body.ts";
+import { intentOf, preferredWaitS, prefersMinimal } from "../../http-exchange/prefer.ts";
+import { sendBrief, sendRequest } from "../../http-exchange/send-request.ts";
+import { exportLines } from "../../reporting/export.ts";
+import { rehearsedAsk } from "../../requests/rehearse.ts";
+import type { HttpDeps } from "../deps.ts";
 
-export function requestRoutes(parts: HttpParts): Router {
-  const { guard, streams, ask, askBriefly, close, ledger, board, situationOf } = parts;
+export function requestRoutes(deps: HttpDeps): Router {
+  const { guard, streams, ask, askBriefly, close, queries, board, situationOf } = deps;
   return guard.routes({
     "POST /requests": async (req, res, { asker }) => {
       const intent = intentOf(await readBody(req, askSchema), req.headers);
@@ -31,7 +31,7 @@ export function requestRoutes(parts: HttpParts): Router {
     },
 
     "GET /requests": async (req, res, caller) => {
-      res.json((await ledger.page(checked(deliveryQuerySchema, req.query), caller)) satisfies DeliveryPage);
+      res.json((await queries.page(checked(deliveryQuerySchema, req.query), caller)) satisfies DeliveryPage);
     },
 
     /** The same list whole, as a file: CSV (RFC 4180) for a spreadsheet, JSON Lines for a program. */
@@ -42,24 +42,24 @@ export function requestRoutes(parts: HttpParts): Router {
       res.setHeader("content-type", form === "csv" ? "text/csv; charset=utf-8" : "application/jsonl; charset=utf-8");
       res.setHeader("content-disposition", `attachment; filename="deliveries.${form}"`);
       const over = streams.open("export", caller, () => void res.destroy());
-      await pipeline(Readable.from(exportLines(ledger, query, caller, form)), res).finally(over);
+      await pipeline(Readable.from(exportLines(queries, query, caller, form)), res).finally(over);
     },
 
     "GET /requests/:id": async (req, res, caller) => {
-      res.json((await ledger.view(existingId(req.params.id), caller)) satisfies RequestView);
+      res.json((await queries.view(existingId(req.params.id), caller)) satisfies RequestView);
     },
 
     "GET /requests/:id/trace": async (req, res, caller) => {
-      res.json((await ledger.trace(existingId(req.params.id), caller)) satisfies TraceView);
+      res.json((await queries.trace(existingId(req.params.id), caller)) satisfies TraceView);
     },
 
     /** Ends what is still open of it, by a person's word. */
     "POST /requests/:id/close": async (req, res, caller) => {
       const id = existingId(req.params.id);
       const { reason } = await readBody(req, closeSchema);
-      await ledger.view(id, caller);
+      await queries.view(id, caller);
       await close(id, caller.name, reason);
-      res.json((await ledger.view(id, caller)) satisfies RequestView);
+      res.json((await queries.view(id, caller)) satisfies RequestView);
     },
   });
 }

@@ -15,16 +15,16 @@ import { hashPassword } from "../../auth/password.ts";
 import { requireGoodPassword } from "../../auth/password-rules.ts";
 import { type SignedIn, SignIn } from "../../auth/sign-in.ts";
 import { sha256 } from "../../auth/token.ts";
-import { limits } from "../../config/config.ts";
+import { readBody } from "../../http-exchange/body.ts";
+import { clientOf, sessionCookie } from "../../http-exchange/client-of.ts";
+import { limits } from "../../platform/config/config.ts";
 import { endEverythingOf, findReset } from "../../store/accounts.ts";
 import { closeSession, findMember, findSession } from "../../store/identities.ts";
 import { inTransaction } from "../../store/pool.ts";
 import { changePassword, setPassword } from "../../store/team.ts";
-import { readBody } from "../body.ts";
-import { clientOf, sessionCookie } from "../client-of.ts";
-import type { HttpParts } from "../parts.ts";
+import type { HttpDeps } from "../deps.ts";
 
-export function sessionRoutes({ guard, audit, pool, config, passwordAgain }: HttpParts): Router {
+export function sessionRoutes({ guard, audit, pool, config, passwordAgain }: HttpDeps): Router {
   const router = Router();
   const signIn = new SignIn({ pool, audit, secretsKey: config.secretsKey });
   const cookie = sessionCookie(config.secureCookies);

@@ -13,18 +13,18 @@ import type { Router } from "express";
 import { requireSession } from "../../auth/caller.ts";
 import { hashPassword } from "../../auth/password.ts";
 import { newSessionToken, sha256 } from "../../auth/token.ts";
-import { limits } from "../../config/config.ts";
+import { checked, readBody } from "../../http-exchange/body.ts";
+import { limits } from "../../platform/config/config.ts";
 import { findSecondFactorRule, removeSecondFactor, saveReset, saveSecondFactorRule } from "../../store/accounts.ts";
 import { findAudit } from "../../store/audit.ts";
 import { findMember, saveMember } from "../../store/identities.ts";
 import { type Db, inTransaction } from "../../store/pool.ts";
 import { countOwners, findTeam, removeMember, setStanding, type TeamMember } from "../../store/team.ts";
-import { checked, readBody } from "../body.ts";
-import type { HttpParts } from "../parts.ts";
+import type { HttpDeps } from "../deps.ts";
 
 const AUDIT_PAGE = 100;
 
-export function teamRoutes({ guard, audit, pool, passwordAgain }: HttpParts): Router {
+export function teamRoutes({ guard, audit, pool, passwordAgain }: HttpDeps): Router {
   return guard.routes({
     "GET /members": async (_req, res) => {
       res.json((await findTeam(pool)).map(memberView));

@@ -4,15 +4,15 @@ import { publishSchema, wireQuerySchema } from "@bold-relay/api/schema";
 import { payloadText, RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 
-import type { WireMessage } from "../../wire/wire.ts";
-import { checked, readBody } from "../body.ts";
+import type { WireMessage } from "../../broker/wire.ts";
+import { checked, readBody } from "../../http-exchange/body.ts";
+import type { HttpDeps } from "../deps.ts";
 import { openEventStream } from "../event-stream.ts";
-import type { HttpParts } from "../parts.ts";
 
 /** Payloads are shown up to this length, bytes. */
 const MOST_SHOWN = 2_000;
 
-export function wireRoutes({ guard, streams, wire, gate }: HttpParts): Router {
+export function wireRoutes({ guard, streams, wire, gate }: HttpDeps): Router {
   return guard.routes({
     "GET /wire": async (req, res, caller) => {
       const { sites } = caller;

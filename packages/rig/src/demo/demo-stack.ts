@@ -1,0 +1,279 @@
+/** Everything that runs in the demo, started in order and stopped in the reverse order. */
+import { execFile } from "node:child_process";
+import { createHash } from "node:crypto";
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import { promisify } from "node:util";
+import { createClient } from "@bold-relay/api";
+import pg from "pg";
+import { type BrokerUser, type DeviceAccess, endLeftoverBroker, startBroker } from "../broker.ts";
+import { type Child, type ChildOptions, endLeftover, logTail, startChild } from "../child.ts";
+import { ensurePackages, findPrograms, type Programs } from "../needs.ts";
+import { eventually } from "../port.ts";
+import { createServiceDatabase, endLeftoverPostgres, reachable, serviceUrl, startPostgres } from "../postgres.ts";
+import { openInlets } from "./inlets.ts";
+import { addPast } from "./past.ts";
+import { type Kept, keep } from "./secrets.ts";
+import { translationPlan } from "./translation.ts";
+import { type DemoBoard, demoBoards, FAR_DEVICES, INLET, OWNER, PROFILE_FILES, SITE_FILES } from "./world.ts";
+
+const PACKAGES = fileURLToPath(new URL("../../../", import.meta.url));
+export const program = (name: string, file: string) => path.join(PACKAGES, name, "dist", file);
+
+/** What is shown once: made at the first start, or when asked for anew. */
+interface NewSecrets {
+  readonly password: string;
+  readonly inletKey: string;
+}
+
+export interface DemoStack {
+  readonly url: string;
+  readonly controlPort: number;
+  readonly newSecrets: NewSecrets | null;
+  /** Shell file that sets the command line's address and key. */
+  readonly cliFile: string;
+  readonly cliEnv: { readonly BOLD_RELAY_URL: string; readonly BOLD_RELAY_KEY: string };
+  /** Resolves with a sentence when a part ends that should not. */
+  readonly broke: Promise<string>;
+  stop(): Promise<void>;
+}
+
+export interface DemoStackOptions {
+  /** Made on first use; holds everything. */
+  readonly folder: string;
+  readonly newSecrets: boolean;
+  /** Begin with nothing, and leave nothing behind. */
+  readonly fresh: boolean;
+  readonly say: (line: string) => void;
+}
+
+export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStackOptions): Promise<DemoStack> {
+  const running: { stop(): Promise<void> }[] = [];
+  mkdirSync(folder, { recursive: true });
+  ensurePackages(["postgresql", "mosquitto", "openssl"], say);
+  const serverFolder = folderForServers(folder, say);
+  const stop = async () => {
+    for (const part of running.splice(0).reverse()) await part.stop();
+    if (fresh) rmSync(serverFolder, { recursive: true, force: true });
+  };
+  try {
+    return await open();
+  } catch (error) {
+    await stop();
+    throw error;
+  }
+
+  async function open(): Promise<DemoStack> {
+    await endLeftovers(folder, serverFolder);
+    if (fresh) for (const one of [folder, serverFolder]) rmSync(one, { recursive: true, force: true });
+    mkdirSync(folder, { recursive: true });
+    mkdirSync(serverFolder, { recursive: true, mode: 0o755 });
+    const programs = findPrograms();
+    const boards = demoBoards();
+    const kept = await keep(
+      path.join(folder, "kept.json"),
+      boards.map((board) => `${board.site}/${board.device}`),
+    );
+    const databaseFolder = path.join(serverFolder, "database");
+    const first = !existsSync(path.join(databaseFolder, "data", "PG_VERSION"));
+
+    say(first ? "Making a private PostgreSQL cluster" : "Starting PostgreSQL with its data");
+    const postgres = await startPostgres({
+      programs,
+      folder: databaseFolder,
+      port: kept.ports.database,
+      password: kept.databasePassword,
+      fsync: true,
+    });
+    running.push(postgres);
+
+    say("Starting the private broker");
+    const broker = await startBroker({
+      programs,
+      folder: path.join(serverFolder, "broker"),
+      port: kept.ports.broker,
+      devicePort: kept.ports.devices,
+      users: brokerUsers(kept),
+      adminPassword: kept.brokerAdminPassword,
+    });
+    running.push(broker);
+
+    const { databaseUrl, made } = await openDatabase(programs, postgres.url("postgres"));
+    const cliFile = path.join(folder, "cli.env");
+    // Keys of a database that is gone open nothing in a new one.
+    const shown = await setUp(databaseUrl, cliFile, newSecrets || made, say);
+    if (made) await addPast(databaseUrl);
+    const url = `http://127.0.0.1:${kept.ports.service}`;
+    const cliEnv = { BOLD_RELAY_URL: url, BOLD_RELAY_KEY: shown.cliKey };
+    writeFileSync(
+      cliFile,
+      Object.entries(cliEnv)
+        .map(([name, value]) => `export ${name}=${value}\n`)
+        .join(""),
+      { mode: 0o600 },
+    );
+
+    say("Starting the service");
+    const service = startNode(folder, "service", program("service", "main.js"), [], {
+      BOLD_RELAY_DATABASE_URL: databaseUrl,
+      BOLD_RELAY_BROKER_URL: broker.url,
+      BOLD_RELAY_BROKER_USER: "service",
+      BOLD_RELAY_BROKER_PASSWORD: kept.brokerPassword,
+      BOLD_RELAY_BROKER_ADMIN_USER: "admin",
+      BOLD_RELAY_BROKER_ADMIN_PASSWORD: kept.brokerAdminPassword,
+      BOLD_RELAY_PORT: String(kept.ports.service),
+      BOLD_RELAY_SECRETS_KEY: kept.secretsKey,
+      BOLD_RELAY_MAY_CALL: `127.0.0.1:${kept.ports.services}`,
+      BOLD_RELAY_MAY_LISTEN: `127.0.0.1:${kept.ports.desk}`,
+    });
+    running.push(service);
+    await requireReady(folder, service, async () => {
+      const response = await fetch(`${url}/health/ready`).catch(() => null);
+      return response?.ok === true;
+    });
+
+    const { devices } = broker;
+    if (!devices) throw new Error("The broker has no port for devices.");
+    say(`Switching on ${boards.length} stand-ins of devices`);
+    const planFile = path.join(folder, "standins.json");
+    writeFileSync(planFile, JSON.stringify(standInPlan(kept, devices)), { mode: 0o600 });
+    const standIns = startNode(folder, "standins", program("standins", "main.js"), [planFile], {});
+    running.push(standIns);
+    writeFileSync(path.join(folder, "standins.port"), String(kept.ports.control));
+    const translation = path.join(folder, "translators.json");
+    writeFileSync(translation, JSON.stringify(translationPlan(kept, boards, devices)), {
+      mode: 0o600,
+    });
+    const translators = startNode(folder, "translators", program("translators", "main.js"), [translation], {});
+    running.push(translators);
+    const client = createClient({ baseUrl: url, key: shown.cliKey });
+    await requireReady(folder, standIns, async () => {
+      const { sites } = await client.board();
+      return sites.every((site) => site.channels.every((channel) => channel.device.present === true));
+    });
+
+    await openInlets(client, kept, path.join(folder, "inlets.env"));
+
+    const parts = [postgres.child, broker.child, service, standIns, translators];
+    return {
+      url,
+      controlPort: kept.ports.control,
+      newSecrets: shown.fresh,
+      cliFile,
+      cliEnv,
+      broke: Promise.race(parts.map(async (part) => `${part.name} ended by itself with ${await part.ended}`)),
+      stop,
+    };
+  }
+}
+
+/** The servers' users cannot enter somebody's private folder: then their data goes where they can. */
+function folderForServers(folder: string, say: (line: string) => void): string {
+  if (reachable(folder)) return folder;
+  const name = `bold-relay-demo-${createHash("sha256").update(folder).digest("hex").slice(0, 12)}`;
+  // Only root's servers run as another user, and only root can make a folder here.
+  const elsewhere = path.join("/var/lib", name);
+  say(`The servers' users cannot enter ${folder}, so their data is kept in ${elsewhere}`);
+  return elsewhere;
+}
+
+/** Loads the premises, and makes the owner, the inlet and the keys where they are missing or asked for anew. */
+async function setUp(databaseUrl: string, cliFile: string, anew: boolean, say: (line: string) => void) {
+  const cliKey = keyIn(cliFile);
+  say(cliKey ? "Finding the demo's premises and journal" : "Loading the premises of Copperleaf Controls");
+  for (const file of PROFILE_FILES) await setupVerb(databaseUrl, "profile", file);
+  // What was changed of them in the demo stays.
+  for (const file of SITE_FILES) await setupVerb(databaseUrl, "first-site", file);
+  if (cliKey && !anew) return { cliKey, fresh: null };
+  const { password } = await setupVerb(databaseUrl, "owner", OWNER);
+  const { key } = await setupVerb(databaseUrl, "key", OWNER, "demo terminal");
+  const inlet = await setupVerb(databaseUrl, "inlet", INLET.slug, "--name", INLET.name, "--site", INLET.site);
+  return { cliKey: key ?? "", fresh: { password: password ?? "", inletKey: inlet.key ?? "" } };
+}
+
+function keyIn(cliFile: string): string | null {
+  if (!existsSync(cliFile)) return null;
+  return /BOLD_RELAY_KEY=(\S+)/.exec(readFileSync(cliFile, "utf8"))?.[1] ?? null;
+}
+
+async function setupVerb(databaseUrl: string, ...words: string[]): Promise<Record<string, string>> {
+  const env = { ...process.env, BOLD_RELAY_DATABASE_URL: databaseUrl };
+  const { stdout } = await promisify(execFile)(process.execPath, [program("service", "setup.js"), ...words], { env });
+  return JSON.parse(stdout) as Record<string, string>;
+}
+
+/** The service may use every topic of its sites; each board only its own. */
+function brokerUsers(kept: Kept): BrokerUser[] {
+  const devices = Object.entries(kept.devicePasswords).map(([device, password]) => ({
+    name: userName(device),
+    password,
+    // Its own topics only, in the forms that the demo's profiles have.
+    topics: [
+      ...["do", "ask", "set"].map((told) => `read ${device}/+/${told}`),
+      ...["+/done", "+/is", "+/state", "+"].map((said) => `write ${device}/${said}`),
+    ],
+  }));
+  return [{ name: "service", password: kept.brokerPassword, topics: "service" }, ...devices];
+}
+
+/** The service's own database, as its own role; made on first use. */
+async function openDatabase(programs: Programs, server: string): Promise<{ databaseUrl: string; made: boolean }> {
+  const db = new pg.Client(server);
+  await db.connect();
+  const { rowCount } = await db.query("select from pg_database where datname = $1", [DATABASE]);
+  await db.end();
+  if (rowCount === 1) return { databaseUrl: serviceUrl(server, DATABASE), made: false };
+  return { databaseUrl: await createServiceDatabase(programs, server, DATABASE), made: true };
+}
+
+const DATABASE = "bold_relay";
+
+function standInPlan(kept: Kept, { url, ca }: DeviceAccess) {
+  const isFar = (board: DemoBoard) => FAR_DEVICES.some((far) => isOf(far, board));
+  const all = demoBoards();
+  const boards = all
+    .filter((board) => !isFar(board))
+    .map((board) => {
+      const device = `${board.site}/${board.device}`;
+      const password = kept.devicePasswords[device];
+      return { ...board, brokerUrl: url, brokerCa: ca, username: userName(device), password, switchMs: 6 };
+    });
+  const outside = all.filter(isFar).map(({ site, device, channels }) => {
+    const by = FAR_DEVICES.find((far) => far.site === site && far.device === device)?.reach.by;
+    return { by, site, device, channels };
+  });
+  return { controlPort: kept.ports.control, boards, outside, ports: kept.ports, mailboxKey: kept.mailboxKey };
+}
+
+function isOf(far: { site: string; device: string }, board: DemoBoard): boolean {
+  return far.site === board.site && far.device === board.device;
+}
+
+function userName(device: string): string {
+  return device.replace("/", ".");
+}
+
+function partOptions(folder: string, name: string): Pick<ChildOptions, "name" | "logFile" | "pidFile"> {
+  return { name: `the ${name}`, logFile: path.join(folder, `${name}.log`), pidFile: path.join(folder, `${name}.pid`) };
+}
+
+function startNode(folder: string, name: string, file: string, args: string[], env: Record<string, string>): Child {
+  return startChild({ ...partOptions(folder, name), command: process.execPath, args: [file, ...args], env });
+}
+
+async function endLeftovers(folder: string, serverFolder: string): Promise<void> {
+  for (const name of ["service", "standins", "translators"]) {
+    await endLeftover(partOptions(folder, name).pidFile, program(name, "main.js"), "SIGTERM");
+  }
+  await endLeftoverBroker(path.join(serverFolder, "broker"));
+  await endLeftoverPostgres(path.join(serverFolder, "database"));
+  rmSync(path.join(folder, "standins.port"), { force: true });
+}
+
+async function requireReady(folder: string, child: Child, isReady: () => Promise<boolean>): Promise<void> {
+  if (await eventually(isReady, 30_000, child.hasEnded)) return;
+  const name = child.name.replace("the ", "");
+  const { logFile } = partOptions(folder, name);
+  throw new Error(`${child.name} did not get ready. The end of ${logFile}:\n${logTail(logFile)}`);
+}

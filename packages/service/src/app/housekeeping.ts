@@ -1,0 +1,23 @@
+/** What is done once an hour: what need not be known any longer is forgotten, the months to come get their partitions. */
+import type { Clock } from "../platform/clock.ts";
+import type { Config } from "../platform/config/config.ts";
+import type { Log } from "../platform/log.ts";
+import { forgetOldCalls } from "../store/accept-requests.ts";
+import { forgetOldWords } from "../store/asked-words.ts";
+import { forgetOldInletHours } from "../store/inlet-hours.ts";
+import { forgetDeliveries } from "../store/notices.ts";
+import { dropHistory, preparePartitions } from "../store/partitions.ts";
+import type { Pool } from "../store/pool.ts";
+
+const DAY_MS = 86_400_000;
+
+export async function tidy({ keepDays }: Config, pool: Pool, clock: Clock, log: Log): Promise<void> {
+  await forgetOldCalls(pool);
+  await forgetOldWords(pool);
+  await forgetOldInletHours(pool);
+  await forgetDeliveries(pool);
+  await preparePartitions(pool, clock.now());
+  if (keepDays === undefined) return;
+  const dropped = await dropHistory(pool, clock.now() - keepDays * DAY_MS);
+  if (dropped.length > 0) log.info({ dropped }, "old history is dropped");
+}

@@ -1,0 +1,50 @@
+/**
+ * Puts on record who did what: a row of the audit log, and a structured log line for whoever watches the machine. Secrets, keys
+ * and passwords are in neither.
+ */
+
+import type { Log } from "../platform/log.ts";
+import { type Actor, type AuditEntry, insertAudit } from "../store/audit.ts";
+import type { Db, Pool } from "../store/pool.ts";
+
+/** One refusal of a kind is put on record, then none for this long: a loop at a closed door must not fill the log, ms. */
+const QUIET_MS = 60_000;
+const MOST_REMEMBERED = 10_000;
+
+export class AuditLog {
+  private readonly pool: Pool;
+  private readonly log: Log;
+  private readonly saidAt = new Map<string, number>();
+
+  constructor(pool: Pool, log: Log) {
+    this.pool = pool;
+    this.log = log;
+  }
+
+  /** @param db the transaction of the change: it is on record exactly if the change is */
+  async record(entry: Pick<AuditEntry, "actor" | "action" | "object"> & Partial<AuditEntry>, db: Db = this.pool) {
+    const { actor, action, object, before = null, after = null } = entry;
+    await insertAudit(db, { actor: actorOf(actor), action, object, before, after });
+    this.log.info({ audit: { ...actorOf(actor), action, object } }, action);
+  }
+
+  /** What did not happen, because somebody may not do it or could not show who they are. Repeated ones within a minute are one. */
+  recordRefusal(actor: Actor, action: string, object: string): void {
+    const now = performance.now();
+    const what = JSON.stringify([actor.memberId ?? actor.name, actor.keyId, actor.address, action, object]);
+    if (now - (this.saidAt.get(what) ?? Number.NEGATIVE_INFINITY) < QUIET_MS) return;
+    if (this.saidAt.size >= MOST_REMEMBERED) this.saidAt.clear();
+    this.saidAt.set(what, now);
+    this.record({ actor, action, object }).catch((error: unknown) => {
+      this.log.warn({ err: error, audit: { ...actorOf(actor), action, object } }, "a refusal is not in the audit log");
+    });
+  }
+}
+
+/** Callers have more than what goes on record. */
+function actorOf({ name, memberId, keyId, address }: Actor): Actor {
+  return { name, memberId, keyId, address };
+}
+
+/** Whoever has the machine may do everything; the audit log has it all the same. */
+export const SET_UP_PROGRAM: Actor = { name: "set-up program", memberId: null, keyId: null, address: null };

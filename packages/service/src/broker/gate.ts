@@ -1,0 +1,125 @@
+/**
+ * The one gate for whatever the service writes to the broker on somebody's behalf: by hand, a test request, a notification, an
+ * answer. It knows whose the topic is, who writes, and what is locked out. Commands come from their lanes, where right and lock-out
+ * were looked at with everything else; here only the form of their topic is.
+ */
+import { publishProblem, RelayError, type TopicWriting, topicFormProblem } from "@bold-relay/core";
+import type { AuditLog } from "../auth/audit-log.ts";
+import type { Admitted } from "../auth/caller.ts";
+import type { Lockouts } from "../state/lockouts.ts";
+import type { Link, Publication } from "./link.ts";
+import type { TopicClaims } from "./topic-claims.ts";
+import type { Wire } from "./wire.ts";
+
+export interface BrokerGateDeps {
+  readonly claims: TopicClaims;
+  readonly lockouts: Lockouts;
+  /** For what is not a command: rejects when the broker does not take it. */
+  readonly wire: Pick<Wire, "publish">;
+  /** For commands. */
+  readonly link: Pick<Link, "isReady" | "publish">;
+  readonly audit: AuditLog;
+}
+
+interface Sending {
+  readonly qos: 0 | 1;
+  readonly retain: boolean;
+}
+
+export interface ByHand extends Sending {
+  readonly topic: string;
+  readonly payload: Uint8Array;
+  /** How it is put on record. */
+  readonly shown: object;
+  /** The caller knows that a lock-out of theirs stands there. */
+  readonly confirmed: boolean;
+}
+
+export class BrokerGate {
+  private readonly deps: BrokerGateDeps;
+
+  constructor(deps: BrokerGateDeps) {
+    this.deps = deps;
+  }
+
+  /** For the lanes. */
+  get isReady(): boolean {
+    return this.deps.link.isReady;
+  }
+
+  /** For the lanes: a command of theirs. */
+  publish(publication: Publication, onReceipt: (code: number) => void): void {
+    const problem = topicFormProblem(publication.topic);
+    if (problem !== null) throw new Error(`${problem}: no command is written there`);
+    this.deps.link.publish(publication, onReceipt);
+  }
+
+  /** @throws RelayError not-permitted, locked-out, lockout-unconfirmed, bad-request or service-busy */
+  async publishByHand(caller: Admitted, { topic, payload, shown, confirmed, ...how }: ByHand): Promise<void> {
+    this.requireRight({ by: "hand", sites: caller.sites }, topic);
+    this.requireFree(caller, topic, confirmed);
+    await this.deps.audit.record({ actor: caller, action: "published by hand", object: topic, after: shown });
+    await this.send(topic, payload, how);
+  }
+
+  /** @throws RelayError not-permitted, bad-request or service-busy */
+  async publishTest(
+    caller: Admitted,
+    inlet: { readonly slug: string; readonly site: string | null },
+    topic: string,
+    payload: Uint8Array,
+  ): Promise<void> {
+    this.requireRight({ by: "test request", ...inlet }, topic);
+    const after = { inlet: inlet.slug, payload: Buffer.from(payload).toString("utf8").slice(0, 500) };
+    await this.deps.audit.record({ actor: caller, action: "test request published", object: topic, after });
+    await this.send(topic, payload, { qos: 1, retain: false });
+  }
+
+  /** Why a notification may not be published there; null: it may. */
+  notificationProblem(notification: { readonly slug: string; readonly site: string | null }, topic: string) {
+    return publishProblem(this.deps.claims.picture, { by: "notification", ...notification }, topic);
+  }
+
+  /** @throws Error with the reason, for the notification's own log */
+  async publishNotification(
+    notification: { readonly slug: string; readonly site: string | null },
+    topic: string,
+    payload: Uint8Array,
+  ): Promise<void> {
+    const problem = this.notificationProblem(notification, topic);
+    if (problem !== null) throw new Error(problem);
+    await this.deps.wire.publish(topic, payload, { qos: 1, retain: false });
+  }
+
+  /** Why a publisher may not be answered on the topic that it named; null: it may. */
+  answerProblem(inlet: { readonly slug: string; readonly site: string | null }, topic: string): string | null {
+    return publishProblem(this.deps.claims.picture, { by: "answer", ...inlet }, topic);
+  }
+
+  private requireRight(writing: TopicWriting, topic: string): void {
+    const form = topicFormProblem(topic);
+    if (form !== null) throw new RelayError("bad-request", { why: form });
+    const problem = publishProblem(this.deps.claims.picture, writing, topic);
+    if (problem !== null) throw new RelayError("not-permitted", { why: problem });
+  }
+
+  /** A lock-out binds whoever publishes by hand, too: a hand in the panel does not know where a command came from. */
+  private requireFree({ memberId }: Admitted, topic: string, confirmed: boolean): void {
+    const use = this.deps.claims.picture.snapshot.byTopic.get(topic);
+    for (const channel of use?.do ?? []) {
+      const lockout = this.deps.lockouts.of(channel.id);
+      if (lockout === null) continue;
+      const { holder, holderId } = lockout;
+      const target = channel.address;
+      if (holderId !== memberId) throw new RelayError("locked-out", { target, holder });
+      if (!confirmed) throw new RelayError("lockout-unconfirmed", { target });
+    }
+  }
+
+  private async send(topic: string, payload: Uint8Array, how: Sending): Promise<void> {
+    await this.deps.wire.publish(topic, payload, how).catch((cause: unknown) => {
+      const why = cause instanceof Error ? cause.message : String(cause);
+      throw new RelayError("service-busy", { why: `The broker cannot be asked (${why})` }, { cause });
+    });
+  }
+}

@@ -1,0 +1,312 @@
+/**
+ * The broker connection: one fixed client id, MQTT 5, connected anew for as long as the service runs.
+ *
+ * A connection never sends anything again by itself: only the lanes send a command again. After connecting, a marker is sent to ourselves and waited for: the
+ * broker keeps order, so once it is back, everything that was queued for us while we were away has
+ * been read, and what comes from then on is news. Only then is the link up.
+ */
+import type { IPublishPacket } from "mqtt-packet";
+import { BrokerConnection } from "../broker/broker-connection.ts";
+import type { BrokerAccess } from "../platform/config/broker-access.ts";
+import type { Log } from "../platform/log.ts";
+
+export interface LinkOptions {
+  readonly access: BrokerAccess;
+  readonly clientId: string;
+  readonly window: number;
+  readonly log: Log;
+  /**
+   * Whether this instance may be the one that is connected; looked at before every connecting, and again before the
+   * first write. Who connects ends the connection of whoever held the lanes before, so nobody may who has lost them.
+   */
+  readonly mayConnect: () => Promise<boolean>;
+  /** Told of everything that is written. */
+  readonly onWrite: (topic: string, payload: Uint8Array) => void;
+}
+
+export interface LinkListener {
+  /** Writes reach the broker from now on. */
+  onUp(): void;
+  onDown(): void;
+  /** A message on a subscribed topic; `live` is false for a retained one. */
+  onMessage(topic: string, payload: Uint8Array, live: boolean): void;
+  /** Room for another publish after the window was full. */
+  onRoom(): void;
+}
+
+export interface LinkTopics {
+  /** Listened to for as long as the link stands; what we write there ourselves is not handed back (No Local). */
+  readonly filters: readonly string[];
+  /** Looked at once, on connecting, for retained messages that lie there. */
+  readonly retainedProbe: readonly string[];
+}
+
+export interface Publication {
+  readonly topic: string;
+  readonly payload: Uint8Array;
+  /** How long the broker may keep it for a subscriber, ms; rounded up to whole seconds, at least 1 (MQTT 5, 3.3.2.3.3). */
+  readonly expiryMs: number;
+  readonly qos: 0 | 1;
+  /** Goes along as a user property (W3C Trace Context for MQTT); null: none. */
+  readonly traceparent: string | null;
+  /** The broker keeps it for whoever subscribes later, until it expires (MQTT 5, 3.3.1.3). */
+  readonly retain: boolean;
+}
+
+/** How long the broker keeps what is meant for us while we are away, s. */
+const SESSION_EXPIRY_S = 300;
+const MARKER_EVERY_MS = 5_000;
+const MARKER_WITHIN_MS = 10_000;
+const FIRST_PAUSE_MS = 100;
+const LONGEST_PAUSE_MS = 5_000;
+/** How much the broker may send us at once before we have taken any of it, messages. Evidence is taken as it comes. */
+const AT_ONCE = 1_000;
+/** Filters that a message names. */
+const MOST_SHOWN = 5;
+/** No device says more at once, bytes. */
+const LARGEST_BYTES = 262_144;
+
+export class Link {
+  private readonly options: LinkOptions;
+  private listener: LinkListener | null = null;
+  private connection: BrokerConnection | null = null;
+  private topics: LinkTopics = { filters: [], retainedProbe: [] };
+  /** Filters that the broker's session may still have, and that are not wanted any more. */
+  private readonly stale = new Set<string>();
+  private window: number;
+  private up = false;
+  private stopping = false;
+  private wakeUp: (() => void) | null = null;
+  private marker: { sentAt: number; text: string } | null = null;
+  private markerTimer: NodeJS.Timeout | null = null;
+  /** Last round trip through the broker, ms. */
+  roundTripMs: number | null = null;
+  /** Why the link is down, in words; null while it is up. */
+  trouble: string | null = "not connected so far";
+
+  constructor(options: LinkOptions) {
+    this.options = options;
+    this.window = options.window;
+  }
+
+  get isUp(): boolean {
+    return this.up;
+  }
+
+  /** Whether a write would go out now. */
+  get isReady(): boolean {
+    return this.up && (this.connection?.unreceipted ?? 0) < this.window;
+  }
+
+  /** Connects, and keeps connecting until `stop`. Returns at once. */
+  start(topics: LinkTopics, listener: LinkListener): void {
+    this.topics = topics;
+    this.listener = listener;
+    void this.keepConnected();
+  }
+
+  async stop(): Promise<void> {
+    this.stopping = true;
+    this.wakeUp?.();
+    await this.connection?.close();
+  }
+
+  /**
+   * Listens to other topics from now on.
+   *
+   * @param again which filters are asked for anew although they stand, so that what lies retained on them comes again
+   */
+  listen(topics: LinkTopics, again: (filter: string) => boolean): void {
+    const before = new Set(this.topics.filters);
+    this.topics = topics;
+    const now = new Set(topics.filters);
+    const gone = [...before].filter((filter) => !now.has(filter));
+    const { connection } = this;
+    // A link that is not up takes them on when it connects; the broker's session still has the old ones then.
+    if (!connection || !this.up) {
+      for (const filter of gone) this.stale.add(filter);
+      return;
+    }
+    const wanted = topics.filters.filter((filter) => !before.has(filter) || again(filter));
+    const trouble = (error: Error) => {
+      this.options.log.warn({ err: error }, "the broker did not take on the changed topics, connecting again");
+      connection.destroy(error);
+    };
+    if (gone.length > 0) connection.unsubscribe(gone).catch(trouble);
+    if (wanted.length > 0) this.subscribe(connection, wanted).catch(trouble);
+  }
+
+  /** Lets go of the connection at once, if there still is one: another instance has its own by now. */
+  abandon(): void {
+    this.stopping = true;
+    this.wakeUp?.();
+    this.connection?.destroy(new Error("another instance holds the lanes"));
+  }
+
+  /**
+   * Writes. At QoS 1 `onReceipt` is called with the PUBACK's reason code (MQTT 5, 3.4.2.1), or never if the
+   * connection is lost first: then `onDown` says so. At QoS 0 there is no receipt.
+   */
+  publish(
+    { topic, payload, expiryMs, qos, traceparent, retain }: Publication,
+    onReceipt: (code: number) => void,
+  ): void {
+    const { connection } = this;
+    if (!connection) return;
+    const expiryS = Math.max(1, Math.ceil(expiryMs / 1000));
+    this.options.onWrite(topic, payload);
+    connection.publish(
+      { topic, payload, qos, expiryS, retain, ...(traceparent === null ? {} : { traceparent }) },
+      (code) => {
+        const wasFull = connection.unreceipted === this.window - 1;
+        onReceipt(code);
+        if (wasFull && this.isReady) this.listener?.onRoom();
+      },
+    );
+  }
+
+  private async keepConnected(): Promise<void> {
+    let pauseMs = FIRST_PAUSE_MS;
+    while (!this.stopping) {
+      const startedAt = performance.now();
+      this.trouble = await this.connectOnce();
+      if (this.stopping) return;
+      if (performance.now() - startedAt > LONGEST_PAUSE_MS) pauseMs = FIRST_PAUSE_MS;
+      this.options.log.warn({ trouble: this.trouble, pauseMs }, "broker link is down, connecting again");
+      await this.pause(pauseMs * (0.75 + Math.random() / 2));
+      pauseMs = Math.min(pauseMs * 2, LONGEST_PAUSE_MS);
+    }
+  }
+
+  /** Runs one connection to its end and returns why it ended. */
+  private async connectOnce(): Promise<string> {
+    const { access, clientId, log, mayConnect } = this.options;
+    const may = await mayConnect().catch(() => null);
+    if (may === null) return "the journal must say first who holds the lanes";
+    if (!may) return "another instance holds the lanes";
+    let over: (why: string) => void = () => {};
+    const ended = new Promise<string>((resolve) => {
+      over = resolve;
+    });
+    let connection: BrokerConnection;
+    try {
+      connection = await BrokerConnection.connect(
+        { access, clientId, sessionExpiryS: SESSION_EXPIRY_S, receiveMaximum: AT_ONCE, largestBytes: LARGEST_BYTES },
+        {
+          onMessage: (message, from) => this.receive(from, message),
+          onClose: (why, which) => {
+            this.afterClose(which);
+            over(why);
+          },
+        },
+      );
+    } catch (error) {
+      return error instanceof Error && error.message ? error.message : String(error);
+    }
+    if (this.stopping) connection.destroy(new Error("the service stops"));
+    this.afterConnect(connection).catch((error: Error) => {
+      if (connection.isOpen) log.error({ err: error }, "the broker refused the subscriptions");
+      connection.destroy(error);
+    });
+    return ended;
+  }
+
+  private async afterConnect(connection: BrokerConnection): Promise<void> {
+    this.connection = connection;
+    // One for the marker.
+    this.window = Math.max(1, Math.min(this.options.window, connection.receiveMaximum - 1));
+    const { filters, retainedProbe } = this.topics;
+    // Nobody else listens while we do (MQTT 5, 3.4.2.1): so a glance at the command topics ends before the first write.
+    const listened = new Set(filters);
+    const seen = retainedProbe.filter((filter) => !listened.has(filter));
+    if (seen.length > 0) {
+      await connection.subscribe(seen, { qos: 0, noLocal: true });
+      await connection.unsubscribe(seen);
+    }
+    requireGranted([this.markerTopic], await connection.subscribe([this.markerTopic], { qos: 1 }));
+    const stale = [...this.stale].filter((filter) => !listened.has(filter));
+    if (stale.length > 0) await connection.unsubscribe(stale);
+    this.stale.clear();
+    if (filters.length > 0) await this.subscribe(connection, filters);
+    this.sendMarker(connection);
+    this.markerTimer = setInterval(() => this.checkMarker(connection), MARKER_EVERY_MS);
+  }
+
+  /** @throws Error when the broker does not permit one of them */
+  private async subscribe(connection: BrokerConnection, filters: readonly string[]): Promise<void> {
+    requireGranted(filters, await connection.subscribe(filters, { qos: 1, noLocal: true }));
+  }
+
+  private afterClose(connection: BrokerConnection): void {
+    if (connection !== this.connection) return;
+    if (this.markerTimer) clearInterval(this.markerTimer);
+    this.marker = null;
+    this.connection = null;
+    if (!this.up) return;
+    this.up = false;
+    this.listener?.onDown();
+  }
+
+  private receive(connection: BrokerConnection, { topic, payload, qos, messageId, retain }: IPublishPacket): void {
+    const bytes = typeof payload === "string" ? Buffer.from(payload) : payload;
+    if (topic === this.markerTopic) void this.markerBack(bytes);
+    else this.listener?.onMessage(topic, bytes, !retain);
+    if (qos > 0) connection.acknowledge(messageId ?? 0);
+  }
+
+  /** Below the client id, which nobody else has: no device topic can be the same. */
+  static markerTopicOf(clientId: string): string {
+    return `${clientId}/marker`;
+  }
+
+  private get markerTopic(): string {
+    return Link.markerTopicOf(this.options.clientId);
+  }
+
+  private sendMarker(connection: BrokerConnection): void {
+    const text = `${Date.now()}-${Math.random()}`;
+    this.marker = { sentAt: performance.now(), text };
+    connection.publish({ topic: this.markerTopic, payload: Buffer.from(text), qos: 1, expiryS: 60 }, () => {});
+  }
+
+  private async markerBack(payload: Uint8Array): Promise<void> {
+    if (!this.marker || Buffer.from(payload).toString() !== this.marker.text) return;
+    this.roundTripMs = performance.now() - this.marker.sentAt;
+    this.marker = null;
+    if (this.up) return;
+    const { connection } = this;
+    const may = await this.options.mayConnect().catch(() => false);
+    if (connection !== this.connection || this.up) return;
+    if (!may) {
+      connection?.destroy(new Error("nobody could say whether another instance holds the lanes by now"));
+      return;
+    }
+    this.up = true;
+    this.trouble = null;
+    this.options.log.info({ roundTripMs: this.roundTripMs }, "broker link is up");
+    this.listener?.onUp();
+  }
+
+  private checkMarker(connection: BrokerConnection): void {
+    if (!this.marker) this.sendMarker(connection);
+    else if (performance.now() - this.marker.sentAt > MARKER_WITHIN_MS)
+      connection.destroy(new Error("no echo from the broker"));
+  }
+
+  private pause(ms: number): Promise<void> {
+    return new Promise((resolve) => {
+      const timer = setTimeout(resolve, ms);
+      this.wakeUp = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+    });
+  }
+}
+
+function requireGranted(filters: readonly string[], granted: readonly number[]): void {
+  const denied = filters.filter((_, index) => (granted[index] ?? 128) >= 128);
+  if (denied.length === 0) return;
+  const more = denied.length > MOST_SHOWN ? ` and ${denied.length - MOST_SHOWN} more` : "";
+  throw new Error(`no permission to subscribe to ${denied.slice(0, MOST_SHOWN).join(", ")}${more}`);
+}

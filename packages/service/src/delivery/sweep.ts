@@ -1,0 +1,58 @@
+/** Time's share of the pipeline: wakes lanes that are due and journals progress that has waited, in bounded batches. */
+
+import type { CommandRecorder } from "../delivery/command-recorder.ts";
+import type { DeadlineRunner } from "../delivery/deadline-runner.ts";
+import type { LaneRunner } from "../delivery/lane-runner.ts";
+import type { PowerUps } from "../delivery/power-ups.ts";
+import { limits } from "../platform/config/config.ts";
+import type { Log } from "../platform/log.ts";
+
+const MOST_A_TURN = 2_000;
+
+export interface SweepDeps {
+  readonly lanes: LaneRunner;
+  readonly recorder: CommandRecorder;
+  readonly deadlines: DeadlineRunner;
+  readonly powerUps: PowerUps;
+  /** What is done once an hour; its failure is a log line. */
+  readonly tidy: () => Promise<void>;
+  readonly log: Log;
+}
+
+export class Sweep {
+  private readonly lanes: LaneRunner;
+  private readonly recorder: CommandRecorder;
+  private readonly deadlines: DeadlineRunner;
+  private readonly powerUps: PowerUps;
+  private readonly tidy: () => Promise<void>;
+  private readonly log: Log;
+  private timer: NodeJS.Timeout | null = null;
+  private tidyTimer: NodeJS.Timeout | null = null;
+
+  constructor({ lanes, recorder, deadlines, powerUps, tidy, log }: SweepDeps) {
+    this.lanes = lanes;
+    this.recorder = recorder;
+    this.deadlines = deadlines;
+    this.powerUps = powerUps;
+    this.tidy = tidy;
+    this.log = log;
+  }
+
+  start(): void {
+    this.timer = setInterval(() => {
+      this.lanes.sweep(MOST_A_TURN);
+      this.recorder.saveProgress(limits.progressAfterMs);
+      this.recorder.tellSettled();
+      this.powerUps.sweep();
+      void this.deadlines.sweep();
+    }, limits.sweepEveryMs);
+    this.tidyTimer = setInterval(() => {
+      this.tidy().catch((error: unknown) => this.log.warn({ err: error }, "tidying up failed, it will be tried again"));
+    }, limits.tidyEveryMs);
+  }
+
+  stop(): void {
+    if (this.timer) clearInterval(this.timer);
+    if (this.tidyTimer) clearInterval(this.tidyTimer);
+  }
+}

@@ -1,0 +1,63 @@
+/** The listening socket. It opens at once and says what it waits for, until the parts behind it are joined. */
+import { createServer, type IncomingMessage, type RequestListener, type ServerResponse } from "node:http";
+import type { AddressInfo } from "node:net";
+import { RelayError } from "@bold-relay/core";
+import type { Config } from "../platform/config/config.ts";
+import { sendProblem } from "./problem.ts";
+
+export interface HttpServer {
+  readonly url: string;
+  /** From now on this answers. */
+  serve(listener: RequestListener): void;
+  /** Takes no new connection; resolves when those under way are answered. */
+  close(): Promise<void>;
+}
+
+/** @throws Error when the address cannot be listened on, saying what to do */
+export async function openHttpServer({
+  host,
+  port,
+  secureCookies,
+}: Pick<Config, "host" | "port" | "secureCookies">): Promise<HttpServer> {
+  let serve: RequestListener = stillStarting;
+  const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000, maxHeaderSize: 16_384 }, (req, res) => {
+    // With every answer, whoever gives it: a browser takes it for what it says that it is, and behind TLS asks for nothing else.
+    res.setHeader("x-content-type-options", "nosniff");
+    if (secureCookies) res.setHeader("strict-transport-security", "max-age=31536000");
+    serve(req, res);
+  });
+  server.keepAliveTimeout = 30_000;
+  await new Promise<void>((resolve, reject) => {
+    server.once("error", (error: NodeJS.ErrnoException) => {
+      const taken = `${host}:${port} is taken by another program. Stop it, or set BOLD_RELAY_PORT to a free port.`;
+      reject(error.code === "EADDRINUSE" ? new Error(taken, { cause: error }) : error);
+    });
+    server.listen(port, host, resolve);
+  });
+  const { port: bound } = server.address() as AddressInfo;
+  return {
+    url: `http://${host.includes(":") ? `[${host}]` : host}:${bound}`,
+    serve(listener) {
+      serve = listener;
+    },
+    close() {
+      return new Promise((resolve) => {
+        server.close(() => resolve());
+        server.closeIdleConnections();
+        // Live connections never end by themselves.
+        setTimeout(() => server.closeAllConnections(), 500).unref();
+      });
+    },
+  };
+}
+
+function stillStarting(req: IncomingMessage, res: ServerResponse): void {
+  req.resume();
+  if (req.url === "/health/live") {
+    res.setHeader("content-type", "application/json").end('{"alive":true}');
+  } else if (req.url === "/health/ready") {
+    res.writeHead(503, { "content-type": "application/json" }).end('{"ready":false,"waitsFor":["journal"]}');
+  } else {
+    sendProblem(res, new RelayError("service-busy", { why: "The service is starting and waits for the database" }));
+  }
+}

@@ -1,0 +1,53 @@
+/** The address /in/<inlet>: finds the inlet and lets its kind serve. It stands before the rest of the HTTP application. */
+import type { IncomingMessage, ServerResponse } from "node:http";
+import { RelayError } from "@bold-relay/core";
+import { bearerToken } from "../auth/token.ts";
+import { requirePlainAddress } from "../http-exchange/body.ts";
+import { sendProblem } from "../http-exchange/problem.ts";
+import type { HttpKindDeps } from "./inlet.ts";
+import type { InletRegistry } from "./registry.ts";
+
+export interface InletHttpDeps extends Pick<HttpKindDeps, "calls" | "log" | "isLinkLive"> {
+  readonly inlets: InletRegistry;
+  /** The id of a key of this inlet; null: it is none. Cached, so that a call costs no query. */
+  readonly keyOf: (key: string, slug: string, connection: object) => Promise<number | null>;
+  /** The seconds to wait when this address has shown too many wrong keys. */
+  readonly countWrongKey: (req: IncomingMessage) => Promise<number | null>;
+  readonly asError: (error: unknown) => RelayError;
+}
+
+const PATH = /^\/in\/([a-z0-9-]{1,40})(?=[/?]|$)/;
+
+/** @returns whether the request was for an inlet, and is being answered */
+export function createInletHttpHandler(deps: InletHttpDeps): (req: IncomingMessage, res: ServerResponse) => boolean {
+  return (req, res) => {
+    if (!req.url?.startsWith("/in/")) return false;
+    serve(req, res, deps).catch((error: unknown) => {
+      req.resume();
+      const known = deps.asError(error);
+      if (known.code === "too-many-attempts") res.setHeader("retry-after", Number(known.facts.seconds ?? 1));
+      sendProblem(res, known);
+    });
+    return true;
+  };
+}
+
+async function serve(req: IncomingMessage, res: ServerResponse, deps: InletHttpDeps): Promise<void> {
+  const { inlets, calls, log, isLinkLive } = deps;
+  requirePlainAddress(req.url ?? "");
+  const slug = PATH.exec(req.url ?? "")?.[1] ?? "";
+  // Who shows no key learns nothing, not even which inlets there are.
+  const strange = async (): Promise<never> => {
+    const seconds = await deps.countWrongKey(req);
+    if (seconds === null) throw new RelayError("wrong-key");
+    throw new RelayError("too-many-attempts", { seconds });
+  };
+  const instance = inlets.get(slug) ?? (await inlets.find(slug));
+  const kind = instance && inlets.kindOf(instance.inlet);
+  if (!instance || !kind) return strange();
+  const keyOf = async () => {
+    const token = bearerToken(req.headers.authorization);
+    return (token === null ? null : await deps.keyOf(token, slug, req.socket)) ?? strange();
+  };
+  await kind.serve(req, res, instance.inlet, { keyOf, strange, isLinkLive, calls, log });
+}

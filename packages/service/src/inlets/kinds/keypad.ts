@@ -1,0 +1,151 @@
+/**
+ * A menu for telephones: an outside service that takes the calls posts what was pressed, {"call","digits"}, and reads out
+ * what comes back, {"say","end"}. Without digits the call begins. One key leaves at any place; wrong ones are counted. Who is
+ * calling proves nothing: where there is a PIN, it is asked for first.
+ */
+
+import { itemAt, type Menu, NO_ARRIVAL, RelayError } from "@bold-relay/core";
+import Joi from "joi";
+import { passwordMatches } from "../../auth/password.ts";
+import { checked, parseJson, readText } from "../../http-exchange/body.ts";
+import { callerFrom, noteAnswer, requireMethod, sendJson } from "../http-words.ts";
+import type { HttpKind, Inlet, InletResult, RequestOrigin } from "../inlet.ts";
+
+interface Settings {
+  readonly menu: Menu;
+  readonly leave?: string;
+  readonly pinHash?: string;
+  readonly wrongKeys?: number;
+}
+
+interface Pressed {
+  readonly call: string;
+  readonly digits?: string;
+}
+
+interface Call {
+  /** null: the PIN is still owed. */
+  menu: Menu | null;
+  wrong: number;
+  until: number;
+}
+
+const pressedSchema = Joi.object<Pressed>({
+  call: Joi.string().min(1).max(120).required(),
+  digits: Joi.string()
+    .pattern(/^[0-9*#]{0,32}$/)
+    .messages({ "string.pattern.base": "{{#label}} is what was pressed: 0-9, * and #" }),
+})
+  .required()
+  .prefs({ abortEarly: false, convert: false });
+
+/** A call that is quiet for so long is over. */
+const CALL_MS = 300_000;
+const MOST_CALLS = 500;
+const WAIT_MS = 6_000;
+const GOODBYE = "Goodbye.";
+const MOST_WRONG_PINS = 10;
+
+/** The calls that are open are kept here and nowhere else: a call does not outlive the service. */
+export function createKeypad(): HttpKind {
+  const switchboard = new Switchboard();
+  return {
+    async serve(req, res, inlet, { keyOf }) {
+      const keyId = await keyOf(req);
+      requireMethod(req, res, "POST");
+      inlet.admit();
+      const pressed = checked(pressedSchema, parseJson(await readText(req)));
+      const spoken = await switchboard.press(pressed, inlet, callerFrom(req, keyId, WAIT_MS));
+      if (spoken.result) noteAnswer(res, inlet, spoken.result, spoken.say);
+      sendJson(res, 200, { say: spoken.say, end: spoken.end });
+    },
+  };
+}
+
+interface Spoken {
+  readonly say: string;
+  readonly end: boolean;
+  /** What was asked by this key. */
+  readonly result?: InletResult;
+}
+
+class Switchboard {
+  /** By inlet and call, the quietest first. */
+  private readonly calls = new Map<string, Call>();
+  /** Wrong PINs by inlet: a new call for each guess must not help. */
+  private readonly wrongPins = new Map<string, { count: number; until: number }>();
+
+  async press({ call: id, digits = "" }: Pressed, inlet: Inlet, origin: RequestOrigin): Promise<Spoken> {
+    const settings = inlet.description.settings as unknown as Settings;
+    const { menu, leave = "*" } = settings;
+    const key = `${inlet.description.slug} ${id}`;
+    this.dropQuiet();
+    const call = this.calls.get(key);
+    if (!call) return this.begin(key, settings);
+    this.keep(key, call);
+    if (digits === leave) return this.hangUp(key, GOODBYE);
+    if (call.menu === null) return this.takePin(key, call, digits, inlet.description.slug, settings);
+    const item = itemAt(call.menu, digits);
+    if (!item) return this.wrongKey(key, call, settings);
+    call.wrong = 0;
+    if (item.menu) {
+      call.menu = item.menu;
+      return { say: item.menu.say, end: false };
+    }
+    call.menu = menu;
+    const arrival = { ...NO_ARRIVAL, text: item.phrase ?? "", digits };
+    const result = await inlet.hear(arrival, origin);
+    return { say: [item.say, result.reply, menu.say].filter(Boolean).join(" "), end: false, result };
+  }
+
+  private begin(key: string, { menu, pinHash }: Settings): Spoken {
+    if (this.calls.size >= MOST_CALLS) throw new RelayError("service-busy", { why: "Too many calls are open" });
+    this.keep(key, { menu: pinHash === undefined ? menu : null, wrong: 0, until: 0 });
+    return { say: pinHash === undefined ? menu.say : "Please enter your PIN, then the hash key.", end: false };
+  }
+
+  private keep(key: string, call: Call): void {
+    call.until = performance.now() + CALL_MS;
+    this.calls.delete(key);
+    this.calls.set(key, call);
+  }
+
+  private async takePin(key: string, call: Call, digits: string, slug: string, settings: Settings): Promise<Spoken> {
+    const counted = this.wrongPins.get(slug);
+    const tries = counted && performance.now() < counted.until ? counted.count : 0;
+    if (tries >= MOST_WRONG_PINS)
+      return this.hangUp(key, "Too many wrong PINs were entered here. Try again in some minutes.");
+    // Counted before it is looked at: many calls at once must not have one try each for free.
+    this.wrongPins.set(slug, { count: tries + 1, until: performance.now() + CALL_MS });
+    if (await passwordMatches(settings.pinHash ?? null, digits.replace(/#$/, ""))) {
+      const now = this.wrongPins.get(slug);
+      if (now) now.count -= 1;
+      call.menu = settings.menu;
+      return { say: settings.menu.say, end: false };
+    }
+    return this.wrongKey(key, call, settings, "That is not the PIN.");
+  }
+
+  private wrongKey(
+    key: string,
+    call: Call,
+    { wrongKeys = 3 }: Settings,
+    why = "There is nothing on that key.",
+  ): Spoken {
+    call.wrong += 1;
+    if (call.wrong >= wrongKeys) return this.hangUp(key, `${why} ${GOODBYE}`);
+    return { say: `${why} ${call.menu?.say ?? "Please enter your PIN."}`, end: false };
+  }
+
+  private hangUp(key: string, say: string): Spoken {
+    this.calls.delete(key);
+    return { say, end: true };
+  }
+
+  private dropQuiet(): void {
+    for (const [key, { until }] of this.calls) {
+      if (performance.now() < until) break;
+      this.calls.delete(key);
+    }
+  }
+}

@@ -1,0 +1,236 @@
+/**
+ * Typed commands over TCP: sign in with a key, then one phrase a line. An empty line helps; "keys" makes every single key a
+ * command, by the routes for digits; "bye" leaves. What happens is shown as it happens.
+ */
+import { createServer, type Server, type Socket } from "node:net";
+import { LineSplitter, NO_ARRIVAL, RelayError } from "@bold-relay/core";
+import type { Log } from "../../platform/log.ts";
+import type { Inlet, InletResult, OwnKind } from "../inlet.ts";
+import { WrongTries } from "../wrong-tries.ts";
+
+interface Settings {
+  readonly port: number;
+  readonly host?: string;
+  readonly idleS?: number;
+}
+
+export interface LineDeps {
+  /** The id of this inlet's key with this text; null: it is none. */
+  readonly keyOf: (key: string) => Promise<number | null>;
+  /** Whether the configuration lets an inlet listen there. */
+  readonly mayListen: (address: string, port: number) => boolean;
+  readonly log: Log;
+}
+
+const DEFAULT_HOST = "127.0.0.1";
+const IDLE_S = 600;
+const SIGN_IN_MS = 30_000;
+const LONGEST_LINE = 600;
+const MOST_SESSIONS = 50;
+const MOST_OF_ADDRESS = 20;
+const WRONG_KEYS = 3;
+/** How long the outcome is waited for before the next line is taken, ms. */
+const WAIT_MS = 10_000;
+const AGAIN_MS = 5_000;
+const CTRL_C = 3;
+const CTRL_D = 4;
+const ESC = 27;
+
+export class LineInlet implements OwnKind {
+  health = { up: false, trouble: null as string | null };
+  private readonly inlet: Inlet;
+  private readonly deps: LineDeps;
+  private readonly settings: Settings;
+  private readonly sessions = new Set<Socket>();
+  private readonly wrongKeys = new WrongTries();
+  private server: Server | null = null;
+  private again: NodeJS.Timeout | null = null;
+
+  constructor(inlet: Inlet, deps: LineDeps) {
+    this.inlet = inlet;
+    this.deps = deps;
+    this.settings = inlet.description.settings as unknown as Settings;
+  }
+
+  start(): void {
+    const { port, host = DEFAULT_HOST } = this.settings;
+    if (!this.deps.mayListen(host, port)) {
+      const trouble = `${host}:${port} is not among the addresses where inlets may listen. Add it to BOLD_RELAY_MAY_LISTEN.`;
+      this.health = { up: false, trouble };
+      return;
+    }
+    const server = createServer((socket) => this.take(socket));
+    this.server = server;
+    server.maxConnections = MOST_SESSIONS;
+    server.on("error", (error: NodeJS.ErrnoException) => {
+      const why = error.code === "EADDRINUSE" ? "is taken by another program" : `cannot be listened on (${error.code})`;
+      this.health = { up: false, trouble: `Port ${port} ${why}. It is tried again every ${AGAIN_MS / 1000} s.` };
+      this.again = setTimeout(() => server.listen(port, host), AGAIN_MS).unref();
+    });
+    server.on("listening", () => {
+      this.health = { up: true, trouble: null };
+    });
+    server.listen(port, host);
+  }
+
+  /** Where it listens just now; null: nowhere. */
+  get address(): { readonly host: string; readonly port: number } | null {
+    return this.health.up ? { host: this.settings.host ?? DEFAULT_HOST, port: this.settings.port } : null;
+  }
+
+  async stop(): Promise<void> {
+    if (this.again) clearTimeout(this.again);
+    for (const session of this.sessions) session.destroy();
+    const server = this.server;
+    this.server = null;
+    if (!server) return;
+    // One that is about to listen cannot be closed before it does.
+    if (!server.listening) server.once("listening", () => server.close());
+    else await new Promise<void>((resolve) => server.close(() => resolve()));
+  }
+
+  private take(socket: Socket): void {
+    const address = socket.remoteAddress ?? "";
+    const ofAddress = [...this.sessions].filter((one) => one.remoteAddress === address).length;
+    if (ofAddress >= MOST_OF_ADDRESS || this.wrongKeys.waitMs(address) > 0) {
+      socket.on("error", () => {});
+      // Nothing is read of it: without this its end would never be seen, and it would stay.
+      socket.end("Too many sessions or wrong keys from your address. Try again in a minute.\r\n", () =>
+        socket.destroy(),
+      );
+      return;
+    }
+    this.sessions.add(socket);
+    socket.setNoDelay(true);
+    // However slowly somebody types: a place is for who has a key.
+    const signInTimer = setTimeout(() => socket.end("Nobody signed in in time.\r\n"), SIGN_IN_MS);
+    socket.on("error", () => {});
+    socket.on("close", () => {
+      clearTimeout(signInTimer);
+      this.sessions.delete(socket);
+    });
+    const idleMs = (this.settings.idleS ?? IDLE_S) * 1_000;
+    const onSignIn = (ok: boolean) => {
+      if (ok) clearTimeout(signInTimer);
+      else this.wrongKeys.note(address);
+    };
+    new Session(socket, this.inlet, this.deps, { idleMs, onSignIn }).begin();
+  }
+}
+
+interface SessionTerms {
+  readonly idleMs: number;
+  /** Whether a key was one of this inlet. */
+  readonly onSignIn: (ok: boolean) => void;
+}
+
+/** One caller. Lines are taken one at a time: what is typed meanwhile waits in the socket. */
+class Session {
+  private readonly socket: Socket;
+  private readonly inlet: Inlet;
+  private readonly deps: LineDeps;
+  private readonly terms: SessionTerms;
+  private readonly splitter = new LineSplitter(LONGEST_LINE);
+  private key = "";
+  private keyId: number | null = null;
+  private wrong = 0;
+  private singleKeys = false;
+
+  constructor(socket: Socket, inlet: Inlet, deps: LineDeps, terms: SessionTerms) {
+    this.socket = socket;
+    this.inlet = inlet;
+    this.deps = deps;
+    this.terms = terms;
+  }
+
+  begin(): void {
+    this.say(`${this.inlet.description.name}\r\nKey: `);
+    this.socket.on("data", (piece: Buffer) => {
+      this.socket.pause();
+      this.takePiece(piece)
+        .catch((error: unknown) => {
+          this.deps.log.error({ err: error }, "a typed line failed");
+          this.socket.destroy();
+        })
+        .finally(() => this.socket.resume());
+    });
+  }
+
+  private async takePiece(piece: Buffer): Promise<void> {
+    if (this.singleKeys) return this.takeKeys(piece);
+    for (const line of this.splitter.push(piece)) {
+      if (this.socket.destroyed || this.socket.writableEnded) return;
+      if ("dropped" in line)
+        this.say(`That line was ${line.dropped === "too-long" ? "too long" : "no text"}; nothing was done.\r\n> `);
+      else if (this.keyId === null) await this.signIn(line.text.trim());
+      else await this.obey(line.text.trim());
+    }
+  }
+
+  private async signIn(key: string): Promise<void> {
+    this.keyId = key === "" ? null : await this.deps.keyOf(key);
+    if (this.keyId !== null) {
+      this.key = key;
+      this.terms.onSignIn(true);
+      this.socket.setTimeout(this.terms.idleMs, () => this.socket.end("Nothing was typed for too long.\r\n"));
+      return this.say("Signed in. An empty line tells what can be typed.\r\n> ");
+    }
+    if (key !== "") this.terms.onSignIn(false);
+    this.wrong += 1;
+    if (this.wrong >= WRONG_KEYS) this.socket.end("That is not a key of this inlet.\r\n");
+    else this.say("That is not a key of this inlet.\r\nKey: ");
+  }
+
+  private async obey(line: string): Promise<void> {
+    if (/^(?:bye|quit|exit)$/i.test(line)) return void this.socket.end("Bye.\r\n");
+    if (/^keys$/i.test(line)) {
+      this.singleKeys = true;
+      return this.say("Every key is a command now; Esc goes back to lines.\r\n");
+    }
+    await this.hear({ ...NO_ARRIVAL, text: line === "" ? "help" : line });
+    this.say("> ");
+  }
+
+  private async takeKeys(piece: Buffer): Promise<void> {
+    for (const byte of piece) {
+      if (byte === ESC || byte === CTRL_C || byte === CTRL_D) {
+        this.singleKeys = false;
+        return this.say("Lines again.\r\n> ");
+      }
+      const key = String.fromCharCode(byte);
+      if (/[0-9*#]/.test(key)) await this.hear({ ...NO_ARRIVAL, digits: key });
+    }
+  }
+
+  private async hear(arrival: typeof NO_ARRIVAL): Promise<void> {
+    // A key that was taken back, or has run out, ends the session that began with it.
+    if ((await this.deps.keyOf(this.key)) === null) return void this.socket.end("Your key counts no more.\r\n");
+    try {
+      const first = await this.inlet.hear(arrival, { keyId: this.keyId, repeatKey: null, waitMs: 0 });
+      if (first.later === null) return this.tell(first);
+      this.say("accepted …\r\n");
+      this.tell(await Promise.race([first.later, after(WAIT_MS, first)]));
+    } catch (error) {
+      if (!(error instanceof RelayError)) throw error;
+      this.say(`${error.message}\r\n`);
+    }
+  }
+
+  /** Says what became of it, and puts on record whether the session could still hear it. */
+  private tell(result: InletResult): void {
+    const note = (why: string | null) =>
+      this.inlet.told(result, { how: "typed", said: result.reply, taken: why === null, why });
+    if (this.socket.writableEnded || this.socket.destroyed) return note("the session had ended");
+    this.socket.write(`${result.reply}\r\n`, (error) => note(error ? "the session had ended" : null));
+  }
+
+  private say(text: string): void {
+    if (!this.socket.writableEnded) this.socket.write(text);
+  }
+}
+
+function after(ms: number, result: InletResult): Promise<InletResult> {
+  return new Promise((resolve) => {
+    setTimeout(() => resolve(result), ms).unref();
+  });
+}

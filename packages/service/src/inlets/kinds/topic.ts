@@ -1,0 +1,141 @@
+/**
+ * MQTT as a way to ask: an outside publisher writes on a topic, routes turn it into commands. A connection of its own, which
+ * acknowledges an arrival only once what it asked is durable; what was kept at the broker is no wish of now. A publisher that
+ * names a response topic (MQTT 5, 4.10) is told there what became of it, if the inlet answers at all.
+ */
+import {
+  decodeText,
+  type InletDescription,
+  NO_ARRIVAL,
+  payloadText,
+  plainText,
+  RelayError,
+  readTraceparent,
+  topicListener,
+} from "@bold-relay/core";
+import type { BrokerAccess } from "../../platform/config/broker-access.ts";
+import type { Log } from "../../platform/log.ts";
+import type { Inlet, InletResult, OwnKind } from "../inlet.ts";
+import { LoopDetector } from "../loop-detector.ts";
+import { type Received, Receiver } from "../receiver.ts";
+
+export interface TopicDeps {
+  readonly access: BrokerAccess;
+  readonly clientId: string;
+  /** Why an answer of this inlet may not go there; null: it may. */
+  readonly answerProblem: (inlet: InletPlace, topic: string) => string | null;
+  /** Whether what comes on a topic may be taken by it: the model may have changed since it was saved. */
+  readonly mayHear: (inlet: InletPlace, topic: string) => boolean;
+  readonly log: Log;
+}
+
+type InletPlace = Pick<InletDescription, "slug" | "site">;
+
+interface Settings {
+  readonly retained?: boolean;
+  readonly answer?: boolean;
+}
+
+const MOST_TEXT = 4_096;
+const MOST_FOREIGN = 100;
+
+export class TopicInlet implements OwnKind {
+  private readonly inlet: Inlet;
+  private readonly deps: TopicDeps;
+  private readonly settings: Settings;
+  private readonly receiver: Receiver;
+  private readonly loops = new LoopDetector();
+  private readonly foreign = new Set<string>();
+
+  constructor(inlet: Inlet, deps: TopicDeps) {
+    this.inlet = inlet;
+    this.deps = deps;
+    this.settings = (inlet.description.settings ?? {}) as Settings;
+    const { access, clientId } = deps;
+    this.receiver = new Receiver({ access, clientId, filters: [...this.filters()], take: (one) => this.take(one) });
+  }
+
+  get health(): OwnKind["health"] {
+    return this.receiver.health;
+  }
+
+  start(): void {
+    this.receiver.start();
+  }
+
+  stop(): Promise<void> {
+    return this.receiver.stop();
+  }
+
+  private filters(): Set<string> {
+    return new Set(topicListener(this.inlet.description).flatMap(({ filters }) => filters));
+  }
+
+  /** Resolves once it may be acknowledged. Rejects when it should come again. */
+  private async take(message: Received): Promise<void> {
+    const { topic, payload, retained, repeatKey, again, respondTo } = message;
+    if (retained && !this.settings.retained) return;
+    if (!this.deps.mayHear(this.inlet.description, topic)) return this.noteForeign(topic);
+    const text = textOf(payload);
+    const hex = isPlain(text, payload) ? null : Buffer.from(payload).toString("hex");
+    const traceparent = readTraceparent(message.traceparent);
+    const arrival = { ...NO_ARRIVAL, topic, text, hex, fields: documentIn(text) };
+    try {
+      const from = { keyId: null, repeatKey, waitMs: 0, traceparent };
+      // What comes again because it could not be taken has not gone round.
+      const isRound = again ? this.loops.wasRound(traceparent) : this.loops.isRound(traceparent);
+      if (isRound) await this.inlet.refuse(arrival, from, new RelayError("going-round"));
+      const result = await this.inlet.hear(arrival, from);
+      if (respondTo && this.settings.answer) void this.answer(result, respondTo);
+    } catch (error) {
+      // What is refused for good will not get better by coming again.
+      if (error instanceof RelayError && (error.kind.status < 500 || error.code === "inlet-paused")) return;
+      this.deps.log.warn({ err: error, topic }, "an arrival could not be taken");
+      throw error;
+    }
+  }
+
+  private async answer(first: InletResult, respondTo: NonNullable<Received["respondTo"]>): Promise<void> {
+    const result = first.later === null ? first : await first.later.catch(() => first);
+    const { reply, outcome, made } = result;
+    const said = JSON.stringify({ reply, outcome, requests: made });
+    const { description } = this.inlet;
+    const problem = this.deps.answerProblem(description, respondTo.topic);
+    const why = problem ?? notTaken(await this.receiver.answer(respondTo, said));
+    this.inlet.told(result, { how: "topic", said: reply, taken: why === null, why });
+  }
+
+  /** Once for each topic: its owner came later than this inlet, and a chatty one must not fill the log. */
+  private noteForeign(topic: string): void {
+    if (this.foreign.has(topic) || this.foreign.size >= MOST_FOREIGN) return;
+    this.foreign.add(topic);
+    this.deps.log.warn({ inlet: this.inlet.description.slug, topic }, "not taken: the topic belongs to somebody else");
+  }
+}
+
+function notTaken(reason: number): string | null {
+  if (reason === 16) return "nobody listens there";
+  return reason < 128 ? null : `the broker did not take it (reason ${reason})`;
+}
+
+function textOf(message: Uint8Array): string {
+  try {
+    return decodeText(message).slice(0, MOST_TEXT);
+  } catch {
+    return payloadText(message);
+  }
+}
+
+function isPlain(text: string, payload: Uint8Array): boolean {
+  return plainText(text) === text && Buffer.from(payload).equals(Buffer.from(text));
+}
+
+/** Most payloads are a bare word: trying and failing to read each as JSON would cost more than all the rest. */
+function documentIn(text: string): unknown {
+  if (!/^\s*[[{"]/.test(text)) return null;
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
+  }
+}

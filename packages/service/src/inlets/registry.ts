@@ -1,0 +1,205 @@
+/** Every inlet as it runs: read from the journal, taken on while it runs, each kind with its own way in. */
+import { type InletDescription, type InletKind, type TopicListener, topicListener } from "@bold-relay/core";
+import { unsealed } from "../auth/seal.ts";
+import type { Calls } from "../platform/calls.ts";
+import type { Log } from "../platform/log.ts";
+import { InletHandler, type RequestService } from "./handler.ts";
+import type { HttpKind, Inlet, OwnKind } from "./inlet.ts";
+import type { InletCounter } from "./inlet-counter.ts";
+import { call } from "./kinds/call.ts";
+import { chat } from "./kinds/chat.ts";
+import { hook } from "./kinds/hook.ts";
+import { createKeypad } from "./kinds/keypad.ts";
+import { type LineDeps, LineInlet } from "./kinds/line.ts";
+import { SheetInlet, sheetStates } from "./kinds/sheet.ts";
+import { type TopicDeps, TopicInlet } from "./kinds/topic.ts";
+import { web } from "./kinds/web.ts";
+
+/** An inlet as the journal has it. */
+export interface InletRecord {
+  readonly id: number;
+  readonly inlet: InletDescription;
+  readonly version: number;
+  readonly secret: Buffer | null;
+  readonly keys: number;
+}
+
+export interface InletRegistryDeps {
+  readonly read: () => Promise<InletRecord[]>;
+  readonly requests: RequestService;
+  readonly states: (site: string | null) => ReturnType<Inlet["states"]>;
+  readonly secretsKey: Buffer | undefined;
+  readonly calls: Calls;
+  readonly topic: Omit<TopicDeps, "log">;
+  readonly mayListen: LineDeps["mayListen"];
+  /** The id of a key of this inlet; null: it is none. */
+  readonly keyOf: (key: string, slug: string) => Promise<number | null>;
+  /** Inlets or their keys have changed. */
+  readonly onChange: () => void;
+  readonly log: Log;
+  readonly counter: InletCounter;
+}
+
+export interface InletInstance {
+  readonly record: InletRecord;
+  readonly inlet: Inlet;
+  readonly handler: InletHandler;
+  /** null where it comes in over HTTP. */
+  readonly own: OwnKind | null;
+}
+
+/** An address that nobody knows makes it read again, but not more often than this. */
+const READ_AGAIN_MS = 1_000;
+
+export class InletRegistry {
+  private readonly deps: InletRegistryDeps;
+  private readonly http: Partial<Record<InletKind, HttpKind>> = {
+    web,
+    hook,
+    call,
+    chat,
+    keypad: createKeypad(),
+    sheet: sheetStates,
+  };
+  private instances = new Map<string, InletInstance>();
+  private listening: readonly TopicListener[] = [];
+  private turn: Promise<unknown> = Promise.resolve();
+  private readAt = Number.NEGATIVE_INFINITY;
+  private stopped = false;
+
+  constructor(deps: InletRegistryDeps) {
+    this.deps = deps;
+  }
+
+  /** Seals the secrets of signatures; undefined: there is none, so no secret can be kept. */
+  get secretsKey(): Buffer | undefined {
+    return this.deps.secretsKey;
+  }
+
+  /** What came in, and what became of it. */
+  get counter(): InletCounter {
+    return this.deps.counter;
+  }
+
+  get all(): readonly InletInstance[] {
+    return [...this.instances.values()];
+  }
+
+  /** Where inlets listen at the broker, paused ones too. */
+  get listeners(): readonly TopicListener[] {
+    return this.listening;
+  }
+
+  get(slug: string): InletInstance | null {
+    return this.instances.get(slug) ?? null;
+  }
+
+  /** One that another program has made since is found on its first use. */
+  async find(slug: string): Promise<InletInstance | null> {
+    const known = this.instances.get(slug);
+    if (known || performance.now() - this.readAt < READ_AGAIN_MS) return known ?? null;
+    await this.refresh();
+    return this.instances.get(slug) ?? null;
+  }
+
+  /** The id of a key of an inlet; null: it is none. */
+  keyIdOf(key: string, slug: string): Promise<number | null> {
+    return this.deps.keyOf(key, slug);
+  }
+
+  /** How this kind comes in over HTTP; null where it does not. */
+  kindOf({ description }: Inlet): HttpKind | null {
+    return this.http[description.kind] ?? null;
+  }
+
+  /** Takes on what the journal has: what is unchanged goes on untouched. */
+  refresh(): Promise<void> {
+    const mine = this.turn.then(() => this.takeOn());
+    this.turn = mine.catch(() => {});
+    return mine;
+  }
+
+  async stop(): Promise<void> {
+    this.stopped = true;
+    await this.turn;
+    await Promise.all(this.all.flatMap(({ own }) => own?.stop() ?? []));
+  }
+
+  private async takeOn(): Promise<void> {
+    this.deps.onChange();
+    const records = await this.deps.read();
+    this.readAt = performance.now();
+    if (this.stopped) return;
+    const before = this.instances;
+    const instances = new Map<string, InletInstance>();
+    const leaving: InletInstance[] = [];
+    for (const record of records) {
+      const known = before.get(record.inlet.slug);
+      const same = known?.record.version === record.version && known.record.id === record.id;
+      if (known && same && sameSecret(known.record, record)) instances.set(record.inlet.slug, { ...known, record });
+      else if (known) leaving.push(known);
+    }
+    for (const [slug, instance] of before)
+      if (!records.some(({ inlet }) => inlet.slug === slug)) leaving.push(instance);
+    // Before the new ones begin: they may want the same port, or have the same name at the broker.
+    await Promise.all(leaving.flatMap(({ own }) => own?.stop() ?? []));
+    for (const record of records)
+      if (!instances.has(record.inlet.slug)) instances.set(record.inlet.slug, this.open(record));
+    this.instances = instances;
+    this.listening = records.flatMap(({ inlet }) => topicListener(inlet));
+  }
+
+  private open(record: InletRecord): InletInstance {
+    const { inlet: description } = record;
+    const { requests, states, log, counter } = this.deps;
+    const { slug } = description;
+    const handler = new InletHandler(description, requests, {
+      arrived: () => counter.arrived(slug),
+      ended: (end) => counter.ended(slug, end),
+    });
+    const inlet: Inlet = {
+      description,
+      admit: () => handler.admit(),
+      noteArrival: () => handler.noteArrival(),
+      noteEnd: (outcome) => handler.noteEnd(outcome),
+      hear: (arrival, origin) => handler.hear(arrival, origin),
+      refuse: (arrival, origin, refusal) => handler.refuse(arrival, origin, refusal),
+      told: ({ made }, receipt) => {
+        for (const request of made) requests.told(request, receipt);
+      },
+      states: () => states(description.site),
+      secret: this.secretOf(record),
+      requests,
+    };
+    const own = description.paused ? null : this.ownKind(inlet);
+    own?.start();
+    log.info({ inlet: description.slug, kind: description.kind }, "an inlet is open");
+    return { record, inlet, handler, own };
+  }
+
+  private ownKind(inlet: Inlet): OwnKind | null {
+    const { slug, kind } = inlet.description;
+    const { calls, log, topic, keyOf, mayListen } = this.deps;
+    const line: LineDeps = { keyOf: (key) => keyOf(key, slug), mayListen, log };
+    if (kind === "line") return new LineInlet(inlet, line);
+    if (kind === "topic") return new TopicInlet(inlet, { ...topic, clientId: `${topic.clientId}-${slug}`, log });
+    return kind === "sheet" ? new SheetInlet(inlet, calls, log) : null;
+  }
+
+  private secretOf({ secret, inlet }: InletRecord): string | null {
+    if (secret === null) return null;
+    const read = unsealed(secret, this.deps.secretsKey);
+    if (read === null)
+      this.deps.log.warn(
+        { inlet: inlet.slug },
+        "its secret cannot be read with BOLD_RELAY_SECRETS_KEY: give it a new one",
+      );
+    return read;
+  }
+}
+
+function sameSecret(one: InletRecord, other: InletRecord): boolean {
+  return (
+    one.secret === other.secret || (one.secret !== null && other.secret !== null && one.secret.equals(other.secret))
+  );
+}

@@ -1,0 +1,211 @@
+/**
+ * What an instance does with requests while another one holds the lanes: it hands them on, so that a balancer may send
+ * any request anywhere. Everything is decided in one place, and the answer is the holder's own. While the lanes change
+ * hands requests wait, a bounded number for a bounded time.
+ */
+import { Agent, type ClientRequest, type IncomingMessage, request, type ServerResponse } from "node:http";
+import { RelayError } from "@bold-relay/core";
+import { sendProblem } from "../http-exchange/problem.ts";
+import { limits } from "../platform/config/config.ts";
+import type { Log } from "../platform/log.ts";
+import type { Instance } from "../store/leases.ts";
+import type { PeerProof } from "./peer-proof.ts";
+
+/** Marks what was handed on once: it is never handed on again. */
+export const HOP_HEADER = "bold-relay-via";
+/** Where an instance proves that it is one. */
+export const PROOF_PATH = "/health/instance";
+const PROOF_WITHIN_MS = 2_000;
+/** Meant for one connection only (RFC 9110, 7.6.1). */
+const OF_ONE_HOP = ["connection", "keep-alive", "proxy-connection", "te", "trailer", "transfer-encoding", "upgrade"];
+const LOOK_AGAIN_MS = 250;
+
+export class Forward {
+  private readonly instance: Instance;
+  private readonly log: Log;
+  private readonly agent = new Agent({ keepAlive: true, maxSockets: limits.forwarded });
+  private readonly proof: PeerProof;
+  private known: Instance | null = null;
+  /** The address that has proven to be an instance of ours. */
+  private proven: string | null = null;
+  private readonly waiting = new Set<() => void>();
+  /** What is with the holder just now. */
+  private readonly under = new Set<ClientRequest>();
+
+  constructor(instance: Instance, log: Log, proof: PeerProof) {
+    this.instance = instance;
+    this.log = log;
+    this.proof = proof;
+  }
+
+  /** Who holds the lanes, as far as this instance knows; null while it must find out. */
+  get leader(): Instance | null {
+    return this.known;
+  }
+
+  set leader(leader: Instance | null) {
+    if (leader?.address === this.known?.address) return;
+    this.log.info({ leader: leader?.name ?? null }, "requests go to the holder");
+    this.known = leader;
+    this.proven = null;
+    if (!leader) return;
+    // One that stands still keeps its connections, and would answer when nobody needs it any more.
+    for (const onward of this.under) onward.destroy(new Error("the lanes have changed hands"));
+    this.wakeAll();
+  }
+
+  readonly serve = (req: IncomingMessage, res: ServerResponse): void => {
+    if (req.url === "/health/live") return void sendJson(req, res, 200, { alive: true });
+    if (req.url === "/health/ready") return void this.sendReady(req, res);
+    this.handOn(req, res).catch((error: unknown) => {
+      req.resume();
+      if (!(error instanceof RelayError)) this.log.warn({ err: error }, "a request could not be handed on");
+      sendProblem(res, error instanceof RelayError ? error : new RelayError("holder-lost"));
+    });
+  };
+
+  /** Those who wait are told that the lanes change hands; what is with the holder is cut off. */
+  close(): void {
+    this.wakeAll();
+    this.agent.destroy();
+  }
+
+  private sendReady(req: IncomingMessage, res: ServerResponse): void {
+    const { known } = this;
+    const waitsFor = known ? [] : ["holder"];
+    sendJson(req, res, known ? 200 : 503, { ready: known !== null, waitsFor, standsBy: true, leader: known?.name });
+  }
+
+  private async handOn(req: IncomingMessage, res: ServerResponse): Promise<void> {
+    if (req.headers[HOP_HEADER] !== undefined) throw changingHands();
+    const giveUpAt = performance.now() + limits.holderWithinMs;
+    while (!res.destroyed) {
+      if (performance.now() > giveUpAt) throw changingHands();
+      const leader = this.known ?? (await this.nextHolder(giveUpAt));
+      // Before it is handed anything: requests carry keys.
+      if (this.proven !== leader.address) await this.prove(leader);
+      if (this.proven !== leader.address) continue;
+      if (await this.tryHandOn(leader, req, res)) return;
+      // Nobody listens there any more: nothing of the request has left this instance.
+      if (this.known === leader) this.known = null;
+    }
+  }
+
+  /** @throws RelayError service-busy unless the holder shows that it is an instance of ours */
+  private async prove({ address, name }: Instance): Promise<void> {
+    const challenge = this.proof.newChallenge();
+    const url = new URL(`${PROOF_PATH}?challenge=${challenge}`, address);
+    let answer: unknown;
+    try {
+      const response = await fetch(url, { redirect: "error", signal: AbortSignal.timeout(PROOF_WITHIN_MS) });
+      ({ answer } = (await response.json()) as { answer?: unknown });
+    } catch {
+      // Nobody is there, or it is no instance: looked for again below.
+      await this.lookAgain(address);
+      return;
+    }
+    if (!this.proof.isAnswer(challenge, answer)) {
+      this.log.error(
+        { address, leader: name },
+        "what answers where the lanes are held is no instance of this installation",
+      );
+      throw changingHands();
+    }
+    this.proven = address;
+  }
+
+  /** Gone meanwhile: another one is waited for a moment, as where a connection could not be made. */
+  private async lookAgain(address: string): Promise<void> {
+    if (this.known?.address === address) this.known = null;
+    await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN_MS / 5));
+  }
+
+  /** Waits until there is a holder. */
+  private async nextHolder(giveUpAt: number): Promise<Instance> {
+    if (this.waiting.size >= limits.forwarded) throw changingHands();
+    while (!this.known) {
+      const leftMs = giveUpAt - performance.now();
+      if (leftMs <= 0) throw changingHands();
+      await new Promise<void>((resolve) => {
+        const wake = () => {
+          clearTimeout(timer);
+          this.waiting.delete(wake);
+          resolve();
+        };
+        const timer = setTimeout(wake, Math.min(leftMs, LOOK_AGAIN_MS));
+        this.waiting.add(wake);
+      });
+    }
+    return this.known;
+  }
+
+  private wakeAll(): void {
+    for (const wake of [...this.waiting]) wake();
+  }
+
+  /**
+   * @returns false when it can be handed on again: no connection could be made, or there is nothing to do twice; true
+   *   when it is being answered, or nobody is there any more to be answered
+   * @throws RelayError holder-lost when the connection broke before there was an answer
+   */
+  private tryHandOn(leader: Instance, req: IncomingMessage, res: ServerResponse): Promise<boolean> {
+    return new Promise((resolve, reject) => {
+      let sent = false;
+      const isSafe = req.method === "GET" || req.method === "HEAD";
+      const onward = request(new URL(req.url ?? "/", leader.address), {
+        method: req.method ?? "GET",
+        headers: this.onwardHeaders(req),
+        agent: this.agent,
+        setHost: false,
+      });
+      onward.once("socket", (socket) => {
+        const send = () => {
+          sent = true;
+          req.pipe(onward);
+        };
+        if (socket.connecting) socket.once("connect", send);
+        else send();
+      });
+      onward.once("response", (answer) => {
+        res.writeHead(answer.statusCode ?? 502, withoutHop(answer.headers));
+        answer.pipe(res);
+        answer.once("error", () => res.destroy());
+        resolve(true);
+      });
+      onward.once("error", (error) => {
+        req.unpipe(onward);
+        if (res.destroyed) return resolve(true);
+        if (!sent || isSafe) return resolve(false);
+        reject(new RelayError("holder-lost", {}, { cause: error }));
+      });
+      this.under.add(onward);
+      onward.once("close", () => this.under.delete(onward));
+      // Whoever asked has gone, so nobody waits for the answer.
+      res.once("close", () => onward.destroy());
+    });
+  }
+
+  private onwardHeaders(req: IncomingMessage) {
+    const from = req.socket.remoteAddress ?? "unknown";
+    const before = req.headers["x-forwarded-for"];
+    return {
+      ...withoutHop(req.headers),
+      ...(req.headers["transfer-encoding"] ? { "transfer-encoding": "chunked" } : {}),
+      "x-forwarded-for": before ? `${String(before)}, ${from}` : from,
+      [HOP_HEADER]: this.proof.forRequest(this.instance.name, req.method ?? "", req.url ?? ""),
+    };
+  }
+}
+
+function changingHands(): RelayError {
+  return new RelayError("service-busy", { why: "The lanes are changing from one instance to another" });
+}
+
+function withoutHop<Headers extends NodeJS.Dict<string | string[]>>(headers: Headers): NodeJS.Dict<string | string[]> {
+  return Object.fromEntries(Object.entries(headers).filter(([name]) => !OF_ONE_HOP.includes(name)));
+}
+
+function sendJson(req: IncomingMessage, res: ServerResponse, status: number, body: object): void {
+  req.resume();
+  res.writeHead(status, { "content-type": "application/json" }).end(JSON.stringify(body));
+}

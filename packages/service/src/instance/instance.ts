@@ -1,0 +1,222 @@
+/** The whole service: one instance of it, which holds the lanes or stands by. Started by main.ts, and by tests in their own process. */
+import { hostname } from "node:os";
+import { type Leader, startLeader } from "../app/leader.ts";
+import { type HttpServer, openHttpServer } from "../http-exchange/http-server.ts";
+import { type Clock, steadyClock } from "../platform/clock.ts";
+import type { Config } from "../platform/config/config.ts";
+import type { Log } from "../platform/log.ts";
+import type { HeldLease } from "../store/leases.ts";
+import { preparePartitions } from "../store/partitions.ts";
+import { createPool, createWriterPool, type Pool } from "../store/pool.ts";
+import { prepareJournal } from "../store/prepare.ts";
+import { databaseBackend, type JournalBackend, WRITERS } from "../store/writers.ts";
+import { amongPeers } from "./among-peers.ts";
+import { Forward } from "./forward.ts";
+import { Lease } from "./lease.ts";
+import { findPeerProof, type PeerProof } from "./peer-proof.ts";
+
+export interface RunningService {
+  /** "http://127.0.0.1:4180" */
+  readonly url: string;
+  /** Resolves once the broker link is up for the first time, which an instance that stands by may never see. */
+  readonly linked: Promise<void>;
+  /** Whether it holds the lanes just now. */
+  readonly leads: boolean;
+  /** Takes nothing new, finishes what is being written, closes everything. */
+  stop(): Promise<void>;
+}
+
+/**
+ * Opens the door at once, waits for the database, then takes up the lanes, or stands by while another instance has them.
+ *
+ * @param backendFor where requests and commands are kept; only a benchmark of everything else keeps them elsewhere
+ * @param onStarted told of each part once it has started; what it throws fails the start there
+ * @throws what waiting cannot cure, after closing what was opened
+ */
+export async function startService(
+  config: Config,
+  log: Log,
+  clock: Clock = steadyClock,
+  backendFor: (pool: Pool, epoch: number) => JournalBackend = databaseBackend,
+  onStarted: (part: string) => void = () => {},
+): Promise<RunningService> {
+  const server = await openHttpServer(config);
+  const onIdleError = (error: Error) => log.warn({ err: error }, "an idle database connection broke");
+  const pool = createPool(config.databaseUrl, onIdleError);
+  const writerPool = createWriterPool(config.databaseUrl, WRITERS, onIdleError);
+  try {
+    await prepareJournal(pool, log);
+    await preparePartitions(pool, clock.now());
+    const proof = await findPeerProof(pool);
+    const instance = new Instance({ config, log, clock, server, pool, writerPool, backendFor, proof, onStarted });
+    await instance.start();
+    return instance;
+  } catch (error) {
+    await Promise.all([server.close(), pool.end(), writerPool.end()]);
+    throw error;
+  }
+}
+
+interface InstanceDeps {
+  readonly config: Config;
+  readonly log: Log;
+  readonly clock: Clock;
+  readonly server: HttpServer;
+  readonly pool: Pool;
+  readonly writerPool: Pool;
+  readonly backendFor: (pool: Pool, epoch: number) => JournalBackend;
+  readonly proof: PeerProof;
+  readonly onStarted: (part: string) => void;
+}
+
+class Instance implements RunningService {
+  readonly linked: Promise<void>;
+  private readonly config: Config;
+  private readonly log: Log;
+  private readonly clock: Clock;
+  private readonly server: HttpServer;
+  private readonly pool: Pool;
+  private readonly writerPool: Pool;
+  private readonly backendFor: InstanceDeps["backendFor"];
+  private readonly lease: Lease;
+  private readonly forward: Forward;
+  private readonly proof: PeerProof;
+  private readonly onStarted: InstanceDeps["onStarted"];
+  private onLinked: () => void = () => {};
+  private held: { readonly leader: Leader; readonly heldLease: HeldLease } | null = null;
+  private restored: boolean;
+  private turns: Promise<void> = Promise.resolve();
+  private readonly stopping = new AbortController();
+  private stopped: Promise<void> | null = null;
+
+  constructor({ config, log, clock, server, pool, writerPool, backendFor, proof, onStarted }: InstanceDeps) {
+    const name = config.instance ?? `${hostname()}:${new URL(server.url).port}`;
+    const instance = { name, address: config.advertise ?? server.url };
+    this.config = config;
+    this.log = log;
+    this.clock = clock;
+    this.server = server;
+    this.pool = pool;
+    this.writerPool = writerPool;
+    this.backendFor = backendFor;
+    this.restored = config.restored;
+    this.lease = new Lease({ pool, log, instance, leaseMs: config.leaseMs });
+    this.proof = proof;
+    this.onStarted = onStarted;
+    this.forward = new Forward(instance, log, proof);
+    this.linked = new Promise((resolve) => {
+      this.onLinked = resolve;
+    });
+  }
+
+  get url(): string {
+    return this.server.url;
+  }
+
+  get leads(): boolean {
+    return this.held !== null;
+  }
+
+  /** Resolves once requests are answered, here or by the holder. */
+  async start(): Promise<void> {
+    const { heldLease, leader } = await this.lease.tryClaim();
+    if (heldLease) await this.takeUp(heldLease);
+    else this.standBy();
+    this.forward.leader = leader;
+    this.log.info({ url: this.url, leads: this.leads }, "answering");
+    this.turns = this.takeTurns();
+  }
+
+  stop(): Promise<void> {
+    this.stopped ??= this.shutDown();
+    return this.stopped;
+  }
+
+  /** Stands by until the lanes are free, holds them until they are lost, and so on. */
+  private async takeTurns(): Promise<void> {
+    const { signal } = this.stopping;
+    const stop = new Promise<void>((resolve) => {
+      signal.addEventListener("abort", () => resolve());
+    });
+    while (!signal.aborted) {
+      if (this.held) {
+        await Promise.race([this.held.heldLease.lost, stop]);
+        if (!signal.aborted) await this.standAside();
+      } else {
+        await this.lookForTurn();
+        if (!this.held) await pause(this.lease.lookEveryMs, signal);
+      }
+    }
+  }
+
+  private async lookForTurn(): Promise<void> {
+    try {
+      const { heldLease, leader } = await this.lease.tryClaim();
+      if (heldLease) await this.takeUp(heldLease);
+      this.forward.leader = leader;
+    } catch (error) {
+      this.log.warn({ err: error }, "nobody can say who holds the lanes, it will be tried again");
+    }
+  }
+
+  private async takeUp(heldLease: HeldLease): Promise<void> {
+    const { log, clock, pool } = this;
+    const backendFor = (epoch: number) => this.backendFor(this.writerPool, epoch);
+    // Whatever is with the holder before is not answered there any more; it comes back here.
+    this.forward.leader = null;
+    try {
+      const config = { ...this.config, restored: this.restored };
+      const { onStarted } = this;
+      const leader = await startLeader({ config, log, clock, pool, backendFor, heldLease, url: this.url, onStarted });
+      this.restored = false;
+      this.held = { leader, heldLease };
+      this.server.serve(amongPeers(this.proof, leader.serve));
+      void leader.linked.then(this.onLinked);
+    } catch (error) {
+      await heldLease.release().catch((cause: unknown) => log.warn({ err: cause }, "the lease is left to run out"));
+      throw error;
+    }
+  }
+
+  private async standAside(): Promise<void> {
+    const { held } = this;
+    this.log.warn("another instance has taken over the lanes");
+    this.held = null;
+    this.standBy();
+    await held?.leader.abandon();
+  }
+
+  private standBy(): void {
+    this.forward.leader = null;
+    this.server.serve(this.forward.serve);
+  }
+
+  private async shutDown(): Promise<void> {
+    this.log.info("stopping");
+    this.stopping.abort();
+    this.held?.leader.wakeAskers();
+    this.forward.close();
+    await this.server.close();
+    await this.turns;
+    await this.held?.leader.drain();
+    await this.held?.heldLease
+      .release()
+      .catch((error: unknown) => this.log.warn({ err: error }, "the lease is left to run out"));
+    await Promise.all([this.pool.end(), this.writerPool.end()]);
+    this.log.info("stopped");
+  }
+}
+
+function pause(ms: number, signal: AbortSignal): Promise<void> {
+  return new Promise((resolve) => {
+    const timer = setTimeout(resolve, ms);
+    signal.addEventListener(
+      "abort",
+      () => {
+        clearTimeout(timer);
+        resolve();
+      },
+      { once: true },
+    );
+  });
+}

@@ -1,0 +1,22 @@
+/** Reading what describes an inlet, by its schema: for a big one that takes longer than others should wait. */
+import { inletSchema, pastSchema, rehearsalSchema } from "@bold-relay/api/schema";
+import { RelayError } from "@bold-relay/core";
+import { checked, parseJson } from "../http-exchange/body.ts";
+
+const FORMS = { inlet: inletSchema, rehearsal: rehearsalSchema, past: pastSchema } as const;
+
+export type Form = keyof typeof FORMS;
+
+/**
+ * @param text JSON
+ * @returns what it holds, and the inlet in it checked too
+ * @throws RelayError bad-json or bad-request
+ */
+export function readForm(form: Form, text: string): object {
+  const body: object = checked<object>(FORMS[form], parseJson(text));
+  if (form === "inlet" || !("inlet" in body) || body.inlet === undefined) return body;
+  const { value, error } = inletSchema.validate(body.inlet);
+  if (!error) return { ...body, inlet: value };
+  const why = error.details.map((one) => one.message).join("; ");
+  throw new RelayError("bad-request", { why: why.slice(0, 1_000) });
+}

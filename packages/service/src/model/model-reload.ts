@@ -1,0 +1,171 @@
+/**
+ * Sites and profiles, changed while the service runs. A change is checked, written in one transaction and taken on at
+ * once: lanes go on, commands that are open keep the form in which they were asked. What would pull the ground from
+ * under them (a channel that goes, a board that answers otherwise) waits until they are over.
+ */
+import {
+  covers,
+  type Finding,
+  firstLevel,
+  type Profile,
+  RelayError,
+  type Snapshot,
+  snapshotSteps,
+  type TopicUse,
+} from "@bold-relay/core";
+import type { AuditLog } from "../auth/audit-log.ts";
+import type { Link } from "../broker/link.ts";
+import type { Deadlines } from "../delivery/deadlines.ts";
+import type { LaneRunner } from "../delivery/lane-runner.ts";
+import { inPieces } from "../platform/in-pieces.ts";
+import type { Board } from "../state/board.ts";
+import type { Feed } from "../state/live-feed.ts";
+import type { Lockouts } from "../state/lockouts.ts";
+import type { Actor } from "../store/audit.ts";
+import { requireLease } from "../store/leases.ts";
+import { findChannels, findSites, savePrepared, saveProfile } from "../store/model.ts";
+import { type Db, inTransaction, type Pool } from "../store/pool.ts";
+import { deviceOf, type SitePlan } from "./check-site.ts";
+import type { DescriptionChecker } from "./description-checker.ts";
+
+export interface ModelReloadDeps {
+  readonly pool: Pool;
+  /** Proves that this instance holds the lanes. */
+  readonly epoch: number;
+  readonly board: Board;
+  readonly link: Link;
+  readonly feed: Feed;
+  readonly lanes: LaneRunner;
+  readonly lockouts: Lockouts;
+  readonly deadlines: Deadlines;
+  readonly audit: AuditLog;
+  readonly checker: DescriptionChecker;
+}
+
+export class ModelReload {
+  private readonly deps: ModelReloadDeps;
+  /** One change at a time: each is checked against what the one before it made. */
+  private turn: Promise<unknown> = Promise.resolve();
+
+  constructor(deps: ModelReloadDeps) {
+    this.deps = deps;
+  }
+
+  /**
+   * Changes nothing.
+   *
+   * @param text the description as JSON
+   * @throws RelayError bad-json or bad-request
+   */
+  async plan(slug: string, text: string): Promise<SitePlan> {
+    return (await this.deps.checker.site(slug, text)).plan;
+  }
+
+  /**
+   * Takes a description on.
+   *
+   * @param text JSON
+   * @param version that it was made from; null: whatever it is
+   * @throws RelayError bad-json, bad-request, site-wrong, changed-meanwhile or in-use; then nothing has changed
+   */
+  saveSite(slug: string, text: string, version: number | null, actor: Actor): Promise<SitePlan> {
+    return this.inTurn(async () => {
+      const { plan, prepared } = await this.deps.checker.site(slug, text);
+      refuseWrong(plan.findings);
+      if (plan.changes.length === 0 && (version === null || version === plan.version)) return plan;
+      const saved = await this.take(
+        async (db) => {
+          const next = await savePrepared(db, prepared, version);
+          const after = { version: next, changes: plan.changes.slice(0, 200) };
+          const before = { version: plan.version };
+          await this.deps.audit.record({ actor, action: "site changed", object: slug, before, after }, db);
+          return next;
+        },
+        [slug],
+      );
+      return { ...plan, version: saved };
+    });
+  }
+
+  /** @throws RelayError in-use, or site-wrong when a device that uses it could not be as it is described any more */
+  saveProfile(profile: Profile, actor: Actor): Promise<number> {
+    return this.inTurn(async () => {
+      const using = this.deps.board.snapshot.channels.filter((one) => one.profile.slug === profile.slug);
+      const sites = [...new Set(using.map(({ site }) => site.slug))];
+      if (sites.length > 0) refuseWrong(await this.deps.checker.profile(profile, sites));
+      return this.take(async (db) => {
+        const version = await saveProfile(db, profile);
+        const { slug: object } = profile;
+        await this.deps.audit.record({ actor, action: "profile changed", object, after: profile }, db);
+        return version;
+      }, sites);
+    });
+  }
+
+  /** Writes, and takes the new picture on if nothing that is open would lose its ground. */
+  private async take<Result>(write: (db: Db) => Promise<Result>, sites: readonly string[]): Promise<Result> {
+    const { pool, epoch, board, lockouts, link, feed } = this.deps;
+    const { result, snapshot } = await inTransaction(pool, async (db) => {
+      await requireLease(db, epoch);
+      const written = await write(db);
+      const next = await inPieces(snapshotSteps(await findChannels(db), await findSites(db)));
+      this.refuseBusy(board.snapshot, next);
+      return { result: written, snapshot: next };
+    });
+    board.adopt(snapshot);
+    lockouts.refresh();
+    link.listen({ filters: snapshot.filters, retainedProbe: snapshot.doFilters }, hearsOf(snapshot, sites));
+    feed.tell({ event: { name: "model", data: { sites: [...sites] } }, sites: null });
+    return result;
+  }
+
+  /** @throws RelayError in-use */
+  private refuseBusy(now: Snapshot, next: Snapshot): void {
+    const { lanes, deadlines } = this.deps;
+    for (const channel of now.channels) {
+      const after = next.byId.get(channel.id);
+      if (after && after.lane === channel.lane && after.kind === channel.kind) continue;
+      const what = after ? `${channel.address} would answer otherwise` : `${channel.address} would go`;
+      if (lanes.openOf(channel.id) !== null) throw new RelayError("in-use", { what, why: "a command of it is open" });
+      if (deadlines.dueAt(channel.id) !== null)
+        throw new RelayError("in-use", { what, why: "it is still to go off by itself" });
+      const lockout = this.deps.lockouts.of(channel.id);
+      if (!after && lockout) throw new RelayError("in-use", { what, why: `${lockout.holder} has locked it out` });
+    }
+  }
+
+  private inTurn<Result>(work: () => Promise<Result>): Promise<Result> {
+    const mine = this.turn.then(work);
+    this.turn = mine.catch(() => {});
+    return mine;
+  }
+}
+
+/** @throws RelayError site-wrong */
+function refuseWrong(findings: readonly Finding[]): void {
+  const wrong = findings.filter(({ level }) => level === "wrong");
+  if (wrong.length === 0) return;
+  const shown = wrong.slice(0, 10).map(({ at, text }) => `${at} ${text}`);
+  const more = wrong.length > shown.length ? ` And ${wrong.length - shown.length} more.` : "";
+  throw new RelayError("site-wrong", { why: `${shown.join(" ")}${more}` });
+}
+
+/** Whether a filter covers a topic of these sites: what lies retained there is new to us. */
+function hearsOf({ byTopic }: Snapshot, sites: readonly string[]): (filter: string) => boolean {
+  const ofSites = (use: TopicUse) => sites.some((site) => deviceOf(use)?.startsWith(`${site}/`));
+  const topics = new Set<string>();
+  /** Topics are looked through only where a filter begins like them: there may be a hundred sites. */
+  const byFirst = new Map<string, string[]>();
+  for (const [topic, use] of byTopic) {
+    if (!ofSites(use)) continue;
+    topics.add(topic);
+    const alike = byFirst.get(firstLevel(topic));
+    if (alike) alike.push(topic);
+    else byFirst.set(firstLevel(topic), [topic]);
+  }
+  return (filter) => {
+    if (!/[+#]/.test(filter)) return topics.has(filter);
+    const alike = /^[+#]/.test(filter) ? [...topics] : (byFirst.get(firstLevel(filter)) ?? []);
+    return alike.some((topic) => covers(filter, topic));
+  };
+}

@@ -1,0 +1,89 @@
+/** What is known, gathered for whoever looks for what needs attention. */
+import { type AlertInput, agrees, type ChannelEntry, type ChannelInput, channelWords } from "@bold-relay/core";
+import type { InletRegistry } from "../inlets/registry.ts";
+import type { Clock } from "../platform/clock.ts";
+import type { Board } from "../state/board.ts";
+import type { Lockouts } from "../state/lockouts.ts";
+import type { PresenceLog } from "../state/presence-log.ts";
+import { findKeys } from "../store/keys.ts";
+import type { Pool } from "../store/pool.ts";
+import { commandView } from "../views/command-view.ts";
+
+export interface AlertInputDeps {
+  readonly clock: Clock;
+  readonly pool: Pool;
+  readonly board: Board;
+  readonly lockouts: Lockouts;
+  readonly inlets: InletRegistry;
+  readonly presences: PresenceLog;
+}
+
+const HOUR_MS = 3_600_000;
+
+export async function alertInput({
+  clock,
+  pool,
+  board,
+  lockouts,
+  inlets,
+  presences,
+}: AlertInputDeps): Promise<AlertInput> {
+  const now = clock.now();
+  const keys = await findKeys(pool);
+  return {
+    now,
+    channels: board.snapshot.channels.map((channel) => channelInput(channel, board, lockouts, presences)),
+    inlets: inlets.all.map(({ record: { inlet }, handler, own }) => ({
+      slug: inlet.slug,
+      name: inlet.name,
+      site: inlet.site,
+      paused: inlet.paused === true,
+      up: own?.health.up ?? null,
+      trouble: own?.health.trouble ?? null,
+      unmatched: handler.unmatchedSince(now - HOUR_MS),
+      circledAt: handler.circledAt,
+      floodedAt: handler.floodedAt,
+      lastAt: inlets.counter.lastArrivalOf(inlet.slug) ?? handler.openedAt,
+      quietAfterMs: inlet.quietAfterHours === undefined ? null : inlet.quietAfterHours * HOUR_MS,
+    })),
+    keys: keys.map(({ id, name, member, inlet, inletSite, expiresAt }) => {
+      return { id, name, holder: member ?? inlet ?? "", expiresAt, site: inletSite };
+    }),
+  };
+}
+
+function channelInput(channel: ChannelEntry, board: Board, lockouts: Lockouts, presences: PresenceLog): ChannelInput {
+  const { id } = channel;
+  const observed = board.observedOf(id);
+  const command = board.lastCommandOf(id);
+  const bad = command !== null && command.end !== null && command.end !== "complete";
+  return {
+    channel,
+    present: board.presenceOf(channel.device.address),
+    agreement: board.agreementOf(id),
+    is: observed ? channelWords(channel, observed.value) : "unknown",
+    told: command ? channelWords(channel, command.to) : "nothing",
+    observed: observed?.value ?? null,
+    observedAt: observed?.at ?? 0,
+    pattern: presences.patternOf(channel.device.address),
+    age: board.ageOf(channel),
+    claimed: claimedOf(channel, board),
+    lockedOut: lockouts.of(id) !== null,
+    last: bad ? lastOf(command, board) : null,
+    concerns: board.concernsOf(id),
+  };
+}
+
+/** Where the device says otherwise than what sees the channel. */
+function claimedOf(channel: ChannelEntry, board: Board): ChannelInput["claimed"] {
+  const [claim, seen] = [board.claimOf(channel.id), board.knownOf(channel.id)];
+  // The contact of a two-way circuit says nothing of its lamp.
+  if (claim === null || seen === null || channel.drive !== "set") return null;
+  if (agrees(seen, claim, channel.policy.tolerance)) return null;
+  return { text: channelWords(channel, claim), since: board.claimedSince(channel.id) ?? 0 };
+}
+
+function lastOf(command: NonNullable<ReturnType<Board["lastCommandOf"]>>, board: Board): ChannelInput["last"] {
+  const { id, end, reason, verdict } = commandView(command, board);
+  return { id, end, reason, at: command.askedAt, headline: verdict.headline, text: verdict.text };
+}

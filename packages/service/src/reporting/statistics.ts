@@ -1,0 +1,190 @@
+/** Figures of how well it runs: spans that are over are counted once, in the background; whoever looks gets those, and the rest as it is now. */
+import type { FiguresQuery, FiguresView } from "@bold-relay/api";
+import {
+  type FigureCount,
+  type FigureGroup,
+  figuresOf,
+  type Period,
+  RelayError,
+  type Snapshot,
+  splitAt,
+  uncovered,
+} from "@bold-relay/core";
+import type { Clock } from "../platform/clock.ts";
+import type { Log } from "../platform/log.ts";
+import {
+  type DayPeriod,
+  type FigureRow,
+  findDate,
+  findDays,
+  findFigures,
+  findFirstAsk,
+  findSpans,
+  hasOpen,
+  keepSpan,
+} from "../store/figures.ts";
+import type { Pool } from "../store/pool.ts";
+
+export interface StatisticsDeps {
+  readonly clock: Clock;
+  readonly log: Log;
+  readonly pool: Pool;
+  readonly board: { readonly snapshot: Snapshot };
+  /** IANA; days begin and end there. */
+  readonly zone: string;
+}
+
+const HOUR_MS = 3_600_000;
+const DAY_MS = 24 * HOUR_MS;
+/** Every so often what is over is counted. */
+const COUNT_EVERY_MS = 5 * 60_000;
+/** A request may reach the journal later than it was asked, while that is away: what is over for this long is complete. */
+const SETTLED_MS = 15 * 60_000;
+/** What is further back is counted in the background only: reading it would keep a person waiting. */
+const READ_BACK_MS = DAY_MS;
+const DEFAULT_DAYS = 7;
+const MOST_DAYS = 400;
+
+export class Statistics {
+  private readonly deps: StatisticsDeps;
+  private timer: NodeJS.Timeout | null = null;
+  private counting: Promise<void> | null = null;
+  private stopped = false;
+
+  constructor(deps: StatisticsDeps) {
+    this.deps = deps;
+  }
+
+  start(): void {
+    this.timer = setInterval(() => void this.count(), COUNT_EVERY_MS);
+    void this.count();
+  }
+
+  async stop(): Promise<void> {
+    this.stopped = true;
+    if (this.timer) clearInterval(this.timer);
+    await this.counting;
+  }
+
+  /** Counts what is over and not counted so far, the newest first; one round at a time. */
+  count(): Promise<void> {
+    this.counting ??= this.countAll()
+      .catch((error: unknown) =>
+        this.deps.log.warn({ err: error }, "figures could not be counted, it will be tried again"),
+      )
+      .finally(() => {
+        this.counting = null;
+      });
+    return this.counting;
+  }
+
+  /**
+   * @param sites whose figures they are; null: all, with what belongs to none
+   * @param inletNames names of inlets by their identifiers
+   * @throws RelayError bad-request
+   */
+  async view(
+    query: FiguresQuery,
+    sites: readonly string[] | null,
+    inletNames: ReadonlyMap<string, string>,
+  ): Promise<FiguresView> {
+    const { clock, pool, zone } = this.deps;
+    const now = Math.floor(clock.now());
+    const days = await this.daysOf(query, now);
+    const from = days[0]?.from ?? now;
+    const to = Math.min(days.at(-1)?.to ?? now, now + 1);
+    const period = { from, to: Math.max(from, to) };
+    const gaps = uncovered(period, await findSpans(pool, period));
+    const { before, after } = splitAt(gaps, now - READ_BACK_MS);
+    const rows = await findFigures(pool, { ...period, gaps: after, zone, sites });
+    return {
+      zone,
+      from: days[0]?.day ?? "",
+      to: days.at(-1)?.day ?? "",
+      uncountedDays: await this.uncountedDays(days, before),
+      ...this.grouped(rows, days, inletNames),
+    };
+  }
+
+  private async daysOf({ days = DEFAULT_DAYS, from, to }: FiguresQuery, now: number): Promise<DayPeriod[]> {
+    const { pool, zone } = this.deps;
+    const last = to ?? (await findDate(pool, zone, now));
+    const first = from ?? (await findDate(pool, zone, Date.parse(`${last}T12:00:00Z`) - (days - 1) * DAY_MS));
+    if (first > last) throw new RelayError("bad-request", { why: `“from” (${first}) comes after “to” (${last})` });
+    if (Date.parse(last) - Date.parse(first) >= MOST_DAYS * DAY_MS)
+      throw new RelayError("bad-request", { why: `From ${first} to ${last} are more than ${MOST_DAYS} days` });
+    return findDays(pool, zone, first, last);
+  }
+
+  /** Of days before the first request there is nothing to count. */
+  private async uncountedDays(days: readonly DayPeriod[], gaps: readonly Period[]): Promise<number> {
+    if (gaps.length === 0) return 0;
+    const first = (await findFirstAsk(this.deps.pool)) ?? Number.POSITIVE_INFINITY;
+    return days.filter((day) => day.to > first && gaps.some((gap) => meets(gap, day))).length;
+  }
+
+  private grouped(rows: readonly FigureRow[], days: readonly DayPeriod[], inlet: ReadonlyMap<string, string>) {
+    const snapshot = this.deps.board.snapshot;
+    const counts = new Map<FigureGroup, Map<string, FigureCount[]>>();
+    for (const row of rows) {
+      const group = counts.get(row.by) ?? new Map<string, FigureCount[]>();
+      counts.set(row.by, group);
+      const known = group.get(row.key);
+      if (known) known.push(row);
+      else group.set(row.key, [row]);
+    }
+    const names = {
+      site: new Map(snapshot.channels.map(({ site }) => [site.slug, site.name])),
+      device: new Map(snapshot.channels.map(({ device }) => [device.address, device.name])),
+      inlet,
+    };
+    const groups = (by: "site" | "device" | "inlet") =>
+      [...(counts.get(by) ?? [])]
+        .map(([key, of]) => ({ key, name: names[by].get(key) ?? key, ...figuresOf(of) }))
+        .sort((one, other) => other.commands - one.commands || (one.key < other.key ? -1 : 1));
+    return {
+      all: figuresOf(counts.get("all")?.get("") ?? []),
+      days: days.map(({ day }) => ({ key: day, name: day, ...figuresOf(counts.get("day")?.get(day) ?? []) })),
+      sites: groups("site"),
+      devices: groups("device"),
+      inlets: groups("inlet"),
+    };
+  }
+
+  private async countAll(): Promise<void> {
+    const { clock, pool, zone } = this.deps;
+    const first = await findFirstAsk(pool);
+    if (first === null) return;
+    const over = clock.now() - SETTLED_MS;
+    const days = await findDays(pool, zone, await findDate(pool, zone, first), await findDate(pool, zone, over));
+    const spans = await findSpans(pool, { from: days[0]?.from ?? over, to: over });
+    for (const day of days.reverse()) {
+      if (this.stopped) return;
+      await this.countDay(
+        day,
+        over,
+        spans.filter((span) => meets(span, day)),
+      );
+    }
+  }
+
+  /** By its hours, of which none is too much for one statement; when it is over and they are all there, they become one. */
+  private async countDay(day: DayPeriod, over: number, spans: readonly Period[]): Promise<void> {
+    if (spans[0]?.from === day.from && spans[0].to === day.to) return;
+    for (let from = day.from; from < day.to && !this.stopped; from += HOUR_MS) {
+      // Where clocks are put forward by half an hour, a day's last hour is half a one.
+      const hour = { from, to: Math.min(from + HOUR_MS, day.to) };
+      if (hour.to > over) return;
+      if (!spans.some((span) => meets(span, hour))) await this.keep(hour, [hour]);
+    }
+    if (day.to <= over && !this.stopped) await this.keep(day, []);
+  }
+
+  private async keep(period: Period, gaps: readonly Period[]): Promise<boolean> {
+    return !(await hasOpen(this.deps.pool, period)) && keepSpan(this.deps.pool, period, gaps);
+  }
+}
+
+function meets(one: Period, other: Period): boolean {
+  return one.from < other.to && one.to > other.from;
+}

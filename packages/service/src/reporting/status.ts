@@ -1,0 +1,136 @@
+/** Is each part alive, and how is it going: for the status command, the console's corner and the health address. */
+import { type PartStatus, type StatusView, VERSION } from "@bold-relay/api";
+import { type ChannelEntry, isChannelOn } from "@bold-relay/core";
+import type { Link } from "../broker/link.ts";
+import type { Clock } from "../platform/clock.ts";
+import type { Board } from "../state/board.ts";
+import type { DayTally } from "../state/day-tally.ts";
+import type { Feed } from "../state/live-feed.ts";
+import type { OpenRequests } from "../state/open-requests.ts";
+import { databaseTrouble } from "../store/database-trouble.ts";
+import type { Pool } from "../store/pool.ts";
+
+const LOOK_EVERY_MS = 2_000;
+
+export interface StatusDeps {
+  readonly clock: Clock;
+  readonly pool: Pool;
+  readonly link: Link;
+  readonly board: Board;
+  readonly feed: Feed;
+  readonly openRequests: OpenRequests;
+  readonly tally: DayTally;
+  /** Whatever writes to the database: why it cannot just now; null when it can. */
+  readonly writers: readonly { readonly trouble: string | null }[];
+}
+
+export class Status {
+  private readonly deps: StatusDeps;
+  private readonly startedAt: number;
+  private journal: PartStatus = { up: true, roundTripMs: null, trouble: null };
+  private told = "";
+  private timer: NodeJS.Timeout | null = null;
+
+  constructor(deps: StatusDeps) {
+    this.deps = deps;
+    this.startedAt = deps.clock.now();
+  }
+
+  /** Looks at the journal from time to time, so that an idle service knows too. */
+  start(): void {
+    this.timer = setInterval(() => void this.look(), LOOK_EVERY_MS);
+    void this.look();
+  }
+
+  stop(): void {
+    if (this.timer) clearInterval(this.timer);
+  }
+
+  /** What of the channels and devices is not as it should be. */
+  troubles(channels: readonly ChannelEntry[] = this.deps.board.snapshot.channels) {
+    const { board } = this.deps;
+    const devices = new Set(channels.map((channel) => channel.device.address));
+    return {
+      devices: devices.size,
+      absent: [...devices].filter((device) => board.presenceOf(device)?.up === false).length,
+      drifting: channels.filter(({ id }) => board.agreementOf(id) === "drift").length,
+      unknown: channels.filter((channel) => !isKnownNow(channel, board)).length,
+    };
+  }
+
+  /** Why the database cannot be read or written; null when it can. */
+  get databaseTrouble(): string | null {
+    return this.partStatus().journal.trouble;
+  }
+
+  /** What must come back before requests can reach their aim. */
+  waitsFor(): string[] {
+    const { broker, journal } = this.partStatus();
+    return [...(broker.up ? [] : ["broker"]), ...(journal.up ? [] : ["journal"])];
+  }
+
+  /** Tells the live feed when the broker or the journal came or went. */
+  tellChanges(): void {
+    const parts = this.partStatus();
+    const state = `${parts.broker.up} ${parts.journal.up}`;
+    if (state === this.told) return;
+    this.told = state;
+    this.deps.feed.tell({ event: { name: "status", data: parts }, sites: null });
+  }
+
+  /** @param sites whose channels are counted; null: all of them */
+  view(sites: readonly string[] | null): StatusView {
+    const { board, openRequests, tally } = this.deps;
+    const channels = board.snapshot.channels.filter(({ site }) => sites === null || sites.includes(site.slug));
+    const on = channels.filter((channel) => {
+      const observed = board.observedOf(channel.id);
+      return observed !== null && isKnownNow(channel, board) && isChannelOn(channel, observed.value);
+    });
+    const { devices, absent, drifting, unknown } = this.troubles(channels);
+    return {
+      version: VERSION,
+      startedAt: new Date(this.startedAt).toISOString(),
+      ...this.partStatus(),
+      counts: {
+        sites: new Set(channels.map((channel) => channel.site.slug)).size,
+        devices,
+        devicesAbsent: absent,
+        channels: channels.length,
+        on: on.length,
+        drifting,
+        unknown,
+        openCommands: sites === null ? openRequests.size : openRequests.openFor(channels.map(({ id }) => id)).length,
+      },
+      lastDay: tally.lastDay(sites),
+    };
+  }
+
+  private partStatus(): Pick<StatusView, "broker" | "journal"> {
+    const { link, writers } = this.deps;
+    const trouble = writers.map((writer) => writer.trouble).find((one) => one !== null) ?? this.journal.trouble;
+    return {
+      broker: { up: link.isUp, roundTripMs: rounded(link.roundTripMs), trouble: link.isUp ? null : link.trouble },
+      journal: { up: trouble === null, roundTripMs: rounded(this.journal.roundTripMs), trouble },
+    };
+  }
+
+  private async look(): Promise<void> {
+    const startedAt = performance.now();
+    try {
+      await this.deps.pool.query("select 1");
+      this.journal = { up: true, roundTripMs: performance.now() - startedAt, trouble: null };
+    } catch (error) {
+      this.journal = { up: false, roundTripMs: null, trouble: databaseTrouble(error) };
+    }
+    this.tellChanges();
+  }
+}
+
+/** What is old, or of unknown age, is not known now. */
+function isKnownNow(channel: ChannelEntry, board: Board): boolean {
+  return board.observedOf(channel.id) !== null && board.ageOf(channel).stale === null;
+}
+
+function rounded(ms: number | null): number | null {
+  return ms === null ? null : Math.round(ms * 100) / 100;
+}

@@ -1,0 +1,205 @@
+/** Requests as they stand: the journal's part, with what is open in memory laid over it. */
+import type { DeliveryPage, DeliveryQuery, RequestView, TraceView } from "@bold-relay/api";
+import {
+  type ChannelId,
+  type ErrorFacts,
+  normalName,
+  RelayError,
+  resolveName,
+  type Snapshot,
+  smallestIdAt,
+  traceIdOf,
+} from "@bold-relay/core";
+import type { Clock } from "../platform/clock.ts";
+import type { Board } from "../state/board.ts";
+import { type OpenRequests, recordsOf } from "../state/open-requests.ts";
+import { type DeliveryFilter, findDeliveries } from "../store/find-deliveries.ts";
+import { type CommandRecord, findCommands, findRequests, type RequestRecord } from "../store/find-requests.ts";
+import type { Pool } from "../store/pool.ts";
+import { findReplies } from "../store/replies.ts";
+import { commandView, hopViews } from "../views/command-view.ts";
+import { isWithin, narrowed } from "../views/reach.ts";
+import { requestView } from "../views/request-view.ts";
+
+const DEFAULT_LIMIT = 50;
+const DAY_MS = 86_400_000;
+
+/** Who reads, and what they may see: what is of these sites, and what they asked themselves. */
+export interface Reader {
+  /** null: nobody's own requests count. */
+  readonly memberId: number | null;
+  /** null: every site. */
+  readonly sites: readonly string[] | null;
+}
+
+export class RequestQueries {
+  private readonly clock: Clock;
+  private readonly pool: Pool;
+  private readonly board: Board;
+  private searched: { readonly snapshot: Snapshot; readonly texts: readonly { id: ChannelId; text: string }[] } | null =
+    null;
+  private readonly openRequests: OpenRequests;
+
+  constructor(clock: Clock, pool: Pool, board: Board, openRequests: OpenRequests) {
+    this.clock = clock;
+    this.pool = pool;
+    this.board = board;
+    this.openRequests = openRequests;
+  }
+
+  /** @throws RelayError not-found, also when the reader may not see it */
+  async view(id: string, reader: Reader): Promise<RequestView> {
+    const { request, commands } = await this.readAs(id, reader);
+    return requestView(request, commands, this.board);
+  }
+
+  /** The facts of a refusal that the journal keeps, so that it can be told again in the same words. */
+  async refusalFacts(id: string): Promise<ErrorFacts> {
+    const { request } = await this.read(id);
+    return { ...request.refusal?.facts, request: id };
+  }
+
+  /** @throws RelayError not-found, also when the reader may not see it */
+  async trace(id: string, reader: Reader): Promise<TraceView> {
+    const { request, commands } = await this.readAs(id, reader);
+    const replies = await findReplies(this.pool, id);
+    return {
+      ...requestView(request, commands, this.board),
+      traceId: traceIdOf(request.id, request.traceparent),
+      replies: replies.map(({ at, ...reply }) => ({ ...reply, afterMs: Math.max(0, at - request.askedAt) })),
+      traces: commands.map((record) => ({
+        command: commandView(record, this.board),
+        device: this.deviceOf(record),
+        hops: hopViews(record),
+      })),
+    };
+  }
+
+  /**
+   * One page of deliveries, newest first.
+   *
+   * @throws RelayError not-found when the query names a channel or premises that do not exist, or may not be seen
+   */
+  async page(query: DeliveryQuery, reader: Reader): Promise<DeliveryPage> {
+    const { limit = DEFAULT_LIMIT } = query;
+    const found = await findDeliveries(this.pool, {
+      ...this.filterOf(query),
+      scope: this.scopeOf(query.site, reader),
+      limit: limit + 1,
+    });
+    const requests = found.slice(0, limit);
+    const more = found.length > limit;
+    return { requests: await this.views(requests), next: more ? (requests.at(-1)?.id ?? null) : null };
+  }
+
+  private filterOf({ before, channel, asker, ended, words }: DeliveryQuery): Omit<DeliveryFilter, "limit" | "scope"> {
+    const channelId = channel === undefined ? null : this.channelNamed(channel);
+    return {
+      before: before ?? null,
+      channel: channelId,
+      asker: asker ?? null,
+      ended: ended ?? null,
+      open: this.openRequests.idsOn(channelId),
+      words: words === undefined ? null : this.wordFilter(words),
+    };
+  }
+
+  /** @param site the only premises that are wanted; what one asked oneself must then be of those, too */
+  private scopeOf(site: string | undefined, reader: Reader): DeliveryFilter["scope"] {
+    const sites = narrowed(site, reader.sites, this.board.snapshot);
+    if (sites === null) return null;
+    const entries = this.board.snapshot.channels.filter((channel) => sites.includes(channel.site.slug));
+    const channels = entries.map(({ id }) => id);
+    return {
+      channels,
+      open: this.openRequests.openFor(channels),
+      sites,
+      member: site === undefined ? reader.memberId : null,
+    };
+  }
+
+  private async readAs(id: string, { memberId, sites }: Reader) {
+    const found = await this.read(id);
+    const { request, commands } = found;
+    const siteOf = ({ channelId }: CommandRecord) => this.board.snapshot.byId.get(channelId)?.site.slug ?? null;
+    const isOf = (site: string | null) => isWithin(site, sites);
+    if (isOwn(request, memberId) || isOf(request.site) || commands.some((one) => isOf(siteOf(one)))) return found;
+    throw new RelayError("not-found", { what: "A request with this id" });
+  }
+
+  private wordFilter(words: string): DeliveryFilter["words"] {
+    const channels = this.channelsWith(words);
+    const open = channels.flatMap((channel) => this.openRequests.idsOn(channel));
+    return { text: words, channels, open, since: this.dayAgo() };
+  }
+
+  private channelNamed(name: string): ChannelId {
+    const resolution = resolveName(this.board.snapshot, name, null);
+    if ("found" in resolution) return resolution.found.id;
+    throw new RelayError("not-found", { what: `Channel “${name}”` });
+  }
+
+  private channelsWith(words: string): ChannelId[] {
+    const wanted = normalName(words);
+    return this.searchTexts().flatMap(({ id, text }) => (text.includes(wanted) ? id : []));
+  }
+
+  /** What each channel is found by: made once for each model. */
+  private searchTexts(): readonly { id: ChannelId; text: string }[] {
+    const { snapshot } = this.board;
+    if (this.searched?.snapshot !== snapshot) {
+      const texts = snapshot.channels.map(({ id, name, room, site, address }) => {
+        const ways = [`${name} ${room.name} ${site.name}`, `${room.name} ${name}`, address];
+        return { id, text: ways.map(normalName).join("\n") };
+      });
+      this.searched = { snapshot, texts };
+    }
+    return this.searched.texts;
+  }
+
+  private dayAgo(): string {
+    return smallestIdAt(this.clock.now() - DAY_MS);
+  }
+
+  private async views(requests: readonly RequestRecord[]): Promise<RequestView[]> {
+    const ids = requests.map((request) => request.id);
+    const open = this.openOf(ids);
+    const ended = await findCommands(this.pool, ids);
+    const byRequest = new Map<string, CommandRecord[]>(ids.map((id) => [id, []]));
+    for (const command of merge(open, ended)) byRequest.get(command.requestId)?.push(command);
+    return requests.map((request) => requestView(request, byRequest.get(request.id) ?? [], this.board));
+  }
+
+  private async read(id: string): Promise<{ request: RequestRecord; commands: CommandRecord[] }> {
+    // Open first: one that ends between the two reads is then found twice instead of not at all.
+    const open = this.openOf([id]);
+    const [requests, ended] = await Promise.all([findRequests(this.pool, [id]), findCommands(this.pool, [id])]);
+    const [request] = requests;
+    if (!request) throw new RelayError("not-found", { what: "A request with this id" });
+    return { request, commands: merge(open, ended) };
+  }
+
+  private openOf(ids: readonly string[]): CommandRecord[] {
+    return ids.flatMap((id) => {
+      const open = this.openRequests.get(id);
+      return open ? recordsOf(open) : [];
+    });
+  }
+
+  private deviceOf(record: CommandRecord) {
+    const entry = this.board.snapshot.byId.get(record.channelId);
+    if (!entry) return { name: "removed device", present: null };
+    return { name: entry.device.name, present: this.board.presenceOf(entry.device.address)?.up ?? null };
+  }
+}
+
+/** What a sender calls itself does not count. */
+function isOwn(request: RequestRecord, memberId: number | null): boolean {
+  return memberId !== null && request.requester === "member" && request.memberId === memberId;
+}
+
+/** The journal's word on a command is the last. */
+function merge(open: readonly CommandRecord[], ended: readonly CommandRecord[]): CommandRecord[] {
+  const known = new Set(ended.map((command) => command.id));
+  return [...ended, ...open.filter((command) => !known.has(command.id))];
+}

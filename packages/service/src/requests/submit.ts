@@ -1,0 +1,352 @@
+/** From an intent to an accepted request: match, resolve, guard, decide, journal, lane. Answers only what is durable. */
+import { hash } from "node:crypto";
+import {
+  type Asker,
+  type BlockReason,
+  type Bundle,
+  type ChannelId,
+  type Command,
+  type CommandId,
+  commandOrder,
+  decide,
+  guard,
+  type Intent,
+  kindOf,
+  newCommand,
+  type Order,
+  type Part,
+  RelayError,
+  type RequestId,
+  type Situation,
+  valueText,
+} from "@bold-relay/core";
+import type { Deadlines } from "../delivery/deadlines.ts";
+import type { LaneRunner } from "../delivery/lane-runner.ts";
+import type { RuleRequest } from "../delivery/rule.ts";
+import type { Clock } from "../platform/clock.ts";
+import { failHere } from "../platform/failpoint.ts";
+import { newId } from "../platform/id.ts";
+import type { Metrics } from "../platform/metrics.ts";
+import type { Board } from "../state/board.ts";
+import type { DayTally } from "../state/day-tally.ts";
+import type { Feed } from "../state/live-feed.ts";
+import type { Lockouts } from "../state/lockouts.ts";
+import type { OpenRequest, OpenRequests } from "../state/open-requests.ts";
+import type { AcceptResult, AcceptRow, CommandRow, DeadlineWhy } from "../store/accept-requests.ts";
+import type { RequestRecord } from "../store/find-requests.ts";
+import type { GroupCommit } from "../store/group-commit.ts";
+import { ChannelLock } from "./channel-lock.ts";
+
+export interface SubmitDeps {
+  readonly clock: Clock;
+  readonly board: Board;
+  readonly writer: GroupCommit<AcceptRow, AcceptResult>;
+  readonly openRequests: OpenRequests;
+  readonly lanes: LaneRunner;
+  readonly lockouts: Lockouts;
+  readonly deadlines: Deadlines;
+  readonly feed: Feed;
+  readonly metrics: Metrics;
+  readonly tally: DayTally;
+  /** An arrival was refused, or matched nothing; it is on record. */
+  readonly onRefused: (row: AcceptRow, refusal: RelayError, outcome: "refused" | "unmatched") => void;
+  readonly situationOf: (channel: ChannelId) => Situation;
+  readonly commitWaitMs: number;
+}
+
+/** Takes one intent; resolves once its request is durable and its lanes have it. */
+export type Accept = (intent: Intent, asker: Asker) => Promise<OpenRequest | Repeated>;
+
+/** An arrival that is being decided on. */
+interface PendingRequest {
+  readonly id: string;
+  /** ms since 1970. */
+  readonly askedAt: number;
+  readonly intent: Intent;
+  readonly asker: Asker;
+}
+
+/** What was made of it, as it goes to the journal. */
+type Made = Pick<AcceptRow, "outcome" | "refusal" | "site" | "commands" | "deadlineOf">;
+
+/** The same call was made before: nothing was sent, and this is the request that it made then. */
+interface Repeated {
+  readonly original: RequestId;
+}
+
+export interface RequestSubmission {
+  /**
+   * Rejections: the refusal itself, once it is journaled, with `request` among its facts; service-busy when
+   * nothing was taken; journal-unavailable when nobody knows; wrong-key when the key was revoked meanwhile.
+   */
+  readonly accept: Accept;
+  /** Journals an arrival that asks nothing that could be done. Rejects with the refusal, or as `accept` does. */
+  readonly decline: (intent: Intent, asker: Asker, refusal: RelayError) => Promise<never>;
+  /** Resolves once it is durable. */
+  readonly submitForRule: (submitForRule: RuleRequest) => Promise<void>;
+}
+
+/** Who asks where nobody does. */
+const SERVICE_NAME = "Bold Relay";
+
+export function createAccept(deps: SubmitDeps): RequestSubmission {
+  const {
+    clock,
+    board,
+    writer,
+    openRequests,
+    lanes,
+    lockouts,
+    deadlines,
+    feed,
+    metrics,
+    tally,
+    situationOf,
+    commitWaitMs,
+    onRefused,
+  } = deps;
+  const channelLock = new ChannelLock();
+
+  /** Hands a row to the journal; what it ordered joins its lanes even if its asker was told meanwhile that nobody knows. */
+  async function keep(row: AcceptRow, orders: readonly Order[]): Promise<OpenRequest | Repeated> {
+    const channels = orders.map(({ channel }) => channel.id);
+    channelLock.enter(channels);
+    try {
+      failHere("before-accept-commit");
+      const result = await writer.enqueue(row);
+      failHere("after-accept-commit");
+      if (result.kept) return launch(row, orders, result.seqs);
+      if (result.original === null) throw new RelayError("wrong-key");
+      if (!result.sameBody) throw new RelayError("repeat-key-reused", { request: result.original });
+      return { original: result.original as RequestId };
+    } finally {
+      channelLock.leave(channels);
+    }
+  }
+
+  function launch(row: AcceptRow, orders: readonly Order[], seqs: readonly number[]): OpenRequest {
+    const open = openRequests.open(recordOf(row));
+    tally.asked(orders[0]?.channel.site.slug ?? null, row.askedAt, false);
+    // All of them before the first event: the request is over when all that it has are.
+    const commands = orders.map((order, index) => {
+      const id = row.commands[index]?.id as CommandId;
+      const place = { requestId: open.record.id, seq: seqs[index] ?? 0, askedAt: row.askedAt };
+      const command = newCommand(
+        commandOrder(order.channel, id, order, place, board.claimOf(order.channel.id)),
+        clock.now(),
+      );
+      openRequests.update(command);
+      return command;
+    });
+    for (let index = 0; index < commands.length; index += 1) {
+      const command = commands[index] as Command;
+      const doom = orders[index]?.blocked ?? blockReasonOf(command.channel);
+      if (doom) lanes.refuse(command, doom);
+      else lanes.dispatch(command.channel, { type: "accept", command });
+      const deadline = row.commands[index]?.deadline;
+      if (deadline) deadlines.add({ ...deadline, commandId: command.id, channelId: command.channel, seq: command.seq });
+    }
+    return open;
+  }
+
+  /** What came over the channel while the command was being journaled. */
+  function blockReasonOf(channel: ChannelId): BlockReason | null {
+    if (!board.snapshot.byId.has(channel)) return "removed";
+    return lockouts.of(channel) ? "locked-out" : null;
+  }
+
+  /** @param found the premises of what was named; null: nothing was found, it belongs to those that its asker is held to */
+  async function refuse(
+    pending: PendingRequest,
+    refusal: RelayError,
+    outcome: "refused" | "unmatched",
+    found: string | null,
+  ): Promise<Repeated> {
+    const site = found ?? onlyOf(pending.asker.sites);
+    const row = rowOf(pending, { outcome, site, refusal: { code: refusal.code, facts: refusal.facts } });
+    const kept = await withTime(writer.enqueue(row), commitWaitMs, () => unknown(pending));
+    if (!kept.kept) {
+      if (kept.original === null) throw new RelayError("wrong-key");
+      if (!kept.sameBody) throw new RelayError("repeat-key-reused", { request: kept.original });
+      return { original: kept.original as RequestId };
+    }
+    metrics.requestEnded(row.inlet, outcome);
+    tally.asked(site, row.askedAt, true);
+    onRefused(row, refusal, outcome);
+    feed.tell({ event: { name: "request", data: { id: row.id, outcome } }, sites: site === null ? null : [site] });
+    throw new RelayError(refusal.code, { ...refusal.facts, request: row.id });
+  }
+
+  /** Decides when nothing else can come between, and hands the row to the journal in the same moment. */
+  async function decideAndKeep(pending: PendingRequest, wished: readonly Part[], bundle: Bundle | null) {
+    const touched = touchedBy(wished);
+    const open = dependsOnOthers(wished) ? await channelLock.alone(touched) : null;
+    // Looked at until the very moment of deciding: nobody may shut a channel in between.
+    while (open === null && !channelLock.isOpen(touched)) await channelLock.pass(touched);
+    let kept: Promise<OpenRequest | Repeated>;
+    try {
+      const orders = decide(board.snapshot, wished, bundle, situationOf);
+      kept = keep(rowOf(pending, { commands: orders.map((order) => commandRow(order, pending)) }), orders);
+    } catch (error) {
+      if (!(error instanceof RelayError)) throw error;
+      kept = refuse(pending, error, "refused", wished[0]?.channel.site.slug ?? null);
+    } finally {
+      open?.();
+    }
+    return withTime(kept, commitWaitMs, () => unknown(pending));
+  }
+
+  /** The channels of a request, with those that are interlocked with them. */
+  function touchedBy(wished: readonly Part[]): ChannelId[] {
+    const touched: ChannelId[] = [];
+    for (const { channel } of wished) {
+      touched.push(channel.id);
+      for (const { channels } of board.snapshot.interlocks.get(channel.id) ?? []) touched.push(...channels);
+    }
+    return touched;
+  }
+
+  function dependsOnOthers(wished: readonly Part[]): boolean {
+    return wished.some(
+      ({ wish, channel }) =>
+        wish.asks !== "to" ||
+        !kindOf(channel.kind).repeatable ||
+        channel.drive !== "set" ||
+        board.snapshot.interlocks.has(channel.id),
+    );
+  }
+
+  return {
+    accept: async (intent, asker) => {
+      const pending = { id: newId(), askedAt: clock.now(), intent, asker };
+      const guarded = guard(board.snapshot, intent, asker);
+      if (guarded.parts === null) return refuse(pending, guarded.refusal, guarded.outcome, guarded.site);
+      return decideAndKeep(pending, guarded.parts, guarded.bundle);
+    },
+
+    decline: async (intent, asker, refusal) => {
+      const outcome = refusal.code === "going-round" ? "refused" : "unmatched";
+      await refuse({ id: newId(), askedAt: clock.now(), intent, asker }, refusal, outcome, null);
+      throw refusal;
+    },
+
+    submitForRule: async ({ orders, inlet, target, action, deadlineOf }) => {
+      const rule = { requester: "rule", memberId: null, keyId: null } as const;
+      const asker: Asker = { ...rule, inlet, name: SERVICE_NAME, sites: null };
+      const intent: Intent = { target, action, value: null, forMs: null, until: null, repeatKey: null };
+      const pending = { id: newId(), askedAt: clock.now(), intent, asker };
+      const commands = orders.map((order) => commandRow(order, pending));
+      const channels = orders.map(({ channel }) => channel.id);
+      while (!channelLock.isOpen(channels)) await channelLock.pass(channels);
+      await keep(rowOf(pending, { commands, deadlineOf }), orders);
+    },
+  };
+}
+
+function onlyOf(sites: Asker["sites"]): string | null {
+  return sites?.length === 1 ? (sites[0] ?? null) : null;
+}
+
+function unknown({ id }: PendingRequest): RelayError {
+  return new RelayError("journal-unavailable", { request: id });
+}
+
+function commandRow(order: Order, { askedAt, intent: { forMs } }: PendingRequest): CommandRow {
+  const { channel, to, urgent, clearWithinMs, blocked } = order;
+  // A device that times itself has the first word: the service only sees to it that it kept it.
+  const patienceMs = channel.policy.timesItself ? channel.policy.ackWithinMs : 0;
+  const lastsMs = order.forMs === null ? null : order.forMs + patienceMs;
+  const deadline =
+    lastsMs === null || blocked ? null : { dueAt: askedAt + lastsMs, forMs: lastsMs, why: whyOff(order, forMs) };
+  return {
+    id: newId(),
+    channelId: channel.id,
+    to: valueText(to),
+    urgent,
+    forMs: order.forMs,
+    clearWithinMs,
+    doom: blocked satisfies BlockReason | null,
+    deadline,
+  };
+}
+
+function whyOff({ channel, forMs }: Order, askedMs: number | null): DeadlineWhy {
+  if (forMs === askedMs) return "timed off";
+  return forMs === channel.policy.holdForMs ? "end of hold" : "auto-off";
+}
+
+/** Written out, like everything that is made for each request. */
+function rowOf({ id, askedAt, intent, asker }: PendingRequest, made: Partial<Made>): AcceptRow {
+  return {
+    id,
+    askedAt,
+    requester: asker.requester,
+    memberId: asker.memberId,
+    inlet: asker.inlet,
+    asker: asker.name,
+    keyId: asker.keyId,
+    target: intent.target,
+    action: intent.action,
+    value: intent.value,
+    forMs: keptTime(intent.forMs),
+    said: intent.said ?? null,
+    traceparent: intent.traceparent ?? null,
+    idempotency: idempotencyOf(intent, asker),
+    outcome: made.outcome ?? null,
+    refusal: made.refusal ?? null,
+    site: made.site ?? null,
+    commands: made.commands ?? [],
+    deadlineOf: made.deadlineOf ?? null,
+  };
+}
+
+/** Of a request that is refused for its time whatever was asked is kept, as far as the column holds it. */
+function keptTime(forMs: number | null): number | null {
+  const most = 2_147_483_647;
+  return forMs === null ? null : Math.max(-most, Math.min(most, Math.round(forMs)));
+}
+
+function recordOf(row: AcceptRow): RequestRecord {
+  return {
+    id: row.id as RequestId,
+    askedAt: row.askedAt,
+    requester: row.requester,
+    memberId: row.memberId,
+    inlet: row.inlet,
+    asker: row.asker,
+    target: row.target,
+    action: row.action,
+    value: row.value,
+    forMs: row.forMs,
+    said: row.said,
+    traceparent: row.traceparent,
+    outcome: row.outcome,
+    refusal: null,
+    site: row.site,
+  };
+}
+
+/** Keys of different askers never meet: each has its own, by API key, by member, or by inlet and sender. */
+function idempotencyOf({ target, action, value, forMs, until, repeatKey }: Intent, asker: Asker) {
+  if (repeatKey === null) return null;
+  const { inlet, keyId, memberId, name } = asker;
+  const bodySha256 = hash("sha256", JSON.stringify([target, action, value, forMs, until, name]));
+  const who = keyId !== null ? `key ${keyId}` : memberId !== null ? `member ${memberId}` : `inlet ${inlet} ${name}`;
+  return { asker: who, key: repeatKey, bodySha256 };
+}
+
+function withTime<Result>(work: Promise<Result>, ms: number, late: () => Error): Promise<Result> {
+  return new Promise((resolve, reject) => {
+    const timer = setTimeout(() => reject(late()), ms);
+    work.then(
+      (result) => {
+        clearTimeout(timer);
+        resolve(result);
+      },
+      (error: unknown) => {
+        clearTimeout(timer);
+        reject(error);
+      },
+    );
+  });
+}

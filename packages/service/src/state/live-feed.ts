@@ -1,0 +1,141 @@
+/**
+ * What is told live. Changes are gathered for a frame and told once: a channel that changed five times in 15 ms is
+ * one event with what it is now. The last events are kept, so that whoever comes back soon goes on where it was.
+ */
+import { randomBytes } from "node:crypto";
+import type { LiveEvent } from "@bold-relay/api";
+import { type ChannelId, outcomeOf, type RequestId } from "@bold-relay/core";
+import type { OpenRequest } from "./open-requests.ts";
+
+const FRAME_MS = 15;
+/** How many events are kept for those who come back. */
+const KEPT = 4_000;
+/** For how long after the last listener left events are still gathered, ms. */
+const LINGER_MS = 60_000;
+
+/** An event, and the sites that it is about; null: it is everybody's. */
+export interface AddressedEvent {
+  readonly event: LiveEvent;
+  readonly sites: readonly string[] | null;
+}
+
+export interface Listener {
+  /** Only what is about these sites is told; null: everything. */
+  readonly sites: readonly string[] | null;
+  readonly send: (event: LiveEvent, id: string) => void;
+  /** Ends the connection. */
+  readonly end: () => void;
+}
+
+interface Kept extends AddressedEvent {
+  readonly number: number;
+}
+
+export interface FeedDeps {
+  /** The event that tells a channel as it is now. */
+  readonly describe: (channel: ChannelId) => AddressedEvent | null;
+  readonly siteOf: (channel: ChannelId) => string | null;
+}
+
+export class Feed {
+  private readonly listeners = new Set<Listener>();
+  private readonly channels = new Set<ChannelId>();
+  private readonly requests = new Map<RequestId, OpenRequest>();
+  private readonly deps: FeedDeps;
+  /** Numbers begin anew with every start: ids of another start are told apart by this. */
+  private readonly start = randomBytes(4).toString("hex");
+  private readonly kept: Kept[] = [];
+  private number = 0;
+  private lastListenerAt = Number.NEGATIVE_INFINITY;
+  private timer: NodeJS.Timeout | null = null;
+
+  constructor(deps: FeedDeps) {
+    this.deps = deps;
+  }
+
+  get size(): number {
+    return this.listeners.size;
+  }
+
+  /** Of the newest event so far. */
+  get lastId(): string {
+    return `${this.start}-${this.number}`;
+  }
+
+  subscribe(listener: Listener): () => void {
+    this.listeners.add(listener);
+    return () => {
+      this.listeners.delete(listener);
+      this.lastListenerAt = performance.now();
+    };
+  }
+
+  /** What was told since an event; null when that is too long ago to know. */
+  since(id: string, sites: readonly string[] | null): { event: LiveEvent; id: string }[] | null {
+    const [start, number] = id.split("-");
+    const last = Number(number);
+    if (start !== this.start || !Number.isSafeInteger(last) || last > this.number) return null;
+    const oldest = this.kept[0]?.number ?? this.number + 1;
+    if (last + 1 < oldest) return null;
+    return this.kept
+      .filter((one) => one.number > last && isFor(one, sites))
+      .map((one) => ({ event: one.event, id: `${this.start}-${one.number}` }));
+  }
+
+  /** Ends every live connection: whoever listened comes back, to whoever holds the lanes by then. */
+  close(): void {
+    if (this.timer) clearTimeout(this.timer);
+    for (const listener of [...this.listeners]) listener.end();
+  }
+
+  channelChanged(channel: ChannelId): void {
+    if (!this.isWanted()) return;
+    this.channels.add(channel);
+    this.timer ??= setTimeout(() => this.flush(), FRAME_MS);
+  }
+
+  requestChanged(request: OpenRequest): void {
+    if (!this.isWanted()) return;
+    this.requests.set(request.record.id, request);
+    this.timer ??= setTimeout(() => this.flush(), FRAME_MS);
+  }
+
+  tell(told: AddressedEvent): void {
+    if (!this.isWanted()) return;
+    this.number += 1;
+    const kept = { ...told, number: this.number };
+    this.kept.push(kept);
+    if (this.kept.length > KEPT * 1.25) this.kept.splice(0, this.kept.length - KEPT);
+    for (const listener of this.listeners) if (isFor(kept, listener.sites)) listener.send(told.event, this.lastId);
+  }
+
+  /** Somebody listens, or did a moment ago and may come back. Else nothing is numbered either: there is no gap. */
+  private isWanted(): boolean {
+    if (this.listeners.size > 0 || performance.now() < this.lastListenerAt + LINGER_MS) return true;
+    // What is not kept must not be taken for kept: ids given out before are too old from here on.
+    if (this.kept.length > 0) {
+      this.kept.length = 0;
+      this.number += 1;
+    }
+    return false;
+  }
+
+  private flush(): void {
+    this.timer = null;
+    for (const channel of this.channels) {
+      const told = this.deps.describe(channel);
+      if (told) this.tell(told);
+    }
+    for (const [id, { commands }] of this.requests) {
+      const outcome = outcomeOf(commands.map(({ end }) => end));
+      const sites = [...new Set(commands.flatMap(({ channel }) => this.deps.siteOf(channel) ?? []))];
+      this.tell({ event: { name: "request", data: { id, outcome } }, sites });
+    }
+    this.channels.clear();
+    this.requests.clear();
+  }
+}
+
+function isFor({ sites: about }: AddressedEvent, sites: readonly string[] | null): boolean {
+  return about === null || sites === null || about.some((site) => sites.includes(site));
+}

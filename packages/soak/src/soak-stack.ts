@@ -1,0 +1,180 @@
+/** The house that is soaked: real servers and a real service, each of which can be broken and mended by itself. */
+import { execFile } from "node:child_process";
+import { randomBytes } from "node:crypto";
+import { chmodSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import { promisify } from "node:util";
+import {
+  type Balancer,
+  type Broker,
+  type Child,
+  eventually,
+  findPrograms,
+  freePort,
+  type Postgres,
+  startBalancer,
+  startBroker,
+  startChild,
+  startPostgres,
+} from "@bold-relay/rig";
+import { HOSTILE_USER, NEXT_DOOR } from "./hostile.ts";
+import { neighbour, profile, site } from "./premises.ts";
+
+const SERVICE = fileURLToPath(new URL("../../service/dist/", import.meta.url));
+export const INLET = "soak";
+export const USER = "soak";
+
+export class SoakStack {
+  readonly folder = mkdtempSync(path.join(tmpdir(), "bold-relay-soak-"));
+  readonly password = randomBytes(12).toString("hex");
+  key = "";
+  memberKey = "";
+  /** Of the inlet next door. */
+  neighbourKey = "";
+  private readonly programs = findPrograms();
+  private readonly ports = { database: 0, broker: 0 };
+  private postgres: Postgres | null = null;
+  private broker: Broker | null = null;
+  private balancer: Balancer | null = null;
+  private readonly instances: { readonly url: string; child: Child | null }[] = [];
+  private readonly count: number;
+  /** How often an instance of the service was started. */
+  starts = 0;
+
+  /** @param count instances of the service, behind one balancer */
+  constructor(count: number) {
+    this.count = count;
+  }
+
+  /** Any of the instances. */
+  get url(): string {
+    return this.balancer?.url ?? "";
+  }
+
+  get size(): number {
+    return this.count;
+  }
+
+  get brokerUrl(): string {
+    return `mqtt://127.0.0.1:${this.ports.broker}`;
+  }
+
+  get databaseUrl(): string {
+    return this.postgres?.url("postgres") ?? "";
+  }
+
+  async open(): Promise<void> {
+    chmodSync(this.folder, 0o755);
+    for (const part of ["database", "broker"] as const) this.ports[part] = await freePort();
+    for (let index = 0; index < this.count; index += 1)
+      this.instances.push({ url: `http://127.0.0.1:${await freePort()}`, child: null });
+    this.balancer = await startBalancer(this.instances.map(({ url }) => url));
+    await this.startDatabase();
+    await this.startBroker();
+    const file = (name: string, content: object) => {
+      const where = path.join(this.folder, name);
+      writeFileSync(where, JSON.stringify(content));
+      return where;
+    };
+    await this.setUp("profile", file("profile.json", profile));
+    await this.setUp("site", file("site.json", site));
+    this.key = (await this.setUp("inlet", INLET, "--name", "Soak")).key ?? "";
+    await this.setUp("site", file("neighbour.json", neighbour));
+    this.neighbourKey = (await this.setUp("inlet", NEXT_DOOR, "--name", "Next door", "--site", NEXT_DOOR)).key ?? "";
+    await this.setUp("owner", "Ines");
+    this.memberKey = (await this.setUp("key", "Ines", "soak")).key ?? "";
+    for (const index of this.instances.keys()) await this.startService(index);
+  }
+
+  async close(): Promise<void> {
+    await this.balancer?.stop();
+    for (const { child } of this.instances) await child?.stop();
+    await this.broker?.stop();
+    await this.postgres?.stop();
+  }
+
+  /** Removes everything it wrote. */
+  forget(): void {
+    rmSync(this.folder, { recursive: true, force: true });
+  }
+
+  async startDatabase(): Promise<void> {
+    const { programs, folder, password, ports } = this;
+    const options = { programs, folder: path.join(folder, "database"), port: ports.database, password, fsync: true };
+    this.postgres = await startPostgres(options);
+  }
+
+  /** SIGKILL leaves it to its recovery at the next start; SIGINT cuts everybody off and ends in order. */
+  async stopDatabase(signal: "SIGKILL" | "SIGINT"): Promise<void> {
+    this.postgres?.child.kill(signal);
+    await this.postgres?.child.ended;
+  }
+
+  async startBroker(): Promise<void> {
+    const { programs, folder, password, ports } = this;
+    const hostile = {
+      name: HOSTILE_USER,
+      clientId: HOSTILE_USER,
+      password,
+      topics: [`read ${NEXT_DOOR}/board/+/do`, `write ${NEXT_DOOR}/board/+/is`],
+    };
+    const users = [{ name: USER, password, topics: "service" as const }, hostile];
+    this.broker = await startBroker({ programs, folder: path.join(folder, "broker"), port: ports.broker, users });
+  }
+
+  /** With SIGKILL it forgets what it has not written to its disk, and that is all since its start. */
+  async stopBroker(signal: "SIGKILL" | "SIGTERM"): Promise<void> {
+    this.broker?.child.kill(signal);
+    await this.broker?.child.ended;
+    if (signal === "SIGKILL") rmSync(path.join(this.folder, "broker", "mosquitto.db"), { force: true });
+  }
+
+  async startService(index: number): Promise<void> {
+    const instance = this.instances[index];
+    if (!instance) return;
+    this.starts += 1;
+    instance.child = startChild({
+      name: "the service",
+      command: process.execPath,
+      args: [path.join(SERVICE, "main.js")],
+      logFile: path.join(this.folder, `service-${index}.log`),
+      pidFile: path.join(this.folder, `service-${index}.pid`),
+      env: {
+        BOLD_RELAY_DATABASE_URL: this.databaseUrl,
+        BOLD_RELAY_BROKER_URL: this.brokerUrl,
+        BOLD_RELAY_BROKER_USER: USER,
+        BOLD_RELAY_BROKER_PASSWORD: this.password,
+        BOLD_RELAY_PORT: new URL(instance.url).port,
+        BOLD_RELAY_LOG_LEVEL: "warn",
+      },
+    });
+  }
+
+  async stopService(index: number, signal: "SIGKILL" | "SIGTERM"): Promise<void> {
+    const { child } = this.instances[index] ?? {};
+    child?.kill(signal);
+    await child?.ended;
+  }
+
+  /** SIGSTOP lets it stand still with everything it has open, SIGCONT goes on. */
+  freeze(index: number, signal: "SIGSTOP" | "SIGCONT"): void {
+    this.instances[index]?.child?.kill(signal);
+  }
+
+  /** @throws Error when one of the instances does not get ready */
+  async untilReady(): Promise<void> {
+    for (const { url } of this.instances) {
+      const ask = async () => (await fetch(`${url}/health/ready`).catch(() => null))?.ok === true;
+      if (!(await eventually(ask, 60_000))) throw new Error(`${url} does not get ready; see ${this.folder}.`);
+    }
+  }
+
+  private async setUp(...words: string[]): Promise<Record<string, string>> {
+    const env = { ...process.env, BOLD_RELAY_DATABASE_URL: this.databaseUrl };
+    const program = path.join(SERVICE, "setup.js");
+    const { stdout } = await promisify(execFile)(process.execPath, [program, ...words], { env });
+    return JSON.parse(stdout) as Record<string, string>;
+  }
+}
