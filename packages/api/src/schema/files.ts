@@ -1,7 +1,8 @@
 /** JSON Schemas of the files that people write: made of what checks them, so that the two cannot part. */
 import type Joi from "joi";
 import { formsMarked } from "./forms.ts";
-import { inletFileSchemas, menu } from "./inlet.ts";
+import { inletFileSchemas } from "./inlet.ts";
+import { menu } from "./inlet-settings.ts";
 import { noticeSchema } from "./notice.ts";
 import { profileSchema, siteSchema } from "./site.ts";
 

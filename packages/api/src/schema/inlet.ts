@@ -1,18 +1,11 @@
 /** Joi schemas of inlets: what all kinds share, and what only one has. */
-import {
-  INLET_KINDS,
-  type InletDescription,
-  type InletKind,
-  isPointer,
-  kindNames,
-  type Menu,
-  type MenuItem,
-  ROLES,
-} from "@bold-relay/core";
+import { INLET_KINDS, type InletDescription, type InletKind, kindNames, ROLES } from "@bold-relay/core";
 import Joi from "joi";
 import type { LinkBody, PastBody, PhraseBody, RehearsalBody, TrialBody } from "../inlet-view.ts";
 import { formOf } from "./forms.ts";
+import { inletSettings, menu } from "./inlet-settings.ts";
 import { payloadForm } from "./payload-form.ts";
+import { pointer, routeTopic } from "./route-parts.ts";
 import { plainLines, plainText } from "./text.ts";
 
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
@@ -23,26 +16,10 @@ const slug = Joi.string()
     "string.pattern.base": "{{#label}} may hold small letters, digits and hyphens, 1 to 40, no hyphen at either end",
   });
 const words = plainText.trim().min(1).max(120);
-const pointer = Joi.string()
-  .max(200)
-  .custom((found: string, helpers) => (isPointer(found) ? found : helpers.error("pointer.form")))
-  .messages({ "pointer.form": "{{#label}} is no JSON Pointer, like /text" });
 const scalar = Joi.alternatives(Joi.string().max(200), Joi.number(), Joi.boolean());
-const web = Joi.string()
-  .uri({ scheme: ["http", "https"] })
-  .max(500);
 const digits = Joi.string()
   .pattern(/^[0-9*#]{1,12}$/)
   .messages({ "string.pattern.base": "{{#label}} is 1 to 12 of 0-9, * and #" });
-
-const routeTopic = Joi.string()
-  .min(1)
-  .max(200)
-  .pattern(/^(?!\$)(?:[^+#{}/]+|\+|\{[a-zA-Z]\w{0,30}\})(?:\/(?:[^+#{}/]+|\+|\{[a-zA-Z]\w{0,30}\}))*(?:\/#)?$/)
-  .messages({
-    "string.pattern.base":
-      "{{#label}} is a topic filter: + or a hole like \\{bay} stands for one whole level, # for all the rest, at the end; never below $",
-  });
 
 /** One of several forms, told apart by a member that only one of them has: what is wrong with it is said of that one. */
 function oneOf(name: string, forms: Readonly<Record<string, Joi.ObjectSchema>>): Joi.AnySchema {
@@ -139,69 +116,6 @@ const route = Joi.object({
 
 const reply = plainLines.min(1).max(1_000);
 
-const menuItem: Joi.ObjectSchema<MenuItem> = Joi.object({
-  say: plainLines.max(300),
-  phrase: plainText.max(300),
-  menu: Joi.link("#phone"),
-})
-  .xor("phrase", "menu")
-  .messages({
-    "object.xor": "{{#label}} has either phrase or menu",
-    "object.missing": "{{#label}} needs phrase or menu",
-  });
-
-export const menu = Joi.object<Menu>({
-  say: plainLines.min(1).max(500).required(),
-  keys: Joi.object()
-    .pattern(/^[0-9#]$/, menuItem)
-    .min(1)
-    .max(11)
-    .required(),
-}).id("phone");
-
-/** What only this kind has. */
-const settings: Record<InletKind, Joi.ObjectSchema> = {
-  web: Joi.object({}),
-  hook: Joi.object({
-    /** Where the words are, if a person wrote them. */
-    text: pointer,
-    sender: pointer,
-  }),
-  call: Joi.object({}),
-  chat: Joi.object({ text: pointer, sender: pointer, room: pointer, name: pointer, replyUrl: web }),
-  topic: Joi.object({
-    filter: routeTopic,
-    /** Take what was kept at the broker as if it came now. Default false. */
-    retained: Joi.boolean(),
-    /** Tell a publisher that names a response topic what became of it. Default false. */
-    answer: Joi.boolean(),
-  }),
-  line: Joi.object({
-    port: Joi.number().integer().min(1).max(65_535).required(),
-    host: Joi.string().hostname(),
-    /** Lines are at most this many s apart. Default 600. */
-    idleS: Joi.number().integer().min(10).max(86_400),
-  }),
-  sheet: Joi.object({
-    url: web.required(),
-    everyS: Joi.number().min(0.1).max(86_400),
-    form: Joi.valid("rows", "cell"),
-    writeUrl: web,
-  }),
-  keypad: Joi.object({
-    menu: menu.required(),
-    /** What leaves, at any place. Default "*". */
-    leave: Joi.valid("*", "0", "#"),
-    /** Asked for before the menu: 4 to 12 digits. It is kept hashed and never shown again. */
-    pin: Joi.string()
-      .pattern(/^\d{4,12}$/)
-      .messages({ "string.pattern.base": "{{#label}} is 4 to 12 digits" }),
-    pinHash: Joi.string().max(300),
-    /** Wrong keys before the call is ended. Default 3. */
-    wrongKeys: Joi.number().integer().min(1).max(10),
-  }),
-};
-
 const description = {
   slug: slug.required(),
   name: words.max(80).required(),
@@ -230,7 +144,7 @@ const description = {
 const byKind = Object.fromEntries(
   INLET_KINDS.map((kind) => [
     kind,
-    Joi.object<InletDescription>({ ...description, kind: Joi.valid(kind).required(), settings: settings[kind] })
+    Joi.object<InletDescription>({ ...description, kind: Joi.valid(kind).required(), settings: inletSettings[kind] })
       .required()
       .label("inlet")
       .shared(menu),

@@ -12,6 +12,7 @@ import {
   type TopicTeller,
 } from "../site/topic-right.ts";
 import { isReservedIdentifier } from "../team/requester.ts";
+import { inletKinds } from "./kind/index.ts";
 import type { InletDescription, Route } from "./model.ts";
 import { shadowedRoutes } from "./router.ts";
 
@@ -74,9 +75,10 @@ function routeFindings({ when, do: deed, only }: Route, at: string, place: Place
   }
   if (only?.channel && !("found" in resolveName(snapshot, only.channel.address, sites)))
     findings.push(wrong(`${at}.only.channel`, `No channel here is called “${only.channel.address}”.`));
-  if ("topic" in when && inlet.kind !== "topic")
+  const { catches } = inletKinds[inlet.kind];
+  if ("topic" in when && catches !== "topic")
     findings.push(wrong(`${at}.when`, `An inlet of the kind ${inlet.kind} has no topics.`));
-  if ("digits" in when && inlet.kind !== "line" && inlet.kind !== "keypad")
+  if ("digits" in when && catches !== "digits")
     findings.push(wrong(`${at}.when`, `An inlet of the kind ${inlet.kind} has no keys.`));
   return findings;
 

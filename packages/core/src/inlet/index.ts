@@ -1,7 +1,8 @@
 /** Inlets: what an arrival means, by their routes and the grammar. */
 export * from "./check.ts";
-export * from "./example.ts";
 export * from "./kept-fields.ts";
+export { callText } from "./kind/call.ts";
+export * from "./kind/index.ts";
 export * from "./mapping.ts";
 export * from "./menu.ts";
 export * from "./model.ts";

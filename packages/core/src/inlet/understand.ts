@@ -7,8 +7,7 @@ import type { Vocabulary } from "../phrase/vocabulary.ts";
 import { resolveName } from "../site/name.ts";
 import { ROLES, type Role } from "../team/role.ts";
 import { mapped } from "./mapping.ts";
-import { type Menu, phraseAt } from "./menu.ts";
-import type { Arrival, Condition, Deed, InletKind, Mapping, RouteInput } from "./model.ts";
+import type { Arrival, Condition, Deed, Mapping, RouteInput } from "./model.ts";
 import { type Holes, type Matched, matchRoute, type Router } from "./router.ts";
 
 export type Understood =
@@ -31,25 +30,6 @@ export interface Understanding {
   readonly vocabulary: Vocabulary;
   readonly sight: RouteInput;
   readonly decided?: Decided;
-}
-
-/**
- * What an arrival of programs or keys says in words, where it came without: for rehearsing what has not come.
- *
- * @example spoken("call", settings, { fields: { target: "porch", argument: "on" } }) // → text: “"porch" on”
- */
-export function spoken(kind: InletKind, settings: Readonly<Record<string, unknown>>, arrival: Arrival): Arrival {
-  if (arrival.text !== null) return arrival;
-  const { target, argument } = (arrival.fields ?? {}) as { target?: unknown; argument?: unknown };
-  if (kind === "call" && typeof target === "string") return { ...arrival, text: callText(target, String(argument)) };
-  const { menu } = settings as { menu?: Menu };
-  if (kind !== "keypad" || menu === undefined || arrival.digits === null) return arrival;
-  return { ...arrival, text: phraseAt(menu, arrival.digits) };
-}
-
-/** A call in words: its target is one name, whatever stands in it. */
-export function callText(target: string, argument: string): string {
-  return `"${target.replaceAll('"', " ")}" ${argument}`;
 }
 
 /** Without routes of its own an inlet reads phrases. */

@@ -12,8 +12,8 @@ import {
   type ErrorCode,
   fillReply,
   type InletDescription,
-  type InletKind,
   type Intent,
+  inletKinds,
   isPermitted,
   keptFields,
   RelayError,
@@ -58,18 +58,6 @@ export interface ArrivalCounter {
 /** For rehearsals, and for members who say something at the console: no inlet of the team's counts that. */
 export const UNCOUNTED: ArrivalCounter = { arrived: () => {}, ended: () => {} };
 
-/** Where people write a flood is a mistake; where programs call it may be their day. */
-const PER_MINUTE: Record<InletKind, number> = {
-  web: 1_000_000,
-  hook: 6_000,
-  call: 6_000,
-  topic: 6_000,
-  chat: 120,
-  line: 120,
-  sheet: 600,
-  keypad: 120,
-};
-
 const MOST_UNMATCHED = 100;
 /** How long an outcome is waited for after the first answer. */
 const LATER_MS = 120_000;
@@ -104,7 +92,7 @@ export class InletHandler {
     this.description = description;
     this.requests = requests;
     this.router = buildRouter(description.routes ?? []);
-    this.limiter = new Limiter(description.perMinute ?? PER_MINUTE[description.kind], performance.now());
+    this.limiter = new Limiter(description.perMinute ?? inletKinds[description.kind].perMinute, performance.now());
     this.replies = { ...defaultReplies, ...description.replies };
   }
 

@@ -1,19 +1,11 @@
 /** Every inlet as it runs: read from the journal, taken on while it runs, each kind with its own way in. */
 import { type InletDescription, type InletKind, type TopicListener, topicListener } from "@bold-relay/core";
 import { unsealed } from "../auth/seal.ts";
-import type { Calls } from "../platform/calls.ts";
-import type { Log } from "../platform/log.ts";
 import { InletHandler, type RequestService } from "./handler.ts";
 import type { HttpKind, Inlet, OwnKind } from "./inlet.ts";
 import type { InletCounter } from "./inlet-counter.ts";
-import { call } from "./kinds/call.ts";
-import { chat } from "./kinds/chat.ts";
-import { hook } from "./kinds/hook.ts";
-import { createKeypad } from "./kinds/keypad.ts";
-import { type LineDeps, LineInlet } from "./kinds/line.ts";
-import { SheetInlet, sheetStates } from "./kinds/sheet.ts";
-import { type TopicDeps, TopicInlet } from "./kinds/topic.ts";
-import { web } from "./kinds/web.ts";
+import type { OwnKindDeps } from "./kind.ts";
+import { inletWays } from "./kinds/index.ts";
 
 /** An inlet as the journal has it. */
 export interface InletRecord {
@@ -24,19 +16,13 @@ export interface InletRecord {
   readonly keys: number;
 }
 
-export interface InletRegistryDeps {
+export interface InletRegistryDeps extends OwnKindDeps {
   readonly read: () => Promise<InletRecord[]>;
   readonly requests: RequestService;
   readonly states: (site: string | null) => ReturnType<Inlet["states"]>;
   readonly secretsKey: Buffer | undefined;
-  readonly calls: Calls;
-  readonly topic: Omit<TopicDeps, "log">;
-  readonly mayListen: LineDeps["mayListen"];
-  /** The id of a key of this inlet; null: it is none. */
-  readonly keyOf: (key: string, slug: string) => Promise<number | null>;
   /** Inlets or their keys have changed. */
   readonly onChange: () => void;
-  readonly log: Log;
   readonly counter: InletCounter;
 }
 
@@ -53,14 +39,7 @@ const READ_AGAIN_MS = 1_000;
 
 export class InletRegistry {
   private readonly deps: InletRegistryDeps;
-  private readonly http: Partial<Record<InletKind, HttpKind>> = {
-    web,
-    hook,
-    call,
-    chat,
-    keypad: createKeypad(),
-    sheet: sheetStates,
-  };
+  private readonly http = new Map<InletKind, HttpKind>();
   private instances = new Map<string, InletInstance>();
   private listening: readonly TopicListener[] = [];
   private turn: Promise<unknown> = Promise.resolve();
@@ -69,6 +48,7 @@ export class InletRegistry {
 
   constructor(deps: InletRegistryDeps) {
     this.deps = deps;
+    for (const [kind, { http }] of Object.entries(inletWays)) if (http) this.http.set(kind as InletKind, http());
   }
 
   /** Seals the secrets of signatures; undefined: there is none, so no secret can be kept. */
@@ -109,7 +89,7 @@ export class InletRegistry {
 
   /** How this kind comes in over HTTP; null where it does not. */
   kindOf({ description }: Inlet): HttpKind | null {
-    return this.http[description.kind] ?? null;
+    return this.http.get(description.kind) ?? null;
   }
 
   /** Takes on what the journal has: what is unchanged goes on untouched. */
@@ -171,19 +151,10 @@ export class InletRegistry {
       secret: this.secretOf(record),
       requests,
     };
-    const own = description.paused ? null : this.ownKind(inlet);
+    const own = description.paused ? null : (inletWays[description.kind].open?.(inlet, this.deps) ?? null);
     own?.start();
     log.info({ inlet: description.slug, kind: description.kind }, "an inlet is open");
     return { record, inlet, handler, own };
-  }
-
-  private ownKind(inlet: Inlet): OwnKind | null {
-    const { slug, kind } = inlet.description;
-    const { calls, log, topic, keyOf, mayListen } = this.deps;
-    const line: LineDeps = { keyOf: (key) => keyOf(key, slug), mayListen, log };
-    if (kind === "line") return new LineInlet(inlet, line);
-    if (kind === "topic") return new TopicInlet(inlet, { ...topic, clientId: `${topic.clientId}-${slug}`, log });
-    return kind === "sheet" ? new SheetInlet(inlet, calls, log) : null;
   }
 
   private secretOf({ secret, inlet }: InletRecord): string | null {

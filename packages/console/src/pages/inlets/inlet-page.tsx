@@ -1,6 +1,6 @@
 /** One inlet: its description with checks as you type, what an arrival would do beside it, its keys, and how to call it. */
 import type { InletDescriptionView, InletView, RehearsalView } from "@bold-relay/api";
-import { callerExample, exampleArrivals, type InletDescription } from "@bold-relay/core";
+import { callerExample, type InletDescription, inletKinds } from "@bold-relay/core";
 import { Button, Field } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -116,7 +116,7 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
         <Rehearsal
           slug={inlet.slug}
           inlet={"wrong" in draft ? inlet : draft}
-          first={exampleArrivals[inlet.kind]}
+          first={inletKinds[inlet.kind].example}
           onTold={setRehearsed}
           isChanged={isChanged}
         />
@@ -160,7 +160,7 @@ function Calling({ inlet, onTrouble }: { inlet: InletDescription; onTrouble: (tr
     <section aria-label="Calling it">
       <SectionTitle>Calling it</SectionTitle>
       <pre className="mt-3 overflow-x-auto whitespace-pre-wrap break-all rounded-key border border-rule bg-sheet px-3 py-2 font-mono text-note">
-        {callerExample(inlet, window.location.origin, channel)}
+        {callerExample(inlet, { origin: window.location.origin, channel })}
       </pre>
       {inlet.kind === "topic" ? (
         <p className="mt-2 text-note text-soft">

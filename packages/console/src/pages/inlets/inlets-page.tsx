@@ -1,6 +1,6 @@
 /** Inlets: who can ask, and what happens then? Every way in with its health, and the way to add one. */
 import type { InletView } from "@bold-relay/api";
-import { exampleInlet, formatAgo, INLET_KINDS, type InletKind, inletKindWords } from "@bold-relay/core";
+import { exampleInlet, formatAgo, INLET_KINDS, type InletKind, inletKinds } from "@bold-relay/core";
 import { Button, Field, Input, Label, Select } from "@headlessui/react";
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
@@ -139,7 +139,7 @@ function AddInlet() {
         <Select value={kind} onChange={(event) => setKind(event.target.value as InletKind)} className={FIELD}>
           {INLET_KINDS.map((one) => (
             <option key={one} value={one}>
-              {one}: {inletKindWords[one]}
+              {one}: {inletKinds[one].about}
             </option>
           ))}
         </Select>

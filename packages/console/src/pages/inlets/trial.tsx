@@ -1,6 +1,6 @@
 /** Trying for real: the arrival that was rehearsed goes through the inlet's own socket, and what it asks is done. */
 import type { TrialView } from "@bold-relay/api";
-import { type Arrival, formatDuration, type InletKind, shortened } from "@bold-relay/core";
+import { type Arrival, formatDuration, type InletKind, inletKinds, shortened } from "@bold-relay/core";
 import { Field, Input, Label } from "@headlessui/react";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -17,9 +17,9 @@ interface TrialProps {
 
 /** Characters of a message. */
 const MOST_SHOWN = 240;
-const KEYLESS: readonly InletKind[] = ["topic", "sheet"];
 
 export function Trial({ slug, kind, isChanged, arrival }: TrialProps) {
+  const { proof } = inletKinds[kind];
   const [key, setKey] = useState("");
   const [trial, setTrial] = useState<TrialView | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -35,10 +35,10 @@ export function Trial({ slug, kind, isChanged, arrival }: TrialProps) {
   return (
     <section aria-label="Try for real" className="mt-5">
       <div className="flex flex-wrap items-end gap-4">
-        {!KEYLESS.includes(kind) && (
+        {proof !== "none" && (
           <Field className="flex flex-col gap-1">
             <Label className="font-plate text-note">
-              One of its keys{kind === "hook" ? ", or nothing: it is signed" : ""}
+              One of its keys{proof === "key or signature" ? ", or nothing: it is signed" : ""}
             </Label>
             <Input
               type="password"

@@ -3,11 +3,14 @@
  * text. Arguments are read whatever their case and spaces; one that is unknown is answered with those that there are. The
  * answer has the device's own result code, and words.
  */
+
 import { callText, NO_ARRIVAL, RelayError } from "@bold-relay/core";
 import { parseJson, readText } from "../../http-exchange/body.ts";
 import { preferredWaitS } from "../../http-exchange/prefer.ts";
 import { callerFrom, noteAnswer, requireMethod, restOf, sendJson } from "../http-words.ts";
 import type { HttpKind } from "../inlet.ts";
+import type { InletKindWay } from "../kind.ts";
+import { needed } from "../trial-exchange.ts";
 
 /** How long a caller who does not say waits for the device, ms. */
 const WAIT_MS = 5_000;
@@ -15,7 +18,7 @@ const WAIT_MS = 5_000;
 /** Told where the device gave no code of its own. */
 const CODES: Readonly<Record<string, number>> = { complete: 1, open: 0 };
 
-export const call: HttpKind = {
+const call: HttpKind = {
   async serve(req, res, inlet, { keyOf }) {
     const keyId = await keyOf(req);
     requireMethod(req, res, "POST");
@@ -47,3 +50,12 @@ function argumentIn(contentType: string, body: string): string {
   // `curl -d on` says that it sends a form, and sends a word.
   return form.get("argument") ?? form.get("arg") ?? (form.size === 1 && nothing === "" ? alone : "");
 }
+
+export const callWay: InletKindWay = {
+  http: () => call,
+  async trial({ inlet, arrival: { fields }, post }) {
+    const { target, argument } = (fields ?? {}) as { target?: string; argument?: string };
+    const place = encodeURIComponent(needed(target, "fields with target and argument"));
+    return [await post(`${inlet.description.slug}/${place}`, argument ?? "")];
+  },
+};

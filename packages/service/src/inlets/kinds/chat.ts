@@ -2,11 +2,13 @@
  * Messages of a chat: an outside service posts each with its sender and room; what is said back stands in the answer, or is
  * posted to the one address that the inlet names. Who is not permitted in that room hears one polite line.
  */
+
 import { type Arrival, isPointer, NO_ARRIVAL, type RequestId, scalarAt, traceparentFor } from "@bold-relay/core";
 import { parseJson, readText } from "../../http-exchange/body.ts";
 import type { Calls } from "../../platform/calls.ts";
 import { callerFrom, noteAnswer, requireMethod, sendJson } from "../http-words.ts";
 import type { HttpKind, InletResult } from "../inlet.ts";
+import type { InletKindWay } from "../kind.ts";
 
 interface Settings {
   readonly text?: string;
@@ -20,7 +22,7 @@ interface Settings {
 const WAIT_MS = 4_000;
 const REPLY_TRIES = 3;
 
-export const chat: HttpKind = {
+const chat: HttpKind = {
   async serve(req, res, inlet, { keyOf, calls, log }) {
     const keyId = await keyOf(req);
     requireMethod(req, res, "POST");
@@ -79,4 +81,33 @@ async function post(url: string, message: object, traceparent: string | null, ca
       await new Promise((resolve) => setTimeout(resolve, 500 * attempt));
     }
   }
+}
+
+export const chatWay: InletKindWay = {
+  http: () => chat,
+  async trial({ inlet, arrival, post }) {
+    const { slug, settings = {} } = inlet.description;
+    return [await post(slug, arrival.fields ?? chatBody(arrival, settings))];
+  },
+};
+
+/** A message as this chat would post it: each part where the inlet looks for it. */
+function chatBody({ text, sender, room }: Partial<Arrival>, settings: Readonly<Record<string, unknown>>): object {
+  const body: Record<string, unknown> = {};
+  const parts = [
+    [settings.text ?? "/text", text],
+    [settings.sender ?? "/sender", sender],
+    [settings.room ?? "/room", room],
+  ] as const;
+  for (const [pointer, value] of parts) place(body, String(pointer).split("/").slice(1), value ?? "");
+  return body;
+}
+
+function place(body: Record<string, unknown>, [first = "", ...rest]: readonly string[], value: string): void {
+  const name = first.replaceAll("~1", "/").replaceAll("~0", "~");
+  // The names come from a description that people write.
+  const own = Object.hasOwn(body, name) ? body[name] : undefined;
+  const inner = typeof own === "object" && own !== null ? (own as Record<string, unknown>) : {};
+  if (rest.length > 0) place(inner, rest, value);
+  Object.defineProperty(body, name, { value: rest.length > 0 ? inner : value, enumerable: true, configurable: true });
 }

@@ -2,6 +2,7 @@
  * A hook: POST of JSON, a form, text or a CloudEvent (1.0, structured or binary), with the inlet's bearer key or a signature
  * (Standard Webhooks). What its fields say is matched by routes; with `settings.text` a field holds words for the grammar.
  */
+
 import type { IncomingHttpHeaders, IncomingMessage } from "node:http";
 import { type Arrival, isPointer, NO_ARRIVAL, RelayError, scalarAt } from "@bold-relay/core";
 import { signedId } from "../../auth/signature.ts";
@@ -9,14 +10,16 @@ import { parseJson, readText } from "../../http-exchange/body.ts";
 import { preferredWaitS, repeatKeyOf } from "../../http-exchange/prefer.ts";
 import { callerFrom, requireMethod, sendHeard } from "../http-words.ts";
 import type { HttpKind, HttpKindDeps, Inlet } from "../inlet.ts";
+import type { InletKindWay } from "../kind.ts";
 import { serveLink } from "../link-page.ts";
+import { needed } from "../trial-exchange.ts";
 
 interface Settings {
   readonly text?: string;
   readonly sender?: string;
 }
 
-export const hook: HttpKind = {
+const hook: HttpKind = {
   async serve(req, res, inlet, deps) {
     if (await serveLink(req, res, inlet, deps)) return;
     const isSigned = req.headers["webhook-signature"] !== undefined;
@@ -73,3 +76,10 @@ function eventId(fields: unknown): string | null {
   const [source, id] = [scalarAt(fields, "/source"), scalarAt(fields, "/id")];
   return source === null || id === null ? null : `${source} ${id}`.slice(0, 200);
 }
+
+export const hookWay: InletKindWay = {
+  http: () => hook,
+  trial: async ({ inlet, arrival: { fields, text }, post }) => [
+    await post(inlet.description.slug, fields ?? needed(text || undefined, "fields or text")),
+  ],
+};

@@ -4,12 +4,15 @@
  * calling proves nothing: where there is a PIN, it is asked for first.
  */
 
+import { randomUUID } from "node:crypto";
 import { itemAt, type Menu, NO_ARRIVAL, RelayError } from "@bold-relay/core";
 import Joi from "joi";
 import { passwordMatches } from "../../auth/password.ts";
 import { checked, parseJson, readText } from "../../http-exchange/body.ts";
 import { callerFrom, noteAnswer, requireMethod, sendJson } from "../http-words.ts";
 import type { HttpKind, Inlet, InletResult, RequestOrigin } from "../inlet.ts";
+import type { Exchange, InletKindWay } from "../kind.ts";
+import { needed } from "../trial-exchange.ts";
 
 interface Settings {
   readonly menu: Menu;
@@ -47,7 +50,7 @@ const GOODBYE = "Goodbye.";
 const MOST_WRONG_PINS = 10;
 
 /** The calls that are open are kept here and nowhere else: a call does not outlive the service. */
-export function createKeypad(): HttpKind {
+function createKeypad(): HttpKind {
   const switchboard = new Switchboard();
   return {
     async serve(req, res, inlet, { keyOf }) {
@@ -148,4 +151,18 @@ class Switchboard {
       this.calls.delete(key);
     }
   }
+}
+
+export const keypadWay: InletKindWay = {
+  http: createKeypad,
+  trial: ({ inlet, arrival, post }) =>
+    keypadTrial(needed(arrival.digits, "the keys that are pressed"), (body) => post(inlet.description.slug, body)),
+};
+
+/** A call of its own: it begins, and then each key is pressed. */
+async function keypadTrial(digits: string, press: (body: object) => Promise<Exchange>): Promise<Exchange[]> {
+  const call = `try-${randomUUID()}`;
+  const told = [await press({ call })];
+  for (const key of digits) told.push(await press({ call, digits: key }));
+  return told;
 }

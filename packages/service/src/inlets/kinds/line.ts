@@ -2,10 +2,14 @@
  * Typed commands over TCP: sign in with a key, then one phrase a line. An empty line helps; "keys" makes every single key a
  * command, by the routes for digits; "bye" leaves. What happens is shown as it happens.
  */
+
 import { createServer, type Server, type Socket } from "node:net";
 import { LineSplitter, NO_ARRIVAL, RelayError } from "@bold-relay/core";
 import type { Log } from "../../platform/log.ts";
 import type { Inlet, InletResult, OwnKind } from "../inlet.ts";
+import type { InletKindWay } from "../kind.ts";
+import { lineTrial } from "../line-trial.ts";
+import { needed } from "../trial-exchange.ts";
 import { WrongTries } from "../wrong-tries.ts";
 
 interface Settings {
@@ -14,7 +18,7 @@ interface Settings {
   readonly idleS?: number;
 }
 
-export interface LineDeps {
+interface LineDeps {
   /** The id of this inlet's key with this text; null: it is none. */
   readonly keyOf: (key: string) => Promise<number | null>;
   /** Whether the configuration lets an inlet listen there. */
@@ -36,7 +40,7 @@ const CTRL_C = 3;
 const CTRL_D = 4;
 const ESC = 27;
 
-export class LineInlet implements OwnKind {
+class LineInlet implements OwnKind {
   health = { up: false, trouble: null as string | null };
   private readonly inlet: Inlet;
   private readonly deps: LineDeps;
@@ -234,3 +238,16 @@ function after(ms: number, result: InletResult): Promise<InletResult> {
     setTimeout(() => resolve(result), ms).unref();
   });
 }
+
+export const lineWay: InletKindWay = {
+  open: (inlet, { keyOf, mayListen, log }) =>
+    new LineInlet(inlet, { keyOf: (key) => keyOf(key, inlet.description.slug), mayListen, log }),
+  async trial({ own, arrival: { text }, key }) {
+    const proof = needed(key, "one of the inlet's keys");
+    const address = own instanceof LineInlet ? own.address : null;
+    // Only where this inlet itself listens: a description may name any place.
+    if (address === null)
+      throw new RelayError("bad-request", { why: own?.health.trouble ?? "This inlet does not listen just now" });
+    return [await lineTrial(address, text ?? "", proof)];
+  },
+};

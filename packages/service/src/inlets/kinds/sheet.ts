@@ -11,6 +11,7 @@ import type { Calls } from "../../platform/calls.ts";
 import type { Log } from "../../platform/log.ts";
 import { requireMethod, restOf } from "../http-words.ts";
 import type { HttpKind, Inlet, OwnKind } from "../inlet.ts";
+import type { InletKindWay } from "../kind.ts";
 
 interface Settings {
   readonly url: string;
@@ -22,7 +23,7 @@ interface Settings {
 const EVERY_S = 10;
 const WAIT_MS = 5_000;
 
-export class SheetInlet implements OwnKind {
+class SheetInlet implements OwnKind {
   health = { up: false, trouble: "It has not been read so far." as string | null };
   private readonly inlet: Inlet;
   private readonly calls: Calls;
@@ -146,7 +147,7 @@ function statesCsv(inlet: Inlet): string {
 }
 
 /** What the channels are, as a file to read: GET /in/<inlet>/states.csv with the inlet's key. */
-export const sheetStates: HttpKind = {
+const sheetStates: HttpKind = {
   async serve(req, res, inlet, { keyOf }) {
     await keyOf(req);
     requireMethod(req, res, "GET");
@@ -155,5 +156,15 @@ export const sheetStates: HttpKind = {
       throw new RelayError("not-found", { what: "Anything but states.csv here" });
     res.setHeader("content-type", "text/csv; charset=utf-8");
     res.end(statesCsv(inlet));
+  },
+};
+
+export const sheetWay: InletKindWay = {
+  http: () => sheetStates,
+  open: (inlet, { calls, log }) => new SheetInlet(inlet, calls, log),
+  async trial({ own }) {
+    if (!(own instanceof SheetInlet)) throw new RelayError("bad-request", { why: "A paused sheet is not looked at" });
+    const sent = `GET ${own.address}`;
+    return [{ sent, got: await own.lookNow() }];
   },
 };

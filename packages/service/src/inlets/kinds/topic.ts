@@ -3,9 +3,9 @@
  * acknowledges an arrival only once what it asked is durable; what was kept at the broker is no wish of now. A publisher that
  * names a response topic (MQTT 5, 4.10) is told there what became of it, if the inlet answers at all.
  */
+import { setTimeout as pause } from "node:timers/promises";
 import {
   decodeText,
-  type InletDescription,
   NO_ARRIVAL,
   payloadText,
   plainText,
@@ -13,23 +13,17 @@ import {
   readTraceparent,
   topicListener,
 } from "@bold-relay/core";
-import type { BrokerAccess } from "../../platform/config/broker-access.ts";
 import type { Log } from "../../platform/log.ts";
 import type { Inlet, InletResult, OwnKind } from "../inlet.ts";
+import type { Exchange, InletKindWay, Trial } from "../kind.ts";
 import { LoopDetector } from "../loop-detector.ts";
 import { type Received, Receiver } from "../receiver.ts";
+import type { TopicPlace } from "../topic-place.ts";
+import { needed } from "../trial-exchange.ts";
 
-export interface TopicDeps {
-  readonly access: BrokerAccess;
-  readonly clientId: string;
-  /** Why an answer of this inlet may not go there; null: it may. */
-  readonly answerProblem: (inlet: InletPlace, topic: string) => string | null;
-  /** Whether what comes on a topic may be taken by it: the model may have changed since it was saved. */
-  readonly mayHear: (inlet: InletPlace, topic: string) => boolean;
+interface TopicDeps extends TopicPlace {
   readonly log: Log;
 }
-
-type InletPlace = Pick<InletDescription, "slug" | "site">;
 
 interface Settings {
   readonly retained?: boolean;
@@ -39,7 +33,7 @@ interface Settings {
 const MOST_TEXT = 4_096;
 const MOST_FOREIGN = 100;
 
-export class TopicInlet implements OwnKind {
+class TopicInlet implements OwnKind {
   private readonly inlet: Inlet;
   private readonly deps: TopicDeps;
   private readonly settings: Settings;
@@ -138,4 +132,20 @@ function documentIn(text: string): unknown {
   } catch {
     return null;
   }
+}
+
+export const topicWay: InletKindWay = {
+  open: (inlet, { topic, log }) =>
+    new TopicInlet(inlet, { ...topic, clientId: `${topic.clientId}-${inlet.description.slug}`, log }),
+  trial: async (trial) => [await topicTrial(needed(trial.arrival.topic, "the topic"), trial)],
+};
+
+/** How long a message on a topic is given to become a request, ms. */
+const TRIAL_MS = 500;
+
+async function topicTrial(topic: string, { arrival: { text, hex }, publish }: Trial): Promise<Exchange> {
+  const payload = hex ? Buffer.from(hex, "hex") : Buffer.from(text ?? "");
+  await publish(topic, payload);
+  await pause(TRIAL_MS);
+  return { sent: `${topic}  ${hex ?? text ?? ""}`, got: "The broker has it." };
 }

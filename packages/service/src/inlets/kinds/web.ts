@@ -4,6 +4,7 @@
  * It stands before the rest of the HTTP application and uses none of it: what runs before the
  * journal's commit is the biggest part of a request's cost.
  */
+
 import type { IncomingMessage, ServerResponse } from "node:http";
 import { inletAskSchema, usualAsk } from "@bold-relay/api/schema";
 import type { Asker } from "@bold-relay/core";
@@ -12,8 +13,10 @@ import { intentOf, preferredWaitS, prefersMinimal } from "../../http-exchange/pr
 import { sendBrief, sendRequest } from "../../http-exchange/send-request.ts";
 import { requireMethod } from "../http-words.ts";
 import type { HttpKind, Inlet } from "../inlet.ts";
+import type { InletKindWay } from "../kind.ts";
+import { needed } from "../trial-exchange.ts";
 
-export const web: HttpKind = {
+const web: HttpKind = {
   async serve(req, res, inlet, { keyOf }) {
     const keyId = await keyOf(req);
     requireMethod(req, res, "POST");
@@ -51,3 +54,10 @@ async function take(req: IncomingMessage, res: ServerResponse, inlet: Inlet, key
     sendRequest(res, await inlet.requests.ask(intent, asker, waitMs), intent.until);
   }
 }
+
+export const webWay: InletKindWay = {
+  http: () => web,
+  trial: async ({ inlet, arrival, post }) => [
+    await post(inlet.description.slug, needed(arrival.fields, "what is asked, as fields: target and action")),
+  ],
+};

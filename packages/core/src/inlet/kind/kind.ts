@@ -1,0 +1,43 @@
+/** What a kind of inlet says of itself: everything about it but its form of settings and its way in. */
+import type { Arrival, InletDescription } from "../model.ts";
+
+export interface InletKindForm {
+  /** One line for lists and forms. */
+  readonly about: string;
+  /** Arrivals a minute unless its description says otherwise. Where people write a flood is a mistake; where programs call it may be their day. */
+  readonly perMinute: number;
+  /** What a first description has beside name and site. */
+  readonly draft: Pick<InletDescription, "routes" | "settings" | "senders" | "synonyms">;
+  /** What to try it with first. */
+  readonly example: Partial<Arrival>;
+  /** How a caller calls it, ready to paste; the key is left out. */
+  caller(inlet: InletDescription, place: CallerPlace): string;
+  /** What else than fields, words and phrases its routes may look at. */
+  readonly catches?: "topic" | "digits";
+  /** With what a test request proves itself: one of its keys, a key or its signature, or nothing. Default: a key. */
+  readonly proof?: "key or signature" | "none";
+  /** What an arrival of programs or keys says in words; null: nothing. Left out: it comes in words. */
+  spoken?(arrival: Arrival, settings: Readonly<Record<string, unknown>>): string | null;
+}
+
+export interface CallerPlace {
+  /** Of the service: http://127.0.0.1:4180 */
+  readonly origin: string;
+  /** The address of some channel. */
+  readonly channel: string;
+}
+
+const KEY = '-H "Authorization: Bearer $KEY"';
+
+/** A POST with one of the inlet's keys. */
+export function curlPost(origin: string, path: string, type: string, body: string): string {
+  return `curl -X POST '${origin}/in/${path}' ${KEY} \\\n  -H 'Content-Type: ${type}' -H 'Prefer: wait=5' -d '${body}'`;
+}
+
+/** A GET with one of the inlet's keys. */
+export function curlGet(origin: string, path: string): string {
+  return `curl ${KEY} '${origin}/in/${path}'`;
+}
+
+/** The route of an inlet where people write. */
+export const PHRASES = { name: "whatever is understood", when: { phrase: true }, do: { phrase: "{text}" } } as const;
