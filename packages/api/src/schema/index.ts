@@ -6,6 +6,13 @@ export { fileSchemas } from "./files.ts";
 export * from "./inlet.ts";
 export * from "./notice.ts";
 export { openApi } from "./open-api.ts";
-export { operations, otherOperations } from "./operations.ts";
+export {
+  type Access,
+  accessOf,
+  type OperationName,
+  operationNames,
+  operations,
+  otherOperations,
+} from "./operations.ts";
 export { payloadForm } from "./payload-form.ts";
 export * from "./site.ts";

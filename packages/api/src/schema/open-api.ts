@@ -59,19 +59,15 @@ export function openApi(views: Readonly<Record<string, object>>): object {
   };
 }
 
-/** Where nobody has signed in so far. */
-const OPEN = [
-  "POST /session",
-  "POST /session/second",
-  "POST /session/passkey/options",
-  "POST /session/passkey",
-  "POST /session/reset",
-];
-
-function described(name: string, path: string, { about, query, body, answers, waits, versioned }: Operation): object {
-  const isOpen = OPEN.includes(name) || path.startsWith("/health");
+function described(
+  name: string,
+  path: string,
+  { right, about, query, body, answers, waits, versioned }: Operation,
+): object {
+  const isOpen = right === "anyone" && !path.startsWith("/in/");
   return {
     summary: about,
+    "x-right": right,
     operationId: name
       .toLowerCase()
       .replace(/[^a-z]+/g, "-")
