@@ -20,6 +20,8 @@ export interface TopicMeaning {
   readonly kind: KindName | null;
   /** In words: "on, by hand", "no, code 4", "offline"; null where it has no meaning to us. */
   readonly meaning: string | null;
+  /** Why it cannot be read, in words; null: it can, or has no meaning to us. */
+  readonly garbled: string | null;
   /** The command whose id stands in the payload. */
   readonly commandId: CommandId | null;
 }
@@ -33,7 +35,7 @@ export function readTopic({ byTopic }: Snapshot, topic: string, payload: Uint8Ar
   return { ...(use ? meaningFor(use, payload) : NOBODYS), commandId };
 }
 
-const NOBODYS = { role: null, site: null, device: null, channel: null, kind: null, meaning: null } as const;
+const NOBODYS = { role: null, site: null, device: null, channel: null, kind: null, meaning: null, garbled: null } as const;
 type Seen = Omit<TopicMeaning, "commandId">;
 
 /** What devices say comes before what they are told: where one topic serves both, our own messages do not come back. */
@@ -41,15 +43,18 @@ function meaningFor(use: TopicUse, payload: Uint8Array): Seen {
   const here = use.here ? decodePresence(use.here.profile.codec, payload) : null;
   const speaks = use.done.length > 0 || use.is.length > 0;
   if (use.here && here && (!isGarbled(here) || !speaks)) {
-    const meaning = isGarbled(here) ? `garbled: ${here.garbled}` : here.up ? "online" : "offline";
-    return { ...NOBODYS, role: "here", site: use.here.device.split("/")[0] ?? null, device: use.here.device, meaning };
+    const { device } = use.here;
+    const garbled = isGarbled(here) ? here.garbled : null;
+    const meaning = isGarbled(here) ? garbledWords(here.garbled) : here.up ? "online" : "offline";
+    return { ...NOBODYS, role: "here", site: device.split("/")[0] ?? null, device, meaning, garbled };
   }
   if (speaks) return saidBy(use, payload);
   const [role, channels, meaning] =
     use.do.length > 0 ? (["do", use.do, "a command"] as const) : (["ask", use.ask, "asks what it is"] as const);
   const only = channels.length === 1 ? channels[0] : undefined;
   // What a command on a shared topic is for stands in a form that only the device reads.
-  return { ...placeOf(channels[0]), role, channel: only?.address ?? null, kind: only?.kind ?? null, meaning };
+  const about = { channel: only?.address ?? null, kind: only?.kind ?? null };
+  return { ...placeOf(channels[0]), role, ...about, meaning, garbled: null };
 }
 
 /** Which of the channels that share the topic it is about, and what it says. */
@@ -69,6 +74,7 @@ function saidBy({ done, is }: TopicUse, payload: Uint8Array): Seen {
     channel: one?.address ?? null,
     kind: one?.kind ?? null,
     meaning: told ? meaningOf(told.channel, told.message) : null,
+    garbled: told?.message.garbled ?? null,
   };
 }
 
@@ -77,7 +83,7 @@ function placeOf(channel: ChannelEntry | undefined): Pick<Seen, "site" | "device
 }
 
 function meaningOf(channel: ChannelEntry, { answer, report, garbled }: MessageRead): string {
-  if (garbled !== null) return `garbled: ${garbled}`;
+  if (garbled !== null) return garbledWords(garbled);
   const said: string[] = [];
   if (answer) {
     const code = answer.code === null ? "" : `, code ${answer.code}`;
@@ -88,4 +94,8 @@ function meaningOf(channel: ChannelEntry, { answer, report, garbled }: MessageRe
     said.push(report.by === null || report.by === "command" ? words : `${words}, by ${report.by}`);
   }
   return said.join("; ");
+}
+
+function garbledWords(why: string): string {
+  return `garbled: ${why}`;
 }

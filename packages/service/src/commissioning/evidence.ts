@@ -97,11 +97,11 @@ export class Evidence {
     if (this.comings.length > 100) this.comings.shift();
   }
 
-  private hear({ device, role, topic, payload, retained, meaning, at }: WireMessage): void {
+  private hear({ device, role, topic, payload, retained, garbled, at }: WireMessage): void {
     if (device !== this.device || role === "do") return;
     if (role === "here" && !retained) this.noteComing(payload, at);
-    if (meaning?.startsWith("garbled: ")) {
-      this.garbledOnes.push({ topic, payload: payloadText(payload), why: meaning.slice("garbled: ".length), at });
+    if (garbled !== null) {
+      this.garbledOnes.push({ topic, payload: payloadText(payload), why: garbled, at });
       if (this.garbledOnes.length > 100) this.garbledOnes.shift();
     }
     for (const channel of this.channelsNow()) {

@@ -65,7 +65,12 @@ export function databaseTrouble(error: unknown): string {
 /** Whether an error came from the database or on the way to it: from its server, its driver, or the socket. */
 export function isDatabaseError(error: unknown): boolean {
   if (error instanceof pg.DatabaseError) return true;
-  return error instanceof Error && ("syscall" in error || /connect|timeout|terminated/i.test(error.message));
+  return error instanceof Error && ("syscall" in error || isOfTheDriver(error));
+}
+
+/** node-postgres gives no codes to its own errors: a lost connection and a time that ran out are told by their words, here and nowhere else. */
+function isOfTheDriver(error: Error): boolean {
+  return /connect|timeout|terminated/i.test(error.message);
 }
 
 /**
@@ -74,5 +79,6 @@ export function isDatabaseError(error: unknown): boolean {
  */
 export function isWorthWaitingFor(error: unknown): boolean {
   const code = error instanceof pg.DatabaseError ? (error.code ?? "") : "";
-  return !isRowsFault(error) && !["28", "3D", "42"].some((known) => code.startsWith(known));
+  const isOurs = error instanceof Error && !("code" in error) && !isOfTheDriver(error);
+  return !isOurs && !isRowsFault(error) && !["28", "3D", "42"].some((known) => code.startsWith(known));
 }

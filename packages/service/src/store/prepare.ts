@@ -14,9 +14,7 @@ export async function prepareJournal(pool: Pool, log: Log): Promise<void> {
       if (ran.length > 0) log.info({ migrations: ran }, "database brought up to date");
       return;
     } catch (error) {
-      const refused =
-        error instanceof Error && !("code" in error) && !/connect|timeout|terminated/i.test(error.message);
-      if (refused || !isWorthWaitingFor(error)) throw error;
+      if (!isWorthWaitingFor(error)) throw error;
       log.warn({ err: error, pauseMs }, `waiting for the database: ${databaseTrouble(error)}`);
       await new Promise((resolve) => setTimeout(resolve, pauseMs));
     }
