@@ -24,6 +24,7 @@ import type {
   WireQuery,
 } from "./ask.ts";
 import type { CareBody, MatterView } from "./attention-view.ts";
+import type { BoardView, DayView, HistoryView, LockoutView, StatusView } from "./channel-view.ts";
 import type {
   CommissioningView,
   DeviceView,
@@ -53,32 +54,25 @@ import type {
   TrialBody,
   TrialView,
 } from "./inlet-view.ts";
+import type { LiveEvents } from "./live-view.ts";
 import type { NoticeDeliveryView, NoticeView } from "./notice-view.ts";
-import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
 import type {
   AccountView,
   AuditPage,
-  BoardView,
-  DayView,
-  DeliveryPage,
-  HistoryView,
   KeyView,
-  LiveEvents,
-  LockoutView,
   MemberView,
   NewAppView,
   NewKeyView,
   NewMemberView,
   PasskeyOptionsView,
   RecoveryCodesView,
-  RequestView,
   ResetLinkView,
   SecondFactorView,
   SessionView,
-  StatusView,
   TeamRulesView,
-  TraceView,
-} from "./view.ts";
+} from "./people-view.ts";
+import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
+import type { DeliveryPage, RequestView, TraceView } from "./request-view.ts";
 
 export interface ClientOptions {
   /** The service's address without a path: "http://127.0.0.1:4173". Empty in the console: its own origin. */

@@ -1,6 +1,6 @@
 /** What can be seen and rehearsed of inlets. */
 import type { Arrival, Finding, InletDescription, InletKind } from "@bold-relay/core";
-import type { RequestView } from "./view.ts";
+import type { RequestView } from "./request-view.ts";
 
 /** GET /api/v1/inlets */
 export interface InletView {

@@ -1,5 +1,5 @@
 /** A request with several commands in one line, the same wherever it is shown. */
-import type { CommandView, RequestView } from "./view.ts";
+import type { CommandView, RequestView } from "./request-view.ts";
 
 /**
  * How many commands reached their aim.

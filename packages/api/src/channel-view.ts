@@ -1,0 +1,171 @@
+/** Channels, sites and the service itself: what was told, what is. Times as in `request-view.ts`. */
+import type { Agreement, Cause, KindName, RequesterKind, StaleWhy, Value } from "@bold-relay/core";
+import type { CommandView } from "./request-view.ts";
+
+/** A fact about a channel and since when. */
+export interface CommandedView {
+  value: Value;
+  /** As people say it: "35 %". */
+  text: string;
+  commandId: string;
+  requestId: string;
+  at: string;
+  requester: RequesterKind;
+  asker: string;
+  inlet: string;
+}
+
+export interface ObservedView {
+  value: Value;
+  text: string;
+  /** Whether it is made, lit or moving. */
+  on: boolean;
+  cause: Cause;
+  commandId: string | null;
+  /** Since when it is so, as far as we know. */
+  at: string;
+  /** When it was last heard to be so; null: nobody knows. */
+  asOf: string | null;
+  /** Why it is not known to be so now; null: it is. */
+  stale: StaleWhy | null;
+  /** Told by other channels, not by its own device. */
+  measured: boolean;
+}
+
+/** One channel: what it was told, what it is. */
+export interface ChannelView {
+  address: string;
+  number: number;
+  name: string;
+  kind: KindName;
+  actions: string[];
+  /** It runs by being held: how long each asking lasts, ms; null: it does not. */
+  holdForMs: number | null;
+  room: { slug: string; name: string };
+  device: { address: string; name: string; present: boolean | null; presentSince: string | null };
+  commanded: CommandedView | null;
+  observed: ObservedView | null;
+  /** What its device says of its own output, in words, where something else tells its state; null: it says nothing. */
+  claimed: string | null;
+  agreement: Agreement;
+  /** When it goes off by itself, if it does. */
+  offAt: string | null;
+  /** What a person should look at although no command failed of it. */
+  concerns: { kind: string; text: string; since: string }[];
+  lockout: LockoutView | null;
+  lastCommand: CommandView | null;
+}
+
+/** A person's hold on a channel, or on its whole device. */
+export interface LockoutView {
+  id: string;
+  holder: string;
+  /** The member who holds it; see `id` of the session. */
+  holderId: number | null;
+  reason: string | null;
+  /** Releasing it releases every channel of the device. */
+  wholeDevice: boolean;
+  since: string;
+}
+
+/** A group or a scene. */
+export interface BundleView {
+  kind: "group" | "scene";
+  address: string;
+  name: string;
+  /** The addresses of its channels. */
+  channels: string[];
+  actions: string[];
+}
+
+export interface SiteView {
+  slug: string;
+  name: string;
+  bundles: BundleView[];
+  /** In schedule order. */
+  channels: ChannelView[];
+}
+
+/** GET /api/v1/board */
+export interface BoardView {
+  /** When this was true. */
+  at: string;
+  sites: SiteView[];
+}
+
+export interface PartStatus {
+  up: boolean;
+  /** Last round trip, ms; null when there was none. */
+  roundTripMs: number | null;
+  /** What is wrong and what to do; null when nothing is. */
+  trouble: string | null;
+}
+
+/** GET /api/v1/status */
+export interface StatusView {
+  version: string;
+  startedAt: string;
+  broker: PartStatus;
+  journal: PartStatus;
+  counts: {
+    sites: number;
+    devices: number;
+    devicesAbsent: number;
+    channels: number;
+    on: number;
+    drifting: number;
+    unknown: number;
+    openCommands: number;
+  };
+  /** How requests of the last 24 h ended, by outcome of their commands: of the premises that may be seen. */
+  lastDay: { requests: number; complete: number; notReached: number; refused: number };
+}
+
+/** GET /api/v1/channels/<address>/day */
+export interface DayView {
+  channel: string;
+  /** As people say it: "Porch lantern, Finch". */
+  name: string;
+  kind: string;
+  /** From when to when. */
+  from: string;
+  at: string;
+  /** One line, to copy or to read to a caller. */
+  answer: string;
+  /** How long it was on, ms. */
+  onMs: number;
+  /** Whether it was on when these 24 hours began. */
+  wasOn: boolean;
+  /** Oldest first. */
+  entries: DayEntry[];
+}
+
+/** GET /api/v1/channels/<address>/history?days=7: a reading has a curve, everything else the time that it was on. */
+export interface HistoryView {
+  channel: string;
+  name: string;
+  kind: string;
+  unit: string | null;
+  /** IANA time zone of the days. */
+  zone: string;
+  /** From when to when. */
+  from: string;
+  at: string;
+  /** Oldest first: what was read in each stretch of time in which something was, and when last. */
+  readings: { at: string; low: number; high: number; last: number }[];
+  /** Oldest first, today with them: how long it was on, ms. */
+  days: { day: string; onMs: number }[];
+}
+
+export interface DayEntry {
+  at: string;
+  /** What the device said that it is, or what was asked of it. */
+  kind: "change" | "command";
+  /** In words. */
+  is: string;
+  /** Of a change: whether it was made, lit or moving from then on. */
+  on: boolean | null;
+  /** Who or what. */
+  by: string;
+  command: CommandView | null;
+}
