@@ -65,6 +65,7 @@ describe.runIf(mayMount)("a disk without room", () => {
           [accepted],
         ),
       ({ rows }) => rows.every(({ ends }) => ends === 1),
+      { what: "an end for each accepted command", withinMs: 100_000 },
     );
     expect(ends.rows).toHaveLength(accepted.length);
     expect((await world.pool.query("select from open_command")).rowCount).toBe(0);

@@ -56,6 +56,7 @@ async function judge(asked: readonly string[]): Promise<void> {
     const request = await poll(
       () => world.client.request(id),
       (one) => one.outcome !== "open",
+      { what: "an outcome", withinMs: 110_000 },
     );
     const [command] = request.commands;
     const story = `${command?.end} ${command?.reason} ${id}`;

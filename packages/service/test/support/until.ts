@@ -32,15 +32,32 @@ export async function channelNow(client: Client, address: string): Promise<Chann
   return sites.flatMap((site) => site.channels).find((channel) => channel.address === address);
 }
 
-/** Asks the same question until the answer is as wanted; for what no event tells. */
+export interface Patience {
+  /** What is waited for, for the message when it does not come. */
+  readonly what?: string;
+  /** Between two questions, ms. */
+  readonly pauseMs?: number;
+  /** Shorter than a test may take, so that it fails here and says why, ms. */
+  readonly withinMs?: number;
+}
+
+/**
+ * Asks the same question until the answer is as wanted; for what no event tells.
+ *
+ * @throws Error with the last answer when it never is
+ */
 export async function poll<Answer>(
   question: () => Promise<Answer>,
   isSo: (answer: Answer) => boolean,
+  { what = "the answer that is waited for", pauseMs = 10, withinMs = 28_000 }: Patience = {},
 ): Promise<Answer> {
+  const end = performance.now() + withinMs;
   for (;;) {
     const answer = await question();
     if (isSo(answer)) return answer;
-    await new Promise((resolve) => setImmediate(resolve));
+    if (performance.now() > end)
+      throw new Error(`${what} did not come within ${withinMs} ms. The last answer: ${JSON.stringify(answer)}`);
+    await new Promise((resolve) => setTimeout(resolve, pauseMs));
   }
 }
 
