@@ -37,7 +37,13 @@ interface Registration {
 
 const MOST_PASSKEYS = 20;
 
-export function accountRoutes({ guard, audit, pool, config, passwordAgain }: HttpDeps): Router {
+export function accountRoutes({
+  guard,
+  audit,
+  pool,
+  config,
+  passwordAgain,
+}: Pick<HttpDeps, "guard" | "audit" | "pool" | "config" | "passwordAgain">): Router {
   const registrations = new Tickets<Registration>(1);
   return guard.routes({
     "GET /account": async (_req, res, caller) => {

@@ -11,7 +11,12 @@ import type { HttpDeps } from "../deps.ts";
 
 const HOUR_MS = 3_600_000;
 
-export function attentionRoutes({ guard, audit, clock, alerts }: HttpDeps): Router {
+export function attentionRoutes({
+  guard,
+  audit,
+  clock,
+  alerts,
+}: Pick<HttpDeps, "guard" | "audit" | "clock" | "alerts">): Router {
   return guard.routes({
     "GET /attention": (req, res, { sites }) => {
       const { all = false } = checked(attentionQuerySchema, req.query);

@@ -8,7 +8,7 @@ import { readBody } from "../../http-exchange/body.ts";
 import type { CommissioningRecord } from "../../store/commissionings.ts";
 import type { HttpDeps } from "../deps.ts";
 
-export function commissioningRoutes({ guard, board, runs }: HttpDeps): Router {
+export function commissioningRoutes({ guard, board, runs }: Pick<HttpDeps, "guard" | "board" | "runs">): Router {
   const view = (record: CommissioningRecord) => commissioningView(record, runs.runs(record));
   return guard.routes({
     /** The run that stands, or the last one, and those before it. */

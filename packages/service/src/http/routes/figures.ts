@@ -7,7 +7,12 @@ import { figuresCsv } from "../../reporting/statistics-csv.ts";
 import { narrowed } from "../../views/reach.ts";
 import type { HttpDeps } from "../deps.ts";
 
-export function figureRoutes({ guard, board, statistics, inlets }: HttpDeps): Router {
+export function figureRoutes({
+  guard,
+  board,
+  statistics,
+  inlets,
+}: Pick<HttpDeps, "guard" | "board" | "statistics" | "inlets">): Router {
   const viewOf = (query: FiguresQuery, sites: readonly string[] | null) => {
     const inletNames = new Map(inlets.all.map(({ record: { inlet } }) => [inlet.slug, inlet.name]));
     return statistics.view(query, narrowed(query.site, sites, board.snapshot), inletNames);

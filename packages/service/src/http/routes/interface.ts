@@ -5,7 +5,7 @@ import type { HttpDeps } from "../deps.ts";
 
 const FILE = fileURLToPath(import.meta.resolve("@bold-relay/api/openapi.json"));
 
-export function interfaceRoutes({ guard }: HttpDeps): Router {
+export function interfaceRoutes({ guard }: Pick<HttpDeps, "guard">): Router {
   return guard.routes({
     "GET /openapi.json": (_req, res) => {
       res.sendFile(FILE);

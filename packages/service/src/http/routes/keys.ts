@@ -16,7 +16,13 @@ import type { HttpDeps } from "../deps.ts";
 const DEFAULT_DAYS = 90;
 const DAY_MS = 86_400_000;
 
-export function keyRoutes({ guard, audit, pool, clock, inlets }: HttpDeps): Router {
+export function keyRoutes({
+  guard,
+  audit,
+  pool,
+  clock,
+  inlets,
+}: Pick<HttpDeps, "guard" | "audit" | "pool" | "clock" | "inlets">): Router {
   return guard.routes({
     /** An owner sees every key; others their own and those of their sites' inlets. */
     "GET /keys": async (_req, res, caller) => {

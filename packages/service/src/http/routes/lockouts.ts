@@ -5,7 +5,7 @@ import { readBody } from "../../http-exchange/body.ts";
 import { lockoutView } from "../../views/channel-view.ts";
 import type { HttpDeps } from "../deps.ts";
 
-export function lockoutRoutes({ guard, lockouts }: HttpDeps): Router {
+export function lockoutRoutes({ guard, lockouts }: Pick<HttpDeps, "guard" | "lockouts">): Router {
   return guard.routes({
     "POST /lockouts": async (req, res, caller) => {
       const { target, reason } = await readBody(req, lockOutSchema);

@@ -3,7 +3,7 @@ import { RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 import type { HttpDeps } from "../deps.ts";
 
-export function metricRoutes({ guard, metrics }: HttpDeps): Router {
+export function metricRoutes({ guard, metrics }: Pick<HttpDeps, "guard" | "metrics">): Router {
   return guard.routes({
     "GET /metrics": async (_req, res, { name, sites }) => {
       if (sites !== null) throw new RelayError("not-permitted", { why: `${name} may not look at every site` });

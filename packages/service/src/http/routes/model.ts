@@ -23,7 +23,15 @@ import type { DeviceUser } from "../../store/device-users.ts";
 import { findProfiles, findSite } from "../../store/model.ts";
 import type { HttpDeps } from "../deps.ts";
 
-export function modelRoutes({ guard, audit, pool, board, modelReload, credentials, ask }: HttpDeps): Router {
+export function modelRoutes({
+  guard,
+  audit,
+  pool,
+  board,
+  modelReload,
+  credentials,
+  ask,
+}: Pick<HttpDeps, "guard" | "audit" | "pool" | "board" | "modelReload" | "credentials" | "ask">): Router {
   return guard.routes({
     "GET /devices": async (_req, res, { sites }) => {
       const [proofs, users] = await Promise.all([findLastCommissionings(pool), credentials.users()]);

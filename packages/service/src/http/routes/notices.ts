@@ -24,7 +24,14 @@ import type { HttpDeps } from "../deps.ts";
 
 const LOG_LIMIT = 100;
 
-export function noticeRoutes({ guard, audit, pool, gate, notices, config }: HttpDeps): Router {
+export function noticeRoutes({
+  guard,
+  audit,
+  pool,
+  gate,
+  notices,
+  config,
+}: Pick<HttpDeps, "guard" | "audit" | "pool" | "gate" | "notices" | "config">): Router {
   return guard.routes({
     "GET /notices": async (_req, res, { sites }) => {
       const all = await findNotices(pool);

@@ -24,7 +24,13 @@ import { inTransaction } from "../../store/pool.ts";
 import { changePassword, setPassword } from "../../store/team.ts";
 import type { HttpDeps } from "../deps.ts";
 
-export function sessionRoutes({ guard, audit, pool, config, passwordAgain }: HttpDeps): Router {
+export function sessionRoutes({
+  guard,
+  audit,
+  pool,
+  config,
+  passwordAgain,
+}: Pick<HttpDeps, "guard" | "audit" | "pool" | "config" | "passwordAgain">): Router {
   const router = Router();
   const signIn = new SignIn({ pool, audit, secretsKey: config.secretsKey });
   const cookie = sessionCookie(config.secureCookies);

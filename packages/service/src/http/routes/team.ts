@@ -24,7 +24,12 @@ import type { HttpDeps } from "../deps.ts";
 
 const AUDIT_PAGE = 100;
 
-export function teamRoutes({ guard, audit, pool, passwordAgain }: HttpDeps): Router {
+export function teamRoutes({
+  guard,
+  audit,
+  pool,
+  passwordAgain,
+}: Pick<HttpDeps, "guard" | "audit" | "pool" | "passwordAgain">): Router {
   return guard.routes({
     "GET /members": async (_req, res) => {
       res.json((await findTeam(pool)).map(memberView));

@@ -12,7 +12,12 @@ import { openEventStream } from "../event-stream.ts";
 /** Payloads are shown up to this length, bytes. */
 const MOST_SHOWN = 2_000;
 
-export function wireRoutes({ guard, streams, wire, gate }: HttpDeps): Router {
+export function wireRoutes({
+  guard,
+  streams,
+  wire,
+  gate,
+}: Pick<HttpDeps, "guard" | "streams" | "wire" | "gate">): Router {
   return guard.routes({
     "GET /wire": async (req, res, caller) => {
       const { sites } = caller;
