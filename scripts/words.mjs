@@ -8,7 +8,9 @@ const RETIRED = {
   Doom: "BlockReason, blocked",
   Decree: "submitForRule",
   Turnstile: "ChannelLock",
-  Desk: "RequestService",
+  ReceptionDesk: "RequestService",
+  InletDesk: "RequestCalls",
+  AcceptDesk: "RequestSubmission",
   Reception: "InletHandler",
   Shelf: "LaneStore",
   Berth: "Slot",
@@ -25,11 +27,15 @@ const RETIRED = {
   CaredMatter: "AlertWithState",
 };
 
+/** Where one stays: the name of a column in the SQL beside it. */
+const STAYS = { Doom: /service\/src\/store\// };
+
 const FOLDERS = ["packages", "bench"];
 const found = FOLDERS.flatMap(sources).flatMap(uses);
-for (const { file, line, word } of found) console.log(`${file}:${line}: ${word} is now ${RETIRED[word]}`);
+for (const { file, line, word } of found)
+  process.stdout.write(`${`${file}:${line}: ${word} is now ${RETIRED[word]}`}\n`);
 if (found.length > 0) {
-  console.log(`${found.length} retired names`);
+  process.stdout.write(`${`${found.length} retired names`}\n`);
   process.exitCode = 1;
 }
 
@@ -43,7 +49,11 @@ function sources(folder) {
 
 function uses(file) {
   const lines = readFileSync(file, "utf8").split("\n");
-  return lines.flatMap((text, index) => wordsIn(text).map((word) => ({ file, line: index + 1, word })));
+  return lines.flatMap((text, index) =>
+    wordsIn(text)
+      .filter((word) => !STAYS[word]?.test(file))
+      .map((word) => ({ file, line: index + 1, word })),
+  );
 }
 
 /** In identifiers only: what stands in comments and texts is looked at by people. */

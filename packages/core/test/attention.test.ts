@@ -13,7 +13,7 @@ import { phraseSnapshot } from "./support/phrases.ts";
 const NOW = 10_000_000;
 const DAY = 86_400_000;
 
-function sight(address: string, more: Partial<ChannelInput> = {}): ChannelInput {
+function input(address: string, more: Partial<ChannelInput> = {}): ChannelInput {
   const channel = phraseSnapshot.byAddress.get(`alder-row/${address}`);
   if (!channel) throw new Error(address);
   const well = {
@@ -55,14 +55,14 @@ const told = (more: Partial<AlertInput>) =>
 
 describe("matters", () => {
   it("are none while all is well", () => {
-    expect(told({ channels: [sight("wren/porch"), sight("wren/hall")], inlets: [inlet] })).toEqual([]);
+    expect(told({ channels: [input("wren/porch"), input("wren/hall")], inlets: [inlet] })).toEqual([]);
   });
 
   it("name a device that is gone, and not what follows from it", () => {
     const gone = { present: { up: false, since: NOW - 60_000 } };
     const channels = [
-      sight("wren/porch", { ...gone, last: stopped("a", 1) }),
-      sight("wren/hall", { ...gone, agreement: "drift" }),
+      input("wren/porch", { ...gone, last: stopped("a", 1) }),
+      input("wren/hall", { ...gone, agreement: "drift" }),
     ];
     expect(told({ channels })).toEqual(["device-gone alder-row/wren: The board in Wren is gone"]);
     const flapping = channels.map((one) => ({ ...one, present: { up: false, since: NOW - 1_000 } }));
@@ -71,10 +71,10 @@ describe("matters", () => {
 
   it("join channels of one device that stop for the same reason", () => {
     const channels = [
-      sight("wren/porch", { last: stopped("a", 1) }),
-      sight("wren/hall", { last: stopped("b", 2) }),
-      sight("wren/towel", { last: stopped("c", 3, "device-refused") }),
-      sight("finch/porch", { last: stopped("d", 4) }),
+      input("wren/porch", { last: stopped("a", 1) }),
+      input("wren/hall", { last: stopped("b", 2) }),
+      input("wren/towel", { last: stopped("c", 3, "device-refused") }),
+      input("finch/porch", { last: stopped("d", 4) }),
     ];
     expect(told({ channels })).toEqual([
       "failing alder-row/wren: no-acknowledgement: Hall light, Wren and Porch lantern, Wren do not get there",
@@ -85,16 +85,16 @@ describe("matters", () => {
 
   it("leave out what somebody has locked out, and what drifts because it fails", () => {
     const channels = [
-      sight("wren/porch", { last: stopped("a", 1), lockedOut: true }),
-      sight("wren/hall", { last: stopped("b", 2), agreement: "drift" }),
-      sight("wren/towel", { agreement: "drift", is: "on", told: "off" }),
+      input("wren/porch", { last: stopped("a", 1), lockedOut: true }),
+      input("wren/hall", { last: stopped("b", 2), agreement: "drift" }),
+      input("wren/towel", { agreement: "drift", is: "on", told: "off" }),
     ];
     expect(told({ channels }).map((line) => line.split(" ")[0])).toEqual(["failing", "drifting"]);
   });
 
   it("are marked anew when it happens anew, so that a closed one comes back", () => {
     const marks = ["a", "b"].map((id) => {
-      const channels = [sight("wren/porch", { last: stopped(id, 1) })];
+      const channels = [input("wren/porch", { last: stopped(id, 1) })];
       return alertsOf({ now: NOW, channels, inlets: [], keys: [] })[0]?.mark;
     });
     expect(marks).toEqual(["a", "b"]);
@@ -133,12 +133,12 @@ describe("matters", () => {
     const concerns = [{ kind: "retained-command", text: "A retained message lies there.", since: 3 }];
     const gone = { up: false, since: 0 };
     expect(
-      told({ channels: [sight("wren/porch", { concerns, present: gone })] }).map((line) => line.split(" ")[0]),
+      told({ channels: [input("wren/porch", { concerns, present: gone })] }).map((line) => line.split(" ")[0]),
     ).toEqual(["device-gone", "command-topic"]);
   });
 
   it("tell of a device that comes and goes, whether it is there just now or not, and once only", () => {
-    const channels = [sight("wren/porch", { pattern: "reboot-loop" }), sight("wren/hall", { pattern: "reboot-loop" })];
+    const channels = [input("wren/porch", { pattern: "reboot-loop" }), input("wren/hall", { pattern: "reboot-loop" })];
     expect(told({ channels })).toEqual([
       "device-unsteady alder-row/wren: The board in Wren goes offline again and again",
     ]);
@@ -156,7 +156,7 @@ describe("matters", () => {
 
   it("tell that a lamp is measured otherwise than its device says, once neither is still settling", () => {
     const claim = (since: number) => [
-      sight("wren/porch", { is: "off", claimed: { text: "on", since }, observedAt: NOW - 3_600_000 }),
+      input("wren/porch", { is: "off", claimed: { text: "on", since }, observedAt: NOW - 3_600_000 }),
     ];
     expect(told({ channels: claim(NOW - 100) })).toEqual([]);
     expect(told({ channels: claim(NOW - 60_000) })).toEqual([
@@ -165,7 +165,7 @@ describe("matters", () => {
   });
 
   it("tell of a skylight that stands between its ends for longer than it takes, not of one that is old news", () => {
-    const skylight = sight("finch/skylight");
+    const skylight = input("finch/skylight");
     const seenBy = { open: "roof/open", shut: "roof/shut", movesWithinMs: 20_000 } as never;
     const between = (observedAt: number, stale: "offline" | null = null): ChannelInput => ({
       ...skylight,
@@ -183,7 +183,7 @@ describe("matters", () => {
 
   it("tell of a device that is online and has stopped reporting, once for all its channels", () => {
     const silent = { age: { stale: "silent", asOf: NOW - 200_000 } } as const;
-    const channels = [sight("wren/porch", silent), sight("wren/hall", silent)];
+    const channels = [input("wren/porch", silent), input("wren/hall", silent)];
     expect(told({ channels })).toEqual(["reports-stopped alder-row/wren: The board in Wren has stopped reporting"]);
     const gone = channels.map((one) => ({ ...one, present: { up: false, since: NOW - 60_000 } }));
     expect(told({ channels: gone })).toEqual(["device-gone alder-row/wren: The board in Wren is gone"]);
@@ -191,7 +191,7 @@ describe("matters", () => {
 
   it("tell that both end contacts are made, which is no state of a skylight", () => {
     const concerns = [{ kind: "ends-contradict", text: "Both are made.", since: NOW }];
-    expect(told({ channels: [sight("finch/skylight", { concerns })] })).toEqual([
+    expect(told({ channels: [input("finch/skylight", { concerns })] })).toEqual([
       "command-topic alder-row/finch/skylight: ends-contradict: Skylight, Finch: both end contacts are made",
     ]);
   });

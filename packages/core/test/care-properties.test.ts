@@ -133,7 +133,7 @@ class Witness {
       }
     }
     this.lane = lane;
-    const flying = lane.slots.filter((berth) => berth.place === "flight");
+    const flying = lane.slots.filter((slot) => slot.place === "flight");
     // Beside a stop that overtook it, at most the one that it overtook on another channel.
     expect(flying.filter(({ command }) => !command.urgent).length).toBeLessThanOrEqual(1);
     for (const channel of [CHANNEL, OTHER]) {

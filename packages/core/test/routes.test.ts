@@ -162,12 +162,12 @@ describe("values on their way", () => {
 
 describe("what an arrival means", () => {
   const vocabulary = buildVocabulary(phraseSnapshot, null);
-  const sight: RouteInput = {
+  const input: RouteInput = {
     observed: (channel) => (channel.address.endsWith("/towel") ? "on" : null),
     roleOf: (come) => roleAt({ "hall/ana": "engineer", "*": "operator" }, come),
   };
   const meaning = (routes: Route[], come: Partial<Arrival>) =>
-    understand({ ...NO_ARRIVAL, ...come }, { router: buildRouter(routes), vocabulary, sight });
+    understand({ ...NO_ARRIVAL, ...come }, { router: buildRouter(routes), vocabulary, input });
 
   it("depends on what a channel is, where the route says so", () => {
     const routes: Route[] = [

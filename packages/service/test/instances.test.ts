@@ -109,7 +109,7 @@ describe("an instance that stands by", () => {
       status: 422,
     });
     const ready = await (await fetch(`${url}/health/ready`)).json();
-    expect(ready).toMatchObject({ ready: true, standsBy: true, holder: expect.any(String) });
+    expect(ready).toMatchObject({ ready: true, standsBy: true, leader: expect.any(String) });
   });
 
   it("is told by nobody that it is trusted: a forged hop is turned away, not handed round", async () => {

@@ -18,7 +18,7 @@ export interface TranslatorHost {
 export async function startTranslatorHost(plan: Plan, say: Say): Promise<TranslatorHost> {
   const mailboxes = new MailboxServer();
   const lines = new Map<string, RadioLine>();
-  const farSideOf = (device: TranslatedDevice): DeviceDriver => {
+  const driverOf = (device: TranslatedDevice): DeviceDriver => {
     const { reach } = device;
     switch (reach.by) {
       case "http":
@@ -39,7 +39,7 @@ export async function startTranslatorHost(plan: Plan, say: Say): Promise<Transla
       }
     }
   };
-  const translators = plan.devices.map((device) => new Translator(device, plan.broker, farSideOf(device), say));
+  const translators = plan.devices.map((device) => new Translator(device, plan.broker, driverOf(device), say));
   const mailboxPort = plan.mailbox ? await mailboxes.start(plan.mailbox) : null;
   await Promise.all(translators.map((translator) => translator.start()));
   return {

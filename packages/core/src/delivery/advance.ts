@@ -101,7 +101,7 @@ class Draft {
   }
 
   private write(id: CommandId): void {
-    const slot = this.berthOf(id);
+    const slot = this.slotOf(id);
     if (!slot) return;
     const { channel, seq } = slot.command;
     const { lane, moment } = this;
@@ -109,7 +109,7 @@ class Draft {
     this.lane = changedLane(lane, lane.slots, lane.pendingAcks, lastSentSeq, moment.now);
     this.move(id, "flight");
     this.apply(id, { type: "send", known: moment.known(channel) });
-    const sent = this.berthOf(id)?.command;
+    const sent = this.slotOf(id)?.command;
     if (sent?.anonymous)
       this.lane = changedLane(this.lane, this.lane.slots, [...this.lane.pendingAcks, expectAck(sent, moment.now)]);
   }
@@ -141,7 +141,7 @@ class Draft {
       if (matched === null) return this.ignoreAnswer("late", wire);
       id = matched;
     }
-    const slot = this.berthOf(id);
+    const slot = this.slotOf(id);
     if (!slot) return this.ignoreAnswer(event.id === null ? "late" : "other-command", wire);
     const known = this.moment.known(slot.command.channel);
     this.tell(id, { type: "done", ok, code, why, wire, known });
@@ -154,7 +154,7 @@ class Draft {
 
   /** Hands an event to the command it names, wherever that stands; one that is not open here is left alone. */
   private tell(id: CommandId, event: CommandEvent): void {
-    const slot = this.berthOf(id);
+    const slot = this.slotOf(id);
     if (slot && (wasSent(slot.command) || event.type === "sending-kept")) this.apply(id, event);
   }
 
@@ -169,7 +169,7 @@ class Draft {
   }
 
   private apply(id: CommandId, event: CommandEvent): void {
-    const slot = this.berthOf(id);
+    const slot = this.slotOf(id);
     if (!slot) return;
     const { next, effects } = transition(slot.command, event, this.moment.now);
     for (const effect of effects) this.effects.push(effect);
@@ -191,7 +191,7 @@ class Draft {
   }
 
   private move(id: CommandId, place: Place): void {
-    const slot = this.berthOf(id);
+    const slot = this.slotOf(id);
     if (slot) this.put(slot.command, place);
   }
 
@@ -200,7 +200,7 @@ class Draft {
     this.lane = changedLane(this.lane, slots);
   }
 
-  private berthOf(id: CommandId): Slot | undefined {
+  private slotOf(id: CommandId): Slot | undefined {
     for (const slot of this.lane.slots) if (slot.command.id === id) return slot;
     return undefined;
   }

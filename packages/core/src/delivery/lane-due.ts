@@ -6,11 +6,11 @@ import { dueAt, livesUntil, mayRetry } from "./transition.ts";
 /** When the lane wants to be woken if nothing comes, ms since 1970; Infinity when it wants nothing. */
 export function laneDueAt(lane: Lane, moment: Moment): number {
   let due = Number.POSITIVE_INFINITY;
-  for (const slot of lane.slots) due = Math.min(due, berthDueAt(lane, slot, moment));
+  for (const slot of lane.slots) due = Math.min(due, slotDueAt(lane, slot, moment));
   return due;
 }
 
-function berthDueAt(lane: Lane, { place, command }: Slot, moment: Moment): number {
+function slotDueAt(lane: Lane, { place, command }: Slot, moment: Moment): number {
   if (place === "watched") return isHeldOpen(lane, command) ? Number.POSITIVE_INFINITY : dueAt(command);
   return place === "flight" ? flightDueAt(command, moment) : waitingDueAt(lane, command, moment);
 }

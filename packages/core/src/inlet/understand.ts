@@ -28,19 +28,19 @@ export type Understood =
 export interface Understanding {
   readonly router: Router;
   readonly vocabulary: Vocabulary;
-  readonly sight: RouteInput;
+  readonly input: RouteInput;
   readonly decided?: Decided;
 }
 
 /** Without routes of its own an inlet reads phrases. */
-export function understand(arrival: Arrival, { router, vocabulary, sight, decided }: Understanding): Understood {
+export function understand(arrival: Arrival, { router, vocabulary, input, decided }: Understanding): Understood {
   // Several routes may look at the same words: they are read once.
   const readings = new Map<string, Reading>();
   if (router.routes.length === 0) return fromPhrase(arrival.text ?? "", null, null);
   const matched = matchRoute(router, arrival, ({ when, only }) => {
     // A route for phrases leaves what the grammar cannot read to those after it.
     const reads = !("phrase" in when) || isReadable(arrival.text ?? "");
-    return reads && holds(only, arrival, vocabulary, sight);
+    return reads && holds(only, arrival, vocabulary, input);
   });
   if (!matched) return arrival.text === null ? { noRoute: true } : unreadable(arrival.text);
   const { route, place } = matched;
@@ -124,13 +124,13 @@ function holds(
   only: Condition | undefined,
   arrival: Arrival,
   { snapshot, sites }: Vocabulary,
-  sight: RouteInput,
+  input: RouteInput,
 ): boolean {
   if (only?.senders && !only.senders.includes(arrival.sender ?? "")) return false;
-  if (only?.role && ROLES.indexOf(sight.roleOf(arrival)) < ROLES.indexOf(only.role)) return false;
+  if (only?.role && ROLES.indexOf(input.roleOf(arrival)) < ROLES.indexOf(only.role)) return false;
   if (!only?.channel) return true;
   const found = resolveName(snapshot, only.channel.address, sites);
-  return "found" in found && sight.observed(found.found) === String(only.channel.is);
+  return "found" in found && input.observed(found.found) === String(only.channel.is);
 }
 
 /** What a sender is at an inlet: the highest role that fits, or a user. */

@@ -35,19 +35,22 @@ export function readTopic({ byTopic }: Snapshot, topic: string, payload: Uint8Ar
   return { ...(use ? meaningFor(use, payload) : NOBODYS), commandId };
 }
 
-const NOBODYS = { role: null, site: null, device: null, channel: null, kind: null, meaning: null, garbled: null } as const;
+const NOBODYS = {
+  role: null,
+  site: null,
+  device: null,
+  channel: null,
+  kind: null,
+  meaning: null,
+  garbled: null,
+} as const;
 type Seen = Omit<TopicMeaning, "commandId">;
 
 /** What devices say comes before what they are told: where one topic serves both, our own messages do not come back. */
 function meaningFor(use: TopicUse, payload: Uint8Array): Seen {
-  const here = use.here ? decodePresence(use.here.profile.codec, payload) : null;
   const speaks = use.done.length > 0 || use.is.length > 0;
-  if (use.here && here && (!isGarbled(here) || !speaks)) {
-    const { device } = use.here;
-    const garbled = isGarbled(here) ? here.garbled : null;
-    const meaning = isGarbled(here) ? garbledWords(here.garbled) : here.up ? "online" : "offline";
-    return { ...NOBODYS, role: "here", site: device.split("/")[0] ?? null, device, meaning, garbled };
-  }
+  const presence = use.here && presenceSaid(use.here, payload);
+  if (presence && (presence.garbled === null || !speaks)) return presence;
   if (speaks) return saidBy(use, payload);
   const [role, channels, meaning] =
     use.do.length > 0 ? (["do", use.do, "a command"] as const) : (["ask", use.ask, "asks what it is"] as const);
@@ -55,6 +58,13 @@ function meaningFor(use: TopicUse, payload: Uint8Array): Seen {
   // What a command on a shared topic is for stands in a form that only the device reads.
   const about = { channel: only?.address ?? null, kind: only?.kind ?? null };
   return { ...placeOf(channels[0]), role, ...about, meaning, garbled: null };
+}
+
+function presenceSaid({ device, profile }: NonNullable<TopicUse["here"]>, payload: Uint8Array): Seen {
+  const here = decodePresence(profile.codec, payload);
+  const garbled = isGarbled(here) ? here.garbled : null;
+  const meaning = isGarbled(here) ? garbledWords(here.garbled) : here.up ? "online" : "offline";
+  return { ...NOBODYS, role: "here", site: device.split("/")[0] ?? null, device, meaning, garbled };
 }
 
 /** Which of the channels that share the topic it is about, and what it says. */

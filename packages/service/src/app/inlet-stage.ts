@@ -83,7 +83,7 @@ export async function openInlets(
     clock,
     log,
     pool,
-    sight: () => alertInput({ clock, pool, board, lockouts, inlets, presences }),
+    input: () => alertInput({ clock, pool, board, lockouts, inlets, presences }),
     databaseTrouble: () => status.databaseTrouble,
     onChange: (open) => feed.tell({ event: { name: "attention", data: { open } }, sites: null }),
     onAlert: (alert, gone) => notices.tell(() => ({ what: "attention", matter: alert, gone })),

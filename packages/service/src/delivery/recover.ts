@@ -37,11 +37,11 @@ export function recover(records: readonly OpenCommandRecord[], deps: RecoverDeps
     const askedAt = Math.min(record.askedAt, clock.now());
     const command = commandOf({ ...record, askedAt }, snapshot);
     openRequests.update(command);
-    return { command, doom: record.doom };
+    return { command, blocked: record.blocked };
   });
-  for (const { command, doom } of commands) {
+  for (const { command, blocked } of commands) {
     const entry = snapshot.byId.get(command.channel);
-    if (doom) lanes.refuse(command, doom);
+    if (blocked) lanes.refuse(command, blocked);
     else if (restored) lanes.refuse({ ...command, maybeSent: true }, "restored");
     else if (!entry) endRemoved(command);
     else byLane.set(entry.lane, [...(byLane.get(entry.lane) ?? []), command]);

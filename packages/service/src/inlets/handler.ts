@@ -188,12 +188,12 @@ export class InletHandler {
   private read(arrival: Arrival, decided?: Decided): Understood {
     const direct = directAsk(this.description.kind, arrival.fields);
     if (direct) return { asks: [direct], used: [], route: null, reply: null };
-    const sight = {
+    const input = {
       observed: (channel: ChannelEntry) => this.requests.observed(channel),
       roleOf: (from: Arrival) => roleAt(this.description.roles, from),
     };
     const { router, vocabulary } = this;
-    return understand(arrival, { router, vocabulary, sight, ...(decided ? { decided } : {}) });
+    return understand(arrival, { router, vocabulary, input, ...(decided ? { decided } : {}) });
   }
 
   private askerOf({ sender }: Arrival, { keyId }: Pick<RequestOrigin, "keyId">): Asker {

@@ -15,7 +15,7 @@ export interface AlertsDeps {
   readonly clock: Clock;
   readonly log: Log;
   readonly pool: Pool;
-  readonly sight: () => Promise<AlertInput>;
+  readonly input: () => Promise<AlertInput>;
   /** Why the database cannot be used; null when it can. */
   readonly databaseTrouble: () => string | null;
   /** What is shown has changed. */
@@ -106,7 +106,7 @@ export class Alerts {
 
   private async lookAgain(): Promise<void> {
     const { pool, clock } = this.deps;
-    const alerts = alertsOf(await this.deps.sight());
+    const alerts = alertsOf(await this.deps.input());
     const keys = new Set(alerts.map(keyOf));
     const added = alerts.filter((alert) => !this.states.has(keyOf(alert)));
     const gone = [...this.states.values()].filter((care) => !keys.has(keyOf(care)));

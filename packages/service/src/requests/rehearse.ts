@@ -65,7 +65,7 @@ function wouldSend(intent: Intent, asker: Asker, { board, situationOf }: Rehears
     const guarded = guard(board.snapshot, intent, asker);
     if (guarded.parts === null) return { refusal: guarded.refusal.message, sends: [] };
     const orders = decide(board.snapshot, guarded.parts, guarded.bundle, situationOf);
-    const doomed = orders.find((order) => order.blocked);
+    const blocked = orders.find((order) => order.blocked);
     const sends = orders
       .filter((order) => !order.blocked)
       .map(({ channel, to, forMs }) => {
@@ -78,7 +78,7 @@ function wouldSend(intent: Intent, asker: Asker, { board, situationOf }: Rehears
           payload: writing ? payloadText(writing.payload).replace(NO_ID, "…") : "",
         };
       });
-    return { refusal: doomed ? `${doomed.channel.address}: ${doomed.blocked}` : null, sends };
+    return { refusal: blocked ? `${blocked.channel.address}: ${blocked.blocked}` : null, sends };
   } catch (error) {
     if (error instanceof RelayError) return { refusal: error.message, sends: [] };
     throw error;

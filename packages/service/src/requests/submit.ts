@@ -140,8 +140,8 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     });
     for (let index = 0; index < commands.length; index += 1) {
       const command = commands[index] as Command;
-      const doom = orders[index]?.blocked ?? blockReasonOf(command.channel);
-      if (doom) lanes.refuse(command, doom);
+      const blocked = orders[index]?.blocked ?? blockReasonOf(command.channel);
+      if (blocked) lanes.refuse(command, blocked);
       else lanes.dispatch(command.channel, { type: "accept", command });
       const deadline = row.commands[index]?.deadline;
       if (deadline) deadlines.add({ ...deadline, commandId: command.id, channelId: command.channel, seq: command.seq });
@@ -265,7 +265,7 @@ function commandRow(order: Order, { askedAt, intent: { forMs } }: PendingRequest
     urgent,
     forMs: order.forMs,
     clearWithinMs,
-    doom: blocked satisfies BlockReason | null,
+    blocked: blocked satisfies BlockReason | null,
     deadline,
   };
 }

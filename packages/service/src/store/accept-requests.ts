@@ -15,7 +15,7 @@ export interface CommandRow {
   readonly forMs: number | null;
   readonly clearWithinMs: number | null;
   /** Why it ends at once. */
-  readonly doom: string | null;
+  readonly blocked: string | null;
   /** When the channel must go off again, ms since 1970. */
   readonly deadline: { readonly dueAt: number; readonly forMs: number; readonly why: DeadlineWhy } | null;
 }
@@ -241,7 +241,7 @@ function commandRecord(command: CommandRow, row: AcceptRow) {
     urgent: command.urgent,
     for_ms: command.forMs,
     clear_within_ms: command.clearWithinMs,
-    doom: command.doom,
+    doom: command.blocked,
     lasts_ms: command.deadline?.forMs,
     due_ms: command.deadline?.dueAt,
     why: command.deadline?.why,

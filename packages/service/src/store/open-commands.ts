@@ -22,7 +22,7 @@ export interface OpenCommandRecord {
   readonly forMs: number | null;
   readonly clearWithinMs: number | null;
   /** It is refused already: only its end is missing. */
-  readonly doom: BlockReason | null;
+  readonly blocked: BlockReason | null;
   /** ms since 1970. */
   readonly askedAt: number;
   readonly progress: ProgressRecord | null;
@@ -42,7 +42,7 @@ export interface OpenCommandRecord {
 export async function findOpenCommands(db: Db): Promise<OpenCommandRecord[]> {
   const { rows } = await db.query(`
     select o.id, o.request_id as "requestId", o.channel_id as "channelId", o.seq, o.to_value as "to", o.progress,
-      o.urgent, o.for_ms as "forMs", o.clear_within_ms as "clearWithinMs", o.doom, coalesce(to_jsonb(r.value_text), to_jsonb(r.value)) as value, r.for_ms as "askedForMs",
+      o.urgent, o.for_ms as "forMs", o.clear_within_ms as "clearWithinMs", o.doom as blocked, coalesce(to_jsonb(r.value_text), to_jsonb(r.value)) as value, r.for_ms as "askedForMs",
       extract(epoch from o.asked_at)::float8 * 1000 as "askedAt", r.requester, r.member_id as "memberId", r.inlet, r.asker, r.target, r.action, r.said, r.traceparent
     from open_command o join request r on r.id = o.request_id
     order by o.seq`);
