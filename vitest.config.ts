@@ -5,6 +5,8 @@ const conditions = ["@bold-relay/source"];
 export default defineConfig({
   ssr: { resolve: { conditions } },
   test: {
+    // Most of them wait for a server or for a time to run out: three at once on two cores take half as long as one after the other.
+    maxWorkers: 3,
     projects: [
       {
         extends: true,

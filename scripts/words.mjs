@@ -32,10 +32,9 @@ const STAYS = { Doom: /service\/src\/store\// };
 
 const FOLDERS = ["packages", "bench"];
 const found = FOLDERS.flatMap(sources).flatMap(uses);
-for (const { file, line, word } of found)
-  process.stdout.write(`${`${file}:${line}: ${word} is now ${RETIRED[word]}`}\n`);
+for (const { file, line, word } of found) process.stdout.write(`${file}:${line}: ${word} is now ${RETIRED[word]}\n`);
 if (found.length > 0) {
-  process.stdout.write(`${`${found.length} retired names`}\n`);
+  process.stdout.write(`${found.length} retired names\n`);
   process.exitCode = 1;
 }
 

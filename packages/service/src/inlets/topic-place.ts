@@ -12,4 +12,4 @@ export interface TopicPlace {
   readonly mayHear: (inlet: InletPlace, topic: string) => boolean;
 }
 
-export type InletPlace = Pick<InletDescription, "slug" | "site">;
+type InletPlace = Pick<InletDescription, "slug" | "site">;
