@@ -5,13 +5,11 @@ const conditions = ["@bold-relay/source"];
 export default defineConfig({
   ssr: { resolve: { conditions } },
   test: {
-    // Most of them wait for a server or for a time to run out: three at once on two cores take half as long as one after the other.
-    maxWorkers: 3,
     projects: [
       {
         extends: true,
         // Properties take as long as they take: on a busy machine many times longer than on an idle one.
-        test: { name: "core", include: ["packages/{core,api}/test/**/*.test.ts"], testTimeout: 120_000 },
+        test: { name: "core", include: ["packages/{core,api}/test/**/*.test.ts"], testTimeout: 120_000, maxWorkers: 3 },
       },
       {
         extends: true,
@@ -20,6 +18,8 @@ export default defineConfig({
           include: ["packages/{service,cli,standins,rig,translators}/test/**/*.test.ts"],
           globalSetup: ["packages/rig/src/vitest-setup.ts"],
           testTimeout: 30_000,
+          // Most of them wait for a server or for a time to run out: three files at once on two cores take a third of the time.
+          maxWorkers: 3,
           // What waits side by side costs nothing: mostly it waits for times to run out.
           maxConcurrency: 18,
           hookTimeout: 60_000,
@@ -29,6 +29,9 @@ export default defineConfig({
         extends: true,
         test: {
           name: "console",
+          // After the others, one at a time: a browser and a service want both cores, and what a person sees must not be late.
+          maxWorkers: 1,
+          sequence: { groupOrder: 1 },
           include: ["packages/console/test/**/*.test.ts"],
           globalSetup: ["packages/rig/src/vitest-setup.ts"],
           testTimeout: 60_000,
