@@ -1,6 +1,8 @@
 /** The public door of the core: pure functions and small state machines, no I/O, no clock of its own. */
 
 export * from "./alert/alert.ts";
+export type { AlertInput, ChannelInput, InletInput } from "./alert/input.ts";
+export { ALERT_KINDS, type Alert, type AlertKind } from "./alert/kind.ts";
 export * from "./ask/decide.ts";
 export * from "./ask/guard.ts";
 export * from "./ask/intent.ts";

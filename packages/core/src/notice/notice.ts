@@ -1,5 +1,5 @@
 /** Notices: what outside services are told of, as CloudEvents (1.0). Which are wanted, and how long between tries. Pure. */
-import type { Alert } from "../alert/alert.ts";
+import type { Alert } from "../alert/kind.ts";
 import type { Outcome } from "../report/outcome.ts";
 
 export interface NoticeDescription {

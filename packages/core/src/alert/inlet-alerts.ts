@@ -1,0 +1,63 @@
+/** Alerts of inlets, and of keys that end soon. */
+import type { InletInput, KeyInput } from "./input.ts";
+import type { Alert, AlertKind } from "./kind.ts";
+
+const SOON_MS = 14 * 86_400_000;
+const DAY_MS = 86_400_000;
+const HOUR_MS = 3_600_000;
+/** So many that were not understood within an hour are no slip of a finger. */
+const MANY_UNMATCHED = 3;
+
+export function inletAlerts(inlet: InletInput, now: number): Alert[] {
+  const { slug, name, site, paused, up, trouble, unmatched, lastAt, quietAfterMs, circledAt, floodedAt } = inlet;
+  if (paused) return [];
+  const alert = (kind: AlertKind, title: string, text: string, mark: string, since: number): Alert => {
+    return { kind, subject: slug, site, title, text, mark, since };
+  };
+  const alerts: Alert[] = [];
+  if (up === false)
+    alerts.push(alert("inlet-down", `${name} is not there for callers`, trouble ?? "It is down.", trouble ?? "", now));
+  if (circledAt !== null && now - circledAt < HOUR_MS) {
+    const text =
+      "The same trace came in again and again: something answers each command with another request. Find who republishes.";
+    alerts.push(alert("inlet-circling", `${name} goes round in circles`, text, String(circledAt), circledAt));
+  }
+  if (floodedAt !== null && now - floodedAt < HOUR_MS) {
+    const text = "What was beyond its limit was refused. Look at who calls so often; raise the limit if that is right.";
+    alerts.push(alert("inlet-flooded", `${name} is called too often`, text, String(floodedAt), floodedAt));
+  }
+  if (unmatched.length >= MANY_UNMATCHED) {
+    const text = `${unmatched.length} arrivals within an hour. Look at what was said, rehearse it, and add a route or a synonym.`;
+    alerts.push(
+      alert(
+        "inlet-unmatched",
+        `${name} does not understand its senders`,
+        text,
+        String(unmatched.at(-1)),
+        unmatched[0] ?? now,
+      ),
+    );
+  }
+  if (quietAfterMs !== null && now - lastAt > quietAfterMs) {
+    const text = "Nothing has come in for longer than it should. Call it yourself; then look at whoever calls it.";
+    alerts.push(alert("inlet-quiet", `${name} has gone quiet`, text, String(lastAt), lastAt + quietAfterMs));
+  }
+  return alerts;
+}
+
+export function keyAlerts({ id, name, holder, expiresAt, site }: KeyInput, now: number): Alert[] {
+  if (expiresAt === null || expiresAt - now > SOON_MS) return [];
+  const days = Math.max(0, Math.floor((expiresAt - now) / DAY_MS));
+  const left = days === 0 ? "today" : days === 1 ? "tomorrow" : `in ${days} days`;
+  return [
+    {
+      kind: "key-expiring",
+      subject: String(id),
+      site,
+      title: `The key “${name}” of ${holder} expires ${left}`,
+      text: "Make a new one of the same name with an overlap, and give it to whoever uses it.",
+      mark: String(expiresAt),
+      since: now,
+    },
+  ];
+}
