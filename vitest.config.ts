@@ -9,7 +9,7 @@ export default defineConfig({
       {
         extends: true,
         // Properties take as long as they take: on a busy machine many times longer than on an idle one.
-        test: { name: "core", include: ["packages/{core,api}/test/**/*.test.ts"], testTimeout: 120_000, maxWorkers: 3 },
+        test: { name: "core", include: ["packages/{core,api}/test/**/*.test.ts"], testTimeout: 120_000, maxWorkers: 2 },
       },
       {
         extends: true,
@@ -18,8 +18,8 @@ export default defineConfig({
           include: ["packages/{service,cli,standins,rig,translators}/test/**/*.test.ts"],
           globalSetup: ["packages/rig/src/vitest-setup.ts"],
           testTimeout: 30_000,
-          // Most of them wait for a server or for a time to run out: three files at once on two cores take a third of the time.
-          maxWorkers: 3,
+          // Most of them wait for a server or for a time to run out: two files at once take half of the time.
+          maxWorkers: 2,
           // What waits side by side costs nothing: mostly it waits for times to run out.
           maxConcurrency: 18,
           hookTimeout: 60_000,
