@@ -5,7 +5,7 @@ import { tmpdir } from "node:os";
 import path from "node:path";
 import type {} from "vitest";
 import type { TestProject } from "vitest/node";
-import { startBroker } from "./broker.ts";
+import { type Broker, startBroker } from "./broker.ts";
 import { findPrograms } from "./needs.ts";
 import { freePort } from "./port.ts";
 import { startPostgres } from "./postgres.ts";
@@ -14,7 +14,8 @@ declare module "vitest" {
   interface ProvidedContext {
     /** Connection URI of the cluster's own database; tests make theirs beside it. */
     databaseUrl: string;
-    brokerUrl: string;
+    /** One for each file of tests that may run at the same time. */
+    brokerUrls: readonly string[];
     brokerPassword: string;
   }
 }
@@ -31,17 +32,24 @@ export default async function setup(project: TestProject): Promise<() => Promise
     password,
     fsync: false,
   });
-  const broker = await startBroker({
-    programs,
-    folder: path.join(folder, "broker"),
-    port: await freePort(),
-    users: [{ name: "tester", password, topics: "service" }],
-  });
+  const brokers: Broker[] = [];
+  for (let worker = 0; worker < (project.config.maxWorkers ?? 1); worker += 1)
+    brokers.push(
+      await startBroker({
+        programs,
+        folder: path.join(folder, `broker-${worker}`),
+        port: await freePort(),
+        users: [{ name: "tester", password, topics: "service" }],
+      }),
+    );
   project.provide("databaseUrl", postgres.url("postgres"));
-  project.provide("brokerUrl", broker.url);
+  project.provide(
+    "brokerUrls",
+    brokers.map(({ url }) => url),
+  );
   project.provide("brokerPassword", password);
   return async () => {
-    await Promise.all([broker.stop(), postgres.stop()]);
+    await Promise.all([...brokers.map((broker) => broker.stop()), postgres.stop()]);
     rmSync(folder, { recursive: true, force: true });
   };
 }

@@ -6,6 +6,7 @@ import { connectAsync } from "mqtt";
 import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
 import { newKey, saveKey, sha256 } from "../src/index.ts";
 import { createNeighbours, type Neighbours, OTHER_SITE } from "./support/neighbours.ts";
+import { brokerUrl } from "./support/servers.ts";
 import { poll, refusal } from "./support/until.ts";
 
 let near: Neighbours;
@@ -348,7 +349,7 @@ describe("a publisher", () => {
       (all) => all.find(({ slug }) => slug === "asked")?.up === true,
     );
     const access = { username: "tester", password: inject("brokerPassword"), protocolVersion: 5 } as const;
-    const client = await connectAsync(inject("brokerUrl"), access);
+    const client = await connectAsync(brokerUrl(), access);
     for (const responseTopic of [
       `${OTHER_SITE}/plover/heat/do`,
       "shared/1",

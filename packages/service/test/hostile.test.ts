@@ -5,6 +5,7 @@ import { RadioGateway } from "@bold-relay/standins";
 import { checkPlan, startTranslatorHost, type TranslatorHost } from "@bold-relay/translators";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
+import { brokerUrl } from "./support/servers.ts";
 import { poll } from "./support/until.ts";
 import { createWorld, type World } from "./support/world.ts";
 
@@ -139,7 +140,7 @@ describe("translators", () => {
     };
     host = await startTranslatorHost(
       checkPlan({
-        broker: { url: inject("brokerUrl") },
+        broker: { url: brokerUrl() },
         mailbox: { host: "127.0.0.1", port: 0 },
         devices: [
           { ...on, device: "far-box", reach: { by: "mailbox", key } },

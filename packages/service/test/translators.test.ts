@@ -12,6 +12,7 @@ import {
 import { checkPlan, startTranslatorHost, type TranslatedDevice, type TranslatorHost } from "@bold-relay/translators";
 import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
 import { openSerialLine, type SerialLine } from "./support/serial-line.ts";
+import { brokerUrl } from "./support/servers.ts";
 import { refusal, untilChannel } from "./support/until.ts";
 import { createWorld, type World } from "./support/world.ts";
 
@@ -81,7 +82,7 @@ async function plugIn(): Promise<void> {
   };
   const words = { on: "ON", off: "OFF" };
   const plan = checkPlan({
-    broker: { url: inject("brokerUrl") },
+    broker: { url: brokerUrl() },
     mailbox: { host: "127.0.0.1", port: 0 },
     devices: [
       far("http", channels, {

@@ -1,6 +1,7 @@
 /** The stand-in board by itself: what the product is tested against must itself do what it says. */
 import { connectAsync, type MqttClient } from "mqtt";
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, inject, it } from "vitest";
+import { brokerUrl } from "../../service/test/support/servers.ts";
 import { RelayBoard, startControl } from "../src/index.ts";
 
 let ear: MqttClient;
@@ -8,7 +9,7 @@ let board: RelayBoard;
 let heard: { topic: string; body: Record<string, unknown>; retain: boolean }[] = [];
 let number = 0;
 
-const access = () => ({ brokerUrl: inject("brokerUrl"), username: "tester", password: inject("brokerPassword") });
+const access = () => ({ brokerUrl: brokerUrl(), username: "tester", password: inject("brokerPassword") });
 const ID = "00000000-0000-7000-8000-000000000001";
 
 beforeAll(async () => {

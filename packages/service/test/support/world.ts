@@ -26,6 +26,7 @@ import {
   startService,
   steadyClock,
 } from "../../src/index.ts";
+import { brokerUrl } from "./servers.ts";
 
 export const OWNER = { name: "Ines", password: "correct horse battery" };
 export const INLET = "hall-tablet";
@@ -84,7 +85,7 @@ export async function createWorld(options: WorldOptions = {}): Promise<World> {
   const { key, inletKey } = await makeKeys(pool, site);
   const config = readConfig({
     BOLD_RELAY_DATABASE_URL: databaseUrl,
-    BOLD_RELAY_BROKER_URL: inject("brokerUrl"),
+    BOLD_RELAY_BROKER_URL: brokerUrl(),
     BOLD_RELAY_BROKER_USER: "tester",
     BOLD_RELAY_BROKER_PASSWORD: inject("brokerPassword"),
     BOLD_RELAY_BROKER_CLIENT_ID: site,
@@ -157,7 +158,7 @@ export async function createWorld(options: WorldOptions = {}): Promise<World> {
 }
 
 function brokerAccess() {
-  return { brokerUrl: inject("brokerUrl"), username: "tester", password: inject("brokerPassword") };
+  return { brokerUrl: brokerUrl(), username: "tester", password: inject("brokerPassword") };
 }
 
 async function makeKeys(pool: pg.Pool, site: string): Promise<{ key: string; inletKey: string }> {
