@@ -78,7 +78,8 @@ export function MemberList({ me }: { me: string }) {
             {removing === member.name && (
               <div className="w-full pb-2">
                 <p className="mt-1 text-note text-soft">
-                  {member.name} then signs in with the password alone, until they add a new one. Their sessions end.
+                  Without it {member.name} signs in with the password alone, until they add a new one. All sessions of{" "}
+                  {member.name} end.
                 </p>
                 <PasswordForm
                   verb={`Remove second factor of ${member.name}`}
