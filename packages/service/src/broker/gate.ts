@@ -77,7 +77,7 @@ export class BrokerGate {
 
   /** Why a notification may not be published there; null: it may. */
   notificationProblem(notification: { readonly slug: string; readonly site: string | null }, topic: string) {
-    return publishProblem(this.deps.claims.picture, { by: "notification", ...notification }, topic);
+    return publishProblem(this.deps.claims, { by: "notification", ...notification }, topic);
   }
 
   /** @throws Error with the reason, for the notification's own log */
@@ -93,19 +93,19 @@ export class BrokerGate {
 
   /** Why a publisher may not be answered on the topic that it named; null: it may. */
   answerProblem(inlet: { readonly slug: string; readonly site: string | null }, topic: string): string | null {
-    return publishProblem(this.deps.claims.picture, { by: "answer", ...inlet }, topic);
+    return publishProblem(this.deps.claims, { by: "answer", ...inlet }, topic);
   }
 
   private requireRight(writing: TopicWriting, topic: string): void {
     const form = topicFormProblem(topic);
     if (form !== null) throw new RelayError("bad-request", { why: form });
-    const problem = publishProblem(this.deps.claims.picture, writing, topic);
+    const problem = publishProblem(this.deps.claims, writing, topic);
     if (problem !== null) throw new RelayError("not-permitted", { why: problem });
   }
 
   /** A lock-out binds whoever publishes by hand, too: a hand in the panel does not know where a command came from. */
   private requireFree({ memberId }: Admitted, topic: string, confirmed: boolean): void {
-    const use = this.deps.claims.picture.snapshot.byTopic.get(topic);
+    const use = this.deps.claims.snapshot.byTopic.get(topic);
     for (const channel of use?.do ?? []) {
       const lockout = this.deps.lockouts.of(channel.id);
       if (lockout === null) continue;

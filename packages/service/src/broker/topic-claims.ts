@@ -14,9 +14,10 @@ export interface TopicClaimant {
   readonly tellers?: readonly TopicTeller[];
 }
 
-export class TopicClaims {
+/** The picture itself, looked at anew each time: only what is asked of it is gathered. */
+export class TopicClaims implements TopicPicture {
   private readonly model: { readonly snapshot: Snapshot };
-  private readonly reserved: readonly string[];
+  readonly reserved: readonly string[];
   private readonly claimants: TopicClaimant[] = [];
 
   /**
@@ -32,22 +33,25 @@ export class TopicClaims {
     this.claimants.push(claimant);
   }
 
-  get picture(): TopicPicture {
-    return {
-      snapshot: this.model.snapshot,
-      listeners: this.claimants.flatMap(({ listeners = [] }) => listeners),
-      tellers: this.claimants.flatMap(({ tellers = [] }) => tellers),
-      reserved: this.reserved,
-    };
+  get snapshot(): Snapshot {
+    return this.model.snapshot;
+  }
+
+  get listeners(): readonly TopicListener[] {
+    return this.claimants.flatMap(({ listeners = [] }) => listeners);
+  }
+
+  get tellers(): readonly TopicTeller[] {
+    return this.claimants.flatMap(({ tellers = [] }) => tellers);
   }
 
   /** Whether an inlet may take what comes on a topic. */
   mayHear(inlet: { readonly site: string | null }, topic: string): boolean {
-    return mayHear(this.picture, inlet, topic);
+    return mayHear(this, inlet, topic);
   }
 
   /** Whether a topic belongs to these sites and to nobody else. */
   isOf(topic: string, sites: readonly string[]): boolean {
-    return topicOwners(this.picture, topic).every(({ site }) => site !== null && sites.includes(site));
+    return topicOwners(this, topic).every(({ site }) => site !== null && sites.includes(site));
   }
 }
