@@ -79,6 +79,17 @@ describe("a channel", () => {
       "On t it says “ON”, which means nothing here: not JSON.",
     ],
     ["the opposite", { end: "failed", reason: "contradicted", reported: "off" }, {}, "Asked for on, it said off."],
+    [
+      "another value that its trace holds and the wire has left out",
+      {
+        end: "failed",
+        reason: "contradicted",
+        reported: null,
+        ignored: { answered: true, text: "The board answered, but it reports another value.", tryThis: "Look." },
+      },
+      {},
+      "reports another value",
+    ],
   ] as const)("%s", (_about, trial, rest, text) => {
     const judged = judgeChannel(light, evidence(trial, rest));
     expect([judged.state, judged.text]).toEqual(["failed", expect.stringContaining(text)]);
