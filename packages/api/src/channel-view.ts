@@ -126,7 +126,7 @@ export interface DayView {
   channel: string;
   /** As people say it: "Porch lantern, Finch". */
   name: string;
-  kind: string;
+  kind: KindName;
   /** From when to when. */
   from: string;
   at: string;

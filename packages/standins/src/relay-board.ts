@@ -4,7 +4,7 @@
  */
 import { randomUUID } from "node:crypto";
 import { readFileSync } from "node:fs";
-import { type DecodedCommand, kindOf, type Profile, type Value } from "@bold-relay/core";
+import { type DecodedCommand, kindOf, type Profile, readsNumbers, type Value } from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
 import { type BoardBinding, type BoardChannel, bindingsOf, plainProfile, presenceOf } from "./orders.ts";
 import type { StandIn } from "./outside/contacts.ts";
@@ -291,7 +291,7 @@ export class RelayBoard implements StandIn {
 
   /** @returns those that there are */
   private readSensors(): string[] {
-    const sensors = this.bindings.filter(({ kind }) => kind === "sensor");
+    const sensors = this.bindings.filter(({ kind }) => readsNumbers(kindOf(kind)));
     const hour = (Date.now() / HOUR_MS) % 24;
     const share = (1 + Math.cos(((hour - WARMEST_HOUR) * Math.PI) / 12)) / 2;
     for (const { slug } of sensors) {

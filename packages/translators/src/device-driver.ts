@@ -28,7 +28,7 @@ export interface FarEvents {
   observed(binding: ChannelBinding, value: Value, by: "hand" | "timer" | "boot" | null): void;
 }
 
-/** One way to reach a device. A new one is its file plus its line in `far-sides.ts`. */
+/** One device, reached in its own way. Each way is a file in `reach/`. */
 export interface DeviceDriver {
   start(events: FarEvents): Promise<void>;
   /** Never rejects. */

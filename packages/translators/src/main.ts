@@ -1,6 +1,7 @@
 /** `bold-relay-translate <plan>`: runs the translators of a premises, beside the service or alone at the place. */
 import { Command } from "commander";
 import { readPlan } from "./plan.ts";
+import { reachKinds } from "./reach/index.ts";
 import { startTranslatorHost } from "./translator-host.ts";
 
 function say(line: string): void {
@@ -8,7 +9,11 @@ function say(line: string): void {
 }
 
 const program = new Command("bold-relay-translate")
-  .description("Lets devices that speak no MQTT be commanded: HTTP addresses, typed lines, mailboxes, radio nodes.")
+  .description(
+    `Lets devices that speak no MQTT be commanded. Ways to reach one:\n${Object.entries(reachKinds)
+      .map(([by, { about }]) => `  ${by}: ${about}`)
+      .join("\n")}`,
+  )
   .argument("<plan>", "YAML or JSON file with the broker and the devices, see docs/translators.md")
   .option("--check", "say what is wrong with the plan, and start nothing")
   .action(async (file: string, { check = false }: { check?: boolean }) => {

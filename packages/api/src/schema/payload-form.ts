@@ -4,6 +4,8 @@ import {
   type BytesSettings,
   byteParts,
   COLOUR_ORDERS,
+  type CodecName,
+  codecNames,
   type FieldsSettings,
   holesOf,
   isPointer,
@@ -143,11 +145,23 @@ const bytes = Joi.object<BytesSettings>({
   here: Joi.object({ up: bytePattern().required(), down: bytePattern().required() }),
 });
 
-const withSettings: Readonly<Record<string, Joi.ObjectSchema>> = { text, fields, bytes };
-const NAMES = ["json", "word"] as const;
+/** The settings of each codec; null: its name is enough. One that is missing does not compile. */
+const settingsOf: Readonly<Record<CodecName, Joi.ObjectSchema | null>> = {
+  json: null,
+  word: null,
+  text,
+  fields,
+  bytes,
+};
+const NAMES = codecNames.filter((name) => settingsOf[name] === null);
+const withSettings = new Map(
+  Object.entries(settingsOf).flatMap(([name, schema]): [string, Joi.ObjectSchema][] =>
+    schema ? [[name, schema]] : [],
+  ),
+);
 
 /** Forms that are not put together of others. */
-const plain = [Joi.valid(...NAMES), ...Object.values(withSettings)];
+const plain = [Joi.valid(...NAMES), ...withSettings.values()];
 const apart = Joi.object<ApartSettings>({
   form: Joi.valid("apart").required(),
   do: Joi.alternatives(...plain).required(),
@@ -163,7 +177,7 @@ export const payloadForm = formOf("payload", [...plain, apart], (found: PayloadF
   if (why === null) return found;
   return why === "" ? helpers.error("form.unknown") : helpers.error("form.settings", { why });
 }).messages({
-  "form.unknown": `{{#label}} is “json”, “word”, or an object with “form”: ${[...Object.keys(withSettings), "apart"].join(", ")}`,
+  "form.unknown": `{{#label}} is ${NAMES.map((name) => `“${name}”`).join(", ")}, or an object with “form”: ${[...withSettings.keys(), "apart"].join(", ")}`,
   "form.settings": "{{#label}}: {{#why}}",
 });
 
@@ -171,7 +185,7 @@ export const payloadForm = formOf("payload", [...plain, apart], (found: PayloadF
 function plainMistake(found: unknown): string | null {
   if (NAMES.some((name) => name === found)) return null;
   const settings = typeof found === "object" && found !== null ? (found as { form?: unknown }) : null;
-  const schema = typeof settings?.form === "string" ? withSettings[settings.form] : undefined;
+  const schema = typeof settings?.form === "string" ? withSettings.get(settings.form) : undefined;
   if (!schema) return "";
   const { error } = schema.validate(found, { abortEarly: false, convert: false });
   return error ? error.details.map((one) => one.message).join("; ") : resultMistake(found as PayloadForm);

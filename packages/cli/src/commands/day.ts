@@ -1,6 +1,6 @@
 /** `bold-relay day`: the last 24 hours of a channel, and one line to read to a caller. */
 import type { Client, DayEntry, DayView } from "@bold-relay/api";
-import { formatDuration, normalName } from "@bold-relay/core";
+import { formatDuration, kindOf, normalName, readsNumbers } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { channelNames, clockTime, trackWithTime } from "../describe.ts";
@@ -26,7 +26,7 @@ function printDay(day: DayView): void {
   if (day.entries.length === 0) return;
   printLine();
   printLine(table(["when", "what", "by", "got"], day.entries.map(row)));
-  if (day.kind !== "sensor") printLine(faint(`On for ${formatDuration(day.onMs)} in these 24 h.`));
+  if (!readsNumbers(kindOf(day.kind))) printLine(faint(`On for ${formatDuration(day.onMs)} in these 24 h.`));
 }
 
 function row({ at, kind, is, on, by, command }: DayEntry): string[] {

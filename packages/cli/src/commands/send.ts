@@ -1,6 +1,15 @@
 /** `bold-relay send`: asks for one command and waits until its outcome is known. */
 import { type AskBody, type Client, type CommandView, type RequestView, reachedText } from "@bold-relay/api";
-import { type Aim, formatDuration, hasReached, parseDuration, STAGES, trackText } from "@bold-relay/core";
+import {
+  type Aim,
+  formatDuration,
+  hasReached,
+  kindNames,
+  kindOf,
+  parseDuration,
+  STAGES,
+  trackText,
+} from "@bold-relay/core";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { exitCodeOf, trackWithTime, verdictText } from "../describe.ts";
@@ -39,7 +48,7 @@ Examples:
   bold-relay send alder-row/evening recall
   bold-relay send "vent, close" on --rehearse
 
-Actions: on, off, toggle, back · dimmer: level, brighter, darker · colour: colour · lamps: pattern · motor, position: open, close, stop, level · gate: pulse · scene: recall`,
+Actions: ${actionHelp()}`,
   )
   .action(async (words: string[], options: SendOptions, command: Command) => {
     const { client, json } = connectionOf(command);
@@ -135,4 +144,15 @@ function seconds(text: string): number {
   const value = Number(text);
   if (!Number.isFinite(value) || value < 0 || value > 3_600) throw new InvalidArgumentError("Seconds from 0 to 3600.");
   return value;
+}
+
+/** The actions of every kind; kinds that take the same stand together. @example "relay, light: on, off, toggle, back" */
+function actionHelp(): string {
+  const kindsByActions = new Map<string, string[]>();
+  for (const name of kindNames) {
+    const actions = Object.keys(kindOf(name).actions).join(", ");
+    if (actions !== "") kindsByActions.set(actions, [...(kindsByActions.get(actions) ?? []), name]);
+  }
+  const ofKinds = [...kindsByActions].map(([actions, kinds]) => `  ${kinds.join(", ")}: ${actions}`);
+  return ["", ...ofKinds, "  group: on, off", "  scene: recall"].join("\n");
 }

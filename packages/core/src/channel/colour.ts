@@ -18,6 +18,17 @@ export const colour: ChannelKind = {
   repeatable: true,
   restorable: true,
   input: false,
+  nouns: [
+    ["light", "lights"],
+    ["lamp", "lamps"],
+  ],
+  verbs: {},
+  trials: [{ action: "colour", value: "#ff0000" }, { action: "colour", value: "#0000ff" }, { action: "off" }],
+  blinks: true,
+  control: { keys: ["off", "on"], setting: "colour" },
+  answers: "switched",
+  seenBy: [],
+  suggestedBy: isColour,
   words: (value) => (value === "#000000" ? "unlit" : String(value)),
 };
 

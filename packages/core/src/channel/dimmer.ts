@@ -1,5 +1,5 @@
 /** A dimmer: a lamp circuit with a level in percent. */
-import type { ChannelKind } from "./kind.ts";
+import { type ChannelKind, DEFAULT_STEP } from "./kind.ts";
 
 export const dimmer: ChannelKind = {
   name: "dimmer",
@@ -19,5 +19,24 @@ export const dimmer: ChannelKind = {
   repeatable: true,
   restorable: true,
   input: false,
+  nouns: [
+    ["light", "lights"],
+    ["lamp", "lamps"],
+    ["dimmer", "dimmers"],
+  ],
+  verbs: {
+    brighter: "brighter",
+    brighten: "brighter",
+    darker: "darker",
+    darken: "darker",
+    dimmer: "darker",
+    dim: "darker",
+  },
+  trials: [{ action: "level", value: 30 }, { action: "level", value: 100 - DEFAULT_STEP }, { action: "off" }],
+  blinks: true,
+  control: { keys: ["off", "darker", "brighter", "on"], setting: "level" },
+  answers: "switched",
+  seenBy: [],
+  suggestedBy: (value) => typeof value === "number" && Number.isInteger(value) && value >= 0 && value <= 100,
   words: (value) => (typeof value === "number" ? `${value} %` : String(value)),
 };

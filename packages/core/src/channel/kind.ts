@@ -22,6 +22,16 @@ export type Action =
   | { readonly asks: "toggle" }
   | { readonly asks: "back" };
 
+/** An action that commissioning asks for, and its value where it takes one. */
+export interface Trial {
+  readonly action: string;
+  readonly value?: number | string;
+}
+
+/**
+ * Everything that differs between kinds of channels. All that the product does with channels is derived from it: the grammar,
+ * the checks of a description, commissioning, the keys on the Board, what may blink, how questions are answered.
+ */
 export interface ChannelKind {
   readonly name: string;
   /** One line for help and documents. */
@@ -37,11 +47,42 @@ export interface ChannelKind {
   readonly repeatable: boolean;
   /** Whether a power-up rule may move it. */
   readonly restorable: boolean;
-  /** It is only looked at: a contact, a reading. Nothing is ever sent to it. */
-  readonly input: boolean;
+  /** Set where it is only looked at and nothing is ever sent to it; false for everything that acts. */
+  readonly input: false | InputKind;
+  /** What people call one of them and many. The grammar takes these words for all channels of the kind. */
+  readonly nouns: readonly (readonly [one: string, many: string])[];
+  /** Words for its own actions, beside those that many kinds share (on, off, open, …). @example { dim: "darker" } */
+  readonly verbs: Readonly<Record<string, string>>;
+  /** What commissioning asks of it, in turn. The last one leaves it at rest. Empty for inputs. */
+  readonly trials: readonly Trial[];
+  /** Whether it may blink to identify its device. Only a lamp may: behind a relay there may be a heater. */
+  readonly blinks: boolean;
+  /** The keys on the Board, by their actions, from left to right; and what sets any value beside them. */
+  readonly control: { readonly keys: readonly string[]; readonly setting: "level" | "colour" | "pattern" | null };
+  /** Which questions its state answers; null: none. See `QuestionKind`. */
+  readonly answers: QuestionKind | null;
+  /** What else may see its state, where it does not report: one channel that tells on or off, or two end contacts. */
+  readonly seenBy: readonly ("one" | "ends")[];
+  /** Whether a report of this value, of an unknown device, suggests this kind; null: no report does. */
+  readonly suggestedBy: ((value: Value) => boolean) | null;
   /** A value as people say it. @example dimmer.words(35) // → "35 %" */
   words(value: Value): string;
 }
+
+/** What is only looked at. */
+export interface InputKind {
+  /** How a person changes it in commissioning. @example "open or close the contact" */
+  readonly changedBy: string;
+  /** A number with a unit, kept as readings and never on or off. */
+  readonly reading: boolean;
+}
+
+/**
+ * - switched: is it on, is it off
+ * - opening: is it open, is it shut
+ * - made: what the contact means when it is made, which the channel says (`made`)
+ */
+export type QuestionKind = "switched" | "opening" | "made";
 
 /** How much a step changes when the asker does not say, in the kind's unit. */
 export const DEFAULT_STEP = 10;
@@ -57,10 +98,31 @@ export function clampLevel({ range }: ChannelKind, level: number): number {
 }
 
 /** Whether a channel of this kind can be seen to be so. A sensor may read any number. */
-export function isOfKind(value: Value, { range, rest, name, repeatable }: ChannelKind): boolean {
-  if (isColour(rest)) return coloursIn(value).length > 0 && (name === "lamps" || isColour(value));
+export function isOfKind(value: Value, { range, rest, actions, answers, repeatable }: ChannelKind): boolean {
+  if (isColour(rest)) return coloursIn(value).length > 0 && (takesPatterns({ actions }) || isColour(value));
   if (typeof value === "number") return range ? value >= range.least && value <= range.most : typeof rest === "number";
-  if (range) return value === "stop" || (value === "between" && name === "position");
+  if (range) return value === "stop" || (value === "between" && answers === "opening");
   if (typeof rest === "number") return false;
   return value === "on" || value === "off" || (value === "pulse" && !repeatable);
+}
+
+/** Whether it takes several colours at once. */
+export function takesPatterns({ actions }: Pick<ChannelKind, "actions">): boolean {
+  return Object.values(actions).some(({ asks }) => asks === "pattern");
+}
+
+/** Whether it reads numbers. */
+export function readsNumbers({ input }: Pick<ChannelKind, "input">): boolean {
+  return input !== false && input.reading;
+}
+
+/** The action that ends it, for a hold that is released: it stops where it is, or goes off. */
+export function endActionOf({ actions }: Pick<ChannelKind, "actions">): "stop" | "off" {
+  return "stop" in actions ? "stop" : "off";
+}
+
+/** The action that always asks for this value; null where none does. @example actionTo(position, 0) // → "close" */
+export function actionTo({ actions }: Pick<ChannelKind, "actions">, value: Value): string | null {
+  const found = Object.entries(actions).find(([, action]) => action.asks === "to" && action.to === value);
+  return found?.[0] ?? null;
 }

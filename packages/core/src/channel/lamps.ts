@@ -11,6 +11,9 @@ export const lamps: ChannelKind = {
   name: "lamps",
   about: `a string of lamps with a colour each: one for all, or up to ${MOST_COLOURS} that repeat along it`,
   actions: { ...colour.actions, pattern: { asks: "pattern" } },
+  trials: [{ action: "pattern", value: "red, green, blue" }, { action: "colour", value: "#0000ff" }, { action: "off" }],
+  control: { ...colour.control, setting: "pattern" },
+  suggestedBy: null,
   words(value) {
     const colours = coloursIn(value);
     if (colours.length < 2) return colour.words(value);

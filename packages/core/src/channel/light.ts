@@ -6,4 +6,10 @@ export const light: ChannelKind = {
   ...relay,
   name: "light",
   about: "a lamp circuit that is lit (on) or unlit (off)",
+  nouns: [
+    ["light", "lights"],
+    ["lamp", "lamps"],
+  ],
+  blinks: true,
+  suggestedBy: null,
 };

@@ -16,6 +16,14 @@ export const motor: ChannelKind = {
   repeatable: true,
   restorable: false,
   input: false,
+  nouns: [["motor", "motors"]],
+  verbs: {},
+  trials: [{ action: "open" }, { action: "stop" }],
+  blinks: false,
+  control: { keys: ["close", "stop", "open"], setting: null },
+  answers: "switched",
+  seenBy: [],
+  suggestedBy: null,
   words(value) {
     if (typeof value !== "number") return String(value);
     return value === 0 ? "standing" : `${value > 0 ? "opening" : "closing"} at ${Math.abs(value)} %`;

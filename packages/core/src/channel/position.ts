@@ -17,6 +17,17 @@ export const position: ChannelKind = {
   repeatable: true,
   restorable: false,
   input: false,
+  nouns: [
+    ["blind", "blinds"],
+    ["shade", "shades"],
+  ],
+  verbs: {},
+  trials: [{ action: "level", value: 30 }, { action: "close" }],
+  blinks: false,
+  control: { keys: ["close", "stop", "open"], setting: "level" },
+  answers: "opening",
+  seenBy: ["one", "ends"],
+  suggestedBy: null,
   words(value) {
     if (value === "between") return "between open and shut";
     if (typeof value !== "number") return value === "stop" ? "stopped" : value;

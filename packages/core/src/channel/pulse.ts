@@ -11,5 +11,13 @@ export const pulse: ChannelKind = {
   repeatable: false,
   restorable: false,
   input: false,
+  nouns: [],
+  verbs: { pulse: "pulse", press: "pulse", push: "pulse", trigger: "pulse" },
+  trials: [{ action: "pulse" }],
+  blinks: false,
+  control: { keys: ["pulse"], setting: null },
+  answers: null,
+  seenBy: [],
+  suggestedBy: null,
   words: String,
 };

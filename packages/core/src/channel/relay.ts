@@ -16,5 +16,13 @@ export const relay: ChannelKind = {
   repeatable: true,
   restorable: true,
   input: false,
+  nouns: [["relay", "relays"]],
+  verbs: {},
+  trials: [{ action: "on" }, { action: "off" }],
+  blinks: false,
+  control: { keys: ["off", "on"], setting: null },
+  answers: "switched",
+  seenBy: ["one"],
+  suggestedBy: (value) => value === "on" || value === "off",
   words: String,
 };

@@ -3,6 +3,7 @@
  * own way with colours, and which way round it is wired. Shared by all forms of payload; the same settings serve both ways.
  */
 import { colourOf, colourParts, isColourName, parseColour } from "../channel/colour.ts";
+import { type ChannelKind, takesPatterns } from "../channel/kind.ts";
 import { parsePattern } from "../channel/lamps.ts";
 import { type Colour, coloursIn, isColour, isPattern, READ, type Value } from "../channel/value.ts";
 import { shareIn, shareOut } from "./calibration.ts";
@@ -50,7 +51,7 @@ export function writeValue(value: Value, meaning: Meaning, binding: ChannelBindi
 export function readValue(raw: unknown, meaning: Meaning, binding: ChannelBinding): Value | null {
   if (typeof raw !== "string" && typeof raw !== "number" && typeof raw !== "boolean") return null;
   const { kind } = binding;
-  if (isColour(kind.rest)) return typeof raw === "string" ? readColour(raw, meaning, kind.name) : null;
+  if (isColour(kind.rest)) return typeof raw === "string" ? readColour(raw, meaning, kind) : null;
   const word = readWord(raw, meaning, binding);
   const counts = kind.range !== null || typeof kind.rest === "number";
   if (!counts) return word;
@@ -157,13 +158,13 @@ function inOrder(parts: readonly [number, number, number], order: ColourOrder): 
   return [...order].map((letter) => parts["rgb".indexOf(letter)] ?? 0);
 }
 
-function readColour(raw: string, { colourOrder = "rgb" }: Meaning, kind: string): Value | null {
+function readColour(raw: string, { colourOrder = "rgb" }: Meaning, kind: ChannelKind): Value | null {
   const readOne = (text: string) => {
     const found = parseColour(text);
     // A name says its colour whatever the order of the parts; "aabbcc" is no name, though it is letters only.
     return found === null || isColourName(text) ? found : inOurOrder(found, colourOrder);
   };
-  return kind === "lamps" ? parsePattern(raw, readOne) : readOne(raw);
+  return takesPatterns(kind) ? parsePattern(raw, readOne) : readOne(raw);
 }
 
 function inOurOrder(found: Colour, order: ColourOrder): Colour | null {

@@ -20,3 +20,8 @@ export interface ApartSettings {
 
 /** A form that is not put together of others. */
 export type PlainForm = Exclude<PayloadForm, ApartSettings>;
+
+/** The names of these, each with its settings: what `index.ts` must have a codec for. */
+export type SettingsByForm = {
+  readonly [Name in Extract<PlainForm, string>]: { readonly form: Name };
+} & { readonly [Settings in Exclude<PlainForm, string> as Settings["form"]]: Settings };

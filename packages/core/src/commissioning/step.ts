@@ -1,6 +1,5 @@
 /** The steps in which a device is proven, in the order in which an engineer works: each hop before the next one. */
 import { kindOf } from "../channel/index.ts";
-import { DEFAULT_STEP } from "../channel/kind.ts";
 import type { ChannelEntry } from "../site/entry.ts";
 
 /**
@@ -28,40 +27,6 @@ export interface CommissioningStep {
 }
 
 export const isOver = ({ state }: CommissioningStep) => state === "passed" || state === "failed" || state === "skipped";
-
-/** What is asked of a channel to prove it; the last leaves it at rest. */
-export interface Trial {
-  readonly action: string;
-  readonly value?: number | string;
-}
-
-/** The asks that prove a channel; none for inputs, which are looked at. */
-export function trialsOf({ kind }: Pick<ChannelEntry, "kind">): readonly Trial[] {
-  switch (kind) {
-    case "relay":
-    case "light":
-      return [{ action: "on" }, { action: "off" }];
-    case "dimmer":
-      return [{ action: "level", value: 30 }, { action: "level", value: 100 - DEFAULT_STEP }, { action: "off" }];
-    case "colour":
-      return [{ action: "colour", value: "#ff0000" }, { action: "colour", value: "#0000ff" }, { action: "off" }];
-    case "lamps":
-      return [
-        { action: "pattern", value: "red, green, blue" },
-        { action: "colour", value: "#0000ff" },
-        { action: "off" },
-      ];
-    case "pulse":
-      return [{ action: "pulse" }];
-    case "motor":
-      return [{ action: "open" }, { action: "stop" }];
-    case "position":
-      return [{ action: "level", value: 30 }, { action: "close" }];
-    case "contact":
-    case "sensor":
-      return [];
-  }
-}
 
 /** Every step for a device, the first of them running. */
 export function stepsOf(channels: readonly ChannelEntry[]): CommissioningStep[] {
@@ -94,9 +59,8 @@ export function stepsOf(channels: readonly ChannelEntry[]): CommissioningStep[] 
 }
 
 function invitationFor({ kind, name }: ChannelEntry): string {
-  const trials = trialsOf({ kind });
-  if (trials.length === 0)
-    return `Change it: ${kind === "contact" ? "open or close the contact" : "let the reading move"}.`;
+  const { trials, input } = kindOf(kind);
+  if (input) return `Change it: ${input.changedBy}.`;
   const asks = trials.map(({ action, value }) => (value === undefined ? action : `${action} ${value}`)).join(", then ");
   return `${name} will be asked for ${asks}. Make sure that nobody is in its way.`;
 }

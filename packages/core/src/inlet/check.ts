@@ -1,16 +1,9 @@
 /** What is wrong with an inlet, beyond its form: found when it is saved, before anybody asks there. */
 
-import { overlap } from "../site/filter.ts";
 import type { Finding } from "../site/finding.ts";
 import { nearestNames, resolveName } from "../site/name.ts";
 import type { Snapshot } from "../site/snapshot.ts";
-import {
-  listenProblem,
-  routeFilter,
-  type TopicListener,
-  type TopicPicture,
-  type TopicTeller,
-} from "../site/topic-right.ts";
+import type { TopicTeller } from "../site/topic-right.ts";
 import { isReservedIdentifier } from "../team/requester.ts";
 import { inletKinds } from "./kind/index.ts";
 import type { InletDescription, Route } from "./model.ts";
@@ -35,7 +28,7 @@ export function checkInlet(
       doubt(`routes[${at - 1}]`, `never acts: route ${by} catches all of it before.`),
     ),
     ...routes.flatMap((route, index) => routeFindings(route, `routes[${index}]`, place)),
-    ...kindFindings(place, others, tellers),
+    ...(inletKinds[inlet.kind].findings?.(inlet, { snapshot, others, tellers }) ?? []),
     ...(isReservedIdentifier(inlet.slug) ? [wrong("slug", RESERVED)] : []),
   ];
 }
@@ -91,49 +84,6 @@ function routeFindings({ when, do: deed, only }: Route, at: string, place: Place
     const offer = nearest.length === 0 ? "" : ` Nearest: ${nearest.join(", ")}.`;
     return [wrong(where, `Nothing here is called “${target}”.${offer}`)];
   }
-}
-
-function kindFindings(
-  { inlet, snapshot }: Place,
-  others: readonly InletDescription[],
-  tellers: readonly TopicTeller[],
-): Finding[] {
-  const { kind, settings = {}, senders = [] } = inlet;
-  if (kind === "topic")
-    return topicFindings(inlet, { snapshot, listeners: others.flatMap(topicListener), tellers, reserved: [] });
-  if (kind === "chat" && senders.length === 0) {
-    const how = "Name rooms and senders, like “porch-room/ana” or “porch-room/*”.";
-    return [doubt("senders", `nobody may ask here so far. ${how}`)];
-  }
-  if (kind !== "line") return [];
-  const same = others.find(
-    (other) => other.slug !== inlet.slug && other.kind === "line" && other.settings?.port === settings.port,
-  );
-  return same ? [wrong("settings.port", `The inlet ${same.slug} listens on port ${settings.port} already.`)] : [];
-}
-
-/** Where a topic inlet listens; nothing of any other kind. */
-export function topicListener({ slug, site, kind, routes = [] }: InletDescription): TopicListener[] {
-  if (kind !== "topic") return [];
-  const filters = routes.flatMap(({ when }) => ("topic" in when ? routeFilter(when.topic) : []));
-  return [{ slug, site, filters: [...new Set(filters)] }];
-}
-
-/** A command that comes back as a request would go round and round; and what belongs to others is not for this inlet to hear. */
-function topicFindings(inlet: InletDescription, picture: TopicPicture): Finding[] {
-  const { routes = [] } = inlet;
-  if (!routes.some(({ when }) => "topic" in when))
-    return [wrong("routes", "needs a route with a topic: else it hears nothing.")];
-  return routes.flatMap(({ when }, index) => {
-    if (!("topic" in when)) return [];
-    const filter = routeFilter(when.topic);
-    const own = picture.snapshot.doFilters.find((one) => overlap(one, filter));
-    const problem =
-      own === undefined
-        ? listenProblem(picture, inlet, filter)
-        : `overlaps ${own}, on which the service itself writes commands: they would come back as requests`;
-    return problem === null ? [] : [wrong(`routes[${index}].when.topic`, `${problem}.`)];
-  });
 }
 
 function holesIn(part: object): string[] {

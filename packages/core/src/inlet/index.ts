@@ -3,6 +3,7 @@ export * from "./check.ts";
 export * from "./kept-fields.ts";
 export { callText } from "./kind/call.ts";
 export * from "./kind/index.ts";
+export { topicListener } from "./kind/topic.ts";
 export * from "./mapping.ts";
 export * from "./menu.ts";
 export * from "./model.ts";

@@ -1,14 +1,13 @@
 /** What is kept of a document that came: what some route or setting looks at, and nothing that only passed through. */
 import { lookUp } from "../codec/pointer.ts";
-import type { InletDescription, InletKind } from "./model.ts";
+import { inletKinds } from "./kind/index.ts";
+import type { InletDescription } from "./model.ts";
 
-/** Where somebody else decides what is in a document; elsewhere it is made of what we ask for. */
-const FOREIGN: readonly InletKind[] = ["hook", "chat", "topic"];
 const PLACES = ["text", "sender", "room", "name"] as const;
 
 /** The places that an inlet looks at (JSON Pointers); null: everything that comes is asked for. */
 export function usedPointers({ kind, routes = [], settings = {} }: InletDescription): readonly string[] | null {
-  if (!FOREIGN.includes(kind)) return null;
+  if (!inletKinds[kind].foreign) return null;
   const ofRoutes = routes.flatMap(({ when }) => ("fields" in when ? Object.keys(when.fields) : []));
   const ofSettings = PLACES.flatMap((name) => {
     const pointer = settings[name];

@@ -1,28 +1,15 @@
 /** The words of the grammar. One that is not here, and is no name, is unknown: then nothing is done at all. */
 import { askedNumber } from "../ask/limits.ts";
+import { channelKinds } from "../channel/index.ts";
+import type { ChannelKind } from "../channel/kind.ts";
 
 /** What is wanted, before the kind of the channel says which action that is. */
-export type Verb =
-  | "on"
-  | "off"
-  | "open"
-  | "close"
-  | "up"
-  | "down"
-  | "stop"
-  | "toggle"
-  | "pulse"
-  | "recall"
-  | "read"
-  | "back"
-  | "brighter"
-  | "darker"
-  | "level"
-  | "full"
-  | "half";
+export type Verb = string;
 
+/** Verbs that many kinds share, and those of each kind. */
 export const verbs: ReadonlyMap<string, Verb> = new Map<string, Verb>(
   Object.entries({
+    ...ownVerbs(Object.values<ChannelKind>(channelKinds)),
     on: "on",
     start: "on",
     enable: "on",
@@ -40,28 +27,22 @@ export const verbs: ReadonlyMap<string, Verb> = new Map<string, Verb>(
     halt: "stop",
     toggle: "toggle",
     flip: "toggle",
-    pulse: "pulse",
-    press: "pulse",
-    push: "pulse",
-    trigger: "pulse",
     read: "read",
     recall: "recall",
     activate: "recall",
     before: "back",
     back: "back",
     undo: "back",
-    brighter: "brighter",
-    brighten: "brighter",
-    darker: "darker",
-    darken: "darker",
-    dimmer: "darker",
-    dim: "darker",
     level: "level",
     full: "full",
     maximum: "full",
     half: "half",
   }),
 );
+
+function ownVerbs(kinds: readonly ChannelKind[]): Record<string, Verb> {
+  return Object.assign({}, ...kinds.map(({ verbs: own }) => own));
+}
 
 /** Words that carry no wish of their own. */
 export const fillers: ReadonlySet<string> = new Set(
@@ -95,30 +76,26 @@ export const exceptions: ReadonlySet<string> = new Set(["except", "excepting", "
 export const everything: ReadonlySet<string> = new Set(["everything", "all", "everywhere", "anything"]);
 export const pronouns: ReadonlySet<string> = new Set(["it", "them", "that", "those", "these"]);
 
-/** Kinds of channels by the words for one and for many. */
+/** Kinds of channels that share a noun, and whether it means one of them or many. */
 interface KindWord {
   readonly kinds: readonly string[];
   readonly many: boolean;
 }
 
-/** Words for one and for many of some kinds. */
-const KINDS: readonly { readonly one: string; readonly many: string; readonly kinds: readonly string[] }[] = [
-  { one: "light", many: "lights", kinds: ["light", "dimmer", "colour", "lamps"] },
-  { one: "lamp", many: "lamps", kinds: ["light", "dimmer", "colour", "lamps"] },
-  { one: "dimmer", many: "dimmers", kinds: ["dimmer"] },
-  { one: "relay", many: "relays", kinds: ["relay"] },
-  { one: "motor", many: "motors", kinds: ["motor"] },
-  { one: "blind", many: "blinds", kinds: ["position"] },
-  { one: "shade", many: "shades", kinds: ["position"] },
-];
+/** Kinds of channels by their own nouns. @example kindWords.get("lights") // → { kinds: ["light", "dimmer", …], many: true } */
+export const kindWords: ReadonlyMap<string, KindWord> = nounsOf(Object.values<ChannelKind>(channelKinds));
 
-/** Kinds of channels by the words for them. */
-export const kindWords: ReadonlyMap<string, KindWord> = new Map(
-  KINDS.flatMap(({ one, many, kinds }): [string, KindWord][] => [
-    [one, { kinds, many: false }],
-    [many, { kinds, many: true }],
-  ]),
-);
+function nounsOf(kinds: readonly ChannelKind[]): Map<string, KindWord> {
+  const words = new Map<string, KindWord>();
+  const add = (word: string, many: boolean, name: string) =>
+    words.set(word, { kinds: [...(words.get(word)?.kinds ?? []), name], many });
+  for (const { name, nouns } of kinds)
+    for (const [one, many] of nouns) {
+      add(one, false, name);
+      add(many, true, name);
+    }
+  return words;
+}
 
 /** ms */
 export const timeUnits: ReadonlyMap<string, number> = new Map(

@@ -2,6 +2,7 @@
  * Answers to questions: "is the gate shut?", "what is on in Wren?" Never yes or no without evidence: what is unknown, old, or of
  * a kind that cannot tell, is said to be so. Pure.
  */
+import { kindOf } from "../channel/index.ts";
 import type { Value } from "../channel/value.ts";
 import { coloursIn } from "../channel/value.ts";
 import type { AskedState, Question } from "../phrase/question.ts";
@@ -37,7 +38,7 @@ const MOST_TOLD = 20;
  */
 export function answerOf(state: KnownState, asked: AskedState | null, now: number): Answer {
   const { channel, value, age } = state;
-  if (channel.kind === "pulse") return { yes: null, text: "it cannot tell: a pulse contact reports no state" };
+  if (!kindOf(channel.kind).repeatable) return { yes: null, text: "it cannot tell: a pulse contact reports no state" };
   if (value === null) return { yes: null, text: "unknown" };
   const text = stateText(state, value);
   if (age.stale !== null) {
@@ -50,29 +51,18 @@ export function answerOf(state: KnownState, asked: AskedState | null, now: numbe
 /** Whether the question suits this kind of channel at all. */
 function suits({ kind, made }: ChannelEntry, asked: AskedState): boolean {
   const aboutOpening = asked === "open" || asked === "shut";
-  switch (kind) {
-    case "position":
-      return aboutOpening;
-    case "contact":
-      return aboutOpening ? made === "open" || made === "shut" : made === "on" || made === "pressed";
-    case "pulse":
-    case "sensor":
-      return false;
-    case "relay":
-    case "light":
-    case "lamps":
-    case "dimmer":
-    case "colour":
-    case "motor":
-      return !aboutOpening;
-  }
+  const { answers } = kindOf(kind);
+  if (answers === "made")
+    return aboutOpening ? made === "open" || made === "shut" : made === "on" || made === "pressed";
+  return answers !== null && aboutOpening === (answers === "opening");
 }
 
 /** @returns null when this kind, or this value, does not tell */
 function isAsAsked(channel: ChannelEntry, value: Value, asked: AskedState): boolean | null {
   if (!suits(channel, asked)) return null;
-  if (channel.kind === "position") return isPositionAsAsked(value, asked);
-  if (channel.kind === "contact" && (asked === "open" || asked === "shut"))
+  const { answers } = kindOf(channel.kind);
+  if (answers === "opening") return isPositionAsAsked(value, asked);
+  if (answers === "made" && (asked === "open" || asked === "shut"))
     return (value === "on") === (channel.made === asked);
   const on = isOnNow(value);
   return on === null ? null : on === (asked === "on");

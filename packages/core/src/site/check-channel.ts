@@ -1,5 +1,6 @@
 /** What is wrong or doubtful about one channel: what its kind, its profile and its settings mean together. */
-import { kindOf } from "../channel/index.ts";
+import { kindNames, kindOf } from "../channel/index.ts";
+import { actionTo, type ChannelKind } from "../channel/kind.ts";
 import type { ChannelBinding } from "../codec/codec.ts";
 import type { DeliveryPolicy } from "../delivery/policy.ts";
 import { answersLikeReports, formConflicts } from "./check-payload.ts";
@@ -39,7 +40,7 @@ function settingMistakes({ channel, profile, binding }: ChannelToCheck): string[
   const { made, calibration } = channel;
   const { least = 0, most = 100 } = calibration ?? {};
   const mistakes = formConflicts(profile.codec, binding).map((conflict) => `has ambiguous words: ${conflict}.`);
-  if (made !== undefined && kind.name !== "contact")
+  if (made !== undefined && kind.answers !== "made")
     mistakes.push(`says what it means when it is made (made), but is a ${kind.name}: only a contact does.`);
   if (calibration && !kind.range) mistakes.push(`has a calibration, but a ${kind.name} has no levels.`);
   if (least >= most)
@@ -80,7 +81,9 @@ function proofMistakes(
 function driveMistakes({ channel, topics }: ChannelToCheck, { autoOffMs, powerUp }: Partial<DeliveryPolicy>): string[] {
   const { drive = "set", kind, seenBy } = channel;
   if (drive === "set") return [];
-  const suited = drive === "flip" ? ["relay", "light"] : ["relay", "light", "position"];
+  // An impulse to the other of two states; with “flip” its own output tells on or off, and nothing between.
+  const suits = ({ seenBy, range }: ChannelKind) => seenBy.includes("one") && (drive !== "flip" || range === null);
+  const suited = kindNames.filter((name) => suits(kindOf(name)));
   const mistakes: string[] = [];
   if (!suited.includes(kind)) mistakes.push(`has drive: ${drive}, which suits ${suited.join(", ")}, not a ${kind}.`);
   if (topics.is === null && seenBy === undefined)
@@ -102,7 +105,8 @@ function doubtsOf({ channel, profile }: ChannelToCheck, policy: Partial<Delivery
   const doubts: string[] = [];
   if (policy.holdForMs && !policy.timesItself)
     doubts.push("is held to run, but does not time itself: holding will be refused.");
-  if (channel.kind === "motor" && !policy.holdForMs && !policy.autoOffMs)
+  const kind = kindOf(channel.kind);
+  if (actionTo(kind, kind.rest) === "stop" && !policy.holdForMs && !policy.autoOffMs)
     doubts.push("is a motor that nothing stops: set autoOffMs, or holdForMs where the device times itself.");
   if (profile.retainCommands)
     doubts.push(

@@ -1,7 +1,7 @@
 /** Topics that nobody claims, as devices they may belong to: by the topic patterns of the profiles that there are. Pure. */
 
-import { type KindName, kindOf } from "../channel/index.ts";
-import { isColour, isValue, type Value } from "../channel/value.ts";
+import { type KindName, kindNames, kindOf } from "../channel/index.ts";
+import { isValue } from "../channel/value.ts";
 import { isGarbled } from "../codec/codec.ts";
 import { bindCodec, bindFirmware } from "../codec/index.ts";
 import type { ChannelDescription, Profile } from "./model.ts";
@@ -126,22 +126,15 @@ export function readReport(
   { slug, index = indexFrom }: Omit<ChannelDescription, "kind">,
   payload: Uint8Array,
 ) {
-  for (const kind of KINDS) {
+  // The plainest kinds come first in their index: what could be a relay is taken for one.
+  for (const kind of kindNames) {
+    const { suggestedBy } = kindOf(kind);
+    if (suggestedBy === null) continue;
     const binding = { slug, index, kind: kindOf(kind), reversed: false };
     const read = bindCodec(codec, binding).decodeIs(payload);
-    if (read === null || isGarbled(read) || !fits(kind, read.value)) continue;
+    if (read === null || isGarbled(read) || !isValue(read.value) || !suggestedBy(read.value)) continue;
     const written = bindFirmware(codec, binding).report(read.value, read.by, read.id);
     return { kind, exact: written.length === payload.length && written.every((byte, at) => byte === payload[at]) };
   }
   return null;
-}
-
-/** The plainest first: what could be a relay is taken for one. */
-const KINDS = ["relay", "colour", "dimmer", "sensor"] as const satisfies readonly KindName[];
-
-function fits(kind: KindName, value: Value): boolean {
-  if (!isValue(value)) return false;
-  if (kind === "relay") return value === "on" || value === "off";
-  if (kind === "colour") return isColour(value);
-  return typeof value === "number" && (kind === "sensor" || (Number.isInteger(value) && value >= 0 && value <= 100));
 }

@@ -1,5 +1,6 @@
 /** One channel as every request meets it: made of its record once, and only read from then on. */
 import { type KindName, kindOf } from "../channel/index.ts";
+import { readsNumbers } from "../channel/kind.ts";
 import { isOn, READ, type Value } from "../channel/value.ts";
 import type { ChannelBinding, ChannelCodec } from "../codec/codec.ts";
 import { bindCodec } from "../codec/index.ts";
@@ -213,7 +214,7 @@ export function answersByTurns({ patterns, codec }: ChannelEntry): boolean {
 
 /** Whether the channel is made, lit or moving. A reading is none of these, whatever its number is. */
 export function isChannelOn({ kind }: Pick<ChannelEntry, "kind">, value: Value): boolean {
-  return kind !== "sensor" && isOn(value);
+  return !readsNumbers(kindOf(kind)) && isOn(value);
 }
 
 /** A contact as people say it, by what it means when it is made. */
@@ -227,7 +228,7 @@ const CONTACT_WORDS: Readonly<Record<Made, { readonly on: string; readonly off: 
 /** A value of this channel as people say it. @example channelWords(hallDimmer, 35) // → "35 %" */
 export function channelWords({ kind, unit, made }: Pick<ChannelEntry, "kind" | "unit" | "made">, value: Value): string {
   if (value === READ) return "what it is";
-  if (kind === "contact" && (value === "on" || value === "off")) return CONTACT_WORDS[made][value];
+  if (kindOf(kind).answers === "made" && (value === "on" || value === "off")) return CONTACT_WORDS[made][value];
   const words = kindOf(kind).words(value);
   return unit === null ? words : `${words} ${unit}`;
 }

@@ -3,7 +3,7 @@
  * and what they would prove. Nothing is sent. Pure.
  */
 import { type KindName, kindOf } from "../channel/index.ts";
-import type { Action } from "../channel/kind.ts";
+import { type Action, readsNumbers } from "../channel/kind.ts";
 import type { Value } from "../channel/value.ts";
 import { isGarbled } from "../codec/codec.ts";
 import { decodePresence } from "../codec/index.ts";
@@ -249,7 +249,7 @@ export function nearestProfiles(
 function fitOf(profile: Profile, payload: Uint8Array): "exact" | "loose" | "none" {
   const report = readReport(profile, { slug: "channel", name: "Channel" }, payload);
   // Any number is a reading: that counts for profiles of readings only.
-  if (report?.kind === "sensor" && profile.topics.do !== null) return "none";
+  if (report && readsNumbers(kindOf(report.kind)) && profile.topics.do !== null) return "none";
   if (report) return report.exact ? "exact" : "loose";
   return isGarbled(decodePresence(profile.codec, payload)) ? "none" : "loose";
 }

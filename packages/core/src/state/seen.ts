@@ -25,7 +25,7 @@ export function seenValue(
   if (value === null) return null;
   const on = seenOn(seenBy, value, before);
   if (on === null) return null;
-  if (on !== (seenBy.turned ?? false)) return kind.name === "position" ? "between" : kind.full;
+  if (on !== (seenBy.turned ?? false)) return kind.answers === "opening" ? "between" : kind.full;
   return kind.rest;
 }
 

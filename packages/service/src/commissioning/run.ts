@@ -21,7 +21,6 @@ import {
   stepsOf,
   type Trial,
   type TrialEvidence,
-  trialsOf,
   withoutRepeating,
 } from "@bold-relay/core";
 import type { Link } from "../broker/link.ts";
@@ -183,7 +182,7 @@ export class CommissioningRun {
   private async judgeOutput(channel: ChannelEntry, asker: Asker): Promise<Judgement> {
     const since = this.deps.clock.now();
     const trials: TrialEvidence[] = [];
-    for (const trial of trialsOf(channel)) {
+    for (const trial of kindOf(channel.kind).trials) {
       const evidence = await this.try(channel, trial, asker);
       trials.push(evidence);
       if (evidence.end !== "complete") break;

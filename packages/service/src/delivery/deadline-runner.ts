@@ -1,5 +1,5 @@
 /** Switches off what is due: late rather than never, by a command that is urgent and insists by itself. */
-import { agrees, kindOf, type Order } from "@bold-relay/core";
+import { actionTo, agrees, kindOf, type Order } from "@bold-relay/core";
 import type { Deadlines, StandingDeadline } from "../delivery/deadlines.ts";
 import { failHere } from "../platform/failpoint.ts";
 import { dropDeadlines } from "../store/deadlines.ts";
@@ -30,7 +30,8 @@ export class DeadlineRunner {
     try {
       if (!channel || this.deadlines.isOver(deadline)) return await dropDeadlines(pool, [commandId]);
       const { lockout, open, known } = situationOf(channelId);
-      const { rest } = kindOf(channel.kind);
+      const kind = kindOf(channel.kind);
+      const { rest } = kind;
       const openSeq = board.openSeqOf(channelId);
       // A newer one is on its way: whether it gets there decides. Hands in the panel: it waits for their release.
       if (lockout || (open !== null && openSeq > deadline.seq)) return this.postpone(deadline, now);
@@ -42,7 +43,7 @@ export class DeadlineRunner {
         orders: [order],
         inlet: why,
         target: channel.address,
-        action: typeof rest === "number" && channel.kind === "motor" ? "stop" : "off",
+        action: actionTo(kind, rest) ?? "off",
         deadlineOf: commandId,
       });
       failHere("after-deadline-commit");

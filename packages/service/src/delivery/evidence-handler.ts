@@ -25,6 +25,7 @@ import {
   type Remark,
   type Report,
   readMessage,
+  readsNumbers,
   type TopicUse,
 } from "@bold-relay/core";
 import type { StateChange } from "../delivery/command-recorder.ts";
@@ -193,7 +194,7 @@ export class EvidenceHandler {
     feed.channelChanged(id);
     this.deps.onChange(channel, next);
     const { to, from } = change;
-    if (channel.kind === "sensor" && !this.keepsReading(channel, to)) return;
+    if (readsNumbers(kindOf(channel.kind)) && !this.keepsReading(channel, to)) return;
     this.deps.saveChange({
       id: newId(),
       channelId: id,

@@ -16,6 +16,7 @@ import {
   inletKinds,
   isPermitted,
   keptFields,
+  kindOf,
   RelayError,
   type Replies,
   type Router,
@@ -172,7 +173,7 @@ export class InletHandler {
 
   private permits({ room, sender }: Arrival): boolean {
     const { senders, kind } = this.description;
-    return senders === undefined ? kind !== "chat" : isPermitted(senders, room, sender);
+    return senders === undefined ? !inletKinds[kind].needsSenders : isPermitted(senders, room, sender);
   }
 
   /** With what the sender was asked before: "which one?" */
@@ -348,7 +349,7 @@ export class InletHandler {
   }
 
   private example(): string {
-    const channel = this.vocabulary.channels.find(({ kind }) => kind === "light" || kind === "relay");
+    const channel = this.vocabulary.channels.find(({ kind }) => "on" in kindOf(kind).actions);
     return channel ? `${channel.name.toLowerCase()} in ${channel.room.name} on` : "porch lantern on";
   }
 }

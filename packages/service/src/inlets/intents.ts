@@ -3,6 +3,7 @@ import {
   type Arrival,
   type InletKind,
   type Intent,
+  inletKinds,
   type PhraseAsk,
   plainDocument,
   plainText,
@@ -56,7 +57,7 @@ export function requestIn(reason: unknown): string[] {
 /** What programs ask of a web inlet needs no reading; it comes by here only to be rehearsed. */
 export function directAsk(kind: InletKind, fields: unknown): PhraseAsk | null {
   const { target, action, value = null, forMs = null } = (fields ?? {}) as Partial<PhraseAsk>;
-  if (kind !== "web" || typeof target !== "string" || typeof action !== "string") return null;
+  if (!inletKinds[kind].direct || typeof target !== "string" || typeof action !== "string") return null;
   return { target, among: null, action, value, forMs };
 }
 

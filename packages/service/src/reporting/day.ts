@@ -7,9 +7,11 @@ import {
   dayAnswer,
   isChannelOn,
   isOn,
+  kindOf,
   onTimeMs,
   READ,
   readingAnswer,
+  readsNumbers,
   requesterText,
   smallestIdAt,
   type Value,
@@ -41,7 +43,7 @@ export async function dayView(
   const observed = board.observedOf(channel.id);
   const views = commands.map((record) => ({ record, view: commandView(record, board) }));
   const present = board.presenceOf(channel.device.address)?.up ?? null;
-  const isReading = channel.kind === "sensor";
+  const isReading = readsNumbers(kindOf(channel.kind));
   const facts = {
     name: `${channel.name}, ${channel.room.name}`,
     is: observed && words(observed.value),

@@ -1,6 +1,6 @@
 /** What a channel was over a longer time: the curve of a reading, or how long it was on each day. */
 import type { HistoryView } from "@bold-relay/api";
-import { type ChannelEntry, onTimes, smallestIdAt } from "@bold-relay/core";
+import { type ChannelEntry, kindOf, onTimes, readsNumbers, smallestIdAt } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import { findDate, findDays } from "../store/figures.ts";
 import { findReadings, findSwitched } from "../store/find-history.ts";
@@ -30,7 +30,7 @@ export async function historyView(
     unit: channel.unit,
     zone,
   };
-  if (channel.kind === "sensor") {
+  if (readsNumbers(kindOf(channel.kind))) {
     const from = now - days * DAY_MS;
     const points = await findReadings(pool, channel.id, smallestIdAt(from), (days * DAY_MS) / MOST_POINTS);
     const readings = points.map(({ at, ...values }) => ({ at: new Date(at).toISOString(), ...values }));

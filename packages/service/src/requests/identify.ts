@@ -1,10 +1,8 @@
 /** Shows which device is meant: a lamp of it goes the other way and back, twice. Every step is a request like any other. */
 import { setTimeout as pause } from "node:timers/promises";
-import { type Asker, type ChannelEntry, type KindName, RelayError } from "@bold-relay/core";
+import { type Asker, type ChannelEntry, kindOf, RelayError } from "@bold-relay/core";
 import type { Ask } from "../requests/wait.ts";
 
-/** A lamp that blinks harms nobody; a relay may have a heater behind it, a motor somebody's fingers. */
-const HARMLESS: readonly KindName[] = ["light", "dimmer", "colour", "lamps"];
 const BLINKS = 2;
 const STEP_MS = 700;
 const WAIT_MS = 10_000;
@@ -14,7 +12,7 @@ const WAIT_MS = 10_000;
  * @throws RelayError bad-request when the device has no lamp, or the refusal of the first step
  */
 export async function identify(channels: readonly ChannelEntry[], asker: Asker, ask: Ask) {
-  const lamp = channels.find(({ kind }) => HARMLESS.includes(kind));
+  const lamp = channels.find(({ kind }) => kindOf(kind).blinks);
   if (!lamp)
     throw new RelayError("bad-request", {
       why: `The ${channels[0]?.device.name ?? "device"} has no lamp, and only a lamp may blink without harm: prove it step by step instead`,

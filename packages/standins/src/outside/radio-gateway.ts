@@ -5,7 +5,7 @@
 
 import type { AddressInfo } from "node:net";
 import { createServer, type Server, type Socket } from "node:net";
-import { isValue } from "@bold-relay/core";
+import { isValue, kindOf } from "@bold-relay/core";
 import { encodeFrame, FrameReader } from "@bold-relay/translators";
 import { type Contact, OutsideDevice, type OutsideOptions } from "./contacts.ts";
 
@@ -134,7 +134,7 @@ export class RadioNodeBoard extends OutsideDevice {
 
   tell(index: unknown, by: string): void {
     const contact = this.at(index);
-    if (!contact || contact.kind === "pulse") return;
+    if (!contact || !kindOf(contact.kind).repeatable) return;
     this.gateway.say({ k: "is", n: this.address, c: contact.index, v: contact.value, by });
   }
 

@@ -1,6 +1,14 @@
 /** One channel, one row: what it is, what it was told, how far that got, who asked, and the control. */
 import type { ChannelView, CommandView } from "@bold-relay/api";
-import { causeWords, coloursIn, formatAgo, formatDuration, kindOf, requesterText } from "@bold-relay/core";
+import {
+  causeWords,
+  coloursIn,
+  formatAgo,
+  formatDuration,
+  kindOf,
+  readsNumbers,
+  requesterText,
+} from "@bold-relay/core";
 import { memo } from "react";
 import { Link } from "react-router";
 import { useMay } from "../../api/queries.ts";
@@ -117,7 +125,7 @@ function IsCell({ channel, now }: { channel: ChannelView; now: number }) {
   const explained = agreement === "pending" || observed === null || causeWords(observed.cause) !== null;
   return (
     <div className="flex items-center gap-2.5">
-      {channel.kind !== "sensor" && (
+      {!readsNumbers(kindOf(channel.kind)) && (
         <Lamp on={known ? (observed?.on ?? null) : null} colours={coloursIn(observed?.value)} />
       )}
       <div className="leading-[18px]">

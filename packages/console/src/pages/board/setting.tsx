@@ -1,6 +1,6 @@
 /** What a level or a colour is set with: a slider, a choice of colour. What is not proven yet stays where the hand put it. */
 import type { ChannelView } from "@bold-relay/api";
-import { isColour, parsePattern } from "@bold-relay/core";
+import { isColour, kindOf, parsePattern } from "@bold-relay/core";
 import { useEffect, useRef, useState } from "react";
 import type { Wish } from "./use-ask.ts";
 
@@ -15,10 +15,10 @@ interface SettingProps {
 }
 
 export function Setting({ channel, onSet }: SettingProps) {
-  if (channel.kind === "dimmer" || channel.kind === "position") return <Level channel={channel} onSet={onSet} />;
-  if (channel.kind === "lamps") return <Pattern channel={channel} onSet={onSet} />;
-  if (channel.kind === "colour") return <ColourChoice channel={channel} onSet={onSet} />;
-  return null;
+  const { setting } = kindOf(channel.kind).control;
+  if (setting === null) return null;
+  const Control = SETTINGS[setting];
+  return <Control channel={channel} onSet={onSet} />;
 }
 
 function Level({ channel, onSet }: SettingProps) {
@@ -79,6 +79,9 @@ function Pattern({ channel, onSet }: SettingProps) {
     </form>
   );
 }
+
+/** By what a kind's control sets. */
+const SETTINGS = { level: Level, colour: ColourChoice, pattern: Pattern };
 
 /** Sends the newest position, not each of them; the last one always. */
 function useHeld<Value>(send: (value: Value) => void) {

@@ -1,6 +1,6 @@
 /** The last 24 hours of a channel on one line of time, and the one line to read to a caller. */
 import type { ChannelView, DayEntry, DayView } from "@bold-relay/api";
-import { coloursIn, formatAgo, formatDuration, READ } from "@bold-relay/core";
+import { coloursIn, formatAgo, formatDuration, kindOf, READ, readsNumbers } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
@@ -24,7 +24,7 @@ export function DayPage() {
     );
   }
   if (!day) return null;
-  const isReading = day.kind === "sensor";
+  const isReading = readsNumbers(kindOf(day.kind));
   return (
     <div className="max-w-[900px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
       <p className="text-note text-soft">
@@ -52,7 +52,7 @@ function NowLine({ address }: { address: string }) {
   const { observed, lockout } = channel;
   return (
     <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2" data-channel={address}>
-      {channel.kind !== "sensor" && (
+      {!readsNumbers(kindOf(channel.kind)) && (
         <Lamp on={isKnownNow(channel) ? (observed?.on ?? null) : null} colours={coloursIn(observed?.value)} />
       )}
       <span className="font-medium">{observed ? capital(observed.text) : "Unknown"}</span>
@@ -184,7 +184,7 @@ function Strip({ day }: { day: DayView }) {
 
 function Entries({ day, site }: { day: DayView; site: string }) {
   if (day.entries.length === 0) return <p className="mt-6 text-soft">Nothing happened in these 24 hours.</p>;
-  const isReading = day.kind === "sensor";
+  const isReading = readsNumbers(kindOf(day.kind));
   const newestFirst = [...day.entries].reverse().slice(0, isReading ? MOST_READINGS : undefined);
   return (
     <ol className="mt-6" aria-label="What happened, newest first">

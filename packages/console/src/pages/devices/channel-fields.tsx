@@ -1,5 +1,5 @@
 /** The channels of a device, one a line of fields. */
-import { type KindName, kindNames } from "@bold-relay/core";
+import { type KindName, kindNames, kindOf, readsNumbers } from "@bold-relay/core";
 import { Button, Input, Select } from "@headlessui/react";
 import { FIELD, QUIET } from "../../parts/form.tsx";
 import { type ChannelDraft, emptyChannel } from "./device-draft.ts";
@@ -101,7 +101,7 @@ function ChannelLine({ channel, number, onChange, onRemove }: ChannelLineProps) 
         onChange={(event) => onChange({ unit: event.target.value })}
         placeholder="°C"
         maxLength={12}
-        disabled={kind !== "sensor"}
+        disabled={!readsNumbers(kindOf(kind))}
         className={`${SMALL} disabled:opacity-40`}
       />
       <Button onClick={onRemove} aria-label={`Leave out channel ${number}`} className={QUIET}>

@@ -162,7 +162,7 @@ function Calling({ inlet, onTrouble }: { inlet: InletDescription; onTrouble: (tr
       <pre className="mt-3 overflow-x-auto whitespace-pre-wrap break-all rounded-key border border-rule bg-sheet px-3 py-2 font-mono text-note">
         {callerExample(inlet, { origin: window.location.origin, channel })}
       </pre>
-      {inlet.kind === "topic" ? (
+      {inletKinds[inlet.kind].keyless ? (
         <p className="mt-2 text-note text-soft">
           Who may write on its topics is the broker's to say: give the publisher a user of its own there.
         </p>
@@ -180,7 +180,7 @@ function Calling({ inlet, onTrouble }: { inlet: InletDescription; onTrouble: (tr
           >
             Make a key
           </Button>
-          {inlet.kind === "hook" && (
+          {inletKinds[inlet.kind].proof === "key or signature" && (
             <Button
               onClick={() =>
                 void make(

@@ -74,7 +74,7 @@ function InletRow({ inlet, now }: { inlet: InletView; now: number }) {
       <td role="cell" className="pr-4 text-note">
         {kind}
         <span className="block text-soft">
-          {routes > 0 ? `${routes} route${routes === 1 ? "" : "s"}` : kind === "web" ? "" : "reads phrases"}
+          {routes > 0 ? `${routes} route${routes === 1 ? "" : "s"}` : inletKinds[kind].direct ? "" : "reads phrases"}
         </span>
       </td>
       <td role="cell" className={number}>
@@ -102,7 +102,7 @@ function InletRow({ inlet, now }: { inlet: InletView; now: number }) {
 export function Health({ inlet: { paused, up, trouble, keys, kind, address, signed } }: { inlet: InletView }) {
   if (paused) return <strong className="font-semibold">paused</strong>;
   if (up === false) return <strong className="font-semibold text-wrong">{trouble}</strong>;
-  if (keys === 0 && !signed && kind !== "topic")
+  if (keys === 0 && !signed && !inletKinds[kind].keyless)
     return <strong className="font-semibold text-wrong">no key: nobody can call it</strong>;
   return <span className="font-mono text-soft">{address}</span>;
 }

@@ -1,6 +1,6 @@
 /** Rehearsing: an arrival is made up, and what it would do is shown while it is typed. Nothing is sent. */
 import type { RehearsalView } from "@bold-relay/api";
-import type { Arrival, InletDescription, InletKind } from "@bold-relay/core";
+import { type Arrival, type InletDescription, inletKinds } from "@bold-relay/core";
 import { Field, Input, Label } from "@headlessui/react";
 import { useEffect, useState } from "react";
 import { client } from "../../api/queries.ts";
@@ -17,34 +17,13 @@ interface RehearsalProps {
   readonly onTold: (view: RehearsalView | null) => void;
 }
 
-type Name = "text" | "topic" | "digits" | "fields" | "sender" | "room";
-
-const FIELDS: Readonly<Record<InletKind, readonly (readonly [name: Name, label: string])[]>> = {
-  web: [["fields", "What is asked, as JSON"]],
-  hook: [["fields", "What comes, as JSON"]],
-  call: [["fields", "What is called, as JSON"]],
-  chat: [
-    ["text", "What somebody writes"],
-    ["sender", "Sender"],
-    ["room", "Room"],
-  ],
-  topic: [
-    ["topic", "Topic"],
-    ["text", "Payload"],
-  ],
-  line: [["text", "What is typed"]],
-  sheet: [["text", "What a row says"]],
-  keypad: [
-    ["digits", "Keys that are pressed"],
-    ["text", "The phrase of a key"],
-  ],
-};
+type Name = keyof Arrival;
 
 /** How long typing rests before it is asked what that would do, ms. */
 const REST_MS = 200;
 
 export function Rehearsal({ slug, inlet, first, isChanged, onTold }: RehearsalProps) {
-  const fields = FIELDS[inlet.kind] ?? FIELDS.line;
+  const fields = inletKinds[inlet.kind].typed;
   const [typed, setTyped] = useState<Partial<Record<Name, string>>>(() => typedFrom(first));
   const [view, setView] = useState<RehearsalView | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);

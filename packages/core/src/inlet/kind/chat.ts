@@ -7,5 +7,17 @@ export const chat: InletKindForm = {
   perMinute: 120,
   draft: { senders: ["porch-room/*"], synonyms: { lit: "on" }, routes: [PHRASES] },
   example: MESSAGE,
+  typed: [
+    ["text", "What somebody writes"],
+    ["sender", "Sender"],
+    ["room", "Room"],
+  ],
+  foreign: true,
+  needsSenders: true,
+  findings({ senders = [] }) {
+    if (senders.length > 0) return [];
+    const text = "nobody may ask here so far. Name rooms and senders, like “porch-room/ana” or “porch-room/*”.";
+    return [{ level: "doubt", at: "senders", text }];
+  },
   caller: ({ slug }, { origin }) => curlPost(origin, slug, "application/json", JSON.stringify(MESSAGE)),
 };

@@ -15,6 +15,8 @@ export const hook: InletKindForm = {
     ],
   },
   example: { fields: EVENT },
+  typed: [["fields", "What comes, as JSON"]],
+  foreign: true,
   caller: ({ slug }, { origin }) => curlPost(origin, slug, "application/json", JSON.stringify(EVENT)),
   proof: "key or signature",
 };

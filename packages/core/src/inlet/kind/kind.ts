@@ -1,4 +1,7 @@
 /** What a kind of inlet says of itself: everything about it but its form of settings and its way in. */
+import type { Finding } from "../../site/finding.ts";
+import type { Snapshot } from "../../site/snapshot.ts";
+import type { TopicTeller } from "../../site/topic-right.ts";
 import type { Arrival, InletDescription } from "../model.ts";
 
 export interface InletKindForm {
@@ -16,8 +19,29 @@ export interface InletKindForm {
   readonly catches?: "topic" | "digits";
   /** With what a test request proves itself: one of its keys, a key or its signature, or nothing. Default: a key. */
   readonly proof?: "key or signature" | "none";
+  /** What a person types to rehearse it, each with its label. */
+  readonly typed: readonly (readonly [part: keyof Arrival, label: string])[];
+  /** Programs name target and action in fields; no words are read. */
+  readonly direct?: true;
+  /** Its documents are made by others: only what a route or a setting looks at is kept of them. */
+  readonly foreign?: true;
+  /** Nobody may ask until its description names senders. Default: whoever has a key may. */
+  readonly needsSenders?: true;
+  /** Its callers have no key of ours: the broker says who may write on its topics. */
+  readonly keyless?: true;
+  /** What is wrong with a description of this kind, beyond its form. */
+  findings?(inlet: InletDescription, around: InletSurroundings): Finding[];
   /** What an arrival of programs or keys says in words; null: nothing. Left out: it comes in words. */
   spoken?(arrival: Arrival, settings: Readonly<Record<string, unknown>>): string | null;
+}
+
+/** What a description is checked against. */
+interface InletSurroundings {
+  readonly snapshot: Snapshot;
+  /** The other inlets that there are. */
+  readonly others: readonly InletDescription[];
+  /** The notifications that are published. */
+  readonly tellers: readonly TopicTeller[];
 }
 
 export interface CallerPlace {

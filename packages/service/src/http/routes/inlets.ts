@@ -10,7 +10,15 @@ import type {
   RehearsalView,
 } from "@bold-relay/api";
 import { linkSchema, phraseSchema } from "@bold-relay/api/schema";
-import { type Arrival, checkInlet, type InletDescription, isUuid, NO_ARRIVAL, RelayError } from "@bold-relay/core";
+import {
+  type Arrival,
+  checkInlet,
+  type InletDescription,
+  inletKinds,
+  isUuid,
+  NO_ARRIVAL,
+  RelayError,
+} from "@bold-relay/core";
 import type { Router } from "express";
 import { type Admitted, siteCheck } from "../../auth/caller.ts";
 import { hashPassword } from "../../auth/password.ts";
@@ -123,7 +131,10 @@ export function inletRoutes(deps: HttpDeps): Router {
       const { record, inlet, handler } = instanceOf(deps, req.params.slug, caller);
       const { phrase, hours = 24 } = await readBody(req, linkSchema);
       const { slug, name, kind } = record.inlet;
-      if (kind !== "hook") throw new RelayError("bad-request", { why: "Links belong to inlets of the kind hook" });
+      if (inletKinds[kind].proof !== "key or signature")
+        throw new RelayError("bad-request", {
+          why: `An inlet of the kind ${kind} takes no signatures, so it has no links`,
+        });
       if (inlet.secret === null)
         throw new RelayError("bad-request", { why: `${name} has no secret to sign with: make one first` });
       const { understood, reply } = handler.rehearse({ ...NO_ARRIVAL, text: phrase, sender: "a link" });

@@ -1,4 +1,6 @@
 /** A device with addresses: one HTTP call for each command, and one to ask what a channel is. */
+
+import { payloadForm } from "@bold-relay/api/schema";
 import {
   bindCodec,
   type ChannelBinding,
@@ -9,10 +11,48 @@ import {
   type PayloadForm,
   type Value,
 } from "@bold-relay/core";
-import { bindingsOf, deviceBinding } from "./bindings.ts";
-import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder, quoted } from "./device-driver.ts";
-import type { HttpReach, TranslatedDevice } from "./plan.ts";
-import { Serial } from "./serial.ts";
+import Joi from "joi";
+import { bindingsOf, deviceBinding } from "../bindings.ts";
+import type { DescribedDevice } from "../described-device.ts";
+import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder, quoted } from "../device-driver.ts";
+import { Serial } from "../serial.ts";
+import type { ReachKind } from "./kind.ts";
+import { method, ms, path } from "./setting.ts";
+
+/** Addresses of an HTTP device, one call for each command. */
+export interface HttpReach {
+  readonly by: "http";
+  /** http:// or https://; nothing else is ever called, and redirects are not followed. */
+  readonly url: string;
+  /** Paths may hold {index}, {channel} and {value}. */
+  readonly do: { readonly method: "GET" | "POST" | "PUT"; readonly path: string; readonly body?: boolean };
+  /** Called once for each channel before its first command, and again whenever the device was away. */
+  readonly mode?: { readonly method: "GET" | "POST" | "PUT"; readonly path: string };
+  /** Where the device tells what a channel is. */
+  readonly is?: { readonly path: string; readonly everyMs?: number };
+  /** How bodies and {value} are written and read. Default bare words. */
+  readonly form?: PayloadForm;
+  /** Default 3000. */
+  readonly timeoutMs?: number;
+}
+
+const schema: Joi.ObjectSchema<HttpReach> = Joi.object({
+  by: Joi.valid("http").required(),
+  url: Joi.string()
+    .uri({ scheme: ["http", "https"] })
+    .required(),
+  do: Joi.object({ method, path: path.required(), body: Joi.boolean() }).required(),
+  mode: Joi.object({ method, path: path.required() }),
+  is: Joi.object({ path: path.required(), everyMs: ms(100, 3_600_000) }),
+  form: payloadForm,
+  timeoutMs: ms(50, 60_000),
+});
+
+export const httpReach: ReachKind<HttpReach> = {
+  about: "an HTTP device, one call for each command",
+  schema,
+  open: (device, reach) => new HttpDevice(device, reach),
+};
 
 const TIMEOUT_MS = 3_000;
 const EVERY_MS = 5_000;
@@ -37,8 +77,8 @@ type Call =
   | { readonly status: number; readonly body: string }
   | { readonly trouble: "not-connected" | "no-answer"; readonly why: string };
 
-export class HttpDevice implements DeviceDriver {
-  private readonly device: TranslatedDevice;
+class HttpDevice implements DeviceDriver {
+  private readonly device: DescribedDevice;
   private readonly reach: HttpReach;
   private readonly form: PayloadForm;
   private readonly serial = new Serial();
@@ -47,7 +87,7 @@ export class HttpDevice implements DeviceDriver {
   private events: FarEvents | null = null;
   private timer: NodeJS.Timeout | null = null;
 
-  constructor(device: TranslatedDevice, reach: HttpReach) {
+  constructor(device: DescribedDevice, reach: HttpReach) {
     this.device = device;
     this.reach = reach;
     this.form = reach.form ?? "word";

@@ -5,16 +5,63 @@
  */
 import type { Duplex } from "node:stream";
 import { colourParts, coloursIn, type Value } from "@bold-relay/core";
-import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder, quoted } from "./device-driver.ts";
-import type { LampStringReach } from "./plan.ts";
-import { openPort } from "./port.ts";
-import { Serial } from "./serial.ts";
+import Joi from "joi";
+import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder, quoted } from "../device-driver.ts";
+import { openPort } from "../port.ts";
+import { Serial } from "../serial.ts";
+import type { ReachKind } from "./kind.ts";
+import { ms, port } from "./setting.ts";
+
+/** A string of lamps on a serial line of its own: one channel of the kind lamps. */
+export interface LampStringReach {
+  readonly by: "lamps";
+  /** A tty, like /dev/ttyUSB0, or tcp://host:port. */
+  readonly port: string;
+  /** How many there are, 1 to 2000. */
+  readonly lamps: number;
+  /** What is written, like "A5 {count} {lamps} {sum}"; see `lamp-string.ts`. */
+  readonly frame: string;
+  /** In which order a lamp takes its colours. Default "rgb". */
+  readonly order?: "rgb" | "rbg" | "grb" | "gbr" | "brg" | "bgr";
+  /** Whether it answers a frame at all. Default true. */
+  readonly answers?: boolean;
+  /** What it answers when it has shown a frame, in hexadecimal; anything else says no. Default 06. */
+  readonly ack?: string;
+  /** Default 1000. */
+  readonly timeoutMs?: number;
+}
+
+const schema: Joi.ObjectSchema<LampStringReach> = Joi.object({
+  by: Joi.valid("lamps").required(),
+  port,
+  lamps: Joi.number().integer().min(1).max(2_000).required(),
+  frame: Joi.string()
+    .max(200)
+    .pattern(
+      /^(?:[0-9A-Fa-f]{2}|\{count\}|\{sum\})?(?: ?(?:[0-9A-Fa-f]{2}|\{count\}|\{sum\}))* ?\{lamps\}(?: (?:[0-9A-Fa-f]{2}|\{sum\}))*$/,
+    )
+    .messages({
+      "string.pattern.base":
+        "{{#label}} holds bytes like A5, \\{count}, \\{lamps} once and \\{sum}, with spaces between",
+    })
+    .required(),
+  order: Joi.valid("rgb", "rbg", "grb", "gbr", "brg", "bgr"),
+  answers: Joi.boolean(),
+  ack: Joi.string().pattern(/^[0-9A-Fa-f]{2}(?: ?[0-9A-Fa-f]{2}){0,7}$/),
+  timeoutMs: ms(50, 60_000),
+});
+
+export const lampsReach: ReachKind<LampStringReach> = {
+  about: "a string of lamps on a serial line of its own",
+  schema,
+  open: (_device, reach) => new LampString(reach),
+};
 
 const TIMEOUT_MS = 1_000;
 const AGAIN_MS = 1_000;
 const ACK = "06";
 
-export class LampString implements DeviceDriver {
+class LampString implements DeviceDriver {
   private readonly reach: LampStringReach;
   private readonly serial = new Serial();
   private line: Duplex | null = null;

@@ -1,5 +1,6 @@
 /** A device that takes typed lines over TCP: one connection, one command at a time, its answer the next line that fits. */
 import { connect, type Socket } from "node:net";
+import { payloadForm } from "@bold-relay/api/schema";
 import {
   bindCodec,
   type CommandId,
@@ -7,12 +8,59 @@ import {
   encodeText,
   isGarbled,
   LineSplitter,
+  type PayloadForm,
   type Value,
 } from "@bold-relay/core";
-import { bindingsOf, deviceBinding } from "./bindings.ts";
-import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder, quoted } from "./device-driver.ts";
-import type { LinesReach, TranslatedDevice } from "./plan.ts";
-import { Serial } from "./serial.ts";
+import Joi from "joi";
+import { bindingsOf, deviceBinding } from "../bindings.ts";
+import type { DescribedDevice } from "../described-device.ts";
+import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder, quoted } from "../device-driver.ts";
+import { Serial } from "../serial.ts";
+import type { ReachKind } from "./kind.ts";
+import { ms } from "./setting.ts";
+
+/** Typed lines over TCP: one connection, one command at a time. */
+export interface LinesReach {
+  readonly by: "lines";
+  readonly host: string;
+  readonly port: number;
+  /** How commands, answers and reports are written: `do`, `done` and `is` of a text form. */
+  readonly form: PayloadForm;
+  /** What ends our lines. Default "crlf". */
+  readonly ending?: "cr" | "lf" | "crlf";
+  /** The device is ready once this has come. */
+  readonly greeting?: string;
+  /** Stands before the device's lines, or alone when it waits. */
+  readonly prompt?: string;
+  /** Answers that begin like this say no. Default ERR. */
+  readonly refusals?: readonly string[];
+  /** Asks what a channel is; may hold {index} and {channel}. */
+  readonly query?: { readonly line: string; readonly everyMs?: number };
+  /** The device closes a line that is quiet: that is no sign of trouble, and a new one is opened when it is needed. */
+  readonly closesWhenQuiet?: boolean;
+  /** Default 2000. */
+  readonly timeoutMs?: number;
+}
+
+const schema: Joi.ObjectSchema<LinesReach> = Joi.object({
+  by: Joi.valid("lines").required(),
+  host: Joi.string().hostname().required(),
+  port: Joi.number().port().required(),
+  form: payloadForm.required(),
+  ending: Joi.valid("cr", "lf", "crlf"),
+  greeting: Joi.string().max(200),
+  prompt: Joi.string().max(40),
+  query: Joi.object({ line: Joi.string().max(200).required(), everyMs: ms(100, 3_600_000) }),
+  refusals: Joi.array().items(Joi.string().min(1).max(40)).max(20),
+  closesWhenQuiet: Joi.boolean(),
+  timeoutMs: ms(50, 60_000),
+});
+
+export const linesReach: ReachKind<LinesReach> = {
+  about: "typed lines over TCP, one command at a time",
+  schema,
+  open: (device, reach) => new LineDevice(device, reach),
+};
 
 const TIMEOUT_MS = 2_000;
 const EVERY_MS = 5_000;
@@ -25,8 +73,8 @@ const LONGEST_LINE = 1_024;
 /** What waits for a line: it takes what it can use, and leaves the rest. */
 type Listener = (line: string) => boolean;
 
-export class LineDevice implements DeviceDriver {
-  private readonly device: TranslatedDevice;
+class LineDevice implements DeviceDriver {
+  private readonly device: DescribedDevice;
   private readonly reach: LinesReach;
   private readonly timeoutMs: number;
   private readonly serial = new Serial();
@@ -41,7 +89,7 @@ export class LineDevice implements DeviceDriver {
   private looking: NodeJS.Timeout | null = null;
   private stopped = false;
 
-  constructor(device: TranslatedDevice, reach: LinesReach) {
+  constructor(device: DescribedDevice, reach: LinesReach) {
     this.device = device;
     this.reach = reach;
     this.timeoutMs = reach.timeoutMs ?? TIMEOUT_MS;

@@ -7,11 +7,43 @@
  */
 import type { Duplex } from "node:stream";
 import { type ChannelBinding, isValue, type Value } from "@bold-relay/core";
-import { bindingsOf, deviceBinding } from "./bindings.ts";
-import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder } from "./device-driver.ts";
-import { encodeFrame, FrameReader } from "./frame.ts";
-import type { RadioReach, TranslatedDevice } from "./plan.ts";
-import { openPort } from "./port.ts";
+import Joi from "joi";
+import { bindingsOf, deviceBinding } from "../bindings.ts";
+import type { DescribedDevice } from "../described-device.ts";
+import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder } from "../device-driver.ts";
+import { encodeFrame, FrameReader } from "../frame.ts";
+import { openPort } from "../port.ts";
+import type { ReachKind } from "./kind.ts";
+import { ms, port } from "./setting.ts";
+
+/** A node behind a radio gateway on a serial line. */
+export interface RadioReach {
+  readonly by: "radio";
+  /** A tty, like /dev/ttyUSB0, or tcp://host:port. Devices that name the same share it. */
+  readonly port: string;
+  /** The node's address, 1 to 65 534. */
+  readonly node: number;
+  /** How long the node may take to answer, ms. Default 3000. */
+  readonly timeoutMs?: number;
+}
+
+const schema: Joi.ObjectSchema<RadioReach> = Joi.object({
+  by: Joi.valid("radio").required(),
+  port,
+  node: Joi.number().integer().min(1).max(65_534).required(),
+  timeoutMs: ms(50, 60_000),
+});
+
+export const radioReach: ReachKind<RadioReach> = {
+  about: "a node behind a radio gateway on a serial line",
+  schema,
+  open: (device, reach, shared) =>
+    new RadioNode(
+      device,
+      reach,
+      shared.the(`radio ${reach.port}`, () => new RadioLine(reach.port)),
+    ),
+};
 
 const TIMEOUT_MS = 3_000;
 /** How long the gateway may take to say that it has a frame, and how often it is sent before that is given up. */
@@ -29,7 +61,7 @@ interface Sent {
 type Frame = Record<string, unknown>;
 
 /** The serial line and the gateway at its end, shared by every node behind it. */
-export class RadioLine {
+class RadioLine {
   private readonly port: string;
   private readonly nodes = new Map<number, RadioNode>();
   private readonly sent = new Map<number, Sent>();
@@ -148,13 +180,13 @@ function answerFrom({ ok, code, n }: Frame): FarAnswer {
   };
 }
 
-export class RadioNode implements DeviceDriver {
-  private readonly device: TranslatedDevice;
+class RadioNode implements DeviceDriver {
+  private readonly device: DescribedDevice;
   private readonly reach: RadioReach;
   private readonly line: RadioLine;
   private events: FarEvents | null = null;
 
-  constructor(device: TranslatedDevice, reach: RadioReach, line: RadioLine) {
+  constructor(device: DescribedDevice, reach: RadioReach, line: RadioLine) {
     this.device = device;
     this.reach = reach;
     this.line = line;

@@ -9,9 +9,42 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import type { AddressInfo } from "node:net";
 import { type ChannelBinding, isValue, type Value } from "@bold-relay/core";
 import Joi from "joi";
-import { bindingsOf, deviceBinding } from "./bindings.ts";
-import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder, quoted } from "./device-driver.ts";
-import type { MailboxReach, TranslatedDevice } from "./plan.ts";
+import { bindingsOf, deviceBinding } from "../bindings.ts";
+import type { DescribedDevice } from "../described-device.ts";
+import { CODES, type DeviceDriver, type FarAnswer, type FarEvents, type FarOrder, quoted } from "../device-driver.ts";
+import type { ReachKind, SharedReaches } from "./kind.ts";
+import { ms } from "./setting.ts";
+
+/** The device calls us: it asks for its next command and posts what came of it. */
+export interface MailboxReach {
+  readonly by: "mailbox";
+  /** The key that the device shows, 16 to 200 characters. */
+  readonly key: string;
+  /** How long a command waits to be fetched and answered, ms. Default 10 000. */
+  readonly timeoutMs?: number;
+  /** Away when it has not asked for so long, ms. Default 60 000. */
+  readonly silentAfterMs?: number;
+}
+
+const schema: Joi.ObjectSchema<MailboxReach> = Joi.object({
+  by: Joi.valid("mailbox").required(),
+  key: Joi.string()
+    .pattern(/^[\x21-\x7e]{16,200}$/)
+    .messages({ "string.pattern.base": "{{#label}} is 16 to 200 visible characters without spaces" })
+    .required(),
+  timeoutMs: ms(50, 600_000),
+  silentAfterMs: ms(50, 3_600_000),
+});
+
+export const mailboxReach: ReachKind<MailboxReach> = {
+  about: "a device that calls us for its next command and posts what came of it",
+  schema,
+  open(device, reach, shared) {
+    const box = new MailboxDevice(device, reach);
+    mailboxesOf(shared).add(`${device.site}/${device.device}`, box);
+    return box;
+  },
+};
 
 const TIMEOUT_MS = 10_000;
 const SILENT_AFTER_MS = 60_000;
@@ -43,7 +76,7 @@ const resultSchema = Joi.object<Result>({
   .or("id", "is");
 
 export class MailboxDevice implements DeviceDriver {
-  private readonly device: TranslatedDevice;
+  private readonly device: DescribedDevice;
   private readonly reach: MailboxReach;
   /** The newest order of each channel that is not answered. */
   private readonly letters = new Map<string, Letter>();
@@ -51,7 +84,7 @@ export class MailboxDevice implements DeviceDriver {
   private asking: ((letter: Letter | null) => void) | null = null;
   private silence: NodeJS.Timeout | null = null;
 
-  constructor(device: TranslatedDevice, reach: MailboxReach) {
+  constructor(device: DescribedDevice, reach: MailboxReach) {
     this.device = device;
     this.reach = reach;
   }
@@ -170,6 +203,11 @@ export class MailboxDevice implements DeviceDriver {
 function turned(value: Value): Value {
   if (value === "on") return "off";
   return value === "off" ? "on" : value;
+}
+
+/** The one server that all mailboxes of a plan share. */
+export function mailboxesOf(shared: SharedReaches): MailboxServer {
+  return shared.the("mailboxes", () => new MailboxServer());
 }
 
 /** The address at which devices with a mailbox call. */
