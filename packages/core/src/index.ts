@@ -36,6 +36,7 @@ export * from "./commissioning/step.ts";
 export * from "./delivery/advance.ts";
 export * from "./delivery/command.ts";
 export * from "./delivery/command-order.ts";
+export * from "./delivery/device-message.ts";
 export * from "./delivery/lane.ts";
 export * from "./delivery/lane-due.ts";
 export * from "./delivery/policy.ts";

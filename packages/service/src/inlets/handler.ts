@@ -1,40 +1,28 @@
-/** What happens to an arrival at any inlet: is the sender permitted, what does it mean, ask it, say back what became of it. */
-import type { RequestView } from "@bold-relay/api";
+/** What happens to an arrival at any inlet, in one line: permit, understand, submit, answer. */
 import {
   type Arrival,
   type Asker,
-  buildRouter,
-  buildVocabulary,
   type ChannelEntry,
-  type Choice,
-  type Decided,
-  defaultReplies,
-  type ErrorCode,
-  fillReply,
   type InletDescription,
   type Intent,
   inletKinds,
   isPermitted,
   keptFields,
-  kindOf,
   RelayError,
-  type Replies,
   type Router,
-  roleAt,
-  type Snapshot,
   spoken,
   type Understood,
-  understand,
-  unreadWords,
   usedPointers,
   type Vocabulary,
 } from "@bold-relay/core";
 import type { ArrivalEnd } from "../store/inlet-hours.ts";
+import { AnswerWriter } from "./answer.ts";
+import { ArrivalReader, type Meaning } from "./arrival-reader.ts";
+import { type Became, endOf, endOfRefusal, type Settled, troubleIn } from "./became.ts";
 import type { InletResult, ReplyReceipt, RequestCalls, RequestOrigin } from "./inlet.ts";
-import { directAsk, intentOf, plainArrival, refusedIntent, requestIn, wordsOf } from "./intents.ts";
+import { intentOf, plainArrival, refusedIntent, requestIn, wordsOf } from "./intents.ts";
 import { Limiter } from "./limiter.ts";
-import { PendingChoices } from "./pending.ts";
-import { refusalWords, resultWords, type StateInput, stateWords } from "./words.ts";
+import type { StateInput } from "./words.ts";
 
 export interface RequestService extends RequestCalls, StateInput {
   /** What a channel is known to be now, as text; null when nobody can say. */
@@ -59,13 +47,19 @@ export interface ArrivalCounter {
 /** For rehearsals, and for members who say something at the console: no inlet of the team's counts that. */
 export const UNCOUNTED: ArrivalCounter = { arrived: () => {}, ended: () => {} };
 
+/** An arrival with all that is known of where it came from. */
+interface FromSender {
+  readonly arrival: Arrival;
+  readonly asker: Asker;
+  readonly origin: RequestOrigin;
+}
+
 const MOST_UNMATCHED = 100;
 /** How long an outcome is waited for after the first answer. */
 const LATER_MS = 120_000;
 
 export class InletHandler {
   readonly description: InletDescription;
-  readonly router: Router;
   /** When it last refused what went round in circles, and what was beyond its limit, ms since 1970. */
   circledAt: number | null = null;
   floodedAt: number | null = null;
@@ -74,10 +68,8 @@ export class InletHandler {
   private readonly unmatchedAt: number[] = [];
   private readonly requests: RequestService;
   private readonly limiter: Limiter;
-  private readonly replies: Replies;
-  private readonly pending = new PendingChoices();
-  private known: { readonly snapshot: Snapshot; readonly vocabulary: Vocabulary } | null = null;
-
+  private readonly reader: ArrivalReader;
+  private readonly writer: AnswerWriter;
   private readonly sites: readonly string[] | null;
   private readonly counter: ArrivalCounter;
   private readonly memberId: number | null;
@@ -87,14 +79,22 @@ export class InletHandler {
   /** @param speaker a member who speaks for themselves, and the sites that they may ask for; left out: an inlet of the team's */
   constructor(description: InletDescription, requests: RequestService, counter: ArrivalCounter, speaker?: Speaker) {
     this.counter = counter;
-    this.sites = speaker ? speaker.sites : sitesOf(description);
+    this.sites = speaker ? speaker.sites : description.site === null ? null : [description.site];
     this.memberId = speaker?.memberId ?? null;
     this.used = usedPointers(description);
     this.description = description;
     this.requests = requests;
-    this.router = buildRouter(description.routes ?? []);
+    this.reader = new ArrivalReader(description, this.sites, requests);
+    this.writer = new AnswerWriter(description, requests, () => this.reader.vocabulary);
     this.limiter = new Limiter(description.perMinute ?? inletKinds[description.kind].perMinute, performance.now());
-    this.replies = { ...defaultReplies, ...description.replies };
+  }
+
+  get router(): Router {
+    return this.reader.router;
+  }
+
+  get vocabulary(): Vocabulary {
+    return this.reader.vocabulary;
   }
 
   /** @throws RelayError inlet-paused or too-many-attempts: nothing was looked at */
@@ -121,54 +121,39 @@ export class InletHandler {
     this.counter.ended(outcome.status === "fulfilled" ? "asked" : endOfRefusal(outcome.reason));
   }
 
+  /** @throws RelayError where it was not taken, and not for what it asks: the caller should try again */
   async hear(received: Arrival, origin: RequestOrigin): Promise<InletResult> {
-    this.admit();
-    this.noteArrival();
-    const arrival = plainArrival(received);
-    if (!this.permits(arrival)) {
-      this.counter.ended("unknownSenders");
-      return this.said("stranger", "stranger", arrival);
-    }
-    const { understood, text } = this.understood(arrival);
-    const asker = this.askerOf(arrival, origin);
-    if ("asks" in understood) return this.askAll(understood, text, arrival, asker, origin);
-    if ("ignored" in understood) this.counter.ended("answered");
-    if ("ignored" in understood) return { reply: "", outcome: "ignored", requests: [], made: [], later: null };
-    if ("reading" in understood) return this.answer(understood.reading, text, arrival, asker, origin);
-    const refusal = this.refusalOf(understood);
-    return this.decline(refusal, text, arrival, asker, origin);
+    const from = this.arrived(received, origin);
+    const became = this.permits(from.arrival) ? await this.take(from) : ({ became: "unknown-sender" } as const);
+    this.counter.ended(endOf(became));
+    const trouble = troubleIn(became);
+    if (trouble) throw trouble.reason;
+    return { ...this.writer.answer(became, from.arrival), later: this.later(became, from.arrival) };
   }
 
   /** Puts an arrival on record that is refused before it is read. Rejects with the refusal. */
   async refuse(received: Arrival, origin: RequestOrigin, refusal: RelayError): Promise<never> {
-    this.admit();
-    this.noteArrival();
+    const { arrival, asker } = this.arrived(received, origin);
     this.counter.ended("refused");
     if (refusal.code === "going-round") this.circledAt = Date.now();
-    const arrival = plainArrival(received);
-    return this.requests.decline(
-      refusedIntent(wordsOf(arrival), arrival, origin),
-      this.askerOf(arrival, origin),
-      refusal,
-    );
+    return this.requests.decline(refusedIntent(wordsOf(arrival), arrival, origin), asker, refusal);
   }
 
   /** What would be made of it. Nothing is sent, kept or counted. */
   rehearse(received: Arrival): { understood: Understood; asker: Asker; permitted: boolean; reply: string } {
     const { kind, settings = {} } = this.description;
     const arrival = spoken(kind, settings, received);
-    const { understood } = this.understood(arrival, false);
+    const { understood } = this.reader.understood(arrival);
     const permitted = this.permits(arrival);
-    const reply = permitted ? this.replyTo(understood, arrival) : this.fill("stranger", arrival, {});
+    const reply = this.writer.rehearsed(this.reader.meaningOf(understood), permitted, arrival);
     return { understood, asker: this.askerOf(arrival, { keyId: null }), permitted, reply };
   }
 
-  get vocabulary(): Vocabulary {
-    const snapshot = this.requests.snapshot();
-    if (this.known?.snapshot !== snapshot) {
-      this.known = { snapshot, vocabulary: buildVocabulary(snapshot, this.sites, this.description.synonyms) };
-    }
-    return this.known.vocabulary;
+  private arrived(received: Arrival, origin: RequestOrigin): FromSender {
+    this.admit();
+    this.noteArrival();
+    const arrival = plainArrival(received);
+    return { arrival, asker: this.askerOf(arrival, origin), origin };
   }
 
   private permits({ room, sender }: Arrival): boolean {
@@ -176,25 +161,56 @@ export class InletHandler {
     return senders === undefined ? !inletKinds[kind].needsSenders : isPermitted(senders, room, sender);
   }
 
-  /** With what the sender was asked before: "which one?" */
-  private understood(arrival: Arrival, forget = true): { understood: Understood; text: string } {
-    const who = senderOf(arrival);
-    const answered = arrival.text === null ? null : this.pending.answered(who, arrival.text);
-    if (forget) this.pending.forget(who);
-    if (!answered) return { understood: this.read(arrival), text: wordsOf(arrival) };
-    const { text, decided } = answered;
-    return { understood: this.read({ ...arrival, text }, decided), text };
+  private async take(from: FromSender): Promise<Became> {
+    const { meaning, text } = this.reader.read(from.arrival);
+    switch (meaning.means) {
+      case "asks":
+        return { became: "asked", settled: await this.submit(meaning, text, from), reply: meaning.reply };
+      case "talk":
+        if (meaning.reading.reads === "which") this.reader.rememberChoice(from.arrival, text, meaning.reading);
+        return { became: "talk", reading: meaning.reading };
+      case "ignore":
+        return { became: "ignored" };
+      case "nothing":
+        return { became: "not-understood", ...meaning, made: await this.decline(meaning.refusal, text, from) };
+    }
   }
 
-  private read(arrival: Arrival, decided?: Decided): Understood {
-    const direct = directAsk(this.description.kind, arrival.fields);
-    if (direct) return { asks: [direct], used: [], route: null, reply: null };
-    const input = {
-      observed: (channel: ChannelEntry) => this.requests.observed(channel),
-      roleOf: (from: Arrival) => roleAt(this.description.roles, from),
-    };
-    const { router, vocabulary } = this;
-    return understand(arrival, { router, vocabulary, input, ...(decided ? { decided } : {}) });
+  private submit(
+    { asks, used, route }: Extract<Meaning, { means: "asks" }>,
+    text: string,
+    { arrival, asker, origin }: FromSender,
+  ): Promise<Settled> {
+    const said = { words: text.slice(0, 500), route, used: used.slice(0, 50) };
+    const kept = { ...arrival, fields: keptFields(arrival.fields, this.used) };
+    const intents = asks.map((ask, index) => intentOf(ask, said, origin, index, kept));
+    return Promise.allSettled(intents.map((intent) => this.requests.ask(intent, asker, origin.waitMs)));
+  }
+
+  /** Puts on record what was not understood. */
+  private async decline(refusal: RelayError, text: string, { arrival, asker, origin }: FromSender): Promise<string[]> {
+    this.unmatchedAt.push(Date.now());
+    if (this.unmatchedAt.length > MOST_UNMATCHED) this.unmatchedAt.shift();
+    try {
+      return await this.requests.decline(refusedIntent(text, arrival, origin), asker, refusal);
+    } catch (error) {
+      if (error instanceof RelayError && error.code === refusal.code) return requestIn(error);
+      this.counter.ended("notUnderstood");
+      throw error;
+    }
+  }
+
+  /** The answer once all outcomes are known: followed, without asking twice. null: nothing is open. */
+  private later(became: Became, arrival: Arrival): Promise<InletResult> | null {
+    if (became.became !== "asked") return null;
+    const { settled, reply } = became;
+    if (!settled.some((one) => one.status === "fulfilled" && one.value.outcome === "open")) return null;
+    const follow = (one: Settled[number]) =>
+      one.status === "fulfilled" ? this.requests.follow(one.value.id, LATER_MS) : Promise.reject(one.reason);
+    return Promise.allSettled(settled.map(follow)).then((followed) => ({
+      ...this.writer.answer({ became: "asked", settled: followed, reply }, arrival),
+      later: null,
+    }));
   }
 
   private askerOf({ sender }: Arrival, { keyId }: Pick<RequestOrigin, "keyId">): Asker {
@@ -203,200 +219,4 @@ export class InletHandler {
     const who = { inlet: slug, name: (sender ?? name).slice(0, 80) || name, sites, keyId };
     return memberId === null ? { requester: "inlet", memberId, ...who } : { requester: "member", memberId, ...who };
   }
-
-  private async askAll(
-    { asks, used, route, reply }: Extract<Understood, { asks: unknown }>,
-    text: string,
-    arrival: Arrival,
-    asker: Asker,
-    origin: RequestOrigin,
-  ): Promise<InletResult> {
-    const said = { words: text.slice(0, 500), route, used: used.slice(0, 50) };
-    const kept = { ...arrival, fields: keptFields(arrival.fields, this.used) };
-    const intents = asks.map((ask, index) => intentOf(ask, said, origin, index, kept));
-    const settled = await Promise.allSettled(intents.map((intent) => this.requests.ask(intent, asker, origin.waitMs)));
-    const refused = settled.filter((one) => one.status === "rejected");
-    this.counter.ended(refused.length < settled.length ? "asked" : endOfRefusal(refused[0]?.reason));
-    if (refused.length === settled.length) {
-      // Where nothing was taken, and not for what was asked, that is no answer: the caller must hear it, and try again.
-      for (const { reason } of refused) if (!isAnswer(reason)) throw reason;
-    }
-    const requests = settled.flatMap((one) => (one.status === "fulfilled" ? one.value : []));
-    const result = this.heardOf(settled, requests, reply, arrival);
-    const open = requests.filter(({ outcome }) => outcome === "open");
-    if (open.length === 0) return result;
-    return { ...result, later: this.later(settled, reply, arrival) };
-  }
-
-  private heardOf(
-    settled: readonly PromiseSettledResult<RequestView>[],
-    requests: readonly RequestView[],
-    reply: string | null,
-    arrival: Arrival,
-  ): InletResult {
-    const outcome = outcomeOfAll(settled);
-    const words = { result: resultWords(settled), why: refusalWords(settled) };
-    const made = settled.flatMap((one) => (one.status === "fulfilled" ? one.value.id : requestIn(one.reason)));
-    const text = this.fillWith(this.templateFor(outcome, reply), arrival, words);
-    return { reply: text, outcome, requests, made, later: null };
-  }
-
-  /** A route's own words are for what has been done: they may not say what it came to. */
-  private templateFor(outcome: string, reply: string | null): string {
-    if (outcome === "complete") return reply ?? this.replies.result;
-    if (outcome === "refused") return this.replies.refused;
-    return outcome === "open" ? this.replies.waiting : this.replies.result;
-  }
-
-  /** The outcome, once it is known: asked for anew, without asking twice. */
-  private async later(
-    settled: readonly PromiseSettledResult<RequestView>[],
-    reply: string | null,
-    arrival: Arrival,
-  ): Promise<InletResult> {
-    const followed = await Promise.allSettled(
-      settled.map((one) =>
-        one.status === "fulfilled" ? this.requests.follow(one.value.id, LATER_MS) : Promise.reject(one.reason),
-      ),
-    );
-    const requests = followed.flatMap((one) => (one.status === "fulfilled" ? one.value : []));
-    return this.heardOf(followed, requests, reply, arrival);
-  }
-
-  private async answer(
-    reading: Extract<Understood, { reading: unknown }>["reading"],
-    text: string,
-    arrival: Arrival,
-    asker: Asker,
-    origin: RequestOrigin,
-  ): Promise<InletResult> {
-    if (reading.reads !== "nothing") this.counter.ended("answered");
-    if (reading.reads === "which") {
-      this.pending.remember(senderOf(arrival), { ...reading, text });
-      return this.said("asked-which", "which", arrival, { choices: choicesIn(reading.choices) });
-    }
-    if (reading.reads !== "nothing") {
-      const reply = this.replyTo({ reading, route: null }, arrival);
-      return { reply, outcome: "answered", requests: [], made: [], later: null };
-    }
-    const why = unreadWords(reading.why, reading.words, reading.nearest);
-    const refusal = new RelayError("not-understood", { why, nearest: [...reading.nearest] });
-    return this.decline(refusal, text, arrival, asker, origin);
-  }
-
-  private refusalOf(understood: Extract<Understood, { unmapped: string } | { noRoute: true }>): RelayError {
-    if ("noRoute" in understood) return new RelayError("no-route", { inlet: this.description.name });
-    const known = understood.known.slice(0, 10).map((one) => `“${one}”`);
-    const why = `“${understood.unmapped}” means nothing here.${known.length > 0 ? ` It takes ${known.join(", ")}.` : ""}`;
-    return new RelayError("not-understood", { why, nearest: understood.known.slice(0, 10) });
-  }
-
-  /** Kept in the journal, then told. */
-  private async decline(
-    refusal: RelayError,
-    text: string,
-    arrival: Arrival,
-    asker: Asker,
-    origin: RequestOrigin,
-  ): Promise<InletResult> {
-    this.counter.ended("notUnderstood");
-    this.unmatchedAt.push(Date.now());
-    if (this.unmatchedAt.length > MOST_UNMATCHED) this.unmatchedAt.shift();
-    const kept = await this.requests
-      .decline(refusedIntent(text, arrival, origin), asker, refusal)
-      .catch((error: unknown) => {
-        if (!(error instanceof RelayError) || error.code !== refusal.code) throw error;
-        return requestIn(error);
-      });
-    return { ...this.said("unmatched", "unknown", arrival, { why: whyOf(refusal) }), made: kept };
-  }
-
-  private said(
-    outcome: string,
-    which: keyof Replies,
-    arrival: Arrival,
-    more: Record<string, string> = {},
-  ): InletResult {
-    return { reply: this.fill(which, arrival, more), outcome, requests: [], made: [], later: null };
-  }
-
-  private fill(which: keyof Replies, arrival: Arrival, more: Record<string, string>): string {
-    return this.fillWith(this.replies[which], arrival, more);
-  }
-
-  private fillWith(template: string, { sender, text }: Arrival, more: Record<string, string>): string {
-    const { name } = this.description;
-    return fillReply(template, { sender: sender ?? "", words: text ?? "", name, example: this.example(), ...more });
-  }
-
-  private replyTo(understood: Understood, arrival: Arrival): string {
-    if ("ignored" in understood) return "";
-    if ("asks" in understood) return this.fillWith(understood.reply ?? this.replies.result, arrival, { result: "…" });
-    if (!("reading" in understood)) return this.fill("unknown", arrival, { why: whyOf(this.refusalOf(understood)) });
-    const { reading } = understood;
-    switch (reading.reads) {
-      case "help":
-        return this.fill("help", arrival, {});
-      case "greeting":
-        return this.fill("greeting", arrival, {});
-      case "question":
-        return stateWords(reading.question, this.requests);
-      case "which":
-        return this.fill("which", arrival, { choices: choicesIn(reading.choices) });
-      case "nothing":
-        return this.fill("unknown", arrival, { why: unreadWords(reading.why, reading.words, reading.nearest) });
-    }
-  }
-
-  private example(): string {
-    const channel = this.vocabulary.channels.find(({ kind }) => "on" in kindOf(kind).actions);
-    return channel ? `${channel.name.toLowerCase()} in ${channel.room.name} on` : "porch lantern on";
-  }
-}
-
-function sitesOf({ site }: InletDescription): readonly string[] | null {
-  return site === null ? null : [site];
-}
-
-/** Whether an error is about what was asked: not our own trouble, and not about who asks. */
-function isAnswer(reason: unknown): boolean {
-  return reason instanceof RelayError && reason.kind.status < 500 && reason.kind.status !== 401;
-}
-
-/** Nothing of that name, or no words that are known: not understood. Everything else was, and is refused. */
-function endOfRefusal(reason: unknown): ArrivalEnd {
-  const code = reason instanceof RelayError ? reason.code : "internal";
-  return NOT_UNDERSTOOD.includes(code) ? "notUnderstood" : "refused";
-}
-
-const NOT_UNDERSTOOD: readonly ErrorCode[] = [
-  "bad-json",
-  "bad-request",
-  "unknown-channel",
-  "ambiguous-name",
-  "wildcard-in-name",
-  "not-understood",
-  "no-route",
-];
-
-function senderOf({ room, sender }: Arrival): string {
-  return `${room ?? ""} ${sender ?? ""}`;
-}
-
-function choicesIn(choices: readonly Choice[]): string {
-  return choices.map(({ name }, index) => `(${index + 1}) ${name}`).join(" ");
-}
-
-/** The refusal's own reason, without the words that every reply has around it. */
-function whyOf(refusal: RelayError): string {
-  const { why } = refusal.facts;
-  return typeof why === "string" ? why : refusal.message;
-}
-
-function outcomeOfAll(settled: readonly PromiseSettledResult<RequestView>[]): string {
-  const outcomes = new Set(settled.map((one) => (one.status === "fulfilled" ? one.value.outcome : "refused")));
-  const [only] = outcomes;
-  if (outcomes.size === 1 && only) return only;
-  if (outcomes.has("open")) return "open";
-  return outcomes.has("complete") || outcomes.has("partly") ? "partly" : "not-at-all";
 }

@@ -1,0 +1,133 @@
+/** A report of a device: it may prove an open command, it becomes the channel's state, and whoever looks is told of a change. */
+import {
+  type ChannelEntry,
+  type ChannelId,
+  type Clues,
+  type CommandId,
+  confirms,
+  isWorthKeeping,
+  type KeptReading,
+  kindOf,
+  type MessageRead,
+  type Observed,
+  observe,
+  openCommands,
+  type RawMessage,
+  type Report,
+  readsNumbers,
+} from "@bold-relay/core";
+import type { Clock } from "../platform/clock.ts";
+import { newId } from "../platform/id.ts";
+import type { Board } from "../state/board.ts";
+import type { Feed } from "../state/live-feed.ts";
+import type { StateChange } from "./command-recorder.ts";
+import type { ForeignCommands } from "./foreign-commands.ts";
+import type { IssuedIds } from "./issued-ids.ts";
+import type { LaneRunner } from "./lane-runner.ts";
+import { MeasuredStates } from "./measured-states.ts";
+import type { PowerUps } from "./power-ups.ts";
+
+export interface ReportHandlerDeps {
+  readonly clock: Clock;
+  readonly board: Board;
+  readonly feed: Feed;
+  readonly issued: IssuedIds;
+  readonly lanes: LaneRunner;
+  readonly powerUps: PowerUps;
+  readonly saveChange: (change: StateChange) => void;
+  /** A device has said that a channel is something else now. */
+  readonly onChange: (channel: ChannelEntry, observed: Observed) => void;
+}
+
+/** How long after its end a command may still explain a change, beyond the time it had to settle, ms. */
+const LATE_WITHIN_MS = 60_000;
+
+export class ReportHandler {
+  private readonly deps: ReportHandlerDeps;
+  private readonly foreign: ForeignCommands;
+  private readonly measured: MeasuredStates;
+  /** Of each sensor the reading that was kept last. */
+  private readonly kept = new Map<ChannelId, KeptReading>();
+
+  constructor(deps: ReportHandlerDeps, foreign: ForeignCommands) {
+    this.deps = deps;
+    this.foreign = foreign;
+    this.measured = new MeasuredStates(deps.board, deps.feed, deps.clock, (channel, report, wire) =>
+      this.takeState(channel, report, wire),
+    );
+  }
+
+  take(channel: ChannelEntry, { value, by, id }: NonNullable<MessageRead["report"]>, live: boolean, wire: RawMessage) {
+    const report: Report = { value, by, id, live };
+    // What something else sees is not told by the device: its own word is a claim.
+    if (channel.seenBy) this.measured.takeClaim(channel, report, wire, this.deps.lanes);
+    else this.takeState(channel, report, wire);
+  }
+
+  private takeState(channel: ChannelEntry, report: Report, wire: RawMessage): void {
+    const { board, lanes, feed, powerUps } = this.deps;
+    const { id } = channel;
+    if (report.live && report.by === "boot") powerUps.reportedBoot(channel);
+    const before = board.ageOf(channel);
+    const change = this.observed(channel, report);
+    lanes.dispatch(id, { type: "report", channel: id, report, wire });
+    this.wakePartners(id);
+    this.measured.sourceChanged(channel, report.live, wire);
+    if (change) this.tell(channel, change);
+    else if (before.stale !== board.ageOf(channel).stale) feed.channelChanged(id);
+  }
+
+  /** Before the lanes decide: what they may use is what the device says now. @returns null when nothing changed */
+  private observed(channel: ChannelEntry, report: Report) {
+    const { board, lanes, clock } = this.deps;
+    const { id } = channel;
+    const open = openCommands(lanes.laneOf(id)).filter((command) => command.channel === id);
+    const proven = open.find((command) => confirms(command, report));
+    const clues = this.cluesFor(channel, report, proven?.id ?? null);
+    const { next, change } = observe(board.observedOf(id), report, clues, clock.now());
+    board.hear(id, report.value, report.live);
+    if (!change) return null;
+    board.setObserved(id, next, change.from);
+    return change;
+  }
+
+  private tell(channel: ChannelEntry, { from, to }: NonNullable<ReturnType<typeof observe>["change"]>): void {
+    const { id } = channel;
+    this.deps.feed.channelChanged(id);
+    this.deps.onChange(channel, to);
+    if (readsNumbers(kindOf(channel.kind)) && !this.keepsReading(channel, to)) return;
+    const { at, value, cause, commandId } = to;
+    this.deps.saveChange({ id: newId(), channelId: id, at, from, to: value, cause, commandId });
+  }
+
+  /** Of a reading only what moved by more than its tolerance is kept, or what stood for long. */
+  private keepsReading({ id, policy }: ChannelEntry, { value, at }: Observed): boolean {
+    if (typeof value !== "number") return true;
+    if (!isWorthKeeping(this.kept.get(id) ?? null, value, policy.tolerance, at)) return false;
+    this.kept.set(id, { value, at });
+    return true;
+  }
+
+  private cluesFor({ id, policy }: ChannelEntry, report: Report, provenBy: CommandId | null): Clues {
+    const { board, clock, issued } = this.deps;
+    const now = clock.now();
+    const last = board.lastEndOf(id);
+    const endedAt = last?.hops.at(-1)?.at ?? 0;
+    const isUnproven = last?.end === "unanswered" || last?.end === "overtaken" || last?.end === "failed";
+    const recent = isUnproven && now < endedAt + policy.settleMs + LATE_WITHIN_MS;
+    return {
+      provenBy,
+      unproven: recent && last ? { id: last.id, to: last.to } : null,
+      issued: report.id === null || issued.has(id, report.id) || last?.id === report.id,
+      foreign: this.foreign.explains(id, now),
+      tolerance: policy.tolerance,
+    };
+  }
+
+  /** Commands that waited for this channel to be off may have their turn. */
+  private wakePartners(channel: ChannelId): void {
+    for (const { channels } of this.deps.board.snapshot.interlocks.get(channel) ?? []) {
+      for (const partner of channels) if (partner !== channel) this.deps.lanes.dispatch(partner, { type: "wake" });
+    }
+  }
+}
