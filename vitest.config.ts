@@ -9,7 +9,12 @@ export default defineConfig({
       {
         extends: true,
         // Properties take as long as they take: on a busy machine many times longer than on an idle one.
-        test: { name: "core", include: ["packages/{core,api}/test/**/*.test.ts"], testTimeout: 120_000, maxWorkers: 2 },
+        test: {
+          name: "core",
+          include: ["packages/{core,api,soak}/test/**/*.test.ts"],
+          testTimeout: 120_000,
+          maxWorkers: 2,
+        },
       },
       {
         extends: true,

@@ -9,6 +9,8 @@ import type { Random } from "./random.ts";
 export interface Answered {
   /** Accepted requests by id, with how many commands each was answered to have. */
   readonly accepted: Map<string, number>;
+  /** Those of them that ask for a time only. */
+  readonly timed: Set<string>;
   /** Requests that were refused and are in the journal, by id. */
   readonly refused: Map<string, string>;
   /** Calls that had to be made again, by what came of the call before. */
@@ -40,7 +42,7 @@ export async function runAsker(options: AskerOptions): Promise<void> {
 
 async function askUntilAnswered(
   { url, inlet, key, answered, random }: AskerOptions,
-  ask: object,
+  ask: (typeof asks)[number],
   waitS: number,
   repeatKey: string,
 ): Promise<void> {
@@ -57,7 +59,7 @@ async function askUntilAnswered(
       body: JSON.stringify(ask),
       signal: AbortSignal.timeout(15_000),
     }).then(
-      (response) => take(response, answered),
+      (response) => take(response, answered, ask.forMs !== undefined),
       () => "no answer",
     );
     if (why === null) return;
@@ -67,7 +69,7 @@ async function askUntilAnswered(
 }
 
 /** null: it is answered; else why it must be asked again. */
-async function take(response: Response, answered: Answered): Promise<string | null> {
+async function take(response: Response, answered: Answered, isTimed: boolean): Promise<string | null> {
   const body = (await response.json().catch(() => null)) as {
     id?: string;
     commands?: unknown[];
@@ -77,6 +79,7 @@ async function take(response: Response, answered: Answered): Promise<string | nu
   if (body === null) return "answer cut off";
   if (response.ok && body.id !== undefined) {
     answered.accepted.set(body.id, body.commands?.length ?? 0);
+    if (isTimed) answered.timed.add(body.id);
     return null;
   }
   if (response.status >= 500 || response.status === 429) return `${response.status} ${body.code}`;

@@ -1,102 +1,81 @@
-/** What the journal claims, against what the witness has seen. Every figure but the last two must be 0. */
-import pg from "pg";
+/**
+ * What the service claims, against what the askers were answered, what the witness has seen on the wire and what the boards
+ * are. No zero rests on the service's own word alone. Pure.
+ */
+import type { Account, CommandClaim } from "./account.ts";
 import type { Answered } from "./askers.ts";
-import type { Witness } from "./witness.ts";
+import type { Seen } from "./witness.ts";
+
+/** Everything that is known when it is over. */
+export interface History {
+  readonly account: Account;
+  readonly answered: Answered;
+  readonly seen: Seen;
+  /** What each channel of a board is by the board itself, by address. */
+  readonly boards: ReadonlyMap<string, unknown>;
+  /** What the service shows of it; null: unknown. */
+  readonly shown: ReadonlyMap<string, unknown>;
+  /** What was done without the right, as those saw it who tried. */
+  readonly unlawful: readonly string[];
+  /** Channels that a pulse closes once for each command. */
+  readonly pulses: ReadonlySet<string>;
+  /** Channels that go off by themselves, whoever switched them on. */
+  readonly autoOff: ReadonlySet<string>;
+}
+
+/** The name of each zero, with what stands behind it where it is none. */
+export type Zeros = readonly (readonly [name: string, found: readonly string[]])[];
 
 /** How far the witness's clock and the service's may lie apart, with the time that a message takes under load, ms. */
 const WITHIN_MS = 3_000;
 
-export interface Judgement {
-  /** Answered as accepted, and not in the journal with all of its commands. */
-  readonly lost: string[];
-  /** Accepted, and without an end. */
-  readonly unended: string[];
-  /** Promised to go out once, and seen to be written more often; or two commands of one request for one channel. */
-  readonly twice: string[];
-  /** Claimed what no board has done, or claimed never to have gone out what the witness has seen. */
-  readonly wrong: string[];
-  /** Refused, and the refusal is not in the journal. */
-  readonly unkept: string[];
-  /** Channels that should be off since a deadline, and deadlines that were never carried out. */
-  readonly overdue: string[];
-  readonly ends: Record<string, number>;
-  readonly commands: number;
+export function judge(history: History): Zeros {
+  return [
+    ["accepted requests lost", lostOf(history)],
+    ["accepted commands without an end", unendedOf(history)],
+    ["sent twice where once was promised", twiceOf(history)],
+    ["wrong claims", history.account.commands.flatMap((command) => wrongClaim(command, history.seen) ?? [])],
+    ["refusals that are not in the journal", unkeptOf(history)],
+    ["deadlines that were not carried out", overdueOf(history)],
+    ["channels shown otherwise than they are", misshownOf(history)],
+    [
+      "things done without the right",
+      [...history.unlawful, ...history.seen.foreign.map((topic) => `heard on ${topic}`)],
+    ],
+  ];
 }
 
-interface Row {
-  readonly id: string;
-  readonly request_id: string;
-  readonly channel_id: number;
-  readonly kind: string;
-  readonly address: string;
-  readonly to_value: string;
-  /** When it was confirmed, ms since 1970, and by which payload. */
-  readonly confirmed_at: number | null;
-  readonly proof: string | null;
-  readonly stage: string;
-  readonly ended: string;
-  readonly reason: string | null;
-  readonly attempts: number;
-}
-
-export async function judge(databaseUrl: string, answered: Answered, witness: Witness): Promise<Judgement> {
-  const db = new pg.Client(databaseUrl);
-  await db.connect();
-  try {
-    const { rows: commands } = await db.query<Row>(
-      `select c.id, c.request_id, c.channel_id, ch.kind, s.slug || '/' || d.slug || '/' || ch.slug as address,
-         c.to_value, c.stage, c.ended, c.reason, c.attempts, (hop->>'at')::float8 as confirmed_at,
-         hop->'wire'->>'payload' as proof
-       from command c join channel ch on ch.id = c.channel_id join device d on d.id = ch.device_id
-         join site s on s.id = d.site_id
-         left join lateral (select hop from jsonb_array_elements(c.hops) hop where hop->>'kind' = 'confirmed') h on true`,
-    );
-    const { rows: open } = await db.query<{ id: string }>("select id from open_command");
-    const { rows: deadlines } = await db.query<{ id: string }>("select command_id as id from deadline");
-    const { rows: requests } = await db.query<{ id: string; outcome: string | null }>(
-      "select id, outcome from request",
-    );
-    return {
-      lost: lostOf(answered, commands, open.length),
-      unended: open.map((row) => row.id),
-      twice: twiceOf(commands, witness),
-      wrong: commands.flatMap((command) => wrongClaim(command, witness) ?? []),
-      unkept: unkeptOf(answered, requests),
-      overdue: deadlines.map((row) => row.id),
-      ends: countEnds(commands),
-      commands: commands.length,
-    };
-  } finally {
-    await db.end();
-  }
-}
-
-function lostOf({ accepted }: Answered, commands: readonly Row[], open: number): string[] {
+/** Answered as accepted, with so many commands: so many there must be, neither fewer nor more. */
+function lostOf({ answered, account }: History): string[] {
   const found = new Map<string, number>();
-  for (const { request_id } of commands) found.set(request_id, (found.get(request_id) ?? 0) + 1);
-  const short = [...accepted].filter(([id, count]) => (found.get(id) ?? 0) !== count).map(([id]) => id);
-  return open === 0 ? short : [];
+  for (const { request } of [...account.commands, ...account.open]) found.set(request, (found.get(request) ?? 0) + 1);
+  return [...answered.accepted]
+    .filter(([id, count]) => found.get(id) !== count)
+    .map(([id, count]) => `${id}: ${found.get(id) ?? 0} of ${count} commands`);
 }
 
-function twiceOf(commands: readonly Row[], { written }: Witness): string[] {
-  const once = commands.filter(
-    ({ kind, id, attempts }) => kind === "pulse" && ((written.get(id) ?? 0) > 1 || attempts > 1),
+/** Still open, or seen on the wire or at a board and ended nowhere. */
+function unendedOf({ account, seen }: History): string[] {
+  const ended = new Set(account.commands.map(({ id }) => id));
+  const forgotten = new Set(
+    [...seen.written.keys(), ...seen.heard, ...seen.switched.keys()].filter((id) => !ended.has(id)),
   );
-  const seen = new Set<string>();
-  const doubled = commands.filter(({ request_id, channel_id }) => {
-    const name = `${request_id} ${channel_id}`;
-    const known = seen.has(name);
-    seen.add(name);
-    return known;
-  });
-  return [...once, ...doubled].map(({ id }) => id);
+  return [...new Set([...account.open.map(({ id }) => id), ...forgotten])];
 }
 
-function wrongClaim(command: Row, witness: Witness): string | null {
+function twiceOf({ seen, pulses }: History): string[] {
+  const often = [...seen.written].flatMap(([id, { channel, times }]) =>
+    pulses.has(channel) && Math.max(times, seen.switched.get(id) ?? 0) > 1 ? id : [],
+  );
+  return often.map((id) => `${id}: written ${seen.written.get(id)?.times} times, pulsed ${seen.switched.get(id) ?? 0}`);
+}
+
+/** Claimed what no board has done, or claimed never to have gone out what was seen. */
+function wrongClaim(command: CommandClaim, seen: Seen): string | null {
   const { id, stage, ended, reason } = command;
-  const { switched, refused, written, heard } = witness;
+  const { switched, refused, written, heard } = seen;
   const story = `${id}: ${ended}${reason === null ? "" : `, ${reason}`}, ${stage}`;
-  if (stage === "confirmed" && !isProven(command, witness)) return `${story}, and no board has switched for it`;
+  if (stage === "confirmed" && !isProven(command, seen)) return `${story}, and no board has switched for it`;
   if (["superseded", "expired"].includes(ended) && (written.has(id) || heard.has(id)))
     return `${story}, and it was seen on the wire`;
   if (reason === "device-refused" && !refused.has(id)) return `${story}, and no board has refused it`;
@@ -107,23 +86,31 @@ function wrongClaim(command: Row, witness: Witness): string | null {
 }
 
 /** A report that names no command proves what the channel is, not what made it so: then it must have been so. */
-function isProven({ id, proof, address, to_value, confirmed_at }: Row, { switched, reports }: Witness): boolean {
+function isProven({ id, proof, channel, to, confirmedAt }: CommandClaim, { switched, reports }: Seen): boolean {
   if (switched.has(id)) return true;
-  if (proof === null || proof.includes(id) || confirmed_at === null) return false;
-  const near = (reports.get(address) ?? []).filter((one) => Math.abs(one.at - confirmed_at) < WITHIN_MS);
-  return near.some((one) => one.to === to_value);
+  if (proof === null || proof.includes(id) || confirmedAt === null) return false;
+  const near = (reports.get(channel) ?? []).filter((one) => Math.abs(one.at - confirmedAt) < WITHIN_MS);
+  return near.some((one) => one.to === to);
 }
 
-function unkeptOf({ refused }: Answered, requests: readonly { id: string; outcome: string | null }[]): string[] {
-  const kept = new Set(requests.filter((row) => row.outcome !== null).map((row) => row.id));
-  return [...refused.keys()].filter((id) => !kept.has(id));
+function unkeptOf({ answered, account }: History): string[] {
+  return [...answered.refused.keys()].filter((id) => (account.outcomes.get(id) ?? null) === null);
 }
 
-function countEnds(commands: readonly Row[]): Record<string, number> {
-  const ends: Record<string, number> = {};
-  for (const { ended, reason } of commands) {
-    const name = reason === null ? ended : `${ended}: ${reason}`;
-    ends[name] = (ends[name] ?? 0) + 1;
-  }
-  return ends;
+/** Boards that are on though something promised that they would not stay so. */
+function overdueOf({ boards, autoOff, seen, answered, account }: History): string[] {
+  const requestOf = new Map(account.commands.map(({ id, request }) => [id, request]));
+  return [...boards].flatMap(([channel, is]) => {
+    if (is !== "on") return [];
+    if (autoOff.has(channel)) return `${channel} is still on, and should have gone off by itself`;
+    const last = seen.lastWritten.get(channel);
+    const timed = last !== undefined && answered.timed.has(requestOf.get(last) ?? "");
+    return timed ? `${channel} is still on, and was asked for a time only (command ${last})` : [];
+  });
+}
+
+function misshownOf({ boards, shown }: History): string[] {
+  return [...boards]
+    .filter(([channel, is]) => (shown.get(channel) ?? null) !== is)
+    .map(([channel, is]) => `${channel} is ${is}, shown as ${shown.get(channel) ?? "unknown"}`);
 }

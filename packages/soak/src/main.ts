@@ -6,13 +6,14 @@ import { createClient } from "@bold-relay/api";
 import { eventually } from "@bold-relay/rig";
 import { RelayBoard } from "@bold-relay/standins";
 import pg from "pg";
+import { readAccount } from "./account.ts";
 import { type Answered, runAsker } from "./askers.ts";
 import { breakBoard, breakServers } from "./faults.ts";
 import { type Hostilities, NEXT_DOOR, runHostileAsker, runHostileDevice } from "./hostile.ts";
 import { judge } from "./judge.ts";
-import { boardPlans, SITE } from "./premises.ts";
+import { AUTO_OFF_MS, autoOff, boardPlans, pulses } from "./premises.ts";
 import { Random } from "./random.ts";
-import { reportOf, zerosOf } from "./report.ts";
+import { reportOf } from "./report.ts";
 import { INLET, SoakStack, USER } from "./soak-stack.ts";
 import { Witness } from "./witness.ts";
 
@@ -36,7 +37,7 @@ const instances = Number(values.instances);
 const stack = new SoakStack(instances);
 const witness = new Witness();
 const random = new Random(seed);
-const answered: Answered = { accepted: new Map(), refused: new Map(), again: {}, asked: 0 };
+const answered: Answered = { accepted: new Map(), timed: new Set(), refused: new Map(), again: {}, asked: 0 };
 const faults: Record<string, number> = {};
 
 say(`Seed ${seed}, ${minutes} min, ${askers} askers, ${instances} instances; logs in ${stack.folder}`);
@@ -87,23 +88,15 @@ clearInterval(progress);
 say("Everything is mended; waiting for what is open");
 for (const board of boards) await board.setFault("none");
 await settled();
-const facts = {
-  minutes,
-  seed,
-  askers,
-  instances,
-  starts: stack.starts,
-  faults,
-  answered,
-  judgement: await judge(stack.databaseUrl, answered, witness),
-  misshown: await misshown(),
-  hostile: hostilities.tried,
-  unlawful: [...hostilities.done, ...witness.foreign.map((topic) => `heard on ${topic}`)],
-};
-const report = reportOf(facts);
+const account = await readAccount(stack.databaseUrl);
+const history = { account, answered, seen: witness, boards: boardStates(), shown: await shownStates() };
+const zeros = judge({ ...history, unlawful: hostilities.done, pulses, autoOff });
+const report = reportOf({
+  ...{ minutes, seed, askers, instances, starts: stack.starts, faults, answered },
+  ...{ account, zeros, hostile: hostilities.tried },
+});
 process.stdout.write(`\n${report}\n`);
 if (values.report) writeFileSync(values.report, report);
-const zeros = zerosOf(facts);
 for (const [name, found] of zeros) for (const one of found.slice(0, 10)) say(`${name}: ${one}`);
 await witness.stop();
 await Promise.all(boards.map((board) => board.stop()));
@@ -125,24 +118,26 @@ async function settled(): Promise<void> {
   };
   await eventually(left, 60_000);
   await db.end();
+  // A deadline whose row was lost stands nowhere: the boards themselves tell, once every one of them must be over.
+  const isOff = () => [...boardStates()].every(([channel, is]) => !autoOff.has(channel) || is !== "on");
+  await eventually(async () => isOff(), AUTO_OFF_MS + 5_000);
   // The last reports are on their way.
   await pause(1_500);
 }
 
-/** Where the service's board and the devices themselves differ. */
-async function misshown(): Promise<string[]> {
+/** What every channel is, by the boards themselves. */
+function boardStates(): Map<string, unknown> {
+  return new Map(
+    boards.flatMap((board) =>
+      Object.entries(board.state.contacts).map(([channel, is]) => [`${board.name}/${channel}`, is] as const),
+    ),
+  );
+}
+
+/** What the service shows of them. */
+async function shownStates(): Promise<Map<string, unknown>> {
   const { sites } = await createClient({ baseUrl: stack.url, key: stack.memberKey }).board();
-  const shown = new Map(
-    sites.flatMap((site) => site.channels).map((one) => [one.address, one.observed?.value ?? null]),
-  );
-  return boards.flatMap((board) =>
-    Object.entries(board.state.contacts)
-      .filter(([channel, is]) => shown.get(`${board.name}/${channel}`) !== is)
-      .map(
-        ([channel, is]) =>
-          `${board.name}/${channel} of ${SITE} is ${is}, shown as ${shown.get(`${board.name}/${channel}`)}`,
-      ),
-  );
+  return new Map(sites.flatMap((site) => site.channels).map((one) => [one.address, one.observed?.value ?? null]));
 }
 
 function say(line: string): void {

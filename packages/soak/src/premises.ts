@@ -3,12 +3,15 @@
 export const SITE = "soak";
 const BOARDS = ["north", "east", "south", "west"] as const;
 
+/** How long a pump may run, ms. */
+export const AUTO_OFF_MS = 6_000;
+
 const channels = [
   { slug: "porch", name: "Porch", kind: "light" },
   { slug: "hall", name: "Hall", kind: "relay" },
   { slug: "dim", name: "Dimmer", kind: "dimmer", delivery: { powerUp: "restore" } },
   { slug: "gate", name: "Gate", kind: "pulse", delivery: { aim: "acknowledged" } },
-  { slug: "pump", name: "Pump", kind: "relay", delivery: { autoOffMs: 6_000 } },
+  { slug: "pump", name: "Pump", kind: "relay", delivery: { autoOffMs: AUTO_OFF_MS } },
   { slug: "vent-up", name: "Vent up", kind: "relay" },
   { slug: "vent-down", name: "Vent down", kind: "relay" },
   { slug: "motor", name: "Motor", kind: "motor" },
@@ -45,6 +48,12 @@ export const site = {
     meets: "switch-off",
   })),
 };
+
+const addressesOf = (slug: string) => new Set(BOARDS.map((board) => `${SITE}/${board}/${slug}`));
+/** Each command of these may close the contact once. */
+export const pulses = addressesOf("gate");
+/** These go off by themselves. */
+export const autoOff = addressesOf("pump");
 
 /** Whose people want to switch next door. */
 export const neighbour = {

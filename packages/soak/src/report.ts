@@ -1,6 +1,7 @@
 /** The report of a soak, as Markdown. */
+import type { Account, CommandClaim } from "./account.ts";
 import type { Answered } from "./askers.ts";
-import type { Judgement } from "./judge.ts";
+import type { Zeros } from "./judge.ts";
 
 export interface SoakFacts {
   readonly minutes: number;
@@ -10,30 +11,14 @@ export interface SoakFacts {
   readonly starts: number;
   readonly faults: Readonly<Record<string, number>>;
   readonly answered: Answered;
-  readonly judgement: Judgement;
-  /** Channels that the board shows otherwise than their device is, after everything was mended. */
-  readonly misshown: readonly string[];
-  /** How often somebody tried what is not theirs, and what of it was done. */
+  readonly account: Account;
+  readonly zeros: Zeros;
+  /** How often somebody tried what is not theirs. */
   readonly hostile: number;
-  readonly unlawful: readonly string[];
-}
-
-/** The name of each zero, with what stands behind it where it is none. */
-export function zerosOf({ judgement, misshown, unlawful }: SoakFacts): [string, readonly string[]][] {
-  return [
-    ["accepted requests lost", judgement.lost],
-    ["accepted commands without an end", judgement.unended],
-    ["sent twice where once was promised", judgement.twice],
-    ["wrong claims", judgement.wrong],
-    ["refusals that are not in the journal", judgement.unkept],
-    ["deadlines that were not carried out", judgement.overdue],
-    ["channels shown otherwise than they are", misshown],
-    ["things done without the right", unlawful],
-  ];
 }
 
 export function reportOf(facts: SoakFacts): string {
-  const { minutes, seed, askers, instances, starts, faults, answered, judgement, hostile } = facts;
+  const { minutes, seed, askers, instances, starts, faults, answered, account, zeros, hostile } = facts;
   const figures = (all: Readonly<Record<string, number>>) =>
     Object.entries(all)
       .sort((one, other) => other[1] - one[1])
@@ -43,10 +28,10 @@ export function reportOf(facts: SoakFacts): string {
     "",
     "| must be 0 | |",
     "|---|---|",
-    ...zerosOf(facts).map(([name, found]) => `| ${name} | **${found.length}** |`),
+    ...zeros.map(([name, found]) => `| ${name} | **${found.length}** |`),
     "",
     `${askers} askers made ${answered.asked} calls: ${answered.accepted.size} requests accepted, ${answered.refused.size} refused, ` +
-      `${judgement.commands} commands ended. ${instances} instance${instances === 1 ? "" : "s"} of the service stood behind a balancer; they were started ${starts} times.`,
+      `${account.commands.length} commands ended. ${instances} instance${instances === 1 ? "" : "s"} of the service stood behind a balancer; they were started ${starts} times.`,
     "",
     `Hostile askers and a hostile device user tried ${hostile} times what is not theirs.`,
     "",
@@ -56,11 +41,20 @@ export function reportOf(facts: SoakFacts): string {
     "",
     "| how commands ended | |",
     "|---|---|",
-    ...figures(judgement.ends),
+    ...figures(countEnds(account.commands)),
     "",
     "| calls made again, because of | |",
     "|---|---|",
     ...figures(answered.again),
     "",
   ].join("\n");
+}
+
+function countEnds(commands: readonly CommandClaim[]): Record<string, number> {
+  const ends: Record<string, number> = {};
+  for (const { ended, reason } of commands) {
+    const name = reason === null ? ended : `${ended}: ${reason}`;
+    ends[name] = (ends[name] ?? 0) + 1;
+  }
+  return ends;
 }

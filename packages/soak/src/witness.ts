@@ -13,24 +13,37 @@ interface Report {
   readonly to: string;
 }
 
-export class Witness {
-  /** Command ids that some board has switched for. */
-  readonly switched = new Set<string>();
-  readonly refused = new Set<string>();
-  /** How often each command id was written to a command topic. */
-  readonly written = new Map<string, number>();
+/** What was seen, and by whom it was said does not matter here. */
+export interface Seen {
+  /** How often some board has switched for a command, by its id. */
+  readonly switched: ReadonlyMap<string, number>;
+  readonly refused: ReadonlySet<string>;
+  /** On which channel's command topic each command was written, and how often. */
+  readonly written: ReadonlyMap<string, { readonly channel: string; readonly times: number }>;
+  /** The command that was written last, by channel. */
+  readonly lastWritten: ReadonlyMap<string, string>;
   /** What the boards have heard: also what the witness missed while its own connection was down. */
-  readonly heard = new Set<string>();
+  readonly heard: ReadonlySet<string>;
   /** What each channel was reported to be, and when, by address. */
-  readonly reports = new Map<string, Report[]>();
+  readonly reports: ReadonlyMap<string, readonly Report[]>;
   /** What a hostile device user wrote and the broker handed over, by topic. */
+  readonly foreign: readonly string[];
+}
+
+export class Witness implements Seen {
+  readonly switched = new Map<string, number>();
+  readonly refused = new Set<string>();
+  readonly written = new Map<string, { readonly channel: string; readonly times: number }>();
+  readonly lastWritten = new Map<string, string>();
+  readonly heard = new Set<string>();
+  readonly reports = new Map<string, Report[]>();
   readonly foreign: string[] = [];
   private client: MqttClient | null = null;
 
   /** Told by every board of each of its deeds. */
   readonly note = ({ deed, id }: BoardDeed): void => {
     if (id === undefined) return;
-    if (deed === "switched") this.switched.add(id);
+    if (deed === "switched") this.switched.set(id, (this.switched.get(id) ?? 0) + 1);
     if (deed === "refused") this.refused.add(id);
     if (deed === "heard") this.heard.add(id);
   };
@@ -53,7 +66,9 @@ export class Witness {
     const address = topic.slice(0, topic.lastIndexOf("/"));
     if (topic.endsWith("/do")) {
       const id = /"id":"([0-9a-f-]{36})"/.exec(text)?.[1];
-      if (id !== undefined) this.written.set(id, (this.written.get(id) ?? 0) + 1);
+      if (id === undefined) return;
+      this.written.set(id, { channel: address, times: (this.written.get(id)?.times ?? 0) + 1 });
+      this.lastWritten.set(address, id);
       return;
     }
     const to = String((JSON.parse(text) as { to: unknown }).to);
