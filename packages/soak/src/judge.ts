@@ -58,16 +58,18 @@ function lostOf({ answered, account }: History): string[] {
 function unendedOf({ account, seen }: History): string[] {
   const ended = new Set(account.commands.map(({ id }) => id));
   const forgotten = new Set(
-    [...seen.written.keys(), ...seen.heard, ...seen.switched.keys()].filter((id) => !ended.has(id)),
+    [...seen.written.keys(), ...seen.heard.keys(), ...seen.switched].filter((id) => !ended.has(id)),
   );
   return [...new Set([...account.open.map(({ id }) => id), ...forgotten])];
 }
 
+/** A board that does a thing twice by its own fault has heard it once. */
 function twiceOf({ seen, pulses }: History): string[] {
-  const often = [...seen.written].flatMap(([id, { channel, times }]) =>
-    pulses.has(channel) && Math.max(times, seen.switched.get(id) ?? 0) > 1 ? id : [],
-  );
-  return often.map((id) => `${id}: written ${seen.written.get(id)?.times} times, pulsed ${seen.switched.get(id) ?? 0}`);
+  return [...seen.written].flatMap(([id, { channel, times }]) => {
+    const heard = seen.heard.get(id) ?? 0;
+    const isTwice = pulses.has(channel) && Math.max(times, heard) > 1;
+    return isTwice ? `${id}: written ${times} times, heard ${heard} times` : [];
+  });
 }
 
 /** Claimed what no board has done, or claimed never to have gone out what was seen. */

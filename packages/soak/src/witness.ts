@@ -15,15 +15,15 @@ interface Report {
 
 /** What was seen, and by whom it was said does not matter here. */
 export interface Seen {
-  /** How often some board has switched for a command, by its id. */
-  readonly switched: ReadonlyMap<string, number>;
+  /** Command ids that some board has switched for. */
+  readonly switched: ReadonlySet<string>;
   readonly refused: ReadonlySet<string>;
   /** On which channel's command topic each command was written, and how often. */
   readonly written: ReadonlyMap<string, { readonly channel: string; readonly times: number }>;
   /** The command that was written last, by channel. */
   readonly lastWritten: ReadonlyMap<string, string>;
-  /** What the boards have heard: also what the witness missed while its own connection was down. */
-  readonly heard: ReadonlySet<string>;
+  /** How often a board has heard each command: also what the witness missed while its own connection was down. */
+  readonly heard: ReadonlyMap<string, number>;
   /** What each channel was reported to be, and when, by address. */
   readonly reports: ReadonlyMap<string, readonly Report[]>;
   /** What a hostile device user wrote and the broker handed over, by topic. */
@@ -31,11 +31,11 @@ export interface Seen {
 }
 
 export class Witness implements Seen {
-  readonly switched = new Map<string, number>();
+  readonly switched = new Set<string>();
   readonly refused = new Set<string>();
   readonly written = new Map<string, { readonly channel: string; readonly times: number }>();
   readonly lastWritten = new Map<string, string>();
-  readonly heard = new Set<string>();
+  readonly heard = new Map<string, number>();
   readonly reports = new Map<string, Report[]>();
   readonly foreign: string[] = [];
   private client: MqttClient | null = null;
@@ -43,9 +43,9 @@ export class Witness implements Seen {
   /** Told by every board of each of its deeds. */
   readonly note = ({ deed, id }: BoardDeed): void => {
     if (id === undefined) return;
-    if (deed === "switched") this.switched.set(id, (this.switched.get(id) ?? 0) + 1);
+    if (deed === "switched") this.switched.add(id);
     if (deed === "refused") this.refused.add(id);
-    if (deed === "heard") this.heard.add(id);
+    if (deed === "heard") this.heard.set(id, (this.heard.get(id) ?? 0) + 1);
   };
 
   async listen(brokerUrl: string, username: string, password: string): Promise<void> {

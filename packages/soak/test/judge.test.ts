@@ -42,7 +42,7 @@ function clean() {
       asked: 6,
     },
     seen: {
-      switched: new Map(["c1", "c2", "c3", "c4", "c5", "c6", "c7"].map((id) => [id, 1])),
+      switched: new Set(["c1", "c2", "c3", "c4", "c5", "c6", "c7"]),
       refused: new Set<string>(),
       written: new Map([
         ["c1", written("porch")],
@@ -57,7 +57,7 @@ function clean() {
         [`${NORTH}/pump`, "c5"],
         [`${NORTH}/timed`, "c7"],
       ]),
-      heard: new Set(["c1", "c2", "c3", "c4", "c5", "c6", "c7"]),
+      heard: new Map(["c1", "c2", "c3", "c4", "c5", "c6", "c7"].map((id) => [id, 1])),
       reports: new Map<string, { at: number; to: string }[]>(),
       foreign: [] as string[],
     },
@@ -120,9 +120,9 @@ const VIOLATIONS: readonly (readonly [what: string, zero: string, plant: (fake: 
     ({ seen }) => seen.written.set("c3", written("gate", 2)),
   ],
   [
-    "a board pulsed twice for one command, whatever was written",
+    "a board heard one pulse twice, whatever the witness saw",
     "sent twice where once was promised",
-    ({ seen }) => seen.switched.set("c3", 2),
+    ({ seen }) => seen.heard.set("c3", 2),
   ],
   ["confirmed, and no board has switched", "wrong claims", ({ seen }) => seen.switched.delete("c1")],
   [
