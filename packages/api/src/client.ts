@@ -1,6 +1,5 @@
 /** The HTTP client that the console, the command line and the tests share. */
 import type { InletDescription, NoticeDescription, Profile, SiteDescription } from "@bold-relay/core";
-import { createParser } from "eventsource-parser";
 import type {
   AskBody,
   CloseBody,
@@ -25,6 +24,7 @@ import type {
 } from "./ask.ts";
 import type { CareBody, MatterView } from "./attention-view.ts";
 import type { BoardView, DayView, HistoryView, LockoutView, StatusView } from "./channel-view.ts";
+import { type LiveEvent, problemFrom, readEvents, type WireEvent } from "./client-answer.ts";
 import type {
   CommissioningView,
   DeviceView,
@@ -35,7 +35,6 @@ import type {
   ProfileView,
   SiteDescriptionView,
   SitePlanView,
-  WireEvents,
 } from "./device-view.ts";
 import type { FiguresQuery, FiguresView } from "./figures-view.ts";
 import type {
@@ -54,7 +53,6 @@ import type {
   TrialBody,
   TrialView,
 } from "./inlet-view.ts";
-import type { LiveEvents } from "./live-view.ts";
 import type { NoticeDeliveryView, NoticeView } from "./notice-view.ts";
 import type {
   AccountView,
@@ -71,7 +69,7 @@ import type {
   SessionView,
   TeamRulesView,
 } from "./people-view.ts";
-import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
+import { UnreachableError } from "./problem.ts";
 import type { DeliveryPage, RequestView, TraceView } from "./request-view.ts";
 
 export interface ClientOptions {
@@ -80,10 +78,6 @@ export interface ClientOptions {
   /** Sent as bearer key. Left out in the console, which has a session cookie. */
   key?: string;
 }
-
-export type LiveEvent = { [Name in keyof LiveEvents]: { name: Name; data: LiveEvents[Name] } }[keyof LiveEvents];
-
-export type WireEvent = { [Name in keyof WireEvents]: { name: Name; data: WireEvents[Name] } }[keyof WireEvents];
 
 export interface AskOptions {
   /** `Prefer: wait`, s: how long the answer may wait for the outcome. Default: not at all. */
@@ -281,40 +275,6 @@ function ifMatch(version: number | null): Headers {
 /** Slashes stay, everything else that means something in a path does not. */
 function addressPath(address: string): string {
   return address.split("/").map(encodeURIComponent).join("/");
-}
-
-async function readEvents<Event extends LiveEvent | WireEvent>(
-  response: Promise<Response>,
-  onEvent: (event: Event, id: string | undefined) => void,
-): Promise<void> {
-  const { body } = await response;
-  if (!body) return;
-  const parser = createParser({
-    onEvent: ({ event, data, id }) => onEvent({ name: event, data: JSON.parse(data) } as Event, id),
-  });
-  const decoder = new TextDecoder();
-  const reader = body.getReader();
-  for (;;) {
-    const { done, value } = await reader.read();
-    if (done) return;
-    parser.feed(decoder.decode(value, { stream: true }));
-  }
-}
-
-async function problemFrom(response: Response, baseUrl: string): Promise<Error> {
-  const text = await response.text();
-  try {
-    const body: unknown = JSON.parse(text);
-    if (isProblem(body)) return new ProblemError(body, retryAfter(response));
-  } catch (cause) {
-    return new UnreachableError(baseUrl, cause);
-  }
-  return new UnreachableError(baseUrl, new Error(`HTTP ${response.status} without problem details`));
-}
-
-function retryAfter(response: Response): number | null {
-  const seconds = Number(response.headers.get("retry-after") ?? Number.NaN);
-  return Number.isFinite(seconds) ? seconds : null;
 }
 
 /** @example queryText({ limit: 5, ended: "stopped" }) // → "?limit=5&ended=stopped" */

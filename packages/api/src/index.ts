@@ -3,6 +3,7 @@ export * from "./ask.ts";
 export * from "./attention-view.ts";
 export * from "./channel-view.ts";
 export * from "./client.ts";
+export type { LiveEvent, WireEvent } from "./client-answer.ts";
 export * from "./device-view.ts";
 export * from "./figures-view.ts";
 export * from "./inlet-view.ts";

@@ -1,7 +1,7 @@
 /** `npm run standin`: switches faults of the demo's stand-ins on and off, and presses their wall switches. */
 import { readFile } from "node:fs/promises";
 import { Command } from "commander";
-import { FAULTS } from "./relay-board.ts";
+import { FAULTS } from "./relay-board-options.ts";
 
 /** Where the demo notes the control port. */
 const PORT_FILE = process.env.STANDIN_PORT_FILE ?? ".demo/standins.port";

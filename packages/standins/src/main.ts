@@ -14,7 +14,8 @@ import {
   RadioGateway,
   RadioNodeBoard,
 } from "./outside/index.ts";
-import { RelayBoard, type RelayBoardOptions } from "./relay-board.ts";
+import { RelayBoard } from "./relay-board.ts";
+import type { RelayBoardOptions } from "./relay-board-options.ts";
 
 /** The plan file: where the broker is, and the boards with their credentials. */
 interface Plan {

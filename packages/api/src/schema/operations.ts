@@ -1,6 +1,6 @@
 /**
  * Every call of the API: who may, what it is for, what it takes, what it answers. The guard before the routes and the interface's
- * description are made of it.
+ * description are made of it. Long because it is one table: a call is found by reading down.
  */
 import type { Right } from "@bold-relay/core";
 import type Joi from "joi";

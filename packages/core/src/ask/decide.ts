@@ -5,11 +5,12 @@
 import { kindOf } from "../channel/index.ts";
 import { clampLevel } from "../channel/kind.ts";
 import { isOn, READ, type Value } from "../channel/value.ts";
-import type { BlockReason } from "../delivery/transition.ts";
+import type { BlockReason } from "../delivery/command-event.ts";
 import { type ErrorCode, RelayError } from "../errors/relay-error.ts";
 import type { ChannelId } from "../id.ts";
+import type { Bundle } from "../site/bundle.ts";
 import type { ChannelEntry } from "../site/entry.ts";
-import type { Bundle, Interlock, Snapshot } from "../site/snapshot.ts";
+import type { Interlock, Snapshot } from "../site/snapshot.ts";
 import type { Lockout } from "../state/lockout.ts";
 import type { Part, Wish } from "./guard.ts";
 

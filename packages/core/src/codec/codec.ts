@@ -1,7 +1,7 @@
 /** How values become payloads and payloads become evidence. A codec does no I/O: bytes in, meaning out. */
 import type { ChannelKind } from "../channel/kind.ts";
 import type { Value } from "../channel/value.ts";
-import type { Report } from "../delivery/transition.ts";
+import type { Report } from "../delivery/command-event.ts";
 import type { CommandId } from "../id.ts";
 import type { Calibration } from "./calibration.ts";
 import type { Words } from "./word-values.ts";

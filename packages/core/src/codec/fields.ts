@@ -3,56 +3,17 @@
  * A text in the template that is nothing but a hole becomes what stands in it, in its own type.
  */
 
-import type { Report } from "../delivery/transition.ts";
+import type { Report } from "../delivery/command-event.ts";
 import type { ChannelBinding } from "./codec.ts";
 import { type Acknowledgement, type Codec, type Garbled, isGarbled, type Presence } from "./codec.ts";
-import { type Meaning, readColourParts, readValue, stepOf } from "./meaning.ts";
+import type { FieldsSettings, Template } from "./fields-settings.ts";
+import { readColourParts, readValue, stepOf } from "./meaning.ts";
 import { lookUp, NOTHING } from "./pointer.ts";
 import { type Filling, fill, type Hole, read as readText } from "./template.ts";
 import { fillingOf, idFrom, isOfChannel, resultOf, textFrom } from "./text.ts";
 import { encodeText } from "./utf8.ts";
 import type { Scalar } from "./word-values.ts";
 import { isOneOf, isOthersWord, sameScalar, wordsNameChannel } from "./words.ts";
-
-/** A JSON value with holes in its texts. */
-export type Template = Scalar | null | readonly Template[] | { readonly [name: string]: Template };
-
-/** Pointers may hold {index} and {channel}: "/relays/{index}/on". */
-export interface FieldsSettings extends Meaning {
-  readonly form: "fields";
-  /** Holes {value}, {red}, {green}, {blue}, {index}, {channel}, {id}, {for}, {ramp}. Names go out in the order written. */
-  readonly do: Template;
-  /** What is told where the device times itself and a time was asked for. Default: `do`. */
-  readonly doFor?: Template;
-  /** What asks what it is. Holes {index}, {channel}, {id}. Default {}. */
-  readonly ask?: Template;
-  readonly is?: {
-    readonly value?: string;
-    /** A colour that comes in three numbers. */
-    readonly red?: string;
-    readonly green?: string;
-    readonly blue?: string;
-    readonly index?: string;
-    readonly channel?: string;
-    readonly id?: string;
-    /** Where it says what made it so, and what it calls each cause. */
-    readonly by?: string;
-    readonly causes?: Partial<Record<"command" | "hand" | "timer" | "boot", readonly Scalar[]>>;
-  };
-  readonly done?: {
-    /** Where it says yes or no. Left out: that it answers is a yes. */
-    readonly result?: string;
-    /** Default true, ok, done, yes, 1. */
-    readonly ok?: readonly Scalar[];
-    /** Default false, no, error, refused. */
-    readonly no?: readonly Scalar[];
-    readonly index?: string;
-    readonly channel?: string;
-    readonly id?: string;
-  };
-  /** Without `value` the whole payload is compared, as a bare word. */
-  readonly here?: { readonly value?: string; readonly up: Scalar; readonly down: Scalar; readonly boot?: string };
-}
 
 const YES: readonly Scalar[] = [true, "ok", "done", "yes", 1];
 const NO: readonly Scalar[] = [false, "no", "error", "refused"];

@@ -6,7 +6,7 @@
  */
 import { isOfKind } from "../channel/kind.ts";
 import { isValue, type Value } from "../channel/value.ts";
-import type { Report } from "../delivery/transition.ts";
+import type { Report } from "../delivery/command-event.ts";
 import { type CommandId, isUuid } from "../id.ts";
 import type { Acknowledgement, ChannelBinding, Codec, Garbled, Presence } from "./codec.ts";
 import { isGarbled } from "./codec.ts";

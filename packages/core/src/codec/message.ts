@@ -2,7 +2,7 @@
  * What one message says of one channel. Where a topic carries acknowledgements and reports, a message may be either, or both at
  * once. Then its result has the first word: with one that is not a yes, its state part proves nothing. Pure.
  */
-import type { Report } from "../delivery/transition.ts";
+import type { Report } from "../delivery/command-event.ts";
 import { type Acknowledgement, type ChannelCodec, isGarbled } from "./codec.ts";
 
 /** What a topic may carry. */

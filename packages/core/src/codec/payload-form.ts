@@ -1,6 +1,6 @@
 /** How a profile describes payloads. */
 import type { BytesSettings } from "./bytes.ts";
-import type { FieldsSettings } from "./fields.ts";
+import type { FieldsSettings } from "./fields-settings.ts";
 import type { TextSettings } from "./text.ts";
 
 /** How a profile says what its payloads look like: a form that needs no settings by its name, or a form with them. */

@@ -3,6 +3,7 @@
 import { agrees } from "../channel/value.ts";
 import type { ChannelId, CommandId } from "../id.ts";
 import { type Command, copyOf, type RawMessage, wasSent } from "./command.ts";
+import type { CommandEvent, Effect } from "./command-event.ts";
 import {
   changedLane,
   commandIn,
@@ -15,7 +16,7 @@ import {
 } from "./lane.ts";
 import { flightDueAt, isHeldOpen, turnAt, waitsUntil } from "./lane-due.ts";
 import { expectAck, matchAck } from "./pending-ack.ts";
-import { type CommandEvent, dueAt, type Effect, livesUntil, mayRetry, transition } from "./transition.ts";
+import { dueAt, livesUntil, mayRetry, transition } from "./transition.ts";
 
 /** Applies one event and then lets the lane do whatever has become possible. */
 export function advance(lane: Lane, event: LaneEvent, moment: Moment): LaneStep {

@@ -6,9 +6,9 @@
 import type { Value } from "../channel/value.ts";
 import type { ChannelId, CommandId } from "../id.ts";
 import type { Command, RawMessage } from "./command.ts";
+import type { Effect, Report } from "./command-event.ts";
 import type { PendingAck } from "./pending-ack.ts";
 import type { Remark } from "./remark.ts";
-import type { Effect, Report } from "./transition.ts";
 
 /**
  * - waiting: accepted, and has not had its turn

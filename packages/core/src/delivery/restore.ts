@@ -1,9 +1,10 @@
 /** A lane after a restart, made from what the journal holds open. */
 import type { ChannelId } from "../id.ts";
 import { type Command, copyOf } from "./command.ts";
+import type { CommandEvent, Effect } from "./command-event.ts";
 import { emptyLane, type LaneStep, type Moment, type Place, type Slot } from "./lane.ts";
 import { expectAck, type PendingAck } from "./pending-ack.ts";
-import { type CommandEvent, type Effect, transition } from "./transition.ts";
+import { transition } from "./transition.ts";
 
 /**
  * Puts the open commands found in the journal after a restart back into their lane.

@@ -3,101 +3,12 @@
  * Pure: no clock, no I/O. The table of states and events stands in README.md beside this file.
  */
 import { agrees, READ, type Value } from "../channel/value.ts";
-import type { CommandId } from "../id.ts";
 import { answerWaitMs } from "./backoff.ts";
-import { type Command, type CommandDraft, copyOf, type Hop, type RawMessage, type Reason, wasSent } from "./command.ts";
+import { type Command, copyOf, type Hop, type RawMessage, type Reason, wasSent } from "./command.ts";
+import type { CommandEvent, Effect, Report, Step } from "./command-event.ts";
+import { answerHop, withHop } from "./hops.ts";
 import { MOST_REMARKS, type Remark } from "./remark.ts";
 import { type End, hasReached, higherStage, type Stage } from "./stage.ts";
-
-export type CommandEvent =
-  /** It may be written only once: that it is about to be must be on record first. */
-  | { readonly type: "keep-sending" }
-  /** That is on record now. */
-  | { readonly type: "sending-kept" }
-  /** The lane writes it now. `known`: what the device last said that the channel is, if that is still its word. */
-  | { readonly type: "send"; readonly known: Value | null }
-  /** PUBACK, MQTT 5 section 3.4.2.1: 0 accepted, 16 no matching subscribers, 128 and above refused. */
-  | { readonly type: "puback"; readonly attempt: number; readonly code: number }
-  /** The device's acknowledgement of this very command. */
-  | {
-      readonly type: "done";
-      /** null: it was passed on, and nobody knows what became of it. */
-      readonly ok: boolean | null;
-      readonly code: number | null;
-      readonly why?: string | undefined;
-      /** What the device last said that the channel is, if that is still its word; null when nobody can say. */
-      readonly known: Value | null;
-      readonly wire?: RawMessage | undefined;
-    }
-  /** The device says what the channel is. */
-  | { readonly type: "report"; readonly report: Report; readonly wire?: RawMessage }
-  /** The device said something that proves nothing. */
-  | { readonly type: "ignore"; readonly remark: Remark; readonly wire?: RawMessage | undefined }
-  /** The channel is so already, and must not be written: it is driven by impulses. */
-  | { readonly type: "already" }
-  /** A newer command takes its place. */
-  | { readonly type: "replace" }
-  /** The connection it was written to is gone. */
-  | { readonly type: "lost" }
-  /** Somebody has locked the channel out. */
-  | { readonly type: "lock" }
-  /** Nothing came in time and nothing more will be tried. */
-  | { readonly type: "give-up" }
-  /** Its time to live passed before it was ever its turn. */
-  | { readonly type: "expire" }
-  /** Something forbids that it is written, now or again. */
-  | { readonly type: "block"; readonly reason: BlockReason }
-  /** It took effect by no proof that came in time, and is urgent: it will be written again. */
-  | { readonly type: "insist" }
-  /** A person ends it, with a reason. */
-  | { readonly type: "close"; readonly note: string };
-
-/** What forbids a command to be written. */
-export type BlockReason = Extract<
-  Reason,
-  | "locked-out"
-  | "interlocked"
-  | "interlock-unproven"
-  | "device-absent"
-  | "nothing-to-start-from"
-  | "state-unknown"
-  | "restored"
-  | "removed"
->;
-
-/** What a device says a channel is. */
-export interface Report {
-  readonly value: Value;
-  /** What the device says made it so; null when it does not say. */
-  readonly by: "command" | "hand" | "timer" | "boot" | null;
-  /** The command that the device says it obeyed. */
-  readonly id: CommandId | null;
-  /** False for a retained message: old news that proves nothing about a command. */
-  readonly live: boolean;
-  /** Told by another channel, that sees this one: its own device did not say so. */
-  readonly measured?: true;
-}
-
-/**
- * What the pipeline must do. `changed` comes after every change: the command is the new truth.
- * `keep-sending`: make the command durable as it is, then tell its lane `sending-kept`.
- * `publish` with `asks`: ask the device what the channel is, too.
- */
-export type Effect =
-  | {
-      readonly type: "publish";
-      readonly command: Command;
-      readonly attempt: number;
-      readonly expiryMs: number;
-      readonly asks: boolean;
-    }
-  | { readonly type: "keep-sending"; readonly command: Command }
-  | { readonly type: "changed"; readonly command: Command };
-
-export interface Step {
-  readonly next: Command;
-  readonly effects: readonly Effect[];
-}
 
 /**
  * Applies one event. An event that comes after the end, or that proves nothing, changes nothing
@@ -279,15 +190,6 @@ function answered(command: Command, event: Extract<CommandEvent, { type: "done" 
   return prove(acknowledged.next, "confirmed", { at: now, kind: "confirmed", already: true }, now);
 }
 
-function answerHop(kind: Hop["kind"], event: Extract<CommandEvent, { type: "done" }>, now: number): Hop {
-  const { code, wire, why } = event;
-  const hop: { -readonly [Field in keyof Hop]: Hop[Field] } = { at: now, kind };
-  if (code !== null) hop.code = code;
-  if (wire) hop.wire = wire;
-  if (why !== undefined) hop.note = why;
-  return hop;
-}
-
 function reported(command: Command, report: Report, wire: RawMessage | undefined, now: number): Step {
   const hop = (kind: Hop["kind"]): Hop => (wire ? { at: now, kind, wire } : { at: now, kind });
   if (confirms(command, report))
@@ -384,19 +286,6 @@ function finish(command: Command, end: End, reason: Reason | null, now: number):
   next.reason = reason;
   next.endedAt = now;
   return changed(next);
-}
-
-/** One that is insisted on may be tried for days: of a long story the beginning and the end are kept. */
-const MOST_HOPS = 80;
-const FIRST_HOPS = 30;
-
-/** A copy of the command with one hop more. */
-function withHop(command: Command, hop: Hop): CommandDraft {
-  const next = copyOf(command);
-  const { hops } = command;
-  next.hops =
-    hops.length < MOST_HOPS ? [...hops, hop] : [...hops.slice(0, FIRST_HOPS), ...hops.slice(FIRST_HOPS + 2), hop];
-  return next;
 }
 
 function changed(next: Command): Step {

@@ -2,7 +2,7 @@
 import { askedNumber } from "../ask/limits.ts";
 import { readPhrase } from "../phrase/read-phrase.ts";
 import type { Decided, PhraseAsk, Reading } from "../phrase/reading.ts";
-import type { Used } from "../phrase/segment.ts";
+import type { Used } from "../phrase/segmented.ts";
 import type { Vocabulary } from "../phrase/vocabulary.ts";
 import { resolveName } from "../site/name.ts";
 import { ROLES, type Role } from "../team/role.ts";

@@ -1,6 +1,6 @@
 /** Segments of a phrase → what is wanted, each with all that belongs to it: "porch and hall off" are two of one wish. */
 import type { Act } from "./act.ts";
-import type { Segment, Selection, Span } from "./segment.ts";
+import type { Segment, Selection, Span } from "./segmented.ts";
 import type { Place } from "./vocabulary.ts";
 
 /** What a selection leaves out: these names and kinds, those at the places where there are any; or all that is at the places. */

@@ -4,7 +4,7 @@ import { actionFor } from "./act.ts";
 import { isMeantByAll, placesNamed, sitesOf } from "./everything.ts";
 import type { Exception, Wanted } from "./join.ts";
 import { type Decided, MOST_CHOICES, nothing, type PhraseAsk, Stop } from "./reading.ts";
-import type { Used } from "./segment.ts";
+import type { Used } from "./segmented.ts";
 import { addressOf, askOf, channelsOf, whichOf } from "./target.ts";
 import { isAt, type Place, type Thing, thingName, type Vocabulary } from "./vocabulary.ts";
 

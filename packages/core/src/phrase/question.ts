@@ -1,7 +1,7 @@
 /** What a phrase asks about instead of for: "is the gate shut?", "what is on in Wren?" */
 import type { ChannelId } from "../id.ts";
 import type { ChannelEntry } from "../site/entry.ts";
-import type { Segment, Span } from "./segment.ts";
+import type { Segment, Span } from "./segmented.ts";
 import type { Token } from "./token.ts";
 import { isAt, type Place, type Vocabulary } from "./vocabulary.ts";
 import { questionWords, type Verb } from "./words.ts";

@@ -1,7 +1,7 @@
 /** What a phrase comes to: what is asked, what is answered, or why nothing is. */
 import type { ChannelId } from "../id.ts";
 import type { Question } from "./question.ts";
-import type { Used } from "./segment.ts";
+import type { Used } from "./segmented.ts";
 
 /** One thing that is asked. */
 export interface PhraseAsk {

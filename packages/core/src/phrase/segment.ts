@@ -1,7 +1,8 @@
 /** One piece of a phrase, between "and", commas and the like: what it names and what it wishes, before anything is put together. */
 import { colourNames, parseColour } from "../channel/colour.ts";
+import type { Segment, Segmented } from "./segmented.ts";
 import type { Token } from "./token.ts";
-import { nameAt, type Place, type Thing, thingName, type Vocabulary } from "./vocabulary.ts";
+import { nameAt, thingName, type Vocabulary } from "./vocabulary.ts";
 import {
   conditions,
   everything,
@@ -17,51 +18,6 @@ import {
   type Verb,
   verbs,
 } from "./words.ts";
-
-/** A name that was found: what it may mean, and where it stands. */
-export interface Span {
-  /** Its first token: tells apart two that are alike. */
-  readonly at: number;
-  readonly words: string;
-  readonly things: readonly Thing[];
-}
-
-export interface Used {
-  readonly words: string;
-  /** What they were taken for, in words. */
-  readonly gave: string;
-}
-
-/** Every channel of these kinds; null: of any kind. */
-export interface Selection {
-  readonly kinds: readonly string[] | null;
-  readonly many: boolean;
-  readonly word: string;
-}
-
-export interface Segment {
-  readonly names: Span[];
-  readonly places: Place[];
-  selection: Selection | null;
-  /** What stands after "except": names, kinds ("except the lights") and places ("except in Finch"). */
-  readonly except: { readonly names: Span[]; readonly selections: Selection[]; readonly places: Place[] };
-  /** "Except" stands in a segment before it: "except the lights and Finch". */
-  readonly carried: boolean;
-  verb: Verb | null;
-  number: number | null;
-  colour: string | null;
-  forMs: number | null;
-  pronoun: boolean;
-  readonly unknown: { readonly words: string; readonly from: number }[];
-  readonly used: Used[];
-  excepting: boolean;
-}
-
-export interface Segmented {
-  readonly segments: readonly Segment[];
-  /** The word that forbids to act on any of it; null: there is none. */
-  readonly forbids: { readonly word: string; readonly why: "negated" | "condition" } | null;
-}
 
 function emptySegment(carried = false): Segment {
   return {

@@ -2,7 +2,7 @@
 import type { ChannelEntry } from "../site/entry.ts";
 import { type Act, actionFor, actionsInWords } from "./act.ts";
 import { type Decided, MOST_CHOICES, nothing, type PhraseAsk, type Reading, Stop } from "./reading.ts";
-import type { Span } from "./segment.ts";
+import type { Span } from "./segmented.ts";
 import { isAt, type Place, type Thing, thingName } from "./vocabulary.ts";
 
 /** @throws Stop when the sender must say which, or it cannot be asked this */

@@ -1,7 +1,9 @@
 /** Every name that a sender may use, and the longest of them that begins at a word. */
+
+import type { Bundle } from "../site/bundle.ts";
 import type { ChannelEntry } from "../site/entry.ts";
 import { NAME_ROOT, type NameNode, NameTree } from "../site/name-tree.ts";
-import type { Bundle, Snapshot } from "../site/snapshot.ts";
+import type { Snapshot } from "../site/snapshot.ts";
 import { nameWords, type Token } from "./token.ts";
 
 /** A room, or a whole site: nothing that is switched itself, but a place to look in. */

@@ -1,7 +1,9 @@
 /** Names → channels, groups and scenes: case, stray spaces and commas do not matter; whole names only; nothing is guessed. */
+
+import type { Bundle } from "./bundle.ts";
 import type { ChannelEntry } from "./entry.ts";
 import { normalName } from "./normal-name.ts";
-import type { Bundle, Snapshot } from "./snapshot.ts";
+import type { Snapshot } from "./snapshot.ts";
 import { editDistance } from "./spelling.ts";
 
 export type Resolution =

@@ -3,33 +3,16 @@
  * of the model and then only read: look-ups by id, address, topic and name cost the same however many channels there are.
  */
 import type { ChannelId } from "../id.ts";
-import { nameWords } from "../phrase/token.ts";
 import { sourcesOf } from "../state/seen.ts";
+import type { Bundle } from "./bundle.ts";
 import { disjointFilters } from "./disjoint-filters.ts";
 import { answersByTurns, type ChannelEntry, type ChannelRecord, entryOf, fillTopic } from "./entry.ts";
 import type { Profile, SiteDescription } from "./model.ts";
-import { NameTree } from "./name-tree.ts";
-import { normalName } from "./normal-name.ts";
 import { remembered } from "./remembered.ts";
+import { type NamesInSnapshot, namesOfAll, STEP } from "./snapshot-names.ts";
 
 /** What belongs to a site beside its channels; channels are named `device/channel`. */
 export type SiteRecord = Pick<SiteDescription, "slug" | "name" | "groups" | "scenes" | "interlocks">;
-
-/** A group or a scene: one name for several channels. */
-export interface Bundle {
-  readonly kind: "group" | "scene";
-  readonly slug: string;
-  readonly name: string;
-  /** `site/slug`. */
-  readonly address: string;
-  readonly site: { readonly slug: string; readonly name: string };
-  /** Of a group the action is null: it is what is asked. */
-  readonly members: readonly {
-    readonly channel: ChannelId;
-    readonly action: string | null;
-    readonly value: number | string | null;
-  }[];
-}
 
 /** Channels of which one at most may be on. */
 export interface Interlock {
@@ -53,7 +36,7 @@ export interface TopicUse {
   readonly here: { readonly device: string; readonly profile: Profile } | null;
 }
 
-export interface Snapshot {
+export interface Snapshot extends NamesInSnapshot {
   /** In the order of the schedule. */
   readonly channels: readonly ChannelEntry[];
   readonly byId: ReadonlyMap<ChannelId, ChannelEntry>;
@@ -63,10 +46,6 @@ export interface Snapshot {
   readonly bundles: readonly Bundle[];
   /** The interlocks that a channel is part of. */
   readonly interlocks: ReadonlyMap<ChannelId, readonly Interlock[]>;
-  /** Normalised name or address → everything that it can mean. */
-  readonly byName: ReadonlyMap<string, readonly (ChannelEntry | Bundle)[]>;
-  /** The same names, word by word, by site. */
-  readonly names: ReadonlyMap<string, NameTree<ChannelEntry | Bundle>>;
   readonly byTopic: ReadonlyMap<string, TopicUse>;
   /** By channel those whose state it tells. */
   readonly watchers: ReadonlyMap<ChannelId, readonly ChannelEntry[]>;
@@ -89,9 +68,6 @@ export function buildSnapshot(records: readonly ChannelRecord[], sites: readonly
   }
 }
 
-/** As many channels as are looked at between two steps: some tenths of a millisecond. */
-const STEP = 25;
-
 /** The same in many small steps, for whoever has others to serve meanwhile: 10 000 channels take some 300 ms. */
 export function* snapshotSteps(
   records: readonly ChannelRecord[],
@@ -109,40 +85,6 @@ export function* snapshotSteps(
   yield;
   const topics = yield* topicsOf(channels);
   return { channels, byId, byAddress, byDevice, bundles, interlocks, byName, names, watchers, ...topics };
-}
-
-function* namesOfAll(
-  channels: readonly ChannelEntry[],
-  bundles: readonly Bundle[],
-): Generator<void, Pick<Snapshot, "byName" | "names">> {
-  const byName = new Map<string, (ChannelEntry | Bundle)[]>();
-  const names = new Map<string, NameTree<ChannelEntry | Bundle>>();
-  const treeOf = (site: string) => {
-    const tree = names.get(site) ?? new NameTree();
-    names.set(site, tree);
-    return tree;
-  };
-  const put = (name: string, named: ChannelEntry | Bundle) => {
-    const known = byName.get(name);
-    if (known) known.push(named);
-    else byName.set(name, [named]);
-  };
-  const normal = remembered(normalName);
-  const words = remembered(nameWords);
-  for (const [index, channel] of channels.entries()) {
-    for (const name of namesOf(channel, normal)) put(name, channel);
-    const tree = treeOf(channel.site.slug);
-    for (const name of namesInWords(channel, words)) tree.put(name, channel);
-    if (index % STEP === 0) yield;
-  }
-  for (const bundle of bundles) {
-    const { name, address, site } = bundle;
-    for (const text of new Set([name, `${site.name} ${name}`, address].map(normalName))) {
-      put(text, bundle);
-      treeOf(site.slug).put(nameWords(text), bundle);
-    }
-  }
-  return { byName, names };
 }
 
 function devicesOf(channels: readonly ChannelEntry[]): Map<string, ChannelEntry[]> {
@@ -281,32 +223,3 @@ const filterFor = remembered((siteAndPattern: string) => {
     .split("/");
   return levels.map((level) => (level.includes("{") ? "+" : level)).join("/");
 });
-
-/** Every way in which people may call a channel. Those that several share are ambiguous, and said to be so. */
-function namesOf(channel: ChannelEntry, normal: (text: string) => string): Set<string> {
-  const { room, site, device, address, slug } = channel;
-  const [name, inRoom, atSite] = [normalName(channel.name), normal(room.name), normal(site.name)];
-  return new Set([
-    address,
-    `${device.slug}/${slug}`,
-    name,
-    `${inRoom} ${name}`,
-    `${name} ${inRoom}`,
-    `${atSite} ${inRoom} ${name}`,
-    `${atSite} ${name}`,
-  ]);
-}
-
-/** The names of `namesOf` as words. A name that is put together has the words of its parts. */
-function namesInWords({ name, room, site, device, address, slug }: ChannelEntry, words: (text: string) => string[]) {
-  const [own, inRoom, atSite] = [nameWords(name), words(room.name), words(site.name)];
-  return [
-    nameWords(address),
-    nameWords(`${device.slug}/${slug}`),
-    own,
-    [...inRoom, ...own],
-    [...own, ...inRoom],
-    [...atSite, ...inRoom, ...own],
-    [...atSite, ...own],
-  ];
-}

@@ -1,6 +1,6 @@
 /** What a channel is, as its device says: each change is kept with its cause, the same again is nothing new. */
 import { agrees, type Value } from "../channel/value.ts";
-import type { Report } from "../delivery/transition.ts";
+import type { Report } from "../delivery/command-event.ts";
 import type { CommandId } from "../id.ts";
 
 /**

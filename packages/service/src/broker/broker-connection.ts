@@ -5,23 +5,11 @@
  * Whatever is written in one turn of the event loop goes to the socket as one piece, at its end: system calls are a
  * good part of what a message costs.
  */
-import { connect as connectTcp, type Socket } from "node:net";
-import { connect as connectTls } from "node:tls";
+import type { Socket } from "node:net";
 import { generate, type IPublishPacket, type ISubackPacket, type Packet } from "mqtt-packet";
-import type { BrokerAccess } from "../platform/config/broker-access.ts";
 import { FrameReader } from "./frame-reader.ts";
 import { type Publish, pubackFrame, publishFrame } from "./frames.ts";
-
-export interface ConnectionOptions {
-  readonly access: BrokerAccess;
-  readonly clientId: string;
-  /** How long the broker keeps what is meant for us while we are away, s. */
-  readonly sessionExpiryS: number;
-  /** How many messages the broker may send before we have acknowledged one of them (3.1.2.11.3). */
-  readonly receiveMaximum: number;
-  /** Larger packets are not for us: the broker keeps them, bytes. */
-  readonly largestBytes: number;
-}
+import { type ConnectionOptions, dial, goodbyeWords, hello, KEEPALIVE_S, refusalWords, VERSION } from "./handshake.ts";
 
 export interface ConnectionListener {
   onMessage(message: IPublishPacket, connection: BrokerConnection): void;
@@ -37,11 +25,9 @@ export interface Subscription {
   readonly newsOnly?: boolean;
 }
 
-const KEEPALIVE_S = 15;
 /** How long the broker may take to answer anything, ms. */
 const ANSWER_WITHIN_MS = 5_000;
 const MOST_IDS = 65_535;
-const VERSION = { protocolVersion: 5 } as const;
 /** Filters that go in one packet: it is answered as a whole, and in time. */
 const MOST_FILTER_BYTES = 32_768;
 /** Fixed header, packet id and properties. */
@@ -290,41 +276,4 @@ export class BrokerConnection {
     for (const { failed } of this.questions.values()) failed(new Error(this.why));
     this.questions.clear();
   }
-}
-
-function dial({ url, ca, cert, key }: BrokerAccess): { socket: Socket; ready: "connect" | "secureConnect" } {
-  const { protocol, hostname, port } = new URL(url);
-  const host = hostname.replace(/^\[|\]$/g, "");
-  const secure = protocol === "mqtts:";
-  const place = { host, port: Number(port || (secure ? 8_883 : 1_883)) };
-  if (!secure) return { socket: connectTcp(place), ready: "connect" };
-  const pem = { ...(ca ? { ca } : {}), ...(cert ? { cert } : {}), ...(key ? { key } : {}) };
-  return { socket: connectTls({ ...place, ...pem, servername: host }), ready: "secureConnect" };
-}
-
-function hello({ clientId, access, sessionExpiryS, receiveMaximum, largestBytes }: ConnectionOptions): Buffer {
-  const { username, password } = access;
-  const credentials = {
-    ...(username === undefined ? {} : { username }),
-    ...(password === undefined ? {} : { password: Buffer.from(password) }),
-  };
-  const properties = { sessionExpiryInterval: sessionExpiryS, receiveMaximum, maximumPacketSize: largestBytes };
-  const packet = {
-    cmd: "connect",
-    clientId,
-    clean: false,
-    keepalive: KEEPALIVE_S,
-    properties,
-    ...credentials,
-  } as const;
-  return generate({ ...packet, protocolId: "MQTT", ...VERSION }, VERSION);
-}
-
-function refusalWords(reason: number): string {
-  const why = reason === 0x86 || reason === 0x87 ? "its user name and password do not count" : `reason ${reason}`;
-  return `the broker refuses the connection: ${why}`;
-}
-
-function goodbyeWords(reason: number): string {
-  return reason === 0x8e ? "another client took over this client id" : `the broker sent reason ${reason}`;
 }

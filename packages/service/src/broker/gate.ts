@@ -7,7 +7,8 @@ import { publishProblem, RelayError, type TopicWriting, topicFormProblem } from 
 import type { AuditLog } from "../auth/audit-log.ts";
 import type { Admitted } from "../auth/caller.ts";
 import type { Lockouts } from "../state/lockouts.ts";
-import type { Link, Publication } from "./link.ts";
+import type { Link } from "./link.ts";
+import type { Publication } from "./link-listener.ts";
 import type { TopicClaims } from "./topic-claims.ts";
 import type { Wire } from "./wire.ts";
 

@@ -9,6 +9,7 @@ import type { IPublishPacket } from "mqtt-packet";
 import { BrokerConnection } from "../broker/broker-connection.ts";
 import type { BrokerAccess } from "../platform/config/broker-access.ts";
 import type { Log } from "../platform/log.ts";
+import type { LinkListener, LinkTopics, Publication } from "./link-listener.ts";
 
 export interface LinkOptions {
   readonly access: BrokerAccess;
@@ -22,35 +23,6 @@ export interface LinkOptions {
   readonly mayConnect: () => Promise<boolean>;
   /** Told of everything that is written. */
   readonly onWrite: (topic: string, payload: Uint8Array) => void;
-}
-
-export interface LinkListener {
-  /** Writes reach the broker from now on. */
-  onUp(): void;
-  onDown(): void;
-  /** A message on a subscribed topic; `live` is false for a retained one. */
-  onMessage(topic: string, payload: Uint8Array, live: boolean): void;
-  /** Room for another publish after the window was full. */
-  onRoom(): void;
-}
-
-export interface LinkTopics {
-  /** Listened to for as long as the link stands; what we write there ourselves is not handed back (No Local). */
-  readonly filters: readonly string[];
-  /** Looked at once, on connecting, for retained messages that lie there. */
-  readonly retainedProbe: readonly string[];
-}
-
-export interface Publication {
-  readonly topic: string;
-  readonly payload: Uint8Array;
-  /** How long the broker may keep it for a subscriber, ms; rounded up to whole seconds, at least 1 (MQTT 5, 3.3.2.3.3). */
-  readonly expiryMs: number;
-  readonly qos: 0 | 1;
-  /** Goes along as a user property (W3C Trace Context for MQTT); null: none. */
-  readonly traceparent: string | null;
-  /** The broker keeps it for whoever subscribes later, until it expires (MQTT 5, 3.3.1.3). */
-  readonly retain: boolean;
 }
 
 /** How long the broker keeps what is meant for us while we are away, s. */

@@ -1,5 +1,4 @@
 /** From an intent to an accepted request: match, resolve, guard, decide, journal, lane. Answers only what is durable. */
-import { hash } from "node:crypto";
 import {
   type Asker,
   type BlockReason,
@@ -18,7 +17,6 @@ import {
   RelayError,
   type RequestId,
   type Situation,
-  valueText,
 } from "@bold-relay/core";
 import type { Deadlines } from "../delivery/deadlines.ts";
 import type { LaneRunner } from "../delivery/lane-runner.ts";
@@ -32,9 +30,9 @@ import type { DayTally } from "../state/day-tally.ts";
 import type { Feed } from "../state/live-feed.ts";
 import type { Lockouts } from "../state/lockouts.ts";
 import type { OpenRequest, OpenRequests } from "../state/open-requests.ts";
-import type { AcceptResult, AcceptRow, CommandRow, DeadlineWhy } from "../store/accept-requests.ts";
-import type { RequestRecord } from "../store/find-requests.ts";
+import type { AcceptResult, AcceptRow } from "../store/accept-requests.ts";
 import type { GroupCommit } from "../store/group-commit.ts";
+import { commandRow, type PendingRequest, recordOf, rowOf } from "./accept-row.ts";
 import { ChannelLock } from "./channel-lock.ts";
 
 export interface SubmitDeps {
@@ -56,18 +54,6 @@ export interface SubmitDeps {
 
 /** Takes one intent; resolves once its request is durable and its lanes have it. */
 export type Accept = (intent: Intent, asker: Asker) => Promise<OpenRequest | Repeated>;
-
-/** An arrival that is being decided on. */
-interface PendingRequest {
-  readonly id: string;
-  /** ms since 1970. */
-  readonly askedAt: number;
-  readonly intent: Intent;
-  readonly asker: Asker;
-}
-
-/** What was made of it, as it goes to the journal. */
-type Made = Pick<AcceptRow, "outcome" | "refusal" | "site" | "commands" | "deadlineOf">;
 
 /** The same call was made before: nothing was sent, and this is the request that it made then. */
 interface Repeated {
@@ -249,90 +235,6 @@ function onlyOf(sites: Asker["sites"]): string | null {
 
 function unknown({ id }: PendingRequest): RelayError {
   return new RelayError("journal-unavailable", { request: id });
-}
-
-function commandRow(order: Order, { askedAt, intent: { forMs } }: PendingRequest): CommandRow {
-  const { channel, to, urgent, clearWithinMs, blocked } = order;
-  // A device that times itself has the first word: the service only sees to it that it kept it.
-  const patienceMs = channel.policy.timesItself ? channel.policy.ackWithinMs : 0;
-  const lastsMs = order.forMs === null ? null : order.forMs + patienceMs;
-  const deadline =
-    lastsMs === null || blocked ? null : { dueAt: askedAt + lastsMs, forMs: lastsMs, why: whyOff(order, forMs) };
-  return {
-    id: newId(),
-    channelId: channel.id,
-    to: valueText(to),
-    urgent,
-    forMs: order.forMs,
-    clearWithinMs,
-    blocked: blocked satisfies BlockReason | null,
-    deadline,
-  };
-}
-
-function whyOff({ channel, forMs }: Order, askedMs: number | null): DeadlineWhy {
-  if (forMs === askedMs) return "timed off";
-  return forMs === channel.policy.holdForMs ? "end of hold" : "auto-off";
-}
-
-/** Written out, like everything that is made for each request. */
-function rowOf({ id, askedAt, intent, asker }: PendingRequest, made: Partial<Made>): AcceptRow {
-  return {
-    id,
-    askedAt,
-    requester: asker.requester,
-    memberId: asker.memberId,
-    inlet: asker.inlet,
-    asker: asker.name,
-    keyId: asker.keyId,
-    target: intent.target,
-    action: intent.action,
-    value: intent.value,
-    forMs: keptTime(intent.forMs),
-    said: intent.said ?? null,
-    traceparent: intent.traceparent ?? null,
-    idempotency: idempotencyOf(intent, asker),
-    outcome: made.outcome ?? null,
-    refusal: made.refusal ?? null,
-    site: made.site ?? null,
-    commands: made.commands ?? [],
-    deadlineOf: made.deadlineOf ?? null,
-  };
-}
-
-/** Of a request that is refused for its time whatever was asked is kept, as far as the column holds it. */
-function keptTime(forMs: number | null): number | null {
-  const most = 2_147_483_647;
-  return forMs === null ? null : Math.max(-most, Math.min(most, Math.round(forMs)));
-}
-
-function recordOf(row: AcceptRow): RequestRecord {
-  return {
-    id: row.id as RequestId,
-    askedAt: row.askedAt,
-    requester: row.requester,
-    memberId: row.memberId,
-    inlet: row.inlet,
-    asker: row.asker,
-    target: row.target,
-    action: row.action,
-    value: row.value,
-    forMs: row.forMs,
-    said: row.said,
-    traceparent: row.traceparent,
-    outcome: row.outcome,
-    refusal: null,
-    site: row.site,
-  };
-}
-
-/** Keys of different askers never meet: each has its own, by API key, by member, or by inlet and sender. */
-function idempotencyOf({ target, action, value, forMs, until, repeatKey }: Intent, asker: Asker) {
-  if (repeatKey === null) return null;
-  const { inlet, keyId, memberId, name } = asker;
-  const bodySha256 = hash("sha256", JSON.stringify([target, action, value, forMs, until, name]));
-  const who = keyId !== null ? `key ${keyId}` : memberId !== null ? `member ${memberId}` : `inlet ${inlet} ${name}`;
-  return { asker: who, key: repeatKey, bodySha256 };
 }
 
 function withTime<Result>(work: Promise<Result>, ms: number, late: () => Error): Promise<Result> {

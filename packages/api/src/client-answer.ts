@@ -1,0 +1,46 @@
+/** What comes back of a call: events one after the other, or the problem that was told (RFC 9457). */ import { createParser } from "eventsource-parser";
+import type { WireEvents } from "./device-view.ts";
+import type { LiveEvents } from "./live-view.ts";
+import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
+
+export async function readEvents<Event extends LiveEvent | WireEvent>(
+  response: Promise<Response>,
+  onEvent: (event: Event, id: string | undefined) => void,
+): Promise<void> {
+  const { body } = await response;
+  if (!body) return;
+  const parser = createParser({
+    onEvent: ({ event, data, id }) => onEvent({ name: event, data: JSON.parse(data) } as Event, id),
+  });
+  const decoder = new TextDecoder();
+  const reader = body.getReader();
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done) return;
+    parser.feed(decoder.decode(value, { stream: true }));
+  }
+}
+
+export async function problemFrom(response: Response, baseUrl: string): Promise<Error> {
+  const text = await response.text();
+  try {
+    const body: unknown = JSON.parse(text);
+    if (isProblem(body)) return new ProblemError(body, retryAfter(response));
+  } catch (cause) {
+    return new UnreachableError(baseUrl, cause);
+  }
+  return new UnreachableError(baseUrl, new Error(`HTTP ${response.status} without problem details`));
+}
+
+function retryAfter(response: Response): number | null {
+  const seconds = Number(response.headers.get("retry-after") ?? Number.NaN);
+  return Number.isFinite(seconds) ? seconds : null;
+}
+
+export type LiveEvent = {
+  [Name in keyof LiveEvents]: { name: Name; data: LiveEvents[Name] };
+}[keyof LiveEvents];
+
+export type WireEvent = {
+  [Name in keyof WireEvents]: { name: Name; data: WireEvents[Name] };
+}[keyof WireEvents];
