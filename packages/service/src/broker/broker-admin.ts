@@ -4,8 +4,10 @@
  */
 import { randomUUID } from "node:crypto";
 import { RelayError } from "@bold-relay/core";
-import { connectAsync, type MqttClient } from "mqtt";
 import type { BrokerAccess } from "../platform/config/broker-access.ts";
+import { BriefConnection } from "./brief-connection.ts";
+import type { BrokerConnection } from "./broker-connection.ts";
+import { requireGranted } from "./granted.ts";
 
 const COMMANDS = "$CONTROL/dynamic-security/v1";
 const RESPONSES = "$CONTROL/dynamic-security/v1/response";
@@ -23,14 +25,18 @@ interface Answer {
 }
 
 export class BrokerAdmin {
-  private readonly access: BrokerAccess;
   private readonly waiting = new Map<string, (answer: Answer) => void>();
-  private connecting: Promise<MqttClient> | null = null;
-  private closing: NodeJS.Timeout | null = null;
+  private readonly connection: BriefConnection;
 
   /** @param access as a user who may make others */
   constructor(access: BrokerAccess) {
-    this.access = access;
+    this.connection = new BriefConnection({
+      access,
+      clientId: `bold-relay-admin-${randomUUID()}`,
+      lingerMs: LINGER_MS,
+      onMessage: ({ payload }) => this.receive(Buffer.from(payload)),
+      onLost: () => {},
+    });
   }
 
   /**
@@ -40,7 +46,7 @@ export class BrokerAdmin {
    * @throws RelayError broker-admin-failed
    */
   async run(command: BrokerCommand, tolerated: readonly string[] = []): Promise<void> {
-    const client = await this.client();
+    const connection = await this.connect();
     const correlationData = randomUUID();
     const answered = new Promise<Answer>((resolve, reject) => {
       const timer = setTimeout(() => {
@@ -52,44 +58,21 @@ export class BrokerAdmin {
         resolve(answer);
       });
     });
-    await client.publishAsync(COMMANDS, JSON.stringify({ commands: [{ ...command, correlationData }] }), { qos: 1 });
-    const { error } = await answered;
-    this.closeLater();
+    const payload = Buffer.from(JSON.stringify({ commands: [{ ...command, correlationData }] }));
+    connection.publish({ topic: COMMANDS, payload, qos: 1 }, () => {});
+    const { error } = await answered.finally(() => this.connection.release());
     if (error !== undefined && !tolerated.includes(error)) throw failed(`it says: ${error}`);
   }
 
-  async stop(): Promise<void> {
-    if (this.closing) clearTimeout(this.closing);
-    const client = await this.connecting?.catch(() => null);
-    this.connecting = null;
-    await client?.endAsync(true);
+  stop(): Promise<void> {
+    return this.connection.close();
   }
 
-  private client(): Promise<MqttClient> {
-    if (this.closing) clearTimeout(this.closing);
-    this.connecting ??= this.connect().catch((error: unknown) => {
-      this.connecting = null;
-      throw error;
-    });
-    return this.connecting;
-  }
-
-  private async connect(): Promise<MqttClient> {
+  private async connect(): Promise<BrokerConnection> {
     try {
-      const client = await connectAsync(this.access.url, {
-        ...this.access,
-        protocolVersion: 5,
-        connectTimeout: WITHIN_MS,
-        reconnectPeriod: 0,
-      });
-      (client.stream as { setNoDelay?: (on: boolean) => void }).setNoDelay?.(true);
-      client.on("error", () => {});
-      client.on("close", () => {
-        this.connecting = null;
-      });
-      client.on("message", (_topic, payload) => this.receive(payload));
-      await client.subscribeAsync(RESPONSES, { qos: 1 });
-      return client;
+      return await this.connection.get(async (opened) =>
+        requireGranted([RESPONSES], await opened.subscribe([RESPONSES], { qos: 1 })),
+      );
     } catch (error) {
       throw failed(`it does not let its admin user in (${(error as Error).message})`);
     }
@@ -102,11 +85,6 @@ export class BrokerAdmin {
       this.waiting.delete(answer.correlationData ?? "");
       wake?.(answer);
     }
-  }
-
-  private closeLater(): void {
-    if (this.closing) clearTimeout(this.closing);
-    this.closing = setTimeout(() => void this.stop(), LINGER_MS).unref();
   }
 }
 

@@ -1,7 +1,5 @@
-/** How a connection to the broker begins and ends: the socket, CONNECT, and reason codes in words (MQTT 5). */ import {
-  connect as connectTcp,
-  type Socket,
-} from "node:net";
+/** How a connection to the broker begins and ends: the socket, CONNECT, and reason codes in words (MQTT 5). */
+import { connect as connectTcp, type Socket } from "node:net";
 import { connect as connectTls } from "node:tls";
 import { generate } from "mqtt-packet";
 import type { BrokerAccess } from "../platform/config/broker-access.ts";

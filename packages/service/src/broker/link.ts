@@ -9,6 +9,7 @@ import type { IPublishPacket } from "mqtt-packet";
 import { BrokerConnection } from "../broker/broker-connection.ts";
 import type { BrokerAccess } from "../platform/config/broker-access.ts";
 import type { Log } from "../platform/log.ts";
+import { requireGranted } from "./granted.ts";
 import type { LinkListener, LinkTopics, Publication } from "./link-listener.ts";
 
 export interface LinkOptions {
@@ -33,8 +34,6 @@ const FIRST_PAUSE_MS = 100;
 const LONGEST_PAUSE_MS = 5_000;
 /** How much the broker may send us at once before we have taken any of it, messages. Evidence is taken as it comes. */
 const AT_ONCE = 1_000;
-/** Filters that a message names. */
-const MOST_SHOWN = 5;
 /** No device says more at once, bytes. */
 const LARGEST_BYTES = 262_144;
 
@@ -274,11 +273,4 @@ export class Link {
       };
     });
   }
-}
-
-function requireGranted(filters: readonly string[], granted: readonly number[]): void {
-  const denied = filters.filter((_, index) => (granted[index] ?? 128) >= 128);
-  if (denied.length === 0) return;
-  const more = denied.length > MOST_SHOWN ? ` and ${denied.length - MOST_SHOWN} more` : "";
-  throw new Error(`no permission to subscribe to ${denied.slice(0, MOST_SHOWN).join(", ")}${more}`);
 }

@@ -6,10 +6,11 @@
  * So by default only what devices say is subscribed to, and what we write ourselves is shown as we write it.
  */
 import { covers, overlap, readTopic, type Snapshot, type TopicMeaning } from "@bold-relay/core";
-import { connectAsync, type MqttClient } from "mqtt";
 import type { Clock } from "../platform/clock.ts";
 import type { BrokerAccess } from "../platform/config/broker-access.ts";
 import type { Log } from "../platform/log.ts";
+import { BriefConnection } from "./brief-connection.ts";
+import { requireGranted } from "./granted.ts";
 import type { TopicClaims } from "./topic-claims.ts";
 
 export interface WireMessage extends TopicMeaning {
@@ -61,12 +62,22 @@ export class Wire {
   private readonly deps: WireDeps;
   private readonly watchers = new Set<Watcher>();
   private readonly counts = new Map<string, number>();
-  private connecting: Promise<MqttClient> | null = null;
-  private closing: NodeJS.Timeout | null = null;
+  private readonly connection: BriefConnection;
   private readonly tick: NodeJS.Timeout;
 
   constructor(deps: WireDeps) {
     this.deps = deps;
+    this.connection = new BriefConnection({
+      access: deps.access,
+      clientId: deps.clientId,
+      lingerMs: LINGER_MS,
+      onMessage: ({ topic, payload, retain }) =>
+        this.show(topic, typeof payload === "string" ? Buffer.from(payload) : payload, retain, false),
+      onLost: (why) => {
+        deps.log.debug({ why }, "the wire's connection");
+        for (const watcher of [...this.watchers]) watcher.onEnd("the broker closed the connection");
+      },
+    });
     this.tick = setInterval(() => this.tellSkipped(), 1_000);
   }
 
@@ -76,7 +87,7 @@ export class Wire {
 
   /** @throws Error when the broker cannot be reached */
   async connect(): Promise<void> {
-    await this.client();
+    await this.connection.get();
     this.closeLater();
   }
 
@@ -92,14 +103,19 @@ export class Wire {
    * @throws Error when the broker cannot be reached or does not permit it
    */
   async watch(wanted: WireWatch): Promise<() => void> {
-    const client = await this.client();
+    const connection = await this.connection.get();
     const { filters } = this.deps.board.snapshot;
     const subscribed = wanted.all ? [wanted.filter] : filters.filter((one) => overlap(one, wanted.filter));
     const watcher: Watcher = { ...wanted, subscribed, shown: 0, skipped: 0 };
     this.watchers.add(watcher);
     for (const filter of subscribed) this.counts.set(filter, (this.counts.get(filter) ?? 0) + 1);
     // Asked for even if it stands: what lies retained comes again, and whoever looks now sees it too.
-    if (subscribed.length > 0) await client.subscribeAsync([...subscribed], { qos: 0 });
+    try {
+      if (subscribed.length > 0) requireGranted(subscribed, await connection.subscribe(subscribed, { qos: 0 }));
+    } catch (error) {
+      this.end(watcher);
+      throw error;
+    }
     return () => this.end(watcher);
   }
 
@@ -112,26 +128,20 @@ export class Wire {
 
   /** @throws Error when the broker does not take it in time */
   async publish(topic: string, payload: Uint8Array, { qos, retain }: { qos: 0 | 1; retain: boolean }): Promise<void> {
-    const client = await this.client();
-    let timer: NodeJS.Timeout | undefined;
-    const late = new Promise<never>((_, reject) => {
-      timer = setTimeout(() => reject(new Error("the broker did not take it in time")), PUBLISH_WITHIN_MS);
-    });
+    const connection = await this.connection.get();
     try {
-      await Promise.race([client.publishAsync(topic, Buffer.from(payload), { qos, retain }), late]);
+      const message = { topic, payload: Buffer.from(payload), qos, retain };
+      await this.connection.publish(connection, message, PUBLISH_WITHIN_MS);
     } finally {
-      clearTimeout(timer);
+      this.closeLater();
     }
     this.wrote(topic, payload);
-    this.closeLater();
   }
 
   async close(): Promise<void> {
     clearInterval(this.tick);
-    if (this.closing) clearTimeout(this.closing);
     for (const watcher of [...this.watchers]) watcher.onEnd("the service stops");
-    const client = await this.connecting?.catch(() => null);
-    await client?.endAsync(true);
+    await this.connection.close();
   }
 
   private end(watcher: Watcher): void {
@@ -142,39 +152,8 @@ export class Wire {
       else this.counts.delete(filter);
       return left <= 0;
     });
-    void this.connecting
-      ?.then((client) => (gone.length > 0 ? client.unsubscribeAsync(gone) : undefined))
-      .catch(() => {});
+    if (gone.length > 0) void this.connection.standing?.then((one) => one.unsubscribe(gone)).catch(() => {});
     this.closeLater();
-  }
-
-  private client(): Promise<MqttClient> {
-    if (this.closing) clearTimeout(this.closing);
-    this.closing = null;
-    this.connecting ??= this.open();
-    return this.connecting;
-  }
-
-  private async open(): Promise<MqttClient> {
-    const { access, clientId, log } = this.deps;
-    try {
-      const client = await connectAsync(
-        access.url,
-        { ...access, clientId, protocolVersion: 5, clean: true, connectTimeout: 5_000, reconnectPeriod: 0 },
-        false,
-      );
-      (client.stream as { setNoDelay?: (on: boolean) => void }).setNoDelay?.(true);
-      client.on("message", (topic, payload, packet) => this.show(topic, payload, packet.retain, false));
-      client.on("error", (error) => log.debug({ err: error }, "the wire's connection"));
-      client.once("close", () => {
-        this.connecting = null;
-        for (const watcher of [...this.watchers]) watcher.onEnd("the broker closed the connection");
-      });
-      return client;
-    } catch (error) {
-      this.connecting = null;
-      throw error;
-    }
   }
 
   private show(topic: string, payload: Uint8Array, retained: boolean, own: boolean): void {
@@ -209,13 +188,6 @@ export class Wire {
   }
 
   private closeLater(): void {
-    if (this.watchers.size > 0 || this.closing) return;
-    this.closing = setTimeout(() => {
-      this.closing = null;
-      const { connecting } = this;
-      this.connecting = null;
-      void connecting?.then((client) => client.endAsync()).catch(() => {});
-    }, LINGER_MS);
-    this.closing.unref();
+    if (this.watchers.size === 0) this.connection.release();
   }
 }
