@@ -2,14 +2,12 @@
 import { readFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { fileURLToPath } from "node:url";
-import { smallestIdAt } from "@bold-relay/core";
+import { HOUR_MS, smallestIdAt } from "@bold-relay/core";
 import type { AxeResults } from "axe-core";
 import type { Browser, Page } from "playwright-core";
 import { afterAll, beforeAll, expect, it } from "vitest";
 import { createWorld, type World } from "../../service/test/support/world.ts";
 import { openBrowser } from "./support/browser.ts";
-
-const HOUR_MS = 3_600_000;
 
 let world: World;
 let browser: Browser;

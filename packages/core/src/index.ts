@@ -97,3 +97,4 @@ export * from "./state/state-age.ts";
 export * from "./team/key-limits.ts";
 export * from "./team/requester.ts";
 export * from "./team/role.ts";
+export * from "./time.ts";

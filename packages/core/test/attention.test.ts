@@ -5,13 +5,13 @@ import {
   type AlertInput,
   alertsOf,
   type ChannelInput,
+  DAY_MS,
   databaseAlert,
   type InletInput,
 } from "../src/index.ts";
 import { phraseSnapshot } from "./support/phrases.ts";
 
 const NOW = 10_000_000;
-const DAY = 86_400_000;
 
 function input(address: string, more: Partial<ChannelInput> = {}): ChannelInput {
   const channel = phraseSnapshot.byAddress.get(`alder-row/${address}`);
@@ -120,9 +120,9 @@ describe("matters", () => {
 
   it.each([
     [NOW + 1, "expires today"],
-    [NOW + DAY + 1, "expires tomorrow"],
-    [NOW + 5 * DAY + 1, "expires in 5 days"],
-    [NOW + 15 * DAY, null],
+    [NOW + DAY_MS + 1, "expires tomorrow"],
+    [NOW + 5 * DAY_MS + 1, "expires in 5 days"],
+    [NOW + 15 * DAY_MS, null],
     [null, null],
   ])("tell of a key that expires at %s: %s", (expiresAt, words) => {
     const lines = told({ keys: [{ id: 7, name: "tablet", holder: "chat", expiresAt, site: null }] });

@@ -1,23 +1,22 @@
 /** The last 24 hours of a channel, in one line. */
 import { describe, expect, it } from "vitest";
-import { type DayFacts, dayAnswer, onTimeMs } from "../src/index.ts";
+import { type DayFacts, dayAnswer, HOUR_MS, onTimeMs } from "../src/index.ts";
 
-const HOUR = 3_600_000;
 const facts: DayFacts = {
   name: "Porch lantern, Finch",
   is: "on",
   isOnNow: true,
   present: true,
   from: 0,
-  now: 24 * HOUR,
-  clock: (at) => `${at / HOUR} h`,
+  now: 24 * HOUR_MS,
+  clock: (at) => `${at / HOUR_MS} h`,
   changes: [
-    { at: 2 * HOUR, from: "on", to: "off", cause: "hand" },
-    { at: 20 * HOUR, from: "off", to: "on", cause: "command" },
+    { at: 2 * HOUR_MS, from: "on", to: "off", cause: "hand" },
+    { at: 20 * HOUR_MS, from: "off", to: "on", cause: "command" },
   ],
   commands: [
-    { at: 10 * HOUR, by: "Tomas", to: "on", end: "unanswered", headline: "Stopped at the device." },
-    { at: 20 * HOUR, by: "Ines", to: "on", end: "complete", headline: "Confirmed." },
+    { at: 10 * HOUR_MS, by: "Tomas", to: "on", end: "unanswered", headline: "Stopped at the device." },
+    { at: 20 * HOUR_MS, by: "Ines", to: "on", end: "complete", headline: "Confirmed." },
   ],
 };
 
@@ -43,7 +42,7 @@ describe("the answer", () => {
   });
 
   it("counts the time on from what it was before the first change", () => {
-    expect(onTimeMs(facts)).toBe(6 * HOUR);
-    expect(onTimeMs({ ...facts, changes: [] })).toBe(24 * HOUR);
+    expect(onTimeMs(facts)).toBe(6 * HOUR_MS);
+    expect(onTimeMs({ ...facts, changes: [] })).toBe(24 * HOUR_MS);
   });
 });

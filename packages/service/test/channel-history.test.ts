@@ -1,9 +1,8 @@
 /** A channel over a longer time: a reading has a curve, everything else the time that it was on, day by day. */
-import { type Profile, smallestIdAt } from "@bold-relay/core";
+import { HOUR_MS, type Profile, smallestIdAt } from "@bold-relay/core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { createWorld, type World } from "./support/world.ts";
 
-const HOUR_MS = 3_600_000;
 const sensors: Profile = {
   slug: "sensors",
   name: "Reads",

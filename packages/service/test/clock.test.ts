@@ -1,4 +1,5 @@
 /** Clocks that jump, disks that are full: what was accepted keeps its promise. */
+import { HOUR_MS } from "@bold-relay/core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { steadyClock } from "../src/index.ts";
 import { describePlover, PLOVER, ploverProfiles } from "./support/plover.ts";
@@ -6,7 +7,6 @@ import { poll, untilChannel } from "./support/until.ts";
 import { createWorld, type World } from "./support/world.ts";
 
 let world: World;
-const HOUR = 3_600_000;
 
 beforeAll(async () => {
   world = await createWorld({ describe: describePlover, profiles: ploverProfiles });
@@ -20,14 +20,14 @@ const shifted = (byMs: number) => ({ now: () => steadyClock.now() + byMs });
 describe("a clock that was set while the service was away", () => {
   it("back: what must go off does so within its own time, not the difference later", async () => {
     await world.ask("plover/heat", "on", 20, { forMs: 900 });
-    world.clock = shifted(-HOUR);
+    world.clock = shifted(-HOUR_MS);
     await world.restart();
     await untilChannel(world.client, world.address("plover/heat"), (one) => one.observed?.value === "off");
   });
 
   it.each([
-    ["forward", HOUR],
-    ["back", -HOUR],
+    ["forward", HOUR_MS],
+    ["back", -HOUR_MS],
   ])("%s: commands reach their aim, and the newest still wins", async (_name, byMs) => {
     world.clock = shifted(byMs);
     await world.restart();

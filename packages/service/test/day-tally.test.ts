@@ -1,11 +1,10 @@
 /** The figures of the last day: counted as requests go, and again from the journal after a start, with the same result. */
+import { DAY_MS, MINUTE_MS } from "@bold-relay/core";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { DayTally } from "../src/state/day-tally.ts";
 import { createWorld, type World } from "./support/world.ts";
 
-const MINUTE_MS = 60_000;
-const DAY_MS = 86_400_000;
 const NOON = Date.UTC(2026, 5, 1, 12);
 
 describe("the tally", () => {

@@ -7,6 +7,8 @@ import {
   type End,
   type FigureCount,
   figuresOf,
+  HOUR_MS,
+  MINUTE_MS,
   type Snapshot,
   STAGES,
   smallestIdAt,
@@ -17,8 +19,6 @@ import { Statistics } from "../src/reporting/statistics.ts";
 import { findChannels, findSites } from "../src/store/model.ts";
 import { createWorld, INLET, type World } from "./support/world.ts";
 
-const MINUTE_MS = 60_000;
-const HOUR_MS = 60 * MINUTE_MS;
 /** Its hours begin at a quarter to ours. */
 const ZONE = "Asia/Kathmandu";
 /** There it is 11:15. */

@@ -1,13 +1,12 @@
 /** Words in the last day: what a look at every request would find is found, page after page, whatever hour it was asked in. */
 import { readFile } from "node:fs/promises";
 import type { RequestView } from "@bold-relay/api";
-import { smallestIdAt } from "@bold-relay/core";
+import { HOUR_MS, smallestIdAt } from "@bold-relay/core";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { KnownWords, keepWords } from "../src/store/asked-words.ts";
 import { createWorld, INLET, type World } from "./support/world.ts";
 
-const HOUR_MS = 3_600_000;
 const MIGRATION = new URL("../migrations/0019_asked_words.sql", import.meta.url);
 /** More people of one name than are looked up one by one. */
 const GUESTS = 30;

@@ -4,7 +4,7 @@
  */
 import { randomUUID } from "node:crypto";
 import { readFileSync } from "node:fs";
-import { type DecodedCommand, kindOf, type Profile, readsNumbers, type Value } from "@bold-relay/core";
+import { type DecodedCommand, HOUR_MS, kindOf, type Profile, readsNumbers, type Value } from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
 import { type BoardBinding, bindingsOf, plainProfile, presenceOf } from "./orders.ts";
 import type { StandIn } from "./outside/contacts.ts";
@@ -22,7 +22,6 @@ const CURVES: readonly (readonly [number, number])[] = [
 ];
 /** When it is warmest and brightest, hours after midnight UTC. */
 const WARMEST_HOUR = 14.5;
-const HOUR_MS = 3_600_000;
 
 type Defaulted = "switchMs" | "slowMs" | "reports" | "speaks" | "oneAnswerTopic" | "forgets";
 

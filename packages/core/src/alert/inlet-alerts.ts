@@ -1,10 +1,9 @@
 /** Alerts of inlets, and of keys that end soon. */
+import { DAY_MS, HOUR_MS } from "../time.ts";
 import type { InletInput, KeyInput } from "./input.ts";
 import type { Alert, AlertKind } from "./kind.ts";
 
 const SOON_MS = 14 * 86_400_000;
-const DAY_MS = 86_400_000;
-const HOUR_MS = 3_600_000;
 /** So many that were not understood within an hour are no slip of a finger. */
 const MANY_UNMATCHED = 3;
 

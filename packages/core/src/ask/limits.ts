@@ -1,9 +1,11 @@
 /** What numbers and times may be asked, by whatever way they come: phrase, JSON, topic, sheet, keypad, console or command line. */
+
 import { RelayError } from "../errors/relay-error.ts";
+import { DAY_MS } from "../time.ts";
 
 /** Shortest and longest time that something may be asked to last, ms. */
 export const LEAST_FOR_MS = 200;
-export const MOST_FOR_MS = 86_400_000;
+export const MOST_FOR_MS = DAY_MS;
 
 /**
  * A time as it is kept, in whole ms.

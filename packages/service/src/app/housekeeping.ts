@@ -1,4 +1,5 @@
 /** What is done once an hour: what need not be known any longer is forgotten, the months to come get their partitions. */
+import { DAY_MS } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Config } from "../platform/config/config.ts";
 import type { Log } from "../platform/log.ts";
@@ -8,8 +9,6 @@ import { forgetOldInletHours } from "../store/inlet-hours.ts";
 import { forgetDeliveries } from "../store/notices.ts";
 import { dropHistory, preparePartitions } from "../store/partitions.ts";
 import type { Pool } from "../store/pool.ts";
-
-const DAY_MS = 86_400_000;
 
 export async function tidy({ keepDays }: Config, pool: Pool, clock: Clock, log: Log): Promise<void> {
   await forgetOldCalls(pool);

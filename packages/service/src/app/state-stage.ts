@@ -1,5 +1,5 @@
 /** First stage: what the database has is read into memory, and what writes to the database stands ready. */
-import { shippedProfiles, smallestIdAt, snapshotSteps } from "@bold-relay/core";
+import { DAY_MS, shippedProfiles, smallestIdAt, snapshotSteps } from "@bold-relay/core";
 import { AuditLog } from "../auth/audit-log.ts";
 import { Answers } from "../delivery/answers.ts";
 import { Deadlines } from "../delivery/deadlines.ts";
@@ -22,8 +22,6 @@ import { createWriters } from "../store/writers.ts";
 import { channelView } from "../views/channel-view.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
 import type { StopStack } from "./stop-stack.ts";
-
-const DAY_MS = 86_400_000;
 
 export type State = Awaited<ReturnType<typeof openState>>;
 

@@ -2,6 +2,7 @@
  * What came in at each inlet and what became of it, for all kinds alike. Counted in memory as it comes, and added to the database
  * every second: counts outlive restarts and edits, and a crash loses a second of them at most.
  */
+import { HOUR_MS } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Log } from "../platform/log.ts";
 import {
@@ -14,7 +15,6 @@ import {
 } from "../store/inlet-hours.ts";
 import type { Pool } from "../store/pool.ts";
 
-const HOUR_MS = 3_600_000;
 const WRITE_EVERY_MS = 1_000;
 
 export type InletCounts = Readonly<Record<ArrivalEnd | "arrivals", number>>;

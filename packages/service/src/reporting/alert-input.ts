@@ -1,5 +1,5 @@
 /** What is known, gathered for whoever looks for what needs attention. */
-import { type AlertInput, agrees, type ChannelEntry, type ChannelInput, channelWords } from "@bold-relay/core";
+import { type AlertInput, agrees, type ChannelEntry, type ChannelInput, channelWords, HOUR_MS } from "@bold-relay/core";
 import type { InletRegistry } from "../inlets/registry.ts";
 import type { Clock } from "../platform/clock.ts";
 import type { Board } from "../state/board.ts";
@@ -17,8 +17,6 @@ export interface AlertInputDeps {
   readonly inlets: InletRegistry;
   readonly presences: PresenceLog;
 }
-
-const HOUR_MS = 3_600_000;
 
 export async function alertInput({
   clock,

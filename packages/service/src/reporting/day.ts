@@ -4,6 +4,7 @@ import {
   type ChannelEntry,
   causeWords,
   channelWords,
+  DAY_MS,
   dayAnswer,
   isChannelOn,
   isOn,
@@ -25,7 +26,6 @@ import type { CommandRecord } from "../store/find-requests.ts";
 import type { Pool } from "../store/pool.ts";
 import { commandView } from "../views/command-view.ts";
 
-const DAY_MS = 86_400_000;
 /** The lowest and the highest reading of a day are told with their time as exactly as this. */
 const READ_STRETCH_MS = 5 * 60_000;
 

@@ -1,12 +1,11 @@
 /** What a channel was over a longer time: the curve of a reading, or how long it was on each day. */
 import type { HistoryView } from "@bold-relay/api";
-import { type ChannelEntry, kindOf, onTimes, readsNumbers, smallestIdAt } from "@bold-relay/core";
+import { type ChannelEntry, DAY_MS, kindOf, onTimes, readsNumbers, smallestIdAt } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import { findDate, findDays } from "../store/figures.ts";
 import { findReadings, findSwitched } from "../store/find-history.ts";
 import type { Pool } from "../store/pool.ts";
 
-const DAY_MS = 86_400_000;
 /** How many points a curve has at most: more than a screen has columns would not be seen. */
 const MOST_POINTS = 480;
 

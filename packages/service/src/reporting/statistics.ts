@@ -1,9 +1,11 @@
 /** Figures of how well it runs: spans that are over are counted once, in the background; whoever looks gets those, and the rest as it is now. */
 import type { FiguresQuery, FiguresView } from "@bold-relay/api";
 import {
+  DAY_MS,
   type FigureCount,
   type FigureGroup,
   figuresOf,
+  HOUR_MS,
   type Period,
   RelayError,
   type Snapshot,
@@ -34,8 +36,6 @@ export interface StatisticsDeps {
   readonly zone: string;
 }
 
-const HOUR_MS = 3_600_000;
-const DAY_MS = 24 * HOUR_MS;
 /** Every so often what is over is counted. */
 const COUNT_EVERY_MS = 5 * 60_000;
 /** A request may reach the journal later than it was asked, while that is away: what is over for this long is complete. */

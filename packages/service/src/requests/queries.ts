@@ -2,6 +2,7 @@
 import type { DeliveryPage, DeliveryQuery, RequestView, TraceView } from "@bold-relay/api";
 import {
   type ChannelId,
+  DAY_MS,
   type ErrorFacts,
   normalName,
   RelayError,
@@ -22,7 +23,6 @@ import { isWithin, narrowed } from "../views/reach.ts";
 import { requestView } from "../views/request-view.ts";
 
 const DEFAULT_LIMIT = 50;
-const DAY_MS = 86_400_000;
 
 /** Who reads, and what they may see: what is of these sites, and what they asked themselves. */
 export interface Reader {

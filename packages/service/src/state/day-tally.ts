@@ -3,10 +3,10 @@
  * its rows takes half a second, which every open console would ask for.
  */
 
+import { MINUTE_MS } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { DayFigures, MinuteFigures } from "../store/find-requests.ts";
 
-const MINUTE_MS = 60_000;
 const DAY_MINUTES = 24 * 60;
 
 type Counts = { -readonly [Name in keyof DayFigures]: DayFigures[Name] };

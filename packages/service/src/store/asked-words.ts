@@ -1,5 +1,5 @@
 /** The different texts of each hour's requests, so that a search reads only the requests that it may find. */
-import { idMs, smallestIdAt } from "@bold-relay/core";
+import { HOUR_MS, idMs, smallestIdAt } from "@bold-relay/core";
 import type { Db } from "./pool.ts";
 import { type Placeholder, rowSource } from "./row-source.ts";
 
@@ -21,7 +21,6 @@ interface WordRow {
 
 const WORDS = { hour_ms: "float8", part: "text", words: "text" } as const;
 
-const HOUR_MS = 3_600_000;
 /** How many texts of an hour are known to be kept; beyond it some are written again, which changes nothing. */
 const MOST_KNOWN = 20_000;
 /** Characters that are kept in one row: an index holds no longer ones. */

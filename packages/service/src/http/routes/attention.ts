@@ -1,15 +1,13 @@
 /** What needs attention: the list, and taking, noting, muting, closing. */
 import type { CareBody, MatterView } from "@bold-relay/api";
 import { attentionQuerySchema, careSchema } from "@bold-relay/api/schema";
-import { RelayError } from "@bold-relay/core";
+import { HOUR_MS, RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 import { checked, readBody } from "../../http-exchange/body.ts";
 import type { AlertWithState } from "../../reporting/alerts.ts";
 import type { AlertState } from "../../store/attention.ts";
 import { isWithin } from "../../views/reach.ts";
 import type { HttpDeps } from "../deps.ts";
-
-const HOUR_MS = 3_600_000;
 
 export function attentionRoutes({
   guard,

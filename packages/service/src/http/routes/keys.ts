@@ -1,7 +1,7 @@
 /** API keys: of members and of inlets. A key never gives more than the key that makes it. */
 import type { KeyView, NewKeyView } from "@bold-relay/api";
 import { newKeySchema } from "@bold-relay/api/schema";
-import { type KeyLimits, RelayError, withinLimits } from "@bold-relay/core";
+import { DAY_MS, type KeyLimits, RelayError, withinLimits } from "@bold-relay/core";
 import type { Router } from "express";
 import { type Admitted, siteCheck } from "../../auth/caller.ts";
 import { newKey, sha256 } from "../../auth/token.ts";
@@ -14,7 +14,6 @@ import type { HttpDeps } from "../deps.ts";
 
 /** Chosen where nothing is said: *never* must be. */
 const DEFAULT_DAYS = 90;
-const DAY_MS = 86_400_000;
 
 export function keyRoutes({
   guard,
