@@ -11,7 +11,7 @@ export default defineConfig({
         // Properties take as long as they take: on a busy machine many times longer than on an idle one.
         test: {
           name: "core",
-          include: ["packages/{core,api,soak}/test/**/*.test.ts"],
+          include: ["packages/{core,api,soak}/test/**/*.test.ts", "packages/console/test/logic/*.test.ts"],
           testTimeout: 120_000,
           maxWorkers: 2,
         },
@@ -37,7 +37,7 @@ export default defineConfig({
           // After the others, one at a time: a browser and a service want both cores, and what a person sees must not be late.
           maxWorkers: 1,
           sequence: { groupOrder: 1 },
-          include: ["packages/console/test/**/*.test.ts"],
+          include: ["packages/console/test/*.test.ts"],
           globalSetup: ["packages/rig/src/vitest-setup.ts"],
           testTimeout: 60_000,
           hookTimeout: 90_000,

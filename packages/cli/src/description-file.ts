@@ -29,14 +29,25 @@ export async function readDescription(file: string): Promise<unknown> {
 /** @throws Error with what is wrong with the text */
 export function describedIn(text: string): unknown {
   requireFlat(text);
-  if (!/^\s*[[{]/.test(text)) return parse(text, { maxAliasCount: MOST_ALIASES });
+  if (!/^\s*[[{]/.test(text)) return yamlOf(text);
   try {
     return JSON.parse(text);
   } catch (error) {
     // YAML may begin so too; a large file is JSON, which is told what is wrong with it as such.
     if (text.length > 100_000) throw error;
-    return parse(text, { maxAliasCount: MOST_ALIASES });
+    return yamlOf(text);
   }
+}
+
+/** @throws Error also for an alias within its own anchor, which would be a description without an end */
+function yamlOf(text: string): unknown {
+  const read: unknown = parse(text, { maxAliasCount: MOST_ALIASES });
+  try {
+    JSON.stringify(read);
+  } catch {
+    throw new Error("an alias stands within what it refers to, so the description has no end.");
+  }
+  return read;
 }
 
 function textOf(bytes: Buffer): string {

@@ -70,6 +70,7 @@ describe("what is refused, and why", () => {
     ["five million brackets", () => "[".repeat(5 * MB) + "]".repeat(5 * MB), /^more than 100 brackets stand open at/],
     ["five million braces in YAML", () => `a: ${"{b: ".repeat(2 * MB)}`, /^more than 100 brackets stand open at/],
     ["references that grow", () => aliases(30), /alias/i],
+    ["a reference to what it stands in", () => "slug: a\nrooms: &a [*a]\n", /no end/],
     ["JSON that breaks off, near the limit", () => `{"name":"${"x".repeat(9 * MB)}`, /JSON/],
     ["a list that is no YAML", () => "rooms:\n  - slug: a\n bad", /line 3/],
   ])("%s", async (_about, content, reason) => {

@@ -173,6 +173,7 @@ describe("what needs care, under any evidence", () => {
         const witness = play(acts);
         witness.finish();
         for (const command of witness.latest.values()) {
+          // Proven, or a newer one took its place: after it was written, or before. The script decides which.
           if (command.urgent && command.end !== null)
             expect(["complete", "overtaken", "superseded"]).toContain(command.end);
         }

@@ -19,7 +19,7 @@ export function dateText(at: string): string {
   return new Date(at).toLocaleString([], { dateStyle: "short", timeStyle: "short" });
 }
 
-/** A date of the calendar, wherever the reader is. @example dayOfWeek("2026-11-26") // → "Thu, 26 Nov" */
+/** A date of the calendar, wherever the reader is. @example dayOfWeek("2026-11-26") // → "Thu 26 Nov" */
 export function dayOfWeek(day: string): string {
   const form = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short", timeZone: "UTC" });
   return form.format(new Date(`${day}T00:00:00Z`));
