@@ -5,17 +5,24 @@ import { relative } from "node:path";
 /** Lines of a failure's own text that are printed: what was expected and what came is within them. */
 const LINES = 12;
 
-const [file] = process.argv.slice(2);
-const { numPassedTests: passed, numFailedTests: failed, testResults } = JSON.parse(readFileSync(file, "utf8"));
+// What each was run on, and where its results are: 20=/tmp/results.json
+const runs = process.argv.slice(2).map((run) => {
+  const [node, file] = run.split("=");
+  return { node, ...JSON.parse(readFileSync(file, "utf8")) };
+});
 
-for (const { name, status, message, assertionResults } of testResults) {
-  const where = relative(process.cwd(), name);
-  const failures = assertionResults.filter((test) => test.status === "failed");
-  for (const test of failures) tell(`${where}: ${test.fullName}`, test.failureMessages.join("\n"));
-  // A file that could not be read or set up has failed without any test of it having failed.
-  if (status === "failed" && failures.length === 0) tell(where, message);
+for (const { node, numPassedTests, numFailedTests, testResults } of runs) {
+  for (const { name, status, message, assertionResults } of testResults) {
+    const where = `${relative(process.cwd(), name)} (Node.js ${node})`;
+    const failures = assertionResults.filter((test) => test.status === "failed");
+    for (const test of failures) tell(`${where}: ${test.fullName}`, test.failureMessages.join("\n"));
+    // A file that could not be read or set up has failed without any test of it having failed.
+    if (status === "failed" && failures.length === 0) tell(where, message);
+  }
+  say(`Node.js ${node}: ${numPassedTests} passed, ${numFailedTests} failed`);
 }
-say(`${passed} passed, ${failed} failed`);
+const sum = (count) => runs.reduce((all, run) => all + run[count], 0);
+say(`${sum("numPassedTests")} passed, ${sum("numFailedTests")} failed`);
 
 function tell(title, text) {
   say(`FAILED ${title}`);
