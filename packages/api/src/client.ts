@@ -112,76 +112,136 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     (await (await response).json()) as Answer;
 
   return {
-    /** @param all closed and muted ones too */
+    /**
+     * The open alerts, the newest first.
+     * @param all those that are resolved or snoozed, too
+     */
     attention: (all = false) => json<MatterView[]>(send("GET", `/api/v1/attention${all ? "?all=true" : ""}`)),
+    /** Assigns, notes, snoozes or resolves an alert. Resolves to it as it is then. */
     care: (body: CareBody) => json<MatterView>(send("POST", "/api/v1/attention", body)),
-    /** @param overlapHours how long those that it has still count */
+    /**
+     * Makes a lamp of a device blink.
+     * @param device its address, “site/device”. Rejects with bad-request where it has no lamp.
+     */
     identify: (device: string) => json<IdentifiedView>(send("POST", `/api/v1/devices/${device}/identify`, {})),
+    /**
+     * Gives a device a user of its own at the broker; the password is in the answer, and nowhere else.
+     * @param overlapHours how long those that it has still count, 0 to 168
+     */
     makeCredentials: (device: string, overlapHours = 0) =>
       json<NewCredentialsView>(send("POST", `/api/v1/devices/${addressPath(device)}/credentials`, { overlapHours })),
+    /** Takes a device its user at the broker away: its connection ends at once. */
     revokeCredentials: async (device: string) =>
       void (await send("DELETE", `/api/v1/devices/${addressPath(device)}/credentials`)),
+    /** All notifications, with what became of their last messages. */
     notices: () => json<NoticeView[]>(send("GET", "/api/v1/notices")),
+    /**
+     * @param version that it was changed from; 0: it must be new, null: whatever it is. Rejects with
+     *   version-conflict.
+     */
     saveNotice: (notice: NoticeDescription, version: number | null) =>
       json<NoticeView>(
         send("PUT", `/api/v1/notices/${encodeURIComponent(notice.slug)}`, notice, { headers: ifMatch(version) }),
       ),
+    /** Ends a notification. What waits to be sent is not sent. */
     removeNotice: async (slug: string) => void (await send("DELETE", `/api/v1/notices/${encodeURIComponent(slug)}`)),
+    /** A new secret for signatures (Standard Webhooks); it is in the answer, and nowhere else. */
     makeNoticeSecret: (slug: string) =>
       json<NewSecretView>(send("POST", `/api/v1/notices/${encodeURIComponent(slug)}/secret`, {})),
+    /** The last messages of a notification, newest first, with the answer of each address. */
     noticeLog: (slug: string) =>
       json<NoticeDeliveryView[]>(send("GET", `/api/v1/notices/${encodeURIComponent(slug)}/log`)),
+    /** All inlets that the caller may see, with their health and counts of a day. */
     inlets: () => json<InletView[]>(send("GET", "/api/v1/inlets")),
+    /** The description of an inlet, with the version that it is at. */
     inlet: (slug: string) => json<InletDescriptionView>(send("GET", `/api/v1/inlets/${encodeURIComponent(slug)}`)),
     /** @param version that it was changed from; 0: it must be new, null: whatever it is */
     saveInlet: (inlet: InletDescription, version: number | null) =>
       json<InletDescriptionView>(
         send("PUT", `/api/v1/inlets/${encodeURIComponent(inlet.slug)}`, inlet, { headers: ifMatch(version) }),
       ),
+    /** Deletes an inlet with its keys. Requests that it made stay on record. */
     removeInlet: async (slug: string) => void (await send("DELETE", `/api/v1/inlets/${encodeURIComponent(slug)}`)),
+    /**
+     * A new secret for signatures of an inlet; it is in the answer, and nowhere else. The one before counts no more.
+     */
     makeSecret: (slug: string) =>
       json<NewSecretView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/secret`, {})),
+    /** The signed links of an inlet that still count, newest first; never the links themselves. */
     links: (slug: string) => json<LinkRecordView[]>(send("GET", `/api/v1/inlets/${encodeURIComponent(slug)}/links`)),
+    /** A link counts no more. */
     revokeLink: async (slug: string, id: string) =>
       void (await send("DELETE", `/api/v1/inlets/${encodeURIComponent(slug)}/links/${encodeURIComponent(id)}`)),
+    /** A signed link that asks for one thing; it is in the answer, and nowhere else. */
     makeLink: (slug: string, body: LinkBody) =>
       json<LinkView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/links`, body)),
+    /** What an arrival would do at an inlet, saved or edited. Nothing is sent, kept or counted. */
     rehearse: (slug: string, body: RehearsalBody) =>
       json<RehearsalView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/rehearse`, body)),
+    /** What the last arrivals of an inlet would do with edited routes. Nothing is sent. */
     rehearsePast: (slug: string, body: PastBody) =>
       json<PastView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/past`, body)),
+    /** Calls an inlet as an outside caller would. **What that asks is done.** */
     tryInlet: (slug: string, body: TrialBody) =>
       json<TrialView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/try`, body)),
+    /** What a phrase would do if its speaker said it. Nothing is sent. */
     rehearsePhrase: (text: string) => json<RehearsalView>(send("POST", "/api/v1/phrases", { text, rehearse: true })),
+    /**
+     * Says a phrase as oneself.
+     * @param waitS how long the answer may wait for the outcome, s
+     */
     say: (text: string, waitS = 0) =>
       json<InletReply>(send("POST", "/api/v1/phrases", { text }, { headers: { prefer: `wait=${waitS}` } })),
     /** Signed in, or asked for the second factor. */
     signIn: (body: SignInBody) => json<SessionView | SecondFactorView>(send("POST", "/api/v1/session", body)),
+    /** The second step of signing in, within five minutes of the first. */
     signInSecond: (body: SecondFactorBody) => json<SessionView>(send("POST", "/api/v1/session/second", body)),
+    /** What the browser needs to sign in with a passkey (WebAuthn, 5.5). */
     passkeySignInOptions: () => json<PasskeyOptionsView>(send("POST", "/api/v1/session/passkey/options", {})),
+    /** Signs in with what the browser made of those options. */
     signInWithPasskey: (body: PasskeySignInBody) => json<SessionView>(send("POST", "/api/v1/session/passkey", body)),
+    /** Sets a new password with the one-time link that an owner made. */
     resetPassword: async (body: ResetBody) => void (await send("POST", "/api/v1/session/reset", body)),
+    /** One's own sessions, authenticator app, passkeys and recovery codes. */
     account: () => json<AccountView>(send("GET", "/api/v1/account")),
+    /** Ends another session of one's own. */
     endSession: async (id: string) => void (await send("DELETE", `/api/v1/account/sessions/${encodeURIComponent(id)}`)),
+    /** A secret for an authenticator app (RFC 6238). It counts once it is confirmed. */
     newApp: (body: PasswordAgainBody) => json<NewAppView>(send("POST", "/api/v1/account/app", body)),
+    /** Confirms the app with a code of it. The recovery codes are in the answer, and nowhere else. */
     confirmApp: (body: ConfirmAppBody) => json<RecoveryCodesView>(send("PUT", "/api/v1/account/app", body)),
+    /** Removes one's own authenticator app. */
     removeApp: async (body: PasswordAgainBody) => void (await send("POST", "/api/v1/account/app/off", body)),
+    /** What the browser needs to make a passkey (WebAuthn, 5.4). */
     passkeyOptions: (body: PasswordAgainBody) =>
       json<PasskeyOptionsView>(send("POST", "/api/v1/account/passkeys/options", body)),
+    /** Keeps the passkey that the browser has made. */
     addPasskey: async (body: NewPasskeyBody) => void (await send("POST", "/api/v1/account/passkeys", body)),
+    /** Removes a passkey of one's own. */
     removePasskey: async (id: string) =>
       void (await send("DELETE", `/api/v1/account/passkeys/${encodeURIComponent(id)}`)),
     /** The link is in the answer, and nowhere else. */
     resetMember: (name: string) =>
       json<ResetLinkView>(send("POST", `/api/v1/members/${encodeURIComponent(name)}/reset`, {})),
+    /** Who must have a second factor, and other rules of the team. */
     teamRules: () => json<TeamRulesView>(send("GET", "/api/v1/team/rules")),
+    /** Changes the rules of the team. */
     saveTeamRules: (body: TeamRulesBody) => json<TeamRulesView>(send("PUT", "/api/v1/team/rules", body)),
+    /** Ends this session. */
     signOut: async () => void (await send("DELETE", "/api/v1/session")),
+    /** Who is signed in, and what they may do. Rejects with not-signed-in (401). */
     session: () => json<SessionView>(send("GET", "/api/v1/session")),
+    /** Whether database, broker and instances are up, and the counts of a day. */
     status: () => json<StatusView>(send("GET", "/api/v1/status")),
+    /** Every channel that the caller may see, with what it was commanded and what it is. */
     board: () => json<BoardView>(send("GET", "/api/v1/board")),
+    /** A request with its commands and their outcome. */
     request: (id: string) => json<RequestView>(send("GET", `/api/v1/requests/${encodeURIComponent(id)}`)),
+    /** Every hop of a request, in order, with its bytes and times. */
     trace: (id: string) => json<TraceView>(send("GET", `/api/v1/requests/${encodeURIComponent(id)}/trace`)),
+    /**
+     * The log of requests, newest first, one page at a time: `next` of a page is the `before` of the one after it.
+     */
     deliveries: (query: DeliveryQuery = {}) => json<DeliveryPage>(send("GET", `/api/v1/requests${queryText(query)}`)),
     /** Asks; resolves to the request with its outcome, which is "open" if the wait was not long enough. */
     ask(body: AskBody, { waitS, inlet, repeatKey }: AskOptions = {}): Promise<RequestView> {
@@ -196,27 +256,42 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     /** Ends what is open of a request; resolves to it as it is then. */
     close: (id: string, body: CloseBody) =>
       json<RequestView>(send("POST", `/api/v1/requests/${encodeURIComponent(id)}/close`, body)),
-    /** @param address of a channel; @param zone IANA time zone for the times in the answer */
+    /**
+     * @param address of a channel;
+     * @param zone IANA time zone for the times in the answer
+     */
     day: (address: string, zone: string) =>
       json<DayView>(send("GET", `/api/v1/channels/${addressPath(address)}/day?zone=${encodeURIComponent(zone)}`)),
-    /** @param address of a channel; @param days 1 to 90 */
+    /**
+     * @param address of a channel;
+     * @param days 1 to 90
+     */
     history: (address: string, days = 1) =>
       json<HistoryView>(send("GET", `/api/v1/channels/${addressPath(address)}/history?days=${days}`)),
     /** How well it runs. */
     figures: (query: FiguresQuery = {}) => json<FiguresView>(send("GET", `/api/v1/figures${queryText(query)}`)),
+    /** Removes a member's second factor; their sessions end. For owners, with their own password. */
     removeSecondFactor: async (name: string, body: PasswordAgainBody) =>
       void (await send("POST", `/api/v1/members/${encodeURIComponent(name)}/second-factor/off`, body)),
+    /** The members of the team, with their roles at each site. */
     members: () => json<MemberView[]>(send("GET", "/api/v1/members")),
     /** The password is in the answer, and nowhere else. */
     addMember: (body: NewMemberBody) => json<NewMemberView>(send("POST", "/api/v1/members", body)),
     /** Their roles are exactly these from then on. */
     setRoles: async (name: string, body: MemberBody) =>
       void (await send("PUT", `/api/v1/members/${encodeURIComponent(name)}`, body)),
+    /** Removes a member. Sessions, keys and open streams end at once. */
     removeMember: async (name: string) => void (await send("DELETE", `/api/v1/members/${encodeURIComponent(name)}`)),
+    /** The keys that the caller may see, never the keys themselves. */
     keys: () => json<KeyView[]>(send("GET", "/api/v1/keys")),
     /** The key is in the answer, and nowhere else. */
     addKey: (body: NewKeyBody) => json<NewKeyView>(send("POST", "/api/v1/keys", body)),
+    /** A key counts no more, from this moment. */
     revokeKey: async (id: number) => void (await send("DELETE", `/api/v1/keys/${id}`)),
+    /**
+     * Who changed what, newest first, one page at a time.
+     * @param before the last entry of the page before
+     */
     audit: (before?: string) =>
       json<AuditPage>(send("GET", `/api/v1/audit${before === undefined ? "" : `?before=${before}`}`)),
     /** @param slug of a site; its description with the version that it is at */
@@ -230,16 +305,27 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       json<SitePlanView>(
         send("PUT", `/api/v1/sites/${encodeURIComponent(site.slug)}/description`, site, { headers: ifMatch(version) }),
       ),
+    /**
+     * Every device that the caller may see, with presence, credentials and what keeps it from being commissioned.
+     */
     devices: () => json<DeviceView[]>(send("GET", "/api/v1/devices")),
     /** The run that stands or the last one, then those before it. */
     commissionings: (device: string) =>
       json<CommissioningView[]>(send("GET", `/api/v1/devices/${addressPath(device)}/commissioning`)),
+    /** Begins a commissioning run of a device; a run that stands is ended where it is. */
     commission: (device: string) =>
       json<CommissioningView>(send("POST", `/api/v1/devices/${addressPath(device)}/commissioning`, {})),
+    /**
+     * Begins a step of commissioning (`go`), or says what the person saw. Rejects with in-use while another step
+     * runs.
+     */
     proofStep: (device: string, body: ProofAnswerBody) =>
       json<CommissioningView>(send("POST", `/api/v1/devices/${addressPath(device)}/commissioning/step`, body)),
+    /** The profiles that ship and those of the team. */
     profiles: () => json<ProfileView[]>(send("GET", "/api/v1/profiles")),
+    /** What a device of this profile would be sent, and what its messages would mean. Nothing is sent or kept. */
     tryProfile: (body: ProfileTrialBody) => json<ProfileTrialView>(send("POST", "/api/v1/profiles/try", body)),
+    /** Adds or changes a profile of the team. Rejects with in-use while a change would break a device. */
     saveProfile: (profile: Profile) =>
       json<{ version: number }>(send("PUT", `/api/v1/profiles/${encodeURIComponent(profile.slug)}`, profile)),
     /** Messages of the wire until the signal aborts or the connection ends. */
@@ -250,8 +336,13 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     },
     /** Writes one message by hand; it is in the audit. */
     publish: async (body: PublishBody) => void (await send("POST", "/api/v1/wire", body)),
+    /** One's own password, with the present one. All other sessions end. */
     changePassword: async (body: PasswordBody) => void (await send("POST", "/api/v1/session/password", body)),
+    /**
+     * Locks a channel or a device out: every command is refused, with the name of who did it, until it is released.
+     */
     lockOut: (body: LockOutBody) => json<LockoutView>(send("POST", "/api/v1/lockouts", body)),
+    /** Releases a lock-out: one's own, or as an owner with a reason. */
     release: async (id: string, body: ReleaseBody = {}) =>
       void (await send("POST", `/api/v1/lockouts/${encodeURIComponent(id)}/release`, body)),
     /**

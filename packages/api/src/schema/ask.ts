@@ -38,6 +38,7 @@ const ask = {
   until: Joi.valid(...STAGES.slice(1)),
 };
 
+/** The body of `POST /requests`, `POST /requests/rehearse`. */
 export const askSchema = Joi.object<AskBody>(ask).required().label("body").prefs(strict);
 
 /** At an inlet the caller may also say for whom it asks. */
@@ -82,6 +83,7 @@ function isUsual(name: string, value: unknown): boolean {
   }
 }
 
+/** The body of `POST /lockouts`. */
 export const lockOutSchema = Joi.object<LockOutBody>({
   target: plainText.min(1).max(200).required(),
   reason: plainText.min(1).max(200),
@@ -90,16 +92,19 @@ export const lockOutSchema = Joi.object<LockOutBody>({
   .label("body")
   .prefs(strict);
 
+/** The body of `POST /lockouts/:id/release`. */
 export const releaseSchema = Joi.object<ReleaseBody>({ reason: plainText.min(1).max(200) })
   .required()
   .label("body")
   .prefs(strict);
 
+/** The body of `POST /requests/:id/close`. */
 export const closeSchema = Joi.object<CloseBody>({ reason: plainText.min(1).max(200).required() })
   .required()
   .label("body")
   .prefs(strict);
 
+/** The body of `GET /session`. */
 export const passwordSchema = Joi.object<PasswordBody>({
   password: Joi.string().min(1).max(200).required(),
   next: Joi.string().min(1).max(200).required(),
@@ -112,6 +117,7 @@ const ticket = Joi.string().max(100).required();
 /** What it holds is the browser's affair, and is checked against its signature. */
 const passkey = Joi.object().unknown(true);
 
+/** The body of `POST /session/second`. */
 export const secondFactorSchema = Joi.object<SecondFactorBody>({
   ticket,
   code: Joi.string().max(20),
@@ -123,11 +129,13 @@ export const secondFactorSchema = Joi.object<SecondFactorBody>({
   .label("body")
   .prefs(strict);
 
+/** The body of `POST /session/passkey`. */
 export const passkeySignInSchema = Joi.object<PasskeySignInBody>({ ticket, passkey: passkey.required() })
   .required()
   .label("body")
   .prefs(strict);
 
+/** The body of `POST /session/reset`. */
 export const resetSchema = Joi.object<ResetBody>({
   token: Joi.string().max(100).required(),
   password: Joi.string().min(1).max(200).required(),
@@ -136,16 +144,19 @@ export const resetSchema = Joi.object<ResetBody>({
   .label("body")
   .prefs(strict);
 
+/** The body of `PUT /account/app`. */
 export const confirmAppSchema = Joi.object<ConfirmAppBody>({ code: Joi.string().max(20).required() })
   .required()
   .label("body")
   .prefs(strict);
 
+/** The body of `GET /account`, `POST /account/app/off`, `POST /account/passkeys/options`. */
 export const passwordAgainSchema = Joi.object<PasswordAgainBody>({ password: Joi.string().min(1).max(200).required() })
   .required()
   .label("body")
   .prefs(strict);
 
+/** The body of `POST /account/passkeys`. */
 export const newPasskeySchema = Joi.object<NewPasskeyBody>({
   ticket,
   name: plainText.trim().min(1).max(80).required(),
@@ -155,6 +166,7 @@ export const newPasskeySchema = Joi.object<NewPasskeyBody>({
   .label("body")
   .prefs(strict);
 
+/** The body of `GET /team/rules`. */
 export const teamRulesSchema = Joi.object<TeamRulesBody>({
   secondFactorFor: Joi.array()
     .items(Joi.valid(...ROLES))
@@ -173,13 +185,16 @@ const roles = {
     .unique("site"),
 };
 
+/** The body of `PUT /members/:name`. */
 export const memberSchema = Joi.object<MemberBody>(roles).required().label("body").prefs(strict);
 
+/** The body of `GET /keys`. */
 export const newMemberSchema = Joi.object<NewMemberBody>({ name: plainText.trim().min(1).max(80).required(), ...roles })
   .required()
   .label("body")
   .prefs(strict);
 
+/** The body of `GET /keys`. */
 export const newKeySchema = Joi.object<NewKeyBody>({
   name: plainText.trim().min(1).max(80).required(),
   inlet: plainText.min(1).max(40),
@@ -207,16 +222,19 @@ export const dayQuerySchema = Joi.object<{ zone?: string }>({
     .messages({ "zone.unknown": "{{#label}} is no time zone, like Europe/London" }),
 }).prefs({ ...strict, convert: true });
 
+/** The query of `GET /channels/:site/:device/:channel/history`. */
 export const historyQuerySchema = Joi.object<{ days?: number }>({ days: Joi.number().integer().min(1).max(90) }).prefs({
   ...strict,
   convert: true,
 });
 
+/** The query of `DELETE /members/:name`. */
 export const auditQuerySchema = Joi.object<{ before?: string }>({ before: Joi.string().lowercase().uuid() }).prefs({
   ...strict,
   convert: true,
 });
 
+/** The body of `POST /session`. */
 export const signInSchema = Joi.object<SignInBody>({
   name: plainText.min(1).max(80).required(),
   password: Joi.string().min(1).max(200).required(),
@@ -225,6 +243,7 @@ export const signInSchema = Joi.object<SignInBody>({
   .label("body")
   .prefs(strict);
 
+/** The query of `GET /requests`, `GET /requests.:form`. */
 export const deliveryQuerySchema = Joi.object<DeliveryQuery>({
   limit: Joi.number().integer().min(1).max(200),
   before: Joi.string().lowercase().uuid(),
@@ -237,6 +256,7 @@ export const deliveryQuerySchema = Joi.object<DeliveryQuery>({
   // A query holds only text: here a number may be written as one.
   .prefs({ ...strict, convert: true });
 
+/** The query of `GET /wire`. */
 export const wireQuerySchema = Joi.object<WireQuery>({
   filter: Joi.string()
     .min(1)
@@ -249,6 +269,7 @@ export const wireQuerySchema = Joi.object<WireQuery>({
   all: Joi.boolean(),
 }).prefs({ ...strict, convert: true });
 
+/** The body of `POST /wire`. */
 export const publishSchema = Joi.object<PublishBody>({
   topic: plainText
     .min(1)
@@ -270,6 +291,7 @@ export const publishSchema = Joi.object<PublishBody>({
   .label("body")
   .prefs(strict);
 
+/** The body of `POST /devices/:site/:device/commissioning/step`. */
 export const proofAnswerSchema = Joi.object<ProofAnswerBody>({
   step: plainText.min(1).max(80).required(),
   answer: Joi.valid("go", "yes", "no", "turned", "skip").required(),

@@ -6,6 +6,7 @@ import { plainText } from "./text.ts";
 
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
 
+/** The body of `POST /attention`. */
 export const careSchema = Joi.object<CareBody>({
   kind: Joi.valid(...ALERT_KINDS).required(),
   subject: plainText.min(1).max(300).required(),
@@ -23,6 +24,7 @@ export const careSchema = Joi.object<CareBody>({
   .label("body")
   .prefs(strict);
 
+/** The query of `GET /attention`. */
 export const attentionQuerySchema = Joi.object<{ all?: boolean }>({ all: Joi.boolean() }).prefs({
   ...strict,
   convert: true,

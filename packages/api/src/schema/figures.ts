@@ -14,6 +14,7 @@ const day = Joi.string()
     "any.custom": "{{#label}} is no day of the calendar",
   });
 
+/** The query of `GET /figures`. */
 export const figuresQuerySchema = Joi.object<FiguresQuery>({
   days: Joi.number().integer().min(1).max(400),
   from: day,
@@ -23,6 +24,7 @@ export const figuresQuerySchema = Joi.object<FiguresQuery>({
   .oxor("days", "from")
   .prefs({ abortEarly: false, convert: true, errors: { wrap: { label: "“”" } } });
 
+/** The query of `GET /figures.csv`. */
 export const figuresCsvSchema = figuresQuerySchema.append<FiguresQuery & { table?: FigureTable }>({
   table: Joi.valid(...FIGURE_TABLES),
 });

@@ -172,6 +172,7 @@ export const inletSchema = Joi.object<InletDescription>({ kind: Joi.valid(...INL
   .label("inlet")
   .prefs(strict);
 
+/** The body of `POST /phrases`. */
 export const phraseSchema = Joi.object<PhraseBody>({
   text: Joi.string().min(1).max(2_000).required(),
   rehearse: Joi.boolean(),
@@ -180,6 +181,7 @@ export const phraseSchema = Joi.object<PhraseBody>({
   .label("body")
   .prefs(strict);
 
+/** The body of `DELETE /inlets/:slug/links/:id`. */
 export const linkSchema = Joi.object<LinkBody>({
   phrase: plainText.min(1).max(300).required(),
   hours: Joi.number().min(0.1).max(8_760),
@@ -202,11 +204,13 @@ const arrival = Joi.object({
   .min(1)
   .required();
 
+/** The body of `POST /inlets/:slug/rehearse`. */
 export const rehearsalSchema = Joi.object<RehearsalBody>({ inlet: Joi.object().unknown(), arrival })
   .required()
   .label("body")
   .prefs(strict);
 
+/** The body of `POST /inlets/:slug/past`. */
 export const pastSchema = Joi.object<PastBody>({
   inlet: Joi.object().unknown().required(),
   most: Joi.number().integer().min(1).max(200),
@@ -215,6 +219,7 @@ export const pastSchema = Joi.object<PastBody>({
   .label("body")
   .prefs(strict);
 
+/** The body of `POST /inlets/:slug/try`. */
 export const trialSchema = Joi.object<TrialBody>({ arrival, key: Joi.string().min(1).max(200) })
   .required()
   .label("body")

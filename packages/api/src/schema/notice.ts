@@ -3,6 +3,7 @@ import { type NoticeDescription, OUTCOMES } from "@bold-relay/core";
 import Joi from "joi";
 import { plainText } from "./text.ts";
 
+/** The body of `GET /notices`. */
 export const noticeSchema = Joi.object<NoticeDescription>({
   slug: Joi.string()
     .pattern(/^[a-z0-9](?:[a-z0-9-]{0,38}[a-z0-9])?$/)

@@ -68,6 +68,7 @@ export const newCredentialsSchema = Joi.object<{ overlapHours?: number }>({
   .label("body")
   .prefs({ abortEarly: false, convert: false });
 
+/** The body of `PUT /profiles/:profile`. */
 export const profileSchema = Joi.object<Profile>({
   slug: slug.required(),
   name: words.required(),
@@ -175,6 +176,7 @@ const interlock = Joi.object({
   meets: Joi.valid("refuse", "switch-off").required(),
 });
 
+/** The body of `POST /sites/:site/check`, `PUT /sites/:site/description`. */
 export const siteSchema = Joi.object<SiteDescription>({
   slug: slug.required(),
   name: words.required(),

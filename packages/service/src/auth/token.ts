@@ -10,6 +10,7 @@ export function newSessionToken(): string {
   return randomBytes(32).toString("base64url");
 }
 
+/** What is kept of a key or token: nobody can make it of that. @example sha256(key) // → 32 bytes */
 export function sha256(token: string): Buffer {
   return hash("sha256", token, "buffer");
 }

@@ -7,6 +7,7 @@ export interface Clock {
   now(): number;
 }
 
+/** The machine's clock, made steady: it never goes back, and jumps are told apart from time that passes. */
 export const steadyClock: Clock = {
   now: () => Math.round((performance.timeOrigin + performance.now()) * 1000) / 1000,
 };

@@ -3,6 +3,7 @@ import pino, { type Logger } from "pino";
 
 export type Log = Logger;
 
+/** JSON lines on standard output. @param level trace, debug, info, warn, error, fatal or silent */
 export function createLog(level: string): Log {
   return pino({
     level,
