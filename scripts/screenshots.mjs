@@ -24,15 +24,15 @@ for (const [channel, name] of [["alder-row/finch/porch", "trace-stopped"]]) {
   await page.screenshot({ path: `${folder}/${name}.png` });
 }
 
-await page.goto(`${env.BOLD_RELAY_URL}/deliveries`);
+await page.goto(`${env.BOLD_RELAY_URL}/log`);
 await page.locator("[data-request]").first().waitFor();
-await page.screenshot({ path: `${folder}/deliveries.png` });
+await page.screenshot({ path: `${folder}/log.png` });
 for (const [name, path, ready] of [
-  ["day", "/day/alder-row/finch/porch", "[aria-label^=On] li"],
-  ["team", "/team", "[data-member]"],
-  ["attention", "/attention", "[data-matter]"],
-  ["figures", "/figures", "[data-group]"],
-  ["reading", "/day/glasshouse/bay-air/temperature", ".reading-chart canvas"],
+  ["history", "/history/alder-row/finch/porch", "[aria-label^=On] li"],
+  ["access", "/access", "[data-member]"],
+  ["alerts", "/alerts", "[data-alert]"],
+  ["statistics", "/statistics", "[data-group]"],
+  ["reading", "/history/glasshouse/bay-air/temperature", ".reading-chart canvas"],
   ["inlet", "/inlets/booking", "[role=status]"],
   ["devices", "/devices", "ul li"],
   ["wire", `/wire?filter=${encodeURIComponent("fennel-hall/#")}`, "tbody tr"],
@@ -42,25 +42,25 @@ for (const [name, path, ready] of [
   await page.evaluate(() => document.fonts.ready);
   await page.screenshot({ path: `${folder}/${name}.png` });
 }
-await page.goto(`${env.BOLD_RELAY_URL}/notices`);
-await page.getByRole("region", { name: "Night desk" }).getByRole("button", { name: "What was told" }).click();
+await page.goto(`${env.BOLD_RELAY_URL}/notifications`);
+await page.getByRole("region", { name: "Night desk" }).getByRole("button", { name: "Delivery log" }).click();
 await page.locator("tbody tr").first().waitFor();
-await page.screenshot({ path: `${folder}/notices.png` });
+await page.screenshot({ path: `${folder}/notifications.png` });
 // A profile, tried with what a board said.
 await page.goto(`${env.BOLD_RELAY_URL}/devices/profiles`);
 await page.getByLabel("Profile", { exact: true }).selectOption("capital-words");
 await page
-  .getByLabel("Messages that the board sent")
+  .getByLabel("Messages from the device")
   .fill("site/board/one/state ON\nsite/board/one/state perhaps\nsite/board/two/state ON");
-await page.getByText("Taken for").waitFor();
+await page.getByText("Read as").waitFor();
 await page.screenshot({ path: `${folder}/profiles.png` });
 // A commissioning as far as it goes without hands: the record shows what was seen.
 await page.goto(`${env.BOLD_RELAY_URL}/devices/fennel-hall/hall-board`);
-await page.getByRole("button", { name: /^Prove it/ }).click();
+await page.getByRole("button", { name: /^(Start commissioning|Commission again)/ }).click();
 for (const channel of ["circuit-1", "circuit-2", "heating"]) {
   await page
     .locator(`[data-step="channel ${channel}"][data-state=ready]`)
-    .getByRole("button", { name: "Begin" })
+    .getByRole("button", { name: "Start" })
     .click();
   await page.locator(`[data-step="channel ${channel}"][data-state=passed]`).waitFor();
 }

@@ -28,7 +28,7 @@ export function openFullPath({ url, inlet, key, connections }: FullPathOptions) 
     return async (worker, turn) => {
       const asked = `{"target":"${channelAddress(BOARDS[extent], worker)}","action":"${turn % 2 === 0 ? "on" : "off"}"}`;
       const { status, body } = (await askers[worker]?.call(asked, headers)) ?? { status: 0, body: "no such asker" };
-      const there = waits ? status === 200 && body.includes('"outcome":"complete"') : status === 202;
+      const there = waits ? status === 200 && body.includes('"outcome":"delivered"') : status === 202;
       if (!there) throw new Error(`answered ${status}: ${body.slice(0, 300)}`);
     };
   }

@@ -1,6 +1,6 @@
 /** `npm run bench:journal -- --millions 10`: every list and search that a screen shows, on a journal of that size. */
 import { parseArgs } from "node:util";
-import type { FiguresView } from "@bold-relay/api";
+import type { StatisticsView } from "@bold-relay/api";
 import Table from "cli-table3";
 import pg from "pg";
 import { addSite, openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
@@ -29,9 +29,9 @@ with made as (
   from made
   returning id, asked_at, outcome
 )
-insert into command (id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, attempts, asked_at, hops)
+insert into command (id, request_id, channel_id, seq, to_value, target_stage, stage, ended, reason, attempts, asked_at, hops)
 select gen_random_uuid(), id, case when n % $5::int = 0 then (select max(id) from channel) else 1 + (n * 31) % $4::int end, n, case when n % 2 = 0 then 'on' else 'off' end, 'confirmed', 'confirmed',
-  case when n % 60 = 0 then 'unanswered' when n % 12 = 0 then 'superseded' else 'complete' end,
+  case when n % 60 = 0 then 'unanswered' when n % 12 = 0 then 'replaced' else 'delivered' end,
   case when n % 60 = 0 then 'no-acknowledgement' when n % 12 = 0 then 'replaced-before-sending' end, 1, asked_at,
   '[{"at":1800000000000,"kind":"accepted"},{"at":1800000000002,"kind":"sent","attempt":1},{"at":1800000000004,"kind":"published","attempt":1,"code":0},{"at":1800000000012,"kind":"acknowledged","code":1},{"at":1800000000013,"kind":"confirmed"},{"at":1800000000013,"kind":"ended"}]'
 from (select *, row_number() over () + $1::bigint as n from asked where outcome is null) kept`;
@@ -76,33 +76,33 @@ async function addresses(url: string, key: string): Promise<Record<string, strin
     "newest 50": "/requests",
     "50 from the middle of all": `/requests?before=${old}`,
     "of one channel": `/requests?channel=${channel}`,
-    "of one channel, stopped": `/requests?channel=${channel}&ended=stopped`,
+    "of one channel, stopped": `/requests?channel=${channel}&result=not-delivered`,
     "of premises of 512 channels": "/requests?site=bench",
-    "of those, stopped": "/requests?site=bench&ended=stopped",
+    "of those, stopped": "/requests?site=bench&result=not-delivered",
     "of quiet premises": "/requests?site=quiet",
-    "of those, refused": "/requests?site=quiet&ended=refused",
+    "of those, refused": "/requests?site=quiet&result=refused",
     "of one person": "/requests?asker=Guest%2017",
     "of a person who never asked": "/requests?asker=Nobody",
-    stopped: "/requests?ended=stopped",
-    "stopped, before the middle": `/requests?ended=stopped&before=${old}`,
-    replaced: "/requests?ended=replaced",
-    refused: "/requests?ended=refused",
-    open: "/requests?ended=open",
+    stopped: "/requests?result=not-delivered",
+    "stopped, before the middle": `/requests?result=not-delivered&before=${old}`,
+    replaced: "/requests?result=replaced",
+    refused: "/requests?result=refused",
+    open: "/requests?result=open",
     "words in a day, found": "/requests?words=guest%2017",
     "words in a day, not there": "/requests?words=zzzz",
     "one trace": `/requests/${old}/trace`,
     "24 hours of a channel": `/channels/${channel}/day`,
     status: "/status",
-    "figures of a week": "/figures",
-    "figures of 90 days": "/figures?days=90",
+    "figures of a week": "/statistics",
+    "figures of 90 days": "/statistics?days=90",
   };
 }
 
 /** In the background, while the service does its work. */
 async function counted(url: string, key: string): Promise<void> {
   const isCounted = async () => {
-    const response = await fetch(`${url}/api/v1/figures?days=366`, { headers: { authorization: `Bearer ${key}` } });
-    return response.ok && ((await response.json()) as FiguresView).uncountedDays === 0;
+    const response = await fetch(`${url}/api/v1/statistics?days=366`, { headers: { authorization: `Bearer ${key}` } });
+    return response.ok && ((await response.json()) as StatisticsView).uncountedDays === 0;
   };
   const giveUpAt = performance.now() + COUNT_WITHIN_MS;
   while (!(await isCounted())) {

@@ -55,7 +55,7 @@ async function measure(): Promise<void> {
     const ends = await client.ask({ target, action: "level", value: last }, { waitS: 20 });
     const sent = heard.get(`${target}/do`) ?? [];
     const allowed = (minGapMs === 0 ? PER_SECOND * SECONDS : Math.ceil((SECONDS * 1_000) / minGapMs)) + 1;
-    const stands = ends.outcome === "complete" && sent.at(-1)?.includes(`"to":${last}}`);
+    const stands = ends.outcome === "delivered" && sent.at(-1)?.includes(`"to":${last}}`);
     table.push([minGapMs, PER_SECOND * SECONDS, sent.length, allowed, stands ? "yes" : "NO"]);
   }
   process.stdout.write(`${table.toString()}\n`);

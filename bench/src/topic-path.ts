@@ -44,7 +44,7 @@ export async function openTopicPath({ url, key, brokerUrl, username, password }:
       new Promise((resolve, reject) => {
         const responseTopic = `answer/${worker}`;
         waiting.set(responseTopic, (answer) => {
-          if (answer.includes('"outcome":"complete"')) resolve();
+          if (answer.includes('"outcome":"delivered"')) resolve();
           else reject(new Error(`answered ${answer.slice(0, 300)}`));
         });
         const topic = channelAddress("taker", worker).replace("bench/", "ask/");

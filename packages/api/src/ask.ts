@@ -1,5 +1,5 @@
 /** What may be asked of the service, by console, command line and web inlet alike. */
-import type { Aim, Role } from "@bold-relay/core";
+import type { Role, TargetStage } from "@bold-relay/core";
 
 /** The body of POST /api/v1/requests and POST /in/<inlet>. */
 export interface AskBody {
@@ -17,8 +17,8 @@ export interface AskBody {
   value?: number | string;
   /** For how long, ms, 200 to 86 400 000; then the channel goes off again, whatever happens meanwhile. */
   forMs?: number;
-  /** Answer at this stage instead of the channel's aim; never a higher one. */
-  until?: Aim;
+  /** Answer at this stage instead of the channel's target stage; never a higher one. */
+  until?: TargetStage;
   /** At an inlet only: who asks, as the calling system knows them, 1 to 80 characters. */
   sender?: string;
 }
@@ -38,7 +38,7 @@ export interface ReleaseBody {
 }
 
 /** The body of POST /api/v1/requests/<id>/close. */
-export interface CloseBody {
+export interface CancelBody {
   /** Why it need not be proven any more, 1 to 200 characters. */
   reason: string;
 }
@@ -136,28 +136,28 @@ export interface SignInBody {
 }
 
 /**
- * - reached: it got as far as its device can prove
- * - stopped: failed, unanswered or expired: something to look at
- * - replaced: superseded or overtaken by a newer one
+ * - delivered: it reached its target stage
+ * - not-delivered: failed, unanswered or expired: something to look at
+ * - replaced: replaced or overtaken by a newer one
  * - refused: nothing was sent, the reason is kept
  * - open: it has not ended
  */
-export const DELIVERY_ENDS = ["reached", "stopped", "replaced", "refused", "open"] as const;
-export type DeliveryEnd = (typeof DELIVERY_ENDS)[number];
+export const LOG_RESULTS = ["delivered", "not-delivered", "replaced", "refused", "open"] as const;
+export type LogResult = (typeof LOG_RESULTS)[number];
 
 /** The query of GET /api/v1/requests: the newest first, every filter narrows. */
-export interface DeliveryQuery {
+export interface LogQuery {
   /** How many, 1 to 200; default 50. */
   limit?: number;
   /** Go on after this request: the `next` of the page before. */
   before?: string;
-  /** Only of these premises, by slug: with a command there, or refused there. */
+  /** Only of these sites, by slug: with a command there, or refused there. */
   site?: string;
   /** Only with a command for this channel, by name or address. */
   channel?: string;
   /** Only asked by this person or system, the whole name, capitals or not. */
   asker?: string;
-  ended?: DeliveryEnd;
+  result?: LogResult;
   /** Of the last 24 hours only: these words in the asker, the inlet, the target, or the channel's, room's or site's name. */
   words?: string;
 }
@@ -193,7 +193,7 @@ export interface PublishBody {
 }
 
 /** The body of POST /api/v1/devices/<site>/<device>/commissioning/step. */
-export interface ProofAnswerBody {
+export interface StepAnswerBody {
   /** The step's name. */
   step: string;
   /** Begin it; or, where it asks: what was seen, `turned` for the opposite; or leave it out. */

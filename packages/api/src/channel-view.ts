@@ -42,7 +42,7 @@ export interface ChannelView {
   /** It runs by being held: how long each asking lasts, ms; null: it does not. */
   holdForMs: number | null;
   room: { slug: string; name: string };
-  device: { address: string; name: string; present: boolean | null; presentSince: string | null };
+  device: { address: string; name: string; online: boolean | null; onlineSince: string | null };
   commanded: CommandedView | null;
   observed: ObservedView | null;
   /** What its device says of its own output, in words, where something else tells its state; null: it says nothing. */
@@ -106,23 +106,23 @@ export interface StatusView {
   version: string;
   startedAt: string;
   broker: PartStatus;
-  journal: PartStatus;
+  database: PartStatus;
   counts: {
     sites: number;
     devices: number;
-    devicesAbsent: number;
+    devicesOffline: number;
     channels: number;
     on: number;
     drifting: number;
     unknown: number;
     openCommands: number;
   };
-  /** How requests of the last 24 h ended, by outcome of their commands: of the premises that may be seen. */
-  lastDay: { requests: number; complete: number; notReached: number; refused: number };
+  /** How requests of the last 24 h ended, by outcome of their commands: of the site that may be seen. */
+  lastDay: { requests: number; delivered: number; notDelivered: number; refused: number };
 }
 
 /** GET /api/v1/channels/<address>/day */
-export interface DayView {
+export interface HistoryView {
   channel: string;
   /** As people say it: "Porch lantern, Finch". */
   name: string;
@@ -137,11 +137,11 @@ export interface DayView {
   /** Whether it was on when these 24 hours began. */
   wasOn: boolean;
   /** Oldest first. */
-  entries: DayEntry[];
+  entries: HistoryEntry[];
 }
 
-/** GET /api/v1/channels/<address>/history?days=7: a reading has a curve, everything else the time that it was on. */
-export interface HistoryView {
+/** GET /api/v1/channels/<address>/trend?days=7: a reading has a curve, everything else the time that it was on. */
+export interface TrendView {
   channel: string;
   name: string;
   kind: string;
@@ -157,7 +157,7 @@ export interface HistoryView {
   days: { day: string; onMs: number }[];
 }
 
-export interface DayEntry {
+export interface HistoryEntry {
   at: string;
   /** What the device said that it is, or what was asked of it. */
   kind: "change" | "command";

@@ -1,11 +1,12 @@
-/** The HTTP client that the console, the command line and the tests share. */
-import type { InletDescription, NoticeDescription, Profile, SiteDescription } from "@bold-relay/core";
+/** The HTTP client that the console, the command line and the tests share. Long because every call of the interface stands in one place. */
+import type { InletDescription, NotificationDescription, Profile, SiteDescription } from "@bold-relay/core";
+import type { AlertChangeBody, AlertView } from "./alert-view.ts";
 import type {
   AskBody,
-  CloseBody,
+  CancelBody,
   ConfirmAppBody,
-  DeliveryQuery,
   LockOutBody,
+  LogQuery,
   MemberBody,
   NewKeyBody,
   NewMemberBody,
@@ -13,17 +14,16 @@ import type {
   PasskeySignInBody,
   PasswordAgainBody,
   PasswordBody,
-  ProofAnswerBody,
   PublishBody,
   ReleaseBody,
   ResetBody,
   SecondFactorBody,
   SignInBody,
+  StepAnswerBody,
   TeamRulesBody,
   WireQuery,
 } from "./ask.ts";
-import type { CareBody, MatterView } from "./attention-view.ts";
-import type { BoardView, DayView, HistoryView, LockoutView, StatusView } from "./channel-view.ts";
+import type { BoardView, HistoryView, LockoutView, StatusView, TrendView } from "./channel-view.ts";
 import { type LiveEvent, problemFrom, readEvents, type WireEvent } from "./client-answer.ts";
 import type {
   CommissioningView,
@@ -36,7 +36,6 @@ import type {
   SiteDescriptionView,
   SitePlanView,
 } from "./device-view.ts";
-import type { FiguresQuery, FiguresView } from "./figures-view.ts";
 import type {
   InletDescriptionView,
   InletReply,
@@ -53,7 +52,7 @@ import type {
   TrialBody,
   TrialView,
 } from "./inlet-view.ts";
-import type { NoticeDeliveryView, NoticeView } from "./notice-view.ts";
+import type { NotificationDeliveryView, NotificationView } from "./notification-view.ts";
 import type {
   AccountView,
   AuditPage,
@@ -70,7 +69,8 @@ import type {
   TeamRulesView,
 } from "./people-view.ts";
 import { UnreachableError } from "./problem.ts";
-import type { DeliveryPage, RequestView, TraceView } from "./request-view.ts";
+import type { LogPage, RequestView, TraceView } from "./request-view.ts";
+import type { StatisticsQuery, StatisticsView } from "./statistics-view.ts";
 
 export interface ClientOptions {
   /** The service's address without a path: "http://127.0.0.1:4173". Empty in the console: its own origin. */
@@ -116,9 +116,9 @@ export function createClient({ baseUrl, key }: ClientOptions) {
      * The open alerts, the newest first.
      * @param all those that are resolved or snoozed, too
      */
-    attention: (all = false) => json<MatterView[]>(send("GET", `/api/v1/attention${all ? "?all=true" : ""}`)),
+    alerts: (all = false) => json<AlertView[]>(send("GET", `/api/v1/alerts${all ? "?all=true" : ""}`)),
     /** Assigns, notes, snoozes or resolves an alert. Resolves to it as it is then. */
-    care: (body: CareBody) => json<MatterView>(send("POST", "/api/v1/attention", body)),
+    changeAlert: (body: AlertChangeBody) => json<AlertView>(send("POST", "/api/v1/alerts", body)),
     /**
      * Makes a lamp of a device blink.
      * @param device its address, “site/device”. Rejects with bad-request where it has no lamp.
@@ -134,23 +134,26 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     revokeCredentials: async (device: string) =>
       void (await send("DELETE", `/api/v1/devices/${addressPath(device)}/credentials`)),
     /** All notifications, with what became of their last messages. */
-    notices: () => json<NoticeView[]>(send("GET", "/api/v1/notices")),
+    notifications: () => json<NotificationView[]>(send("GET", "/api/v1/notifications")),
     /**
      * @param version that it was changed from; 0: it must be new, null: whatever it is. Rejects with
      *   version-conflict.
      */
-    saveNotice: (notice: NoticeDescription, version: number | null) =>
-      json<NoticeView>(
-        send("PUT", `/api/v1/notices/${encodeURIComponent(notice.slug)}`, notice, { headers: ifMatch(version) }),
+    saveNotification: (notification: NotificationDescription, version: number | null) =>
+      json<NotificationView>(
+        send("PUT", `/api/v1/notifications/${encodeURIComponent(notification.slug)}`, notification, {
+          headers: ifMatch(version),
+        }),
       ),
     /** Ends a notification. What waits to be sent is not sent. */
-    removeNotice: async (slug: string) => void (await send("DELETE", `/api/v1/notices/${encodeURIComponent(slug)}`)),
+    removeNotification: async (slug: string) =>
+      void (await send("DELETE", `/api/v1/notifications/${encodeURIComponent(slug)}`)),
     /** A new secret for signatures (Standard Webhooks); it is in the answer, and nowhere else. */
-    makeNoticeSecret: (slug: string) =>
-      json<NewSecretView>(send("POST", `/api/v1/notices/${encodeURIComponent(slug)}/secret`, {})),
+    makeNotificationSecret: (slug: string) =>
+      json<NewSecretView>(send("POST", `/api/v1/notifications/${encodeURIComponent(slug)}/secret`, {})),
     /** The last messages of a notification, newest first, with the answer of each address. */
-    noticeLog: (slug: string) =>
-      json<NoticeDeliveryView[]>(send("GET", `/api/v1/notices/${encodeURIComponent(slug)}/log`)),
+    notificationLog: (slug: string) =>
+      json<NotificationDeliveryView[]>(send("GET", `/api/v1/notifications/${encodeURIComponent(slug)}/log`)),
     /** All inlets that the caller may see, with their health and counts of a day. */
     inlets: () => json<InletView[]>(send("GET", "/api/v1/inlets")),
     /** The description of an inlet, with the version that it is at. */
@@ -242,7 +245,7 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     /**
      * The log of requests, newest first, one page at a time: `next` of a page is the `before` of the one after it.
      */
-    deliveries: (query: DeliveryQuery = {}) => json<DeliveryPage>(send("GET", `/api/v1/requests${queryText(query)}`)),
+    log: (query: LogQuery = {}) => json<LogPage>(send("GET", `/api/v1/requests${queryText(query)}`)),
     /** Asks; resolves to the request with its outcome, which is "open" if the wait was not long enough. */
     ask(body: AskBody, { waitS, inlet, repeatKey }: AskOptions = {}): Promise<RequestView> {
       const path = inlet === undefined ? "/api/v1/requests" : `/in/${encodeURIComponent(inlet)}`;
@@ -254,22 +257,25 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     /** What an ask would send; nothing is sent, kept or counted. */
     rehearseAsk: (body: AskBody) => json<RehearsedAskView>(send("POST", "/api/v1/requests/rehearse", body)),
     /** Ends what is open of a request; resolves to it as it is then. */
-    close: (id: string, body: CloseBody) =>
-      json<RequestView>(send("POST", `/api/v1/requests/${encodeURIComponent(id)}/close`, body)),
+    cancel: (id: string, body: CancelBody) =>
+      json<RequestView>(send("POST", `/api/v1/requests/${encodeURIComponent(id)}/cancel`, body)),
     /**
      * @param address of a channel;
      * @param zone IANA time zone for the times in the answer
      */
-    day: (address: string, zone: string) =>
-      json<DayView>(send("GET", `/api/v1/channels/${addressPath(address)}/day?zone=${encodeURIComponent(zone)}`)),
+    history: (address: string, zone: string) =>
+      json<HistoryView>(
+        send("GET", `/api/v1/channels/${addressPath(address)}/history?zone=${encodeURIComponent(zone)}`),
+      ),
     /**
      * @param address of a channel;
      * @param days 1 to 90
      */
-    history: (address: string, days = 1) =>
-      json<HistoryView>(send("GET", `/api/v1/channels/${addressPath(address)}/history?days=${days}`)),
-    /** How well it runs. */
-    figures: (query: FiguresQuery = {}) => json<FiguresView>(send("GET", `/api/v1/figures${queryText(query)}`)),
+    trend: (address: string, days = 1) =>
+      json<TrendView>(send("GET", `/api/v1/channels/${addressPath(address)}/trend?days=${days}`)),
+    /** Success rate, counts and times over a period. */
+    statistics: (query: StatisticsQuery = {}) =>
+      json<StatisticsView>(send("GET", `/api/v1/statistics${queryText(query)}`)),
     /** Removes a member's second factor; their sessions end. For owners, with their own password. */
     removeSecondFactor: async (name: string, body: PasswordAgainBody) =>
       void (await send("POST", `/api/v1/members/${encodeURIComponent(name)}/second-factor/off`, body)),
@@ -319,7 +325,7 @@ export function createClient({ baseUrl, key }: ClientOptions) {
      * Begins a step of commissioning (`go`), or says what the person saw. Rejects with in-use while another step
      * runs.
      */
-    proofStep: (device: string, body: ProofAnswerBody) =>
+    commissioningStep: (device: string, body: StepAnswerBody) =>
       json<CommissioningView>(send("POST", `/api/v1/devices/${addressPath(device)}/commissioning/step`, body)),
     /** The profiles that ship and those of the team. */
     profiles: () => json<ProfileView[]>(send("GET", "/api/v1/profiles")),
@@ -368,8 +374,8 @@ function addressPath(address: string): string {
   return address.split("/").map(encodeURIComponent).join("/");
 }
 
-/** @example queryText({ limit: 5, ended: "stopped" }) // → "?limit=5&ended=stopped" */
-export function queryText(query: DeliveryQuery | FiguresQuery): string {
+/** @example queryText({ limit: 5, result: "refused" }) // → "?limit=5&result=refused" */
+export function queryText(query: LogQuery | StatisticsQuery): string {
   const entries = Object.entries(query).filter(([, value]) => value !== undefined && value !== "");
   const text = new URLSearchParams(entries.map(([name, value]) => [name, String(value)])).toString();
   return text === "" ? "" : `?${text}`;

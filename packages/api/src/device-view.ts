@@ -37,8 +37,8 @@ export interface DeviceView {
   room: { slug: string; name: string };
   profile: { slug: string; name: string };
   /** By its own word; null: it never said. */
-  present: boolean | null;
-  presentSince: string | null;
+  online: boolean | null;
+  onlineSince: string | null;
   /** The topics that it needs at the broker, and none beyond. */
   access: DeviceAccess;
   /** Users at the broker that the service has made for it, oldest first. */

@@ -17,8 +17,8 @@ export interface LiveEvents {
   request: { id: string; outcome: Outcome | null };
   /** What these sites are made of has changed: read the board afresh. */
   model: { sites: string[] };
-  /** What needs attention has changed; so many matters are open in the whole team. */
-  attention: { open: number };
+  /** What needs alerts has changed; so many alerts are open in the whole team. */
+  alerts: { open: number };
   /** Broker or journal came or went. */
-  status: Pick<StatusView, "broker" | "journal">;
+  status: Pick<StatusView, "broker" | "database">;
 }

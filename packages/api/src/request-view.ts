@@ -1,6 +1,5 @@
 /** Requests and commands, as the service answers them. Times are RFC 3339 in UTC with ms; durations are ms with fractions. */
 import type {
-  Aim,
   End,
   Hop,
   IgnoredWords,
@@ -11,6 +10,7 @@ import type {
   RequesterKind,
   Said,
   Stage,
+  TargetStage,
   Value,
   Verdict,
 } from "@bold-relay/core";
@@ -31,7 +31,7 @@ export interface CommandView {
   urgent: boolean;
   /** For how long it was asked, ms; null: for good. */
   forMs: number | null;
-  aim: Aim;
+  targetStage: TargetStage;
   stage: Stage;
   end: End | null;
   reason: Reason | null;
@@ -85,7 +85,7 @@ export interface RequestView {
 }
 
 /** GET /api/v1/requests */
-export interface DeliveryPage {
+export interface LogPage {
   requests: RequestView[];
   /** Hand it back as `before` for the page after this one; null when there is none. */
   next: string | null;
@@ -133,7 +133,7 @@ export interface TraceView extends RequestView {
   traces: {
     command: CommandView;
     /** The device in words, and whether it is on the broker by its own word. */
-    device: { name: string; present: boolean | null };
+    device: { name: string; online: boolean | null };
     hops: HopView[];
   }[];
 }

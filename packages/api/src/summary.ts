@@ -2,12 +2,12 @@
 import type { CommandView, RequestView } from "./request-view.ts";
 
 /**
- * How many commands reached their aim.
+ * How many commands reached their target stage.
  *
  * @example reachedText(request) // → "3 of 4"
  */
 export function reachedText({ commands }: RequestView): string {
-  return `${commands.filter((command) => command.end === "complete").length} of ${commands.length}`;
+  return `${commands.filter((command) => command.end === "delivered").length} of ${commands.length}`;
 }
 
 /** The verdict on a request: that of its command, or of those of several that did not get there. */
@@ -15,8 +15,8 @@ export function answerText({ commands, refusal }: RequestView): string {
   if (refusal) return refusal.detail;
   const [only] = commands;
   if (only && commands.length === 1) return `${only.verdict.headline} ${only.verdict.text}`;
-  const short = commands.filter((command) => command.end !== "complete");
-  return short.length === 0 ? "All reached their aim." : short.map(namedHeadline).join(" ");
+  const short = commands.filter((command) => command.end !== "delivered");
+  return short.length === 0 ? "All reached their targetStage." : short.map(namedHeadline).join(" ");
 }
 
 function namedHeadline({ channelName, room, verdict }: CommandView): string {

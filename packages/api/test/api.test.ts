@@ -3,7 +3,7 @@ import { createServer, type RequestListener, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
 import { afterEach, describe, expect, it } from "vitest";
 import { createClient, ProblemError, queryText, UnreachableError } from "../src/index.ts";
-import { askSchema, deliveryQuerySchema, inletAskSchema, profileSchema, siteSchema } from "../src/schema/index.ts";
+import { askSchema, inletAskSchema, logQuerySchema, profileSchema, siteSchema } from "../src/schema/index.ts";
 
 const mistakes = (
   schema: { validate(input: unknown, options?: object): { error?: { details: { message: string }[] } | undefined } },
@@ -34,17 +34,17 @@ describe("an ask", () => {
 
 describe("a delivery query", () => {
   it("reads numbers from text, and refuses what is no filter", () => {
-    expect(deliveryQuerySchema.validate({ limit: "5" }).value).toEqual({ limit: 5 });
+    expect(logQuerySchema.validate({ limit: "5" }).value).toEqual({ limit: 5 });
     for (const query of [
       { limit: "0" },
       { limit: "201" },
       { limit: "5.5" },
       { before: "7" },
-      { ended: "well" },
+      { result: "well" },
       { words: "x" },
       { from: "x" },
     ]) {
-      expect(mistakes(deliveryQuerySchema, query)).toHaveLength(1);
+      expect(mistakes(logQuerySchema, query)).toHaveLength(1);
     }
   });
 
@@ -59,7 +59,7 @@ describe("a profile", () => {
   const profile = (more: object) => ({ slug: "p", name: "P", codec: "json", topics, delivery: {}, ...more });
 
   it("is data; a device without reports or acknowledgements says so by null", () => {
-    expect(mistakes(profileSchema, profile({ delivery: { aim: "published", attempts: 1 } }))).toEqual([]);
+    expect(mistakes(profileSchema, profile({ delivery: { targetStage: "published", attempts: 1 } }))).toEqual([]);
   });
 
   it.each([
@@ -70,7 +70,7 @@ describe("a profile", () => {
     ["an unknown codec", { codec: "telepathy" }],
     ["a time that is none", { delivery: { ackWithinMs: 0 } }],
     ["too many attempts", { delivery: { attempts: 11 } }],
-    ["an aim that is no proof", { delivery: { aim: "accepted" } }],
+    ["a target stage that is no proof", { delivery: { targetStage: "accepted" } }],
   ])("with %s is refused", (_title, more) => {
     expect(mistakes(profileSchema, profile(more))).toHaveLength(1);
   });
@@ -149,7 +149,7 @@ describe("the client", () => {
 
   it("reads live events in whatever pieces they come", async () => {
     const text =
-      'event: hello\ndata: {"at":"x"}\n\n: still here\n\nevent: request\ndata: {"id":"7",\ndata: "outcome":"complete"}\n\n';
+      'event: hello\ndata: {"at":"x"}\n\n: still here\n\nevent: request\ndata: {"id":"7",\ndata: "outcome":"delivered"}\n\n';
     const client = await against((_req, res) => {
       res.writeHead(200, { "content-type": "text/event-stream" });
       for (const piece of text.match(/[\s\S]{1,7}/g) ?? []) res.write(piece);
@@ -159,7 +159,7 @@ describe("the client", () => {
     await client.live((event) => events.push(event), new AbortController().signal);
     expect(events).toEqual([
       { name: "hello", data: { at: "x" } },
-      { name: "request", data: { id: "7", outcome: "complete" } },
+      { name: "request", data: { id: "7", outcome: "delivered" } },
     ]);
   });
 });

@@ -6,7 +6,7 @@ import { describe, expect, it } from "vitest";
 import { fileSchemas, inletSchema, profileSchema, siteSchema } from "../src/schema/index.ts";
 
 const read = (path: string) => JSON.parse(readFileSync(new URL(path, import.meta.url), "utf8"));
-const schemas = fileSchemas() as Record<"site" | "profile" | "inlet" | "notice", object>;
+const schemas = fileSchemas() as Record<"site" | "profile" | "inlet" | "notification", object>;
 const ajv = new Ajv2020({ strict: false, validateFormats: false });
 const DATA = "../../rig/demo-data/";
 const demo = (part: string) => readdirSync(new URL(DATA, import.meta.url)).filter((name) => name.startsWith(part));
@@ -42,14 +42,14 @@ describe("the JSON Schemas", () => {
     ["site", { slug: "Alder Row", name: "x", rooms: [] }],
     ["site", { slug: "alder-row", name: "x", rooms: [], roms: [] }],
     ["profile", { ...shippedProfiles[0], codec: { form: "text", range: [1] } }],
-    ["profile", { ...shippedProfiles[0], delivery: { aim: "lit" } }],
+    ["profile", { ...shippedProfiles[0], delivery: { targetStage: "lit" } }],
     ["inlet", { slug: "a", name: "A", kind: "fax", site: null }],
     ["inlet", { ...exampleInlet("topic", "a", "A", null), routes: [{ when: { topc: "a" }, do: { ignore: true } }] }],
     [
       "inlet",
       { ...exampleInlet("keypad", "a", "A", null), settings: { menu: { say: "x", keys: { "1": { menu: 1 } } } } },
     ],
-    ["notice", { slug: "a", name: "A", site: null, on: { outcomes: ["well"] }, to: { topic: "a" } }],
+    ["notification", { slug: "a", name: "A", site: null, on: { outcomes: ["well"] }, to: { topic: "a" } }],
   ] as const)("of a %s refuses what the service refuses: %j", (name, wrong) => {
     expect(ajv.compile(schemas[name])(wrong)).toBe(false);
   });

@@ -53,7 +53,7 @@ describe("a form of payload", () => {
   });
 
   it("takes one topic both ways where less is claimed, and a shared one where payloads name the channel", () => {
-    const oneWay = profile("word", { topics: { ...topics, is: topics.do }, delivery: { aim: "published" } });
+    const oneWay = profile("word", { topics: { ...topics, is: topics.do }, delivery: { targetStage: "published" } });
     expect(mistakes(profileSchema, oneWay)).toBe("none");
     const codec = { form: "text", do: "{index}={value}", is: "{index}={value}" };
     expect(

@@ -17,12 +17,12 @@ export function trackWithTime(command: CommandView): string {
   const { end, after } = command;
   const track = trackText(command);
   if (end === null) return `${track}  ${faint("open")}`;
-  if (end === "complete") return `${track}  ${after.ended === null ? "" : formatDuration(after.ended)}`.trimEnd();
-  return `${track}  ${end === "superseded" || end === "overtaken" ? faint(end) : wrong(end)}`;
+  if (end === "delivered") return `${track}  ${after.ended === null ? "" : formatDuration(after.ended)}`.trimEnd();
+  return `${track}  ${end === "replaced" || end === "overtaken" ? faint(end) : wrong(end)}`;
 }
 
 export function verdictText({ verdict }: CommandView): string {
-  const headline = verdict.tone === "bad" ? wrong(bold(verdict.headline)) : bold(verdict.headline);
+  const headline = verdict.severity === "bad" ? wrong(bold(verdict.headline)) : bold(verdict.headline);
   return `${headline} ${verdict.text}`;
 }
 
@@ -47,7 +47,7 @@ export function toldText({ agreement, commanded, observed, lockout }: ChannelVie
   if (lockout) return wrong(`locked out by ${lockout.holder}`);
   if (commanded === null || commanded.value === observed?.value) return "";
   if (agreement === "agreed") return "";
-  const told = `told ${commanded.text}`;
+  const told = `commanded ${commanded.text}`;
   return agreement === "drift" && !(observed && causeWords(observed.cause)) ? wrong(told) : told;
 }
 
@@ -69,7 +69,7 @@ export function requestedBy({ requester, asker, inlet }: Pick<RequestView, "requ
 
 /** The exit code that tells what became of a request. */
 export function exitCodeOf(request: Pick<RequestView, "outcome">): ExitCode {
-  return request.outcome === "complete" ? EXIT.reached : EXIT.notReached;
+  return request.outcome === "delivered" ? EXIT.reached : EXIT.notReached;
 }
 
 /** 18:47:09.204 in this terminal's time zone. */

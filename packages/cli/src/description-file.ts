@@ -1,5 +1,5 @@
 /**
- * Files in which people describe premises, profiles, inlets and notices: YAML, or JSON (RFC 8259). Whatever stands in
+ * Files in which people describe sites, profiles, inlets and notifications: YAML, or JSON (RFC 8259). Whatever stands in
  * one is read in a time that its size bounds, or refused with the reason.
  */
 import { readFile, stat } from "node:fs/promises";

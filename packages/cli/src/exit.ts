@@ -2,7 +2,7 @@
 import { ProblemError, UnreachableError } from "@bold-relay/api";
 
 export const EXIT = {
-  /** The command reached its aim, or the question was answered. */
+  /** The command reached its target stage, or the question was answered. */
   reached: 0,
   /** It did not: failed, unanswered, refused, expired, replaced, or still open. */
   notReached: 1,

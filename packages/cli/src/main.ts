@@ -2,21 +2,21 @@
 
 import { VERSION } from "@bold-relay/api";
 import { Command, CommanderError, Option } from "commander";
-import { attentionCommand } from "./commands/attention.ts";
-import { closeCommand } from "./commands/close.ts";
+import { alertsCommand } from "./commands/alerts.ts";
+import { cancelCommand } from "./commands/cancel.ts";
+import { commissionCommand, devicesCommand } from "./commands/commission.ts";
 import { completionCommand } from "./commands/completion.ts";
-import { dayCommand } from "./commands/day.ts";
-import { figuresCommand } from "./commands/figures.ts";
+import { historyCommand } from "./commands/history.ts";
 import { inletCommand } from "./commands/inlet.ts";
 import { lockCommand, unlockCommand } from "./commands/lock.ts";
 import { logCommand } from "./commands/log.ts";
-import { noticeCommand } from "./commands/notice.ts";
+import { notificationCommand } from "./commands/notification.ts";
 import { profileCommand } from "./commands/profile.ts";
-import { devicesCommand, proveCommand } from "./commands/prove.ts";
 import { sayCommand } from "./commands/say.ts";
 import { sendCommand } from "./commands/send.ts";
 import { siteCommand } from "./commands/site.ts";
 import { stateCommand } from "./commands/state.ts";
+import { statsCommand } from "./commands/stats.ts";
 import { statusCommand } from "./commands/status.ts";
 import { auditCommand, keyCommand, memberCommand } from "./commands/team.ts";
 import { traceCommand } from "./commands/trace.ts";
@@ -38,17 +38,17 @@ The key is read from BOLD_RELAY_KEY, never from the command line, where others c
 
 Examples:
   bold-relay status                            is everything alive?
-  bold-relay state                             what every channel is, and was told
-  bold-relay send "porch lantern, wren" on     switch it, and wait until it is proven
+  bold-relay state                             commanded value and state of every channel
+  bold-relay send "porch lantern, wren" on     switch it, and wait for the outcome
   bold-relay say all lights in wren off        the same in your own words
-  bold-relay log --ended stopped               what did not get there
+  bold-relay log --result not-delivered        what was not delivered
   bold-relay trace last                        every hop of the newest request
-  bold-relay attention                         what somebody should look at
-  bold-relay day "porch lantern, wren"         its last 24 hours, and one line to tell a caller
-  bold-relay figures --days 30                 what share reached its aim, and how fast
+  bold-relay alerts                            open problems
+  bold-relay history "porch lantern, wren"     its last 24 hours, with one line to read to a caller
+  bold-relay stats --days 30                   success rate and times
   bold-relay watch                             the board, live
 
-Exit codes: 0 reached its aim, 1 not reached, 2 misuse, 3 cannot reach the service, 4 not permitted`,
+Exit codes: 0 delivered, 1 not delivered, 2 misuse, 3 cannot reach the service, 4 not permitted`,
   )
   .exitOverride();
 
@@ -59,22 +59,22 @@ for (const command of [
   stateCommand,
   logCommand,
   traceCommand,
-  attentionCommand,
-  figuresCommand,
+  alertsCommand,
+  statsCommand,
   watchCommand,
   lockCommand,
   unlockCommand,
-  closeCommand,
-  dayCommand,
+  cancelCommand,
+  historyCommand,
   memberCommand,
   keyCommand,
   auditCommand,
   devicesCommand,
-  proveCommand,
+  commissionCommand,
   siteCommand,
   profileCommand,
   inletCommand,
-  noticeCommand,
+  notificationCommand,
   wireCommand,
   publishCommand,
   completionCommand,

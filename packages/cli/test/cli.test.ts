@@ -52,7 +52,7 @@ describe("send", () => {
     const [title, track, verdict, hint] = out.split("\n");
     expect(title).toBe("Porch lantern, Wren → on");
     expect(track).toMatch(/^●──●──●──● {2}[\d.]+ m?s$/);
-    expect(verdict).toMatch(/^Confirmed\. The device took the command and reports on, .* after the asking\.$/);
+    expect(verdict).toMatch(/^Confirmed\. The device acknowledged the command and reports on, .* after the asking\.$/);
     expect(hint).toMatch(/^bold-relay trace [0-9a-f-]{36}$/);
     expect(out).not.toContain("\u001b");
   });
@@ -103,7 +103,7 @@ describe("exit codes", () => {
   });
 
   it("every verb has help with an example", async () => {
-    for (const verb of ["status", "send", "state", "log", "trace", "watch", "prove", "site", "wire"]) {
+    for (const verb of ["status", "send", "state", "log", "trace", "watch", "commission", "site", "wire"]) {
       const { code, out } = await run([verb, "--help"]);
       expect([verb, code]).toEqual([verb, 0]);
       expect(out).toContain(`bold-relay ${verb}`);
@@ -159,26 +159,27 @@ describe("who may do what", () => {
     expect((await run(["state"], { BOLD_RELAY_KEY: key })).code).toBe(4);
     expect((await run(["member", "remove", "Pilar"])).code).toBe(0);
     const audit = (await run(["audit"])).out;
-    for (const what of ["member added", "key made", "key revoked", "member removed"]) expect(audit).toContain(what);
+    for (const what of ["added the member", "created the key", "revoked the key", "removed the member"])
+      expect(audit).toContain(what);
     expect(audit + made.out.replace(key, "")).not.toContain(key);
     expect((await run(["member", "add", "X", "--at", "nonsense"])).code).toBe(2);
   });
 });
 
-describe("day", () => {
+describe("history", () => {
   it("tells the last 24 hours of a channel in one line, then line by line", async () => {
-    const { code, out } = await run(["day", "porch", "lantern,", "wren"]);
+    const { code, out } = await run(["history", "porch", "lantern,", "wren"]);
     expect(code).toBe(0);
-    expect(out).toMatch(/^Porch lantern, Wren has been on since \d\d:\d\d, asked by Ines\. In 24 h: /);
+    expect(out).toMatch(/^Porch lantern, Wren has been on since \d\d:\d\d, requested by Ines\. In 24 h: /);
     expect(out).toMatch(/asked: on +Ines +●──●──●──●/);
-    expect((await run(["day", "nothing"])).err).toContain("No channel is called “nothing”");
+    expect((await run(["history", "nothing"])).err).toContain("No channel is called “nothing”");
   });
 });
 
-describe("close", () => {
-  it("says so when there is nothing open to close", async () => {
-    const { requests } = await world.client.deliveries({ ended: "reached", limit: 1 });
-    const { code, err } = await run(["close", requests[0]?.id ?? "", "--reason", "done anyway"]);
+describe("cancel", () => {
+  it("says so when there is nothing open to cancel", async () => {
+    const { requests } = await world.client.log({ result: "delivered", limit: 1 });
+    const { code, err } = await run(["cancel", requests[0]?.id ?? "", "--reason", "done anyway"]);
     expect([code, err]).toEqual([1, expect.stringContaining("It has ended already")]);
   });
 });
@@ -203,37 +204,37 @@ describe("log", () => {
     await run(["send", "wren/porhc", "on"]);
     const { code, out } = await run(["log"]);
     expect(code).toBe(0);
-    expect(out.trimEnd().split("\n").at(-1)).toMatch(/“wren\/porhc” on +unmatched +Nothing has this name$/);
-    expect((await run(["log", "--ended", "refused", "--limit", "1"])).out).toContain("unmatched");
+    expect(out.trimEnd().split("\n").at(-1)).toMatch(/“wren\/porhc” on +not understood +Nothing has this name$/);
+    expect((await run(["log", "--result", "refused", "--limit", "1"])).out).toContain("not understood");
     const lines = (await run(["log", "--channel", "wren/porch", "--json"])).out.trim().split("\n");
     for (const line of lines) expect(JSON.parse(line).commands[0].channel).toBe(world.address("wren/porch"));
-    expect((await run(["log", "--words", "nobody said this"])).out).toBe("Nothing was asked that is like this.\n");
-    expect((await run(["log", "--ended", "happily"])).code).toBe(2);
+    expect((await run(["log", "--words", "nobody said this"])).out).toBe("No request matches.\n");
+    expect((await run(["log", "--result", "happily"])).code).toBe(2);
   });
 });
 
-describe("figures", () => {
-  it("tell what share reached its aim, and a row for each day or device", async () => {
-    const { out, code } = await run(["figures", "--days", "2"]);
+describe("statistics", () => {
+  it("tell the success rate, and a row for each day or device", async () => {
+    const { out, code } = await run(["stats", "--days", "2"]);
     expect(code).toBe(0);
-    const [title, share, proven, half] = out.split("\n");
+    const [title, successRate, proven, half] = out.split("\n");
     expect(title).toMatch(/^\d{4}-\d\d-\d\d to \d{4}-\d\d-\d\d \(.+\)$/);
-    expect(share).toMatch(/^\d[\d.]* % reached their aim: \d+ of \d+ commands, \d failed/);
+    expect(successRate).toMatch(/^\d[\d.]* % of commands delivered: \d+ of \d+ commands, \d failed/);
     expect(proven).toMatch(
-      /^Proven: \d+ confirmed, 0 acknowledged, 0 sent only\. Requests refused: \d+, not understood: [1-9]/,
+      /^By stage: \d+ confirmed, 0 acknowledged, 0 sent only\. Requests refused: \d+, not understood: [1-9]/,
     );
-    expect(half).toMatch(/^half of all {3}●──[\d.]+ m?s──●──[\d.]+ m?s──●──[\d.]+ m?s──● {3}in all/);
-    const byDevice = (await run(["figures", "--by", "device", "--site", world.site])).out;
+    expect(half).toMatch(/^median {10}●──[\d.]+ m?s──●──[\d.]+ m?s──●──[\d.]+ m?s──● {3}in all/);
+    const byDevice = (await run(["stats", "--by", "device", "--site", world.site])).out;
     expect(byDevice).toMatch(new RegExp(`\\n.* ${world.site}/wren$`, "m"));
-    const view = JSON.parse((await run(["figures", "--json"])).out);
+    const view = JSON.parse((await run(["stats", "--json"])).out);
     expect(view.days).toHaveLength(7);
   });
 
   it("of wrong days are refused", async () => {
-    expect((await run(["figures", "--days", "0"])).code).toBe(2);
-    const { code, err } = await run(["figures", "--from", "2026-02-30"]);
+    expect((await run(["stats", "--days", "0"])).code).toBe(2);
+    const { code, err } = await run(["stats", "--from", "2026-02-30"]);
     expect([code, err]).toEqual([2, expect.stringMatching(/“from” is no day of the calendar/)]);
-    expect((await run(["figures", "--site", "elsewhere"])).err).toMatch(/elsewhere/);
+    expect((await run(["stats", "--site", "elsewhere"])).err).toMatch(/elsewhere/);
   });
 });
 
@@ -251,13 +252,13 @@ describe("completion", () => {
   }
 
   it("offers verbs, options and addresses in bash", async () => {
-    expect(await offered('bold-relay "st"')).toEqual(["status", "state"]);
+    expect(await offered('bold-relay "st"')).toEqual(["status", "state", "stats"]);
     expect(await offered('bold-relay send "--r"')).toEqual(["--rehearse"]);
     expect(await offered('bold-relay inlet "re"')).toEqual(expect.arrayContaining(["rehearse"]));
     expect(await offered(`bold-relay send "${world.site}/wren/p"`)).toEqual(
       ["wren/porch", "wren/path"].map((one) => world.address(one)),
     );
-    expect(await offered(`bold-relay prove "${world.site}/w"`)).toEqual([world.address("wren")]);
+    expect(await offered(`bold-relay commission "${world.site}/w"`)).toEqual([world.address("wren")]);
   });
 
   it("offers nothing that a shell would carry out, whatever a service answers", async () => {
@@ -325,7 +326,7 @@ describe("devices", () => {
   it("are listed with what they speak and whether they are there, or with what they need at the broker", async () => {
     const { code, out } = await run(["devices"]);
     expect(code).toBe(0);
-    expect(out).toMatch(/\/wren +board in the cupboard +Wren +reporting +3 +present/);
+    expect(out).toMatch(/\/wren +board in the cupboard +Wren +reporting +3 +online/);
     const access = (await run(["devices", world.site, "--access"])).out;
     expect(access).toContain(`user ${world.site}.wren\ntopic read ${world.site}/wren/hall/do\n`);
     expect(access).toContain(`topic write ${world.site}/wren/here\n`);
@@ -352,11 +353,11 @@ describe("devices", () => {
     rmSync(folder, { recursive: true });
   });
 
-  it("are proven with somebody at the keyboard only; the record is for everybody", async () => {
+  it("are commissioned with somebody at the keyboard only; the record is for everybody", async () => {
     const device = `${world.site}/wren`;
-    const { code, err } = await run(["prove", device]);
+    const { code, err } = await run(["commission", device]);
     expect([code, err]).toEqual([2, expect.stringContaining("run it on a terminal")]);
-    expect((await run(["prove", device, "--show"])).err).toContain("was never proven");
+    expect((await run(["commission", device, "--show"])).err).toContain("is not commissioned");
   });
 });
 

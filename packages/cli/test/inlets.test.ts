@@ -106,7 +106,7 @@ describe("inlet", () => {
       out: "Porch chat is at version 1 and open.\n",
     });
     const listed = await run("inlet");
-    expect(listed.out).toMatch(/porch-chat +chat +\S+ +1 +0 +0 +0 +never +no key: nobody can call it/);
+    expect(listed.out).toMatch(/porch-chat +chat +\S+ +1 +0 +0 +0 +never +no key, so nobody can call it/);
     writeFileSync(file, draft.out.replace("porch-room/*", "hall-room/*"));
     const arrival = ["--text", "hall light wren on", "--sender", "bo", "--room", "hall-room"];
     expect((await run("inlet", "rehearse", "porch-chat", ...arrival)).out).toMatch(/^Nothing would be sent/);
@@ -131,42 +131,42 @@ describe("inlet", () => {
   });
 });
 
-describe("attention", () => {
+describe("alerts", () => {
   it("lists what somebody should look at, and exits 1 while there is any", async () => {
-    expect(await run("attention")).toMatchObject({ code: 0, out: "Nothing needs attention.\n" });
+    expect(await run("alerts")).toMatchObject({ code: 0, out: "No open alerts.\n" });
     await world.client.addKey({ name: "short", expiresInDays: 3 });
-    while ((await world.client.attention()).length === 0) await new Promise((resolve) => setImmediate(resolve));
-    const listed = await run("attention");
+    while ((await world.client.alerts()).length === 0) await new Promise((resolve) => setImmediate(resolve));
+    const listed = await run("alerts");
     expect(listed.code).toBe(1);
     expect(listed.out).toMatch(/^ {2}1 {2}The key “short” of Ines expires in 2 days {2}.*\n {5}Make a new one/);
-    expect((await run("attention", "take", "1")).out).toMatch(/taken by Ines/);
-    expect((await run("attention", "note", "1", "ask", "the", "caretaker")).out).toMatch(/“ask the caretaker”/);
-    expect((await run("attention", "mute", "1", "--hours", "2")).out).toMatch(/muted until/);
-    expect((await run("attention")).code).toBe(0);
-    expect((await run("attention", "--all")).out).toMatch(/short/);
-    expect((await run("attention", "take", "9")).err).toMatch(/There is no matter 9/);
+    expect((await run("alerts", "assign", "1")).out).toMatch(/assigned to Ines/);
+    expect((await run("alerts", "note", "1", "ask", "the", "caretaker")).out).toMatch(/“ask the caretaker”/);
+    expect((await run("alerts", "snooze", "1", "--hours", "2")).out).toMatch(/snoozed until/);
+    expect((await run("alerts")).code).toBe(0);
+    expect((await run("alerts", "--all")).out).toMatch(/short/);
+    expect((await run("alerts", "assign", "9")).err).toMatch(/There is no alert 9/);
   });
 });
 
-describe("notice", () => {
+describe("notification", () => {
   it("is loaded, listed, signed and removed; its log says what was not taken", async () => {
     const file = path.join(folder, "desk.yaml");
     writeFileSync(
       file,
-      "slug: desk\nname: Desk\nsite: null\non: { outcomes: [complete], attention: true }\nto: { url: 'http://127.0.0.1:9/x' }\n",
+      "slug: desk\nname: Desk\nsite: null\non: { outcomes: [delivered], alerts: true }\nto: { url: 'http://127.0.0.1:9/x' }\n",
     );
-    expect((await run("notice")).out).toMatch(/^Nobody is told of anything so far/);
-    expect((await run("notice", "load", file)).out).toBe("Desk is at version 1 and tells.\n");
-    expect((await run("notice")).out).toMatch(
-      /desk +every premises +complete, attention +http:\/\/127.0.0.1:9\/x +not signed/,
+    expect((await run("notification")).out).toMatch(/^No notifications yet/);
+    expect((await run("notification", "load", file)).out).toBe("Desk is saved as version 1.\n");
+    expect((await run("notification")).out).toMatch(
+      /desk +every site +delivered, alerts +http:\/\/127.0.0.1:9\/x +not signed/,
     );
     await world.ask("wren/porch", "on");
-    while ((await world.client.noticeLog("desk"))[0]?.trouble == null)
+    while ((await world.client.notificationLog("desk"))[0]?.trouble == null)
       await new Promise((resolve) => setImmediate(resolve));
-    expect((await run("notice", "log", "desk")).out).toMatch(
+    expect((await run("notification", "log", "desk")).out).toMatch(
       /bold-relay.outcome +\S+ +127.0.0.1:9 is not among the hosts.*again/,
     );
-    expect((await run("notice", "remove", "desk")).out).toBe("desk is gone.\n");
+    expect((await run("notification", "remove", "desk")).out).toBe("desk is deleted.\n");
   });
 });
 

@@ -3,19 +3,19 @@ import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes, useMatch } from "react-router";
 import { useSession } from "./api/queries.ts";
 import { AccountPage } from "./pages/account/account-page.tsx";
-import { AttentionPage } from "./pages/attention/attention-page.tsx";
+import { AlertsPage } from "./pages/alerts/alerts-page.tsx";
 import { BoardPage } from "./pages/board/board-page.tsx";
-import { DayPage } from "./pages/day/day-page.tsx";
-import { DeliveriesPage } from "./pages/deliveries/deliveries-page.tsx";
 import { DevicePage } from "./pages/devices/device-page.tsx";
 import { DevicesPage } from "./pages/devices/devices-page.tsx";
 import { LabelsPage } from "./pages/devices/labels-page.tsx";
 import { RecordPage } from "./pages/devices/record-page.tsx";
-import { FiguresPage } from "./pages/figures/figures-page.tsx";
+import { HistoryPage } from "./pages/history/history-page.tsx";
 import { InletsPage } from "./pages/inlets/inlets-page.tsx";
-import { NoticesPage } from "./pages/notices/notices-page.tsx";
+import { LogPage } from "./pages/log/log-page.tsx";
+import { NotificationsPage } from "./pages/notifications/notifications-page.tsx";
 import { ResetPage } from "./pages/sign-in/reset-page.tsx";
 import { SignInPage } from "./pages/sign-in/sign-in-page.tsx";
+import { StatisticsPage } from "./pages/statistics/statistics-page.tsx";
 import { TeamPage } from "./pages/team/team-page.tsx";
 import { WirePage } from "./pages/wire/wire-page.tsx";
 import { Frame } from "./parts/frame.tsx";
@@ -43,11 +43,11 @@ export function App() {
       <Route element={<Frame session={session.data} />}>
         <Route path="/board/:site?" element={<BoardPage />} />
         <Route path="/board/:site/trace/:request" element={<BoardPage />} />
-        <Route path="/deliveries" element={<DeliveriesPage />} />
-        <Route path="/deliveries/trace/:request" element={<DeliveriesPage />} />
-        <Route path="/attention" element={<AttentionPage />} />
-        <Route path="/figures" element={<FiguresPage />} />
-        <Route path="/day/:site/:device/:channel" element={<DayPage />} />
+        <Route path="/log" element={<LogPage />} />
+        <Route path="/log/trace/:request" element={<LogPage />} />
+        <Route path="/alerts" element={<AlertsPage />} />
+        <Route path="/statistics" element={<StatisticsPage />} />
+        <Route path="/history/:site/:device/:channel" element={<HistoryPage />} />
         <Route path="/devices" element={<DevicesPage />} />
         <Route
           path="/devices/profiles"
@@ -69,9 +69,9 @@ export function App() {
             </Suspense>
           }
         />
-        <Route path="/notices" element={<NoticesPage />} />
+        <Route path="/notifications" element={<NotificationsPage />} />
         <Route path="/wire" element={<WirePage />} />
-        <Route path="/team" element={<TeamPage />} />
+        <Route path="/access" element={<TeamPage />} />
         <Route path="/account" element={<AccountPage />} />
         <Route path="*" element={<Navigate to="/board" replace />} />
       </Route>

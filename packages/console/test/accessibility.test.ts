@@ -52,7 +52,7 @@ describe.each([
     await page.close();
   });
 
-  it("board, trace and deliveries, and nothing scrolls sideways", async () => {
+  it("board, trace and log, and nothing scrolls sideways", async () => {
     const page = await browser.newPage({
       viewport,
       colorScheme,
@@ -67,25 +67,25 @@ describe.each([
     expect(await violations(page)).toEqual([]);
     await page.keyboard.press("Escape");
     await page.getByRole("complementary", { name: "Trace" }).waitFor({ state: "detached" });
-    await page.goto(`${world.service.url}/deliveries`);
+    await page.goto(`${world.service.url}/log`);
     await page.locator("[data-request]").first().waitFor();
     expect(await violations(page)).toEqual([]);
     expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(viewport.width);
     for (const [path, heading, ready] of [
-      [`/day/${world.site}/finch/porch`, "Porch lantern, Finch, last 24 hours", null],
-      ["/attention", "Attention", () => page.locator("[data-matter]").first().waitFor()],
-      ["/figures", "Figures", () => page.getByText("100 %").first().waitFor()],
-      ["/inlets", "Inlets", () => page.getByRole("button", { name: "Add an inlet" }).click()],
+      [`/history/${world.site}/finch/porch`, "Porch lantern, Finch: history of the last 24 hours", null],
+      ["/alerts", "Alerts", () => page.locator("[data-alert]").first().waitFor()],
+      ["/statistics", "Statistics", () => page.getByText("100 %").first().waitFor()],
+      ["/inlets", "Inlets", () => page.getByRole("button", { name: "Add inlet" }).click()],
       ["/inlets/hall-tablet", "Hall tablet", null],
-      ["/devices", "Devices", () => page.getByRole("button", { name: "Add a device" }).click()],
-      ["/devices/profiles", "Profiles", () => page.getByRole("region", { name: "What it would write" }).waitFor()],
+      ["/devices", "Devices", () => page.getByRole("button", { name: "Add device" }).click()],
+      ["/devices/profiles", "Profiles", () => page.getByRole("region", { name: "Commands" }).waitFor()],
       [`/devices/${world.site}/finch`, "board under the stairs", null],
       [`/wire?filter=${world.site}/finch/%23`, "Wire", () => page.getByText("online, lay retained").waitFor()],
-      ["/notices", "Notices", () => page.getByRole("button", { name: "Add a notice" }).click()],
-      ["/team", "Team", () => page.locator("[data-member]").first().waitFor()],
+      ["/notifications", "Notifications", () => page.getByRole("button", { name: "Add a notification" }).click()],
+      ["/access", "Access", () => page.locator("[data-member]").first().waitFor()],
     ] as const) {
       await page.goto(world.service.url + path);
-      await page.getByRole("heading", { name: heading }).waitFor();
+      await page.getByRole("heading", { name: heading, exact: true }).waitFor();
       await ready?.();
       expect(await violations(page)).toEqual([]);
       expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(viewport.width);

@@ -40,7 +40,7 @@ const at = (place: string) => world.service.url.replace("127.0.0.1", "localhost"
 
 async function signIn(as = who): Promise<void> {
   await page.goto(at("/account"));
-  await page.getByLabel("Name").fill(as.name);
+  await page.getByLabel("Name", { exact: true }).fill(as.name);
   await page.getByLabel("Password", { exact: true }).fill(as.password);
   await page.getByRole("button", { name: "Sign in", exact: true }).click();
 }
@@ -139,7 +139,7 @@ describe("an authenticator app", () => {
     await signOut();
     await signIn(OWNER);
     await page.getByRole("heading", { name: `Account of ${OWNER.name}` }).waitFor();
-    await page.goto(at("/team"));
+    await page.goto(at("/access"));
     const row = page.locator(`[data-member="${who.name}"]`);
     await row.getByRole("button", { name: "Remove second factor" }).click();
     await row.getByLabel("Your password").fill("a guess of mine");
@@ -197,7 +197,7 @@ describe("sessions", () => {
     const other = await browser.newContext();
     const elsewhere = await other.newPage();
     await elsewhere.goto(at("/account"));
-    await elsewhere.getByLabel("Name").fill(who.name);
+    await elsewhere.getByLabel("Name", { exact: true }).fill(who.name);
     await elsewhere.getByLabel("Password", { exact: true }).fill(who.password);
     await elsewhere.getByRole("button", { name: "Sign in", exact: true }).click();
     await elsewhere.getByRole("heading", { name: `Account of ${who.name}` }).waitFor();

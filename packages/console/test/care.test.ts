@@ -36,8 +36,8 @@ const key = (channel: string, name: string) => row(channel).getByRole("button", 
 
 describe("a reading", () => {
   it("is asked for on the channel's own page, and says how far it got", async () => {
-    await open(`/day/${world.address("attic/lamp")}`);
-    await page.getByText("Unknown").waitFor();
+    await open(`/history/${world.address("attic/lamp")}`);
+    await page.getByText("Unknown", { exact: true }).waitFor();
     await page.getByRole("group", { name: "Ask the device: Attic lamp, Plover" }).getByRole("button").click();
     await page.getByRole("status").getByText("Nobody listens.").waitFor();
     const attic = await world.board("attic", { channels: ["lamp"] });
@@ -47,12 +47,12 @@ describe("a reading", () => {
   });
 });
 
-describe("figures", () => {
-  it("tell how well it goes, of all premises or one, and are sent by their address", async () => {
+describe("statistics", () => {
+  it("tell how well it goes, of all sites or one, and are sent by their address", async () => {
     await world.ask("plover/dim", "on");
     await world.client.ask({ target: "no such lamp", action: "on" }).catch(() => {});
-    await page.getByRole("link", { name: "Figures" }).click();
-    await page.locator('[data-figure="share"]', { hasText: "%" }).waitFor();
+    await page.getByRole("link", { name: "Statistics" }).click();
+    await page.locator('[data-statistic="successRate"]', { hasText: "%" }).waitFor();
     await page.getByText(/not understood: [1-9]/).waitFor();
     const device = page.locator(`[data-group="${world.address("plover")}"]`);
     expect(await device.getByRole("cell", { name: /^[\d.]+ m?s$/ }).count()).toBe(2);
@@ -60,15 +60,15 @@ describe("figures", () => {
     await page.waitForURL(/days=30/);
     await page.reload();
     await page.locator('[aria-pressed="true"]', { hasText: "30 days" }).waitFor();
-    const table = await page.request.get(`${world.service.url}/api/v1/figures.csv?days=30&table=devices`);
+    const table = await page.request.get(`${world.service.url}/api/v1/statistics.csv?days=30&table=devices`);
     expect(await table.text()).toContain(world.address("plover"));
   });
 
   it("are not for viewers", async () => {
     const { key } = await world.client.addKey({ name: "panel", most: "user" });
-    await open("/figures", key);
+    await open("/statistics", key);
     await page.getByRole("alert").waitFor();
-    expect(await page.getByRole("link", { name: "Figures" }).count()).toBe(0);
+    expect(await page.getByRole("link", { name: "Statistics" }).count()).toBe(0);
   });
 });
 
@@ -175,7 +175,7 @@ describe("the board", () => {
   it("a group says how many got there; its trace has every member", async () => {
     const group = page.getByRole("group", { name: "Heaters" });
     await group.getByRole("button", { name: "On", exact: true }).click();
-    await page.getByText("2 of 2 done").click();
+    await page.getByText("2 of 2 delivered").click();
     await page.getByRole("heading", { name: "Heating, Plover: on" }).waitFor();
     await page.getByRole("heading", { name: "Sign, Plover: on" }).waitFor();
   });
@@ -189,10 +189,10 @@ describe("the board", () => {
       .getByRole("link", { name: /^Trace of the last command/ })
       .click();
     await page.getByText("tried until it is proven").waitFor();
-    await page.getByRole("button", { name: "Stop trying" }).click();
+    await page.getByRole("button", { name: "Cancel request" }).click();
     await page.getByLabel("Reason").fill("motor taken out");
-    await page.getByRole("dialog").getByRole("button", { name: "Stop trying" }).click();
-    await page.getByText("Ines (motor taken out) closed it before it was proven").waitFor();
+    await page.getByRole("dialog").getByRole("button", { name: "Cancel request" }).click();
+    await page.getByText("Ines (motor taken out) cancelled it before it was proven").waitFor();
     await board.setFault("none");
   });
 });
@@ -202,24 +202,26 @@ describe("the last 24 hours", () => {
     await world.ask("plover/sign", "on");
     await board.flip("sign");
     await row("plover/sign").getByRole("link", { name: "Sign" }).first().click();
-    await page.getByText(/^Sign, Plover has been off since .*, by hand\. In 24 h: \d+ asked, 0 not reached/).waitFor();
+    await page
+      .getByText(/^Sign, Plover has been off since .*, by hand\. In 24 h: \d+ commanded, 0 not delivered/)
+      .waitFor();
     await page.getByRole("list", { name: "What happened, newest first" }).getByText("by hand").first().waitFor();
   });
 });
 
 describe("the team", () => {
   it("a member is added with a role, and removed with everything that they have", async () => {
-    await open("/team");
+    await open("/access");
     await page.getByLabel("New member").fill("Tomas");
     await page.getByLabel("Role", { exact: true }).selectOption("user");
-    await page.getByRole("button", { name: "Add" }).click();
-    await page.getByText("Password of Tomas, shown only now:").waitFor();
+    await page.getByRole("button", { name: "Add member" }).click();
+    await page.getByText("Password of Tomas (shown only once):").waitFor();
     await page.getByLabel("Role of Tomas").selectOption("operator");
     await page.locator("[data-member=Tomas]").getByText("operator, every site").waitFor();
-    await page.locator("[data-member=Tomas]").getByRole("button", { name: "Remove" }).click();
+    await page.locator("[data-member=Tomas]").getByRole("button", { name: "Remove member" }).click();
     await page.getByRole("button", { name: "Remove Tomas, with all sessions and keys" }).click();
     await page.locator("[data-member=Tomas]").waitFor({ state: "detached" });
-    await page.getByRole("region", { name: "Audit" }).getByText("member removed").waitFor();
+    await page.getByRole("region", { name: "Audit log" }).getByText("Ines removed the member Tomas").waitFor();
   });
 
   it("a user sees the board with its keys, and nothing that takes more", async () => {
@@ -228,19 +230,19 @@ describe("the team", () => {
     await key("plover/sign", "On").click();
     await row("plover/sign").getByText("On", { exact: true }).first().waitFor();
     expect(await page.getByRole("link", { name: "Team" }).count()).toBe(0);
-    expect(await page.getByRole("link", { name: "Deliveries" }).count()).toBe(0);
+    expect(await page.getByRole("link", { name: "Log" }).count()).toBe(0);
     expect(await page.getByRole("button", { name: /^Lock out/ }).count()).toBe(0);
   });
 });
 
-// Last: with second premises the board begins with a choice of them.
-describe("deliveries", () => {
-  it("are of one premises where one is chosen, also what was refused there", async () => {
+// Last: with second site the board begins with a choice of them.
+describe("log", () => {
+  it("are of one site where one is chosen, also what was refused there", async () => {
     const glass = { ...describePlover("glasshouse"), name: "Glasshouse" };
     await world.client.saveSite(glass, 0);
     const there = await world.client.ask({ target: "glasshouse/plover/heat", action: "sing" }).catch(idOf);
     const here = await world.client.ask({ target: world.address("plover/heat"), action: "sing" }).catch(idOf);
-    await open("/deliveries");
+    await open("/log");
     const request = (id: unknown) => page.locator(`[data-request="${id}"]`);
     await request(here).waitFor();
     await page.getByRole("button", { name: "Glasshouse" }).click();

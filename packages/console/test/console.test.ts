@@ -25,7 +25,7 @@ afterAll(async () => {
 beforeEach(async () => {
   page = await openPage(browser, errors);
   await page.goto(world.service.url);
-  await page.getByLabel("Name").fill(OWNER.name);
+  await page.getByLabel("Name", { exact: true }).fill(OWNER.name);
   await page.getByLabel("Password").fill(OWNER.password);
   await page.getByRole("button", { name: "Sign in" }).click();
   await page.getByRole("heading", { name: "Alder Row" }).waitFor();
@@ -42,11 +42,11 @@ const track = (channel: string) => row(channel).getByRole("img");
 describe("signing in", () => {
   it("says what is wrong and keeps the name; signing out comes back here", async () => {
     await page.getByRole("button", { name: "Sign out" }).click();
-    await page.getByLabel("Name").fill(OWNER.name);
+    await page.getByLabel("Name", { exact: true }).fill(OWNER.name);
     await page.getByLabel("Password").fill("not this");
     await page.getByRole("button", { name: "Sign in" }).click();
     await page.getByRole("alert").getByText("No member has this name with this password.").waitFor();
-    expect(await page.getByLabel("Name").inputValue()).toBe(OWNER.name);
+    expect(await page.getByLabel("Name", { exact: true }).inputValue()).toBe(OWNER.name);
   });
 });
 
@@ -68,7 +68,7 @@ describe("the board", () => {
     await board.setFault("slow");
     await press("finch/porch", "On");
     await row("finch/porch").getByRole("img", { name: /^open/ }).waitFor();
-    expect(await row("finch/porch").getByText("Told: on").count()).toBe(1);
+    expect(await row("finch/porch").getByText("Commanded: on").count()).toBe(1);
     expect(await row("finch/porch").getByRole("button", { name: "On", exact: true }).getAttribute("aria-pressed")).toBe(
       "false",
     );
@@ -83,7 +83,7 @@ describe("the board", () => {
     await board.setFault("refusing");
     await press("finch/hall", "On");
     await row("finch/hall").getByText("failed").waitFor();
-    await row("finch/hall").getByText("Told: on").waitFor();
+    await row("finch/hall").getByText("Commanded: on").waitFor();
     expect(await track("finch/hall").getAttribute("aria-label")).toBe("failed: got as far as published");
     await board.setFault("none");
   });
@@ -104,9 +104,9 @@ describe("the board", () => {
   it("names a board that goes off the broker", async () => {
     const board = await world.board("finch");
     await board.setFault("unplugged");
-    await page.getByText("went off the broker").waitFor();
+    await page.locator("strong", { hasText: /^offline/ }).waitFor();
     await board.setFault("none");
-    await page.getByText("went off the broker").waitFor({ state: "detached" });
+    await page.locator("strong", { hasText: /^offline/ }).waitFor({ state: "detached" });
   });
 
   it("works by keyboard alone", async () => {
@@ -151,7 +151,7 @@ describe("lock-out", () => {
       .click();
     await page.getByRole("heading", { name: "Release Path lights, Wren?" }).waitFor();
     await page.getByLabel("Reason").fill("Tomas is at lunch, panel shut");
-    await page.getByRole("button", { name: "Release it" }).click();
+    await page.getByRole("dialog").getByRole("button", { name: "Release", exact: true }).click();
     await row("wren/path").getByRole("button", { name: "On", exact: true }).waitFor();
     errors.length = 0;
   });
@@ -197,20 +197,20 @@ describe("the trace", () => {
   });
 });
 
-describe("deliveries", () => {
+describe("log", () => {
   const rows = () => page.locator("[data-request]");
 
   it("live at the top, narrowed in the address, each with its trace", async () => {
     const board = await world.board("finch");
     await board.setFault("refusing");
-    await page.getByRole("link", { name: "Deliveries" }).click();
-    await page.getByRole("heading", { name: "Deliveries" }).waitFor();
+    await page.getByRole("link", { name: "Log" }).click();
+    await page.getByRole("heading", { name: "Log" }).waitFor();
     const request = await world.ask("finch/porch", "on");
     await page.locator(`[data-request="${request.id}"]`).getByText("failed").waitFor();
     await board.setFault("none");
 
-    await page.getByRole("button", { name: "Stopped" }).click();
-    await page.waitForURL(/ended=stopped/);
+    await page.getByRole("button", { name: "Not delivered" }).click();
+    await page.waitForURL(/result=not-delivered/);
     await rows().filter({ hasNotText: "failed" }).first().waitFor({ state: "detached" });
     await page.getByRole("searchbox").fill("finch");
     await page.waitForURL(/words=finch/);
@@ -219,21 +219,21 @@ describe("deliveries", () => {
     await page.reload();
     await page.getByText("Refused by the device.", { exact: true }).waitFor();
     expect(await page.getByRole("searchbox").inputValue()).toBe("finch");
-    expect(await page.getByRole("button", { name: "Stopped" }).getAttribute("aria-pressed")).toBe("true");
+    expect(await page.getByRole("button", { name: "Not delivered" }).getAttribute("aria-pressed")).toBe("true");
   });
 
   it("says what to do when nothing is like this", async () => {
-    await page.goto(`${world.service.url}/deliveries?words=nobody+said+this`);
-    await page.getByText("Nothing was asked that is like this.").waitFor();
-    await page.getByRole("link", { name: "Show everything" }).click();
+    await page.goto(`${world.service.url}/log?words=nobody+said+this`);
+    await page.getByText("No request matches these filters.").waitFor();
+    await page.getByRole("link", { name: "Clear filters" }).click();
     await rows().first().waitFor();
   });
 
   it("more are read as one scrolls, and only a screenful is drawn", async () => {
     await Promise.all(Array.from({ length: 160 }, () => world.ask("wren/hall", "on")));
-    await page.goto(`${world.service.url}/deliveries`);
+    await page.goto(`${world.service.url}/log`);
     await rows().first().waitFor();
-    const count = () => page.getByRole("table", { name: "Deliveries" }).getAttribute("aria-rowcount");
+    const count = () => page.getByRole("table", { name: "Log" }).getAttribute("aria-rowcount");
     expect(Number(await count())).toBe(50);
     await page.evaluate(() => window.scrollTo(0, document.body.scrollHeight));
     await page.locator("[aria-rowcount='100']").waitFor();

@@ -35,14 +35,14 @@ const open = (path: string) => page.goto(world.service.url + path);
 const step = (name: string, state: string) => page.locator(`[data-step="${name}"][data-state="${state}"]`);
 
 async function fill(channels: readonly (readonly [name: string, kind: string])[], profile: string): Promise<void> {
-  await page.getByRole("button", { name: "Add a device" }).click();
-  const form = page.getByRole("form", { name: "A new device" });
+  await page.getByRole("button", { name: "Add device" }).click();
+  const form = page.getByRole("form", { name: "New device" });
   await form.getByLabel("Room").fill("Plover");
-  await form.getByLabel("What and where it is, in words").fill("board in the loft");
-  await form.getByLabel("Its name in topics").fill("plover");
-  await form.getByLabel("What it speaks").selectOption(profile);
+  await form.getByLabel("Name", { exact: true }).fill("board in the loft");
+  await form.getByLabel("Identifier", { exact: true }).fill("plover");
+  await form.getByLabel("Profile", { exact: true }).selectOption(profile);
   for (const [index, [name, kind]] of channels.entries()) {
-    if (index > 0) await form.getByRole("button", { name: "One more channel" }).click();
+    if (index > 0) await form.getByRole("button", { name: "Add channel" }).click();
     await form.getByLabel(`Name of channel ${index + 1}`, { exact: true }).fill(name);
     await form.getByLabel(`Kind of channel ${index + 1}`).selectOption(kind);
   }
@@ -52,15 +52,15 @@ describe("a device", () => {
   it("with a mistake in it is not added, and the mistake is named", async () => {
     await open("/devices");
     await fill([], "new-device");
-    await page.getByRole("button", { name: "Add it" }).click();
+    await page.getByRole("form", { name: "New device" }).getByRole("button", { name: "Add device" }).click();
     await page.getByRole("alert").getByText("It needs a channel").waitFor();
     await page.getByLabel("Name of channel 1", { exact: true }).fill("Loft heat");
     await page.getByLabel("Kind of channel 1").selectOption("sensor");
     await page.getByLabel("Unit of channel 1").fill("°C");
-    await page.getByLabel("What it speaks").selectOption("single-characters");
-    await page.getByRole("button", { name: "See what would change" }).click();
+    await page.getByLabel("Profile", { exact: true }).selectOption("single-characters");
+    await page.getByRole("button", { name: "Preview changes" }).click();
     await page.getByText("is a sensor, but its profile reports nothing").waitFor();
-    await page.getByRole("button", { name: "Add it" }).click();
+    await page.getByRole("form", { name: "New device" }).getByRole("button", { name: "Add device" }).click();
     await page.getByRole("alert").getByText("Nothing was changed.").waitFor();
   });
 
@@ -73,17 +73,17 @@ describe("a device", () => {
       ],
       "new-device",
     );
-    await page.getByRole("button", { name: "See what would change" }).click();
-    await page.getByText("Nothing speaks against it.").waitFor();
-    await page.getByRole("button", { name: "Add it" }).click();
+    await page.getByRole("button", { name: "Preview changes" }).click();
+    await page.getByText("No problems found.").waitFor();
+    await page.getByRole("form", { name: "New device" }).getByRole("button", { name: "Add device" }).click();
     await page.getByRole("link", { name: "board in the loft" }).click();
-    await page.getByRole("button", { name: "Prove it" }).click();
+    await page.getByRole("button", { name: "Start commissioning" }).click();
     await step("presence", "passed").waitFor();
-    await step("channel blind", "ready").getByRole("button", { name: "Begin" }).click();
+    await step("channel blind", "ready").getByRole("button", { name: "Start" }).click();
     await step("channel blind", "passed").waitFor();
-    await step("channel stage", "ready").getByRole("button", { name: "Leave out" }).click();
+    await step("channel stage", "ready").getByRole("button", { name: "Skip" }).click();
     await step("channel stage", "skipped").waitFor();
-    await step("hand", "ready").getByRole("button", { name: "Begin" }).click();
+    await step("hand", "ready").getByRole("button", { name: "Start" }).click();
     await step("hand", "running").waitFor();
     await board.flip("stage");
     await step("hand", "passed").waitFor();
@@ -98,41 +98,41 @@ describe("a device", () => {
     await row("plover/stage").getByText("#3355ff").waitFor();
     expect(board.state.contacts).toEqual({ blind: 40, stage: "#3355ff" });
 
-    const before = (await world.client.deliveries({ limit: 1 })).requests[0]?.id;
-    await open(`/deliveries/trace/${before}`);
+    const before = (await world.client.log({ limit: 1 })).requests[0]?.id;
+    await open(`/log/trace/${before}`);
     await page.getByRole("button", { name: "Send again" }).click();
     await page.waitForURL((url) => !url.pathname.endsWith(`${before}`));
-    const again = (await world.client.deliveries({ limit: 1 })).requests[0];
+    const again = (await world.client.log({ limit: 1 })).requests[0];
     expect(again).toMatchObject({ action: "colour", value: "#3355ff" });
   });
 
   it("is pointed out by a lamp that blinks, and is left as it was", async () => {
     await open(`/devices/${world.site}/plover`);
-    await page.getByRole("button", { name: "Which one is it?" }).click();
+    await page.getByRole("button", { name: "Identify" }).click();
     await page.getByRole("status").getByText("Stage has blinked.").waitFor();
     expect(board.state.contacts.stage).toBe("#3355ff");
-    const { requests } = await world.client.deliveries({ channel: world.address("plover/stage"), limit: 4 });
-    expect(requests.map(({ outcome }) => outcome)).toEqual(["complete", "complete", "complete", "complete"]);
+    const { requests } = await world.client.log({ channel: world.address("plover/stage"), limit: 4 });
+    expect(requests.map(({ outcome }) => outcome)).toEqual(["delivered", "delivered", "delivered", "delivered"]);
   });
 
   it("is changed and replaced: channels and history stay", async () => {
     await open(`/devices/${world.site}/plover`);
-    await page.getByRole("button", { name: "Change it" }).click();
-    const change = page.getByRole("form", { name: /^Change the/ });
+    await page.getByRole("button", { name: "Edit device" }).click();
+    const change = page.getByRole("form", { name: /^Edit the/ });
     await change.getByLabel("Name of channel 1", { exact: true }).fill("Loft blind");
-    await change.getByRole("button", { name: "See what would change" }).click();
+    await change.getByRole("button", { name: "Preview changes" }).click();
     await change.getByText(/^changed channel plover\/blind: name/).waitFor();
     await change.getByRole("button", { name: "Save" }).click();
     await page.getByRole("region", { name: "Channels" }).getByText("Loft blind").waitFor();
 
-    await page.getByRole("button", { name: "Replace the board" }).click();
-    const next = page.getByRole("form", { name: /^The board that takes the place/ });
-    await next.getByLabel("What and where it is, in words").fill("second board in the loft");
-    await next.getByLabel("What it speaks").selectOption("new-timing-device");
-    await next.getByRole("button", { name: "Let it take over" }).click();
-    await page.getByRole("status").getByText("channels, routes and history stay").waitFor();
+    await page.getByRole("button", { name: "Replace device" }).click();
+    const next = page.getByRole("form", { name: /^Replacement of/ });
+    await next.getByLabel("Name", { exact: true }).fill("second board in the loft");
+    await next.getByLabel("Profile", { exact: true }).selectOption("new-timing-device");
+    await next.getByRole("button", { name: "Replace device" }).click();
+    await page.getByRole("status").getByText("Channels, routes and history are kept.").waitFor();
     await page.getByRole("heading", { name: "second board in the loft" }).waitFor();
-    const { requests } = await world.client.deliveries({ channel: world.address("plover/stage"), limit: 1 });
+    const { requests } = await world.client.log({ channel: world.address("plover/stage"), limit: 1 });
     expect(requests).toHaveLength(1);
   });
 
@@ -148,15 +148,15 @@ describe("a device", () => {
     await form.getByRole("button", { name: "Save" }).click();
     await form.getByRole("alert").getByText("Its identifier stays plover").waitFor();
     await text.fill(before.replace(blind[0], more));
-    await form.getByRole("button", { name: "See what would change" }).click();
+    await form.getByRole("button", { name: "Preview changes" }).click();
     await form.getByText(/^changed channel plover\/blind: /).waitFor();
     await form.getByRole("button", { name: "Save" }).click();
     const channels = page.getByRole("region", { name: "Channels" });
     await channels.getByText("← Loft/Blind 1/STATE").waitFor();
 
     // The form keeps what it has no field for.
-    await page.getByRole("button", { name: "Change it" }).click();
-    const change = page.getByRole("form", { name: /^Change the/ });
+    await page.getByRole("button", { name: "Edit device" }).click();
+    const change = page.getByRole("form", { name: /^Edit the/ });
     await change.getByLabel("Name of channel 1", { exact: true }).fill("Blind in the loft");
     await change.getByRole("button", { name: "Save" }).click();
     await channels.getByText("Blind in the loft").waitFor();
@@ -178,15 +178,15 @@ describe("a device", () => {
       name: `QR code of ${world.address("plover/blind")}`,
     });
     expect(await code.locator("path").getAttribute("d")).toMatch(/^M\d/);
-    await open(`/day/${world.address("plover/blind")}`);
+    await open(`/history/${world.address("plover/blind")}`);
     await page.getByRole("group", { name: /^Loft blind/ }).waitFor();
 
     await open(`/devices/${world.site}/plover/record`);
     await page.getByRole("cell", { name: "The service reaches the broker" }).waitFor();
-    await page.getByRole("row", { name: /Stage, Plover.*left out/ }).waitFor();
+    await page.getByRole("row", { name: /Stage, Plover.*skipped/ }).waitFor();
     const [file] = await Promise.all([
       page.waitForEvent("download"),
-      page.getByRole("link", { name: "Keep it as a file (JSON)" }).click(),
+      page.getByRole("link", { name: "Download as JSON" }).click(),
     ]);
     expect(file.suggestedFilename()).toBe(`commissioning-${world.site}-plover.json`);
   });
@@ -197,23 +197,23 @@ describe("a device", () => {
       publisher.publishAsync(`${world.site}/garage/${topic}`, payload, { retain: true, qos: 1 });
     await Promise.all([say("door-lamp/state", "ON"), say("bench/state", "OFF"), say("online", "online")]);
     await open("/devices");
-    await page.getByRole("button", { name: /^Listen for devices/ }).click();
-    const heard = page.getByRole("region", { name: "Devices that nobody has described" });
+    await page.getByRole("button", { name: /^Listen for unassigned/ }).click();
+    const heard = page.getByRole("region", { name: "Unassigned devices" });
     const entry = heard.getByRole("listitem").filter({ hasText: `${world.site}/garage` });
-    await entry.getByText("speaks like capital-words: door-lamp (relay), bench (relay)").waitFor();
-    await entry.getByRole("button", { name: "Describe it" }).click();
-    const form = page.getByRole("form", { name: "A new device" });
+    await entry.getByText("matches the profile capital-words: door-lamp (relay), bench (relay)").waitFor();
+    await entry.getByRole("button", { name: "Add device" }).click();
+    const form = page.getByRole("form", { name: "New device" });
     await form.getByLabel("Room").fill("Garage");
-    await form.getByLabel("What and where it is, in words").fill("board in the garage");
-    await form.getByRole("button", { name: "Add it" }).click();
+    await form.getByLabel("Name", { exact: true }).fill("board in the garage");
+    await form.getByRole("button", { name: "Add device" }).click();
     await page.getByRole("link", { name: "board in the garage" }).click();
     await page.getByRole("region", { name: "Channels" }).getByText("Door lamp").waitFor();
     expect(
       (await world.client.board()).sites[0]?.channels.find(({ name }) => name === "Door lamp")?.observed?.value,
     ).toBe("on");
 
-    await page.getByRole("button", { name: "Take it out" }).click();
-    await page.getByRole("button", { name: /^Take the board in the garage out of/ }).click();
+    await page.getByRole("button", { name: "Delete device" }).click();
+    await page.getByRole("button", { name: /^Delete the board in the garage/ }).click();
     await page.getByRole("heading", { name: "Devices", exact: true }).waitFor();
     await page.getByRole("link", { name: "board in the garage" }).waitFor({ state: "detached" });
     await Promise.all([say("door-lamp/state", ""), say("bench/state", ""), say("online", "")]);
@@ -228,14 +228,14 @@ describe("the wire", () => {
     await world.ask("wren/porch", "on");
     const line = page.getByRole("row").filter({ hasText: "report" }).filter({ hasText: "command …" });
     await line.first().getByText(`${world.site}/wren/porch/is`, { exact: true }).waitFor();
-    const byHand = page.getByRole("region", { name: "By hand" });
+    const byHand = page.getByRole("region", { name: "Publish by hand" });
     await byHand.getByLabel("Topic").fill(`${world.site}/wren/hall/is`);
     await byHand.getByLabel("Payload").fill('{"to":"on","by":"hand"}');
-    await byHand.getByRole("button", { name: "Write" }).click();
-    await byHand.getByRole("status").getByText("It is in the audit log.").waitFor();
+    await byHand.getByRole("button", { name: "Publish" }).click();
+    await byHand.getByRole("status").getByText("The audit log has a record of it.").waitFor();
     await page.getByText("on, by hand").first().waitFor();
     await byHand.getByLabel("Topic").fill("$SYS/x");
-    await byHand.getByRole("button", { name: "Write" }).click();
+    await byHand.getByRole("button", { name: "Publish" }).click();
     await byHand.getByRole("alert").getByText("not begin with $").waitFor();
   });
 });
@@ -247,17 +247,17 @@ describe("a profile", () => {
     await page.getByRole("link", { name: "Profiles" }).click();
     const profile = page.getByLabel("Profile, YAML");
     await page.getByLabel("Profile", { exact: true }).selectOption({ label: (await labelOf("capital-words")) ?? "" });
-    const writes = page.getByRole("region", { name: "What it would write" });
+    const writes = page.getByRole("region", { name: "Commands" });
     await writes.getByRole("cell", { name: "ON", exact: true }).waitFor();
 
     const before = await profile.inputValue();
     await profile.fill(before.replace("slug: capital-words", "slug: my-words").replaceAll("ON", "OPEN"));
     await writes.getByRole("cell", { name: "OPEN", exact: true }).waitFor();
 
-    await page.getByRole("button", { name: "Pick messages from the wire" }).click();
+    await page.getByRole("button", { name: "Choose messages from the wire" }).click();
     const picked = page.getByRole("listitem").filter({ hasText: `${world.site}/wren/here` });
     await picked.getByRole("button", { name: "Add" }).click();
-    const reads = page.getByRole("region", { name: "How it would read" });
+    const reads = page.getByRole("region", { name: "Received messages" });
     await reads.getByText("no channel of this device has this topic").waitFor();
 
     await page.getByRole("button", { name: "Save profile" }).click();

@@ -53,7 +53,7 @@ function drawn(): Promise<number> {
 }
 
 it("draws the curve of a day, then of a week, and says from where to where it went", async () => {
-  await page.goto(`${world.service.url}/day/${world.address("air/warmth")}`);
+  await page.goto(`${world.service.url}/history/${world.address("air/warmth")}`);
   await page.getByText(/Warmth, Bay: 21 °C, read 60 min ago|Warmth, Bay: 21 °C, read 1 h ago/).waitFor();
   await page.getByText("20 °C to 24 °C").waitFor();
   await page.locator(".reading-chart canvas").waitFor();

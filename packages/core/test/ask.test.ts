@@ -16,7 +16,7 @@ import {
 import { snapshot } from "./support/site.ts";
 
 const asker: Asker = { requester: "member", memberId: 1, inlet: "test", name: "Ines", sites: null, keyId: null };
-const nothing: Situation = { lockout: null, open: null, known: null, before: null, present: true };
+const nothing: Situation = { lockout: null, open: null, known: null, before: null, online: true };
 const hold = { id: "x", holder: "Tomas", holderId: 2, reason: "hands in the panel", wholeDevice: false, since: 0 };
 
 function intent(target: string, action: string, more: Partial<Intent> = {}): Intent {
@@ -59,11 +59,11 @@ describe("the guard", () => {
   });
 
   it.each([
-    ["nothing", "on", {}, "unknown-channel", "unmatched"],
-    ["porch lantern", "on", {}, "ambiguous-name", "unmatched"],
+    ["nothing", "on", {}, "unknown-channel", "not-understood"],
+    ["porch lantern", "on", {}, "ambiguous-name", "not-understood"],
     ["gate lock", "open", {}, "unknown-action", "refused"],
     ["gate lock", "toString", {}, "unknown-action", "refused"],
-    ["gate lock", "on", { until: "confirmed" }, "beyond-aim", "refused"],
+    ["gate lock", "on", { until: "confirmed" }, "beyond-target-stage", "refused"],
     ["hall dimmer", "level", {}, "value-needed", "refused"],
     ["gate lock", "on", { value: 3 }, "value-not-taken", "refused"],
     ["hall dimmer", "brighter", { value: 0 }, "bad-request", "refused"],

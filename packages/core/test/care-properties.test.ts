@@ -175,7 +175,7 @@ describe("what needs care, under any evidence", () => {
         for (const command of witness.latest.values()) {
           // Proven, or a newer one took its place: after it was written, or before. The script decides which.
           if (command.urgent && command.end !== null)
-            expect(["complete", "overtaken", "superseded"]).toContain(command.end);
+            expect(["delivered", "overtaken", "replaced"]).toContain(command.end);
         }
         for (const { id } of openCommands(witness.lane)) {
           const { lane } = advance(witness.lane, { type: "close", id, note: "Ines" }, moment(witness.now));

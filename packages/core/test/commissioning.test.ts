@@ -20,7 +20,7 @@ const dimmer = find("Hall dimmer");
 
 const good: TrialEvidence = {
   to: "on",
-  end: "complete",
+  end: "delivered",
   reason: null,
   acknowledgedMs: 10,
   confirmedMs: 14,
@@ -31,7 +31,7 @@ const evidence = (more: Partial<TrialEvidence>, rest: Partial<ChannelEvidence> =
   trials: [{ ...good, ...more }],
   garbled: [],
   onlyRetained: false,
-  unclaimed: [],
+  unassigned: [],
   pattern: null,
   ...rest,
 });
@@ -40,7 +40,7 @@ describe("a channel", () => {
   it("that does what it is told and says so has passed, with its time", () => {
     expect(judgeChannel(light, evidence({}))).toEqual({
       state: "passed",
-      text: "It took on and said so, in 14 ms at most.",
+      text: "It executed on and reported it, in 14 ms at most.",
       tryThis: null,
     });
   });
@@ -59,7 +59,7 @@ describe("a channel", () => {
       {},
       "Nobody listens on alder-row/wren/hall-light/do.",
     ],
-    ["a refusal", { end: "failed", reason: "device-refused" }, {}, "it said no"],
+    ["a refusal", { end: "failed", reason: "device-refused" }, {}, "it refused"],
     [
       "an answer without a report",
       { end: "unanswered", reason: "no-report", reported: null },
@@ -70,7 +70,7 @@ describe("a channel", () => {
       "silence",
       { end: "unanswered", reason: "no-acknowledgement", acknowledgedMs: null, reported: null },
       {},
-      "It did not answer on (no-acknowledgement).",
+      "It did not acknowledge on (no-acknowledgement).",
     ],
     [
       "garbled words",
@@ -78,7 +78,7 @@ describe("a channel", () => {
       { garbled: [{ topic: "t", payload: "ON", why: "not JSON" }] },
       "On t it says “ON”, which means nothing here: not JSON.",
     ],
-    ["the opposite", { end: "failed", reason: "contradicted", reported: "off" }, {}, "Asked for on, it said off."],
+    ["the opposite", { end: "failed", reason: "contradicted", reported: "off" }, {}, "Commanded on, it reported off."],
     [
       "another value that its trace holds and the wire has left out",
       {
@@ -100,7 +100,7 @@ describe("a channel", () => {
     const turned = judgeChannel(dimmer, evidence({ to: 30, end: "failed", reason: "contradicted", reported: 70 }));
     expect(turned.tryThis).toContain("range is the wrong way round");
     const off = judgeChannel(dimmer, evidence({ to: 30, end: "failed", reason: "contradicted", reported: 12 }));
-    expect(off.text).toBe("Asked for 30 %, it says 12 %.");
+    expect(off.text).toBe("Commanded 30 %, it reports 12 %.");
   });
 
   it("that can only answer is left to the person", () => {
@@ -132,12 +132,12 @@ describe("advice that was followed", () => {
 });
 
 describe("presence and link", () => {
-  const here = { topic: "s/d/here", up: null, pattern: null, silent: null, unclaimed: [] } as const;
+  const here = { topic: "s/d/here", up: null, pattern: null, silent: null, unassigned: [] } as const;
   it.each([
     [{ ...here, up: true }, "passed", null],
     [{ ...here, topic: null }, "skipped", null],
     [{ ...here, up: false }, "failed", "power"],
-    [{ ...here, unclaimed: ["x/y", "s/D/here"] }, "failed", "s/D/here"],
+    [{ ...here, unassigned: ["x/y", "s/D/here"] }, "failed", "s/D/here"],
     [{ ...here, up: true, pattern: "twin" }, "failed", "client id"],
     [{ ...here, up: true, pattern: "reboot-loop" }, "failed", "power supply"],
     [{ ...here, up: true, silent: { name: "Hall light", everyMs: 60_000 } }, "failed", "report timer"],

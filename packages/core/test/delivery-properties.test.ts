@@ -189,21 +189,21 @@ describe("a lane under any evidence", () => {
     );
   });
 
-  it("claims superseded and expired only for what was never written, complete only at the aim", () => {
+  it("claims replaced and expired only for what was never written, delivered only at the targetStage", () => {
     fc.assert(
       fc.property(scripts, (acts) => {
         const { latest, written } = play(acts);
         const sent = new Set(written.map(({ command }) => command.id));
         for (const command of latest.values()) {
-          if (command.end === "superseded" || command.end === "expired") expect(sent.has(command.id)).toBe(false);
-          expect(command.end === "complete").toBe(command.stage === command.policy.aim);
+          if (command.end === "replaced" || command.end === "expired") expect(sent.has(command.id)).toBe(false);
+          expect(command.end === "delivered").toBe(command.stage === command.policy.targetStage);
         }
       }),
       { numRuns: 1_000 },
     );
   });
 
-  it("ends the newest command complete when the device answers it in time", () => {
+  it("ends the newest command delivered when the device answers it in time", () => {
     fc.assert(
       fc.property(scripts, value, (acts, to) => {
         const witness = new Witness();
@@ -219,7 +219,7 @@ describe("a lane under any evidence", () => {
         expect(commandIn(witness.lane, "flight")?.id).toBe(asked.id);
         witness.play({ act: "done", of: 0, ok: true });
         witness.play({ act: "report", of: 0, to, by: "command", live: true });
-        expect(witness.latest.get(asked.id)?.end).toBe("complete");
+        expect(witness.latest.get(asked.id)?.end).toBe("delivered");
         expect(isIdle(witness.lane)).toBe(true);
       }),
       { numRuns: 1_000 },

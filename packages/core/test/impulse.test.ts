@@ -47,13 +47,13 @@ describe("an impulse", () => {
       [kept(1), 1, "off"],
       [report("on"), 300, "on"],
     ]);
-    expect(played).toEqual({ writes: [1], ends: ["1 complete"], open: 0 });
+    expect(played).toEqual({ writes: [1], ends: ["1 delivered"], open: 0 });
   });
 
   it("does not go out where it is so already", () => {
     expect(play([[{ type: "accept", command: impulse(1, "on") }, 0, "on"]])).toEqual({
       writes: [],
-      ends: ["1 complete"],
+      ends: ["1 delivered"],
       open: 0,
     });
   });
@@ -71,7 +71,7 @@ describe("an impulse", () => {
       [{ type: "accept", command: impulse(1, "on") }, 0, "off"],
       [kept(1), 5, "on"],
     ]);
-    expect(played).toEqual({ writes: [], ends: ["1 complete"], open: 0 });
+    expect(played).toEqual({ writes: [], ends: ["1 delivered"], open: 0 });
   });
 
   it("is never repeated, however long nothing comes back", () => {

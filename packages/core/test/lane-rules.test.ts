@@ -90,7 +90,7 @@ describe("what is urgent", () => {
     bench.feed({ type: "puback", id: commandId(1), attempt: 41, code: 16 });
     expect([bench.written.length, bench.ended]).toEqual([41, []]);
     bench.done(1).is(0);
-    expect(bench.ended).toEqual(["1 complete"]);
+    expect(bench.ended).toEqual(["1 delivered"]);
     expect(bench.now - START).toBeGreaterThan(600_000);
   });
 
@@ -98,7 +98,7 @@ describe("what is urgent", () => {
     const bench = new Bench().accept(1, 0, stop).done(1).is(100).wake();
     expect(bench.written).toEqual([1, 1]);
     bench.done(1).is(0);
-    expect(bench.ended).toEqual(["1 complete"]);
+    expect(bench.ended).toEqual(["1 delivered"]);
   });
 
   it("waits for the link as long as it takes", () => {
@@ -159,7 +159,7 @@ describe("what may be done only once", () => {
 
 describe("acknowledgements without a name", () => {
   const anonymous = { anonymous: true };
-  const answering = { aim: "acknowledged" as const };
+  const answering = { targetStage: "acknowledged" as const };
 
   it("belong to the oldest write that is owed one", () => {
     const bench = new Bench().accept(1, "on", anonymous, answering).accept(2, "off", anonymous, answering).wake();
@@ -167,26 +167,26 @@ describe("acknowledgements without a name", () => {
     bench.done(null);
     expect(bench.ended).toEqual(["1 overtaken"]);
     bench.done(null);
-    expect(bench.ended).toEqual(["1 overtaken", "2 complete"]);
+    expect(bench.ended).toEqual(["1 overtaken", "2 delivered"]);
   });
 
   it("can be claimed by the next once the older debt has timed out", () => {
     const bench = new Bench().accept(1, "on", anonymous, answering).wake();
     bench.now += 3_000;
     bench.done(null);
-    expect(bench.ended).toEqual(["1 complete"]);
+    expect(bench.ended).toEqual(["1 delivered"]);
   });
 
   it("mean nothing when none is owed", () => {
     const bench = new Bench().accept(1, "on", anonymous, answering).done(null).done(null).done(null, false);
-    expect(bench.ended).toEqual(["1 complete"]);
+    expect(bench.ended).toEqual(["1 delivered"]);
   });
 });
 
 describe("channels that share a lane", () => {
   const other = { channel: 8 as ChannelId, anonymous: true };
   const mine = { anonymous: true };
-  const answering = { aim: "acknowledged" as const };
+  const answering = { targetStage: "acknowledged" as const };
 
   it("have one command in flight between them, each its newest waiting, in order", () => {
     const bench = new Bench().accept(1, "on", mine, answering).accept(2, "on", other, answering);
@@ -194,7 +194,7 @@ describe("channels that share a lane", () => {
     expect(bench.written).toEqual([1]);
     bench.done(null).done(null).done(null);
     expect(bench.written).toEqual([1, 3, 4]);
-    expect(bench.ended).toEqual(["2 superseded", "1 complete", "3 complete", "4 complete"]);
+    expect(bench.ended).toEqual(["2 replaced", "1 delivered", "3 delivered", "4 delivered"]);
   });
 
   it("let a stop pass the other's command, and the answers still find their owners", () => {
@@ -203,7 +203,7 @@ describe("channels that share a lane", () => {
     bench.done(null, false);
     expect(bench.ended).toEqual(["1 failed"]);
     bench.done(null);
-    expect(bench.ended).toEqual(["1 failed", "2 complete"]);
+    expect(bench.ended).toEqual(["1 failed", "2 delivered"]);
   });
 });
 
@@ -237,7 +237,7 @@ describe("an interlocked command", () => {
 describe("a dimmer on its way", () => {
   it("agrees within the tolerance, and is judged by where it comes to rest", () => {
     const bench = new Bench().accept(1, 80).done(1).is(20).is(50).is(79);
-    expect(bench.ended).toEqual(["1 complete"]);
+    expect(bench.ended).toEqual(["1 delivered"]);
   });
 
   it("is contradicted by where it stays", () => {

@@ -57,7 +57,7 @@ describe("one in flight", () => {
     for (let seq = 1; seq <= 60; seq += 1) bench.accept(seq);
     bench.done(1);
     expect(bench.written).toEqual([1, 60]);
-    expect(bench.ended.filter(([, end]) => end === "superseded")).toHaveLength(58);
+    expect(bench.ended.filter(([, end]) => end === "replaced")).toHaveLength(58);
     expect(bench.ended).toContainEqual([1, "overtaken"]);
   });
 
@@ -69,7 +69,7 @@ describe("one in flight", () => {
       channel: CHANNEL,
       report: { value: "on", by: "command", id: commandId(1), live: true },
     });
-    expect(bench.ended).toEqual([[1, "complete"]]);
+    expect(bench.ended).toEqual([[1, "delivered"]]);
   });
 
   it("gives the one in flight no further attempt when a newer one waits", () => {
@@ -81,7 +81,7 @@ describe("one in flight", () => {
   it("never writes an older one after a newer one", () => {
     const bench = new Bench().accept(5).accept(3);
     expect(bench.written).toEqual([5]);
-    expect(bench.ended).toEqual([[3, "superseded"]]);
+    expect(bench.ended).toEqual([[3, "replaced"]]);
   });
 
   it("keeps the least time between two writes", () => {
@@ -107,7 +107,7 @@ describe("a lock-out", () => {
       channel: CHANNEL,
       report: { value: "on", by: "command", id: commandId(1), live: true },
     });
-    expect(bench.ended).toEqual([[1, "complete"]]);
+    expect(bench.ended).toEqual([[1, "delivered"]]);
   });
 });
 
@@ -119,7 +119,7 @@ describe("without a link", () => {
     bench.linkUp = true;
     bench.feed({ type: "wake" });
     expect(bench.written).toEqual([2]);
-    expect(bench.ended).toEqual([[1, "superseded"]]);
+    expect(bench.ended).toEqual([[1, "replaced"]]);
   });
 
   it("expires what was never written", () => {
@@ -193,6 +193,6 @@ describe("after a restart", () => {
     const { lane } = restore(CHANNEL, openLane(bench), later);
     const report = { value: "on", by: "command", id: commandId(1), live: true } as const;
     const { effects } = advance(lane, { type: "report", channel: CHANNEL, report }, later);
-    expect(effects).toMatchObject([{ command: { end: "complete" } }]);
+    expect(effects).toMatchObject([{ command: { end: "delivered" } }]);
   });
 });

@@ -167,12 +167,12 @@ describe("checking", () => {
       "wrong: is a relay, but its profile takes no commands",
     ],
     [
-      "an aim beyond what is said",
+      "a target stage beyond what is said",
       one({
         profile: "single-characters",
-        channels: [{ slug: "a", name: "A", kind: "relay", delivery: { aim: "acknowledged" } }],
+        channels: [{ slug: "a", name: "A", kind: "relay", delivery: { targetStage: "acknowledged" } }],
       }),
-      "wrong: aims at acknowledged, but its profile neither answers nor reports",
+      "wrong: has the target stage acknowledged, but its profile neither answers nor reports",
     ],
     [
       "a reading in a group",

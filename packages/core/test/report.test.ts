@@ -23,13 +23,13 @@ import { commandId } from "./support/order.ts";
 
 describe("the stage track", () => {
   it.each([
-    [{ stage: "accepted", aim: "confirmed", end: null }, "●┄┄◌┄┄◌┄┄◌"],
-    [{ stage: "acknowledged", aim: "confirmed", end: null }, "●──●──●┄┄◌"],
-    [{ stage: "confirmed", aim: "confirmed", end: "complete" }, "●──●──●──●"],
-    [{ stage: "published", aim: "confirmed", end: "unanswered" }, "●──●┄┄✕──○"],
-    [{ stage: "accepted", aim: "confirmed", end: "superseded" }, "●┄┄✕──○──○"],
-    [{ stage: "acknowledged", aim: "acknowledged", end: "complete" }, "●──●──●──○"],
-    [{ stage: "published", aim: "acknowledged", end: "unanswered" }, "●──●┄┄✕──○"],
+    [{ stage: "accepted", targetStage: "confirmed", end: null }, "●┄┄◌┄┄◌┄┄◌"],
+    [{ stage: "acknowledged", targetStage: "confirmed", end: null }, "●──●──●┄┄◌"],
+    [{ stage: "confirmed", targetStage: "confirmed", end: "delivered" }, "●──●──●──●"],
+    [{ stage: "published", targetStage: "confirmed", end: "unanswered" }, "●──●┄┄✕──○"],
+    [{ stage: "accepted", targetStage: "confirmed", end: "replaced" }, "●┄┄✕──○──○"],
+    [{ stage: "acknowledged", targetStage: "acknowledged", end: "delivered" }, "●──●──●──○"],
+    [{ stage: "published", targetStage: "acknowledged", end: "unanswered" }, "●──●┄┄✕──○"],
   ] as const)("%j: %s", (progress, text) => {
     expect(trackText(progress)).toBe(text);
   });
@@ -37,7 +37,7 @@ describe("the stage track", () => {
   it("always has four marks, at most one stop, and nothing proven behind it", () => {
     const progress = fc.record({
       stage: fc.constantFrom(...STAGES),
-      aim: fc.constantFrom("published" as const, "acknowledged" as const, "confirmed" as const),
+      targetStage: fc.constantFrom("published" as const, "acknowledged" as const, "confirmed" as const),
       end: fc.constantFrom(null, ...ENDS),
     });
     fc.assert(
@@ -55,11 +55,11 @@ describe("the stage track", () => {
 describe("outcomes", () => {
   it.each([
     [[], "open"],
-    [["complete", null], "open"],
-    [["complete", "complete"], "complete"],
-    [["complete", "failed"], "partly"],
-    [["superseded", "overtaken"], "superseded"],
-    [["superseded", "failed"], "not-at-all"],
+    [["delivered", null], "open"],
+    [["delivered", "delivered"], "delivered"],
+    [["delivered", "failed"], "partly-delivered"],
+    [["replaced", "overtaken"], "replaced"],
+    [["replaced", "failed"], "not-delivered"],
   ] as const)("%j: %s", (ends, outcome) => {
     expect(outcomeOf(ends)).toBe(outcome);
   });
@@ -93,7 +93,7 @@ describe("verdicts", () => {
     note: null,
     said: null,
     stage: "published",
-    aim: "confirmed",
+    targetStage: "confirmed",
     end: "unanswered",
     reason: "no-acknowledgement",
     attempts: 3,
@@ -103,7 +103,7 @@ describe("verdicts", () => {
     reads: false,
     tookMs: 6_500,
     device: "board under the stairs",
-    present: true,
+    online: true,
     topic: "alder-row/finch/porch/do",
     ignored: null,
     measured: false,
@@ -111,11 +111,11 @@ describe("verdicts", () => {
 
   it("a question that stopped never speaks of switching", () => {
     for (const reason of ["no-report", "never-sent-in-time", "no-broker-receipt", "nobody-listens"] as const) {
-      const { tone, text } = verdict({ ...facts, to: "what it is", reads: true, reason });
-      expect([tone, /switch/.test(text)]).toEqual(["bad", false]);
+      const { severity, text } = verdict({ ...facts, to: "what it is", reads: true, reason });
+      expect([severity, /switch/.test(text)]).toEqual(["bad", false]);
     }
-    const read = verdict({ ...facts, reads: true, end: "complete", reason: null, stage: "confirmed", tookMs: 12 });
-    expect(read).toMatchObject({ tone: "good", headline: "Read." });
+    const read = verdict({ ...facts, reads: true, end: "delivered", reason: null, stage: "confirmed", tookMs: 12 });
+    expect(read).toMatchObject({ severity: "good", headline: "Read." });
   });
 
   it("every reason has words, and none claims more than is known", () => {
@@ -131,15 +131,21 @@ describe("verdicts", () => {
   });
 
   it("says what to do about a silent board that is there, and one that is not", () => {
-    expect(verdict(facts).text).toContain("It is on the broker");
-    expect(verdict({ ...facts, present: false }).text).toContain("off the broker: check its power");
+    expect(verdict(facts).text).toContain("It is online");
+    expect(verdict({ ...facts, online: false }).text).toContain("offline: check its power");
   });
 
   it("calls sent sent: never more than the device can prove", () => {
-    const done = { ...facts, end: "complete", reason: null } as const;
-    expect(verdict({ ...done, aim: "confirmed" })).toMatchObject({ tone: "good", headline: "Confirmed." });
-    expect(verdict({ ...done, aim: "acknowledged" })).toMatchObject({ tone: "weak", headline: "Acknowledged." });
-    expect(verdict({ ...done, aim: "published" })).toMatchObject({ tone: "weak", headline: "Sent, unproven." });
+    const done = { ...facts, end: "delivered", reason: null } as const;
+    expect(verdict({ ...done, targetStage: "confirmed" })).toMatchObject({ severity: "good", headline: "Confirmed." });
+    expect(verdict({ ...done, targetStage: "acknowledged" })).toMatchObject({
+      severity: "weak",
+      headline: "Acknowledged.",
+    });
+    expect(verdict({ ...done, targetStage: "published" })).toMatchObject({
+      severity: "weak",
+      headline: "Sent, unproven.",
+    });
   });
 });
 

@@ -308,7 +308,7 @@ describe("an inlet that is saved", () => {
       { routes: [{ when: { any: true }, only: { channel: { address: "x", is: "on" } }, do: doing }] },
       /No channel here is called “x”/,
     ],
-    [{ kind: "chat" }, /doubt senders nobody may ask here so far/],
+    [{ kind: "chat" }, /doubt senders no sender is permitted yet/],
   ])("%j", (more, words) => {
     expect(texts(more).join("\n")).toMatch(words);
   });

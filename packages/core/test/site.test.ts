@@ -65,6 +65,6 @@ describe("the snapshot", () => {
 
   it("lays the channel's settings over the profile's, and those over the defaults", () => {
     const policy = snapshot.channels[3]?.policy;
-    expect([policy?.aim, policy?.settleMs, policy?.attempts]).toEqual(["acknowledged", 5_000, 3]);
+    expect([policy?.targetStage, policy?.settleMs, policy?.attempts]).toEqual(["acknowledged", 5_000, 3]);
   });
 });

@@ -27,8 +27,8 @@ describe("rising", () => {
     ["acknowledged before the broker's receipt", [send, done, puback(0), live()]],
     ["reported before anything else", [send, live()]],
     ["receipt last", [send, done, live(), puback(0)]],
-  ])("%s: complete", (_title, events) => {
-    expect(summary(play(...events))).toEqual(["confirmed", "complete", null]);
+  ])("%s: delivered", (_title, events) => {
+    expect(summary(play(...events))).toEqual(["confirmed", "delivered", null]);
   });
 
   it("keeps a null time for a hop that was never seen", () => {
@@ -54,9 +54,9 @@ describe("reading", () => {
   const read = (...events: CommandEvent[]) => playFrom(newCommand(order(1, "read", START), START), ...events);
 
   it.each([
-    ["whatever the device says after it was asked", [send, live({ value: 35 })], "complete"],
-    ["also in the words of an older command", [send, live({ by: "command", id: order(9, "on", 0).id })], "complete"],
-    ["also by hand", [send, live({ by: "hand" })], "complete"],
+    ["whatever the device says after it was asked", [send, live({ value: 35 })], "delivered"],
+    ["also in the words of an older command", [send, live({ by: "command", id: order(9, "on", 0).id })], "delivered"],
+    ["also by hand", [send, live({ by: "hand" })], "delivered"],
     ["not what lay retained", [send, live({ live: false })], null],
     ["not what it said before it was asked", [live()], null],
   ] as const)("%s", (_title, events, end) => {
@@ -74,7 +74,7 @@ describe("reading", () => {
         (effect) => effect.type === "publish" && effect.asks,
       );
     expect([asks("on"), asks("off"), asks(null)]).toEqual([true, false, false]);
-    expect(playFrom(quiet, { type: "send", known: "on" }, live()).end).toBe("complete");
+    expect(playFrom(quiet, { type: "send", known: "on" }, live()).end).toBe("delivered");
   });
 });
 
@@ -104,7 +104,7 @@ describe("ends", () => {
       "nobody-listens",
     ],
     ["not authorised at the broker", [send, puback(135)], "failed", "broker-refused"],
-    ["replaced before it was written", [{ type: "replace" }], "superseded", "replaced-before-sending"],
+    ["replaced before it was written", [{ type: "replace" }], "replaced", "replaced-before-sending"],
     ["replaced after it was written", [send, { type: "replace" }], "overtaken", "replaced-after-sending"],
     ["too old before it was written", [{ type: "expire" }], "expired", "never-sent-in-time"],
     ["no receipt", [send, { type: "give-up" }], "unanswered", "no-broker-receipt"],
@@ -147,7 +147,7 @@ describe("a device that only reports changes", () => {
 
   it("that said before that it is so needs only to acknowledge", () => {
     const command = playFrom(onChange, send, told("on"));
-    expect(summary(command)).toEqual(["confirmed", "complete", null]);
+    expect(summary(command)).toEqual(["confirmed", "delivered", null]);
     expect(command.hops.find((hop) => hop.kind === "confirmed")?.already).toBe(true);
   });
 
@@ -156,7 +156,7 @@ describe("a device that only reports changes", () => {
     ["nobody can say what it is", null],
   ] as const)("is waited for when %s", (_title, known) => {
     expect(summary(playFrom(onChange, send, told(known)))).toEqual(["acknowledged", null, null]);
-    expect(summary(playFrom(onChange, send, told(known), live()))).toEqual(["confirmed", "complete", null]);
+    expect(summary(playFrom(onChange, send, told(known), live()))).toEqual(["confirmed", "delivered", null]);
   });
 
   it("one that always reports is waited for all the same", () => {
@@ -165,12 +165,12 @@ describe("a device that only reports changes", () => {
   });
 });
 
-describe("an aim below confirmed", () => {
+describe("a target stage below confirmed", () => {
   it.each([
     ["published", [send, puback(0)]],
     ["acknowledged", [send, puback(0), done]],
-  ] as const)("%s completes there", (aim, events) => {
-    const command = newCommand(order(1, "on", START, { aim }), START);
-    expect(summary(playFrom(command, ...events))).toEqual([aim, "complete", null]);
+  ] as const)("%s completes there", (targetStage, events) => {
+    const command = newCommand(order(1, "on", START, { targetStage }), START);
+    expect(summary(playFrom(command, ...events))).toEqual([targetStage, "delivered", null]);
   });
 });

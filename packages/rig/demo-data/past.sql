@@ -47,31 +47,31 @@ select id, asked_at, inlet, asker, channel, case when value ~ '^\d' then 'level'
 from past;
 
 -- Finch had no power for an evening, the gateway of the far field is slow and sometimes silent, and now and then a command is overtaken.
-insert into command (id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, attempts, asked_at, hops)
-select (substr(id::text, 1, 19) || '9' || substr(id::text, 21))::uuid, id, channel_id, nextval('open_command_seq_seq'), value, aim, stage, ended,
-  case ended when 'unanswered' then 'no-acknowledgement' when 'superseded' then 'replaced-before-sending' when 'failed' then 'device-refused' end,
-  case when ended = 'unanswered' then 3 when ended = 'superseded' then 0 else 1 end, asked_at,
+insert into command (id, request_id, channel_id, seq, to_value, target_stage, stage, ended, reason, attempts, asked_at, hops)
+select (substr(id::text, 1, 19) || '9' || substr(id::text, 21))::uuid, id, channel_id, nextval('open_command_seq_seq'), value, target_stage, stage, ended,
+  case ended when 'unanswered' then 'no-acknowledgement' when 'replaced' then 'replaced-before-sending' when 'failed' then 'device-refused' end,
+  case when ended = 'unanswered' then 3 when ended = 'replaced' then 0 else 1 end, asked_at,
   jsonb_path_query_array(jsonb_build_array(
     jsonb_build_object('at', at + 2 + slow, 'kind', 'accepted'),
-    case when ended <> 'superseded' then jsonb_build_object('at', at + 3 + slow, 'kind', 'sent', 'attempt', 1, 'wire', wire) end,
-    case when ended <> 'superseded' then jsonb_build_object('at', at + 3.6 + slow * 1.3, 'kind', 'published', 'attempt', 1, 'code', 0) end,
+    case when ended <> 'replaced' then jsonb_build_object('at', at + 3 + slow, 'kind', 'sent', 'attempt', 1, 'wire', wire) end,
+    case when ended <> 'replaced' then jsonb_build_object('at', at + 3.6 + slow * 1.3, 'kind', 'published', 'attempt', 1, 'code', 0) end,
     case when stage in ('acknowledged', 'confirmed') then jsonb_build_object('at', at + 3.6 + slow * 1.3 + ms, 'kind', 'acknowledged', 'code', 1) end,
     case when stage = 'confirmed' then jsonb_build_object('at', at + 4 + slow * 1.3 + ms * 1.2, 'kind', 'confirmed') end,
     jsonb_build_object('at', at + 4 + slow * 1.3 + case when ended = 'unanswered' then 6100 else ms * 1.2 end, 'kind', 'ended')
   ), '$[*] ? (@ <> null)')
 from (
-  select *, case when ended = 'complete' then aim when ended = 'superseded' then 'accepted' else 'published' end as stage,
+  select *, case when ended = 'delivered' then target_stage when ended = 'replaced' then 'accepted' else 'published' end as stage,
     jsonb_build_object('topic', channel || '/do', 'payload', json_build_object('id', id, 'to', value)::text) as wire
   from (
     select p.id, p.asked_at, p.channel, p.value, ch.id as channel_id, extract(epoch from p.asked_at)::float8 * 1000 as at,
       p.ms * (0.7 + pg_temp.share(p.id::text)) as ms, pg_temp.share('slow' || p.id) * case when pg_temp.chance('hold' || p.id, 25) then 60 else 4 end as slow,
-      case when d.slug = 'dunlin' then 'acknowledged' else 'confirmed' end as aim,
+      case when d.slug = 'dunlin' then 'acknowledged' else 'confirmed' end as target_stage,
       case
         when p.day = 5 and d.slug = 'finch' then 'unanswered'
         when p.day > 1 and d.slug = 'far-node' and pg_temp.chance('far' || p.id, 6) then 'unanswered'
         when p.day > 1 and d.slug = 'cellar-board' and pg_temp.chance('cellar' || p.id, 9) then 'failed'
-        when p.day > 1 and p.value = '60' and pg_temp.chance('dim' || p.id, 3) then 'superseded'
-        else 'complete'
+        when p.day > 1 and p.value = '60' and pg_temp.chance('dim' || p.id, 3) then 'replaced'
+        else 'delivered'
       end as ended
     from past p join channel ch on true join device d on d.id = ch.device_id join site s on s.id = d.site_id
     where s.slug || '/' || d.slug || '/' || ch.slug = p.channel
@@ -80,7 +80,7 @@ from (
 
 insert into request (id, asked_at, inlet, asker, target, action, outcome, site, refusal)
 select (substr(uuid_at(asked_at)::text, 1, 14) || '7001-8000-' || lpad(to_hex(day), 12, '0'))::uuid, asked_at, 'cottage-chat', 'ben', said, 'say',
-  'unmatched', 'alder-row', json_build_object('code', 'not-understood', 'facts', json_build_object('nearest', json_build_array(meant),
+  'not-understood', 'alder-row', json_build_object('code', 'not-understood', 'facts', json_build_object('nearest', json_build_array(meant),
     'why', '“' || word || '” is no name and no word that is known here. Did you mean “' || meant || '”?'))
 from generate_series(2, 14) as day
   cross join lateral (select date_trunc('day', now()) - day * interval '1 day' + interval '1 hour' * (18 + 3 * pg_temp.share('ben' || day)) as asked_at) as told
@@ -92,7 +92,7 @@ where day % 4 <> 1;
 insert into state_change (id, channel_id, at, from_value, to_value, cause, command_id)
 select (substr(uuid_at(asked_at)::text, 1, 14) || '7002' || substr(id::text, 19))::uuid, channel_id, asked_at + interval '20 ms',
   lag(to_value) over (partition by channel_id order by asked_at), to_value, 'command', id
-from command where ended = 'complete' and stage = 'confirmed';
+from command where ended = 'delivered' and stage = 'confirmed';
 
 insert into state_change (id, channel_id, at, from_value, to_value, cause)
 select (substr(uuid_at(at)::text, 1, 14) || '7003-8000-' || lpad(to_hex(row_number() over (order by at, channel_id)), 12, '0'))::uuid, channel_id, at,

@@ -30,7 +30,11 @@ const rows = async () =>
 describe("an entry", () => {
   it("is a row and a line, with who, by which key and from where, and without what was in it", async () => {
     const audit = new AuditLog(world.pool, log);
-    const entry = { actor: { ...INES, tokenSha256: "never" }, action: "key made", object: "wall panel, of Ines" };
+    const entry = {
+      actor: { ...INES, tokenSha256: "never" },
+      action: "key created",
+      object: "wall panel, of Ines",
+    } as const;
     await audit.record({ ...entry, after: { secret: "not in the line" } });
     expect(await rows()).toEqual([
       {
@@ -38,13 +42,13 @@ describe("an entry", () => {
         member_id: 7,
         key_id: 3,
         address: "192.0.2.1",
-        action: "key made",
+        action: "key created",
         object: "wall panel, of Ines",
       },
     ]);
     expect(lines.at(-1)).toMatchObject({
-      msg: "key made",
-      audit: { ...INES, action: "key made", object: "wall panel, of Ines" },
+      msg: "key created",
+      audit: { ...INES, action: "key created", object: "wall panel, of Ines" },
     });
     expect(JSON.stringify(lines)).not.toMatch(/never|not in the line/);
   });

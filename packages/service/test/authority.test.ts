@@ -91,22 +91,24 @@ describe("an engineer of one site", () => {
   it("cannot pull an object of another site over, nor push one of theirs there", async () => {
     await owner.saveInlet(inlet("theirs", { site: OTHER_SITE }), 0);
     const to = { topic: `${OTHER_SITE}/told` };
-    await owner.saveNotice({ slug: "theirs", name: "n", site: OTHER_SITE, on: { changes: true }, to }, 0);
+    await owner.saveNotification({ slug: "theirs", name: "n", site: OTHER_SITE, on: { changes: true }, to }, 0);
     await owner.saveInlet(inlet("mine"), 0);
     const mineTo = { topic: `${near.own}/told` };
-    await owner.saveNotice({ slug: "mine", name: "n", site: near.own, on: { changes: true }, to: mineTo }, 0);
+    await owner.saveNotification({ slug: "mine", name: "n", site: near.own, on: { changes: true }, to: mineTo }, 0);
     const on = { changes: true };
     expect([
       await refusal(engineer.saveInlet(inlet("theirs"), null)),
-      await refusal(engineer.saveNotice({ slug: "theirs", name: "n", site: near.own, on, to: mineTo }, null)),
+      await refusal(engineer.saveNotification({ slug: "theirs", name: "n", site: near.own, on, to: mineTo }, null)),
       await refusal(engineer.saveInlet(inlet("mine", { site: OTHER_SITE }), null)),
       await refusal(engineer.saveInlet(inlet("mine", { site: null }), null)),
-      await refusal(engineer.saveNotice({ slug: "mine", name: "n", site: OTHER_SITE, on, to }, null)),
-      await refusal(engineer.saveNotice({ slug: "mine", name: "n", site: null, on, to: mineTo }, null)),
+      await refusal(engineer.saveNotification({ slug: "mine", name: "n", site: OTHER_SITE, on, to }, null)),
+      await refusal(engineer.saveNotification({ slug: "mine", name: "n", site: null, on, to: mineTo }, null)),
     ]).toEqual(["exists-already", "exists-already", ...Array(4).fill("not-permitted")]);
     const inlets = await owner.inlets();
     expect(inlets.find(({ slug }) => slug === "theirs")?.site).toBe(OTHER_SITE);
-    expect((await owner.notices()).find(({ notice }) => notice.slug === "theirs")?.notice.site).toBe(OTHER_SITE);
+    expect(
+      (await owner.notifications()).find(({ notification }) => notification.slug === "theirs")?.notification.site,
+    ).toBe(OTHER_SITE);
   });
 
   it("cannot win by being quick: what moved away between the look and the change is not theirs", async () => {
@@ -157,10 +159,13 @@ describe("an engineer of one site", () => {
     expect(await listening("loose/buttons/+")).toBe("taken");
   });
 
-  it("cannot have notices told on a topic that somebody acts on", async () => {
+  it("cannot have notifications told on a topic that somebody acts on", async () => {
     const telling = (topic: string) =>
       refusal(
-        engineer.saveNotice({ slug: "loud", name: "n", site: near.own, on: { changes: true }, to: { topic } }, null),
+        engineer.saveNotification(
+          { slug: "loud", name: "n", site: near.own, on: { changes: true }, to: { topic } },
+          null,
+        ),
       );
     for (const topic of [`${near.own}/wren/porch/do`, `${near.own}/wren/porch/is`, `${OTHER_SITE}/x`, "shared/9"])
       expect([topic, await telling(topic)]).toEqual([topic, "bad-request"]);
@@ -176,8 +181,8 @@ describe("an engineer of one site", () => {
         stop.signal,
       )
       .catch(() => {});
-    await owner.saveNotice(
-      { slug: "guest", name: "n", site: null, on: { attention: true }, to: { topic: `${near.own}/for-the-team` } },
+    await owner.saveNotification(
+      { slug: "guest", name: "n", site: null, on: { alerts: true }, to: { topic: `${near.own}/for-the-team` } },
       0,
     );
     await poll(
@@ -359,7 +364,7 @@ describe("a publisher", () => {
       await client.publishAsync("asked/1", "x", { qos: 1, properties: { responseTopic } });
       const told = await poll(
         async () => {
-          const { requests } = await owner.deliveries({ limit: 5 });
+          const { requests } = await owner.log({ limit: 5 });
           const mine = requests.find(({ inlet: slug }) => slug === "asked");
           return mine ? (await owner.trace(mine.id)).replies : [];
         },

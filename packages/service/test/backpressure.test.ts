@@ -67,7 +67,7 @@ it("answers 503 with Retry-After to what it cannot take, keeps what it took, and
   const answers = await all;
   const taken = answers.filter(({ status }) => status === 200 || status === 202);
   expect(taken.length + refused.length).toBe(asked);
-  expect((await world.ask("wren/hall", "on")).outcome).toBe("complete");
+  expect((await world.ask("wren/hall", "on")).outcome).toBe("delivered");
   const { rows } = await poll(
     () =>
       world.pool.query("select count(*)::int as ends from command where request_id = any($1::uuid[])", [

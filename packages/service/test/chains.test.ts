@@ -40,7 +40,7 @@ async function traceWithReplies(id: string, count: number): Promise<TraceView> {
 }
 
 async function newestOf(inlet: string) {
-  const { requests } = await world.client.deliveries({ limit: 20 });
+  const { requests } = await world.client.log({ limit: 20 });
   return requests.find((one) => one.inlet === inlet);
 }
 
@@ -49,7 +49,7 @@ describe("the trace of a caller", () => {
     const key = await inlets.make({ slug: "traced", kind: "call" });
     const sent = await next(world.address("wren/porch/do"));
     const answer = await inlets.post("traced/wren%2Fporch", key, "on", { traceparent: CAME });
-    expect(answer.body).toMatchObject({ outcome: "complete" });
+    expect(answer.body).toMatchObject({ outcome: "delivered" });
     const { properties } = await sent();
     expect(properties.userProperties).toMatchObject({
       traceparent: expect.stringMatching(new RegExp(`^00-${TRACE}-[0-9a-f]{16}-00$`)),
@@ -87,7 +87,7 @@ describe("what was said back", () => {
     expect(done.replies[0]?.said).toContain("on");
     await inlets.post("said", key, { text: "hall light in nowhere on" });
     const wrong = await traceWithReplies((await newestOf("said"))?.id ?? "", 1);
-    expect(wrong).toMatchObject({ outcome: "unmatched", replies: [{ how: "answer", taken: true }] });
+    expect(wrong).toMatchObject({ outcome: "not-understood", replies: [{ how: "answer", taken: true }] });
   });
 
   it("says when the address for replies did not take it", async () => {
@@ -144,7 +144,7 @@ describe("a topic", () => {
     const properties = { responseTopic: `${world.site}-answers`, correlationData: Buffer.from("7") };
     await listener.publishAsync(topic("hall"), "off", { qos: 1, properties });
     const answer = await answered();
-    expect(JSON.parse(answer.payload)).toMatchObject({ outcome: "complete" });
+    expect(JSON.parse(answer.payload)).toMatchObject({ outcome: "delivered" });
     expect(String(answer.properties.correlationData)).toBe("7");
 
     const before = (await newestOf("panel"))?.id;
@@ -184,7 +184,7 @@ describe("a topic", () => {
     await untilChannel(
       world.client,
       world.address("wren/hall"),
-      (one) => one.observed?.value === "on" && one.lastCommand?.end === "complete",
+      (one) => one.observed?.value === "on" && one.lastCommand?.end === "delivered",
     );
   });
 });
@@ -203,7 +203,7 @@ describe("a route for people with a role", () => {
     });
     const say = (sender: string) => inlets.post("roles", key, { text: "all dark", sender, room: "porch-room" });
     expect((await say("ben")).body).toMatchObject({ outcome: "ignored" });
-    expect((await say("ana")).body).toMatchObject({ outcome: "complete" });
+    expect((await say("ana")).body).toMatchObject({ outcome: "delivered" });
   });
 });
 
@@ -247,7 +247,7 @@ describe("trying for real", () => {
     const call = await inlets.make({ slug: "try-call", kind: "call" });
     const fields = { target: "wren/porch", argument: "on" };
     const called = await made("try-call", { arrival: { fields }, key: call });
-    expect(called.first?.got).toMatch(/^200 .*"outcome":"complete"/);
+    expect(called.first?.got).toMatch(/^200 .*"outcome":"delivered"/);
     expect(called.requests).toHaveLength(1);
 
     const chat = await inlets.make({ slug: "try-chat", kind: "chat", senders: ["*"], settings: { text: "/m/t" } });
@@ -256,7 +256,7 @@ describe("trying for real", () => {
       key: chat,
     });
     expect(chatted.first?.sent).toContain('"m":{"t":"porch lantern in wren off"}');
-    expect(chatted.first?.got).toMatch(/^200 .*"outcome":"complete"/);
+    expect(chatted.first?.got).toMatch(/^200 .*"outcome":"delivered"/);
 
     const web = await inlets.make({ slug: "try-web", kind: "web" });
     const asked = { target: world.address("wren/hall"), action: "on" };
@@ -266,7 +266,7 @@ describe("trying for real", () => {
     const said = { fields: { text: "hall light in wren off" } };
     expect(await refusal(world.client.tryInlet("try-hook", { arrival: said }))).toBe("bad-request");
     await world.client.makeSecret("try-hook");
-    expect((await made("try-hook", { arrival: said })).first?.got).toMatch(/^200 .*"outcome":"complete"/);
+    expect((await made("try-hook", { arrival: said })).first?.got).toMatch(/^200 .*"outcome":"delivered"/);
 
     const menu = {
       say: "Lights.",

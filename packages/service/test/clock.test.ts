@@ -28,13 +28,13 @@ describe("a clock that was set while the service was away", () => {
   it.each([
     ["forward", HOUR_MS],
     ["back", -HOUR_MS],
-  ])("%s: commands reach their aim, and the newest still wins", async (_name, byMs) => {
+  ])("%s: commands reach their targetStage, and the newest still wins", async (_name, byMs) => {
     world.clock = shifted(byMs);
     await world.restart();
     await world.ask("plover/vent-up", "on", 0);
     await world.ask("plover/vent-up", "off", 0);
     const newest = await world.ask("plover/vent-up", "on");
-    expect(newest.outcome).toBe("complete");
+    expect(newest.outcome).toBe("delivered");
     const vent = await untilChannel(
       world.client,
       world.address("plover/vent-up"),
@@ -59,17 +59,17 @@ describe("a full disk", () => {
     );
     const trouble = await poll(
       () => world.client.status(),
-      (status) => !status.journal.up,
+      (status) => !status.database.up,
     );
-    expect(trouble.journal.trouble).toContain("No space left on device");
-    expect(await asked).toBe("journal-unavailable");
+    expect(trouble.database.trouble).toContain("No space left on device");
+    expect(await asked).toBe("database-unavailable");
     await world.pool.query("drop function no_room cascade");
     // Nobody knew: the row waited, and is kept now that there is room.
     const { requests } = await poll(
-      () => world.client.deliveries({ channel: world.address("plover/sign"), limit: 1 }),
-      (page) => page.requests[0]?.outcome === "complete",
+      () => world.client.log({ channel: world.address("plover/sign"), limit: 1 }),
+      (page) => page.requests[0]?.outcome === "delivered",
     );
     expect(requests[0]?.action).toBe("on");
-    expect((await world.ask("plover/sign", "off")).outcome).toBe("complete");
+    expect((await world.ask("plover/sign", "off")).outcome).toBe("delivered");
   });
 });

@@ -1,5 +1,5 @@
 /** Proving a device: each fault is named, with what to try; what only a person can tell is asked of them. */
-import type { CommissioningView, ProofAnswerBody } from "@bold-relay/api";
+import type { CommissioningView, StepAnswerBody } from "@bold-relay/api";
 import type { DeviceDescription } from "@bold-relay/core";
 import { withDevice } from "@bold-relay/core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
@@ -41,7 +41,7 @@ async function run(device: string, step: string): Promise<Step> {
   return stepOf(device, step, over);
 }
 
-const tell = (device: string, body: ProofAnswerBody) => world.client.proofStep(world.address(device), body);
+const tell = (device: string, body: StepAnswerBody) => world.client.commissioningStep(world.address(device), body);
 
 async function add(device: DeviceDescription): Promise<void> {
   const { site, version } = await world.client.site(world.site);
@@ -55,7 +55,10 @@ describe("a board that does what it should", () => {
     expect(await stepOf("wren", "presence", over)).toMatchObject({ state: "passed" });
     for (const channel of ["porch", "hall", "path"]) {
       const step = await run("wren", `channel ${channel}`);
-      expect(step).toMatchObject({ state: "passed", text: expect.stringContaining("It took on, off and said so") });
+      expect(step).toMatchObject({
+        state: "passed",
+        text: expect.stringContaining("It executed on, off and reported it"),
+      });
     }
     await tell("wren", { step: "hand", answer: "go" });
     await board.flip("hall");
@@ -83,7 +86,7 @@ describe("faults, by name", () => {
     await world.board("finnch", { device: "finnch", channels: ["porch"] });
     await start("finch");
     const step = await stepOf("finch", "presence", over);
-    expect(step).toMatchObject({ state: "failed", text: `Nothing was ever heard on ${world.site}/finch/here.` });
+    expect(step).toMatchObject({ state: "failed", text: `No message was ever received on ${world.site}/finch/here.` });
     expect(step.tryThis).toContain(`${world.site}/finnch/here`);
     // It may be left out by name, and then the channel says the same.
     await tell("finch", { step: "presence", answer: "skip", note: "old firmware" });
@@ -98,9 +101,9 @@ describe("faults, by name", () => {
   });
 
   it.each([
-    ["refusing", "it said no"],
+    ["refusing", "it refused"],
     ["lying", "did not report it"],
-    ["silent", "It did not answer on (no-acknowledgement)"],
+    ["silent", "It did not acknowledge on (no-acknowledgement)"],
   ] as const)("%s", async (fault, text) => {
     const board = await world.board("wren");
     await start("wren");
@@ -138,7 +141,7 @@ describe("faults, by name", () => {
     });
     expect(await run("odd", "channel retained")).toMatchObject({
       state: "failed",
-      tryThis: expect.stringContaining("lies retained"),
+      tryThis: expect.stringContaining("old retained report"),
     });
   });
 });

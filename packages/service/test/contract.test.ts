@@ -17,7 +17,7 @@ afterAll(() => world.stop());
 beforeEach(() => board.setFault("none"));
 
 const known = (channel: string) =>
-  untilChannel(world.client, world.address(channel), (one) => one.observed !== null && one.device.present === true);
+  untilChannel(world.client, world.address(channel), (one) => one.observed !== null && one.device.online === true);
 const becomes = (channel: string, text: string) =>
   untilChannel(world.client, world.address(channel), (one) => one.observed?.text === text);
 
@@ -33,7 +33,7 @@ describe("relative wishes", () => {
 
   it("clamps what is beyond the range, and keeps what was asked", async () => {
     const request = await world.ask("plover/dim", "level", 20, { value: 140 });
-    expect([request.value, request.commands[0]?.to, request.outcome]).toEqual([140, 100, "complete"]);
+    expect([request.value, request.commands[0]?.to, request.outcome]).toEqual([140, 100, "delivered"]);
   });
 
   it("goes back to what it was, and refuses where nobody knows what it is", async () => {
@@ -48,10 +48,10 @@ describe("groups and scenes", () => {
   it("are one request with a command for each, and one outcome", async () => {
     const scene = await world.ask("evening", "recall");
     expect(scene.commands.map(({ to, end }) => [to, end])).toEqual([
-      [35, "complete"],
-      ["on", "complete"],
+      [35, "delivered"],
+      ["on", "delivered"],
     ]);
-    expect(scene.outcome).toBe("complete");
+    expect(scene.outcome).toBe("delivered");
     expect((await world.client.request(scene.id)).commands).toHaveLength(2);
   });
 
@@ -59,10 +59,10 @@ describe("groups and scenes", () => {
     const hold = await world.client.lockOut({ target: world.address("plover/heat"), reason: "hands in it" });
     const request = await world.ask("heaters", "on");
     await world.client.release(hold.id);
-    expect(request.outcome).toBe("partly");
+    expect(request.outcome).toBe("partly-delivered");
     expect(request.commands.map(({ end, reason }) => [end, reason])).toEqual([
       ["failed", "locked-out"],
-      ["complete", null],
+      ["delivered", null],
     ]);
   });
 });
@@ -85,7 +85,7 @@ describe("a pulse", () => {
   });
 
   it("is done when the board says so", async () => {
-    expect((await world.ask("plover/gate", "pulse")).outcome).toBe("complete");
+    expect((await world.ask("plover/gate", "pulse")).outcome).toBe("delivered");
   });
 });
 
@@ -94,8 +94,8 @@ describe("an interlock", () => {
     await world.ask("plover/vent-up", "on");
     const request = await world.ask("plover/vent-down", "on");
     expect(request.commands.map(({ channel, to, end }) => [channel.split("/").at(-1), to, end])).toEqual([
-      ["vent-up", "off", "complete"],
-      ["vent-down", "on", "complete"],
+      ["vent-up", "off", "delivered"],
+      ["vent-down", "on", "delivered"],
     ]);
     const deeds = board.deeds.filter((one) => one.deed === "switched" && one.channel.startsWith("vent"));
     const [off, on] = deeds.slice(-2);
@@ -120,7 +120,7 @@ describe("what must go off again", () => {
     const request = await world.ask("plover/heat", "on", 20, { forMs: 400 });
     expect(request.commands[0]?.forMs).toBe(400);
     await becomes("plover/heat", "off");
-    const { requests } = await world.client.deliveries({ channel: world.address("plover/heat"), limit: 1 });
+    const { requests } = await world.client.log({ channel: world.address("plover/heat"), limit: 1 });
     expect(requests[0]).toMatchObject({ inlet: "timed off", asker: "Bold Relay", action: "off" });
     const { rows } = await world.pool.query("select count(*)::int as left from deadline where why = 'timed off'");
     expect(rows).toEqual([{ left: 0 }]);
@@ -192,16 +192,16 @@ describe("a stop", () => {
       () => world.client.request(stop.id),
       (one) => one.outcome !== "open",
     );
-    expect(done.outcome).toBe("complete");
+    expect(done.outcome).toBe("delivered");
   });
 
   it("ends when a person closes it, with the name and the reason", async () => {
     await board.setFault("refusing");
     const { id } = await world.ask("plover/skylight", "stop", 0);
-    const closed = await world.client.close(id, { reason: "motor removed" });
+    const closed = await world.client.cancel(id, { reason: "motor removed" });
     expect(closed.commands[0]).toMatchObject({ reason: "closed-by-person" });
-    expect(closed.commands[0]?.verdict.text).toContain("Ines (motor removed) closed it");
-    expect(await refusal(world.client.close(id, { reason: "again" }))).toBe("not-open");
+    expect(closed.commands[0]?.verdict.text).toContain("Ines (motor removed) cancelled it");
+    expect(await refusal(world.client.cancel(id, { reason: "again" }))).toBe("not-open");
   });
 
   it("comes by itself when a hold is not renewed: the board times itself, and the service sees to it", async () => {
@@ -218,7 +218,7 @@ describe("after a power cut", () => {
     await board.powerCut();
     await becomes("plover/vent-down", "off");
     await becomes("plover/heat", "on");
-    const { requests } = await world.client.deliveries({ asker: "Bold Relay", limit: 5 });
+    const { requests } = await world.client.log({ asker: "Bold Relay", limit: 5 });
     expect(requests.filter((one) => one.inlet === "power-up").map((one) => one.target)).toEqual([
       world.address("plover/heat"),
     ]);
@@ -228,7 +228,7 @@ describe("after a power cut", () => {
   it("a link that flaps is no power cut, and a hand's word is not undone", async () => {
     // Of this channel alone: what another one's hold or time still asks for may come at any moment.
     const asked = async () => {
-      const { requests } = await world.client.deliveries({
+      const { requests } = await world.client.log({
         asker: "Bold Relay",
         channel: world.address("plover/heat"),
         limit: 50,
@@ -241,7 +241,7 @@ describe("after a power cut", () => {
     const before = await asked();
     await board.flapLink();
     await board.powerCut();
-    await untilChannel(world.client, world.address("plover/heat"), (one) => one.device.present === true);
+    await untilChannel(world.client, world.address("plover/heat"), (one) => one.device.online === true);
     await world.ask("plover/vent-up", "on");
     expect([await asked(), board.state.contacts.heat]).toEqual([before, "off"]);
   });
@@ -250,9 +250,9 @@ describe("after a power cut", () => {
 describe("a board that speaks bare words and answers on one topic", () => {
   it("has one command in flight for all of its channels, and its answers find their commands", async () => {
     const shed = await world.board("shed", SHED);
-    await untilChannel(world.client, world.address("shed/left"), (one) => one.device.present === true);
+    await untilChannel(world.client, world.address("shed/left"), (one) => one.device.online === true);
     const [left, right] = await Promise.all([world.ask("shed/left", "on"), world.ask("shed/right", "on")]);
-    expect([left.outcome, right.outcome]).toEqual(["complete", "complete"]);
+    expect([left.outcome, right.outcome]).toEqual(["delivered", "delivered"]);
     expect(shed.state.contacts).toEqual({ left: "on", right: "on" });
     await shed.setFault("refusing");
     expect((await world.ask("shed/left", "off")).commands[0]).toMatchObject({ reason: "device-refused" });
@@ -264,7 +264,7 @@ describe("others on the command topic", () => {
   it("are named: a command that we never gave, and a publisher that is listened for", async () => {
     const attic = await world.board("attic", { channels: ["lamp"] });
     const stranger = await world.listener();
-    await untilChannel(world.client, world.address("attic/lamp"), (one) => one.device.present === true);
+    await untilChannel(world.client, world.address("attic/lamp"), (one) => one.device.online === true);
     const id = "00000000-0000-7000-8000-00000000000f";
     await stranger.publishAsync(`${world.site}/attic/lamp/do`, `{"id":"${id}","to":"on"}`, { qos: 1 });
     const lamp = await untilChannel(world.client, world.address("attic/lamp"), (one) => one.observed?.value === "on");

@@ -57,7 +57,7 @@ describe("kill -9 with commands open", () => {
     const { board, open } = await killWithOpen("finch/porch");
     await board.setFault("none");
     await launch();
-    expect(await ended(open.id)).toMatchObject({ outcome: "complete", commands: [{ stage: "confirmed" }] });
+    expect(await ended(open.id)).toMatchObject({ outcome: "delivered", commands: [{ stage: "confirmed" }] });
     const { traces } = await client().trace(open.id);
     expect(traces[0]?.hops.map((hop) => hop.kind)).toContain("recovered");
     expect(board.state.contacts.porch).toBe("on");
@@ -81,11 +81,11 @@ describe("kill -9 with commands open", () => {
     await launch();
     const requests = await Promise.all(ids.map(ended));
     const ends = requests.map((request) => request.commands[0]?.end);
-    expect(ends.filter((end) => end === "complete")).toHaveLength(1);
-    expect(ends.every((end) => ["complete", "superseded", "overtaken"].includes(String(end)))).toBe(true);
+    expect(ends.filter((end) => end === "delivered")).toHaveLength(1);
+    expect(ends.every((end) => ["delivered", "replaced", "overtaken"].includes(String(end)))).toBe(true);
     const { rows } = await world.pool.query("select count(*)::int as open from open_command");
     expect(rows[0].open).toBe(0);
-    const newest = requests.find((request) => request.commands[0]?.end === "complete");
+    const newest = requests.find((request) => request.commands[0]?.end === "delivered");
     expect(board.state.contacts.porch).toBe(newest?.commands[0]?.to);
     await kill();
   });
@@ -93,7 +93,7 @@ describe("kill -9 with commands open", () => {
   it("one whose board stays silent ends unanswered, never twice", async () => {
     const { open } = await killWithOpen("finch/hall");
     await launch();
-    expect(await ended(open.id)).toMatchObject({ outcome: "not-at-all", commands: [{ end: "unanswered" }] });
+    expect(await ended(open.id)).toMatchObject({ outcome: "not-delivered", commands: [{ end: "unanswered" }] });
     const { rows } = await world.pool.query("select count(*)::int as kept from command where request_id = $1", [
       open.id,
     ]);
@@ -141,6 +141,6 @@ describe("SIGTERM", () => {
     expect(await service.child().ended).toBe(0);
     await board.setFault("none");
     await launch();
-    expect((await ended(open.id)).outcome).toBe("complete");
+    expect((await ended(open.id)).outcome).toBe("delivered");
   });
 });

@@ -30,7 +30,7 @@ describe("the database role", () => {
       "select distinct usename from pg_stat_activity where datname = current_database() and application_name = 'bold-relay'",
     );
     expect(connected).toEqual([{ usename: "bold_relay" }]);
-    expect((await world.client.status()).journal.up).toBe(true);
+    expect((await world.client.status()).database.up).toBe(true);
   });
 
   it.each([

@@ -198,7 +198,7 @@ async function staysWhole(lab: Lab, { reads, says, breaks }: Fault): Promise<voi
   const refused = await askOnInlet(world, "hall");
   expect(refused.status).toBe(503);
   expect(Number(refused.headers.get("retry-after"))).toBeGreaterThan(0);
-  expect(await refused.json()).toMatchObject({ code: "journal-unavailable", retryable: true });
+  expect(await refused.json()).toMatchObject({ code: "database-unavailable", retryable: true });
   // A hand at the wall meanwhile: that too is kept.
   await board.setFault("none");
   await board.flip("path");
@@ -206,12 +206,12 @@ async function staysWhole(lab: Lab, { reads, says, breaks }: Fault): Promise<voi
     () => healthOf(world),
     ({ ready }) => !ready,
   );
-  expect(health.waitsFor).toEqual(["journal"]);
+  expect(health.waitsFor).toEqual(["database"]);
   expect(health.trouble).toMatch(says);
   expect(health.trouble).not.toContain("role_");
   if (reads) {
     const alerts = await poll(
-      () => client.attention(),
+      () => client.alerts(),
       (all) => all.some(({ kind }) => kind === "database-unavailable"),
     );
     expect(alerts[0]?.text).toMatch(says);
@@ -222,11 +222,11 @@ async function staysWhole(lab: Lab, { reads, says, breaks }: Fault): Promise<voi
     () => unlessTrouble(client.request(under.id)),
     (one) => one !== null && one.outcome !== "open",
   );
-  expect(done?.outcome).toBe("complete");
+  expect(done?.outcome).toBe("delivered");
   // Whoever was told that nobody knows: it was kept, and has its end.
   await poll(
-    () => count(lab, "select count(*) from command where ended = 'complete'"),
-    (complete) => complete === 3,
+    () => count(lab, "select count(*) from command where ended = 'delivered'"),
+    (delivered) => delivered === 3,
   );
   expect(await count(lab, "select count(*) from open_command")).toBe(0);
   await poll(
@@ -238,7 +238,7 @@ async function staysWhole(lab: Lab, { reads, says, breaks }: Fault): Promise<voi
     ({ ready }) => ready,
   );
   await poll(
-    () => client.attention(),
+    () => client.alerts(),
     (all) => all.every(({ kind }) => kind !== "database-unavailable"),
   );
 }

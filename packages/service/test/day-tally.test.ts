@@ -1,4 +1,4 @@
-/** The figures of the last day: counted as requests go, and again from the journal after a start, with the same result. */
+/** The statistics of the last day: counted as requests go, and again from the journal after a start, with the same result. */
 import { DAY_MS, MINUTE_MS } from "@bold-relay/core";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
@@ -12,7 +12,7 @@ describe("the tally", () => {
     const thing = fc.record({
       site: fc.constantFrom<(string | null)[]>(null, "alder-row", "glasshouse"),
       askedAgoMs: fc.integer({ min: 0, max: 2 * DAY_MS }),
-      kind: fc.constantFrom("asked", "refused", "complete", "not"),
+      kind: fc.constantFrom("asked", "refused", "delivered", "not"),
     });
     const seen = fc.constantFrom<(string[] | null)[]>(
       null,
@@ -27,7 +27,7 @@ describe("the tally", () => {
         for (const { site, askedAgoMs, kind } of things) {
           const askedAt = NOON - askedAgoMs;
           if (kind === "asked" || kind === "refused") tally.asked(site, askedAt, kind === "refused");
-          else tally.ended(site, askedAt, kind === "complete");
+          else tally.ended(site, askedAt, kind === "delivered");
         }
         now += laterMs;
         const oldest = Math.floor(now / MINUTE_MS) * MINUTE_MS - DAY_MS;
@@ -37,8 +37,8 @@ describe("the tally", () => {
         expect(tally.lastDay(sites)).toEqual({
           requests: count("asked", "refused"),
           refused: count("refused"),
-          complete: count("complete"),
-          notReached: count("not"),
+          delivered: count("delivered"),
+          notDelivered: count("not"),
         });
       }),
     );
@@ -58,10 +58,10 @@ describe("after a start", () => {
       await world.client.ask({ target: "porch lantern, wren", action }, { waitS: 20 });
     await world.client.ask({ target: "no such lamp", action: "on" }).catch(() => {});
     const { lastDay } = await world.client.status();
-    expect(lastDay).toEqual({ requests: 4, refused: 1, complete: 3, notReached: 0 });
+    expect(lastDay).toEqual({ requests: 4, refused: 1, delivered: 3, notDelivered: 0 });
     await world.restart();
     expect((await world.client.status()).lastDay).toEqual(lastDay);
     await world.client.ask({ target: "porch lantern, wren", action: "off" }, { waitS: 20 });
-    expect((await world.client.status()).lastDay).toEqual({ ...lastDay, requests: 5, complete: 4 });
+    expect((await world.client.status()).lastDay).toEqual({ ...lastDay, requests: 5, delivered: 4 });
   });
 });

@@ -20,7 +20,7 @@ describe("a board that behaves", () => {
   it("is confirmed, and its trace has every hop with its bytes", async () => {
     const board = await world.board("wren");
     const request = await world.ask("wren/porch", "on");
-    expect(endOf(request)).toEqual({ outcome: "complete", stage: "confirmed", end: "complete", reason: null });
+    expect(endOf(request)).toEqual({ outcome: "delivered", stage: "confirmed", end: "delivered", reason: null });
 
     const { traces } = await world.client.trace(request.id);
     const [trace] = traces;
@@ -70,15 +70,15 @@ describe("a board that cannot report", () => {
   it("completes at the acknowledgement, and is never shown as lit", async () => {
     await world.board("dunlin", { reports: false });
     const request = await world.ask("dunlin/porch", "on");
-    expect(endOf(request)).toEqual({ outcome: "complete", stage: "acknowledged", end: "complete", reason: null });
-    expect(request.commands[0]?.verdict.tone).toBe("weak");
+    expect(endOf(request)).toEqual({ outcome: "delivered", stage: "acknowledged", end: "delivered", reason: null });
+    expect(request.commands[0]?.verdict.severity).toBe("weak");
     const channel = await untilChannel(world.client, world.address("dunlin/porch"), () => true);
     expect(channel.observed).toBeNull();
   });
 
   it("refuses to be asked for more than it can prove", async () => {
     const asked = world.client.ask({ target: world.address("dunlin/porch"), action: "on", until: "confirmed" });
-    await expect(asked).rejects.toMatchObject({ problem: { code: "beyond-aim", status: 422 } });
+    await expect(asked).rejects.toMatchObject({ problem: { code: "beyond-target-stage", status: 422 } });
   });
 });
 
@@ -86,9 +86,9 @@ describe("a board that only reports changes", () => {
   it("asked for what it is already: confirmed, was already so; but not when it was away meanwhile", async () => {
     const world = await createWorld({ delivery: { reports: "onChange", settleMs: 300 } });
     const board = await world.board("finch", { onlyChanges: true });
-    expect(endOf(await world.ask("finch/porch", "on"))).toMatchObject({ outcome: "complete", stage: "confirmed" });
+    expect(endOf(await world.ask("finch/porch", "on"))).toMatchObject({ outcome: "delivered", stage: "confirmed" });
     const again = await world.ask("finch/porch", "on");
-    expect(endOf(again)).toMatchObject({ outcome: "complete", stage: "confirmed" });
+    expect(endOf(again)).toMatchObject({ outcome: "delivered", stage: "confirmed" });
     expect(again.commands[0]?.verdict.headline).toBe("Confirmed, was already so.");
 
     // Its word from before a power cut proves nothing; only what it says after it does.
@@ -108,7 +108,7 @@ describe("a board that misbehaves", () => {
     await board.setFault("silent");
     const request = await world.ask("finch/porch", "on");
     expect(endOf(request)).toEqual({
-      outcome: "not-at-all",
+      outcome: "not-delivered",
       stage: "published",
       end: "unanswered",
       reason: "no-acknowledgement",
@@ -122,7 +122,7 @@ describe("a board that misbehaves", () => {
     const board = await world.board("finch");
     await board.setFault("refusing");
     const request = await world.ask("finch/porch", "on");
-    expect(endOf(request)).toMatchObject({ outcome: "not-at-all", end: "failed", reason: "device-refused" });
+    expect(endOf(request)).toMatchObject({ outcome: "not-delivered", end: "failed", reason: "device-refused" });
     expect(request.commands[0]?.verdict.text).toContain("code 4");
     await board.setFault("none");
   });
@@ -130,11 +130,11 @@ describe("a board that misbehaves", () => {
   it("unplugged: the broker knows that nobody listens, and the board's last will is seen", async () => {
     const board = await world.board("finch");
     await board.setFault("unplugged");
-    await untilChannel(world.client, world.address("finch/porch"), (one) => one.device.present === false);
+    await untilChannel(world.client, world.address("finch/porch"), (one) => one.device.online === false);
     const request = await world.ask("finch/porch", "on");
     expect(endOf(request)).toMatchObject({ end: "failed", reason: "nobody-listens", stage: "accepted" });
     await board.setFault("none");
-    await untilChannel(world.client, world.address("finch/porch"), (one) => one.device.present === true);
+    await untilChannel(world.client, world.address("finch/porch"), (one) => one.device.online === true);
   });
 
   it("slow: the asker is told at the stage asked for, the command goes on", async () => {
@@ -147,7 +147,7 @@ describe("a board that misbehaves", () => {
       () => world.client.request(early.id),
       (request) => request.outcome !== "open",
     );
-    expect(done.outcome).toBe("complete");
+    expect(done.outcome).toBe("delivered");
     await world.stop();
   });
 });
@@ -165,7 +165,7 @@ describe("many commands for one channel", () => {
     );
     await board.setFault("none");
     const last = await world.ask("finch/porch", "on");
-    expect(last.outcome).toBe("complete");
+    expect(last.outcome).toBe("delivered");
     const ends = await Promise.all(
       asked.map(({ id }) =>
         poll(
@@ -177,7 +177,7 @@ describe("many commands for one channel", () => {
     const sent = new Set(board.deeds.filter((deed) => deed.deed === "heard").map((deed) => deed.id));
     expect(sent.size).toBeLessThan(20);
     for (const { commands } of ends) {
-      if (commands[0]?.end === "superseded") expect(sent.has(commands[0].id)).toBe(false);
+      if (commands[0]?.end === "replaced") expect(sent.has(commands[0].id)).toBe(false);
     }
     expect(board.state.contacts.porch).toBe("on");
     await world.stop();

@@ -36,7 +36,7 @@ describe.runIf(mayMount)("a disk without room", () => {
   });
 
   it("loses nothing that was accepted, says so while it lasts, and goes on when there is room", async () => {
-    expect((await world.ask("wren/porch", "on")).outcome).toBe("complete");
+    expect((await world.ask("wren/porch", "on")).outcome).toBe("delivered");
     const ballast = path.join(disk, "ballast");
     fill(ballast);
 
@@ -45,9 +45,9 @@ describe.runIf(mayMount)("a disk without room", () => {
     // What is left within the server's own files is used up before it has to ask for more.
     for (let turn = 0; refused.length === 0; turn += 1) refused = await askMany(turn % 2 ? "on" : "off", accepted);
     expect(accepted.length).toBeGreaterThan(0);
-    expect(new Set(refused)).toEqual(new Set(["journal-unavailable"]));
+    expect(new Set(refused)).toEqual(new Set(["database-unavailable"]));
     const ready = await fetch(`${world.service.url}/health/ready`);
-    expect([ready.status, await ready.json()]).toMatchObject([503, { ready: false, waitsFor: ["journal"] }]);
+    expect([ready.status, await ready.json()]).toMatchObject([503, { ready: false, waitsFor: ["database"] }]);
 
     rmSync(ballast);
     // Without room for its log the server may have ended itself; whatever keeps it running starts it again.
@@ -56,7 +56,7 @@ describe.runIf(mayMount)("a disk without room", () => {
       () => fetch(`${world.service.url}/health/ready`),
       ({ ok }) => ok,
     );
-    expect((await world.ask("wren/porch", "off")).outcome).toBe("complete");
+    expect((await world.ask("wren/porch", "off")).outcome).toBe("delivered");
     const ends = await poll(
       () =>
         world.pool.query<{ id: string; ends: number }>(

@@ -61,7 +61,7 @@ describe("garbage", () => {
     await mqtt.publishAsync(world.address("wren/here"), "maybe", { qos: 1 });
     await say("done", { id, ok: true, code: 1 });
     await say("is", { to: "on", by: "command", id });
-    expect((await asked).outcome).toBe("complete");
+    expect((await asked).outcome).toBe("delivered");
   });
 });
 
@@ -73,7 +73,7 @@ describe("evidence in any order", () => {
     const { id } = await heard;
     await say("is", { to: "on", by: "command", id });
     expect(await asked).toMatchObject({
-      outcome: "complete",
+      outcome: "delivered",
       commands: [{ stage: "confirmed", after: { acknowledged: null } }],
     });
   });
@@ -86,7 +86,7 @@ describe("evidence in any order", () => {
     for (let turn = 0; turn < 3; turn += 1) await say("done", { id, ok: true });
     for (let turn = 0; turn < 3; turn += 1) await say("is", { to: "off", by: "command", id });
     const request = await asked;
-    expect(request.outcome).toBe("complete");
+    expect(request.outcome).toBe("delivered");
     const { traces } = await world.client.trace(request.id);
     expect(traces[0]?.hops.filter((hop) => hop.kind === "acknowledged")).toHaveLength(1);
   });
@@ -102,7 +102,7 @@ describe("what proves nothing", () => {
     await say("is", { to: "on", by: "command", id: "00000000-0000-7000-8000-000000000000" });
     await say("is", { to: "on", by: "hand" });
     expect(await asked).toMatchObject({
-      outcome: "not-at-all",
+      outcome: "not-delivered",
       commands: [{ end: "unanswered", reason: "no-report" }],
     });
   });

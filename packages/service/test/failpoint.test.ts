@@ -60,7 +60,7 @@ describe("a relay", () => {
     const request = await askAgain(ask, `relay-${failpoint}`);
     expect([failpoint, request.outcome, await journal(request.id)]).toEqual([
       failpoint,
-      "complete",
+      "delivered",
       { ends: 1, open: 0 },
     ]);
     expect(board.state.contacts.heat).toBe(ask.action);
@@ -81,7 +81,7 @@ describe("a gate, which must never be pulsed twice", () => {
     const { end } = request.commands[0] ?? {};
     expect([failpoint, await journal(request.id)]).toEqual([failpoint, { ends: 1, open: 0 }]);
     expect(heard() - before).toBeLessThanOrEqual(1);
-    if (end === "complete") expect(heard() - before).toBe(1);
+    if (end === "delivered") expect(heard() - before).toBe(1);
     else expect([failpoint, end]).toEqual([failpoint, "unanswered"]);
     await service.child().stop();
   });

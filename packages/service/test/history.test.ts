@@ -43,7 +43,7 @@ describe("months", () => {
     await expect(world.client.request(old.id)).rejects.toMatchObject({ problem: { code: "not-found" } });
     // What comes now lands in the months that are left, or in the one for odd ids: it is kept all the same.
     const next = await world.ask("plover/heat", "on");
-    expect((await world.client.request(next.id)).outcome).toBe("complete");
+    expect((await world.client.request(next.id)).outcome).toBe("delivered");
     await world.restart();
     const { sites } = await world.client.board();
     const sign = sites[0]?.channels.find((one) => one.address.endsWith("/sign"));

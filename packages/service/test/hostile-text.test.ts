@@ -66,7 +66,7 @@ describe("an address", () => {
 });
 
 describe("a query", () => {
-  it.each(["/requests", "/requests.csv", "/audit", "/figures", "/attention", "/wire"])(
+  it.each(["/requests", "/requests.csv", "/audit", "/statistics", "/alerts", "/wire"])(
     "of %s with odd values",
     async (path) => {
       for (const name of ["before", "site", "channel", "asker", "words", "ended", "days", "filter", "limit"]) {
@@ -103,7 +103,7 @@ describe("a name", () => {
     ],
     [
       "PUT",
-      "/notices/odd",
+      "/notifications/odd",
       (topic) => ({ slug: "odd", name: "Odd", site: null, on: { changes: true }, to: { topic: `odd/${topic}` } }),
     ],
     [
@@ -155,7 +155,7 @@ describe("an arrival", () => {
       const said = await response.text();
       expect(said.replace(/[\t\r\n]/g, "")).not.toMatch(/[\p{Cc}\u202a-\u202e]/u);
     }
-    const { requests } = await world.client.deliveries({ limit: 50 });
+    const { requests } = await world.client.log({ limit: 50 });
     for (const { asker } of requests) expect(asker).not.toMatch(/[\p{Cc}\u202a-\u202e]/u);
   });
 

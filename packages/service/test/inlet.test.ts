@@ -55,7 +55,7 @@ describe("a permitted asker", () => {
     expect(accepted.headers.get("location")).toBe(`/api/v1/requests/${open.id}`);
     const waited = await call({ body: { ...ask, sender: "Wren guest book" }, headers: { prefer: "wait=20" } });
     expect(waited.status).toBe(200);
-    expect(await waited.json()).toMatchObject({ outcome: "complete", asker: "Wren guest book", inlet: INLET });
+    expect(await waited.json()).toMatchObject({ outcome: "delivered", asker: "Wren guest book", inlet: INLET });
   });
 
   it("is told how it went and nothing else when it prefers that", async () => {
@@ -64,7 +64,7 @@ describe("a permitted asker", () => {
     expect(waited.status).toBe(200);
     expect(waited.headers.get("preference-applied")).toBe("return=minimal");
     const answer = (await waited.json()) as RequestView;
-    expect(answer).toEqual({ id: expect.stringMatching(/^[0-9a-f-]{36}$/), outcome: "complete" });
+    expect(answer).toEqual({ id: expect.stringMatching(/^[0-9a-f-]{36}$/), outcome: "delivered" });
     expect(waited.headers.get("location")).toBe(`/api/v1/requests/${answer.id}`);
     const open = await brief("return=minimal");
     expect([open.status, await open.json()]).toEqual([202, { id: expect.any(String), outcome: "open" }]);
@@ -108,7 +108,7 @@ describe("what is refused is journaled with its reason, and nothing is sent", ()
     if (nearest) expect(refused.nearest).toContain(world.address(nearest));
     const kept = await world.client.request(refused.request ?? "");
     expect(kept).toMatchObject({ target: body.target, refusal: { code }, commands: [] });
-    expect(kept.outcome).toBe(code === "unknown-action" ? "refused" : "unmatched");
+    expect(kept.outcome).toBe(code === "unknown-action" ? "refused" : "not-understood");
   });
 
   it("a channel of another site does not exist for this inlet", async () => {

@@ -79,14 +79,14 @@ describe("a topic", () => {
     holder.release();
     await untilChannel(world.client, world.address("wren/path"), (one) => one.observed?.value === "on");
     const asked = async () => {
-      const { requests } = await world.client.deliveries({ channel: world.address("wren/path"), limit: 10 });
+      const { requests } = await world.client.log({ channel: world.address("wren/path"), limit: 10 });
       return requests.filter(({ inlet }) => inlet === "buttons").length;
     };
     // One more message behind it: when that is done, whatever came again has been too.
     await publisher.publishAsync(`${world.site}-buttons/wren/hall`, "press", { qos: 1 });
     await poll(
-      () => world.client.deliveries({ channel: world.address("wren/hall"), limit: 1 }),
-      ({ requests }) => requests[0]?.inlet === "buttons" && requests[0]?.outcome === "complete",
+      () => world.client.log({ channel: world.address("wren/hall"), limit: 1 }),
+      ({ requests }) => requests[0]?.inlet === "buttons" && requests[0]?.outcome === "delivered",
     );
     expect(await asked()).toBe(1);
   }, 60_000);
@@ -235,7 +235,7 @@ describe("any inlet", () => {
 
   it("is rehearsed: what would be sent, why it would not, and nothing happens", async () => {
     await world.ask("wren/porch", "off");
-    const before = await world.client.deliveries({ limit: 1 });
+    const before = await world.client.log({ limit: 1 });
     const view = await world.client.rehearse("chat", {
       arrival: { text: "porch lantern wren on", sender: "ana", room: "porch-room" },
     });
@@ -271,7 +271,7 @@ describe("any inlet", () => {
     const locked = await world.client.rehearsePhrase("porch lantern in wren on");
     expect(locked.asks[0]?.refusal).toMatch(/locked/i);
     await world.client.release(lock.id, {});
-    expect((await world.client.deliveries({ limit: 1 })).requests[0]?.id).toBe(before.requests[0]?.id);
+    expect((await world.client.log({ limit: 1 })).requests[0]?.id).toBe(before.requests[0]?.id);
   });
 
   it("is paused, slowed and removed", async () => {
@@ -309,7 +309,7 @@ describe("any inlet", () => {
 
   it("says a member's own phrase", async () => {
     const { reply, outcome } = await world.client.say("path lights in finch off", 10);
-    expect([outcome, reply]).toEqual(["complete", "Path lights, Finch → off: confirmed."]);
+    expect([outcome, reply]).toEqual(["delivered", "Path lights, Finch → off: confirmed."]);
   });
 });
 

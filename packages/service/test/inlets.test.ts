@@ -42,7 +42,7 @@ describe("a hook", () => {
 
   it("takes JSON, by its fields", async () => {
     const { status, body } = await inlets.post("hook", key, { type: "Arrived", cottage: "Wren" });
-    expect([status, body.outcome]).toEqual([200, "complete"]);
+    expect([status, body.outcome]).toEqual([200, "delivered"]);
     expect(body.reply).toBe("Porch lantern, Wren → on: confirmed.");
     expect(body.requests[0]).toMatchObject({
       asker: "Inlet hook",
@@ -69,9 +69,9 @@ describe("a hook", () => {
   });
 
   it("maps what comes by thresholds", async () => {
-    expect((await inlets.post("hook", key, { knob: 700 })).body.outcome).toBe("complete");
+    expect((await inlets.post("hook", key, { knob: 700 })).body.outcome).toBe("delivered");
     expect(await inlets.isNow("wren/hall")).toBe("on");
-    expect((await inlets.post("hook", key, { knob: 3 })).body.outcome).toBe("complete");
+    expect((await inlets.post("hook", key, { knob: 3 })).body.outcome).toBe("delivered");
     expect(await inlets.isNow("wren/hall")).toBe("off");
     const odd = await inlets.post("hook", key, { knob: "many" });
     expect([odd.status, odd.body.reply]).toEqual([422, "Nothing was done: “many” means nothing here."]);
@@ -81,8 +81,8 @@ describe("a hook", () => {
     const form = await inlets.post("hook", key, "type=arrived&cottage=finch", {
       "content-type": "application/x-www-form-urlencoded",
     });
-    expect(form.body.outcome).toBe("complete");
-    expect((await inlets.post("hook", key, "hall light in finch on")).body.outcome).toBe("complete");
+    expect(form.body.outcome).toBe("delivered");
+    expect((await inlets.post("hook", key, "hall light in finch on")).body.outcome).toBe("delivered");
     const ce = { "ce-specversion": "1.0", "ce-id": "a1", "ce-source": "/booking", "ce-type": "x" };
     const slug = "events";
     const events = await inlets.make({
@@ -93,7 +93,7 @@ describe("a hook", () => {
       ],
     });
     const binary = await inlets.post(slug, events, { lamp: "path" }, ce);
-    expect(binary.body.outcome).toBe("complete");
+    expect(binary.body.outcome).toBe("delivered");
     // The same event again, written the other way: nothing is done a second time.
     const structured = await inlets.post(
       slug,
@@ -107,10 +107,10 @@ describe("a hook", () => {
   it("ignores on purpose, and says when nothing catches what came", async () => {
     expect((await inlets.post("hook", key, { type: "ping" })).body).toMatchObject({ outcome: "ignored", reply: "" });
     const none = await inlets.post("hook", key, { type: "what" });
-    expect([none.status, none.body.outcome]).toEqual([422, "unmatched"]);
-    const { requests } = await world.client.deliveries({ limit: 1 });
+    expect([none.status, none.body.outcome]).toEqual([422, "not-understood"]);
+    const { requests } = await world.client.log({ limit: 1 });
     expect(requests[0]).toMatchObject({
-      outcome: "unmatched",
+      outcome: "not-understood",
       refusal: { code: "no-route" },
       said: { words: '{"type":"what"}' },
     });
@@ -128,7 +128,7 @@ describe("a hook", () => {
         "webhook-signature": `v1,wrong ${signatureOf(secret, id, at, text)}`,
       });
     const first = await signed("msg_1", now);
-    expect([first.status, first.body.outcome]).toEqual([200, "complete"]);
+    expect([first.status, first.body.outcome]).toEqual([200, "delivered"]);
     expect((await signed("msg_1", now)).body.requests[0]?.id).toBe(first.body.requests[0]?.id);
     expect((await signed("msg_2", now - 400)).status).toBe(401);
     expect((await signed("msg_3", now, `${body} `)).status).toBe(401);
@@ -167,10 +167,10 @@ describe("a call", () => {
     const { status, body } = await inlets.post("cloud/wren/path", key, "  On ");
     expect([status, body]).toEqual([
       200,
-      { code: 1, words: "Path lights, Wren → on: confirmed.", outcome: "complete" },
+      { code: 1, words: "Path lights, Wren → on: confirmed.", outcome: "delivered" },
     ]);
     const named = await inlets.post("cloud/path%20lights%20wren", key, { argument: "OFF" });
-    expect(named.body).toMatchObject({ code: 1, outcome: "complete" });
+    expect(named.body).toMatchObject({ code: 1, outcome: "delivered" });
     const form = await inlets.post("cloud/wren/path", key, "arg=on", {
       "content-type": "application/x-www-form-urlencoded",
     });
@@ -180,7 +180,10 @@ describe("a call", () => {
   it("has the device's code when it refuses, and the valid arguments when it is not understood", async () => {
     const finch = await world.board("finch");
     await finch.setFault("refusing");
-    expect((await inlets.post("cloud/finch/path", key, "on")).body).toMatchObject({ code: 4, outcome: "not-at-all" });
+    expect((await inlets.post("cloud/finch/path", key, "on")).body).toMatchObject({
+      code: 4,
+      outcome: "not-delivered",
+    });
     await finch.setFault("none");
     const odd = await inlets.post("cloud/wren/path", key, "fast");
     expect([odd.status, odd.body.code]).toEqual([422, -1]);
@@ -214,7 +217,7 @@ describe("a chat", () => {
   it("does what is said, and tells the outcome in the answer and in the room", async () => {
     await world.ask("wren/porch", "off");
     const { body } = await say("Please turn on the porch lantern in Wren!");
-    expect(body).toMatchObject({ outcome: "complete", reply: "Porch lantern, Wren → on: confirmed." });
+    expect(body).toMatchObject({ outcome: "delivered", reply: "Porch lantern, Wren → on: confirmed." });
     await inlets.outside.untilTaken(1);
     expect(JSON.parse(inlets.outside.taken[0]?.body ?? "")).toEqual({
       room: "porch-room",
@@ -234,7 +237,7 @@ describe("a chat", () => {
     expect(asked.body.reply).toMatch(
       /^Which one: \(1\) Porch lantern, Wren, Alder Row \(2\) Porch lantern, Finch, Alder Row \(3\)/,
     );
-    expect((await say("wren", "bo")).body.outcome).toBe("unmatched");
+    expect((await say("wren", "bo")).body.outcome).toBe("not-understood");
     expect((await say("wren")).body).toMatchObject({ reply: "Porch lantern, Wren → off: confirmed." });
   });
 
@@ -246,30 +249,30 @@ describe("a chat", () => {
     expect((await say("what is on in wren?")).body.reply).toMatch(/Path lights, Wren: on\./);
   });
 
-  it("switches nothing for a stranger, nor for a friend in another room", async () => {
+  it("switches nothing for an unknown sender, nor for a friend in another room", async () => {
     await world.ask("wren/porch", "off");
-    const before = await world.client.deliveries({ limit: 1 });
+    const before = await world.client.log({ limit: 1 });
     for (const [sender, room] of [
       ["ana", "street"],
       ["", "street"],
       ["ana", "porch-room/.."],
     ] as const) {
       const { body } = await say("porch lantern wren on", sender, room);
-      expect(body).toMatchObject({ outcome: "stranger", requests: [] });
+      expect(body).toMatchObject({ outcome: "unknown-sender", requests: [] });
       expect(body.reply).toMatch(/^Sorry/);
     }
-    expect((await world.client.deliveries({ limit: 1 })).requests[0]?.id).toBe(before.requests[0]?.id);
+    expect((await world.client.log({ limit: 1 })).requests[0]?.id).toBe(before.requests[0]?.id);
     expect(await inlets.isNow("wren/porch")).toBe("off");
-    expect((await say("porch lantern wren on", "ines", "street")).body.outcome).toBe("complete");
+    expect((await say("porch lantern wren on", "ines", "street")).body.outcome).toBe("delivered");
     const view = (await world.client.inlets()).find(({ slug }) => slug === "chat");
     expect(view?.counts.day.unknownSenders).toBe(3);
   });
 
   it("keeps what it did not understand, with the nearest that there is", async () => {
     const { body } = await say("porch lantren wren on");
-    expect(body.outcome).toBe("unmatched");
+    expect(body.outcome).toBe("not-understood");
     expect(body.reply).toMatch(/“porch lantren” is no name and no word that is known here. Did you mean/);
-    const { requests } = await world.client.deliveries({ limit: 1 });
+    const { requests } = await world.client.log({ limit: 1 });
     expect(requests[0]).toMatchObject({
       asker: "ana",
       refusal: { code: "not-understood" },

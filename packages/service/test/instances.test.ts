@@ -102,7 +102,7 @@ describe("an instance that stands by", () => {
     await launch(2);
     const { client, url } = await standby();
     const switched = untilChannel(client, heat(), (channel) => channel.observed?.value === "on");
-    expect(await client.ask({ target: heat(), action: "on" }, { waitS: 10 })).toMatchObject({ outcome: "complete" });
+    expect(await client.ask({ target: heat(), action: "on" }, { waitS: 10 })).toMatchObject({ outcome: "delivered" });
     expect((await switched).observed?.value).toBe("on");
     expect(await client.ask({ target: "nowhere", action: "on" }).catch((error) => error.problem)).toMatchObject({
       code: "unknown-channel",
@@ -129,7 +129,7 @@ describe("the holder goes", () => {
     await first.end();
     await board.setFault("none");
     expect(await holder(first)).not.toBe(first);
-    expect(await ended(open.id)).toMatchObject({ outcome: "complete" });
+    expect(await ended(open.id)).toMatchObject({ outcome: "delivered" });
   });
 
   it("killed under load behind a balancer: what was taken has exactly one end, and asking goes on", async () => {
@@ -168,13 +168,13 @@ describe("the holder goes", () => {
     const second = await holder(first);
     await board.setFault("none");
     const after = await second.client.ask({ target: heat(), action: "off" }, { waitS: 20 });
-    expect(after.outcome).toBe("complete");
+    expect(after.outcome).toBe("delivered");
     const heardBefore = board.deeds.length;
     first.child().kill("SIGCONT");
     // It answers again only once it knows its place, and then as the holder does.
     const seen = await poll(
       () => first.client.request(after.id).catch(() => null),
-      (request) => request?.outcome === "complete",
+      (request) => request?.outcome === "delivered",
     );
     expect(seen?.id).toBe(after.id);
     await poll(
@@ -182,7 +182,7 @@ describe("the holder goes", () => {
       ({ standsBy }) => standsBy === true,
     );
     expect((await holder()).url).toBe(second.url);
-    expect(await ended(before.id)).toMatchObject({ outcome: expect.stringMatching(/superseded|not-at-all|complete/) });
+    expect(await ended(before.id)).toMatchObject({ outcome: expect.stringMatching(/replaced|not-at-all|delivered/) });
     expect(board.deeds.slice(heardBefore).filter(({ id }) => id === before.commands[0]?.id)).toEqual([]);
     expect(board.state.contacts.heat).toBe("off");
     expect(await endsOf([before.id, after.id])).toEqual({ ends: 2, requests: 2 });
@@ -195,6 +195,6 @@ describe("the holder goes", () => {
     first.child().kill("SIGKILL");
     await first.child().ended;
     const request = await client.ask({ target: heat(), action: "on" }, { waitS: 20 });
-    expect(request.outcome).toBe("complete");
+    expect(request.outcome).toBe("delivered");
   });
 });

@@ -20,11 +20,19 @@ beforeAll(async () => {
   const { id } = await world.ask("wren/porch", "on");
   await world.client.ask({ target: "no such lamp", action: "on" }).catch(() => {});
   await world.client.lockOut({ target: "wren/hall", reason: "hands" });
-  const { notice } = await world.client.saveNotice(
-    { slug: "desk", name: "Desk", site: null, on: { outcomes: ["complete"] }, to: { topic: "desk/told" } },
+  const { notification } = await world.client.saveNotification(
+    { slug: "desk", name: "Desk", site: null, on: { outcomes: ["delivered"] }, to: { topic: "desk/told" } },
     null,
   );
-  names = { id, site: world.site, device: "wren", channel: "porch", slug: notice.slug, inlet: INLET, form: "csv" };
+  names = {
+    id,
+    site: world.site,
+    device: "wren",
+    channel: "porch",
+    slug: notification.slug,
+    inlet: INLET,
+    form: "csv",
+  };
 });
 afterAll(() => world.stop());
 

@@ -186,7 +186,7 @@ describe("the database", () => {
       let request = await world.client.request(id);
       while (request.outcome === "open") request = await world.client.request(id);
       // Of two for the same channel the newer may have replaced the older: which, the load decides.
-      expect(["complete", "superseded"]).toContain(request.outcome);
+      expect(["delivered", "replaced"]).toContain(request.outcome);
     }
     const { rows } = await world.pool.query(
       "select count(*)::int as twice from (select id from command group by id having count(*) > 1) t",

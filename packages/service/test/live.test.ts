@@ -18,8 +18,8 @@ it("tells hello, then every change of a channel and of its request, up to the en
     const onEvent = (event: LiveEvent) => {
       events.push(event);
       if (event.name === "hello") world.client.ask({ target: "wren/hall", action: "on" }).catch(reject);
-      const told = events.some((one) => one.name === "request" && one.data.outcome === "complete");
-      const shown = events.some((one) => one.name === "channel" && one.data.lastCommand?.end === "complete");
+      const told = events.some((one) => one.name === "request" && one.data.outcome === "delivered");
+      const shown = events.some((one) => one.name === "channel" && one.data.lastCommand?.end === "delivered");
       if (told && shown) resolve();
     };
     world.client.live(onEvent, stop.signal).catch(reject);
@@ -41,7 +41,7 @@ it("goes on for others when one listener goes away in the middle", async () => {
     world.client.live(() => resolve(), stop.signal).catch(() => {});
   });
   stop.abort();
-  expect((await world.ask("wren/hall", "off")).outcome).toBe("complete");
+  expect((await world.ask("wren/hall", "off")).outcome).toBe("delivered");
 });
 
 it("goes on after the last event that was heard, without a gap; says reset when that is too long ago", async () => {
@@ -62,7 +62,7 @@ it("goes on after the last event that was heard, without a gap; says reset when 
   const { last } = await listen(told("hello"));
   const { id } = await world.ask("wren/hall", "on");
   // On a busy machine the request is told twice: while it is open, and when it has ended.
-  const ended = (one: LiveEvent) => one.name === "request" && one.data.id === id && one.data.outcome === "complete";
+  const ended = (one: LiveEvent) => one.name === "request" && one.data.id === id && one.data.outcome === "delivered";
   const resumed = await listen((events) => events.some(ended), last);
   expect(resumed.events[0]).toMatchObject({ name: "hello", data: { resumed: true } });
   expect(resumed.events.filter((event) => event.name === "channel").at(-1)?.data).toMatchObject({

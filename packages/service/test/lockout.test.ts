@@ -42,13 +42,13 @@ describe("a channel", () => {
         refusal: { code: "locked-out" },
       });
     }
-    expect((await world.ask("wren/hall", "on")).outcome).toBe("complete");
+    expect((await world.ask("wren/hall", "on")).outcome).toBe("delivered");
     expect(await switched()).toBe(before + 1);
     expect(await channelNow(world.client, world.address("wren/porch"))).toMatchObject({
       lockout: { holder: "Tomas", reason: "changing the lamp" },
     });
     await tomas().release(lockout.id);
-    expect((await world.ask("wren/porch", "on")).outcome).toBe("complete");
+    expect((await world.ask("wren/porch", "on")).outcome).toBe("delivered");
   });
 
   it("is not taken twice; it is released by others only with a reason", async () => {
@@ -72,9 +72,9 @@ describe("a device", () => {
     for (const channel of ["porch", "hall", "path"]) {
       await expect(world.ask(`wren/${channel}`, "off")).rejects.toMatchObject({ problem: { code: "locked-out" } });
     }
-    expect((await world.ask("finch/porch", "on")).outcome).toBe("complete");
+    expect((await world.ask("finch/porch", "on")).outcome).toBe("delivered");
     await tomas().release(lockout.id);
-    expect((await world.ask("wren/porch", "off")).outcome).toBe("complete");
+    expect((await world.ask("wren/porch", "off")).outcome).toBe("delivered");
   });
 });
 

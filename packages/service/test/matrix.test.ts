@@ -41,10 +41,10 @@ async function inletAt(place: Place): Promise<string> {
   return slug;
 }
 
-async function noticeAt(place: Place): Promise<string> {
-  const slug = fresh("notice");
+async function notificationAt(place: Place): Promise<string> {
+  const slug = fresh("notification");
   const to = { topic: `${siteOf(place) ?? "team"}/told/${slug}` };
-  await near.world.client.saveNotice({ slug, name: slug, site: siteOf(place), on: { changes: true }, to }, 0);
+  await near.world.client.saveNotification({ slug, name: slug, site: siteOf(place), on: { changes: true }, to }, 0);
   return slug;
 }
 
@@ -64,24 +64,24 @@ async function described(place: Place): Promise<Call> {
   return { path: `/sites/${site.slug}/description`, body: site };
 }
 
-/** A key of an inlet that expires soon: one matter for each place, which noting does not end. */
-const matters = new Map<Place, Promise<string>>();
+/** A key of an inlet that expires soon: one alert for each place, which noting does not end. */
+const alerts = new Map<Place, Promise<string>>();
 
-async function makeMatter(place: Place): Promise<string> {
+async function makeAlert(place: Place): Promise<string> {
   const slug = await inletAt(place);
   await near.world.client.addKey({ name: "short", inlet: slug, expiresInDays: 3 });
   const key = (await near.world.client.keys()).find((one) => one.inlet === slug);
   const subject = String(key?.id);
   await poll(
-    () => near.world.client.attention(true),
+    () => near.world.client.alerts(true),
     (all) => all.some((one) => one.kind === "key-expiring" && one.subject === subject),
   );
   return subject;
 }
 
-function matterAt(place: Place): Promise<string> {
-  const known = matters.get(place) ?? makeMatter(place);
-  matters.set(place, known);
+function alertAt(place: Place): Promise<string> {
+  const known = alerts.get(place) ?? makeAlert(place);
+  alerts.set(place, known);
   return known;
 }
 
@@ -103,12 +103,12 @@ const TRIES: Partial<Record<RouteName, Try>> = {
   }),
   "GET /requests/:id": async (place) => ({ path: `/requests/${await requestAt(place)}` }),
   "GET /requests/:id/trace": async (place) => ({ path: `/requests/${await requestAt(place)}/trace` }),
-  "POST /requests/:id/close": async (place) => ({
-    path: `/requests/${await requestAt(place)}/close`,
+  "POST /requests/:id/cancel": async (place) => ({
+    path: `/requests/${await requestAt(place)}/cancel`,
     body: { reason: "not needed" },
   }),
-  "GET /channels/:site/:device/:channel/day": (place) => ({ path: `/channels/${channelOf(place)}/day` }),
   "GET /channels/:site/:device/:channel/history": (place) => ({ path: `/channels/${channelOf(place)}/history` }),
+  "GET /channels/:site/:device/:channel/trend": (place) => ({ path: `/channels/${channelOf(place)}/history` }),
   "POST /lockouts": async (place) => {
     await near.world.pool.query("update lockout set released_at = now() where released_at is null");
     await near.world.restart();
@@ -148,17 +148,20 @@ const TRIES: Partial<Record<RouteName, Try>> = {
     return { path: `/inlets/${slug}/past`, body: { inlet: { slug, name: slug, kind: "hook", site: siteOf(place) } } };
   },
   "POST /inlets/:slug/try": inlet("/try", { arrival: { text: "x" } }),
-  "PUT /notices/:slug": async (place) => {
-    const slug = await noticeAt(place);
+  "PUT /notifications/:slug": async (place) => {
+    const slug = await notificationAt(place);
     const to = { topic: `${siteOf(place) ?? "team"}/told/${slug}` };
     return {
-      path: `/notices/${slug}`,
+      path: `/notifications/${slug}`,
       body: { slug, name: "Changed", site: siteOf(place), on: { changes: true }, to },
     };
   },
-  "DELETE /notices/:slug": async (place) => ({ path: `/notices/${await noticeAt(place)}` }),
-  "POST /notices/:slug/secret": async (place) => ({ path: `/notices/${await noticeAt(place)}/secret`, body: {} }),
-  "GET /notices/:slug/log": async (place) => ({ path: `/notices/${await noticeAt(place)}/log` }),
+  "DELETE /notifications/:slug": async (place) => ({ path: `/notifications/${await notificationAt(place)}` }),
+  "POST /notifications/:slug/secret": async (place) => ({
+    path: `/notifications/${await notificationAt(place)}/secret`,
+    body: {},
+  }),
+  "GET /notifications/:slug/log": async (place) => ({ path: `/notifications/${await notificationAt(place)}/log` }),
   "POST /keys": async (place) => ({ path: "/keys", body: { name: "k", inlet: await inletAt(place) } }),
   "DELETE /keys/:id": async (place) => {
     const slug = await inletAt(place);
@@ -166,9 +169,9 @@ const TRIES: Partial<Record<RouteName, Try>> = {
     const key = (await near.world.client.keys()).find((one) => one.inlet === slug);
     return { path: `/keys/${key?.id}` };
   },
-  "POST /attention": async (place) => ({
-    path: "/attention",
-    body: { kind: "key-expiring", subject: await matterAt(place), note: "seen" },
+  "POST /alerts": async (place) => ({
+    path: "/alerts",
+    body: { kind: "key-expiring", subject: await alertAt(place), note: "seen" },
   }),
 };
 
@@ -204,9 +207,9 @@ const ANYWHERE: Partial<Record<RouteName, Try>> = {
   "GET /live": () => ({ path: "/live" }),
   "GET /requests": () => ({ path: "/requests" }),
   "GET /requests.:form": () => ({ path: "/requests.csv?limit=1" }),
-  "GET /figures": () => ({ path: "/figures" }),
-  "GET /figures.csv": () => ({ path: "/figures.csv" }),
-  "GET /attention": () => ({ path: "/attention" }),
+  "GET /statistics": () => ({ path: "/statistics" }),
+  "GET /statistics.csv": () => ({ path: "/statistics.csv" }),
+  "GET /alerts": () => ({ path: "/alerts" }),
   "GET /devices": () => ({ path: "/devices" }),
   "GET /profiles": () => ({ path: "/profiles" }),
   "POST /profiles/try": () => ({
@@ -214,7 +217,7 @@ const ANYWHERE: Partial<Record<RouteName, Try>> = {
     body: { profile: "answering", device: { slug: "x", channels: [{ slug: "a", name: "A", kind: "relay" }] } },
   }),
   "GET /inlets": () => ({ path: "/inlets" }),
-  "GET /notices": () => ({ path: "/notices" }),
+  "GET /notifications": () => ({ path: "/notifications" }),
   "GET /keys": () => ({ path: "/keys" }),
   "POST /phrases": () => ({ path: "/phrases", body: { text: "help" } }),
 };
@@ -328,5 +331,5 @@ describe("the matrix of operations, roles and places", () => {
 
 /** Sites, devices and channels are never the whole team's. */
 function hasTeam(name: RouteName): boolean {
-  return /inlets|notices|keys|attention|POST \/wire/.test(name);
+  return /inlets|notifications|keys|alerts|POST \/wire/.test(name);
 }

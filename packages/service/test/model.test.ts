@@ -50,10 +50,10 @@ describe("a site that runs", () => {
     );
     // What the board said lay retained at the broker.
     await untilChannel(world.client, world.address("plover/porch"), (one) => one.observed !== null);
-    expect(await world.ask("plover/porch", "on")).toMatchObject({ outcome: "complete" });
+    expect(await world.ask("plover/porch", "on")).toMatchObject({ outcome: "delivered" });
     expect(plover.state.contacts.porch).toBe("on");
     const devices = await world.client.devices();
-    expect(devices.find(({ address }) => address === world.address("plover"))).toMatchObject({ present: true });
+    expect(devices.find(({ address }) => address === world.address("plover"))).toMatchObject({ online: true });
   });
 
   it("keeps a channel's history when its board is replaced by another make", async () => {
@@ -82,10 +82,10 @@ describe("a site that runs", () => {
       () => world.client.request(open.id),
       ({ outcome }) => outcome !== "open",
     );
-    expect(ended).toMatchObject({ outcome: "complete", commands: [{ channelName: "Hall lamp" }] });
+    expect(ended).toMatchObject({ outcome: "delivered", commands: [{ channelName: "Hall lamp" }] });
   });
 
-  it("notices two people who edit it at once", async () => {
+  it("notifications two people who edit it at once", async () => {
     const { site, version } = await read();
     const mine = world.client.saveSite({ ...site, name: "Alder Row, mine" }, version);
     const theirs = world.client.saveSite({ ...site, name: "Alder Row, theirs" }, version);
@@ -227,7 +227,7 @@ describe("an old board with odd payloads", () => {
     await firmware.subscribeAsync("old/eight/cmd");
     await add({ slug: "eight", name: "old board", profile: "old-eight", channels });
     firmware.publish("old/eight/lwt", "hello", { retain: true });
-    expect(await world.ask("eight/right", "on")).toMatchObject({ outcome: "complete" });
+    expect(await world.ask("eight/right", "on")).toMatchObject({ outcome: "delivered" });
     expect(heard).toEqual(["OUT,1,OFF"]);
     expect(outputs.get("1")).toBe("OFF");
     const right = await channelNow(world.client, world.address("eight/right"));

@@ -88,8 +88,8 @@ const NAMED: Record<Exclude<Fault, "none" | "doubled">, RegExp> = {
 
 async function alertsOf(name: string, isSo: (text: string) => boolean): Promise<string[]> {
   const all = await poll(
-    () => world.client.attention(),
-    (matters) => matters.some(({ subject, text }) => subject.startsWith(world.address(name)) && isSo(text)),
+    () => world.client.alerts(),
+    (alerts) => alerts.some(({ subject, text }) => subject.startsWith(world.address(name)) && isSo(text)),
   );
   return all.filter(({ subject }) => subject.startsWith(world.address(name))).map(({ text }) => text);
 }
@@ -99,7 +99,7 @@ async function commissioned(name: string, step: string): Promise<CommissioningVi
   const device = world.address(name);
   const find = async () => (await world.client.commissionings(device))[0]?.steps.find((one) => one.name === step);
   await poll(find, (one) => one !== undefined && one.state !== "waiting" && one.state !== "running");
-  await world.client.proofStep(device, { step, answer: "go" });
+  await world.client.commissioningStep(device, { step, answer: "go" });
   return (await poll(
     find,
     (one) => one !== undefined && over.includes(one.state),
@@ -110,7 +110,7 @@ async function doesAsAsked(name: string, board: OddBoard, ask: () => Promise<Req
   const from = boardOf(name).heard.length;
   for (const [index, { wire }] of board.asks.entries()) {
     const request = await ask();
-    expect([name, request.outcome]).toEqual([name, "complete"]);
+    expect([name, request.outcome]).toEqual([name, "delivered"]);
     const heard = boardOf(name).heard[from + index] ?? "";
     expect([name, heard]).toEqual([name, typeof wire === "string" ? wire : expect.stringMatching(wire)]);
   }
@@ -132,7 +132,7 @@ async function showsFault(
   const [command] = request.commands;
   const words = command?.verdict.text ?? "";
   // Never more than the board has said.
-  expect([about, request.outcome]).toEqual([about, "not-at-all"]);
+  expect([about, request.outcome]).toEqual([about, "not-delivered"]);
   expect([about, words]).toEqual([about, expect.stringMatching(NAMED[fault])]);
   await alertsOf(name, (text) => text.includes(words));
   const step = await commissioned(name, `channel ${board.channel}`);
@@ -154,11 +154,11 @@ describe.concurrent("an odd board", () => {
       for (const fault of faultsOf(name)) {
         await showsFault(name, board, fault, ask);
         // Well again, it is believed again.
-        expect([name, fault, (await ask()).outcome]).toEqual([name, fault, "complete"]);
+        expect([name, fault, (await ask()).outcome]).toEqual([name, fault, "delivered"]);
       }
       boardOf(name).fault = "doubled";
       for (const _ask of board.asks)
-        expect([name, "doubled", (await ask()).outcome]).toEqual([name, "doubled", "complete"]);
+        expect([name, "doubled", (await ask()).outcome]).toEqual([name, "doubled", "delivered"]);
       boardOf(name).fault = "none";
       await skipTheRest(name);
     },
@@ -171,7 +171,7 @@ async function skipTheRest(name: string): Promise<void> {
   const [run] = await world.client.commissionings(device);
   for (const { name: step, state } of run?.steps ?? [])
     if (state === "ready" || state === "waiting" || state === "asks")
-      await world.client.proofStep(device, { step, answer: "skip" });
+      await world.client.commissioningStep(device, { step, answer: "skip" });
 }
 
 describe("a board that is not what it was", () => {

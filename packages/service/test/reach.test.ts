@@ -122,9 +122,9 @@ describe("a broker behind TLS that asks for a certificate", () => {
     const config = environment({ ...withCertificates(), BOLD_RELAY_TRANSLATE: planFile() });
     world.service = await startService(config, createLog(process.env.TEST_LOG ?? "silent"));
     await world.service.linked;
-    await untilChannel(world.client, world.address("cellar/one"), (one) => one.device.present === true);
+    await untilChannel(world.client, world.address("cellar/one"), (one) => one.device.online === true);
     expect(await world.ask("cellar/one", "on")).toMatchObject({
-      outcome: "complete",
+      outcome: "delivered",
       commands: [{ stage: "confirmed" }],
     });
     expect(board.state.contacts.one).toBe("on");

@@ -68,7 +68,7 @@ describe("a device that can be asked", () => {
   it("says what it is, and the request ends with that", async () => {
     await world.ask("wren/dim", "level", 20, { value: 40 });
     const request = await world.ask("wren/dim", "read");
-    expect(request).toMatchObject({ outcome: "complete", commands: [{ to: "read", stage: "confirmed" }] });
+    expect(request).toMatchObject({ outcome: "delivered", commands: [{ to: "read", stage: "confirmed" }] });
     const hops = await hopsOf(request.id);
     expect(hops.find(({ kind }) => kind === "sent")?.wire?.topic).toBe(`${world.address("wren/dim")}/ask`);
     expect(hops.find(({ kind }) => kind === "confirmed")?.wire?.payload).toContain('"to":40');
@@ -77,7 +77,7 @@ describe("a device that can be asked", () => {
   it("also where nothing can be told", async () => {
     const now = await channelNow(world.client, world.address("wren/air"));
     expect(now?.actions).toEqual(["read"]);
-    expect((await world.ask("wren/air", "read")).outcome).toBe("complete");
+    expect((await world.ask("wren/air", "read")).outcome).toBe("delivered");
   });
 
   it("what was told and who told it stay as they were", async () => {
@@ -109,7 +109,7 @@ describe("without an answer", () => {
   it("claims nothing, and never speaks of switching", async () => {
     await board.setFault("silent");
     const request = await world.ask("wren/dim", "read");
-    expect(request).toMatchObject({ outcome: "not-at-all", commands: [{ end: "unanswered", reason: "no-report" }] });
+    expect(request).toMatchObject({ outcome: "not-delivered", commands: [{ end: "unanswered", reason: "no-report" }] });
     expect(request.commands[0]?.verdict.headline).toBe("No answer.");
     expect(request.commands[0]?.attempts).toBe(2);
   });
@@ -145,9 +145,9 @@ describe("a device that cannot be asked", () => {
 
 describe("one that acknowledges nothing and reports only changes", () => {
   it("asked for what it is already, it is read back: that proves it", async () => {
-    expect((await world.ask("shed/one", "on")).outcome).toBe("complete");
+    expect((await world.ask("shed/one", "on")).outcome).toBe("delivered");
     const again = await world.ask("shed/one", "on");
-    expect(again).toMatchObject({ outcome: "complete", commands: [{ stage: "confirmed", attempts: 1 }] });
+    expect(again).toMatchObject({ outcome: "delivered", commands: [{ stage: "confirmed", attempts: 1 }] });
     expect((await hopsOf(again.id)).find(({ kind }) => kind === "sent")).toMatchObject({ asked: true });
     expect(shed.state.contacts).toMatchObject({ one: "on", two: "off" });
   });

@@ -18,7 +18,7 @@ it("twenty calls at once are one request, and each is told its outcome", async (
   const calls = Array.from({ length: 20 }, () => world.client.ask(on, { repeatKey: "together", waitS: 20 }));
   const answers = await Promise.all(calls);
   expect(new Set(answers.map((answer) => answer.id)).size).toBe(1);
-  expect(answers.map((answer) => answer.outcome)).toEqual(answers.map(() => "complete"));
+  expect(answers.map((answer) => answer.outcome)).toEqual(answers.map(() => "delivered"));
   expect(await heard()).toBe(before + 1);
 });
 

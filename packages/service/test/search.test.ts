@@ -36,7 +36,7 @@ async function earlier(): Promise<void> {
   });
   await world.pool.query(
     `insert into request (id, asked_at, inlet, asker, target, action, outcome, refusal)
-     select id, at, 'hall-tablet', asker, target, 'on', 'unmatched', '{"code":"no-route","facts":{"inlet":"x"}}'
+     select id, at, 'hall-tablet', asker, target, 'on', 'not-understood', '{"code":"no-route","facts":{"inlet":"x"}}'
      from json_to_recordset($1) as r(id uuid, at timestamptz, asker text, target text)`,
     [JSON.stringify(rows)],
   );
@@ -59,7 +59,7 @@ async function phrase(): Promise<void> {
   );
   const id = smallestIdAt(Date.now() - 1_000);
   await world.pool.query(
-    `insert into request (id, asked_at, inlet, asker, target, action, outcome) values ($1, now(), 'chat', 'Ana', $2, 'on', 'unmatched')`,
+    `insert into request (id, asked_at, inlet, asker, target, action, outcome) values ($1, now(), 'chat', 'Ana', $2, 'on', 'not-understood')`,
     [id, words],
   );
   const known = new KnownWords();
@@ -74,7 +74,7 @@ async function phrase(): Promise<void> {
 async function listed(query: { words?: string; limit?: number }): Promise<RequestView[]> {
   const found: RequestView[] = [];
   for (let before: string | null = null; ; ) {
-    const page = await world.client.deliveries({ ...query, ...(before === null ? {} : { before }) });
+    const page = await world.client.log({ ...query, ...(before === null ? {} : { before }) });
     found.push(...page.requests);
     if (page.next === null) return found;
     before = page.next;

@@ -1,4 +1,4 @@
-/** The set-up program: premises from files, secrets shown once, and history that stays where it was. */
+/** The set-up program: sites from files, secrets shown once, and history that stays where it was. */
 import { execFile } from "node:child_process";
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";

@@ -1,4 +1,4 @@
-/** Start order does not matter: what the service says while it waits, and that a restarted database costs nothing. */
+/** Start order does not alert: what the service says while it waits, and that a restarted database costs nothing. */
 import { chmodSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
@@ -53,7 +53,7 @@ describe("a database that comes late, and goes", () => {
         ),
       (alive) => alive,
     );
-    expect(await answer(`${url}/health/ready`)).toEqual([503, { ready: false, waitsFor: ["journal"] }]);
+    expect(await answer(`${url}/health/ready`)).toEqual([503, { ready: false, waitsFor: ["database"] }]);
     expect(await answer(`${url}/api/v1/board`)).toMatchObject([503, { code: "service-busy" }]);
 
     const first = await database();
@@ -73,7 +73,7 @@ describe("a database that comes late, and goes", () => {
     expect([status, problem.code]).toEqual([503, "service-busy"]);
     await poll(
       () => answer(`${url}/health/ready`),
-      ([, body]) => body.waitsFor?.includes("journal") === true,
+      ([, body]) => body.waitsFor?.includes("database") === true,
     );
     const second = await database();
     await poll(

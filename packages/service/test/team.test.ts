@@ -104,9 +104,9 @@ describe("a role at one site", () => {
     );
     expect(await refusal(clientOf("here").lockOut({ target: "other-site/plover" }))).toBe("unknown-channel");
     expect(await refusal(clientOf("here").trace(theirs.id))).toBe("not-found");
-    expect(await refusal(clientOf("here").day("other-site/plover/heat", "UTC"))).toBe("not-found");
+    expect(await refusal(clientOf("here").history("other-site/plover/heat", "UTC"))).toBe("not-found");
     const mineAsked = await clientOf("here").ask({ target: "wren/porch", action: "on" });
-    const seen = (await clientOf("here").deliveries()).requests;
+    const seen = (await clientOf("here").log()).requests;
     expect(seen.map((one) => one.id)).toContain(mineAsked.id);
     expect(seen.map((one) => one.id)).not.toContain(theirs.id);
     expect((await clientOf("here").status()).counts.sites).toBe(1);
@@ -120,7 +120,7 @@ describe("what was refused", () => {
     return String((error as ProblemError).problem.request);
   }
 
-  it("belongs to the premises of what it named, or of its inlet, and is seen by who looks after those", async () => {
+  it("belongs to the site of what it named, or of its inlet, and is seen by who looks after those", async () => {
     const before = (await clientOf("here").status()).lastDay;
     const atInlet = await fetch(`${world.service.url}/in/${INLET}`, {
       method: "POST",
@@ -136,7 +136,7 @@ describe("what was refused", () => {
       await refusedAs(owner.ask({ target: "other-site/plover/heat", action: "sing" })),
       await refusedAs(owner.ask({ target: "no such lamp", action: "on" })),
     ];
-    const seen = (await clientOf("here").deliveries({ ended: "refused" })).requests.map(({ id }) => id);
+    const seen = (await clientOf("here").log({ result: "refused" })).requests.map(({ id }) => id);
     expect([ours.map((id) => seen.includes(id)), others.map((id) => seen.includes(id))]).toEqual([
       [true, true],
       [false, false],
@@ -145,11 +145,11 @@ describe("what was refused", () => {
     for (const id of others) expect(await refusal(clientOf("here").trace(id))).toBe("not-found");
     const { requests, refused } = (await clientOf("here").status()).lastDay;
     expect([requests - before.requests, refused - before.refused]).toEqual([2, 2]);
-    const figures = await clientOf("here").figures({ days: 1 });
-    expect(figures.all.refused + figures.all.unmatched).toBe(refused);
-    expect(figures.sites.map(({ key }) => key)).toEqual([world.site]);
-    const { all, sites } = await owner.figures({ days: 1 });
-    expect(all.unmatched).toBeGreaterThan(sites.reduce((sum, { unmatched }) => sum + unmatched, 0));
+    const statistics = await clientOf("here").statistics({ days: 1 });
+    expect(statistics.all.refused + statistics.all.notUnderstood).toBe(refused);
+    expect(statistics.sites.map(({ key }) => key)).toEqual([world.site]);
+    const { all, sites } = await owner.statistics({ days: 1 });
+    expect(all.notUnderstood).toBeGreaterThan(sites.reduce((sum, { notUnderstood }) => sum + notUnderstood, 0));
   });
 });
 

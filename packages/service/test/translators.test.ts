@@ -22,7 +22,7 @@ const channels: { slug: string; name: string; kind: KindName }[] = [
   { slug: "two", name: "Two", kind: "light" },
 ];
 const strip: ((typeof channels)[number] & { delivery: object })[] = [
-  { slug: "edge", name: "Stage edge", kind: "lamps", delivery: { aim: "acknowledged" } },
+  { slug: "edge", name: "Stage edge", kind: "lamps", delivery: { targetStage: "acknowledged" } },
 ];
 const gate: typeof channels = [
   { slug: "gate", name: "Far gate", kind: "pulse" },
@@ -137,8 +137,8 @@ function boardOf(kind: string): OutsideDevice {
   return board;
 }
 
-const present = (kind: string, channel: string, up: boolean) =>
-  untilChannel(world.client, world.address(`${kind}/${channel}`), (one) => one.device.present === up);
+const online = (kind: string, channel: string, up: boolean) =>
+  untilChannel(world.client, world.address(`${kind}/${channel}`), (one) => one.device.online === up);
 
 describe.each([
   ["http", "one"],
@@ -149,18 +149,18 @@ describe.each([
   const address = `${kind}/${channel}`;
 
   it("is switched, and the service learns what it is", async () => {
-    await present(kind, channel, true);
+    await online(kind, channel, true);
     const on = await world.ask(address, "on");
-    expect(on).toMatchObject({ outcome: "complete", commands: [{ stage: "confirmed" }] });
+    expect(on).toMatchObject({ outcome: "delivered", commands: [{ stage: "confirmed" }] });
     expect(boardOf(kind).state.contacts[channel]).toBe("on");
     const off = await world.ask(address, "off");
-    expect(off.outcome).toBe("complete");
+    expect(off.outcome).toBe("delivered");
     expect(boardOf(kind).state.contacts[channel]).toBe("off");
   });
 
   it("goes off by itself after its time, whoever is there to tell it", async () => {
     const on = await world.ask(address, "on", 20, { forMs: 300 });
-    expect(on.outcome).toBe("complete");
+    expect(on.outcome).toBe("delivered");
     const off = await untilChannel(world.client, world.address(address), (one) => one.observed?.value === "off");
     expect(off.observed?.cause).not.toBe("hand");
     expect(boardOf(kind).state.contacts[channel]).toBe("off");
@@ -174,7 +174,7 @@ describe.each([
     await untilChannel(world.client, world.address(address), (one) => one.observed?.value === "off");
     expect(boardOf(kind).state.contacts[channel]).toBe("off");
     // By the translator's own clock: the service's would be 8 s later, and be on record as a request.
-    const { requests } = await world.client.deliveries({ limit: 1 });
+    const { requests } = await world.client.log({ limit: 1 });
     expect(requests[0]).toMatchObject({ action: "on" });
   });
 
@@ -187,7 +187,7 @@ describe.each([
     );
     expect(boardOf(kind).state.contacts[channel]).toBe("off");
     await boardOf(kind).setFault("none");
-    expect((await world.ask(address, "off")).outcome).toBe("complete");
+    expect((await world.ask(address, "off")).outcome).toBe("delivered");
   });
 
   it("is silent: unanswered, with the word of whoever waited", async () => {
@@ -196,8 +196,8 @@ describe.each([
     expect(lost).toMatchObject({ commands: [{ end: "unanswered", reason: "no-acknowledgement" }] });
     expect(lost.commands[0]?.verdict.text).toMatch(/answered none of 2 attempts: .+ It may or may not have switched\./);
     await boardOf(kind).setFault("none");
-    await present(kind, channel, true);
-    expect((await world.ask(address, "off")).outcome).toBe("complete");
+    await online(kind, channel, true);
+    expect((await world.ask(address, "off")).outcome).toBe("delivered");
   });
 });
 
@@ -224,13 +224,13 @@ describe("what only some can show", () => {
     ["lines", /cannot be reached \(ECONNREFUSED\)/],
   ])("%s: unplugged, nothing was sent", async (kind, words) => {
     await boardOf(kind).setFault("unplugged");
-    await present(kind, "one", false);
+    await online(kind, "one", false);
     const refused = await world.ask(`${kind}/one`, "on");
     expect(refused).toMatchObject({ commands: [{ end: "failed", reason: "device-refused" }] });
     expect(refused.commands[0]?.verdict.text).toMatch(words);
     await boardOf(kind).setFault("none");
-    await present(kind, "one", true);
-    expect((await world.ask(`${kind}/one`, "off")).outcome).toBe("complete");
+    await online(kind, "one", true);
+    expect((await world.ask(`${kind}/one`, "off")).outcome).toBe("delivered");
   });
 
   it("mailbox: away, the command was never fetched", async () => {
@@ -255,11 +255,11 @@ describe("what only some can show", () => {
 
   it("radio: a node out of reach, and a gateway that does not answer", async () => {
     await boardOf("radio").setFault("unplugged");
-    await present("radio", "lamp", false);
+    await online("radio", "lamp", false);
     const refused = await world.ask("radio/lamp", "on");
     expect(refused.commands[0]?.verdict.text).toMatch(/no radio link to node 4/);
     await boardOf("radio").setFault("none");
-    await present("radio", "lamp", true);
+    await online("radio", "lamp", true);
     await boardOf("radio").setFault("garbling");
     const lost = await world.ask("radio/lamp", "on");
     expect(lost.commands[0]).toMatchObject({ end: "unanswered" });
@@ -269,7 +269,7 @@ describe("what only some can show", () => {
 
   it("radio: noise on the line damages nothing but itself", async () => {
     gateway.crackle(Uint8Array.from([0, 255, 0xdb, 0xc0, 7, 0xc0, 0xdb, 0xdb, 3]));
-    expect((await world.ask("radio/lamp", "on")).outcome).toBe("complete");
+    expect((await world.ask("radio/lamp", "on")).outcome).toBe("delivered");
   });
 
   it("radio: a pulse goes out once, although the gateway is slow and asked again", async () => {
@@ -305,16 +305,16 @@ describe("a string of lamps", () => {
     );
 
   it("shows a colour each, one after the other, and claims no more than it answered", async () => {
-    await present("lamps", "edge", true);
+    await online("lamps", "edge", true);
     const done = await ask("pattern", "red, Amber #0000ff");
     expect(done).toMatchObject({
-      outcome: "complete",
+      outcome: "delivered",
       commands: [{ stage: "acknowledged", to: "#ff0000,#ffbf00,#0000ff" }],
     });
     expect(string().lamps).toEqual(["#ff0000", "#ffbf00", "#0000ff", "#ff0000", "#ffbf00", "#0000ff", "#ff0000"]);
     const channel = (await world.client.board()).sites[0]?.channels.find(({ address }) => address.endsWith("/edge"));
     expect(channel).toMatchObject({ commanded: { text: "#ff0000, #ffbf00, #0000ff" }, observed: null });
-    expect(await ask("off")).toMatchObject({ outcome: "complete" });
+    expect(await ask("off")).toMatchObject({ outcome: "delivered" });
     expect(new Set(string().lamps)).toEqual(new Set(["#000000"]));
   });
 
@@ -325,12 +325,12 @@ describe("a string of lamps", () => {
     ["unplugged", "failed", "cannot be opened"],
   ])("that is %s ends %s, and says why", async (fault, end, why) => {
     await string().setFault(fault);
-    await present("lamps", "edge", fault !== "unplugged");
+    await online("lamps", "edge", fault !== "unplugged");
     const [command] = (await ask("colour", "green")).commands;
     expect(command?.end).toBe(end);
     expect(command?.verdict.text).toContain(why);
     await string().setFault("none");
-    await present("lamps", "edge", true);
+    await online("lamps", "edge", true);
   });
 
   it("is asked for colours that there are", async () => {

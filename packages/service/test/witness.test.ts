@@ -61,10 +61,10 @@ async function judge(asked: readonly string[]): Promise<void> {
     const [command] = request.commands;
     const story = `${command?.end} ${command?.reason} ${id}`;
     switch (command?.end) {
-      case "complete":
+      case "delivered":
         expect(did(command.id, "switched"), `confirmed, and the board did not switch: ${story}`).toBe(true);
         break;
-      case "superseded":
+      case "replaced":
       case "expired":
         expect(did(command.id, "heard"), `never sent, and the board heard it: ${story}`).toBe(false);
         break;

@@ -3,8 +3,8 @@
  * whatever happens in between. What was answered is what the service has to account for.
  */
 import { setTimeout as pause } from "node:timers/promises";
-import { asks } from "./premises.ts";
 import type { Random } from "./random.ts";
+import { asks } from "./soak-site.ts";
 
 export interface Answered {
   /** Accepted requests by id, with how many commands each was answered to have. */

@@ -4,8 +4,8 @@
  */
 import { setTimeout as pause } from "node:timers/promises";
 import { connectAsync } from "mqtt";
-import { SITE } from "./premises.ts";
 import type { Random } from "./random.ts";
+import { SITE } from "./soak-site.ts";
 
 export const NEXT_DOOR = "next-door";
 export const HOSTILE_USER = "hostile";

@@ -78,7 +78,7 @@ function wrongClaim(command: CommandClaim, seen: Seen): string | null {
   const { switched, refused, written, heard } = seen;
   const story = `${id}: ${ended}${reason === null ? "" : `, ${reason}`}, ${stage}`;
   if (stage === "confirmed" && !isProven(command, seen)) return `${story}, and no board has switched for it`;
-  if (["superseded", "expired"].includes(ended) && (written.has(id) || heard.has(id)))
+  if (["replaced", "expired"].includes(ended) && (written.has(id) || heard.has(id)))
     return `${story}, and it was seen on the wire`;
   if (reason === "device-refused" && !refused.has(id)) return `${story}, and no board has refused it`;
   // "Unanswered" claims nothing: an earlier attempt may have been heard before nobody listened any more.

@@ -11,9 +11,9 @@ import { type Answered, runAsker } from "./askers.ts";
 import { breakBoard, breakServers } from "./faults.ts";
 import { type Hostilities, NEXT_DOOR, runHostileAsker, runHostileDevice } from "./hostile.ts";
 import { judge } from "./judge.ts";
-import { AUTO_OFF_MS, autoOff, boardPlans, pulses } from "./premises.ts";
 import { Random } from "./random.ts";
 import { reportOf } from "./report.ts";
+import { AUTO_OFF_MS, autoOff, boardPlans, pulses } from "./soak-site.ts";
 import { INLET, SoakStack, USER } from "./soak-stack.ts";
 import { Witness } from "./witness.ts";
 

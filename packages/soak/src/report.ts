@@ -19,7 +19,7 @@ export interface SoakFacts {
 
 export function reportOf(facts: SoakFacts): string {
   const { minutes, seed, askers, instances, starts, faults, answered, account, zeros, hostile } = facts;
-  const figures = (all: Readonly<Record<string, number>>) =>
+  const statistics = (all: Readonly<Record<string, number>>) =>
     Object.entries(all)
       .sort((one, other) => other[1] - one[1])
       .map(([name, count]) => `| ${name} | ${count} |`);
@@ -37,15 +37,15 @@ export function reportOf(facts: SoakFacts): string {
     "",
     "| what went wrong | times |",
     "|---|---|",
-    ...figures(faults),
+    ...statistics(faults),
     "",
     "| how commands ended | |",
     "|---|---|",
-    ...figures(countEnds(account.commands)),
+    ...statistics(countEnds(account.commands)),
     "",
     "| calls made again, because of | |",
     "|---|---|",
-    ...figures(answered.again),
+    ...statistics(answered.again),
     "",
   ].join("\n");
 }

@@ -20,7 +20,7 @@ import {
   startPostgres,
 } from "@bold-relay/rig";
 import { HOSTILE_USER, NEXT_DOOR } from "./hostile.ts";
-import { neighbour, profile, site } from "./premises.ts";
+import { neighbour, profile, site } from "./soak-site.ts";
 
 const SERVICE = fileURLToPath(new URL("../../service/dist/", import.meta.url));
 export const INLET = "soak";

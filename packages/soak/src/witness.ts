@@ -5,7 +5,7 @@
 import type { BoardDeed } from "@bold-relay/standins";
 import { connect, type MqttClient } from "mqtt";
 import { MARK } from "./hostile.ts";
-import { SITE } from "./premises.ts";
+import { SITE } from "./soak-site.ts";
 
 interface Report {
   /** ms since 1970. */
@@ -13,7 +13,7 @@ interface Report {
   readonly to: string;
 }
 
-/** What was seen, and by whom it was said does not matter here. */
+/** What was seen, and by whom it was said does not alert here. */
 export interface Seen {
   /** Command ids that some board has switched for. */
   readonly switched: ReadonlySet<string>;

@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import { type History, judge } from "../src/judge.ts";
 
 const NORTH = "soak/north";
-const on = { stage: "confirmed", ended: "complete", reason: null, confirmedAt: 1_000, to: "on" } as const;
+const on = { stage: "confirmed", ended: "delivered", reason: null, confirmedAt: 1_000, to: "on" } as const;
 const claim = (id: string, request: string, channel: string, more: object = {}) => ({
   ...on,
   ...{ id, request, channel: `${NORTH}/${channel}`, proof: `{"to":"on","id":"${id}"}` },
@@ -23,7 +23,7 @@ function clean() {
         claim("c5", "deadline", "pump", { to: "off" }),
         claim("c6", "r4", "timed"),
         claim("c7", "r4-end", "timed", { to: "off" }),
-        claim("c8", "r5", "porch", { ended: "superseded", stage: "accepted", confirmedAt: null, proof: null }),
+        claim("c8", "r5", "porch", { ended: "replaced", stage: "accepted", confirmedAt: null, proof: null }),
       ],
       open: [] as { id: string; request: string }[],
       outcomes: new Map<string, string | null>([["refused-1", "refused"]]),
@@ -97,7 +97,7 @@ const VIOLATIONS: readonly (readonly [what: string, zero: string, plant: (fake: 
   [
     "a command was made twice for one request",
     "accepted requests lost",
-    ({ account }) => account.commands.push(claim("c1b", "r1", "porch", { ended: "superseded", stage: "accepted" })),
+    ({ account }) => account.commands.push(claim("c1b", "r1", "porch", { ended: "replaced", stage: "accepted" })),
   ],
   [
     "a command has no end",

@@ -1,4 +1,4 @@
-/** `bold-relay-translate <plan>`: runs the translators of a premises, beside the service or alone at the place. */
+/** `bold-relay-translate <plan>`: runs the translators of a site, beside the service or alone at the place. */
 import { Command } from "commander";
 import { readPlan } from "./plan.ts";
 import { reachKinds } from "./reach/index.ts";

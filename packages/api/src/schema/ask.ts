@@ -1,13 +1,13 @@
-/** Joi schemas of what may be asked. Unknown fields are refused, never dropped. */
+/** Joi schemas of what may be asked. Unknown fields are refused, never dropped. Long because it is one list, a body after the other. */
 import { isFilter, ROLES, STAGES } from "@bold-relay/core";
 import Joi from "joi";
 import {
   type AskBody,
-  type CloseBody,
+  type CancelBody,
   type ConfirmAppBody,
-  DELIVERY_ENDS,
-  type DeliveryQuery,
+  LOG_RESULTS,
   type LockOutBody,
+  type LogQuery,
   type MemberBody,
   type NewKeyBody,
   type NewMemberBody,
@@ -15,12 +15,12 @@ import {
   type PasskeySignInBody,
   type PasswordAgainBody,
   type PasswordBody,
-  type ProofAnswerBody,
   type PublishBody,
   type ReleaseBody,
   type ResetBody,
   type SecondFactorBody,
   type SignInBody,
+  type StepAnswerBody,
   type TeamRulesBody,
   type WireQuery,
 } from "../ask.ts";
@@ -99,7 +99,7 @@ export const releaseSchema = Joi.object<ReleaseBody>({ reason: plainText.min(1).
   .prefs(strict);
 
 /** The body of `POST /requests/:id/close`. */
-export const closeSchema = Joi.object<CloseBody>({ reason: plainText.min(1).max(200).required() })
+export const cancelSchema = Joi.object<CancelBody>({ reason: plainText.min(1).max(200).required() })
   .required()
   .label("body")
   .prefs(strict);
@@ -208,7 +208,7 @@ export const newKeySchema = Joi.object<NewKeyBody>({
   .prefs(strict);
 
 /** An IANA time zone, as the host knows it. */
-export const dayQuerySchema = Joi.object<{ zone?: string }>({
+export const historyQuerySchema = Joi.object<{ zone?: string }>({
   zone: Joi.string()
     .max(60)
     .custom((zone: string, helpers) => {
@@ -223,7 +223,7 @@ export const dayQuerySchema = Joi.object<{ zone?: string }>({
 }).prefs({ ...strict, convert: true });
 
 /** The query of `GET /channels/:site/:device/:channel/history`. */
-export const historyQuerySchema = Joi.object<{ days?: number }>({ days: Joi.number().integer().min(1).max(90) }).prefs({
+export const trendQuerySchema = Joi.object<{ days?: number }>({ days: Joi.number().integer().min(1).max(90) }).prefs({
   ...strict,
   convert: true,
 });
@@ -244,13 +244,13 @@ export const signInSchema = Joi.object<SignInBody>({
   .prefs(strict);
 
 /** The query of `GET /requests`, `GET /requests.:form`. */
-export const deliveryQuerySchema = Joi.object<DeliveryQuery>({
+export const logQuerySchema = Joi.object<LogQuery>({
   limit: Joi.number().integer().min(1).max(200),
   before: Joi.string().lowercase().uuid(),
   site: plainText.min(1).max(64),
   channel: plainText.min(1).max(200),
   asker: plainText.min(1).max(80),
-  ended: Joi.valid(...DELIVERY_ENDS),
+  result: Joi.valid(...LOG_RESULTS),
   words: plainText.min(2).max(80),
 })
   // A query holds only text: here a number may be written as one.
@@ -292,7 +292,7 @@ export const publishSchema = Joi.object<PublishBody>({
   .prefs(strict);
 
 /** The body of `POST /devices/:site/:device/commissioning/step`. */
-export const proofAnswerSchema = Joi.object<ProofAnswerBody>({
+export const stepAnswerSchema = Joi.object<StepAnswerBody>({
   step: plainText.min(1).max(80).required(),
   answer: Joi.valid("go", "yes", "no", "turned", "skip").required(),
   note: plainText.min(1).max(200),

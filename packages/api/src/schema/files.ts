@@ -3,7 +3,7 @@ import type Joi from "joi";
 import { formsMarked } from "./forms.ts";
 import { inletFileSchemas } from "./inlet.ts";
 import { menu } from "./inlet-settings.ts";
-import { noticeSchema } from "./notice.ts";
+import { notificationSchema } from "./notification.ts";
 import { profileSchema, siteSchema } from "./site.ts";
 
 const DRAFT = "https://json-schema.org/draft/2020-12/schema";
@@ -15,7 +15,7 @@ export function fileSchemas(): Record<string, object> {
     site: { $schema: DRAFT, title: "A site of Bold Relay", ...jsonSchema(siteSchema) },
     profile: { $schema: DRAFT, title: "A profile of Bold Relay", ...jsonSchema(profileSchema) },
     inlet: { $schema: DRAFT, title: "An inlet of Bold Relay", oneOf: kinds, $defs: { phone: jsonSchema(menu) } },
-    notice: { $schema: DRAFT, title: "A notice of Bold Relay", ...jsonSchema(noticeSchema) },
+    notification: { $schema: DRAFT, title: "A notification of Bold Relay", ...jsonSchema(notificationSchema) },
   };
 }
 

@@ -1,10 +1,10 @@
 /** The schemas that the service checks every input against. */
+
+export * from "./alert.ts";
 export * from "./ask.ts";
-export * from "./attention.ts";
-export * from "./figures.ts";
 export { fileSchemas } from "./files.ts";
 export * from "./inlet.ts";
-export * from "./notice.ts";
+export * from "./notification.ts";
 export { openApi } from "./open-api.ts";
 export {
   type Access,
@@ -16,3 +16,4 @@ export {
 } from "./operations.ts";
 export { payloadForm } from "./payload-form.ts";
 export * from "./site.ts";
+export * from "./statistics.ts";

@@ -136,7 +136,7 @@ const description = {
     which: reply,
     unknown: reply,
     refused: reply,
-    stranger: reply,
+    unknownSender: reply,
   }),
   routes: Joi.array().items(route).max(100_000),
 };

@@ -22,7 +22,7 @@ const SMALL_VIEWS = {
   ReadyView: {
     type: "object",
     required: ["ready", "waitsFor"],
-    properties: { ready: { type: "boolean" }, waitsFor: { type: "array", items: { enum: ["broker", "journal"] } } },
+    properties: { ready: { type: "boolean" }, waitsFor: { type: "array", items: { enum: ["broker", "database"] } } },
   },
 };
 

@@ -4,16 +4,16 @@
  */
 import type { Right } from "@bold-relay/core";
 import type Joi from "joi";
+import { alertChangeSchema, alertsQuerySchema } from "./alert.ts";
 import {
   askSchema,
   auditQuerySchema,
-  closeSchema,
+  cancelSchema,
   confirmAppSchema,
-  dayQuerySchema,
-  deliveryQuerySchema,
   historyQuerySchema,
   inletAskSchema,
   lockOutSchema,
+  logQuerySchema,
   memberSchema,
   newKeySchema,
   newMemberSchema,
@@ -21,20 +21,20 @@ import {
   passkeySignInSchema,
   passwordAgainSchema,
   passwordSchema,
-  proofAnswerSchema,
   publishSchema,
   releaseSchema,
   resetSchema,
   secondFactorSchema,
   signInSchema,
+  stepAnswerSchema,
   teamRulesSchema,
+  trendQuerySchema,
   wireQuerySchema,
 } from "./ask.ts";
-import { attentionQuerySchema, careSchema } from "./attention.ts";
-import { figuresCsvSchema, figuresQuerySchema } from "./figures.ts";
 import { inletSchema, linkSchema, pastSchema, phraseSchema, rehearsalSchema, trialSchema } from "./inlet.ts";
-import { noticeSchema } from "./notice.ts";
+import { notificationSchema } from "./notification.ts";
 import { newCredentialsSchema, profileSchema, profileTrialSchema, siteSchema } from "./site.ts";
+import { statisticsCsvSchema, statisticsQuerySchema } from "./statistics.ts";
 
 /** The name of a view; in brackets a list of it; as media types something else than JSON; null: no body. */
 export type Answer = string | readonly [string] | { readonly media: readonly string[] } | null;
@@ -145,7 +145,7 @@ export const operations = {
   },
   "GET /board": {
     right: "see",
-    about: "Every site with every channel: what it was told and what it is",
+    about: "Every site with every channel: its commanded value and its state",
     answers: { 200: "BoardView" },
   },
   "GET /status": { right: "see", about: "Is each part alive, and how does it go", answers: { 200: "StatusView" } },
@@ -169,14 +169,14 @@ export const operations = {
   },
   "GET /requests": {
     right: "operate",
-    about: "What was asked, newest first",
-    query: deliveryQuerySchema,
-    answers: { 200: "DeliveryPage" },
+    about: "The request log, newest first",
+    query: logQuerySchema,
+    answers: { 200: "LogPage" },
   },
   "GET /requests.:form": {
     right: "operate",
     about: "The same list whole, as a file: csv or jsonl",
-    query: deliveryQuerySchema,
+    query: logQuerySchema,
     answers: { 200: { media: ["text/csv", "application/jsonl"] } },
   },
   "GET /requests/:id": { right: "see", about: "A request as it is now", answers: { 200: "RequestView" } },
@@ -185,47 +185,47 @@ export const operations = {
     about: "Every hop of a request, with its bytes",
     answers: { 200: "TraceView" },
   },
-  "POST /requests/:id/close": {
+  "POST /requests/:id/cancel": {
     right: "operate",
     about: "End what is open of a request, by a person's word",
-    body: closeSchema,
+    body: cancelSchema,
     answers: { 200: "RequestView" },
-  },
-  "GET /channels/:site/:device/:channel/day": {
-    right: "see",
-    about: "The last 24 hours of a channel",
-    query: dayQuerySchema,
-    answers: { 200: "DayView" },
   },
   "GET /channels/:site/:device/:channel/history": {
     right: "see",
-    about: "What a channel was over a longer time",
+    about: "The last 24 hours of a channel",
     query: historyQuerySchema,
     answers: { 200: "HistoryView" },
   },
-  "GET /figures": {
+  "GET /channels/:site/:device/:channel/trend": {
+    right: "see",
+    about: "What a channel was over a longer time",
+    query: trendQuerySchema,
+    answers: { 200: "TrendView" },
+  },
+  "GET /statistics": {
     right: "operate",
     about: "How well it runs",
-    query: figuresQuerySchema,
-    answers: { 200: "FiguresView" },
+    query: statisticsQuerySchema,
+    answers: { 200: "StatisticsView" },
   },
-  "GET /figures.csv": {
+  "GET /statistics.csv": {
     right: "operate",
     about: "The same as a table",
-    query: figuresCsvSchema,
+    query: statisticsCsvSchema,
     answers: { 200: { media: ["text/csv"] } },
   },
-  "GET /attention": {
+  "GET /alerts": {
     right: "operate",
     about: "What somebody should look at",
-    query: attentionQuerySchema,
-    answers: { 200: ["MatterView"] },
+    query: alertsQuerySchema,
+    answers: { 200: ["AlertView"] },
   },
-  "POST /attention": {
+  "POST /alerts": {
     right: "operate",
-    about: "Take, note, mute or close a matter",
-    body: careSchema,
-    answers: { 200: "MatterView" },
+    about: "Take, note, mute or close a alert",
+    body: alertChangeSchema,
+    answers: { 200: "AlertView" },
   },
   "POST /lockouts": {
     right: "operate",
@@ -242,13 +242,13 @@ export const operations = {
   },
   "POST /devices/:site/:device/commissioning": {
     right: "build",
-    about: "Begin to prove a device",
+    about: "Start commissioning a device",
     answers: { 201: "CommissioningView" },
   },
   "POST /devices/:site/:device/commissioning/step": {
     right: "build",
     about: "Go on, or say what was seen",
-    body: proofAnswerSchema,
+    body: stepAnswerSchema,
     answers: { 200: "CommissioningView" },
   },
   "POST /devices/:site/:device/identify": {
@@ -354,24 +354,24 @@ export const operations = {
     body: trialSchema,
     answers: { 200: "TrialView" },
   },
-  "GET /notices": { right: "build", about: "Who is told of what happens", answers: { 200: ["NoticeView"] } },
-  "PUT /notices/:slug": {
+  "GET /notifications": { right: "build", about: "Notifications", answers: { 200: ["NotificationView"] } },
+  "PUT /notifications/:slug": {
     right: "build",
-    about: "Save a notice",
-    body: noticeSchema,
+    about: "Save a notification",
+    body: notificationSchema,
     versioned: true,
-    answers: { 200: "NoticeView" },
+    answers: { 200: "NotificationView" },
   },
-  "DELETE /notices/:slug": { right: "build", about: "Take a notice away", answers: DONE },
-  "POST /notices/:slug/secret": {
+  "DELETE /notifications/:slug": { right: "build", about: "Take a notification away", answers: DONE },
+  "POST /notifications/:slug/secret": {
     right: "build",
     about: "A secret for its signatures, shown once",
     answers: { 201: "NewSecretView" },
   },
-  "GET /notices/:slug/log": {
+  "GET /notifications/:slug/log": {
     right: "build",
-    about: "What it has told, and whether that was taken",
-    answers: { 200: ["NoticeDeliveryView"] },
+    about: "The last messages of a notification",
+    answers: { 200: ["NotificationDeliveryView"] },
   },
   "POST /phrases": {
     right: "switch",

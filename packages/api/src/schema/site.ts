@@ -22,7 +22,7 @@ const words = plainText.trim().min(1).max(80);
 const ms = Joi.number().integer();
 
 const delivery = Joi.object<Partial<DeliveryPolicy>>({
-  aim: Joi.valid("published", "acknowledged", "confirmed"),
+  targetStage: Joi.valid("published", "acknowledged", "confirmed"),
   reports: Joi.valid("always", "onChange"),
   reportsEveryMs: ms.min(1_000).max(86_400_000).allow(null),
   ackWithinMs: ms.min(10).max(600_000),
@@ -94,10 +94,10 @@ export const profileSchema = Joi.object<Profile>({
     return helpers.message({
       custom: '"topics.ask" is a topic that the device writes to itself: nobody could be asked there',
     });
-  if (topics.do !== null && topics.do === topics.is && (profile.delivery.aim ?? "confirmed") === "confirmed") {
+  if (topics.do !== null && topics.do === topics.is && (profile.delivery.targetStage ?? "confirmed") === "confirmed") {
     return helpers.message({
       custom:
-        '"topics.do" and "topics.is" are the same: a report cannot be told from a command, so "delivery.aim" must be acknowledged or published',
+        '"topics.do" and "topics.is" are the same: a report cannot be told from a command, so "delivery.targetStage" must be acknowledged or published',
     });
   }
   return profile;

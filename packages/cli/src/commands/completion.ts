@@ -8,7 +8,7 @@ type Shell = (typeof SHELLS)[number];
 
 /** Verbs whose words are addresses. */
 const OF_CHANNELS = ["send", "state", "lock", "unlock", "day"];
-const OF_DEVICES = ["prove", "devices"];
+const OF_DEVICES = ["commission", "devices"];
 
 export const completionCommand = new Command("completion")
   .description("a script that makes your shell complete verbs, options and addresses")

@@ -81,7 +81,7 @@ function healthOf({
 }: Pick<InletView, "paused" | "up" | "trouble" | "keys" | "address">): string {
   if (paused) return faint("paused");
   if (up === false) return wrong(trouble ?? "down");
-  if (keys === 0 && address.startsWith("/in/")) return wrong("no key: nobody can call it");
+  if (keys === 0 && address.startsWith("/in/")) return wrong("no key, so nobody can call it");
   return faint(address);
 }
 
@@ -113,7 +113,7 @@ inletCommand
 inletCommand
   .command("draft <kind> <inlet>")
   .description(`print a first description, to be changed: ${INLET_KINDS.join(", ")}`)
-  .option("--site <site>", "only what belongs to this premises may be asked for")
+  .option("--site <site>", "only channels of this site can be requested")
   .option("--name <name>", "what people call it")
   .action((kind: string, slug: string, { site, name }: { site?: string; name?: string }) => {
     const known = INLET_KINDS.find((one) => one === kind);
@@ -139,11 +139,11 @@ for (const [verb, paused, words] of [
 
 inletCommand
   .command("remove <inlet>")
-  .description("take an inlet away, with its keys; what came in by it stays in the journal")
+  .description("delete an inlet with its keys; its requests stay in the log")
   .action(async (slug: string, _options: object, command: Command) => {
     const { client } = connectionOf(command);
     await client.removeInlet(slug);
-    printLine(`${bold(slug)} is gone, and its keys with it.`);
+    printLine(`${bold(slug)} and its keys are deleted.`);
   });
 
 inletCommand
@@ -209,7 +209,7 @@ function withArrival(command: Command): Command {
     .option("--fields <json>", "a document with fields")
     .option("--topic <topic>", "where a message comes in")
     .option("--digits <keys>", "keys that are pressed")
-    .option("--sender <sender>", "who sends it")
+    .option("--sender <sender>", "name of the sender")
     .option("--room <room>", "in which room of a chat");
 }
 

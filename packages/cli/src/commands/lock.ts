@@ -13,7 +13,7 @@ interface ReasonOption {
 export const lockCommand = new Command("lock")
   .description("lock a channel or a whole device out: every command is refused with your name")
   .argument("<words...>", "the channel by name or address, or the device by address")
-  .option("--reason <text>", "told in every refusal")
+  .option("--reason <text>", "shown in every refusal")
   .addHelpText(
     "after",
     '\nExamples:\n  bold-relay lock "water heater" --reason "changing the contactor"\n  bold-relay lock alder-row/finch',

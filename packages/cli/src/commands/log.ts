@@ -1,12 +1,7 @@
 /** `bold-relay log`: what was asked, newest last as in every log, and how far it got. */
-import {
-  answerText,
-  DELIVERY_ENDS,
-  type DeliveryEnd,
-  type DeliveryQuery,
-  type RequestView,
-  reachedText,
-} from "@bold-relay/api";
+
+import { answerText, LOG_RESULTS, type LogQuery, type LogResult, type RequestView, reachedText } from "@bold-relay/api";
+import { outcomeWords } from "@bold-relay/core";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { clockTime, requestedBy, trackWithTime } from "../describe.ts";
@@ -17,34 +12,34 @@ interface LogOptions {
   readonly site?: string;
   readonly channel?: string;
   readonly asker?: string;
-  readonly ended?: DeliveryEnd;
+  readonly result?: LogResult;
   readonly words?: string;
 }
 
 export const logCommand = new Command("log")
-  .description("what was asked, by whom, and how far it got; the newest at the end")
+  .description("the request log; the newest request is the last line")
   .addOption(new Option("--limit <n>", "this many of the newest, 1 to 200").argParser(count).default(30))
-  .option("--site <slug>", "only of these premises")
+  .option("--site <slug>", "one site only")
   .option("--channel <name>", "only this channel, by name or address")
-  .option("--asker <name>", "only asked by this person or system")
-  .addOption(new Option("--ended <how>", "only what ended so").choices([...DELIVERY_ENDS]))
+  .option("--asker <name>", "only requests of this person or system")
+  .addOption(new Option("--result <result>", "only requests with this result").choices([...LOG_RESULTS]))
   .option("--words <text>", "of the last 24 h: a person, a place, a channel, or words of the request")
   .addHelpText(
     "after",
     `
 Examples:
-  bold-relay log --ended stopped
-  bold-relay log --site fennel-hall --ended refused
+  bold-relay log --result not-delivered
+  bold-relay log --site fennel-hall --result refused
   bold-relay log --channel "porch lantern, finch" --limit 5
   bold-relay log --words guest --json | jq -r .id`,
   )
   .action(async (options: LogOptions, command: Command) => {
     const { client, json } = connectionOf(command);
-    const query: DeliveryQuery = { ...options };
-    const { requests } = await client.deliveries(query);
+    const query: LogQuery = { ...options };
+    const { requests } = await client.log(query);
     const oldestFirst = requests.reverse();
     if (json) for (const request of oldestFirst) printJson(request);
-    else if (oldestFirst.length === 0) printLine("Nothing was asked that is like this.");
+    else if (oldestFirst.length === 0) printLine("No request matches.");
     else printLine(table(["time", "requested by", "request", "progress", "result"], oldestFirst.map(row)));
   });
 
@@ -54,15 +49,15 @@ function row(request: RequestView): string[] {
   const asked = single
     ? `${command.channelName}, ${command.room} → ${command.toText}`
     : `“${request.target}” ${request.action}`;
-  const got = single ? trackWithTime(command) : command ? severalText(request) : wrong(request.outcome);
+  const got = single ? trackWithTime(command) : command ? severalText(request) : wrong(outcomeWords(request.outcome));
   const answer = single ? command.verdict.headline : command ? answerText(request) : (request.refusal?.title ?? "");
   return [whenText(request.at), requestedBy(request), asked, got, faint(answer)];
 }
 
 /** "3 of 4, partly" */
 function severalText(request: RequestView): string {
-  const text = `${reachedText(request)}, ${request.outcome}`;
-  return request.outcome === "complete" || request.outcome === "open" ? text : wrong(text);
+  const text = `${reachedText(request)}, ${outcomeWords(request.outcome)}`;
+  return request.outcome === "delivered" || request.outcome === "open" ? text : wrong(text);
 }
 
 function whenText(at: string): string {

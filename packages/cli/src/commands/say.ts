@@ -8,7 +8,7 @@ import { bold, faint, printJson, printLine, wrong } from "../output.ts";
 const WAIT_S = 20;
 
 export const sayCommand = new Command("say")
-  .description("say what you want in your own words, and wait until it is proven or has stopped")
+  .description("request something in your own words, and wait for the outcome")
   .argument("<words...>", "a phrase; several asks may be joined by “and”")
   .addOption(new Option("--rehearse", "show how it is read and what would be sent, and send nothing"))
   .addHelpText(
@@ -31,10 +31,10 @@ Examples:
       return json ? printJson(view) : printRehearsal(view);
     }
     const heard = await client.say(text, WAIT_S);
-    process.exitCode = ["complete", "answered", "ignored"].includes(heard.outcome) ? EXIT.reached : EXIT.notReached;
+    process.exitCode = ["delivered", "answered", "ignored"].includes(heard.outcome) ? EXIT.reached : EXIT.notReached;
     if (json) return printJson(heard);
     printUsed(heard.requests[0]?.said?.used ?? [], "");
-    printLine(heard.outcome === "unmatched" ? wrong(heard.reply) : heard.reply);
+    printLine(heard.outcome === "not-understood" ? wrong(heard.reply) : heard.reply);
     for (const { id } of heard.requests) printLine(faint(`bold-relay trace ${id}`));
   });
 

@@ -1,13 +1,13 @@
 /** `bold-relay send`: asks for one command and waits until its outcome is known. */
 import { type AskBody, type Client, type CommandView, type RequestView, reachedText } from "@bold-relay/api";
 import {
-  type Aim,
   formatDuration,
   hasReached,
   kindNames,
   kindOf,
   parseDuration,
   STAGES,
+  type TargetStage,
   trackText,
 } from "@bold-relay/core";
 import { Command, InvalidArgumentError, Option } from "commander";
@@ -19,7 +19,7 @@ import { printRehearsedAsk } from "./say.ts";
 
 interface SendOptions {
   readonly wait: number;
-  readonly until?: Aim;
+  readonly until?: TargetStage;
   readonly for?: number;
   readonly rehearse?: boolean;
 }
@@ -27,13 +27,11 @@ interface SendOptions {
 const LOOK_EVERY_MS = 150;
 
 export const sendCommand = new Command("send")
-  .description("switch a channel, a group or a scene, and wait until it is proven or has stopped")
+  .description("switch a channel, a group or a scene, and wait for the outcome")
   .argument("<words...>", "what, by name or address, then the action, and a number where it takes one")
   .addOption(new Option("--for <time>", "then switch it off again: 90s, 5min, 2h").argParser(duration))
   .addOption(new Option("--wait <s>", "wait this long at most, 0 not at all").argParser(seconds).default(60))
-  .addOption(
-    new Option("--until <stage>", "be content with a lower stage than the device can prove").choices(STAGES.slice(1)),
-  )
+  .addOption(new Option("--until <stage>", "answer at a stage below the target stage").choices(STAGES.slice(1)))
   .addOption(new Option("--rehearse", "show what would be sent, and send nothing"))
   .addHelpText(
     "after",
@@ -57,7 +55,7 @@ Actions: ${actionHelp()}`,
     if (options.until !== undefined) body.until = options.until;
     if (options.rehearse) return rehearse(client, body, json);
     const request = await askAndFollow(client, body, options, json);
-    const reached = request.outcome === "complete" || contentWith(request, options.until);
+    const reached = request.outcome === "delivered" || contentWith(request, options.until);
     process.exitCode = reached ? EXIT.reached : exitCodeOf(request);
     if (json) printJson(request);
     else printOutcome(request, options);
@@ -109,20 +107,20 @@ async function askAndFollow(
   return request;
 }
 
-function contentWith(request: RequestView, until: Aim | undefined): boolean {
+function contentWith(request: RequestView, until: TargetStage | undefined): boolean {
   return until !== undefined && request.commands.every((command) => hasReached(command.stage, until));
 }
 
 function printOutcome(request: RequestView, { wait, until }: SendOptions): void {
   if (request.commands.length > 1) {
-    printLine(`${bold(`“${request.target}” ${request.action}`)}: ${reachedText(request)} reached their aim`);
+    printLine(`${bold(`“${request.target}” ${request.action}`)}: ${reachedText(request)} reached their target stage`);
   }
   for (const command of request.commands) {
     printLine(`${bold(command.channelName)}, ${command.room} → ${command.toText}${clampedText(request, command)}`);
     printLine(trackWithTime(command));
     if (command.end !== null) printLine(verdictText(command));
     else if (contentWith(request, until))
-      printLine(`It is ${command.stage}, as asked; what comes after is in its trace.`);
+      printLine(`It is ${command.stage}, as requested. The trace shows later stages.`);
     else
       printLine(wait === 0 ? "Accepted; not waited for." : wrong(`Still open after ${formatDuration(wait * 1000)}.`));
   }

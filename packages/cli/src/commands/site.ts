@@ -1,4 +1,4 @@
-/** `bold-relay site`: premises as files, checked, compared, taken on while the service runs. */
+/** `bold-relay site`: sites as files, checked, compared, taken on while the service runs. */
 import { writeFile } from "node:fs/promises";
 import type { SitePlanView } from "@bold-relay/api";
 import type { Finding, SiteChange, SiteDescription } from "@bold-relay/core";
@@ -10,7 +10,7 @@ import { EXIT } from "../exit.ts";
 import { bold, faint, printJson, printLine, wrong } from "../output.ts";
 
 export const siteCommand = new Command("site")
-  .description("premises as files: save one, check and compare it, load it while the service runs")
+  .description("sites as files: save one, check and compare it, load it while the service runs")
   .addHelpText(
     "after",
     `

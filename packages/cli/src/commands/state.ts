@@ -6,7 +6,7 @@ import { byText, isText, toldText, trackWithTime } from "../describe.ts";
 import { bold, faint, printJson, printLine, table } from "../output.ts";
 
 export const stateCommand = new Command("state")
-  .description("what every channel is, and what it was told")
+  .description("commanded value and state of every channel")
   .argument("[site-or-channel]", "only this site, device or channel, by address or its beginning")
   .addHelpText(
     "after",
@@ -49,7 +49,7 @@ export function stateTable(channels: readonly ChannelView[], now = Date.now()): 
       faint(channel.address),
     ];
   });
-  return table(["no.", "room", "channel", "state", "commanded", "last command", "by", "address"], rows, [0]);
+  return table(["no.", "room", "channel", "state", "commanded", "last command", "requested by", "address"], rows, [0]);
 }
 
 function isBelow(address: string, beginning: string): boolean {

@@ -8,11 +8,14 @@ import { bold, printJson, printLine, table, wrong } from "../output.ts";
 
 export const statusCommand = new Command("status")
   .description("is each part alive, and how is it going")
-  .addHelpText("after", "\nExit code 1 when the broker or the journal is down.\n\nExample:\n  bold-relay status --json")
+  .addHelpText(
+    "after",
+    "\nExit code 1 when the broker or the database is down.\n\nExample:\n  bold-relay status --json",
+  )
   .action(async (_options, command: Command) => {
     const { client, json } = connectionOf(command);
     const status = await client.status();
-    const well = status.broker.up && status.journal.up;
+    const well = status.broker.up && status.database.up;
     process.exitCode = well ? EXIT.reached : EXIT.notReached;
     if (json) return printJson(status);
     const { counts, lastDay } = status;
@@ -23,18 +26,18 @@ export const statusCommand = new Command("status")
         [
           ["service", "up", `version ${status.version}, started ${since}`],
           ["broker", ...partWords(status.broker)],
-          ["journal", ...partWords(status.journal)],
+          ["database", ...partWords(status.database)],
         ],
       ),
     );
-    const absent = counts.devicesAbsent === 0 ? "all present" : wrong(`${counts.devicesAbsent} off the broker`);
-    const drifting = counts.drifting === 0 ? "all as told" : wrong(`${counts.drifting} not as told`);
+    const absent = counts.devicesOffline === 0 ? "all online" : wrong(`${counts.devicesOffline} offline`);
+    const drifting = counts.drifting === 0 ? "no drift" : wrong(`${counts.drifting} in drift`);
     printLine();
     printLine(`${bold(String(counts.sites))} sites, ${bold(String(counts.devices))} devices, ${absent}`);
     printLine(`${bold(String(counts.channels))} channels, ${counts.on} on, ${counts.unknown} unknown, ${drifting}`);
     printLine(
-      `Last 24 h: ${bold(String(lastDay.requests))} requests, ${lastDay.complete} commands complete, ` +
-        `${lastDay.notReached} not, ${lastDay.refused} requests refused; ${counts.openCommands} open now`,
+      `Last 24 h: ${bold(String(lastDay.requests))} requests, ${lastDay.delivered} commands delivered, ` +
+        `${lastDay.notDelivered} not, ${lastDay.refused} requests refused; ${counts.openCommands} open now`,
     );
   });
 

@@ -1,6 +1,6 @@
 /** `bold-relay member`, `key` and `audit`: who may do what. */
 import type { MemberBody, MemberView, NewKeyBody, NewKeyView } from "@bold-relay/api";
-import { ROLES, type Role } from "@bold-relay/core";
+import { type AuditChange, auditChanges, auditWords, ROLES, type Role } from "@bold-relay/core";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { clockTime } from "../describe.ts";
@@ -172,8 +172,11 @@ keyCommand.addHelpText(
   "\nExamples:\n  bold-relay key\n  bold-relay key add wall-panel --most user --days 90\n  bold-relay key add tablet --inlet hall-tablet --overlap 24\n  bold-relay key revoke 7",
 );
 
+/** In one line; all of them are in the JSON. */
+const MOST_CHANGES = 4;
+
 export const auditCommand = new Command("audit")
-  .description("every change of members, keys and sites, newest last")
+  .description("the audit log: who changed what; the newest entry is the last line")
   .addHelpText(
     "after",
     "\nExamples:\n  bold-relay audit\n  bold-relay audit --json | jq -c 'select(.actor == \"Ines\")'",
@@ -183,11 +186,20 @@ export const auditCommand = new Command("audit")
     const entries = (await client.audit()).entries.reverse();
     if (json) return entries.forEach(printJson);
     const rows = entries.map(({ at, actor, action, object, before, after }) => {
-      const change = [before, after].map((one) => (one === null ? "" : JSON.stringify(one))).filter(Boolean);
-      return [`${dayOf(at)} ${clockTime(at).slice(0, 8)}`, actor, action, bold(object), faint(change.join(" → "))];
+      const what = `${actor} ${auditWords(action)} ${bold(object)}`;
+      return [`${dayOf(at)} ${clockTime(at).slice(0, 8)}`, what, faint(changesText(auditChanges(before, after)))];
     });
-    printLine(rows.length === 0 ? "Nothing was changed so far." : table(["when", "by", "what", "of", "change"], rows));
+    printLine(rows.length === 0 ? "No changes yet." : table(["time", "what", "change"], rows));
   });
+
+/** "role: user → operator, sites: nothing → row" */
+function changesText(changes: readonly AuditChange[]): string {
+  const shown = changes
+    .slice(0, MOST_CHANGES)
+    .map(({ place, from, to }) => `${place}: ${from ?? "nothing"} → ${to ?? "nothing"}`);
+  const more = changes.length > shown.length ? [`and ${changes.length - shown.length} more`] : [];
+  return [...shown, ...more].join(", ");
+}
 
 function bodyOf({ role, at }: RoleOptions): MemberBody {
   return { ...(role === undefined ? {} : { role }), ...(at === undefined ? {} : { sites: [...at] }) };

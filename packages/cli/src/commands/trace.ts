@@ -14,7 +14,7 @@ export const traceCommand = new Command("trace")
   .addHelpText(
     "after",
     `
-Exit code 0 when the request reached its aim, 1 when it did not.
+Exit code 0 when the request was delivered, 1 when it was not.
 
 Examples:
   bold-relay trace last
@@ -30,9 +30,9 @@ Examples:
   });
 
 async function newestId(client: Client, channel: string | undefined): Promise<string> {
-  const { requests } = await client.deliveries(channel === undefined ? { limit: 1 } : { limit: 1, channel });
+  const { requests } = await client.log(channel === undefined ? { limit: 1 } : { limit: 1, channel });
   const [newest] = requests;
-  if (!newest) throw new Error("Nothing was asked so far.");
+  if (!newest) throw new Error("No requests yet.");
   return newest.id;
 }
 
@@ -46,8 +46,7 @@ function printTrace(trace: TraceView): void {
     printLine(`${wrong(bold(`${trace.refusal.title}.`))} ${trace.refusal.detail}`);
   }
   for (const { command, device, hops } of trace.traces) {
-    const presence =
-      device.present === false ? wrong("off the broker") : device.present ? "on the broker" : "presence unknown";
+    const presence = device.online === false ? wrong("offline") : device.online ? "online" : "never online";
     printLine();
     printLine(
       `${bold(command.channelName)}, ${command.room} → ${command.toText}  ${faint(`${device.name}, ${presence}`)}`,

@@ -8,7 +8,7 @@ import { bold, faint, printJson, printLine, wrong } from "../output.ts";
 export const wireCommand = new Command("wire")
   .description("live messages of the broker, until Ctrl-C")
   .argument("[filter]", "an MQTT topic filter, like alder-row/wren/#", "#")
-  .option("--all", "command topics and what nobody claims too; the broker then cannot tell that nobody listens")
+  .option("--all", "command topics and unassigned topics, too; the broker then cannot tell that no device listens")
   .option("--count <n>", "end after so many messages", Number)
   .addHelpText(
     "after",
@@ -17,7 +17,7 @@ Each line: time, topic, payload, and what it is. → was written by the service,
 
 Examples:
   bold-relay wire alder-row/finch/#          one device
-  bold-relay wire --all "new/#"              topics that nobody claims so far`,
+  bold-relay wire --all "new/#"              topics of unassigned devices`,
   )
   .action(async (filter: string, { all, count }: { all?: true; count?: number }, command: Command) => {
     const { client, json } = connectionOf(command);
@@ -68,14 +68,14 @@ function printEvent(event: WireEvent): void {
   if (event.name === "skipped") return printLine(faint(`… ${event.data.count} more than can be read were left out`));
   if (event.name === "ended") return printLine(wrong(`The wire ended: ${event.data.why}.`));
   if (event.data.masks) {
-    printLine(faint("While this is watched, the broker cannot tell that nobody listens to commands."));
+    printLine(faint("While all topics are shown, the broker cannot tell that no device listens to commands."));
   }
 }
 
 function messageLine(message: WireMessageView): string {
   const { at, topic, text, role, channel, device, meaning, retained, own, commandId } = message;
   const sign = own ? "→" : retained ? "∙" : "←";
-  const what = role === null ? "nobody's" : [ROLES[role], channel ?? device, meaning].filter(Boolean).join(", ");
+  const what = role === null ? "unassigned" : [ROLES[role], channel ?? device, meaning].filter(Boolean).join(", ");
   const command = commandId === null ? "" : faint(` ${commandId.slice(-6)}`);
   return `${faint(clockTime(at))} ${sign} ${bold(topic)}  ${text}  ${faint(what)}${command}`;
 }

@@ -4,10 +4,10 @@ import {
   type ChannelView,
   type CommissioningView,
   createClient,
-  type DeliveryQuery,
-  type FiguresQuery,
+  type LogQuery,
   ProblemError,
   type SessionView,
+  type StatisticsQuery,
 } from "@bold-relay/api";
 import { type Right, type Role, sitesWith } from "@bold-relay/core";
 import { keepPreviousData, type QueryClient, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
@@ -22,13 +22,13 @@ export const names = {
   status: ["status"],
   devices: ["devices"],
   commissionings: (device: string) => ["devices", device],
-  deliveries: ["deliveries"],
+  log: ["log"],
   trace: (request: string) => ["trace", request],
   day: (channel: string) => ["day", channel],
-  attention: ["attention"],
-  figures: ["figures"],
+  alerts: ["alerts"],
+  statistics: ["statistics"],
   inlets: ["inlets"],
-  notices: ["notices"],
+  notifications: ["notifications"],
   team: ["team"],
 } as const;
 
@@ -58,10 +58,10 @@ export function useStatus() {
 }
 
 /** The journal, page after page, newest first. What was read stays on the screen while another filter is read. */
-export function useDeliveries(query: Omit<DeliveryQuery, "before">) {
+export function useLog(query: Omit<LogQuery, "before">) {
   return useInfiniteQuery({
-    queryKey: [...names.deliveries, query],
-    queryFn: ({ pageParam }) => client.deliveries(pageParam === null ? query : { ...query, before: pageParam }),
+    queryKey: [...names.log, query],
+    queryFn: ({ pageParam }) => client.log(pageParam === null ? query : { ...query, before: pageParam }),
     initialPageParam: null as string | null,
     getNextPageParam: (page) => page.next,
     placeholderData: keepPreviousData,
@@ -73,16 +73,16 @@ export function useTrace(request: string) {
 }
 
 /** The last 24 hours of a channel, in this browser's time zone. */
-export function useDay(channel: string) {
+export function useHistory(channel: string) {
   const { timeZone } = Intl.DateTimeFormat().resolvedOptions();
-  return useQuery({ queryKey: names.day(channel), queryFn: () => client.day(channel, timeZone) });
+  return useQuery({ queryKey: names.day(channel), queryFn: () => client.history(channel, timeZone) });
 }
 
 /** What a channel was over a longer time. */
-export function useHistory(channel: string, days: number) {
+export function useTrend(channel: string, days: number) {
   return useQuery({
     queryKey: [...names.day(channel), "history", days],
-    queryFn: () => client.history(channel, days),
+    queryFn: () => client.trend(channel, days),
     placeholderData: keepPreviousData,
     refetchInterval: 30_000,
   });
@@ -109,27 +109,27 @@ function isMoving(run: CommissioningView | undefined): boolean {
   return run !== undefined && (run.steps[0]?.state === "waiting" || run.steps.some(({ state }) => state === "running"));
 }
 
-/** How many matters are open, for whoever may see them. */
-export function useOpenMatters(enabled: boolean): number {
+/** How many alerts are open, for whoever may see them. */
+export function useOpenAlerts(enabled: boolean): number {
   const { data } = useQuery({
-    queryKey: [...names.attention, "open"],
-    queryFn: () => client.attention(),
+    queryKey: [...names.alerts, "open"],
+    queryFn: () => client.alerts(),
     enabled,
     refetchInterval: 60_000,
   });
   return data?.length ?? 0;
 }
 
-/** Matters that need attention, closed and muted ones too. */
-export function useAttention() {
-  return useQuery({ queryKey: names.attention, queryFn: () => client.attention(true), refetchInterval: 60_000 });
+/** Alerts, resolved and snoozed ones too. */
+export function useAlerts() {
+  return useQuery({ queryKey: names.alerts, queryFn: () => client.alerts(true), refetchInterval: 60_000 });
 }
 
 /** How well it runs; what was read stays on the screen while other days are read. */
-export function useFigures(query: FiguresQuery) {
+export function useStatistics(query: StatisticsQuery) {
   return useQuery({
-    queryKey: [...names.figures, query],
-    queryFn: () => client.figures(query),
+    queryKey: [...names.statistics, query],
+    queryFn: () => client.statistics(query),
     placeholderData: keepPreviousData,
     refetchInterval: 15_000,
   });
@@ -147,15 +147,15 @@ export function useInlet(slug: string) {
   });
 }
 
-export function useNotices() {
-  return useQuery({ queryKey: names.notices, queryFn: () => client.notices() });
+export function useNotifications() {
+  return useQuery({ queryKey: names.notifications, queryFn: () => client.notifications() });
 }
 
-/** What a notice has told, read again while somebody looks. */
-export function useNoticeLog(slug: string) {
+/** What a notification has told, read again while somebody looks. */
+export function useNotificationLog(slug: string) {
   return useQuery({
-    queryKey: [...names.notices, slug],
-    queryFn: () => client.noticeLog(slug),
+    queryKey: [...names.notifications, slug],
+    queryFn: () => client.notificationLog(slug),
     refetchInterval: 3_000,
   });
 }

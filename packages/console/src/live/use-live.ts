@@ -57,12 +57,12 @@ async function keepListening(
 let renewalDue = false;
 
 /** A busy site changes many times a second: the list is read again twice a second at most. */
-function renewDeliveries(queries: QueryClient): void {
+function renewLog(queries: QueryClient): void {
   if (renewalDue) return;
   renewalDue = true;
   setTimeout(() => {
     renewalDue = false;
-    void queries.invalidateQueries({ queryKey: names.deliveries });
+    void queries.invalidateQueries({ queryKey: names.log });
   }, 500);
 }
 
@@ -77,9 +77,9 @@ function apply(queries: QueryClient, event: LiveEvent): void {
       break;
     case "hello":
       // What happens often is read again anyway; what was missed follows, or is read afresh: all that events keep as it is.
-      renewDeliveries(queries);
+      renewLog(queries);
       if (event.data.resumed) break;
-      for (const queryKey of [names.board, names.devices, names.status, names.attention, ["trace"], ["day"]])
+      for (const queryKey of [names.board, names.devices, names.status, names.alerts, ["trace"], ["day"]])
         void queries.invalidateQueries({ queryKey });
       break;
     case "channel":
@@ -88,10 +88,10 @@ function apply(queries: QueryClient, event: LiveEvent): void {
       break;
     case "request":
       void queries.invalidateQueries({ queryKey: names.trace(event.data.id) });
-      renewDeliveries(queries);
+      renewLog(queries);
       break;
-    case "attention":
-      void queries.invalidateQueries({ queryKey: names.attention });
+    case "alerts":
+      void queries.invalidateQueries({ queryKey: names.alerts });
       break;
     case "status":
       queries.setQueryData<StatusView>(names.status, (status) => status && { ...status, ...event.data });

@@ -28,14 +28,14 @@ export function ShownOnce({ what, secret, onClose }: { what: string; secret: str
   };
   return (
     <div role="status" className="mt-3 border-act border-l-[3px] bg-act-wash px-4 py-3">
-      <p>{what}, shown only now:</p>
+      <p>{what} (shown only once):</p>
       <p className="mt-1 break-all font-mono text-note">{secret}</p>
       <p className="mt-2 flex gap-4">
         <Button onClick={() => void copy()} className={QUIET}>
           {copied ? "Copied" : "Copy"}
         </Button>
         <Button onClick={onClose} className={QUIET}>
-          I have it
+          Done
         </Button>
       </p>
     </div>
@@ -58,7 +58,7 @@ export function Twice({ verb, sure, onSure }: { verb: string; sure: string; onSu
         {sure}
       </Button>
       <Button onClick={() => setAsked(false)} className={QUIET}>
-        Leave it
+        Cancel
       </Button>
     </span>
   );

@@ -65,7 +65,7 @@ function HeldKey<Meaning>({ held: key, hold, onPress }: HeldKeyProps<Meaning>) {
       type="button"
       aria-label={key.spoken}
       aria-description="Runs while it is held"
-      title="Hold it: it runs until you let go"
+      title="Hold to run. Release to stop."
       data-held={held || undefined}
       className={`${SHAPE} touch-none select-none underline decoration-dotted underline-offset-4 ${held ? "bg-act text-letters" : `${look(key)} hover:bg-act-wash hover:text-act`}`}
       {...listeners}

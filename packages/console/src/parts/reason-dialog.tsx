@@ -45,7 +45,7 @@ export function ReasonDialog({ open, title, text, verb, trouble, onClose, onReas
                 {verb}
               </Button>
               <Button onClick={onClose} className="h-8 rounded-key border border-soft px-3 font-semibold text-note">
-                Leave it
+                Cancel
               </Button>
             </div>
           </form>

@@ -1,4 +1,4 @@
-/** Of which premises; not asked where there is only one. */
+/** Of which sites; not asked where there is only one. */
 import { Field, Label, Select } from "@headlessui/react";
 import { useBoard } from "../api/queries.ts";
 import { Choice } from "./choice.tsx";
@@ -20,13 +20,13 @@ export function SiteChoice({ site, onChoose }: SiteChoiceProps) {
   if (sites.length > MOST_KEYS)
     return (
       <Field className="flex items-center gap-2">
-        <Label className="font-medium font-plate text-note text-soft">Premises</Label>
+        <Label className="font-medium font-plate text-note text-soft">Site</Label>
         <Select
           value={site ?? ""}
           onChange={(event) => onChoose(event.target.value)}
           className="h-8 max-w-[250px] rounded-key border border-soft bg-sheet px-2"
         >
-          <option value="">All premises</option>
+          <option value="">All sites</option>
           {sites.map(({ slug, name }) => (
             <option key={slug} value={slug}>
               {name}
@@ -37,9 +37,9 @@ export function SiteChoice({ site, onChoose }: SiteChoiceProps) {
     );
   return (
     <fieldset className="flex flex-wrap items-center gap-1">
-      <legend className="sr-only">Premises</legend>
+      <legend className="sr-only">Site</legend>
       <Choice pressed={site === undefined} onPress={() => onChoose("")}>
-        All premises
+        All sites
       </Choice>
       {sites.map(({ slug, name }) => (
         <Choice key={slug} pressed={site === slug} onPress={() => onChoose(slug)}>

@@ -146,9 +146,9 @@ function hopTimes({ after }: CommandView): string[] {
 }
 
 /** "complete after 14 ms", "unanswered: stopped before acknowledged", "open: published" */
-function trackWords({ end, stage, after, aim, measured }: CommandView): string {
+function trackWords({ end, stage, after, targetStage, measured }: CommandView): string {
   if (end === null) return `open: ${stage}`;
-  if (end === "complete")
-    return `${aim}${measured ? ", measured," : ""}${after.ended === null ? "" : ` after ${formatDuration(after.ended)}`}`;
+  if (end === "delivered")
+    return `${targetStage}${measured ? ", measured," : ""}${after.ended === null ? "" : ` after ${formatDuration(after.ended)}`}`;
   return `${end}: got as far as ${stage}`;
 }

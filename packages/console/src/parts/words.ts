@@ -1,4 +1,4 @@
-/** Small matters of wording that several pages share. */
+/** Small alerts of wording that several pages share. */
 import type { ChannelView } from "@bold-relay/api";
 import { formatAgo, staleWords } from "@bold-relay/core";
 

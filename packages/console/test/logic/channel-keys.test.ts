@@ -38,7 +38,7 @@ describe("the keys of a channel", () => {
       channelKeys(channel, pressed).flatMap((key) => (key.asked ? key.label : []));
     const open = { lastCommand: { end: null, to: "on" } };
     expect(asked(row("relay", open), null)).toEqual(["On"]);
-    expect(asked(row("relay", { lastCommand: { end: "complete", to: "on" } }), null)).toEqual([]);
+    expect(asked(row("relay", { lastCommand: { end: "delivered", to: "on" } }), null)).toEqual([]);
     // What the hand has just pressed counts more than what was open before.
     expect(asked(row("relay", open), { action: "off" })).toEqual(["Off"]);
     expect(asked(row("dimmer"), { action: "brighter" })).toEqual(["+"]);

@@ -90,8 +90,8 @@ export function driftAlert({ channel, is, told, observedAt }: ChannelInput): Ale
     kind: "drifting",
     subject: channel.address,
     site: channel.site.slug,
-    title: `${nameOf(channel)} is not as told`,
-    text: `It is ${is}, and was told ${told}. Look at who or what changed it, or send the command again.`,
+    title: `${nameOf(channel)} is in drift`,
+    text: `Its state is ${is}; commanded was ${told}. Find out who or what changed it, or send the command again.`,
     mark: String(observedAt),
     since: observedAt,
   };

@@ -15,14 +15,14 @@ const BAD_ENDS: readonly (End | null)[] = ["failed", "unanswered", "expired"];
 export function deviceAlerts(all: readonly ChannelInput[], now: number): Alert[] {
   const [first] = all;
   if (!first) return [];
-  const { channel, present, pattern } = first;
+  const { channel, online, pattern } = first;
   const warned = [
     ...all.flatMap(concernAlerts),
     ...all.flatMap((one) => [...claimAlerts(one, now), ...stuckAlerts(one, now)]),
   ];
-  if (pattern !== null) warned.unshift(unsteadyAlert(channel, pattern, present?.since ?? now));
-  if (present && !present.up && now - present.since >= GONE_MS)
-    return [offlineAlert(channel, present.since, all.length), ...warned];
+  if (pattern !== null) warned.unshift(unsteadyAlert(channel, pattern, online?.since ?? now));
+  if (online && !online.up && now - online.since >= GONE_MS)
+    return [offlineAlert(channel, online.since, all.length), ...warned];
   warned.push(...silentAlerts(all));
   const failing = all.filter(({ last, lockedOut }) => last !== null && BAD_ENDS.includes(last.end) && !lockedOut);
   const drifting = all.filter((one) => one.agreement === "drift" && !failing.includes(one));
@@ -35,8 +35,8 @@ function offlineAlert({ device, site }: ChannelEntry, since: number, channels: n
     kind: "device-gone",
     subject: device.address,
     site: site.slug,
-    title: `The ${device.name} is gone`,
-    text: `It is off the broker, so ${so} cannot be switched or seen. Check its power and its link.`,
+    title: `The ${device.name} is offline`,
+    text: `It is offline, so ${so} cannot be switched or seen. Check its power and its link.`,
     mark: String(since),
     since,
   };

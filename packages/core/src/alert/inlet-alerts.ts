@@ -5,10 +5,10 @@ import type { Alert, AlertKind } from "./kind.ts";
 
 const SOON_MS = 14 * 86_400_000;
 /** So many that were not understood within an hour are no slip of a finger. */
-const MANY_UNMATCHED = 3;
+const MANY_NOT_UNDERSTOOD = 3;
 
 export function inletAlerts(inlet: InletInput, now: number): Alert[] {
-  const { slug, name, site, paused, up, trouble, unmatched, lastAt, quietAfterMs, circledAt, floodedAt } = inlet;
+  const { slug, name, site, paused, up, trouble, notUnderstood, lastAt, quietAfterMs, circledAt, floodedAt } = inlet;
   if (paused) return [];
   const alert = (kind: AlertKind, title: string, text: string, mark: string, since: number): Alert => {
     return { kind, subject: slug, site, title, text, mark, since };
@@ -25,15 +25,15 @@ export function inletAlerts(inlet: InletInput, now: number): Alert[] {
     const text = "What was beyond its limit was refused. Look at who calls so often; raise the limit if that is right.";
     alerts.push(alert("inlet-flooded", `${name} is called too often`, text, String(floodedAt), floodedAt));
   }
-  if (unmatched.length >= MANY_UNMATCHED) {
-    const text = `${unmatched.length} arrivals within an hour. Look at what was said, rehearse it, and add a route or a synonym.`;
+  if (notUnderstood.length >= MANY_NOT_UNDERSTOOD) {
+    const text = `${notUnderstood.length} arrivals within an hour. Look at what was said, rehearse it, and add a route or a synonym.`;
     alerts.push(
       alert(
-        "inlet-unmatched",
+        "inlet-not-understood",
         `${name} does not understand its senders`,
         text,
-        String(unmatched.at(-1)),
-        unmatched[0] ?? now,
+        String(notUnderstood.at(-1)),
+        notUnderstood[0] ?? now,
       ),
     );
   }

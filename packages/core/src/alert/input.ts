@@ -10,7 +10,7 @@ import type { StateAge } from "../state/state-age.ts";
 /** What is known of one channel. */
 export interface ChannelInput {
   readonly channel: ChannelEntry;
-  readonly present: { readonly up: boolean; readonly since: number } | null;
+  readonly online: { readonly up: boolean; readonly since: number } | null;
   readonly agreement: Agreement;
   /** What it is and was told, in words; for drift. */
   readonly is: string;
@@ -44,7 +44,7 @@ export interface InletInput {
   readonly up: boolean | null;
   readonly trouble: string | null;
   /** When arrivals of the last hour were not understood, ms since 1970, oldest first. */
-  readonly unmatched: readonly number[];
+  readonly notUnderstood: readonly number[];
   /** When it last refused what went round in circles, and what was beyond its limit, ms since 1970; null: not lately. */
   readonly circledAt: number | null;
   readonly floodedAt: number | null;

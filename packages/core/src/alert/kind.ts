@@ -13,7 +13,7 @@ export const ALERT_KINDS = [
   "inlet-circling",
   "inlet-down",
   "inlet-flooded",
-  "inlet-unmatched",
+  "inlet-not-understood",
   "inlet-quiet",
   "key-expiring",
 ] as const;

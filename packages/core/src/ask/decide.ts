@@ -24,7 +24,7 @@ export interface Situation {
   /** What it was before the last change. */
   readonly before: Value | null;
   /** Whether the device is on the broker, by its own word. */
-  readonly present: boolean | null;
+  readonly online: boolean | null;
 }
 
 /** One absolute setpoint that is ordered. */
@@ -142,14 +142,14 @@ function plain({ channel, urgent, forMs }: Pick<Part, "channel" | "urgent" | "fo
   return { channel, to, urgent, forMs, clearWithinMs: null, blocked: null };
 }
 
-function refuseHeld(channel: ChannelEntry, { lockout, open, present }: Situation): void {
+function refuseHeld(channel: ChannelEntry, { lockout, open, online }: Situation): void {
   if (lockout) {
     const because = lockout.reason === null ? "" : ` (${lockout.reason})`;
     throw new RelayError("locked-out", { holder: lockout.holder, target: channel.address, because });
   }
   if ((!kindOf(channel.kind).repeatable || channel.drive !== "set") && open !== null)
     throw new RelayError("pulse-open", { target: channel.address });
-  if (channel.policy.whenAbsent === "refuse" && present === false)
+  if (channel.policy.whenAbsent === "refuse" && online === false)
     throw new RelayError("device-absent", { target: channel.address, device: channel.device.name });
 }
 

@@ -34,10 +34,10 @@ export interface Part {
 
 export type Guarded =
   | { readonly parts: readonly Part[]; readonly bundle: Bundle | null; readonly refusal: null }
-  /** Something of that name was found, at these premises (their slug), and may not be asked this. */
+  /** Something of that name was found, at these sites (their slug), and may not be asked this. */
   | { readonly parts: null; readonly refusal: RelayError; readonly outcome: "refused"; readonly site: string }
   /** Nothing of that name was found. */
-  | { readonly parts: null; readonly refusal: RelayError; readonly outcome: "unmatched"; readonly site: null };
+  | { readonly parts: null; readonly refusal: RelayError; readonly outcome: "not-understood"; readonly site: null };
 
 /** A scene takes one action only: it says itself what each of its channels becomes. */
 export const RECALL = "recall";
@@ -47,15 +47,15 @@ export function guard(snapshot: Snapshot, intent: Intent, asker: Asker): Guarded
   if (intent.among) return guardMany(snapshot, intent.among, intent, asker);
   const resolution = resolveName(snapshot, intent.target, asker.sites);
   if ("wildcard" in resolution) {
-    return unmatched("wildcard-in-name", { target: intent.target, character: resolution.wildcard });
+    return notUnderstood("wildcard-in-name", { target: intent.target, character: resolution.wildcard });
   }
   if ("unknown" in resolution) {
     const nearest = nearestNames(snapshot, intent.target, asker.sites);
-    return unmatched("unknown-channel", { target: intent.target, nearest });
+    return notUnderstood("unknown-channel", { target: intent.target, nearest });
   }
   if ("ambiguous" in resolution) {
     const nearest = resolution.ambiguous.slice(0, 10);
-    return unmatched("ambiguous-name", { target: intent.target, nearest });
+    return notUnderstood("ambiguous-name", { target: intent.target, nearest });
   }
   if ("found" in resolution) {
     const { found } = resolution;
@@ -69,7 +69,7 @@ function guardMany(snapshot: Snapshot, among: readonly ChannelId[], intent: Inte
   const channels = among.flatMap((id) => snapshot.byId.get(id) ?? []);
   const reachable = channels.filter(({ site }) => sites === null || sites.includes(site.slug));
   const [first] = reachable;
-  if (!first) return unmatched("unknown-channel", { target: intent.target, nearest: [] });
+  if (!first) return notUnderstood("unknown-channel", { target: intent.target, nearest: [] });
   const members = reachable.map(({ id }) => ({ channel: id, action: null, value: null }));
   const name = intent.target;
   const bundle: Bundle = { kind: "group", slug: "", name, address: name, site: first.site, members };
@@ -126,9 +126,9 @@ function partOf(channel: ChannelEntry, asked: Intent): Part {
   if (!action || !isDrivable(channel.drive, action)) {
     throw new RelayError("unknown-action", { action: intent.action, kind: kind.name, nearest: actionsOf(channel) });
   }
-  if (intent.until !== null && !hasReached(channel.policy.aim, intent.until)) {
-    const { aim } = channel.policy;
-    throw new RelayError("beyond-aim", { until: intent.until, aim, target: channel.address });
+  if (intent.until !== null && !hasReached(channel.policy.targetStage, intent.until)) {
+    const { targetStage } = channel.policy;
+    throw new RelayError("beyond-target-stage", { until: intent.until, targetStage, target: channel.address });
   }
   const wish = wishOf(channel, action, intent);
   return {
@@ -204,6 +204,6 @@ function timeOf({ policy, address, kind }: ChannelEntry, wish: Wish, { forMs, ac
   return limits.length === 0 ? null : Math.min(...limits);
 }
 
-function unmatched(code: ErrorCode, facts: ErrorFacts): Guarded {
-  return { parts: null, refusal: new RelayError(code, facts), outcome: "unmatched", site: null };
+function notUnderstood(code: ErrorCode, facts: ErrorFacts): Guarded {
+  return { parts: null, refusal: new RelayError(code, facts), outcome: "not-understood", site: null };
 }

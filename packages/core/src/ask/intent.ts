@@ -14,7 +14,7 @@ export interface Intent {
   readonly value: number | string | null;
   /** For how long, ms; then the channel goes back to off. null: for good. */
   readonly forMs: number | null;
-  /** The stage at which the asker wants to be answered; null: at the channel's aim. */
+  /** The stage at which the asker wants to be answered; null: at the channel's target stage. */
   readonly until: Exclude<Stage, "accepted"> | null;
   /** The asker's own name for this very call, so that repeating it does nothing twice; null when it gave none. */
   readonly repeatKey: string | null;

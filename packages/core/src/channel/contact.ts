@@ -3,7 +3,7 @@ import type { ChannelKind } from "./kind.ts";
 
 export const contact: ChannelKind = {
   name: "contact",
-  about: "an input that is made (on) or not (off): a door contact, a float switch; nothing can be asked of it",
+  about: "an input that is made (on) or not (off): a door contact, a float switch; it takes no commands",
   actions: {},
   range: null,
   full: "on",

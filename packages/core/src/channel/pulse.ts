@@ -3,7 +3,7 @@ import type { ChannelKind } from "./kind.ts";
 
 export const pulse: ChannelKind = {
   name: "pulse",
-  about: "a contact that closes for a moment, for a gate or a door opener; it is never asked twice for one request",
+  about: "a contact that closes for a moment, for a gate or a door opener; one request never closes it twice",
   actions: { pulse: { asks: "to", to: "pulse" } },
   range: null,
   full: "pulse",

@@ -3,7 +3,7 @@ import type { ChannelKind } from "./kind.ts";
 
 export const sensor: ChannelKind = {
   name: "sensor",
-  about: "an input that reads a number in the unit that the channel names; nothing can be asked of it",
+  about: "an input that reads a number in the unit that the channel names; it takes no commands",
   actions: {},
   range: null,
   full: 1,

@@ -1,7 +1,7 @@
 /**
  * Bare words and numbers, as many simple boards speak them: `do` on, off, pulse or 35 · `done` ok or no, or a
  * result code, 1 for done · `is` on, off or 35 · `here` up or down. Nothing names a command, so answers are told
- * apart by their turn. Case and spaces around do not matter. It is `text` with nothing but defaults.
+ * apart by their turn. Case and spaces around do not alert. It is `text` with nothing but defaults.
  */
 import type { Codec } from "./codec.ts";
 import { type TextSettings, text } from "./text.ts";

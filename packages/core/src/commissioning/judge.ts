@@ -47,7 +47,7 @@ export interface ChannelEvidence {
   /** Reports came, but each of them lay retained. */
   readonly onlyRetained: boolean;
   /** Topics that somebody uses and no device of ours claims. */
-  readonly unclaimed: readonly string[];
+  readonly unassigned: readonly string[];
   /** What the device's comings and goings tell; null: nothing conspicuous. */
   readonly pattern: PresencePattern | null;
 }
@@ -68,10 +68,10 @@ export interface PresenceEvidence {
   readonly pattern: PresencePattern | null;
   /** A channel that should report regularly and has not for three times as long; null: none. */
   readonly silent: { readonly name: string; readonly everyMs: number } | null;
-  readonly unclaimed: readonly string[];
+  readonly unassigned: readonly string[];
 }
 
-export function judgePresence({ topic, up, pattern, silent, unclaimed }: PresenceEvidence): Judgement {
+export function judgePresence({ topic, up, pattern, silent, unassigned }: PresenceEvidence): Judgement {
   if (topic === null) return { state: "skipped", text: "Its profile has no presence.", tryThis: null };
   if (pattern !== null) return failed(PATTERN_WORDS[pattern].text, PATTERN_WORDS[pattern].tryThis);
   if (up === true && silent !== null)
@@ -82,14 +82,14 @@ export function judgePresence({ topic, up, pattern, silent, unclaimed }: Presenc
   if (up === true) return passed("It is online, by its own word.");
   if (up === false)
     return failed("Its last will says that it is offline.", "Check its power, its network and its broker user.");
-  const near = nearest(topic, unclaimed);
+  const near = nearest(topic, unassigned);
   if (near)
     return failed(
-      `Nothing was ever heard on ${topic}.`,
+      `No message was ever received on ${topic}.`,
       `Somebody speaks on ${near}: compare the two letter by letter, and mind capitals.`,
     );
   return failed(
-    `Nothing was ever heard on ${topic}.`,
+    `No message was ever received on ${topic}.`,
     "Check the device's power, network, broker address, user and password, and its topics.",
   );
 }
@@ -97,17 +97,17 @@ export function judgePresence({ topic, up, pattern, silent, unclaimed }: Presenc
 /** Whether a channel does what it is told, by its own word or, where it has none, by what the person saw. */
 export function judgeChannel(channel: ChannelEntry, evidence: ChannelEvidence): Judgement {
   const { trials } = evidence;
-  const bad = trials.find(({ end }) => end !== "complete");
+  const bad = trials.find(({ end }) => end !== "delivered");
   if (bad) return judgeFailed(channel, bad, evidence);
   const slowest = Math.max(...trials.map(({ confirmedMs, acknowledgedMs }) => confirmedMs ?? acknowledgedMs ?? 0));
   const asked = trials.map(({ to }) => channelWords(channel, to)).join(", ");
-  if (channel.policy.aim === "confirmed") {
+  if (channel.policy.targetStage === "confirmed") {
     return {
-      ...passed(`It took ${asked} and said so, in ${formatDuration(slowest)} at most.`),
+      ...passed(`It executed ${asked} and reported it, in ${formatDuration(slowest)} at most.`),
       tryThis: narrow(channel, trials),
     };
   }
-  const proven = channel.policy.aim === "acknowledged" ? "It answered" : "The broker has taken";
+  const proven = channel.policy.targetStage === "acknowledged" ? "It answered" : "The broker has taken";
   return {
     state: "asks",
     text: `${proven}: ${asked}. It cannot report what it is. Did you see it happen?`,
@@ -128,19 +128,20 @@ function judgeSaid(channel: ChannelEntry, bad: TrialEvidence, evidence: ChannelE
     return failed(PATTERN_WORDS[evidence.pattern].text, PATTERN_WORDS[evidence.pattern].tryThis);
   if (bad.reported !== null && isTurned(channel, bad))
     return failed(
-      bad.ignored?.text ?? `Asked for ${asked}, it said ${channelWords(channel, bad.reported)}.`,
+      bad.ignored?.text ?? `Commanded ${asked}, it reported ${channelWords(channel, bad.reported)}.`,
       turnAdvice(channel, bad),
     );
   if (bad.ignored?.answered && bad.end !== "failed") return failed(bad.ignored.text, bad.ignored.tryThis);
   if (garbled) return failedGarbled(garbled);
-  if (bad.reason === "nobody-listens") return nobodyListens(topics.do ?? "", evidence.unclaimed);
+  if (bad.reason === "nobody-listens") return nobodyListens(topics.do ?? "", evidence.unassigned);
   if (bad.reason === "device-refused")
     return failed(
-      `Asked for ${asked}, it said no.`,
+      `Commanded ${asked}, it refused.`,
       "Look up its result code, and whether something blocks the output.",
     );
   // What the command's own trace holds counts also when the wire, which leaves messages out under load, has not shown it.
-  const reported = bad.reported === null ? null : `Asked for ${asked}, it says ${channelWords(channel, bad.reported)}.`;
+  const reported =
+    bad.reported === null ? null : `Commanded ${asked}, it reports ${channelWords(channel, bad.reported)}.`;
   const said = bad.ignored?.answered || reported !== null ? (bad.ignored?.text ?? reported) : null;
   return said === null ? null : failed(said, "Look at the device itself, and at its range and words in the profile.");
 }
@@ -150,22 +151,22 @@ function judgeUnsaid(channel: ChannelEntry, bad: TrialEvidence, evidence: Channe
   const { topics } = channel;
   const asked = channelWords(channel, bad.to);
   // A topic that differs by a letter or by case explains more than an old message does.
-  const near = topics.is === null ? null : nearest(topics.is, evidence.unclaimed);
+  const near = topics.is === null ? null : nearest(topics.is, evidence.unassigned);
   const compare = `Somebody speaks on ${near}, where ${topics.is} was expected: compare the two letter by letter, and mind capitals.`;
   if (bad.acknowledgedMs !== null)
     return failed(
-      `It answered ${asked}, but did not report it on ${topics.is} within ${formatDuration(channel.policy.settleMs)}.`,
+      `It acknowledged ${asked}, but did not report it on ${topics.is} within ${formatDuration(channel.policy.settleMs)}.`,
       near
         ? compare
         : evidence.onlyRetained
-          ? "An old report lies retained there, which proves nothing: the device must report anew when it has switched."
-          : "Compare the topic of its reports, give it more time (settleMs), or aim at acknowledged.",
+          ? "Only an old retained report is there, which proves nothing. The device must report again when it has switched."
+          : "Compare the topic of its reports, give it more time (settleMs), or set targetStage to acknowledged.",
     );
   return failed(
-    `It did not answer ${asked} (${bad.reason ?? bad.end ?? "still open"}).`,
+    `It did not acknowledge ${asked} (${bad.reason ?? bad.end ?? "still open"}).`,
     near
       ? compare
-      : "Look at the wire while it is asked: does it hear the command, and does it understand the payload?",
+      : "Watch the wire during the step. Does the device receive the command, and does it understand the payload?",
   );
 }
 
@@ -190,8 +191,8 @@ export function withoutRepeating(judgement: Judgement, advised: string | null): 
   return { ...judgement, tryThis };
 }
 
-function nobodyListens(topic: string, unclaimed: readonly string[]): Judgement {
-  const near = nearest(topic, unclaimed);
+function nobodyListens(topic: string, unassigned: readonly string[]): Judgement {
+  const near = nearest(topic, unassigned);
   const hint = near
     ? `Somebody speaks on ${near}: compare the two letter by letter, and mind capitals.`
     : "Check the topic that the device subscribes to, letter by letter and with its capitals, and its permissions at the broker.";

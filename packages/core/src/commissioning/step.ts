@@ -62,5 +62,5 @@ function invitationFor({ kind, name }: ChannelEntry): string {
   const { trials, input } = kindOf(kind);
   if (input) return `Change it: ${input.changedBy}.`;
   const asks = trials.map(({ action, value }) => (value === undefined ? action : `${action} ${value}`)).join(", then ");
-  return `${name} will be asked for ${asks}. Make sure that nobody is in its way.`;
+  return `${name} will be commanded: ${asks}. Make sure that nobody is in the way.`;
 }

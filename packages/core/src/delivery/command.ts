@@ -90,7 +90,7 @@ export interface Hop {
   readonly note?: string;
 }
 
-/** Why a command ended as it did. `complete` needs none. */
+/** Why a command ended as it did. `delivered` needs none. */
 export const REASONS = [
   "replaced-before-sending",
   "replaced-after-sending",

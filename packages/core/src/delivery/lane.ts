@@ -100,7 +100,7 @@ export function changedLane(
   return { id: lane.id, slots, pendingAcks, lastSentSeq, lastSentAt };
 }
 
-/** Whether nothing is open, so that the lane needs no attention. */
+/** Whether nothing is open, so that the lane needs no alerts. */
 export function isIdle(lane: Lane): boolean {
   return lane.slots.length === 0;
 }

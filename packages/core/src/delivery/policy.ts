@@ -1,10 +1,10 @@
 /** How hard a command is tried. Defaults stand at the profile and may be overridden at the channel. */
 import type { Value } from "../channel/value.ts";
-import type { Aim } from "./stage.ts";
+import type { TargetStage } from "./stage.ts";
 
 export interface DeliveryPolicy {
   /** The stage that this device can prove; reaching it completes a command. */
-  readonly aim: Aim;
+  readonly targetStage: TargetStage;
   /**
    * When the device reports what a channel is: after every command, or only when it changed. The second kind says
    * nothing when it is asked for what it is already.
@@ -41,7 +41,7 @@ export interface DeliveryPolicy {
 }
 
 export const defaultPolicy: DeliveryPolicy = Object.freeze({
-  aim: "confirmed",
+  targetStage: "confirmed",
   reports: "always",
   reportsEveryMs: null,
   ackWithinMs: 2_000,

@@ -5,19 +5,19 @@ export const STAGES = ["accepted", "published", "acknowledged", "confirmed"] as 
 export type Stage = (typeof STAGES)[number];
 
 /** The stages that a device can be asked to prove. */
-export type Aim = Exclude<Stage, "accepted">;
+export type TargetStage = Exclude<Stage, "accepted">;
 
 /**
  * | end | meaning |
  * |---|---|
- * | complete | reached its aim |
- * | superseded | a newer command replaced it before it was written to a socket |
+ * | delivered | reached its target stage |
+ * | replaced | a newer command replaced it before it was written to a socket |
  * | overtaken | sent, then a newer one took its place: may have happened |
  * | expired | its time to live passed before it was written to a socket |
  * | failed | the device or broker said no, or the device's report contradicts it |
  * | unanswered | sent, attempts used up, no proof: may or may not have happened |
  */
-export const ENDS = ["complete", "superseded", "overtaken", "expired", "failed", "unanswered"] as const;
+export const ENDS = ["delivered", "replaced", "overtaken", "expired", "failed", "unanswered"] as const;
 export type End = (typeof ENDS)[number];
 
 /** 0 for accepted to 3 for confirmed. */

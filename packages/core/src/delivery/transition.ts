@@ -38,7 +38,7 @@ export function transition(command: Command, event: CommandEvent, now: number): 
     case "replace":
       return wasSent(command)
         ? finish(command, "overtaken", "replaced-after-sending", now)
-        : finish(command, "superseded", "replaced-before-sending", now);
+        : finish(command, "replaced", "replaced-before-sending", now);
     case "lost":
       if (command.lostLink) return { next: command, effects: [] };
       return changed(linkLost(command, now));
@@ -98,7 +98,7 @@ export function mayRetry(command: Command, now: number): boolean {
  * would act twice. Where the receipt is all that can ever be proven, there must be one.
  */
 export function isWrittenBlind({ once, policy }: Pick<Command, "once" | "policy">): boolean {
-  return once && !policy.knowsRepeats && policy.aim !== "published";
+  return once && !policy.knowsRepeats && policy.targetStage !== "published";
 }
 
 /** When it is too late to write it for the first time, ms since 1970. */
@@ -271,12 +271,12 @@ function prove(command: Command, stage: Exclude<Stage, "accepted">, hop: Hop, no
     next.watchedFrom = now;
   }
   if (stage === "confirmed") next.confirmedAt = now;
-  const complete = hasReached(next.stage, command.policy.aim);
-  if (complete) {
-    next.end = "complete";
+  const delivered = hasReached(next.stage, command.policy.targetStage);
+  if (delivered) {
+    next.end = "delivered";
     next.endedAt = now;
   }
-  next.hops = complete ? [...command.hops, hop, { at: now, kind: "ended" }] : [...command.hops, hop];
+  next.hops = delivered ? [...command.hops, hop, { at: now, kind: "ended" }] : [...command.hops, hop];
   return changed(next);
 }
 

@@ -106,7 +106,7 @@ export const errorCatalogue = {
     status: 409,
     retryable: false,
     title: "Secrets cannot be kept",
-    sentence: "The service has no key to seal secrets with. Set BOLD_RELAY_SECRETS_KEY and start it anew.",
+    sentence: "The service has no key to seal secrets with. Set BOLD_RELAY_SECRETS_KEY and restart it.",
   },
   "inlet-wrong": {
     status: 422,
@@ -189,11 +189,12 @@ export const errorCatalogue = {
     title: "It does not take this action",
     sentence: "A {kind} does not take “{action}”. Nothing was sent. {choices}",
   },
-  "beyond-aim": {
+  "beyond-target-stage": {
     status: 422,
     retryable: false,
     title: "This device cannot prove that much",
-    sentence: "{target} can prove “{aim}” at most, not “{until}”. Ask for “{aim}” or leave it out. Nothing was sent.",
+    sentence:
+      "{target} can prove “{targetStage}” at most, not “{until}”. Request “{targetStage}” or leave it out. Nothing was sent.",
   },
   "value-needed": {
     status: 422,
@@ -224,8 +225,7 @@ export const errorCatalogue = {
     status: 422,
     retryable: false,
     title: "The action takes no time",
-    sentence:
-      "“{action}” of {target} cannot be asked for a time: only what goes on can go off again. Nothing was sent.",
+    sentence: "“{action}” of {target} cannot be limited in time. Only what goes on can go off again. Nothing was sent.",
   },
   "nothing-to-start-from": {
     status: 409,
@@ -276,8 +276,8 @@ export const errorCatalogue = {
   "device-absent": {
     status: 409,
     retryable: true,
-    title: "The device is off the broker",
-    sentence: "The {device} is off the broker, so {target} takes no requests until it is back. Nothing was sent.",
+    title: "The device is offline",
+    sentence: "The {device} is offline, so {target} takes no requests until it is back. Nothing was sent.",
   },
   "locked-out": {
     status: 423,
@@ -302,7 +302,7 @@ export const errorCatalogue = {
     status: 422,
     retryable: false,
     title: "A reason is needed",
-    sentence: "The lock-out is {holder}'s. Make sure that nobody works on the panel, and say why you release it.",
+    sentence: "{holder} locked it out. Make sure that nobody works on the panel, and give the reason for the release.",
   },
   "exists-already": {
     status: 409,
@@ -385,17 +385,17 @@ export const errorCatalogue = {
     title: "The service takes no more at the moment",
     sentence: "{why}. Nothing was sent; ask again after the time in Retry-After.",
   },
-  "journal-unavailable": {
+  "database-unavailable": {
     status: 503,
     retryable: true,
-    title: "The journal cannot be written",
+    title: "The database cannot be written",
     sentence:
       "The database does not answer, so it is not known whether the request was kept. Look for request {request} before asking again.",
   },
   "holder-lost": {
     status: 503,
     retryable: true,
-    title: "The instance that was deciding has gone",
+    title: "The leading instance has stopped",
     sentence:
       "The instance that holds the lanes went away before it answered, so it is not known whether the request was kept. Look for it in the log before asking again, or repeat it with the same Idempotency-Key.",
   },

@@ -47,7 +47,7 @@ export interface Replies {
   readonly which: string;
   readonly unknown: string;
   readonly refused: string;
-  readonly stranger: string;
+  readonly unknownSender: string;
 }
 
 /** What an arrival brings, whatever way it came. */

@@ -3,14 +3,14 @@ import type { Unread } from "../phrase/reading.ts";
 import type { Replies } from "./model.ts";
 
 export const defaultReplies: Replies = {
-  greeting: "Hello {sender}. Say what should be on or off, like “{example}”. “help” tells more.",
+  greeting: "Hello {sender}. Say what should be on or off, like “{example}”. Say “help” for more.",
   help: "Name a channel and say what it should do: “{example}”. Several at once: “… and …”. For a while: “… for 10 minutes”. Or ask: “is … on?”, “what is on?”",
   result: "{result}",
   waiting: "{name}: it is on its way. {result}",
   which: "Which one: {choices}?",
   unknown: "Nothing was done: {why}",
   refused: "Nothing was done: {why}",
-  stranger: "Sorry {sender}, you may not switch anything here.",
+  unknownSender: "Sorry {sender}, you may not switch anything here.",
 };
 
 /** Longest reply, characters: some outside services cut off what is longer. */
@@ -48,9 +48,9 @@ export function unreadWords(why: Unread, words: string, nearest: readonly string
     case "no-action":
       return `it does not say what ${words === "" ? "should happen" : `${words} should do`}.${can}`;
     case "cannot":
-      return `${words} cannot do that.${can || " Nothing can be asked of it."}`;
+      return `${words} cannot do that.${can || " It takes no commands."}`;
     case "several-sites":
-      return `that is more than one premises. Say which: ${listed(nearest)}.`;
+      return `that is more than one site. Say which: ${listed(nearest)}.`;
     case "nothing-there":
       return nearest.length === 0
         ? "there is nothing like that there."

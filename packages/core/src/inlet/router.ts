@@ -98,7 +98,7 @@ function holesIn(when: When, arrival: Arrival): Holes | null {
   return holes;
 }
 
-/** Words as they are compared: marks, case and spaces do not matter. */
+/** Words as they are compared: marks, case and spaces do not alert. */
 function wordsKey(text: string): string {
   return tokensOf(text)
     .map((token) => token.text)

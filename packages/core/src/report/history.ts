@@ -1,77 +1,94 @@
-/** What a channel was over a longer time: a reading as a curve, everything else as the time that it was on. Pure. */
+/** The last 24 hours of a channel, and one line about it to read to a caller. Pure. */
 import { isOn, type Value } from "../channel/value.ts";
-import { formatAgo } from "./duration.ts";
-import type { Period } from "./figures.ts";
+import type { End } from "../delivery/stage.ts";
+import type { Cause } from "../state/observe.ts";
+import { causeWords } from "./cause.ts";
+import { formatDuration } from "./duration.ts";
 
-/** What a sensor read in a stretch of time. */
-export interface ReadingPoint {
-  /** When it last read something there, ms since 1970. */
+export interface HistoryChange {
+  /** ms since 1970. */
   readonly at: number;
-  readonly low: number;
-  readonly high: number;
-  readonly last: number;
+  readonly from: Value | null;
+  readonly to: Value;
+  readonly cause: Cause;
 }
 
-export interface ReadingFacts {
-  /** As people say it: "Air temperature, Propagation bay". */
+export interface HistoryCommand {
+  /** ms since 1970. */
+  readonly at: number;
+  /** Who asked, in words; see `requesterText`. */
+  readonly by: string;
+  /** The setpoint in words. */
+  readonly to: string;
+  readonly end: End | null;
+  /** Of the verdict: "Stopped at the device." */
+  readonly headline: string;
+}
+
+export interface HistoryFacts {
+  /** As people say it: "Porch lantern, Finch". */
   readonly name: string;
+  /** What it is, in words; null: unknown. */
+  readonly is: string | null;
+  readonly isOnNow: boolean;
+  readonly online: boolean | null;
   /** Oldest first. */
-  readonly points: readonly ReadingPoint[];
-  readonly present: boolean | null;
+  readonly changes: readonly HistoryChange[];
+  readonly commands: readonly HistoryCommand[];
+  /** From when to when, ms since 1970. */
+  readonly from: number;
   readonly now: number;
-  /** A reading in words. */
-  readonly words: (value: number) => string;
   /** A time of day in words, where the reader is. */
   readonly clock: (at: number) => string;
 }
 
-/**
- * What to tell somebody who asks what a sensor reads.
- *
- * @example readingAnswer(facts)
- *   // → "Air temperature, Propagation bay: 23.9 °C, read 15 s ago. In 24 h: lowest 18.2 °C about 05:10, highest 26.1 °C about 13:40."
- */
-export function readingAnswer({ name, points, present, now, words, clock }: ReadingFacts): string {
-  const away = present === false ? " Its device is off the broker." : "";
-  const newest = points.at(-1);
-  if (!newest) return `${name}: nothing was read in these 24 hours.${away}`;
-  const lowest = points.reduce((one, other) => (other.low < one.low ? other : one));
-  const highest = points.reduce((one, other) => (other.high > one.high ? other : one));
-  const read = `${name}: ${words(newest.last)}, read ${formatAgo(now - newest.at)}.${away}`;
-  if (lowest.low === highest.high) return `${read} In 24 h: always that.`;
-  return (
-    `${read} In 24 h: lowest ${words(lowest.low)} about ${clock(lowest.at)}, ` +
-    `highest ${words(highest.high)} about ${clock(highest.at)}.`
-  );
-}
-
-export interface Switched {
-  /** ms since 1970. */
-  readonly at: number;
-  readonly to: Value;
-}
-
-/**
- * How long a channel was on in each period, ms.
- *
- * @param before what it was before the first change; null: nobody knows, which counts as not on
- * @param changes oldest first
- * @param now what is after it has not been
- */
-export function onTimes(
-  before: Value | null,
-  changes: readonly Switched[],
-  periods: readonly Period[],
-  now: number,
-): number[] {
-  const on: Period[] = [];
-  let since = before !== null && isOn(before) ? Number.NEGATIVE_INFINITY : null;
+/** How long it was on between two times, ms. */
+export function onTimeMs({ changes, from, now, isOnNow }: HistoryFacts): number {
+  let total = 0;
+  let since = from;
+  let on = wasOn({ changes, isOnNow });
   for (const { at, to } of changes) {
-    if (since !== null) on.push({ from: since, to: at });
-    since = isOn(to) ? at : null;
+    if (on) total += at - since;
+    on = isOn(to);
+    since = at;
   }
-  if (since !== null) on.push({ from: since, to: now });
-  return periods.map(({ from, to }) =>
-    on.reduce((sum, one) => sum + Math.max(0, Math.min(one.to, to) - Math.max(one.from, from)), 0),
-  );
+  return total + (on ? now - since : 0);
+}
+
+/** Whether it was on when the time began that is told of. */
+export function wasOn({ changes, isOnNow }: Pick<HistoryFacts, "changes" | "isOnNow">): boolean {
+  const [first] = changes;
+  return first === undefined ? isOnNow : first.from !== null && isOn(first.from);
+}
+
+/**
+ * What to tell somebody who asks why it is as it is.
+ *
+ * @example historyAnswer(facts)
+ *   // → "Porch lantern, Finch has been on since 18:47, asked by Ines. In 24 h: 3 asked, 1 not reached;
+ *   //    on for 2 h."
+ */
+export function historyAnswer(facts: HistoryFacts): string {
+  const { name, is, online, commands, clock } = facts;
+  const away = online === false ? " Its device is offline." : "";
+  const state = is === null ? `${name}: state unknown; it never reported.` : `${name} ${stateWords(facts, is)}.`;
+  const stopped = commands.filter(({ end }) => end === "failed" || end === "unanswered" || end === "expired");
+  const last = stopped.at(-1);
+  const trouble = last
+    ? ` Last not delivered: ${last.to}, requested by ${last.by} at ${clock(last.at)}. ${last.headline}`
+    : "";
+  const on = onTimeMs(facts);
+  const onWords = on > 0 ? ` on for ${formatDuration(on)}` : " never on";
+  const asked = commands.length === 0 ? "no commands" : `${commands.length} commanded, ${stopped.length} not delivered`;
+  return `${state}${away} In 24 h: ${asked};${onWords}.${trouble}`;
+}
+
+function stateWords({ changes, commands, clock }: HistoryFacts, is: string): string {
+  const change = changes.at(-1);
+  if (!change) return `is ${is}, unchanged for 24 h`;
+  const since = `has been ${is} since ${clock(change.at)}`;
+  const by = causeWords(change.cause);
+  if (by) return `${since}, ${by}`;
+  const command = commands.findLast(({ at, end }) => at <= change.at && end === "delivered");
+  return command ? `${since}, requested by ${command.by}` : `${since}, unknown cause`;
 }

@@ -81,7 +81,7 @@ const WORDS: Record<IgnoredWhy | "contradicted", (hop: Hop) => Parts> = {
   }),
   "no-result": (hop) => ({
     but: `${quoted(hop)} says neither yes nor no`,
-    so: "nobody knows whether it switched",
+    so: "it is unknown whether it switched",
     tryThis: "Name the board's own words for yes and no in its profile (done.ok, done.no).",
   }),
   "other-channel": (hop) => ({
@@ -109,7 +109,7 @@ const WORDS: Record<IgnoredWhy | "contradicted", (hop: Hop) => Parts> = {
   retained: (hop) => ({
     but: `${quoted(hop)} is a retained message of unknown age`,
     so: "it proves nothing about this command",
-    tryThis: "The board must report anew when it has switched, not only leave a retained message.",
+    tryThis: "The board must report again when it has switched, not only leave a retained message.",
   }),
   "not-commanded": (hop) => ({
     but: `${quoted(hop)} says that a ${cause(hop.remark?.detail)} made it so`,

@@ -9,23 +9,23 @@ interface Stop {
   readonly text: string;
 }
 
-/** The words on a command that did not reach its aim. */
+/** The words on a command that did not reach its target stage. */
 export function stopVerdict(facts: VerdictFacts): Stop {
   return facts.reason === null ? { headline: "Ended.", text: "No reason was kept." } : STOPS[facts.reason](facts);
 }
 
 /** The same for one that asked only what the channel is: whatever stopped it, nothing was switched. */
 export function readVerdict(facts: VerdictFacts): Stop {
-  const { device, attempts, present, reason, ignored } = facts;
+  const { device, attempts, online, reason, ignored } = facts;
   if (reason === "no-report" && ignored)
     return { headline: "No answer that counts.", text: `${ignored.text} ${ignored.tryThis}` };
   if (reason === "no-report")
     return {
       headline: "No answer.",
-      text: `The broker has the question, but the ${device} said nothing in ${attempts} ${attempts === 1 ? "attempt" : "attempts"}. ${present ? `It is on the broker: look whether it knows questions at all, and whether its user at the broker may read ${facts.topic}.` : advice(present)}`,
+      text: `The broker has the question, but the ${device} said nothing in ${attempts} ${attempts === 1 ? "attempt" : "attempts"}. ${online ? `It is online: look whether it knows questions at all, and whether its user at the broker may read ${facts.topic}.` : advice(online)}`,
     };
   if (reason === "replaced-before-sending" || reason === "replaced-after-sending")
-    return { headline: "Asked anew.", text: "It was asked again before it answered: the newer question counts." };
+    return { headline: "Replaced.", text: "A newer state query replaced this one before the device answered." };
   if (reason === "never-sent-in-time" || reason === "sending-uncertain" || reason === "no-broker-receipt")
     return {
       headline: "Stopped before the broker.",
@@ -60,11 +60,11 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
     headline: "Stopped at the broker.",
     text: `Sent ${times(facts)}, but the broker never confirmed receipt. It may or may not have switched. Check the broker.`,
   }),
-  "no-acknowledgement": ({ device, attempts, present, said, ignored, stage }) => ({
+  "no-acknowledgement": ({ device, attempts, online, said, ignored, stage }) => ({
     headline: "Stopped at the device.",
     text: ignored?.answered
       ? `${ignored.text} ${ignored.tryThis} It may or may not have switched.`
-      : `${stage === "accepted" ? "It was sent without a receipt" : "The broker has the command"}, but the ${device} answered none of ${attempts} ${attempts === 1 ? "attempt" : "attempts"}${said === null ? "" : `: ${said}`}. ${ignored ? `${ignored.text} ${ignored.tryThis}` : advice(present)} It may or may not have switched.`,
+      : `${stage === "accepted" ? "It was sent without a receipt" : "The broker has the command"}, but the ${device} answered none of ${attempts} ${attempts === 1 ? "attempt" : "attempts"}${said === null ? "" : `: ${said}`}. ${ignored ? `${ignored.text} ${ignored.tryThis}` : advice(online)} It may or may not have switched.`,
   }),
   "no-report": ({ device, ignored }) => ({
     headline: "Stopped after the acknowledgement.",
@@ -98,11 +98,11 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
   }),
   "interlock-unproven": (facts) => ({
     headline: "Stopped by an interlock.",
-    text: `The channels that may not be on at the same time were told to go off, but nothing proved in time that they are, ${kept(facts)}. Look at their last commands.`,
+    text: `The channels that may not be on at the same time were switched off, but nothing proved that in time, ${kept(facts)}. Look at their last commands.`,
   }),
   "device-absent": ({ device }) => ({
     headline: "The device is away.",
-    text: `The ${device} was off the broker and takes no requests while it is, so nothing was sent. Check its power and its link.`,
+    text: `The ${device} was offline and takes no requests meanwhile, so nothing was sent. Check its power and its link.`,
   }),
   "nothing-to-start-from": () => ({
     headline: "Nothing to start from.",
@@ -114,15 +114,15 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
   }),
   removed: () => ({
     headline: "Stopped before sending.",
-    text: "The channel was taken out of its site while this was being asked. Nothing was sent.",
+    text: "The channel was deleted from its site during this request. Nothing was sent.",
   }),
   restored: () => ({
     headline: "Ended by a restore.",
-    text: "It was open when the backup was made that this journal was restored from. It may or may not have switched since. Look at the channel.",
+    text: "The database was restored from a backup that was made while this command was open. It may or may not have switched. Look at the channel.",
   }),
   "closed-by-person": ({ attempts, note }) => ({
     headline: "Closed by a person.",
-    text: `${note === null ? "Somebody" : note} closed it before it was proven${attempts === 0 ? ", and before it was sent" : ""}. Look at the channel.`,
+    text: `${note === null ? "Somebody" : note} cancelled it before it was proven${attempts === 0 ? ", and before it was sent" : ""}. Look at the channel.`,
   }),
 };
 
@@ -130,9 +130,9 @@ function times({ attempts }: VerdictFacts): string {
   return attempts === 1 ? "once" : `${attempts} times`;
 }
 
-function presenceWords({ present, device }: VerdictFacts): string {
-  if (present === null) return "";
-  return present ? ` The ${device} is on the broker.` : ` The ${device} is off the broker.`;
+function presenceWords({ online, device }: VerdictFacts): string {
+  if (online === null) return "";
+  return online ? ` The ${device} is online.` : ` The ${device} is offline.`;
 }
 
 function effect({ end }: VerdictFacts): string {
@@ -143,9 +143,8 @@ function kept({ end }: VerdictFacts): string {
   return end === "failed" ? "so nothing was sent" : "so it was not sent again";
 }
 
-function advice(present: boolean | null): string {
-  if (present === false) return "It is off the broker: check its power and its link.";
-  if (present)
-    return "It is on the broker, so its power and its link are well: look at the board itself, or start it anew.";
+function advice(online: boolean | null): string {
+  if (online === false) return "It is offline: check its power and its link.";
+  if (online) return "It is online, so its power and its link work. Look at the device itself, or restart it.";
   return "Check its power and its link.";
 }

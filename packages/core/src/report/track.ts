@@ -1,5 +1,5 @@
 /** The stage track: four marks on a line. The same marks are drawn in the console and in the terminal. */
-import { type Aim, type End, hasReached, STAGES, type Stage } from "../delivery/stage.ts";
+import { type End, hasReached, STAGES, type Stage, type TargetStage } from "../delivery/stage.ts";
 
 /**
  * - proven: there is evidence that it got here
@@ -13,19 +13,19 @@ export type Mark = "proven" | "measured" | "waiting" | "stopped" | "never" | "be
 
 export interface Progress {
   readonly stage: Stage;
-  readonly aim: Aim;
+  readonly targetStage: TargetStage;
   readonly end: End | null;
   /** Confirmed by something else that sees the channel. */
   readonly measured?: boolean;
 }
 
 /** The four marks, from accepted to confirmed. */
-export function trackMarks({ stage, aim, end, measured }: Progress): Mark[] {
-  const complete = end === "complete";
+export function trackMarks({ stage, targetStage, end, measured }: Progress): Mark[] {
+  const delivered = end === "delivered";
   let stopShown = false;
   return STAGES.map((mark) => {
     if (hasReached(stage, mark)) return measured && mark === "confirmed" ? "measured" : "proven";
-    if (!hasReached(aim, mark) || complete) return "beyond";
+    if (!hasReached(targetStage, mark) || delivered) return "beyond";
     if (end === null) return "waiting";
     if (stopShown) return "never";
     stopShown = true;
@@ -38,7 +38,7 @@ const GLYPH: Record<Mark, string> = { proven: "●", measured: "◉", waiting: "
 /**
  * The track as text, ten columns wide.
  *
- * @example trackText({ stage: "acknowledged", aim: "confirmed", end: null }) // → "●──●──●┄┄◌"
+ * @example trackText({ stage: "acknowledged", targetStage: "confirmed", end: null }) // → "●──●──●┄┄◌"
  */
 export function trackText(progress: Progress): string {
   const marks = trackMarks(progress);

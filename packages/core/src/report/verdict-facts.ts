@@ -1,6 +1,6 @@
 /** What a verdict on a command is made from. */
 import type { Reason } from "../delivery/command.ts";
-import type { Aim, End, Stage } from "../delivery/stage.ts";
+import type { End, Stage, TargetStage } from "../delivery/stage.ts";
 import type { IgnoredWords } from "./ignored.ts";
 
 export interface VerdictFacts {
@@ -9,7 +9,7 @@ export interface VerdictFacts {
   /** Whether it is tried until it is proven. */
   readonly urgent: boolean;
   readonly stage: Stage;
-  readonly aim: Aim;
+  readonly targetStage: TargetStage;
   readonly end: End | null;
   readonly reason: Reason | null;
   readonly attempts: number;
@@ -30,7 +30,7 @@ export interface VerdictFacts {
   /** The device in words: "relay board in the porch cupboard". */
   readonly device: string;
   /** Whether the device is on the broker, by its own word; null when it never said. */
-  readonly present: boolean | null;
+  readonly online: boolean | null;
   readonly topic: string;
   /** What the device said meanwhile that proved nothing; null: it said nothing of that kind. */
   readonly ignored: IgnoredWords | null;

@@ -56,24 +56,26 @@ function outputMistakes({ channel, topics }: ChannelToCheck): string[] {
   return topics.do === null ? [`is a ${channel.kind}, but its profile takes no commands (topics.do).`] : [];
 }
 
-/** Whether the device can prove what it aims at. */
+/** Whether the device can prove its target stage. */
 function proofMistakes(
   { channel, profile, topics, binding }: ChannelToCheck,
   policy: Partial<DeliveryPolicy>,
 ): string[] {
   const mistakes: string[] = [];
-  const aim = policy.aim ?? "confirmed";
+  const targetStage = policy.targetStage ?? "confirmed";
   const isSeen = topics.is !== null || channel.seenBy !== undefined;
   if (topics.done !== null && topics.done === topics.is && answersLikeReports(profile.codec, binding))
     mistakes.push(
       "acknowledges and reports on one topic, and some reports read like acknowledgements. Let a result or an id tell them apart (done), or leave topics.done out.",
     );
-  if (aim === "confirmed" && !isSeen && kindOf(channel.kind).repeatable)
+  if (targetStage === "confirmed" && !isSeen && kindOf(channel.kind).repeatable)
     mistakes.push(
-      "aims at confirmed, but its profile reports nothing (topics.is) and nothing sees it (seenBy). Aim at acknowledged or published.",
+      "has the target stage confirmed, but its profile reports nothing (topics.is) and nothing sees it (seenBy). Set targetStage to acknowledged or published.",
     );
-  if (aim !== "published" && topics.done === null && !isSeen)
-    mistakes.push(`aims at ${aim}, but its profile neither answers nor reports. Aim at published.`);
+  if (targetStage !== "published" && topics.done === null && !isSeen)
+    mistakes.push(
+      `has the target stage ${targetStage}, but its profile neither answers nor reports. Set targetStage to published.`,
+    );
   return mistakes;
 }
 

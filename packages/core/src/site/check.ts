@@ -1,6 +1,6 @@
 /**
  * What is wrong with a site's description before it is taken on, and what is doubtful: each with the place and what to
- * do. Forms and ranges of single fields are the schema's matter; this is about what they mean together.
+ * do. Forms and ranges of single fields are the schema's alert; this is about what they mean together.
  */
 import { type KindName, kindOf } from "../channel/index.ts";
 import type { ChannelBinding } from "../codec/codec.ts";

@@ -7,7 +7,7 @@ import { bindCodec, bindFirmware } from "../codec/index.ts";
 import type { ChannelDescription, Profile } from "./model.ts";
 
 /** A message that was heard on a topic which no device has. */
-export interface Unclaimed {
+export interface Unassigned {
   readonly topic: string;
   readonly payload: Uint8Array;
 }
@@ -31,7 +31,7 @@ export interface Candidate {
 export function candidatesFor(
   site: string,
   profiles: readonly Profile[],
-  heard: readonly Unclaimed[],
+  heard: readonly Unassigned[],
 ): readonly Candidate[] {
   const found = profiles.flatMap((profile) => ofProfile(site, profile, heard));
   return found.sort((one, other) => fit(other) - fit(one) || (one.device < other.device ? -1 : 1));
@@ -47,7 +47,7 @@ interface Growing {
   readonly channels: Map<string, ChannelDescription>;
 }
 
-function ofProfile(site: string, profile: Profile, heard: readonly Unclaimed[]): Candidate[] {
+function ofProfile(site: string, profile: Profile, heard: readonly Unassigned[]): Candidate[] {
   const byDevice = new Map<string, Growing>();
   for (const one of heard) {
     for (const hint of hintsIn(site, profile, one.topic)) {
@@ -62,7 +62,7 @@ function ofProfile(site: string, profile: Profile, heard: readonly Unclaimed[]):
   });
 }
 
-function learn(growing: Growing, profile: Profile, { role, holes }: Hint, { topic, payload }: Unclaimed): void {
+function learn(growing: Growing, profile: Profile, { role, holes }: Hint, { topic, payload }: Unassigned): void {
   const binding = bindingOf(holes);
   const read = role === "is" && binding ? readReport(profile, binding, payload) : null;
   // A report whose payload means nothing in this form speaks against the profile.

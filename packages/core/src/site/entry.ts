@@ -161,7 +161,7 @@ function policyOf(profile: Profile, codec: ChannelCodec, delivery: Partial<Deliv
 /** Policies are read at each step of each command: all of them have one shape. */
 function inOneShape(policy: DeliveryPolicy): DeliveryPolicy {
   return {
-    aim: policy.aim,
+    targetStage: policy.targetStage,
     reports: policy.reports,
     reportsEveryMs: policy.reportsEveryMs,
     ackWithinMs: policy.ackWithinMs,

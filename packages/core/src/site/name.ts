@@ -1,4 +1,4 @@
-/** Names → channels, groups and scenes: case, stray spaces and commas do not matter; whole names only; nothing is guessed. */
+/** Names → channels, groups and scenes: case, stray spaces and commas do not alert; whole names only; nothing is guessed. */
 
 import type { Bundle } from "./bundle.ts";
 import type { ChannelEntry } from "./entry.ts";

@@ -115,7 +115,7 @@ export const shippedProfiles: readonly Profile[] = [
     name: "One character a command, says nothing back",
     codec: { form: "text", words: { on: "1", off: "0" } },
     topics: { do: "{site}/{device}/{channel}", done: null, is: null, here: null },
-    delivery: { aim: "published", attempts: 1 },
+    delivery: { targetStage: "published", attempts: 1 },
   },
   {
     slug: "relay-frame",

@@ -33,9 +33,9 @@ export function writingFor(channel: ChannelEntry, id: CommandId, to: Value, forM
   return { topic: topics.do, payload: codec.encode(id, to, policy.timesItself ? forMs : null) };
 }
 
-/** How hard a command is tried: a reading is proven by the report and by nothing less, whatever setpoints aim at. */
+/** How hard a command is tried: a reading is proven by the report and by nothing less, whatever target stage setpoints have. */
 export function policyFor({ policy }: ChannelEntry, to: Value): DeliveryPolicy {
-  return to === READ ? { ...policy, aim: "confirmed" } : policy;
+  return to === READ ? { ...policy, targetStage: "confirmed" } : policy;
 }
 
 /** Whether only the answer to a question proves a setpoint that the channel has already; see `CommandOrder.readsBack`. */

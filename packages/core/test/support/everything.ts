@@ -46,7 +46,7 @@ export function everythingSite(slug: string, profile: string): SiteDescription {
       ]),
       room("plover", "Plover", [
         channel("pl", "Hall light", "light"),
-        channel("pg", "Drive gate", "pulse", { delivery: { aim: "acknowledged" } }),
+        channel("pg", "Drive gate", "pulse", { delivery: { targetStage: "acknowledged" } }),
         channel("vo", "Vent, open", "relay"),
         channel("vc", "Vent, close", "relay"),
       ]),

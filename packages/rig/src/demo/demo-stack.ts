@@ -150,7 +150,7 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
     const client = createClient({ baseUrl: url, key: shown.cliKey });
     await requireReady(folder, standIns, async () => {
       const { sites } = await client.board();
-      return sites.every((site) => site.channels.every((channel) => channel.device.present === true));
+      return sites.every((site) => site.channels.every((channel) => channel.device.online === true));
     });
 
     await openInlets(client, kept, path.join(folder, "inlets.env"));
@@ -178,10 +178,10 @@ function folderForServers(folder: string, say: (line: string) => void): string {
   return elsewhere;
 }
 
-/** Loads the premises, and makes the owner, the inlet and the keys where they are missing or asked for anew. */
+/** Loads the site, and makes the owner, the inlet and the keys where they are missing or asked for anew. */
 async function setUp(databaseUrl: string, cliFile: string, anew: boolean, say: (line: string) => void) {
   const cliKey = keyIn(cliFile);
-  say(cliKey ? "Finding the demo's premises and journal" : "Loading the premises of Copperleaf Controls");
+  say(cliKey ? "Finding the demo's sites and journal" : "Loading the site of Copperleaf Controls");
   for (const file of PROFILE_FILES) await setupVerb(databaseUrl, "profile", file);
   // What was changed of them in the demo stays.
   for (const file of SITE_FILES) await setupVerb(databaseUrl, "first-site", file);

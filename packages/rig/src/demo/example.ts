@@ -36,12 +36,12 @@ export async function runExample(stack: DemoStack): Promise<void> {
     const client = createClient({ baseUrl: stack.url, key: stack.newSecrets?.inletKey ?? "" });
     const ask = { target: "path lights wren", action: "on", sender: "Wren guest book" };
     const request = await client.ask(ask, { inlet: INLET.slug, waitS: 5 });
-    expect(request.outcome === "complete", `the outcome is ${request.outcome}`);
+    expect(request.outcome === "delivered", `the outcome is ${request.outcome}`);
     print(`${request.asker} asked for “${request.target}” ${request.action}: ${request.outcome}.`);
   });
 
   await cli(stack, "A level beyond the range", ["send", "dining dimmer, wren level 140"], 0, "100 % (asked: 140)");
-  await cli(stack, "A whole group at once", ["send", "all porches", "on"], 0, "4 of 4 reached their aim");
+  await cli(stack, "A whole group at once", ["send", "all porches", "on"], 0, "4 of 4 reached their target stage");
   await cli(stack, "An interlock: one vent on", ["send", "vent, open", "on"], 0, "Confirmed.");
   await cli(stack, "The other one: the first goes off before", ["send", "vent, close", "on"], 0, "2 of 2 reached");
 
@@ -59,7 +59,7 @@ export async function runExample(stack: DemoStack): Promise<void> {
   );
   await cli(stack, "Where did it stop, and why?", ["trace", "last"], 1, "answered none");
   await cli(stack, "A name that does not exist", ["send", "porch lantern wern", "on"], 1, "Nearest:");
-  await cli(stack, "Its last 24 hours, to tell a caller", ["day", "finch porch lantern"], 0, "1 not reached");
+  await cli(stack, "Its last 24 hours, to tell a caller", ["history", "finch porch lantern"], 0, "1 not delivered");
   await cli(stack, "What is what", ["state"], 0, "Porch lantern");
 }
 

@@ -1,4 +1,4 @@
-/** The demo's past: a fortnight of made-up requests, so that the journal and the figures have something to tell. */
+/** The demo's past: a fortnight of made-up requests, so that the journal and the statistics have something to tell. */
 import { readFileSync } from "node:fs";
 import pg from "pg";
 import { PAST_FILE } from "./world.ts";

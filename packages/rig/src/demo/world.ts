@@ -1,4 +1,4 @@
-/** The made-up premises of the demo, read from demo-data. */
+/** The made-up sites of the demo, read from demo-data. */
 import { readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 

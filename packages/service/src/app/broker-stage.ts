@@ -6,7 +6,7 @@ import { Wire } from "../broker/wire.ts";
 import { createCalls } from "../platform/calls.ts";
 import { brokerAccess } from "../platform/config/broker-access.ts";
 import { limits } from "../platform/config/config.ts";
-import { Notices } from "../reporting/notices.ts";
+import { Notifications } from "../reporting/notifications.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
 import type { State } from "./state-stage.ts";
 import type { StopStack } from "./stop-stack.ts";
@@ -35,15 +35,15 @@ export async function openBroker(
   const calls = createCalls(config.mayCall);
   stack.onStop("reply writer", { drain: () => writers.reply.stop(), abandon: () => writers.reply.abandon() });
   // Before what it tells of: an outcome that is written last is told too.
-  const notices = new Notices({
+  const notifications = new Notifications({
     clock,
     log,
     pool,
     calls,
     secretsKey: config.secretsKey,
-    publish: (notice, topic, payload) => gate.publishNotification(notice, topic, payload),
+    publish: (notification, topic, payload) => gate.publishNotification(notification, topic, payload),
   });
-  claims.add(notices);
-  await stack.start("notifications", () => notices.start(), { drain: () => notices.stop() });
-  return { access, claims, wire, link, gate, calls, notices };
+  claims.add(notifications);
+  await stack.start("notifications", () => notifications.start(), { drain: () => notifications.stop() });
+  return { access, claims, wire, link, gate, calls, notifications };
 }

@@ -9,7 +9,7 @@ import { PowerUps } from "../delivery/power-ups.ts";
 import { recover } from "../delivery/recover.ts";
 import { Sweep } from "../delivery/sweep.ts";
 import { limits } from "../platform/config/config.ts";
-import { changeNotice, outcomeNotice, refusedNotice } from "../reporting/notice-event.ts";
+import { changeNotification, outcomeNotification, refusedNotification } from "../reporting/notification-event.ts";
 import { Status } from "../reporting/status.ts";
 import { createClose } from "../requests/cancel.ts";
 import { createAccept } from "../requests/submit.ts";
@@ -40,7 +40,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     presences,
     queries,
   } = state;
-  const { link, gate, wire, notices } = broker;
+  const { link, gate, wire, notifications } = broker;
   const recorder = new CommandRecorder({
     clock,
     log,
@@ -52,7 +52,8 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     issued,
     metrics,
     tally,
-    onOutcome: (request, outcome, commands) => notices.tell(() => outcomeNotice(request, outcome, commands, board)),
+    onOutcome: (request, outcome, commands) =>
+      notifications.tell(() => outcomeNotification(request, outcome, commands, board)),
   });
   stack.onStop("settle writer", {
     async drain() {
@@ -78,7 +79,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     open: lanes.openOf(channel)?.to ?? null,
     known: board.knownOf(channel),
     before: board.beforeOf(channel),
-    present: board.presenceOf(board.snapshot.byId.get(channel)?.device.address ?? "")?.up ?? null,
+    online: board.presenceOf(board.snapshot.byId.get(channel)?.device.address ?? "")?.up ?? null,
   });
   const { accept, decline, submitForRule } = createAccept({
     clock,
@@ -91,7 +92,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     feed,
     metrics,
     tally,
-    onRefused: (row, refusal, outcome) => notices.tell(() => refusedNotice(row, refusal, outcome)),
+    onRefused: (row, refusal, outcome) => notifications.tell(() => refusedNotification(row, refusal, outcome)),
     situationOf,
     commitWaitMs: limits.commitWaitMs,
   });
@@ -110,7 +111,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     presences,
     metrics,
     saveChange: (change) => recorder.saveChange(change),
-    onChange: (channel, observed) => notices.tell(() => changeNotice(channel, observed)),
+    onChange: (channel, observed) => notifications.tell(() => changeNotification(channel, observed)),
   });
   const status = new Status({
     clock,

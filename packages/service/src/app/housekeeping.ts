@@ -6,7 +6,7 @@ import type { Log } from "../platform/log.ts";
 import { forgetOldCalls } from "../store/accept-requests.ts";
 import { forgetOldWords } from "../store/asked-words.ts";
 import { forgetOldInletHours } from "../store/inlet-hours.ts";
-import { forgetDeliveries } from "../store/notices.ts";
+import { forgetLog } from "../store/notifications.ts";
 import { dropHistory, preparePartitions } from "../store/partitions.ts";
 import type { Pool } from "../store/pool.ts";
 
@@ -14,7 +14,7 @@ export async function tidy({ keepDays }: Config, pool: Pool, clock: Clock, log: 
   await forgetOldCalls(pool);
   await forgetOldWords(pool);
   await forgetOldInletHours(pool);
-  await forgetDeliveries(pool);
+  await forgetLog(pool);
   await preparePartitions(pool, clock.now());
   if (keepDays === undefined) return;
   const dropped = await dropHistory(pool, clock.now() - keepDays * DAY_MS);

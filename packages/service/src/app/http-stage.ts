@@ -47,7 +47,7 @@ export async function openHttp(
   metrics.watch({
     linkUp: () => broker.link.isUp,
     linkRoundTripMs: () => broker.link.roundTripMs,
-    journalUp: () => !status.waitsFor().includes("journal"),
+    databaseUp: () => !status.waitsFor().includes("database"),
     queued: () => ({ accept: writers.accept.queued, settle: writers.settle.queued }),
     openRequests: () => openRequests.size,
     liveConnections: () => feed.size,
@@ -69,7 +69,7 @@ export async function openHttp(
   });
   const app = createApp({
     ...{ url, config, clock, log, pool, audit, board, feed, queries, lockouts, deadlines, metrics },
-    ...{ gate: broker.gate, wire: broker.wire, notices: broker.notices },
+    ...{ gate: broker.gate, wire: broker.wire, notifications: broker.notifications },
     ...delivery,
     ...inlets,
     guard: new Guard(pool, audit),

@@ -25,7 +25,7 @@ export type Inlets = Awaited<ReturnType<typeof openInlets>>;
 export async function openInlets(
   { config, log, clock, pool }: LeaderDeps,
   { board, feed, writers, lockouts, presences }: State,
-  { access, calls, claims, gate, notices }: BrokerWays,
+  { access, calls, claims, gate, notifications }: BrokerWays,
   { ask, askBriefly, follow, decline, status }: Delivery,
   stack: StopStack,
 ) {
@@ -85,8 +85,8 @@ export async function openInlets(
     pool,
     input: () => alertInput({ clock, pool, board, lockouts, inlets, presences }),
     databaseTrouble: () => status.databaseTrouble,
-    onChange: (open) => feed.tell({ event: { name: "attention", data: { open } }, sites: null }),
-    onAlert: (alert, gone) => notices.tell(() => ({ what: "attention", matter: alert, gone })),
+    onChange: (open) => feed.tell({ event: { name: "alerts", data: { open } }, sites: null }),
+    onAlert: (alert, gone) => notifications.tell(() => ({ what: "alert", alert, gone })),
   });
   await stack.start("alerts", () => alerts.start(), { drain: () => alerts.stop() });
   return { requests, inlets, keyOf, credentials, alerts };

@@ -3,6 +3,7 @@
  * and passwords are in neither.
  */
 
+import type { AuditAction } from "@bold-relay/core";
 import type { Log } from "../platform/log.ts";
 import { type Actor, type AuditEntry, insertAudit } from "../store/audit.ts";
 import type { Db, Pool } from "../store/pool.ts";
@@ -10,6 +11,9 @@ import type { Db, Pool } from "../store/pool.ts";
 /** One refusal of a kind is put on record, then none for this long: a loop at a closed door must not fill the log, ms. */
 const QUIET_MS = 60_000;
 const MOST_REMEMBERED = 10_000;
+
+type AnyRecord = Pick<AuditEntry, "actor" | "action" | "object"> & Partial<AuditEntry>;
+type AuditRecord = AnyRecord & { readonly action: AuditAction };
 
 export class AuditLog {
   private readonly pool: Pool;
@@ -22,7 +26,11 @@ export class AuditLog {
   }
 
   /** @param db the transaction of the change: it is on record exactly if the change is */
-  async record(entry: Pick<AuditEntry, "actor" | "action" | "object"> & Partial<AuditEntry>, db: Db = this.pool) {
+  async record(entry: AuditRecord, db: Db = this.pool): Promise<void> {
+    await this.write(entry, db);
+  }
+
+  private async write(entry: AnyRecord, db: Db): Promise<void> {
     const { actor, action, object, before = null, after = null } = entry;
     await insertAudit(db, { actor: actorOf(actor), action, object, before, after });
     this.log.info({ audit: { ...actorOf(actor), action, object } }, action);
@@ -35,7 +43,7 @@ export class AuditLog {
     if (now - (this.saidAt.get(what) ?? Number.NEGATIVE_INFINITY) < QUIET_MS) return;
     if (this.saidAt.size >= MOST_REMEMBERED) this.saidAt.clear();
     this.saidAt.set(what, now);
-    this.record({ actor, action, object }).catch((error: unknown) => {
+    this.write({ actor, action, object }, this.pool).catch((error: unknown) => {
       this.log.warn({ err: error, audit: { ...actorOf(actor), action, object } }, "a refusal is not in the audit log");
     });
   }

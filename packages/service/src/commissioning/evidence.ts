@@ -75,7 +75,7 @@ export class Evidence {
       .watch({
         filter: "#",
         all: true,
-        // All that lies retained comes at once: the one that matters must not be among those left out.
+        // All that lies retained comes at once: the one that alerts must not be among those left out.
         most: 50_000,
         onMessage: ({ role, topic }) => {
           if (role === null && topics.size < MOST_STRAYS) topics.add(topic);

@@ -68,13 +68,13 @@ export class StepChecks {
     const [first] = this.channels();
     const here = first?.patterns.here ?? null;
     const known = board.presenceOf(this.device)?.up ?? null;
-    const unclaimed = here !== null && known === null ? await this.evidence.strays() : [];
+    const unassigned = here !== null && known === null ? await this.evidence.strays() : [];
     return judgePresence({
       topic: first && here !== null ? fillTopic(here, first) : null,
       up: known,
       pattern: this.deps.presences.patternOf(this.device),
       silent: this.silentChannel(),
-      unclaimed,
+      unassigned,
     });
   }
 
@@ -89,14 +89,14 @@ export class StepChecks {
     for (const trial of kindOf(channel.kind).trials) {
       const evidence = await this.try(channel, trial, asker);
       trials.push(evidence);
-      if (evidence.end !== "complete") break;
+      if (evidence.end !== "delivered") break;
     }
-    const stopped = trials.some(({ end }) => end !== "complete");
+    const stopped = trials.some(({ end }) => end !== "delivered");
     return judgeChannel(channel, {
       trials,
       garbled: this.evidence.garbledSince(since),
       onlyRetained: this.evidence.onlyRetained(channel.address),
-      unclaimed: stopped ? await this.evidence.strays() : [],
+      unassigned: stopped ? await this.evidence.strays() : [],
       pattern: this.deps.presences.patternOf(this.device),
     });
   }

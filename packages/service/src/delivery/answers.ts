@@ -1,9 +1,9 @@
 /** Askers who wait to be told: each is answered once its request got where it wanted to know of, or its time is up. */
-import { type Aim, type Command, type CommandId, hasReached, type RequestId } from "@bold-relay/core";
+import { type Command, type CommandId, hasReached, type RequestId, type TargetStage } from "@bold-relay/core";
 import type { OpenRequest } from "../state/open-requests.ts";
 
 interface Waiter {
-  readonly until: Aim | null;
+  readonly until: TargetStage | null;
   /** The commands that are not there so far. */
   owed: readonly CommandId[];
   readonly wake: () => void;
@@ -13,7 +13,7 @@ export class Answers {
   private readonly waiters = new Map<RequestId, Set<Waiter>>();
 
   /** Resolves when every command of the request has durably ended or reached `until`, or after `ms`. */
-  wait({ record: { id }, commands }: OpenRequest, until: Aim | null, ms: number): Promise<void> {
+  wait({ record: { id }, commands }: OpenRequest, until: TargetStage | null, ms: number): Promise<void> {
     return new Promise((resolve) => {
       const waiters = this.waiters.get(id) ?? new Set();
       this.waiters.set(id, waiters);
@@ -55,10 +55,10 @@ export class Answers {
 }
 
 /** Whether every command of the request has ended or reached the stage wanted. */
-export function isThere({ commands }: OpenRequest, until: Aim | null): boolean {
+export function isThere({ commands }: OpenRequest, until: TargetStage | null): boolean {
   return commands.every((command) => isThereYet(command, until));
 }
 
-function isThereYet(command: Command, until: Aim | null): boolean {
+function isThereYet(command: Command, until: TargetStage | null): boolean {
   return command.end !== null || (until !== null && hasReached(command.stage, until));
 }

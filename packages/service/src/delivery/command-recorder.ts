@@ -131,13 +131,13 @@ export class CommandRecorder {
     }
     if (command.end !== null) failHere("after-end-commit");
     if (command.end !== null) this.show(command);
-    if (command.end === "complete" && typeof command.to === "number") this.settling.add(command.channel);
+    if (command.end === "delivered" && typeof command.to === "number") this.settling.add(command.channel);
     this.deps.answers.tell(command);
     if (command.end === null) return;
     this.deps.metrics.commandEnded(command);
     const { id, requestId, channel, askedAt, end, reason, stage } = command;
     const site = this.deps.board.snapshot.byId.get(channel)?.site.slug ?? null;
-    this.deps.tally.ended(site, askedAt, end === "complete");
+    this.deps.tally.ended(site, askedAt, end === "delivered");
     this.deps.log.debug({ command: id, request: requestId, end, reason, stage }, "command ended");
   }
 

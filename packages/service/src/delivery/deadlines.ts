@@ -38,7 +38,7 @@ export class Deadlines {
     return due.length === 0 ? null : Math.min(...due);
   }
 
-  /** A newer command that reached its aim has taken its place. */
+  /** A newer command that reached its target stage has taken its place. */
   isOver({ channelId, seq }: StandingDeadline): boolean {
     return this.board.provenSeqOf(channelId) > seq;
   }

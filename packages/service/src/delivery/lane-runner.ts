@@ -174,7 +174,7 @@ export class LaneRunner {
 
   private changed(command: Command): void {
     // A newer one has taken the place of what lay there.
-    const isReplaced = command.end === "overtaken" || command.end === "superseded";
+    const isReplaced = command.end === "overtaken" || command.end === "replaced";
     if (command.end !== null && !isReplaced && command.attempts > 0) {
       const entry = this.deps.board.snapshot.byId.get(command.channel);
       if (entry?.profile.retainCommands) this.clearRetained(entry);

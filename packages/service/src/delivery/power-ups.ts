@@ -1,7 +1,7 @@
 /**
  * What channels are told after their device was powered up anew. Acts on the device's own word only: a changed
  * `boot`, or a live report that says `boot`. A broker that comes back is no power cut. Paced, so that a whole
- * premises that comes back after an outage does not switch everything in the same moment.
+ * sites that comes back after an outage does not switch everything in the same moment.
  */
 import {
   type ChannelEntry,

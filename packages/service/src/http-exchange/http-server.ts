@@ -56,7 +56,7 @@ function stillStarting(req: IncomingMessage, res: ServerResponse): void {
   if (req.url === "/health/live") {
     res.setHeader("content-type", "application/json").end('{"alive":true}');
   } else if (req.url === "/health/ready") {
-    res.writeHead(503, { "content-type": "application/json" }).end('{"ready":false,"waitsFor":["journal"]}');
+    res.writeHead(503, { "content-type": "application/json" }).end('{"ready":false,"waitsFor":["database"]}');
   } else {
     sendProblem(res, new RelayError("service-busy", { why: "The service is starting and waits for the database" }));
   }

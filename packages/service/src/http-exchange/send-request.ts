@@ -1,10 +1,10 @@
 /** The form in which an accepted request is answered: 200 once it is where the asker wanted it, else 202. */
 import type { ServerResponse } from "node:http";
 import type { BriefView, RequestView } from "@bold-relay/api";
-import { type Aim, hasReached } from "@bold-relay/core";
+import { hasReached, type TargetStage } from "@bold-relay/core";
 
 /** 200 with the outcome when it is known, else 202 with Location (RFC 9110, 15.3.3). */
-export function sendRequest(res: ServerResponse, request: RequestView, until: Aim | null): void {
+export function sendRequest(res: ServerResponse, request: RequestView, until: TargetStage | null): void {
   const there = until !== null && request.commands.every((command) => hasReached(command.stage, until));
   send(res, request, there, {});
 }

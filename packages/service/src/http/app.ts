@@ -7,11 +7,10 @@ import { requirePlainAddress } from "../http-exchange/body.ts";
 import { problemHandler } from "../http-exchange/problem.ts";
 import type { HttpDeps } from "./deps.ts";
 import { accountRoutes } from "./routes/account.ts";
-import { attentionRoutes } from "./routes/attention.ts";
+import { alertRoutes } from "./routes/alerts.ts";
 import { boardRoutes } from "./routes/board.ts";
 import { channelRoutes } from "./routes/channels.ts";
 import { commissioningRoutes } from "./routes/commissioning.ts";
-import { figureRoutes } from "./routes/figures.ts";
 import { healthRoutes } from "./routes/health.ts";
 import { inletTrialRoutes } from "./routes/inlet-trials.ts";
 import { inletRoutes } from "./routes/inlets.ts";
@@ -20,9 +19,10 @@ import { keyRoutes } from "./routes/keys.ts";
 import { lockoutRoutes } from "./routes/lockouts.ts";
 import { metricRoutes } from "./routes/metrics.ts";
 import { modelRoutes } from "./routes/model.ts";
-import { noticeRoutes } from "./routes/notices.ts";
+import { notificationRoutes } from "./routes/notifications.ts";
 import { requestRoutes } from "./routes/requests.ts";
 import { sessionRoutes } from "./routes/session.ts";
+import { statisticsRoutes } from "./routes/statistics.ts";
 import { teamRoutes } from "./routes/team.ts";
 import { wireRoutes } from "./routes/wire.ts";
 
@@ -50,10 +50,10 @@ export function createApp(deps: HttpDeps): Express {
     commissioningRoutes(deps),
     inletRoutes(deps),
     inletTrialRoutes(deps),
-    attentionRoutes(deps),
-    figureRoutes(deps),
+    alertRoutes(deps),
+    statisticsRoutes(deps),
     interfaceRoutes(deps),
-    noticeRoutes(deps),
+    notificationRoutes(deps),
   );
   app.use(metricRoutes(deps));
   app.use("/api", () => {

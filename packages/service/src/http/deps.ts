@@ -17,7 +17,7 @@ import type { Config } from "../platform/config/config.ts";
 import type { Log } from "../platform/log.ts";
 import type { Metrics } from "../platform/metrics.ts";
 import type { Alerts } from "../reporting/alerts.ts";
-import type { Notices } from "../reporting/notices.ts";
+import type { Notifications } from "../reporting/notifications.ts";
 import type { Statistics } from "../reporting/statistics.ts";
 import type { Status } from "../reporting/status.ts";
 import type { Close } from "../requests/cancel.ts";
@@ -56,7 +56,7 @@ export interface HttpDeps {
   readonly alerts: Alerts;
   readonly statistics: Statistics;
   readonly credentials: Credentials;
-  readonly notices: Notices;
+  readonly notifications: Notifications;
   readonly requests: RequestService;
   readonly situationOf: (channel: ChannelId) => Situation;
   readonly status: Status;

@@ -33,7 +33,7 @@ export class AnswerWriter {
   answer(became: Became, arrival: Arrival): Omit<InletResult, "later"> {
     switch (became.became) {
       case "unknown-sender":
-        return said("stranger", this.fill("stranger", arrival));
+        return said("unknown-sender", this.fill("unknownSender", arrival));
       case "ignored":
         return said("ignored", "");
       case "talk":
@@ -42,14 +42,14 @@ export class AnswerWriter {
         return this.result(became.settled, became.reply, arrival);
       case "not-understood": {
         const reply = this.fill("unknown", arrival, { why: whyOf(became.refusal) });
-        return { ...said("unmatched", reply), made: became.made };
+        return { ...said("not-understood", reply), made: became.made };
       }
     }
   }
 
   /** What would be said, nothing done. */
   rehearsed(meaning: Meaning, isPermitted: boolean, arrival: Arrival): string {
-    if (!isPermitted) return this.fill("stranger", arrival);
+    if (!isPermitted) return this.fill("unknownSender", arrival);
     switch (meaning.means) {
       case "ignore":
         return "";
@@ -75,7 +75,7 @@ export class AnswerWriter {
 
   /** A route's own words are for what has been done: they may not say what it came to. */
   private templateFor(outcome: string, reply: string | null): string {
-    if (outcome === "complete") return reply ?? this.replies.result;
+    if (outcome === "delivered") return reply ?? this.replies.result;
     if (outcome === "refused") return this.replies.refused;
     return outcome === "open" ? this.replies.waiting : this.replies.result;
   }

@@ -73,5 +73,5 @@ export function outcomeOfAll(settled: Settled): string {
   const [only] = outcomes;
   if (outcomes.size === 1 && only) return only;
   if (outcomes.has("open")) return "open";
-  return outcomes.has("complete") || outcomes.has("partly") ? "partly" : "not-at-all";
+  return outcomes.has("delivered") || outcomes.has("partly-delivered") ? "partly-delivered" : "not-delivered";
 }

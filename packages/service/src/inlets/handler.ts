@@ -54,7 +54,7 @@ interface FromSender {
   readonly origin: RequestOrigin;
 }
 
-const MOST_UNMATCHED = 100;
+const MOST_NOT_UNDERSTOOD = 100;
 /** How long an outcome is waited for after the first answer. */
 const LATER_MS = 120_000;
 
@@ -65,7 +65,7 @@ export class InletHandler {
   floodedAt: number | null = null;
   /** ms since 1970. */
   readonly openedAt = Date.now();
-  private readonly unmatchedAt: number[] = [];
+  private readonly notUnderstoodAt: number[] = [];
   private readonly requests: RequestService;
   private readonly limiter: Limiter;
   private readonly reader: ArrivalReader;
@@ -108,8 +108,8 @@ export class InletHandler {
   }
 
   /** When arrivals were not understood since then, ms since 1970, oldest first; the last hundred at most. */
-  unmatchedSince(since: number): number[] {
-    return this.unmatchedAt.filter((at) => at >= since);
+  notUnderstoodSince(since: number): number[] {
+    return this.notUnderstoodAt.filter((at) => at >= since);
   }
 
   noteArrival(): void {
@@ -189,8 +189,8 @@ export class InletHandler {
 
   /** Puts on record what was not understood. */
   private async decline(refusal: RelayError, text: string, { arrival, asker, origin }: FromSender): Promise<string[]> {
-    this.unmatchedAt.push(Date.now());
-    if (this.unmatchedAt.length > MOST_UNMATCHED) this.unmatchedAt.shift();
+    this.notUnderstoodAt.push(Date.now());
+    if (this.notUnderstoodAt.length > MOST_NOT_UNDERSTOOD) this.notUnderstoodAt.shift();
     try {
       return await this.requests.decline(refusedIntent(text, arrival, origin), asker, refusal);
     } catch (error) {

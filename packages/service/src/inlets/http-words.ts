@@ -12,7 +12,12 @@ export function requireMethod(req: IncomingMessage, res: ServerResponse, allowed
   throw new RelayError("wrong-method", { allowed });
 }
 
-const STATUS: Readonly<Record<string, number>> = { open: 202, unmatched: 422, refused: 422, stranger: 403 };
+const STATUS: Readonly<Record<string, number>> = {
+  open: 202,
+  "not-understood": 422,
+  refused: 422,
+  "unknown-sender": 403,
+};
 
 /** Who calls, as far as the headers say; a repeated call is known by its key unless the kind has a better name for it. */
 export function callerFrom(

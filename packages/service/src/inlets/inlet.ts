@@ -34,7 +34,7 @@ export interface RequestOrigin {
 export interface InletResult {
   /** What to say back. */
   readonly reply: string;
-  /** What became of it: an outcome of requests; or `answered`, `asked-which`, `ignored`, `stranger`. */
+  /** What became of it: an outcome of requests; or `answered`, `asked-which`, `ignored`, `unknown-sender`. */
   readonly outcome: string;
   readonly requests: readonly RequestView[];
   /** The ids of all requests that it made, of those refused or not understood too. */

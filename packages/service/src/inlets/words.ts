@@ -32,16 +32,16 @@ function requestWords({ commands, target, action }: RequestView): string {
   const [first] = commands;
   if (!first) return "Nothing was done.";
   if (commands.length === 1) return commandWords(first);
-  const there = commands.filter(({ end }) => end === "complete").length;
+  const there = commands.filter(({ end }) => end === "delivered").length;
   const rest = commands
-    .filter(({ end }) => end !== "complete")
+    .filter(({ end }) => end !== "delivered")
     .map((one) => `${nameOf(one)}: ${small(one.verdict.headline)}`);
   return `${target}, ${action}: ${there} of ${commands.length} done. ${rest.join(" ")}`.trim();
 }
 
 function commandWords(command: CommandView): string {
   const { verdict, toText, end } = command;
-  const why = verdict.tone === "bad" ? ` ${verdict.text}` : "";
+  const why = verdict.severity === "bad" ? ` ${verdict.text}` : "";
   return `${nameOf(command)} → ${toText}: ${end === null ? "still on its way." : small(verdict.headline)}${why}`;
 }
 

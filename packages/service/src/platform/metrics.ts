@@ -1,12 +1,12 @@
-/** Figures for a monitoring system, in the Prometheus text format. docs/metrics.md lists them; a test compares both. */
+/** DeliveryStatistics for a monitoring system, in the Prometheus text format. docs/metrics.md lists them; a test compares both. */
 import type { Command, Outcome } from "@bold-relay/core";
 import { Counter, collectDefaultMetrics, Gauge, Histogram, Registry } from "prom-client";
 
-/** What is looked at when somebody reads the figures. */
+/** What is looked at when somebody reads the statistics. */
 export interface MetricSources {
   readonly linkUp: () => boolean;
   readonly linkRoundTripMs: () => number | null;
-  readonly journalUp: () => boolean;
+  readonly databaseUp: () => boolean;
   readonly queued: () => Readonly<Record<string, number>>;
   readonly openRequests: () => number;
   readonly liveConnections: () => number;
@@ -51,7 +51,7 @@ export class Metrics {
       "last round trip through the broker",
       () => (sources.linkRoundTripMs() ?? 0) / 1000,
     );
-    this.gauge("journal_up", "whether the journal can be written", () => flag(sources.journalUp()));
+    this.gauge("database_up", "whether the database can be written", () => flag(sources.databaseUp()));
     this.gauge("open_requests", "requests without an outcome", sources.openRequests);
     this.gauge("live_connections", "consoles and terminals that are told live", sources.liveConnections);
     this.gauge("deadlines", "channels that must go off by themselves", sources.deadlines);

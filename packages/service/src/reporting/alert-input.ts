@@ -1,4 +1,4 @@
-/** What is known, gathered for whoever looks for what needs attention. */
+/** What is known, gathered for whoever looks for what needs alerts. */
 import { type AlertInput, agrees, type ChannelEntry, type ChannelInput, channelWords, HOUR_MS } from "@bold-relay/core";
 import type { InletRegistry } from "../inlets/registry.ts";
 import type { Clock } from "../platform/clock.ts";
@@ -38,7 +38,7 @@ export async function alertInput({
       paused: inlet.paused === true,
       up: own?.health.up ?? null,
       trouble: own?.health.trouble ?? null,
-      unmatched: handler.unmatchedSince(now - HOUR_MS),
+      notUnderstood: handler.notUnderstoodSince(now - HOUR_MS),
       circledAt: handler.circledAt,
       floodedAt: handler.floodedAt,
       lastAt: inlets.counter.lastArrivalOf(inlet.slug) ?? handler.openedAt,
@@ -54,10 +54,10 @@ function channelInput(channel: ChannelEntry, board: Board, lockouts: Lockouts, p
   const { id } = channel;
   const observed = board.observedOf(id);
   const command = board.lastCommandOf(id);
-  const bad = command !== null && command.end !== null && command.end !== "complete";
+  const bad = command !== null && command.end !== null && command.end !== "delivered";
   return {
     channel,
-    present: board.presenceOf(channel.device.address),
+    online: board.presenceOf(channel.device.address),
     agreement: board.agreementOf(id),
     is: observed ? channelWords(channel, observed.value) : "unknown",
     told: command ? channelWords(channel, command.to) : "nothing",

@@ -1,4 +1,4 @@
-/** The matters that need attention, looked for again and again, with what people said of them. */
+/** The alerts, looked for again and again, with what people did about them. */
 import { type Alert, type AlertInput, alertsOf, databaseAlert, RelayError } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Log } from "../platform/log.ts";
@@ -8,7 +8,7 @@ import {
   findAlertStates,
   saveAlertState,
   updateAlertStates,
-} from "../store/attention.ts";
+} from "../store/alert-states.ts";
 import type { Pool } from "../store/pool.ts";
 
 export interface AlertsDeps {
@@ -20,16 +20,16 @@ export interface AlertsDeps {
   readonly databaseTrouble: () => string | null;
   /** What is shown has changed. */
   readonly onChange: (open: number) => void;
-  /** A matter came up, or is gone. */
+  /** An alert came up, or is resolved. */
   readonly onAlert: (alert: Alert, gone: boolean) => void;
 }
 
 export interface AlertWithState extends Alert {
-  readonly care: AlertStateRecord;
+  readonly state: AlertStateRecord;
 }
 
 const LOOK_EVERY_MS = 2_000;
-const NO_CARE: AlertState = { takenBy: null, note: null, mutedUntil: null, closedMark: null };
+const NO_STATE: AlertState = { assignedTo: null, note: null, snoozedUntil: null, resolvedMark: null };
 
 export class Alerts {
   private readonly deps: AlertsDeps;
@@ -46,7 +46,7 @@ export class Alerts {
   }
 
   async start(): Promise<void> {
-    for (const care of await findAlertStates(this.deps.pool)) this.states.set(keyOf(care), care);
+    for (const state of await findAlertStates(this.deps.pool)) this.states.set(keyOf(state), state);
     this.timer = setInterval(() => void this.look(), LOOK_EVERY_MS);
   }
 
@@ -55,23 +55,23 @@ export class Alerts {
     await this.looking;
   }
 
-  /** Matters that are shown: neither closed nor muted. @param all those too */
+  /** Alerts that are shown: neither resolved nor snoozed. @param all those too */
   list(all: boolean): AlertWithState[] {
     const now = this.deps.clock.now();
     const { database } = this;
     const kept = this.alerts.flatMap((alert) => {
-      const care = this.states.get(keyOf(alert));
-      return care && (all || isShown(alert, care, now)) ? { ...alert, care } : [];
+      const state = this.states.get(keyOf(alert));
+      return state && (all || isShown(alert, state, now)) ? { ...alert, state } : [];
     });
     if (!database) return kept;
     const { kind, subject, since } = database;
-    return [{ ...database, care: { kind, subject, firstSeen: since, ...NO_CARE } }, ...kept];
+    return [{ ...database, state: { kind, subject, firstSeen: since, ...NO_STATE } }, ...kept];
   }
 
   /** Looks now; one look at a time. */
   look(): Promise<void> {
     this.looking ??= this.lookAgain()
-      .catch((error: unknown) => this.deps.log.warn({ err: error }, "what needs attention could not be looked for"))
+      .catch((error: unknown) => this.deps.log.warn({ err: error }, "alerts could not be looked for"))
       .finally(() => {
         this.looking = null;
         this.noteDatabase();
@@ -89,19 +89,19 @@ export class Alerts {
     this.tell();
   }
 
-  /** @returns the matter as it is cared for now; null when it is not there any more */
-  async care(kind: string, subject: string, change: Partial<AlertState>): Promise<AlertWithState | null> {
+  /** @returns the alert as it is then; null when it is not there any more */
+  async change(kind: string, subject: string, change: Partial<AlertState>): Promise<AlertWithState | null> {
     const key = keyOf({ kind, subject });
     if (this.database && key === keyOf(this.database))
       throw new RelayError("service-busy", { why: "The database cannot be used, so nothing can be noted" });
     const alert = this.alerts.find((one) => keyOf(one) === key);
     const known = this.states.get(key);
     if (!alert || !known) return null;
-    const care = { ...known, ...change };
-    if (!(await saveAlertState(this.deps.pool, kind, subject, care))) return null;
-    this.states.set(key, care);
+    const state = { ...known, ...change };
+    if (!(await saveAlertState(this.deps.pool, kind, subject, state))) return null;
+    this.states.set(key, state);
     this.tell();
-    return { ...alert, care };
+    return { ...alert, state };
   }
 
   private async lookAgain(): Promise<void> {
@@ -109,12 +109,12 @@ export class Alerts {
     const alerts = alertsOf(await this.deps.input());
     const keys = new Set(alerts.map(keyOf));
     const added = alerts.filter((alert) => !this.states.has(keyOf(alert)));
-    const gone = [...this.states.values()].filter((care) => !keys.has(keyOf(care)));
+    const gone = [...this.states.values()].filter((state) => !keys.has(keyOf(state)));
     if (added.length > 0 || gone.length > 0) await updateAlertStates(pool, added, gone);
-    for (const care of gone) this.states.delete(keyOf(care));
+    for (const state of gone) this.states.delete(keyOf(state));
     for (const { kind, subject, since } of added) {
       const firstSeen = Math.min(since, clock.now());
-      this.states.set(keyOf({ kind, subject }), { kind, subject, firstSeen, ...NO_CARE });
+      this.states.set(keyOf({ kind, subject }), { kind, subject, firstSeen, ...NO_STATE });
     }
     for (const alert of added) this.deps.onAlert(alert, false);
     for (const alert of this.alerts) if (!keys.has(keyOf(alert))) this.deps.onAlert(alert, true);
@@ -124,15 +124,15 @@ export class Alerts {
 
   private tell(): void {
     const shown = this.list(false);
-    const state = JSON.stringify(shown.map(({ care, mark }) => [care, mark]));
-    if (state === this.told) return;
-    this.told = state;
+    const shownNow = JSON.stringify(shown.map(({ state, mark }) => [state, mark]));
+    if (shownNow === this.told) return;
+    this.told = shownNow;
     this.deps.onChange(shown.length);
   }
 }
 
-function isShown(alert: Alert, { mutedUntil, closedMark }: AlertStateRecord, now: number): boolean {
-  return closedMark !== alert.mark && (mutedUntil === null || now >= mutedUntil);
+function isShown(alert: Alert, { snoozedUntil, resolvedMark }: AlertStateRecord, now: number): boolean {
+  return resolvedMark !== alert.mark && (snoozedUntil === null || now >= snoozedUntil);
 }
 
 function keyOf({ kind, subject }: { kind: string; subject: string }): string {

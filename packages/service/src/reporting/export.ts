@@ -1,5 +1,5 @@
-/** Deliveries as files: page after page, so that a long list never stands in memory. */
-import type { CommandView, DeliveryQuery, RequestView } from "@bold-relay/api";
+/** Log as files: page after page, so that a long list never stands in memory. */
+import type { CommandView, LogQuery, RequestView } from "@bold-relay/api";
 import { stringify } from "csv-stringify/sync";
 import type { Reader, RequestQueries } from "../requests/queries.ts";
 
@@ -28,7 +28,7 @@ const COLUMNS = [
 
 export async function* exportLines(
   queries: RequestQueries,
-  query: DeliveryQuery,
+  query: LogQuery,
   reader: Reader,
   form: "csv" | "jsonl",
 ): AsyncGenerator<string> {

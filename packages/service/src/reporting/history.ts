@@ -1,51 +1,115 @@
-/** What a channel was over a longer time: the curve of a reading, or how long it was on each day. */
-import type { HistoryView } from "@bold-relay/api";
-import { type ChannelEntry, DAY_MS, kindOf, onTimes, readsNumbers, smallestIdAt } from "@bold-relay/core";
+/** The last 24 hours of a channel: every change and every command on one line of time, and the answer in one line. */
+import type { HistoryEntry, HistoryView } from "@bold-relay/api";
+import {
+  type ChannelEntry,
+  causeWords,
+  channelWords,
+  DAY_MS,
+  historyAnswer,
+  isChannelOn,
+  isOn,
+  kindOf,
+  onTimeMs,
+  READ,
+  readingAnswer,
+  readsNumbers,
+  requesterText,
+  smallestIdAt,
+  type Value,
+  wasOn,
+} from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
-import { findDate, findDays } from "../store/figures.ts";
-import { findReadings, findSwitched } from "../store/find-history.ts";
+import type { Board } from "../state/board.ts";
+import { type ChangeRecord, findChangesAndCommands } from "../store/find-day.ts";
+import { findReadings } from "../store/find-history.ts";
+import type { CommandRecord } from "../store/find-requests.ts";
 import type { Pool } from "../store/pool.ts";
+import { commandView } from "../views/command-view.ts";
 
-/** How many points a curve has at most: more than a screen has columns would not be seen. */
-const MOST_POINTS = 480;
+/** The lowest and the highest reading of a day are told with their time as exactly as this. */
+const READ_STRETCH_MS = 5 * 60_000;
 
-interface HistoryDeps {
-  readonly pool: Pool;
-  readonly clock: Clock;
-  readonly config: { readonly zone: string };
-}
-
-/** @param days 1 to 90: a reading over so many times 24 hours; else so many days, with today */
+/** @param zone IANA time zone of the reader, for the times in the answer */
 export async function historyView(
   channel: ChannelEntry,
-  days: number,
-  { pool, clock, config: { zone } }: HistoryDeps,
+  zone: string,
+  { pool, board, clock }: { pool: Pool; board: Board; clock: Clock },
 ): Promise<HistoryView> {
   const now = clock.now();
-  const told = {
-    channel: channel.address,
+  const from = now - DAY_MS;
+  const since = smallestIdAt(from);
+  const { changes, commands } = await findChangesAndCommands(pool, channel.id, since);
+  const words = (value: Value) => channelWords(channel, value);
+  const observed = board.observedOf(channel.id);
+  const views = commands.map((record) => ({ record, view: commandView(record, board) }));
+  const online = board.presenceOf(channel.device.address)?.up ?? null;
+  const isReading = readsNumbers(kindOf(channel.kind));
+  const facts = {
     name: `${channel.name}, ${channel.room.name}`,
-    kind: channel.kind,
-    unit: channel.unit,
-    zone,
+    is: observed && words(observed.value),
+    isOnNow: observed !== null && isChannelOn(channel, observed.value),
+    online,
+    changes,
+    // Who asked what it is has changed nothing.
+    commands: views
+      .filter(({ record }) => record.to !== READ)
+      .map(({ record, view }) => ({
+        at: record.askedAt,
+        by: requesterText(record.requester, record.asker, record.inlet),
+        to: view.toText,
+        end: record.end,
+        headline: view.verdict.headline,
+      })),
+    from,
+    now,
+    clock: clockIn(zone),
   };
-  if (readsNumbers(kindOf(channel.kind))) {
-    const from = now - days * DAY_MS;
-    const points = await findReadings(pool, channel.id, smallestIdAt(from), (days * DAY_MS) / MOST_POINTS);
-    const readings = points.map(({ at, ...values }) => ({ at: new Date(at).toISOString(), ...values }));
-    return { ...told, from: new Date(from).toISOString(), at: new Date(now).toISOString(), readings, days: [] };
-  }
-  const today = await findDate(pool, zone, now);
-  const first = new Date(Date.parse(`${today}T12:00:00Z`) - (days - 1) * DAY_MS).toISOString().slice(0, 10);
-  const periods = await findDays(pool, zone, first, today);
-  const from = periods[0]?.from ?? now;
-  const { before, changes } = await findSwitched(pool, channel.id, smallestIdAt(from));
-  const times = onTimes(before, changes, periods, now);
+  const entries = [
+    ...changes.map((change) => changeEntry(change, words, isReading)),
+    ...views.map(({ record, view }) => commandEntry(record, view)),
+  ].sort((one, other) => (one.at < other.at ? -1 : 1));
   return {
-    ...told,
+    channel: channel.address,
+    name: facts.name,
+    kind: channel.kind,
     from: new Date(from).toISOString(),
     at: new Date(now).toISOString(),
-    readings: [],
-    days: periods.map(({ day }, index) => ({ day, onMs: Math.round(times[index] ?? 0) })),
+    answer: isReading
+      ? readingAnswer({ ...facts, points: await findReadings(pool, channel.id, since, READ_STRETCH_MS), words })
+      : historyAnswer(facts),
+    onMs: isReading ? 0 : Math.round(onTimeMs(facts)),
+    wasOn: !isReading && wasOn(facts),
+    entries,
   };
+}
+
+/** A reading changes by itself, and is neither on nor off. */
+function changeEntry(
+  { at, to, cause }: ChangeRecord,
+  words: (value: ChangeRecord["to"]) => string,
+  isReading: boolean,
+): HistoryEntry {
+  const by = causeWords(cause) ?? (cause === "command" ? "as commanded" : isReading ? "" : "by nobody known");
+  return {
+    at: new Date(at).toISOString(),
+    kind: "change",
+    is: words(to),
+    on: isReading ? null : isOn(to),
+    by,
+    command: null,
+  };
+}
+
+function commandEntry(
+  { askedAt, requester, asker, inlet }: CommandRecord,
+  view: HistoryEntry["command"] & object,
+): HistoryEntry {
+  const by = requesterText(requester, asker, inlet);
+  return { at: new Date(askedAt).toISOString(), kind: "command", is: view.toText, on: null, by, command: view };
+}
+
+/** @throws RangeError when there is no such zone */
+function clockIn(timeZone: string): (at: number) => string {
+  const form = new Intl.DateTimeFormat("en-GB", { timeZone, hour: "2-digit", minute: "2-digit", hour12: false });
+  return (at) => form.format(at);
 }

@@ -1,5 +1,5 @@
-/** Figures as a table for a spreadsheet. */
-import type { GroupFigures } from "@bold-relay/api";
+/** DeliveryStatistics as a table for a spreadsheet. */
+import type { GroupStatistics } from "@bold-relay/api";
 import { TIMED_HOPS } from "@bold-relay/core";
 import { stringify } from "csv-stringify/sync";
 
@@ -7,8 +7,8 @@ const COLUMNS = [
   "key",
   "name",
   "commands",
-  "reached",
-  "share",
+  "delivered",
+  "successRate",
   "replaced",
   "failed",
   "unanswered",
@@ -18,11 +18,11 @@ const COLUMNS = [
   "proven confirmed",
   "proven measured",
   "refused",
-  "unmatched",
+  "not-understood",
   ...TIMED_HOPS.flatMap((hop) => [`${hop} p50 ms`, `${hop} p95 ms`]),
 ];
 
-export function figuresCsv(rows: readonly GroupFigures[]): string {
+export function statisticsCsv(rows: readonly GroupStatistics[]): string {
   // A name that somebody gave must not become a formula in somebody's spreadsheet.
   return stringify([COLUMNS, ...rows.map(row)], { escape_formulas: true });
 }
@@ -31,21 +31,21 @@ function row({
   key,
   name,
   commands,
-  reached,
-  share,
+  delivered,
+  successRate,
   replaced,
   missed,
   proven,
   refused,
-  unmatched,
+  notUnderstood,
   times,
-}: GroupFigures) {
+}: GroupStatistics) {
   return [
     key,
     name,
     commands,
-    reached,
-    share === null ? null : share.toFixed(4),
+    delivered,
+    successRate === null ? null : successRate.toFixed(4),
     replaced,
     missed.failed,
     missed.unanswered,
@@ -55,7 +55,7 @@ function row({
     proven.confirmed,
     proven.measured,
     refused,
-    unmatched,
+    notUnderstood,
     ...TIMED_HOPS.flatMap((hop) => [times[hop]?.p50.toFixed(1) ?? null, times[hop]?.p95.toFixed(1) ?? null]),
   ];
 }

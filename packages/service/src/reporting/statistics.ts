@@ -1,31 +1,31 @@
-/** Figures of how well it runs: spans that are over are counted once, in the background; whoever looks gets those, and the rest as it is now. */
-import type { FiguresQuery, FiguresView } from "@bold-relay/api";
+/** DeliveryStatistics of how well it runs: spans that are over are counted once, in the background; whoever looks gets those, and the rest as it is now. */
+import type { StatisticsQuery, StatisticsView } from "@bold-relay/api";
 import {
   DAY_MS,
-  type FigureCount,
-  type FigureGroup,
-  figuresOf,
   HOUR_MS,
   type Period,
   RelayError,
   type Snapshot,
+  type StatisticCount,
+  type StatisticGroup,
   splitAt,
+  statisticsOf,
   uncovered,
 } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Log } from "../platform/log.ts";
+import type { Pool } from "../store/pool.ts";
 import {
   type DayPeriod,
-  type FigureRow,
   findDate,
   findDays,
-  findFigures,
   findFirstAsk,
   findSpans,
+  findStatistics,
   hasOpen,
   keepSpan,
-} from "../store/figures.ts";
-import type { Pool } from "../store/pool.ts";
+  type StatisticRow,
+} from "../store/statistics.ts";
 
 export interface StatisticsDeps {
   readonly clock: Clock;
@@ -70,7 +70,7 @@ export class Statistics {
   count(): Promise<void> {
     this.counting ??= this.countAll()
       .catch((error: unknown) =>
-        this.deps.log.warn({ err: error }, "figures could not be counted, it will be tried again"),
+        this.deps.log.warn({ err: error }, "statistics could not be counted, it will be tried again"),
       )
       .finally(() => {
         this.counting = null;
@@ -79,15 +79,15 @@ export class Statistics {
   }
 
   /**
-   * @param sites whose figures they are; null: all, with what belongs to none
+   * @param sites whose statistics they are; null: all, with what belongs to none
    * @param inletNames names of inlets by their identifiers
    * @throws RelayError bad-request
    */
   async view(
-    query: FiguresQuery,
+    query: StatisticsQuery,
     sites: readonly string[] | null,
     inletNames: ReadonlyMap<string, string>,
-  ): Promise<FiguresView> {
+  ): Promise<StatisticsView> {
     const { clock, pool, zone } = this.deps;
     const now = Math.floor(clock.now());
     const days = await this.daysOf(query, now);
@@ -96,7 +96,7 @@ export class Statistics {
     const period = { from, to: Math.max(from, to) };
     const gaps = uncovered(period, await findSpans(pool, period));
     const { before, after } = splitAt(gaps, now - READ_BACK_MS);
-    const rows = await findFigures(pool, { ...period, gaps: after, zone, sites });
+    const rows = await findStatistics(pool, { ...period, gaps: after, zone, sites });
     return {
       zone,
       from: days[0]?.day ?? "",
@@ -106,7 +106,7 @@ export class Statistics {
     };
   }
 
-  private async daysOf({ days = DEFAULT_DAYS, from, to }: FiguresQuery, now: number): Promise<DayPeriod[]> {
+  private async daysOf({ days = DEFAULT_DAYS, from, to }: StatisticsQuery, now: number): Promise<DayPeriod[]> {
     const { pool, zone } = this.deps;
     const last = to ?? (await findDate(pool, zone, now));
     const first = from ?? (await findDate(pool, zone, Date.parse(`${last}T12:00:00Z`) - (days - 1) * DAY_MS));
@@ -123,11 +123,11 @@ export class Statistics {
     return days.filter((day) => day.to > first && gaps.some((gap) => meets(gap, day))).length;
   }
 
-  private grouped(rows: readonly FigureRow[], days: readonly DayPeriod[], inlet: ReadonlyMap<string, string>) {
+  private grouped(rows: readonly StatisticRow[], days: readonly DayPeriod[], inlet: ReadonlyMap<string, string>) {
     const snapshot = this.deps.board.snapshot;
-    const counts = new Map<FigureGroup, Map<string, FigureCount[]>>();
+    const counts = new Map<StatisticGroup, Map<string, StatisticCount[]>>();
     for (const row of rows) {
-      const group = counts.get(row.by) ?? new Map<string, FigureCount[]>();
+      const group = counts.get(row.by) ?? new Map<string, StatisticCount[]>();
       counts.set(row.by, group);
       const known = group.get(row.key);
       if (known) known.push(row);
@@ -140,11 +140,11 @@ export class Statistics {
     };
     const groups = (by: "site" | "device" | "inlet") =>
       [...(counts.get(by) ?? [])]
-        .map(([key, of]) => ({ key, name: names[by].get(key) ?? key, ...figuresOf(of) }))
+        .map(([key, of]) => ({ key, name: names[by].get(key) ?? key, ...statisticsOf(of) }))
         .sort((one, other) => other.commands - one.commands || (one.key < other.key ? -1 : 1));
     return {
-      all: figuresOf(counts.get("all")?.get("") ?? []),
-      days: days.map(({ day }) => ({ key: day, name: day, ...figuresOf(counts.get("day")?.get(day) ?? []) })),
+      all: statisticsOf(counts.get("all")?.get("") ?? []),
+      days: days.map(({ day }) => ({ key: day, name: day, ...statisticsOf(counts.get("day")?.get(day) ?? []) })),
       sites: groups("site"),
       devices: groups("device"),
       inlets: groups("inlet"),

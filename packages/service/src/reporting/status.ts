@@ -27,7 +27,7 @@ export interface StatusDeps {
 export class Status {
   private readonly deps: StatusDeps;
   private readonly startedAt: number;
-  private journal: PartStatus = { up: true, roundTripMs: null, trouble: null };
+  private database: PartStatus = { up: true, roundTripMs: null, trouble: null };
   private told = "";
   private timer: NodeJS.Timeout | null = null;
 
@@ -60,19 +60,19 @@ export class Status {
 
   /** Why the database cannot be read or written; null when it can. */
   get databaseTrouble(): string | null {
-    return this.partStatus().journal.trouble;
+    return this.partStatus().database.trouble;
   }
 
-  /** What must come back before requests can reach their aim. */
+  /** What must come back before requests can reach their target stage. */
   waitsFor(): string[] {
-    const { broker, journal } = this.partStatus();
-    return [...(broker.up ? [] : ["broker"]), ...(journal.up ? [] : ["journal"])];
+    const { broker, database } = this.partStatus();
+    return [...(broker.up ? [] : ["broker"]), ...(database.up ? [] : ["database"])];
   }
 
   /** Tells the live feed when the broker or the journal came or went. */
   tellChanges(): void {
     const parts = this.partStatus();
-    const state = `${parts.broker.up} ${parts.journal.up}`;
+    const state = `${parts.broker.up} ${parts.database.up}`;
     if (state === this.told) return;
     this.told = state;
     this.deps.feed.tell({ event: { name: "status", data: parts }, sites: null });
@@ -94,7 +94,7 @@ export class Status {
       counts: {
         sites: new Set(channels.map((channel) => channel.site.slug)).size,
         devices,
-        devicesAbsent: absent,
+        devicesOffline: absent,
         channels: channels.length,
         on: on.length,
         drifting,
@@ -105,12 +105,12 @@ export class Status {
     };
   }
 
-  private partStatus(): Pick<StatusView, "broker" | "journal"> {
+  private partStatus(): Pick<StatusView, "broker" | "database"> {
     const { link, writers } = this.deps;
-    const trouble = writers.map((writer) => writer.trouble).find((one) => one !== null) ?? this.journal.trouble;
+    const trouble = writers.map((writer) => writer.trouble).find((one) => one !== null) ?? this.database.trouble;
     return {
       broker: { up: link.isUp, roundTripMs: rounded(link.roundTripMs), trouble: link.isUp ? null : link.trouble },
-      journal: { up: trouble === null, roundTripMs: rounded(this.journal.roundTripMs), trouble },
+      database: { up: trouble === null, roundTripMs: rounded(this.database.roundTripMs), trouble },
     };
   }
 
@@ -118,9 +118,9 @@ export class Status {
     const startedAt = performance.now();
     try {
       await this.deps.pool.query("select 1");
-      this.journal = { up: true, roundTripMs: performance.now() - startedAt, trouble: null };
+      this.database = { up: true, roundTripMs: performance.now() - startedAt, trouble: null };
     } catch (error) {
-      this.journal = { up: false, roundTripMs: null, trouble: databaseTrouble(error) };
+      this.database = { up: false, roundTripMs: null, trouble: databaseTrouble(error) };
     }
     this.tellChanges();
   }

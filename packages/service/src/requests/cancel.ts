@@ -24,6 +24,6 @@ export function createClose(openRequests: OpenRequests, lanes: LaneRunner, answe
       lanes.dispatch(channel, { type: "close", id: command, note: `${by} (${reason})` });
     }
     await durable;
-    if (!isThere(request, null)) throw new RelayError("journal-unavailable", { request: id });
+    if (!isThere(request, null)) throw new RelayError("database-unavailable", { request: id });
   };
 }

@@ -24,7 +24,7 @@ export async function identify(channels: readonly ChannelEntry[], asker: Asker, 
     const request = await ask(intent, asker, WAIT_MS);
     requests.push(request.id);
     // What does not get there will not blink; and what somebody else changed meanwhile is theirs.
-    if (request.outcome !== "complete") break;
+    if (request.outcome !== "delivered") break;
     await pause(STEP_MS);
   }
   return { channel: lamp.address, name: lamp.name, requests };

@@ -1,5 +1,5 @@
 /** Requests as they stand: the journal's part, with what is open in memory laid over it. */
-import type { DeliveryPage, DeliveryQuery, RequestView, TraceView } from "@bold-relay/api";
+import type { LogPage, LogQuery, RequestView, TraceView } from "@bold-relay/api";
 import {
   type ChannelId,
   DAY_MS,
@@ -14,7 +14,7 @@ import {
 import type { Clock } from "../platform/clock.ts";
 import type { Board } from "../state/board.ts";
 import { type OpenRequests, recordsOf } from "../state/open-requests.ts";
-import { type DeliveryFilter, findDeliveries } from "../store/find-deliveries.ts";
+import { findLog, type LogFilter } from "../store/find-log.ts";
 import { type CommandRecord, findCommands, findRequests, type RequestRecord } from "../store/find-requests.ts";
 import type { Pool } from "../store/pool.ts";
 import { findReplies } from "../store/replies.ts";
@@ -76,13 +76,13 @@ export class RequestQueries {
   }
 
   /**
-   * One page of deliveries, newest first.
+   * One page of log, newest first.
    *
-   * @throws RelayError not-found when the query names a channel or premises that do not exist, or may not be seen
+   * @throws RelayError not-found when the query names a channel or sites that do not exist, or may not be seen
    */
-  async page(query: DeliveryQuery, reader: Reader): Promise<DeliveryPage> {
+  async page(query: LogQuery, reader: Reader): Promise<LogPage> {
     const { limit = DEFAULT_LIMIT } = query;
-    const found = await findDeliveries(this.pool, {
+    const found = await findLog(this.pool, {
       ...this.filterOf(query),
       scope: this.scopeOf(query.site, reader),
       limit: limit + 1,
@@ -92,20 +92,20 @@ export class RequestQueries {
     return { requests: await this.views(requests), next: more ? (requests.at(-1)?.id ?? null) : null };
   }
 
-  private filterOf({ before, channel, asker, ended, words }: DeliveryQuery): Omit<DeliveryFilter, "limit" | "scope"> {
+  private filterOf({ before, channel, asker, result, words }: LogQuery): Omit<LogFilter, "limit" | "scope"> {
     const channelId = channel === undefined ? null : this.channelNamed(channel);
     return {
       before: before ?? null,
       channel: channelId,
       asker: asker ?? null,
-      ended: ended ?? null,
+      result: result ?? null,
       open: this.openRequests.idsOn(channelId),
       words: words === undefined ? null : this.wordFilter(words),
     };
   }
 
-  /** @param site the only premises that are wanted; what one asked oneself must then be of those, too */
-  private scopeOf(site: string | undefined, reader: Reader): DeliveryFilter["scope"] {
+  /** @param site the only sites that are wanted; what one asked oneself must then be of those, too */
+  private scopeOf(site: string | undefined, reader: Reader): LogFilter["scope"] {
     const sites = narrowed(site, reader.sites, this.board.snapshot);
     if (sites === null) return null;
     const entries = this.board.snapshot.channels.filter((channel) => sites.includes(channel.site.slug));
@@ -127,7 +127,7 @@ export class RequestQueries {
     throw new RelayError("not-found", { what: "A request with this id" });
   }
 
-  private wordFilter(words: string): DeliveryFilter["words"] {
+  private wordFilter(words: string): LogFilter["words"] {
     const channels = this.channelsWith(words);
     const open = channels.flatMap((channel) => this.openRequests.idsOn(channel));
     return { text: words, channels, open, since: this.dayAgo() };
@@ -188,8 +188,8 @@ export class RequestQueries {
 
   private deviceOf(record: CommandRecord) {
     const entry = this.board.snapshot.byId.get(record.channelId);
-    if (!entry) return { name: "removed device", present: null };
-    return { name: entry.device.name, present: this.board.presenceOf(entry.device.address)?.up ?? null };
+    if (!entry) return { name: "removed device", online: null };
+    return { name: entry.device.name, online: this.board.presenceOf(entry.device.address)?.up ?? null };
   }
 }
 

@@ -47,7 +47,7 @@ export interface SubmitDeps {
   readonly metrics: Metrics;
   readonly tally: DayTally;
   /** An arrival was refused, or matched nothing; it is on record. */
-  readonly onRefused: (row: AcceptRow, refusal: RelayError, outcome: "refused" | "unmatched") => void;
+  readonly onRefused: (row: AcceptRow, refusal: RelayError, outcome: "refused" | "not-understood") => void;
   readonly situationOf: (channel: ChannelId) => Situation;
   readonly commitWaitMs: number;
 }
@@ -63,7 +63,7 @@ interface Repeated {
 export interface RequestSubmission {
   /**
    * Rejections: the refusal itself, once it is journaled, with `request` among its facts; service-busy when
-   * nothing was taken; journal-unavailable when nobody knows; wrong-key when the key was revoked meanwhile.
+   * nothing was taken; database-unavailable when nobody knows; wrong-key when the key was revoked meanwhile.
    */
   readonly accept: Accept;
   /** Journals an arrival that asks nothing that could be done. Rejects with the refusal, or as `accept` does. */
@@ -141,11 +141,11 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     return lockouts.of(channel) ? "locked-out" : null;
   }
 
-  /** @param found the premises of what was named; null: nothing was found, it belongs to those that its asker is held to */
+  /** @param found the site of what was named; null: nothing was found, it belongs to those that its asker is held to */
   async function refuse(
     pending: PendingRequest,
     refusal: RelayError,
-    outcome: "refused" | "unmatched",
+    outcome: "refused" | "not-understood",
     found: string | null,
   ): Promise<Repeated> {
     const site = found ?? onlyOf(pending.asker.sites);
@@ -211,7 +211,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     },
 
     decline: async (intent, asker, refusal) => {
-      const outcome = refusal.code === "going-round" ? "refused" : "unmatched";
+      const outcome = refusal.code === "going-round" ? "refused" : "not-understood";
       await refuse({ id: newId(), askedAt: clock.now(), intent, asker }, refusal, outcome, null);
       throw refusal;
     },
@@ -234,7 +234,7 @@ function onlyOf(sites: Asker["sites"]): string | null {
 }
 
 function unknown({ id }: PendingRequest): RelayError {
-  return new RelayError("journal-unavailable", { request: id });
+  return new RelayError("database-unavailable", { request: id });
 }
 
 function withTime<Result>(work: Promise<Result>, ms: number, late: () => Error): Promise<Result> {

@@ -1,7 +1,6 @@
 /** Asking as every inlet does it: accept, wait for as long as the asker lets it, answer with what is known then. */
 import type { BriefView, RequestView } from "@bold-relay/api";
 import {
-  type Aim,
   type Asker,
   hasReached,
   type Intent,
@@ -9,6 +8,7 @@ import {
   RelayError,
   type RequestId,
   type Stage,
+  type TargetStage,
 } from "@bold-relay/core";
 import { type Answers, isThere } from "../delivery/answers.ts";
 import type { Accept } from "../requests/submit.ts";
@@ -81,6 +81,6 @@ export function createAsk(deps: AskDeps): { ask: Ask; askBriefly: AskBriefly; fo
   }
 }
 
-function isAt(stage: Stage, until: Aim | null): boolean {
+function isAt(stage: Stage, until: TargetStage | null): boolean {
   return until !== null && hasReached(stage, until);
 }

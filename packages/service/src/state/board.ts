@@ -225,7 +225,7 @@ export class Board {
   /** Keeps the newest: evidence about an older command never hides a newer one. */
   setLastCommand(command: Command, request: RequestRecord): void {
     const { channel, seq, to, askedAt } = command;
-    if (command.end === "complete") this.setTaken(channel, { seq, value: to, at: askedAt });
+    if (command.end === "delivered") this.setTaken(channel, { seq, value: to, at: askedAt });
     const known = this.commanded.get(command.channel);
     if (!known || command.seq >= known.command.seq) this.commanded.set(command.channel, { command, request });
   }
@@ -246,7 +246,7 @@ export class Board {
     const last = this.commanded.get(channel)?.command;
     const entry = this.snapshot.byId.get(channel);
     if (!last || !entry) return null;
-    const isOver = last.forMs !== null && last.end === "complete" && this.clock.now() >= last.askedAt + last.forMs;
+    const isOver = last.forMs !== null && last.end === "delivered" && this.clock.now() >= last.askedAt + last.forMs;
     return isOver ? kindOf(entry.kind).rest : last.to;
   }
 
@@ -255,7 +255,7 @@ export class Board {
     const last = this.commanded.get(channel)?.command;
     const policy = this.snapshot.byId.get(channel)?.policy;
     const observed = this.observed.get(channel);
-    if (!last || !policy || last.end !== "complete" || typeof last.to !== "number") return 0;
+    if (!last || !policy || last.end !== "delivered" || typeof last.to !== "number") return 0;
     if (observed && observed.cause !== "command" && observed.cause !== "unknown") return 0;
     return (last.hops.at(-1)?.at ?? 0) + policy.settleMs;
   }

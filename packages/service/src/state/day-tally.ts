@@ -1,15 +1,15 @@
 /**
- * How the requests of the last 24 hours went, counted as they go: each by its premises and the minute in which it was asked. Counting a busy day from
+ * How the requests of the last 24 hours went, counted as they go: each by its site and the minute in which it was asked. Counting a busy day from
  * its rows takes half a second, which every open console would ask for.
  */
 
 import { MINUTE_MS } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
-import type { DayFigures, MinuteFigures } from "../store/find-requests.ts";
+import type { DayStatistics, MinuteStatistics } from "../store/find-requests.ts";
 
 const DAY_MINUTES = 24 * 60;
 
-type Counts = { -readonly [Name in keyof DayFigures]: DayFigures[Name] };
+type Counts = { -readonly [Name in keyof DayStatistics]: DayStatistics[Name] };
 
 /** Of one site, by minute since 1970. */
 type Minutes = Map<number, Counts>;
@@ -27,18 +27,18 @@ export class DayTally {
   }
 
   /** Takes on what was journaled before. */
-  remember(figures: readonly MinuteFigures[]): void {
-    for (const { site, minute, requests, refused, complete, notReached } of figures) {
+  remember(statistics: readonly MinuteStatistics[]): void {
+    for (const { site, minute, requests, refused, delivered, notDelivered } of statistics) {
       const counts = this.countsOf(site, minute * MINUTE_MS);
       counts.requests += requests;
       counts.refused += refused;
-      counts.complete += complete;
-      counts.notReached += notReached;
+      counts.delivered += delivered;
+      counts.notDelivered += notDelivered;
     }
   }
 
   /**
-   * @param site the slug of the premises that it belongs to; null: of none
+   * @param site the slug of the site that it belongs to; null: of none
    * @param refused it ended on arrival
    */
   asked(site: string | null, askedAt: number, refused: boolean): void {
@@ -48,22 +48,22 @@ export class DayTally {
   }
 
   /** A command has durably ended. */
-  ended(site: string | null, askedAt: number, complete: boolean): void {
+  ended(site: string | null, askedAt: number, delivered: boolean): void {
     const counts = this.countsOf(site, askedAt);
-    if (complete) counts.complete += 1;
-    else counts.notReached += 1;
+    if (delivered) counts.delivered += 1;
+    else counts.notDelivered += 1;
   }
 
   /** @param sites slugs; null: everything, with what belongs to none */
-  lastDay(sites: readonly string[] | null): DayFigures {
+  lastDay(sites: readonly string[] | null): DayStatistics {
     const { oldest } = this;
-    const sum: Counts = { requests: 0, complete: 0, notReached: 0, refused: 0 };
+    const sum: Counts = { requests: 0, delivered: 0, notDelivered: 0, refused: 0 };
     for (const site of sites ?? this.sites.keys())
       for (const [minute, counts] of this.sites.get(site) ?? []) {
         if (minute < oldest) continue;
         sum.requests += counts.requests;
-        sum.complete += counts.complete;
-        sum.notReached += counts.notReached;
+        sum.delivered += counts.delivered;
+        sum.notDelivered += counts.notDelivered;
         sum.refused += counts.refused;
       }
     return sum;
@@ -75,7 +75,7 @@ export class DayTally {
     const known = minutes.get(minute);
     if (known) return known;
     this.forget(minutes);
-    const counts: Counts = { requests: 0, complete: 0, notReached: 0, refused: 0 };
+    const counts: Counts = { requests: 0, delivered: 0, notDelivered: 0, refused: 0 };
     minutes.set(minute, counts);
     return counts;
   }

@@ -81,7 +81,7 @@ export function commandRecord(command: Command, { requester, inlet, asker }: Req
     to,
     urgent,
     forMs,
-    aim: policy.aim,
+    targetStage: policy.targetStage,
     stage,
     end,
     reason,

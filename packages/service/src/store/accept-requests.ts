@@ -39,9 +39,9 @@ export interface AcceptRow {
   /** The caller's place in a trace of its own. */
   readonly traceparent: string | null;
   /** Set where the request ends on arrival. */
-  readonly outcome: "refused" | "unmatched" | null;
+  readonly outcome: "refused" | "not-understood" | null;
   readonly refusal: object | null;
-  /** Of one that ends on arrival: the slug of the premises that it belongs to; null: of none, or its commands say it. */
+  /** Of one that ends on arrival: the slug of the site that it belongs to; null: of none, or its commands say it. */
   readonly site: string | null;
   /** What makes a repeated call the same call; null when the asker sent no key. */
   readonly idempotency: { readonly asker: string; readonly key: string; readonly bodySha256: string } | null;

@@ -31,12 +31,12 @@ export async function findObserved(db: Db): Promise<ObservedRecord[]> {
   }));
 }
 
-/** By channel the newest command that reached its aim. */
+/** By channel the newest command that reached its target stage. */
 export async function findTaken(db: Db): Promise<{ channelId: ChannelId; seq: number; value: Value; at: number }[]> {
   const { rows } = await db.query(`
     select ch.id as "channelId", c.seq, c.to_value as value, extract(epoch from c.asked_at)::float8 * 1000 as at
     from channel ch cross join lateral (
-      select * from command where channel_id = ch.id and ended = 'complete' and to_value <> '${READ}'
+      select * from command where channel_id = ch.id and ended = 'delivered' and to_value <> '${READ}'
       order by request_id desc limit 1) c
     where ch.removed_at is null`);
   return rows.map((row) => ({ ...row, value: parseValue(row.value) }));

@@ -1,6 +1,5 @@
 /** Reads requests and their ended commands back from the journal. */
 import {
-  type Aim,
   type ChannelId,
   type CommandId,
   type End,
@@ -12,6 +11,7 @@ import {
   type RequestId,
   type Said,
   type Stage,
+  type TargetStage,
   type Value,
 } from "@bold-relay/core";
 import type { Db } from "./pool.ts";
@@ -35,9 +35,9 @@ export interface RequestRecord {
   /** The caller's place in a trace of its own (W3C Trace Context); null: it brought none. */
   readonly traceparent: string | null;
   /** Set where the request ended on arrival. */
-  readonly outcome: Extract<Outcome, "refused" | "unmatched"> | null;
+  readonly outcome: Extract<Outcome, "refused" | "not-understood"> | null;
   readonly refusal: { code: string; facts: Record<string, string | number | string[]> } | null;
-  /** The slug of the premises that one which ended on arrival belongs to; null: of none, or its commands say it. */
+  /** The slug of the site that one which ended on arrival belongs to; null: of none, or its commands say it. */
   readonly site: string | null;
 }
 
@@ -51,7 +51,7 @@ export interface CommandRecord {
   readonly urgent: boolean;
   /** For how long it was asked, ms; null: for good. */
   readonly forMs: number | null;
-  readonly aim: Aim;
+  readonly targetStage: TargetStage;
   readonly stage: Stage;
   readonly end: End | null;
   readonly reason: Reason | null;
@@ -66,7 +66,7 @@ export interface CommandRecord {
 
 /** Of `command c` joined with its `request r`. */
 export const COMMAND_COLUMNS = `
-  c.id, c.request_id as "requestId", c.channel_id as "channelId", c.seq, c.to_value as "to", c.urgent, c.for_ms as "forMs", c.aim, c.stage,
+  c.id, c.request_id as "requestId", c.channel_id as "channelId", c.seq, c.to_value as "to", c.urgent, c.for_ms as "forMs", c.target_stage as "targetStage", c.stage,
   c.ended as "end", c.reason, c.attempts, extract(epoch from c.asked_at)::float8 * 1000 as "askedAt", c.hops,
   r.requester, r.inlet, r.asker`;
 
@@ -95,15 +95,15 @@ export async function findCommands(db: Db, requestIds: readonly string[]): Promi
   return rows.map(commandFromRow);
 }
 
-export interface DayFigures {
+export interface DayStatistics {
   readonly requests: number;
-  readonly complete: number;
-  readonly notReached: number;
+  readonly delivered: number;
+  readonly notDelivered: number;
   readonly refused: number;
 }
 
-/** The figures of what was asked within a minute, of one site. */
-export interface MinuteFigures extends DayFigures {
+/** The statistics of what was asked within a minute, of one site. */
+export interface MinuteStatistics extends DayStatistics {
   /** Slug; null: of what belongs to none. */
   readonly site: string | null;
   /** Since 1970. */
@@ -111,19 +111,19 @@ export interface MinuteFigures extends DayFigures {
 }
 
 /**
- * How requests have ended since then, by the premises that they belong to and the minute in which they were asked.
+ * How requests have ended since then, by the site that they belong to and the minute in which they were asked.
  *
  * @param since the smallest id of the moment: UUIDv7 ids begin with their time, so both counts are range scans of an index
  */
-export async function countByMinute(db: Db, since: string): Promise<MinuteFigures[]> {
-  const { rows } = await db.query<MinuteFigures>(
+export async function countByMinute(db: Db, since: string): Promise<MinuteStatistics[]> {
+  const { rows } = await db.query<MinuteStatistics>(
     `with told as (
        select request_id, channel_id, asked_at, ended from command where request_id >= $1
        union all
        select request_id, channel_id, asked_at, null from open_command where request_id >= $1
      )
      select site, ${minuteOf("asked_at")} as minute, count(distinct request_id)::float8 as requests, 0 as refused,
-       (count(*) filter (where ended = 'complete'))::float8 as complete, (count(*) filter (where ended <> 'complete'))::float8 as "notReached"
+       (count(*) filter (where ended = 'delivered'))::float8 as delivered, (count(*) filter (where ended <> 'delivered'))::float8 as "notDelivered"
      from told left join (
        select ch.id as channel_id, s.slug as site from channel ch join device d on d.id = ch.device_id join site s on s.id = d.site_id
      ) placed using (channel_id) group by 1, 2

@@ -37,7 +37,7 @@ const ENDED = {
   channel_id: "int",
   seq: "bigint",
   to_value: "text",
-  aim: "text",
+  target_stage: "text",
   stage: "text",
   ended: "text",
   reason: "text",
@@ -70,9 +70,9 @@ function keepEnds(ended: readonly Command[]): Step {
     name: `ends_of_${formOf(ended)}`,
     sql: (
       value,
-    ) => `insert into command (id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, attempts,
+    ) => `insert into command (id, request_id, channel_id, seq, to_value, target_stage, stage, ended, reason, attempts,
     asked_at, hops, urgent, for_ms)
-  select id, request_id, channel_id, seq, to_value, aim, stage, ended, reason, least(attempts, 32767),
+  select id, request_id, channel_id, seq, to_value, target_stage, stage, ended, reason, least(attempts, 32767),
     to_timestamp(asked_ms / 1000), hops, urgent, for_ms
   from ${rowSource("e", ENDED, ended.map(historyRecord), value)}, held
   on conflict do nothing`,
@@ -150,7 +150,7 @@ function historyRecord(command: Command) {
     to_value: valueText(command.to),
     urgent: command.urgent,
     for_ms: command.forMs,
-    aim: command.policy.aim,
+    target_stage: command.policy.targetStage,
     stage: command.stage,
     ended: command.end,
     reason: command.reason,

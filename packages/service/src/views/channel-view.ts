@@ -42,8 +42,8 @@ export function channelView(channel: ChannelEntry, { board, lockouts, deadlines 
     device: {
       address: channel.device.address,
       name: channel.device.name,
-      present: presence?.up ?? null,
-      presentSince: presence ? new Date(presence.since).toISOString() : null,
+      online: presence?.up ?? null,
+      onlineSince: presence ? new Date(presence.since).toISOString() : null,
     },
     commanded: last && {
       value: last.to,

@@ -5,7 +5,8 @@ import type { Board } from "../state/board.ts";
 import type { CommandRecord } from "../store/find-requests.ts";
 
 export function commandView(record: CommandRecord, board: Board): CommandView {
-  const { id, requestId, channelId, to, urgent, forMs, aim, stage, end, reason, attempts, askedAt, hops } = record;
+  const { id, requestId, channelId, to, urgent, forMs, targetStage, stage, end, reason, attempts, askedAt, hops } =
+    record;
   const { requester, asker, inlet } = record;
   const entry = board.snapshot.byId.get(channelId);
   const presence = entry ? board.presenceOf(entry.device.address) : null;
@@ -29,7 +30,7 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
     toText,
     urgent,
     forMs,
-    aim,
+    targetStage,
     stage,
     end,
     reason,
@@ -46,7 +47,7 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
       note: hops.findLast((hop) => hop.kind === "closed")?.note ?? null,
       said: hops.findLast((hop) => hop.kind === "refused" || hop.kind === "doubted")?.note ?? null,
       stage,
-      aim,
+      targetStage,
       end,
       reason,
       attempts,
@@ -55,7 +56,7 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
       already: hops.some((hop) => hop.already === true),
       tookMs: after.ended,
       device: entry?.device.name ?? "device",
-      present: presence?.up ?? null,
+      online: presence?.up ?? null,
       topic: (to === READ ? entry?.topics.ask : entry?.topics.do) ?? "its topic",
       reads: to === READ,
       ignored,

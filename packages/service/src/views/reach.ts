@@ -1,4 +1,4 @@
-/** Which premises somebody may see. Slugs; null: every one. */
+/** Which sites somebody may see. Slugs; null: every one. */
 import { RelayError, type Snapshot } from "@bold-relay/core";
 
 /** Whether what belongs to a site (null: to the whole team) is theirs to see. */

@@ -17,7 +17,7 @@ export const ploverProfiles: readonly Profile[] = [
     name: "Bare words, one answer topic",
     codec: "word",
     topics: { ...TOPICS, done: "{site}/{device}/done", is: null },
-    delivery: { ...TIMES, aim: "acknowledged" },
+    delivery: { ...TIMES, targetStage: "acknowledged" },
   },
   {
     slug: "open-ear",
@@ -44,7 +44,7 @@ export function describePlover(slug: string): SiteDescription {
             profile: "careful",
             channels: [
               { slug: "dim", name: "Hall dimmer", kind: "dimmer" },
-              { slug: "gate", name: "Gate", kind: "pulse", delivery: { aim: "acknowledged" } },
+              { slug: "gate", name: "Gate", kind: "pulse", delivery: { targetStage: "acknowledged" } },
               { slug: "vent-up", name: "Vent up", kind: "relay" },
               { slug: "vent-down", name: "Vent down", kind: "relay" },
               { slug: "skylight", name: "Skylight", kind: "motor", delivery: { timesItself: true, holdForMs: 900 } },

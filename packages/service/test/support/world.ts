@@ -183,14 +183,14 @@ function profiles(delivery: Partial<DeliveryPolicy>): Profile[] {
       name: "Reports",
       codec: "json",
       topics,
-      delivery: { ...TIMINGS, aim: "confirmed", ...delivery },
+      delivery: { ...TIMINGS, targetStage: "confirmed", ...delivery },
     },
     {
       slug: "answering",
       name: "Only answers",
       codec: "json",
       topics: { ...topics, is: null },
-      delivery: { ...TIMINGS, aim: "acknowledged", ...delivery },
+      delivery: { ...TIMINGS, targetStage: "acknowledged", ...delivery },
     },
   ];
 }

@@ -23,7 +23,7 @@ const profile: Profile = {
   name: "P",
   codec: "json",
   topics: { do: "b/{channel}/do", done: "b/{channel}/done", is: null, here: null },
-  delivery: { aim: "acknowledged" },
+  delivery: { targetStage: "acknowledged" },
 };
 
 function runner(kind: ChannelRecord["kind"]) {
@@ -83,7 +83,7 @@ describe("the lane runner", () => {
     expect(ids(one.written)).toEqual([first]);
     one.answer(first);
     expect(ids(one.written)).toEqual([first, last]);
-    expect(one.ends()).toContainEqual([middle, "superseded"]);
+    expect(one.ends()).toContainEqual([middle, "replaced"]);
   });
 
   it("writes nothing while the link is down, and what is still wanted when it is back", () => {

@@ -15,13 +15,13 @@ export function BoardPage() {
   const { data: board, error } = useBoard();
   const navigate = useNavigate();
   const now = useNow();
-  if (error && !board) return <Note title="The board could not be read">{error.message}</Note>;
+  if (error && !board) return <Note title="The board cannot be read">{error.message}</Note>;
   if (!board) return null;
   const site = slug === undefined ? board.sites[0] : board.sites.find((one) => one.slug === slug);
   if (!site) return slug === undefined ? <NoSites /> : <NoSuchSite slug={slug} />;
   return (
     <div className="flex">
-      <div className="min-w-0 flex-1 px-5 pt-5 pb-10 max-[820px]:px-2 max-md:px-3 max-md:pt-3">
+      <div className="flex min-w-0 flex-1 flex-col px-5 pt-5 pb-10 max-[820px]:px-2 max-md:px-3 max-md:pt-3">
         <Heading site={site} />
         <BundleRows site={site} />
         <Schedule site={site} traced={request} now={now} />
@@ -47,8 +47,8 @@ function Heading({ site }: { site: SiteView }) {
   const rooms = new Set(channels.map((channel) => channel.room.slug)).size;
   const facts = [
     `${on} on`,
-    ...(drifting ? [`${drifting} not as told`] : []),
-    ...(unknown ? [`${unknown} not known now`] : []),
+    ...(drifting ? [`${drifting} in drift`] : []),
+    ...(unknown ? [`${unknown} unknown`] : []),
     ...(lockedOut ? [`${lockedOut} locked out`] : []),
   ];
   return (
@@ -69,7 +69,7 @@ function Schedule({ site, traced, now }: { site: SiteView; traced: string | unde
         <caption className="sr-only">Schedule of circuits of {site.name}</caption>
         <thead role="rowgroup" className="max-md:sr-only">
           <tr role="row" className="border-ink border-b text-left font-plate text-note text-soft">
-            {["No.", "Channel", "Is", "Last command", "By", "Switch"].map((title, index) => (
+            {["No.", "Channel", "State", "Last command", "Requested by", "Control"].map((title, index) => (
               <th
                 key={title}
                 role="columnheader"
@@ -111,17 +111,17 @@ function RoomRow({ channels, now }: { channels: readonly ChannelView[]; now: num
 }
 
 function Presence({ device, now }: { device: ChannelView["device"]; now: number }) {
-  if (device.present === null) return "never heard";
-  if (device.present) return "present";
-  const since = device.presentSince ? ` ${formatAgo(now - Date.parse(device.presentSince))}` : "";
-  return <strong className="font-semibold text-wrong">went off the broker{since}</strong>;
+  if (device.online === null) return "never online";
+  if (device.online) return "online";
+  const since = device.onlineSince ? ` ${formatAgo(now - Date.parse(device.onlineSince))}` : "";
+  return <strong className="font-semibold text-wrong">offline{since}</strong>;
 }
 
 function NoSites() {
   return (
-    <Note title="There are no sites so far">
-      Next, describe the first premises: its rooms, devices and channels, in a YAML file. Take it on with “bold-relay
-      site load”, while the service runs. The file's form is told in docs/sites.md.
+    <Note title="No site yet">
+      Describe the first site with its rooms, devices and channels in a YAML file. Load it with “bold-relay site load”
+      while the service runs. docs/devices.md shows the form of the file.
     </Note>
   );
 }
@@ -131,7 +131,7 @@ function NoSuchSite({ slug }: { slug: string }) {
     <Note title={`There is no site “${slug}”`}>
       It may have been renamed.{" "}
       <Link to="/board" className="text-act underline">
-        Look at the first site
+        Show the first site
       </Link>{" "}
       or choose one at the left.
     </Note>

@@ -12,7 +12,7 @@ export function BundleRows({ site }: { site: SiteView }) {
   if (site.bundles.length === 0) return null;
   const byAddress = new Map(site.channels.map((channel) => [channel.address, channel]));
   return (
-    <section aria-label="Groups and scenes" className="mt-4">
+    <section aria-label="Groups and scenes" className="mt-4 max-md:order-last">
       <h2 className="border-ink border-b pb-1.5 pl-2 font-medium font-plate text-note text-soft max-md:pl-0">
         Groups and scenes
       </h2>
@@ -53,22 +53,22 @@ const BundleRow = memo(function BundleRow({ bundle, site, members }: BundleRowPr
       </span>
       {trouble && (
         <p role="alert" className="w-full text-note text-wrong">
-          Not taken. {trouble}
+          Not sent. {trouble}
         </p>
       )}
     </li>
   );
 });
 
-/** How many reached their aim, with the way to the trace. */
+/** How many reached their target stage, with the way to the trace. */
 function Outcome({ request: id, site }: { request: string; site: string }) {
   const { data: request } = useTrace(id);
   if (!request) return null;
-  const whole = request.outcome === "complete";
+  const whole = request.outcome === "delivered";
   return (
     <Link to={`/board/${site}/trace/${id}`} className="text-note hover:underline">
       <span className={whole || request.outcome === "open" ? "text-soft" : "text-wrong"} aria-live="polite">
-        {reachedText(request)} done{request.outcome === "open" ? " so far" : ""}
+        {reachedText(request)} delivered{request.outcome === "open" ? " so far" : ""}
       </span>
     </Link>
   );
@@ -77,7 +77,7 @@ function Outcome({ request: id, site }: { request: string; site: string }) {
 function groupState(members: readonly ChannelView[]): string {
   const on = members.filter((channel) => isKnownNow(channel) && channel.observed?.on).length;
   const unknown = members.filter((channel) => !isKnownNow(channel)).length;
-  return `group, ${on} of ${members.length} on${unknown ? `, ${unknown} not known now` : ""}`;
+  return `group, ${on} of ${members.length} on${unknown ? `, ${unknown} unknown` : ""}`;
 }
 
 const LABELS: Record<string, string> = { on: "On", off: "Off", recall: "Recall" };

@@ -58,7 +58,7 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
         scope="row"
         className="pl-4 md:max-[960px]:pl-2.5 text-left font-normal max-md:min-w-0 max-md:pl-0"
       >
-        <Link to={`/day/${channel.address}`} title="Its last 24 hours">
+        <Link to={`/history/${channel.address}`} title="History of the last 24 hours">
           {isInput ? (
             <span className="block truncate font-plate font-semibold">{channel.name}</span>
           ) : (
@@ -108,7 +108,7 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
         )}
         {trouble && (
           <p role="alert" className="mt-1 max-w-[240px] text-left text-note text-wrong">
-            Not taken. {trouble}
+            Not sent. {trouble}
           </p>
         )}
       </td>
@@ -134,9 +134,11 @@ function IsCell({ channel, now }: { channel: ChannelView; now: number }) {
         </span>
         {age !== null && <p className="max-w-[220px] text-note text-soft">{capital(age)}</p>}
         {claimed !== null && claimed !== observed?.text && (
-          <p className="text-note text-soft">Its device says: {claimed}</p>
+          <p className="text-note text-soft">The device reports: {claimed}</p>
         )}
-        {differs && <p className={`text-note ${explained ? "text-soft" : "text-wrong"}`}>Told: {commanded.text}</p>}
+        {differs && (
+          <p className={`text-note ${explained ? "text-soft" : "text-wrong"}`}>Commanded: {commanded.text}</p>
+        )}
         {offAt && <p className="text-note text-soft">Off at {timeOfDay(offAt)}</p>}
         {concerns.map((concern) => (
           <p key={concern.kind} className="max-w-[220px] text-note text-wrong">
@@ -150,8 +152,8 @@ function IsCell({ channel, now }: { channel: ChannelView; now: number }) {
 
 function CommandCell({ command, site }: { command: CommandView; site: string }) {
   const { end, after } = command;
-  const stopped = end !== null && end !== "complete";
-  const moot = end === "superseded" || end === "overtaken";
+  const stopped = end !== null && end !== "delivered";
+  const replaced = end === "replaced" || end === "overtaken";
   return (
     <Link
       to={`/board/${site}/trace/${command.requestId}`}
@@ -162,7 +164,7 @@ function CommandCell({ command, site }: { command: CommandView; site: string }) 
       </span>
       <StageTrack command={command} />
       <span
-        className={`whitespace-nowrap text-note group-hover:underline ${stopped && !moot ? "text-wrong" : "text-soft"}`}
+        className={`whitespace-nowrap text-note group-hover:underline ${stopped && !replaced ? "text-wrong" : "text-soft"}`}
       >
         {end === null ? "open" : stopped ? end : after.ended === null ? "" : formatDuration(after.ended)}
       </span>

@@ -49,7 +49,7 @@ export function LockedOut({ channel, lockout, now }: LockedOutProps) {
     <div className="text-note leading-[17px]">
       <p className="font-semibold text-wrong">Locked out by {lockout.holder}</p>
       <p className="text-soft">
-        {lockout.wholeDevice && "whole board, "}
+        {lockout.wholeDevice && "whole device, "}
         {lockout.reason ?? formatAgo(now - Date.parse(lockout.since))},{" "}
         <Button
           onClick={() => (lockout.holderId === me ? void release() : setAsking(true))}
@@ -67,8 +67,8 @@ export function LockedOut({ channel, lockout, now }: LockedOutProps) {
       <ReasonDialog
         open={asking}
         title={`Release ${channel.name}, ${channel.room.name}?`}
-        text={`It is ${lockout.holder}'s lock-out: their hands may be in the panel. Make sure that they are not, and say why you release it.`}
-        verb="Release it"
+        text={`${lockout.holder} locked this channel out. Hands may be in the panel. Make sure that nobody works there, then give the reason.`}
+        verb="Release"
         trouble={trouble}
         onClose={() => setAsking(false)}
         onReason={(reason) => void release(reason)}

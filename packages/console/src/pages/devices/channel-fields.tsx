@@ -18,9 +18,9 @@ export function ChannelFields({ channels, onChange }: ChannelFieldsProps) {
     onChange(channels.map((one) => (one.key === key ? { ...one, ...part } : one)));
   return (
     <fieldset className="col-span-2 min-w-0 max-md:col-span-1">
-      <legend className="font-plate text-note">Its channels</legend>
+      <legend className="font-plate text-note">Channels</legend>
       <div aria-hidden="true" className={`${GRID} mt-1.5 text-note text-soft max-md:hidden`}>
-        {["Name, as people say it", "In topics", "Kind", "No.", "Wired", "Unit", ""].map((title) => (
+        {["Name", "Identifier", "Kind", "No.", "Wiring", "Unit", ""].map((title) => (
           <span key={title}>{title}</span>
         ))}
       </div>
@@ -34,7 +34,7 @@ export function ChannelFields({ channels, onChange }: ChannelFieldsProps) {
         />
       ))}
       <Button onClick={() => onChange([...channels, emptyChannel()])} className={`${QUIET} mt-2`}>
-        One more channel
+        Add channel
       </Button>
     </fieldset>
   );
@@ -61,7 +61,7 @@ function ChannelLine({ channel, number, onChange, onRemove }: ChannelLineProps) 
         className={SMALL}
       />
       <Input
-        aria-label={of("Name in topics")}
+        aria-label={of("Identifier")}
         value={slug}
         onChange={(event) => onChange({ slug: event.target.value })}
         placeholder="path-lights"
@@ -92,7 +92,7 @@ function ChannelLine({ channel, number, onChange, onRemove }: ChannelLineProps) 
         onChange={(event) => onChange({ reversed: event.target.value === "reversed" })}
         className={SMALL}
       >
-        <option value="plain">plain</option>
+        <option value="plain">normal</option>
         <option value="reversed">reversed</option>
       </Select>
       <Input
@@ -104,8 +104,8 @@ function ChannelLine({ channel, number, onChange, onRemove }: ChannelLineProps) 
         disabled={!readsNumbers(kindOf(kind))}
         className={`${SMALL} disabled:opacity-40`}
       />
-      <Button onClick={onRemove} aria-label={`Leave out channel ${number}`} className={QUIET}>
-        Leave out
+      <Button onClick={onRemove} aria-label={`Remove channel ${number}`} className={QUIET}>
+        Remove
       </Button>
     </div>
   );

@@ -1,5 +1,5 @@
 /** A device proven step by step: the run that stands, what each step came to, and how it was last time. */
-import type { CommissioningView, ProofAnswerBody } from "@bold-relay/api";
+import type { CommissioningView, StepAnswerBody } from "@bold-relay/api";
 import { formatAgo, stepsBefore } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
@@ -28,15 +28,15 @@ export function Commissioning({ address, now }: { address: string; now: number }
       <SectionTitle>Commissioning</SectionTitle>
       {runs && !current && (
         <p className="mt-3 max-w-[560px] text-soft">
-          It was never proven. Each hop is proven before the next one: link, presence, every channel, a change by hand,
-          a power cut. Nothing is switched before you say so.
+          Not commissioned. The steps check the broker link, presence, every channel, a change by hand and a power cut.
+          Nothing is switched before you start a step.
         </p>
       )}
       {current && (
         <p className="mt-3 text-soft">
-          {underWay || current.interrupted ? "Begun" : "Proven"} by {current.startedBy},{" "}
+          {underWay || current.interrupted ? "Started" : "Finished"} by {current.startedBy},{" "}
           {formatAgo(now - Date.parse(current.startedAt))}. {summary(current)}
-          {current.interrupted && " It was interrupted: the service stopped before it was over. Begin anew."}
+          {current.interrupted && " Interrupted: the service stopped during the run. Start again."}
         </p>
       )}
       <ol>
@@ -45,18 +45,18 @@ export function Commissioning({ address, now }: { address: string; now: number }
             key={step.name}
             step={current.interrupted ? { ...step, state: standing(step.state) } : step}
             was={was[step.name] ?? null}
-            onSay={(body) => void act(client.proofStep(address, body))}
+            onSay={(body) => void act(client.commissioningStep(address, body))}
           />
         ))}
       </ol>
       <Trouble>{trouble}</Trouble>
       <p className="mt-4">
         <Button onClick={() => void act(client.commission(address))} className={STRONG}>
-          {current ? "Prove it anew" : "Prove it"}
+          {current ? "Commission again" : "Start commissioning"}
         </Button>
         {current && (
           <Link to={`/devices/${address}/record`} className={`${QUIET} ml-4`}>
-            The record, to print or keep
+            Commissioning record
           </Link>
         )}
       </p>
@@ -87,12 +87,12 @@ interface StepRowProps {
   readonly step: Step;
   /** What it came to last time, if that was something else. */
   readonly was: Step["state"] | null;
-  readonly onSay: (body: ProofAnswerBody) => void;
+  readonly onSay: (body: StepAnswerBody) => void;
 }
 
 function StepRow({ step, was, onSay }: StepRowProps) {
   const { name, title, state, invites, text, tryThis } = step;
-  const say = (answer: ProofAnswerBody["answer"]) => onSay({ step: name, answer });
+  const say = (answer: StepAnswerBody["answer"]) => onSay({ step: name, answer });
   const isFailed = state === "failed";
   return (
     <li
@@ -122,15 +122,13 @@ function StepRow({ step, was, onSay }: StepRowProps) {
           <>
             <Answer label="Yes" onPress={() => say("yes")} />
             <Answer label="No" onPress={() => say("no")} />
-            <Answer label="The opposite" onPress={() => say("turned")} />
+            <Answer label="Opposite" onPress={() => say("turned")} />
           </>
         )}
+        {(state === "ready" || isFailed) && <Answer label={isFailed ? "Retry" : "Start"} onPress={() => say("go")} />}
         {(state === "ready" || isFailed) && (
-          <Answer label={isFailed ? "Try again" : "Begin"} onPress={() => say("go")} />
-        )}
-        {(state === "ready" || isFailed) && (
-          <Button onClick={() => say("skip")} className={QUIET} aria-label={`Leave out: ${title}`}>
-            Leave out
+          <Button onClick={() => say("skip")} className={QUIET} aria-label={`Skip: ${title}`}>
+            Skip
           </Button>
         )}
       </div>
@@ -146,11 +144,11 @@ function standing(state: Step["state"]): Step["state"] {
 export const WORDS = {
   passed: "passed",
   failed: "failed",
-  skipped: "left out",
-  asks: "you say",
+  skipped: "skipped",
+  asks: "your answer is needed",
   ready: "",
-  waiting: "waits for the steps before",
-  running: "under way",
+  waiting: "waiting for the steps before",
+  running: "running",
 } as const;
 
 function Answer({ label, onPress }: { label: string; onPress: () => void }) {

@@ -43,7 +43,7 @@ export function DeviceCare({ device }: { device: DeviceView }) {
     });
   const point = () =>
     act(async () => {
-      setTold("A lamp of it blinks twice …");
+      setTold("A lamp of this device blinks twice …");
       const { name: lamp } = await client.identify(address);
       setTold(`${lamp} has blinked.`);
     });
@@ -57,10 +57,8 @@ export function DeviceCare({ device }: { device: DeviceView }) {
   const saved = ({ how }: Shown) =>
     act(async () => {
       setShown(null);
-      if (how === "change") return setTold("It is changed, and counts from now on.");
-      setTold(
-        "The new board has taken its place: channels, routes and history stay. Prove it before anybody relies on it.",
-      );
+      if (how === "change") return setTold("Saved. The change is in effect.");
+      setTold("Replaced. Channels, routes and history are kept. Commission the device before anybody relies on it.");
       // The dead board's access must not stay with whoever finds it.
       if (users.length > 0) setMade(await client.makeCredentials(address, 0));
       await queries.invalidateQueries({ queryKey: names.devices });
@@ -69,21 +67,21 @@ export function DeviceCare({ device }: { device: DeviceView }) {
     <>
       <p className="mt-3 flex flex-wrap gap-x-5 gap-y-2">
         <Button onClick={() => void point()} className={QUIET}>
-          Which one is it?
+          Identify
         </Button>
         <Button onClick={() => void open("change")} className={QUIET}>
-          Change it
+          Edit device
         </Button>
         <Button onClick={() => void openText()} className={QUIET}>
           Edit as YAML
         </Button>
         <Button onClick={() => void open("replace")} className={QUIET}>
-          Replace the board
+          Replace device
         </Button>
         <Link to={`/devices/${address}/labels`} className={QUIET}>
-          Labels with QR codes
+          QR labels
         </Link>
-        <Twice verb="Take it out" sure={`Take the ${name} out of ${site.name}`} onSure={() => void remove()} />
+        <Twice verb="Delete device" sure={`Delete the ${name} from ${site.name}`} onSure={() => void remove()} />
       </p>
       {told && (
         <p role="status" className="mt-2 text-note">
@@ -93,7 +91,7 @@ export function DeviceCare({ device }: { device: DeviceView }) {
       <Trouble>{trouble}</Trouble>
       {made && (
         <ShownOnce
-          what={`The password of ${made.username}, which is its client id too`}
+          what={`The password of ${made.username}, which is also its client id`}
           secret={made.password}
           onClose={() => setMade(null)}
         />
@@ -106,7 +104,7 @@ export function DeviceCare({ device }: { device: DeviceView }) {
           first={text}
           onSaved={() => {
             setText(null);
-            setTold("It is changed, and counts from now on.");
+            setTold("Saved. The change is in effect.");
           }}
           onLeave={() => setText(null)}
         />
@@ -114,8 +112,8 @@ export function DeviceCare({ device }: { device: DeviceView }) {
       {shown && (
         <DeviceForm
           key={shown.how}
-          title={shown.how === "change" ? `Change the ${name}` : `The board that takes the place of the ${name}`}
-          verb={shown.how === "change" ? "Save" : "Let it take over"}
+          title={shown.how === "change" ? `Edit the ${name}` : `Replacement of the ${name}`}
+          verb={shown.how === "change" ? "Save" : "Replace device"}
           first={shown.first}
           stands
           onSaved={() => void saved(shown)}

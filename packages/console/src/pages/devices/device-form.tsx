@@ -43,7 +43,7 @@ export function DeviceForm({ title, verb, first, stands, onSaved, onLeave }: Dev
       className="mt-4 grid grid-cols-2 gap-x-5 gap-y-3 border-act border-l-[3px] bg-sheet px-4 py-4 max-md:grid-cols-1"
     >
       <Field className="flex flex-col gap-1">
-        <Label className={LABEL}>Premises</Label>
+        <Label className={LABEL}>Site</Label>
         <Select
           value={draft.site}
           disabled={stands}
@@ -59,20 +59,20 @@ export function DeviceForm({ title, verb, first, stands, onSaved, onLeave }: Dev
       </Field>
       <Text label="Room" hint="Boiler room" value={draft.room} onChange={(room) => change({ room })} />
       <Text
-        label="What and where it is, in words"
+        label="Name"
         hint="relay board beside the boiler"
         value={draft.name}
         onChange={(name) => change({ name })}
       />
       <Text
-        label="Its name in topics"
+        label="Identifier"
         hint="boiler-board"
         value={draft.slug}
         disabled={stands}
         onChange={(slug) => change({ slug })}
       />
       <Field className="col-span-2 flex flex-col gap-1 max-md:col-span-1">
-        <Label className={LABEL}>What it speaks</Label>
+        <Label className={LABEL}>Profile</Label>
         <Select value={draft.profile} onChange={(event) => change({ profile: event.target.value })} className={FIELD}>
           {profiles?.map(({ profile: { slug, name } }) => (
             <option key={slug} value={slug}>
@@ -122,7 +122,7 @@ function ProfileTopics({ profiles, chosen }: { profiles: readonly ProfileView[];
   const told = [topics.do && `→ ${topics.do}`, topics.is && `← ${topics.is}`].filter(Boolean).join("   ");
   return (
     <span className="text-note text-soft">
-      <span className="break-all font-mono">{told}</span> More are described as data: bold-relay profile load.
+      <span className="break-all font-mono">{told}</span> More profiles: bold-relay profile load.
     </span>
   );
 }

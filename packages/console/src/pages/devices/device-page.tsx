@@ -48,7 +48,7 @@ export function DevicePage() {
 function Channels({ device: { channels } }: { device: DeviceView }) {
   return (
     <section aria-label="Channels">
-      <SectionTitle>Channels and their topics</SectionTitle>
+      <SectionTitle>Channels and topics</SectionTitle>
       <ul>
         {channels.map(({ address, name, kind, index, topics }) => (
           <li
@@ -99,14 +99,14 @@ function Access({ device: { address, users } }: { device: DeviceView }) {
             <span className="font-mono text-note">{username}</span>
             <span className="text-note text-soft">
               made {new Date(madeAt).toLocaleString()}
-              {retiresAt !== null && `, counts until ${new Date(retiresAt).toLocaleString()}`}
+              {retiresAt !== null && `, valid until ${new Date(retiresAt).toLocaleString()}`}
             </span>
           </li>
         ))}
       </ul>
       {users.length === 0 && (
         <p className="mt-3 text-soft">
-          The service has made no user for it. Its own topics only, and nothing beyond, is what one may do.
+          No broker user yet. A broker user of a device may use the topics of that device only.
         </p>
       )}
       <Trouble>{trouble}</Trouble>
@@ -115,19 +115,19 @@ function Access({ device: { address, users } }: { device: DeviceView }) {
           onClick={() => void act(client.makeCredentials(address, users.length > 0 ? 24 : 0).then(setMade))}
           className={QUIET}
         >
-          {users.length > 0 ? "Make another, with a day of overlap" : "Make a user and a password"}
+          {users.length > 0 ? "Create another user, with one day of overlap" : "Create broker user"}
         </Button>
         {users.length > 0 && (
           <Twice
-            verb="Revoke"
-            sure="Revoke all, and cut it off"
+            verb="Revoke access"
+            sure="Revoke all users and disconnect the device"
             onSure={() => void act(client.revokeCredentials(address))}
           />
         )}
       </p>
       {made && (
         <ShownOnce
-          what={`The password of ${made.username}, which is its client id too`}
+          what={`The password of ${made.username}, which is also its client id`}
           secret={made.password}
           onClose={() => setMade(null)}
         />

@@ -9,7 +9,7 @@ import { useNow } from "../../live/use-now.ts";
 import { STRONG } from "../../parts/form.tsx";
 import { type DeviceDraft, emptyChannel } from "./device-draft.ts";
 import { DeviceForm } from "./device-form.tsx";
-import { UnclaimedDevices } from "./unclaimed.tsx";
+import { UnassignedDevices } from "./unassigned.tsx";
 
 export function DevicesPage() {
   const { data: devices, error } = useDevices();
@@ -25,8 +25,7 @@ export function DevicesPage() {
         <h1 className="text-page">Devices</h1>
         {devices && (
           <p className="text-soft">
-            {devices.length} devices, {devices.filter(({ present }) => present === true).length} present, {proven}{" "}
-            proven
+            {devices.length} devices, {devices.filter(({ online }) => online === true).length} online, {proven} proven
           </p>
         )}
         <Link to="/devices/profiles" className="ml-auto text-act text-note underline-offset-2 hover:underline">
@@ -37,15 +36,15 @@ export function DevicesPage() {
           aria-expanded={draft !== null}
           className={STRONG}
         >
-          Add a device
+          Add device
         </Button>
       </header>
       {error && <p className="mt-3 text-wrong">{error.message}</p>}
       {draft && (
         <DeviceForm
           key={`${draft.site} ${draft.slug}`}
-          title="A new device"
-          verb="Add it"
+          title="New device"
+          verb="Add device"
           first={draft}
           stands={false}
           onSaved={() => setDraft(null)}
@@ -54,8 +53,7 @@ export function DevicesPage() {
       )}
       {devices?.length === 0 && (
         <p className="mt-6 max-w-[560px] text-soft">
-          There are no devices so far. Add the first one: pick what it speaks, name its channels the way people say
-          them, then prove it hop by hop.
+          No devices yet. Add the first one: choose its profile, name its channels, then commission it.
         </p>
       )}
       {[...sites].map(([slug, all]) => (
@@ -68,7 +66,7 @@ export function DevicesPage() {
           </ul>
         </section>
       ))}
-      <UnclaimedDevices onTake={take} />
+      <UnassignedDevices onTake={take} />
     </div>
   );
 
@@ -107,10 +105,10 @@ function DeviceRow({ device, now }: { device: DeviceView; now: number }) {
   );
 }
 
-export function Presence({ device: { present, presentSince }, now }: { device: DeviceView; now: number }) {
-  if (present === null) return <span className="text-soft">never heard</span>;
-  if (present) return <span className="text-note">present</span>;
-  const since = presentSince ? ` ${formatAgo(now - Date.parse(presentSince))}` : "";
+export function Presence({ device: { online, onlineSince }, now }: { device: DeviceView; now: number }) {
+  if (online === null) return <span className="text-soft">never online</span>;
+  if (online) return <span className="text-note">online</span>;
+  const since = onlineSince ? ` ${formatAgo(now - Date.parse(onlineSince))}` : "";
   return <strong className="font-semibold text-note text-wrong">gone{since}</strong>;
 }
 

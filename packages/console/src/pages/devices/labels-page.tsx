@@ -19,8 +19,8 @@ export function LabelsPage() {
         </Link>
         <h1 className="text-page">Labels of the {device.name}</h1>
         <p className="mt-1 max-w-[620px] text-soft">
-          Print them and stick each beside its channel. Whoever scans one and is signed in sees what the channel is, and
-          may switch it if they may.
+          Print the labels and stick each one beside its channel. A signed-in member who scans one sees the state of the
+          channel, and can switch it with the right to do so.
         </p>
         <Button onClick={() => window.print()} className={`${STRONG} mt-3`}>
           Print
@@ -33,7 +33,7 @@ export function LabelsPage() {
             data-label={address}
             className="flex break-inside-avoid items-center gap-4 rounded-key border border-soft bg-[#ffffff] p-3 text-[#1a1e1d] [--color-letters:#f6f7f4] [--color-plate:#22282a]"
           >
-            <QrCode text={`${window.location.origin}/day/${address}`} label={`QR code of ${address}`} />
+            <QrCode text={`${window.location.origin}/history/${address}`} label={`QR code of ${address}`} />
             <span className="min-w-0">
               <Plate name={name} />
               <span className="mt-1.5 block">{device.room.name}</span>

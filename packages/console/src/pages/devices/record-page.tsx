@@ -27,7 +27,7 @@ export function RecordPage() {
       {run ? (
         <Record device={device} run={run} before={before.find(({ finishedAt }) => finishedAt !== null) ?? null} />
       ) : (
-        <p className="mt-3 text-soft">It was never proven.</p>
+        <p className="mt-3 text-soft">Not commissioned.</p>
       )}
     </div>
   );
@@ -43,10 +43,10 @@ function Record({ device, run, before }: RecordProps) {
   const was = stepsBefore(run.steps, before?.steps ?? []);
   const facts = [
     ["Device", `${device.name} (${device.address})`],
-    ["Place", `${device.site.name}, ${device.room.name}`],
-    ["Speaks", device.profile.name],
-    ["Proven by", run.startedBy],
-    ["Begun", new Date(run.startedAt).toLocaleString()],
+    ["Site, room", `${device.site.name}, ${device.room.name}`],
+    ["Profile", device.profile.name],
+    ["Commissioned by", run.startedBy],
+    ["Started", new Date(run.startedAt).toLocaleString()],
     ["Finished", finishedWords(run)],
     ["Result", summary(run)],
     ["Compared with", before ? `the record of ${new Date(before.startedAt).toLocaleString()}` : "no earlier record"],
@@ -62,7 +62,7 @@ function Record({ device, run, before }: RecordProps) {
           download={`commissioning-${device.address.replace("/", "-")}.json`}
           className={`${QUIET} self-center`}
         >
-          Keep it as a file (JSON)
+          Download as JSON
         </a>
       </p>
       <dl className="mt-5 grid grid-cols-[140px_minmax(0,1fr)] gap-x-4 gap-y-1">
@@ -74,18 +74,18 @@ function Record({ device, run, before }: RecordProps) {
         ))}
       </dl>
       <table className="mt-6 w-full text-left text-note">
-        <TableHead titles={["Step", "Result", "What was seen", "When"]} />
+        <TableHead titles={["Step", "Result", "Observation", "Time"]} />
         <tbody>
           {run.steps.map(({ name, title, state, text, tryThis, by, at }) => (
             <tr key={name} className="break-inside-avoid border-hairline border-b align-baseline">
               <td className="py-1.5 pr-4 font-medium">{title}</td>
               <td className={`whitespace-nowrap py-1.5 pr-4 ${state === "failed" ? "font-semibold text-wrong" : ""}`}>
-                {SIGNS[state]} {WORDS[state] || "not begun"}
+                {SIGNS[state]} {WORDS[state] || "not started"}
                 {was[name] && <span className="block font-normal text-soft">last time {WORDS[was[name]]}</span>}
               </td>
               <td className="py-1.5 pr-4">
                 {text ?? ""}
-                {by !== null && <span className="text-soft"> Said by {by}.</span>}
+                {by !== null && <span className="text-soft"> Answered by {by}.</span>}
                 {tryThis !== null && <span className="block">Try: {tryThis}</span>}
               </td>
               <td className="whitespace-nowrap py-1.5">{at === null ? "" : new Date(at).toLocaleTimeString()}</td>

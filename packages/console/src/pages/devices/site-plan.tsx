@@ -18,13 +18,13 @@ export function ChangeFoot({ plan, trouble, verb, onLeave }: ChangeFootProps) {
       <Trouble>{trouble}</Trouble>
       <p className="mt-2 flex flex-wrap items-center gap-4">
         <Button type="submit" value="check" className={QUIET}>
-          See what would change
+          Preview changes
         </Button>
         <Button type="submit" value="save" className={STRONG}>
           {verb}
         </Button>
         <Button onClick={onLeave} className={QUIET}>
-          Leave it
+          Cancel
         </Button>
       </p>
     </>
@@ -45,12 +45,12 @@ function SitePlan({ plan: { changes, findings } }: { plan: SitePlanView }) {
       <ul>
         {findings.map(({ level, at, text }) => (
           <li key={`${at} ${text}`} className={level === "wrong" ? "font-semibold text-wrong" : ""}>
-            {level === "wrong" ? "Mistake" : "Doubtful"}: <span className="font-mono">{at}</span> {text}
+            {level === "wrong" ? "Error" : "Warning"}: <span className="font-mono">{at}</span> {text}
           </li>
         ))}
       </ul>
-      {changes.length === 0 && <p>Nothing would change.</p>}
-      {findings.length === 0 && <p>Nothing speaks against it.</p>}
+      {changes.length === 0 && <p>No changes.</p>}
+      {findings.length === 0 && <p>No problems found.</p>}
     </div>
   );
 }

@@ -57,18 +57,18 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
         <h1 className="text-page">{inlet.name}</h1>
         <p className="text-soft">
-          {inlet.kind}, {inlet.site ?? "every premises"}, <Health inlet={view} />
+          {inlet.kind}, {inlet.site ?? "every site"}, <Health inlet={view} />
         </p>
         <span className="ml-auto flex items-baseline gap-5">
           <Button
             onClick={() => void act(() => client.saveInlet({ ...inlet, paused: !inlet.paused }, version))}
             className={inlet.paused ? STRONG : QUIET}
           >
-            {inlet.paused ? "Let it take requests" : "Pause it"}
+            {inlet.paused ? "Resume inlet" : "Pause inlet"}
           </Button>
           <Twice
-            verb="Remove"
-            sure={`Remove ${inlet.slug} and its keys`}
+            verb="Delete inlet"
+            sure={`Delete ${inlet.slug} and its keys`}
             onSure={() =>
               void act(async () => {
                 await client.removeInlet(inlet.slug);
@@ -80,7 +80,7 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
       </header>
       <div className="mt-4 grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] gap-x-8 max-[1023px]:grid-cols-1">
         <section aria-label="Description">
-          <SectionTitle>What it is, and its routes</SectionTitle>
+          <SectionTitle>Description and routes</SectionTitle>
           <Field className="mt-3 block">
             <TextArea
               label="Description of the inlet, YAML"
@@ -105,11 +105,11 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
             </Button>
             {isChanged && (
               <Button onClick={() => setText(stringify(inlet))} className={QUIET}>
-                Take it back
+                Discard changes
               </Button>
             )}
             <span className="text-note text-soft">
-              Version {version}. {isChanged ? "Not saved: the rehearsal beside it is with your changes." : ""}
+              Version {version}. {isChanged ? "Not saved. The rehearsal uses your changes." : ""}
             </span>
           </p>
         </section>
@@ -157,14 +157,14 @@ function Calling({ inlet, onTrouble }: { inlet: InletDescription; onTrouble: (tr
     }
   };
   return (
-    <section aria-label="Calling it">
-      <SectionTitle>Calling it</SectionTitle>
+    <section aria-label="Caller">
+      <SectionTitle>Caller</SectionTitle>
       <pre className="mt-3 overflow-x-auto whitespace-pre-wrap break-all rounded-key border border-rule bg-sheet px-3 py-2 font-mono text-note">
         {callerExample(inlet, { origin: window.location.origin, channel })}
       </pre>
       {inletKinds[inlet.kind].keyless ? (
         <p className="mt-2 text-note text-soft">
-          Who may write on its topics is the broker's to say: give the publisher a user of its own there.
+          The broker decides who may publish on these topics. Give the publisher its own broker user.
         </p>
       ) : (
         <p className="mt-3 flex flex-wrap items-center gap-4">
@@ -173,26 +173,26 @@ function Calling({ inlet, onTrouble }: { inlet: InletDescription; onTrouble: (tr
               void make(
                 client
                   .addKey({ name: "caller", inlet: inlet.slug })
-                  .then(({ key }) => ({ what: "Its key", secret: key })),
+                  .then(({ key }) => ({ what: "Key of the inlet", secret: key })),
               )
             }
             className={STRONG}
           >
-            Make a key
+            Create key
           </Button>
           {inletKinds[inlet.kind].proof === "key or signature" && (
             <Button
               onClick={() =>
                 void make(
-                  client.makeSecret(inlet.slug).then(({ secret }) => ({ what: "Its secret for signatures", secret })),
+                  client.makeSecret(inlet.slug).then(({ secret }) => ({ what: "Signing secret of the inlet", secret })),
                 )
               }
               className={QUIET}
             >
-              Make a secret for signatures
+              Create signing secret
             </Button>
           )}
-          <span className="text-note text-soft">A new key ends the one before.</span>
+          <span className="text-note text-soft">A new key replaces the old one.</span>
         </p>
       )}
       {made && <ShownOnce {...made} onClose={() => setMade(null)} />}

@@ -2,9 +2,10 @@
 import type { InletView } from "@bold-relay/api";
 import { exampleInlet, formatAgo, INLET_KINDS, type InletKind, inletKinds } from "@bold-relay/core";
 import { Button, Field, Input, Label, Select } from "@headlessui/react";
+import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { client, useBoard, useInlets } from "../../api/queries.ts";
+import { client, names, useBoard, useInlets } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
 import { FIELD, STRONG, Trouble } from "../../parts/form.tsx";
 
@@ -16,17 +17,16 @@ export function InletsPage() {
     <div className="max-w-[1100px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
         <h1 className="text-page">Inlets</h1>
-        {inlets && <p className="text-soft">{inlets.length} ways to ask</p>}
+        {inlets && <p className="text-soft">{inlets.length} inlets</p>}
         <Button onClick={() => setAdding(!adding)} aria-expanded={adding} className={`${STRONG} ml-auto`}>
-          Add an inlet
+          Add inlet
         </Button>
       </header>
       {error && <p className="mt-3 text-wrong">{error.message}</p>}
       {adding && <AddInlet />}
       {inlets?.length === 0 && (
         <p className="mt-6 max-w-[560px] text-soft">
-          Nobody can ask from outside so far. Add the first way in, rehearse what it would do, then give its caller a
-          key.
+          No inlets yet. Add the first one, rehearse what it would do, then give its caller a key.
         </p>
       )}
       {inlets && inlets.length > 0 && (
@@ -68,7 +68,7 @@ function InletRow({ inlet, now }: { inlet: InletView; now: number }) {
           {name}
         </Link>
         <span className="block text-note text-soft">
-          <span className="font-mono">{slug}</span>, {site ?? "every premises"}
+          <span className="font-mono">{slug}</span>, {site ?? "every site"}
         </span>
       </td>
       <td role="cell" className="pr-4 text-note">
@@ -103,12 +103,13 @@ export function Health({ inlet: { paused, up, trouble, keys, kind, address, sign
   if (paused) return <strong className="font-semibold">paused</strong>;
   if (up === false) return <strong className="font-semibold text-wrong">{trouble}</strong>;
   if (keys === 0 && !signed && !inletKinds[kind].keyless)
-    return <strong className="font-semibold text-wrong">no key: nobody can call it</strong>;
+    return <strong className="font-semibold text-wrong">No key. Nobody can call this inlet.</strong>;
   return <span className="font-mono text-soft">{address}</span>;
 }
 
 function AddInlet() {
   const { data: board } = useBoard();
+  const queries = useQueryClient();
   const navigate = useNavigate();
   const [kind, setKind] = useState<InletKind>("chat");
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -122,6 +123,7 @@ function AddInlet() {
       // It takes nothing before somebody has looked at what it would do.
       const draft = { ...exampleInlet(kind, text("slug"), text("name"), site), paused: true };
       await client.saveInlet(draft, 0);
+      await queries.invalidateQueries({ queryKey: names.inlets });
       void navigate(`/inlets/${draft.slug}`);
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));
@@ -130,12 +132,12 @@ function AddInlet() {
 
   return (
     <form
-      aria-label="A new inlet"
+      aria-label="New inlet"
       onSubmit={(event) => void submit(event)}
       className="mt-4 grid grid-cols-2 gap-x-5 gap-y-3 border-act border-l-[3px] bg-sheet px-4 py-4 max-md:grid-cols-1"
     >
       <Field className="flex flex-col gap-1">
-        <Label className="font-plate text-note">For</Label>
+        <Label className="font-plate text-note">Kind</Label>
         <Select value={kind} onChange={(event) => setKind(event.target.value as InletKind)} className={FIELD}>
           {INLET_KINDS.map((one) => (
             <option key={one} value={one}>
@@ -145,31 +147,33 @@ function AddInlet() {
         </Select>
       </Field>
       <Field className="flex flex-col gap-1">
-        <Label className="font-plate text-note">Premises</Label>
+        <Label className="font-plate text-note">Site</Label>
         <Select name="site" className={FIELD}>
           {board?.sites.map(({ slug, name }) => (
             <option key={slug} value={slug}>
               {name}
             </option>
           ))}
-          <option value="">every premises</option>
+          <option value="">every site</option>
         </Select>
       </Field>
       <Field className="flex flex-col gap-1">
-        <Label className="font-plate text-note">What people call it</Label>
+        <Label className="font-plate text-note">Name</Label>
         <Input name="name" required maxLength={80} placeholder="Porch chat" className={FIELD} />
       </Field>
       <Field className="flex flex-col gap-1">
-        <Label className="font-plate text-note">Its name in addresses</Label>
+        <Label className="font-plate text-note">Identifier</Label>
         <Input name="slug" required maxLength={40} placeholder="porch-chat" className={FIELD} />
       </Field>
       <div className="col-span-2 max-md:col-span-1">
         <Trouble>{trouble}</Trouble>
         <p className="mt-1 flex flex-wrap items-center gap-4">
           <Button type="submit" className={STRONG}>
-            Make it
+            Add inlet
           </Button>
-          <span className="text-note text-soft">It is made paused, with a first route to change and rehearse.</span>
+          <span className="text-note text-soft">
+            A new inlet is paused and has an example route to edit and rehearse.
+          </span>
         </p>
       </div>
     </form>

@@ -24,10 +24,10 @@ export function Past({ slug, inlet }: { slug: string; inlet: InletDescription })
     );
   return (
     <section aria-label="Past arrivals">
-      <SectionTitle>Past arrivals: what would have changed?</SectionTitle>
+      <SectionTitle>Rehearse past requests</SectionTitle>
       <p className="mt-3 flex flex-wrap items-baseline gap-4">
         <Button onClick={() => void look()} className={QUIET}>
-          {found === null ? `Rehearse the last ${MOST} with what stands above` : "Rehearse them again"}
+          {found === null ? `Rehearse the last ${MOST} requests with these routes` : "Rehearse again"}
         </Button>
         {found && <span className="text-note text-soft">{summary(found.past, found.of === described)}</span>}
       </p>
@@ -47,14 +47,14 @@ function summary({ arrivals, different }: PastView, isCurrent: boolean): string 
 function Changed({ past: { arrivals } }: { past: PastView }) {
   return (
     <table className="mt-3 w-full text-left text-note">
-      <TableHead titles={["What came", "As it is saved", "As it stands above"]} />
+      <TableHead titles={["Arrival", "Saved routes", "Edited routes"]} />
       <tbody>
         {arrivals
           .filter(({ same }) => !same)
           .map(({ request, words, before, after }) => (
             <tr key={request} className="border-hairline border-b align-top">
               <td className="py-1.5 pr-4">
-                <Link to={`/deliveries/trace/${request}`} className="text-act underline-offset-2 hover:underline">
+                <Link to={`/log/trace/${request}`} className="text-act underline-offset-2 hover:underline">
                   “{words}”
                 </Link>
               </td>

@@ -55,7 +55,7 @@ export function Rehearsal({ slug, inlet, first, isChanged, onTold }: RehearsalPr
 
   return (
     <section aria-label="Rehearsal">
-      <SectionTitle>Rehearse: what would this do?</SectionTitle>
+      <SectionTitle>Rehearse</SectionTitle>
       <div className="mt-3 flex flex-wrap gap-3">
         {fields.map(([name, label]) => (
           <Field key={name} className={`flex flex-col gap-1 ${name === "text" || name === "fields" ? "w-full" : ""}`}>
@@ -87,13 +87,13 @@ function arrivalOf({ fields, ...texts }: Partial<Record<Name, string>>): Partial
   try {
     return { ...known, fields: JSON.parse(fields) as unknown };
   } catch (error) {
-    throw new Error(`What comes is no JSON: ${(error as Error).message}`, { cause: error });
+    throw new Error(`This is not JSON: ${(error as Error).message}`, { cause: error });
   }
 }
 
 function Told({ view: { would, route, routeName, used, asks, reply } }: { view: RehearsalView }) {
   const headline =
-    would === "act" ? "It would act." : would === "answer" ? "It would only answer." : "Nothing would happen.";
+    would === "act" ? "Would send commands." : would === "answer" ? "Would only answer." : "Would do nothing.";
   return (
     <div
       role="status"
@@ -104,7 +104,7 @@ function Told({ view: { would, route, routeName, used, asks, reply } }: { view: 
         {route !== null && (
           <span>
             {" "}
-            Route {route} catches it{routeName === null ? "" : `: ${routeName}`}.
+            Route {route} matches{routeName === null ? "" : `: ${routeName}`}.
           </span>
         )}
       </p>

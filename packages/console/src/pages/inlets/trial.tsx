@@ -33,12 +33,12 @@ export function Trial({ slug, kind, isChanged, arrival }: TrialProps) {
     }
   };
   return (
-    <section aria-label="Try for real" className="mt-5">
+    <section aria-label="Test request" className="mt-5">
       <div className="flex flex-wrap items-end gap-4">
         {proof !== "none" && (
           <Field className="flex flex-col gap-1">
             <Label className="font-plate text-note">
-              One of its keys{proof === "key or signature" ? ", or nothing: it is signed" : ""}
+              Key of the inlet{proof === "key or signature" ? " (empty: the request is signed)" : ""}
             </Label>
             <Input
               type="password"
@@ -51,9 +51,9 @@ export function Trial({ slug, kind, isChanged, arrival }: TrialProps) {
         )}
         <span className="flex h-9 items-center">
           {isChanged ? (
-            <span className="text-note text-soft">Save it before you try it for real.</span>
+            <span className="text-note text-soft">Save the inlet before you send a test request.</span>
           ) : (
-            <Twice verb="Try it for real" sure="Do it: what it asks will be switched" onSure={() => void run()} />
+            <Twice verb="Send test request" sure="Send it: the channels will switch" onSure={() => void run()} />
           )}
         </span>
       </div>
@@ -76,14 +76,14 @@ function Tried({ trial: { exchanges, requests, tookMs } }: { trial: TrialView })
         </dl>
       ))}
       <p className="mt-2">
-        {requests.length === 0 ? "It made no request." : "Its trace: "}
+        {requests.length === 0 ? "No request was made." : "Trace: "}
         {requests.map((id, index) => (
           <Link
             key={id}
-            to={`/deliveries/trace/${id}`}
+            to={`/log/trace/${id}`}
             className="mr-3 font-semibold text-act underline-offset-2 hover:underline"
           >
-            {requests.length === 1 ? "every hop" : `request ${index + 1}`}
+            {requests.length === 1 ? "open trace" : `request ${index + 1}`}
           </Link>
         ))}
         <span className="text-soft">In {formatDuration(tookMs)}.</span>

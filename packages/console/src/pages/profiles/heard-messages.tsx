@@ -10,9 +10,9 @@ export function HeardMessages({ text, onChange }: { text: string; onChange: (tex
   return (
     <>
       <Field className="mt-4 block">
-        <TextArea label="Messages that the board sent" value={text} onChange={onChange} lines={[3, 8]} />
+        <TextArea label="Messages from the device" value={text} onChange={onChange} lines={[3, 8]} />
         <Description className="text-note text-soft">
-          One a line: the topic, a space, the payload. Put hex: before bytes. Example: site/board/one/state ON
+          One message per line: topic, space, payload. Write bytes as hex:0A1B. Example: site/board/one/state ON
         </Description>
       </Field>
       <p className="mt-1">
@@ -21,7 +21,7 @@ export function HeardMessages({ text, onChange }: { text: string; onChange: (tex
           aria-expanded={filter !== null}
           className={QUIET}
         >
-          {filter === null ? "Pick messages from the wire" : "Close the wire"}
+          {filter === null ? "Choose messages from the wire" : "Close the wire"}
         </Button>
       </p>
       {filter !== null && (
@@ -57,7 +57,7 @@ function Picker({ filter, onFilter, onPick }: PickerProps) {
         />
       </Field>
       <Trouble>{trouble}</Trouble>
-      {messages.length === 0 && <p className="mt-2 text-note text-soft">No message so far under {filter}.</p>}
+      {messages.length === 0 && <p className="mt-2 text-note text-soft">No messages yet for {filter}.</p>}
       <ul className="mt-2 text-note">
         {messages.slice(0, MOST_SHOWN).map(({ key, message: { topic, text, hex } }) => (
           <li key={key} className="flex items-baseline gap-3 border-hairline border-b py-1">

@@ -48,9 +48,9 @@ const CELL = "py-1.5 pr-4 align-baseline";
 function Writes({ trial: { writes } }: { trial: ProfileTrialView }) {
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard
-    <section aria-label="What it would write" className="overflow-x-auto" tabIndex={0}>
-      <SectionTitle>What it would write</SectionTitle>
-      {writes.length === 0 && <p className="py-2 text-note text-soft">Nothing: these channels take no commands.</p>}
+    <section aria-label="Commands" className="overflow-x-auto" tabIndex={0}>
+      <SectionTitle>Commands</SectionTitle>
+      {writes.length === 0 && <p className="py-2 text-note text-soft">None. These channels take no commands.</p>}
       {writes.length > 0 && (
         <table className="w-full border-collapse text-left text-note">
           <TableHead titles={["Channel", "Action", "Topic", "Payload", "Flags"]} />
@@ -78,10 +78,10 @@ function Reads({ trial: { reads, nearest } }: { trial: ProfileTrialView }) {
   if (reads.length === 0) return null;
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard
-    <section aria-label="How it would read" className="overflow-x-auto" tabIndex={0}>
-      <SectionTitle>How it would read the messages</SectionTitle>
+    <section aria-label="Received messages" className="overflow-x-auto" tabIndex={0}>
+      <SectionTitle>Received messages</SectionTitle>
       <table className="w-full border-collapse text-left text-note">
-        <TableHead titles={["Message", "Taken for", "Says", "Proves"]} />
+        <TableHead titles={["Message", "Read as", "Meaning", "Proves"]} />
         <tbody>
           {reads.map(({ topic, payload, takenFor, channel, means, proves }, index) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: the same message may stand there twice
@@ -101,7 +101,7 @@ function Reads({ trial: { reads, nearest } }: { trial: ProfileTrialView }) {
       </table>
       {nearest.length > 0 && (
         <>
-          <SectionTitle>Profiles that understand these payloads</SectionTitle>
+          <SectionTitle>Profiles that read these payloads</SectionTitle>
           <ul className="mt-2 text-note">
             {nearest.map(({ profile, name, understood, exact }) => (
               <li key={profile} className="py-0.5">

@@ -27,7 +27,8 @@ export function ProfilesPage() {
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
         <h1 className="text-page">Profiles</h1>
         <p className="text-soft">
-          How devices of one make speak: topics, payloads, delivery. Change one here and see what it would write.
+          A profile holds topics, payloads and delivery settings of one kind of device. Edit it here and see the
+          resulting messages.
         </p>
       </header>
       {error && <p className="mt-3 text-wrong">{error.message}</p>}
@@ -101,8 +102,8 @@ function Editor({ view, onChoose }: { view: ProfileView; onChoose: (slug: string
           </span>
         </p>
       </section>
-      <section aria-label="Try it">
-        <SectionTitle>Try it: nothing is sent or saved</SectionTitle>
+      <section aria-label="Try the profile">
+        <SectionTitle>Try the profile (nothing is sent or saved)</SectionTitle>
         <Channels channels={channels} onChange={setChannels} />
         <HeardMessages text={messages} onChange={setMessages} />
         {!("wrong" in draft) && <ProfileTrial profile={draft} channels={channels} messages={messagesIn(messages)} />}

@@ -59,7 +59,7 @@ export function SignInPage({ trouble }: { trouble: string | null }) {
         </p>
       )}
       <p className="mt-8 text-note text-soft">
-        No account yet? An owner of the team adds you. Whoever runs the service makes the first owner with its set-up
+        No account yet? Ask an owner of the team. The operator of the service creates the first owner with the set-up
         program.
       </p>
     </EntryPage>

@@ -55,9 +55,9 @@ export function KeyList({ me }: { me: string }) {
             <Input name="name" required maxLength={80} placeholder="wall panel" className={FIELD} />
           </Field>
           <Field className="flex flex-col gap-1">
-            <Label className="font-plate text-note">Role at most</Label>
+            <Label className="font-plate text-note">Highest role</Label>
             <Select name="most" defaultValue={AS_HOLDER} className={FIELD}>
-              <option value={AS_HOLDER}>as yours</option>
+              <option value={AS_HOLDER}>your role</option>
               {ROLES.map((role) => (
                 <option key={role}>{role}</option>
               ))}

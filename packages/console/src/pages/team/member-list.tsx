@@ -69,7 +69,7 @@ export function MemberList({ me }: { me: string }) {
                 <span className="text-note text-soft">you</span>
               ) : (
                 <Twice
-                  verb="Remove"
+                  verb="Remove member"
                   sure={`Remove ${member.name}, with all sessions and keys`}
                   onSure={() => void act(client.removeMember(member.name))}
                 />
@@ -154,7 +154,7 @@ function AddMember() {
           </Select>
         </Field>
         <Field className="flex flex-col gap-1">
-          <Label className="font-plate text-note">At</Label>
+          <Label className="font-plate text-note">Site</Label>
           <Select name="site" className={FIELD}>
             <option value={EVERYWHERE}>every site</option>
             {board?.sites.map((site) => (
@@ -165,7 +165,7 @@ function AddMember() {
           </Select>
         </Field>
         <Button type="submit" className={STRONG}>
-          Add
+          Add member
         </Button>
       </div>
       <Trouble>{trouble}</Trouble>

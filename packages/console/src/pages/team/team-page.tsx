@@ -10,7 +10,7 @@ export function TeamPage() {
   const isOwner = session?.role === "owner";
   return (
     <div className="max-w-[960px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
-      <h1 className="text-page">Team</h1>
+      <h1 className="text-page">Access</h1>
       {isOwner && <MemberList me={session.name} />}
       {isOwner && <FactorRule />}
       <KeyList me={session?.name ?? ""} />

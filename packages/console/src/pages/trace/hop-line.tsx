@@ -31,7 +31,7 @@ interface Entry {
 
 export function HopLine({ command, hops }: HopLineProps) {
   // Completion needs no line of its own: the stage that completed it is there.
-  const shown = hops.filter((hop) => !isRepeatedReceipt(hop) && (hop.kind !== "ended" || command.end !== "complete"));
+  const shown = hops.filter((hop) => !isRepeatedReceipt(hop) && (hop.kind !== "ended" || command.end !== "delivered"));
   return (
     <ol className="mt-5">
       <Hop
@@ -126,17 +126,17 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
   const nth = hop.attempt === undefined ? "" : `Attempt ${hop.attempt}`;
   switch (hop.kind) {
     case "accepted":
-      return { title: "Accepted", note: `In the journal as command …${command.id.slice(-4)}`, look: "proven" };
+      return { title: "Accepted", note: `Stored in the database as command …${command.id.slice(-4)}`, look: "proven" };
     case "recovered":
-      return { title: "Taken up again", note: "The service was started anew", look: "passing" };
+      return { title: "Resumed", note: "The service restarted", look: "passing" };
     case "sent":
       return sentEntry(hop, nth, received);
     case "published":
-      return { title: "Published", note: `${nth}, the broker has it`, look: "proven" };
+      return { title: "Published", note: `${nth}, received by the broker`, look: "proven" };
     case "acknowledged":
       return {
         title: "Acknowledged",
-        note: hop.code === undefined ? "The device took it" : `The device took it, code ${hop.code}`,
+        note: hop.code === undefined ? "The device acknowledged it" : `The device acknowledged it, code ${hop.code}`,
         look: "proven",
       };
     case "confirmed":
@@ -146,7 +146,7 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
         look: "proven",
       };
     case "ignored":
-      return { title: "Not counted", note: hop.remark ? ignoredNote(hop.remark) : "", look: "passing" };
+      return { title: "Ignored", note: hop.remark ? ignoredNote(hop.remark) : "", look: "passing" };
     case "refused":
       return {
         title: "Refused",
@@ -156,22 +156,22 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
     case "doubted":
       return { title: "No answer", note: capital(hop.note ?? "it was passed on"), look: "stopped" };
     case "contradicted":
-      return { title: "Contradicted", note: "The device says that it is otherwise", look: "stopped" };
+      return { title: "Contradicted", note: "The device reports another state", look: "stopped" };
     case "link-lost":
-      return { title: "Link lost", note: "The connection to the broker broke", look: "stopped" };
+      return { title: "Link lost", note: "The connection to the broker was lost", look: "stopped" };
     case "locked-out":
-      return { title: "Locked out", note: "It is not written again", look: "stopped" };
+      return { title: "Locked out", note: "Not sent again", look: "stopped" };
     case "sending":
-      return { title: "About to be sent", note: "On record first: it may go out only once", look: "passing" };
+      return { title: "About to be sent", note: "Stored first, because it is sent only once", look: "passing" };
     case "closed":
-      return { title: "Closed", note: `By ${hop.note ?? "a person"}`, look: "stopped" };
+      return { title: "Cancelled", note: `By ${hop.note ?? "a person"}`, look: "stopped" };
     case "ended":
       return { title: capital(command.end ?? "ended"), note: effectOf(command), look: "stopped" };
   }
 }
 
 function sentEntry({ attempt, asked }: HopView, nth: string, received: boolean): Entry {
-  const first = asked ? `${nth}, and asked what it is` : nth;
+  const first = asked ? `${nth}, and a state query` : nth;
   if (attempt === 1) return { title: "Sent", note: first, look: "passing" };
   return { title: "Sent again", note: `${nth}, ${received ? "the broker has it" : "the same bytes"}`, look: "passing" };
 }
@@ -189,7 +189,7 @@ function deviceWords({ code, note }: HopView): string {
 function effectOf({ end, to }: CommandView): string {
   if (to === READ) return "";
   if (end === "unanswered" || end === "overtaken") return "It may or may not have switched";
-  if (end === "superseded" || end === "expired") return "It never went out";
+  if (end === "replaced" || end === "expired") return "It never went out";
   return "";
 }
 

@@ -59,10 +59,10 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
       {trace.said && <Said said={trace.said} />}
       {trace.traceparent !== null && (
         <p className="mt-2 break-all text-note text-soft">
-          In its caller's trace <span className="font-mono">{trace.traceId}</span>
+          Trace of the caller: <span className="font-mono">{trace.traceId}</span>
         </p>
       )}
-      {trace.refusal && <VerdictNote tone="bad" headline={`${trace.refusal.title}.`} text={trace.refusal.detail} />}
+      {trace.refusal && <VerdictNote severity="bad" headline={`${trace.refusal.title}.`} text={trace.refusal.detail} />}
       {trace.traces.map(({ command, device, hops }) => (
         <section key={command.id} className={single ? "" : "mt-6 border-rule border-t pt-4"}>
           {!single && (
@@ -78,13 +78,13 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
           </div>
           <HopLine command={command} hops={hops} />
           <p className="mt-4 text-note">
-            <Link to={`/day/${command.channel}`} className="text-act hover:underline">
-              Last 24 hours of {command.channelName}, {command.room}
+            <Link to={`/history/${command.channel}`} className="text-act hover:underline">
+              History of {command.channelName}, {command.room}
             </Link>
           </p>
           <p className="mt-2 text-note text-soft">
-            By the {device.name},{" "}
-            {device.present === null ? "never heard of" : device.present ? "on the broker now" : "off the broker now"}.
+            Device: {device.name},{" "}
+            {device.online === null ? "never online" : device.online ? "online now" : "offline now"}.
           </p>
         </section>
       ))}
@@ -109,7 +109,7 @@ function Replies({ replies }: { replies: readonly ReplyView[] }) {
           <span className="text-soft">
             {HOW[how]} after {formatDuration(afterMs)}:
           </span>{" "}
-          “{said}”{!taken && <span className="font-semibold text-wrong"> Not taken: {why}.</span>}
+          “{said}”{!taken && <span className="font-semibold text-wrong"> Not delivered: {why}.</span>}
         </p>
       ))}
     </section>
@@ -121,7 +121,7 @@ function Said({ said: { words, route, used } }: { said: NonNullable<RequestView[
   return (
     <div className="mt-3 border-soft border-l-[3px] px-3 py-1 text-note">
       <p>
-        “{words}”{route !== null && <span className="text-soft">, caught by route {route}</span>}
+        “{words}”{route !== null && <span className="text-soft">, matched by route {route}</span>}
       </p>
       {used
         .filter(({ words: said, gave }) => said !== gave)
@@ -139,12 +139,12 @@ const TONE: Record<Severity, string> = {
   weak: "border-soft border-dashed bg-enclosure",
   open: "border-act bg-act-wash",
   bad: "border-wrong bg-wrong-wash",
-  moot: "border-soft bg-enclosure",
+  replaced: "border-soft bg-enclosure",
 };
 
-function VerdictNote({ tone, headline, text }: { tone: Severity; headline: string; text: string }) {
+function VerdictNote({ severity, headline, text }: { severity: Severity; headline: string; text: string }) {
   return (
-    <p className={`mt-4 border-l-[3px] px-3 py-2.5 ${TONE[tone]}`} aria-live="polite">
+    <p className={`mt-4 border-l-[3px] px-3 py-2.5 ${TONE[severity]}`} aria-live="polite">
       <strong className="font-semibold">{headline}</strong> {text}
     </p>
   );
@@ -167,11 +167,11 @@ function Actions({ request, command, pathOf }: ActionsProps) {
   const copy = async () => {
     const { headline, text } = command.verdict;
     await navigator.clipboard.writeText(
-      `${command.channelName}, ${command.room}: ${command.toText}, asked ${timeWords(request.at)}. ${headline} ${text}`,
+      `${command.channelName}, ${command.room}: ${command.toText}, requested ${timeWords(request.at)}. ${headline} ${text}`,
     );
     setCopied(true);
   };
-  const stopped = command.end !== null && command.end !== "complete";
+  const stopped = command.end !== null && command.end !== "delivered";
   const strong = "bg-act text-letters";
   const quiet = "border border-soft text-ink data-hover:border-act data-hover:text-act";
   return (
@@ -184,12 +184,12 @@ function Actions({ request, command, pathOf }: ActionsProps) {
         Send again
       </Button>
       <Button onClick={() => void copy()} className={`h-8 rounded-key px-3 font-semibold text-note ${quiet}`}>
-        {copied ? "Copied" : "Copy the answer"}
+        {copied ? "Copied" : "Copy result"}
       </Button>
       {command.urgent && command.end === null && <GiveUp request={request} className={quiet} />}
       {trouble && (
         <p role="alert" className="w-full text-note text-wrong">
-          Not taken. {trouble}
+          Not sent. {trouble}
         </p>
       )}
     </div>
@@ -205,7 +205,7 @@ function sameAgain({ to, urgent }: CommandView): Wish {
 function AskedOtherwise({ request, command }: { request: RequestView; command: CommandView }) {
   const notes: string[] = [];
   if (request.action === "level" && request.value !== null && request.value !== command.to)
-    notes.push(`Asked for ${request.value}, which its range makes ${command.toText}.`);
+    notes.push(`Requested: ${request.value}. The range of the channel makes it ${command.toText}.`);
   if (command.forMs !== null) notes.push(`For ${formatDuration(command.forMs)}, then off again.`);
   return notes.length === 0 ? null : <p className="mt-2 text-note text-soft">{notes.join(" ")}</p>;
 }
@@ -215,20 +215,20 @@ function GiveUp({ request, className }: { request: RequestView; className: strin
   const [asking, setAsking] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
   const close = (reason: string) =>
-    client.close(request.id, { reason }).then(
+    client.cancel(request.id, { reason }).then(
       () => setAsking(false),
       (error: Error) => setTrouble(error.message),
     );
   return (
     <>
       <Button onClick={() => setAsking(true)} className={`h-8 rounded-key px-3 font-semibold text-note ${className}`}>
-        Stop trying
+        Cancel request
       </Button>
       <ReasonDialog
         open={asking}
-        title="Stop trying to prove it"
-        text="It is urgent, and would be sent until the device proves it. Look at the channel itself first."
-        verb="Stop trying"
+        title="Cancel this request?"
+        text="An urgent command is sent until the device proves it. Check the channel itself first."
+        verb="Cancel request"
         trouble={trouble}
         onClose={() => setAsking(false)}
         onReason={(reason) => void close(reason)}

@@ -26,7 +26,7 @@ export function WirePage() {
       <div className="mt-3 flex flex-wrap items-end gap-x-5 gap-y-3">
         <form onSubmit={submit} className="flex items-end gap-3">
           <Field className="flex flex-col gap-1">
-            <Label className="font-plate text-note">Topics, as an MQTT filter</Label>
+            <Label className="font-plate text-note">MQTT topic filter</Label>
             <Input
               key={filter}
               name="filter"
@@ -48,15 +48,15 @@ export function WirePage() {
               ✓
             </span>
           </Checkbox>
-          <Label className="text-note">Everything, even command topics and what nobody claims</Label>
+          <Label className="text-note">All topics, with command topics and unassigned topics</Label>
         </Field>
         <Button onClick={() => setPaused(!paused)} aria-pressed={paused} className={`${STRONG} ml-auto`}>
-          {paused ? "Go on" : "Pause"}
+          {paused ? "Resume" : "Pause"}
         </Button>
       </div>
       {masks && (
         <p role="status" className="mt-3 border-act border-l-[3px] bg-act-wash px-4 py-2 text-note">
-          While everything is listened to, the broker cannot tell that nobody listens to a command.
+          While all topics are shown, the broker cannot tell that no device listens to a command.
         </p>
       )}
       <Trouble>{trouble}</Trouble>
@@ -64,7 +64,7 @@ export function WirePage() {
         <table role="table" className="w-full border-collapse text-left text-note max-md:block">
           <thead role="rowgroup" className="max-md:sr-only">
             <tr role="row" className="border-ink border-b font-plate text-soft">
-              {["Time", "", "Topic", "Payload", "What it is"].map((title) => (
+              {["Time", "", "Topic", "Payload", "Belongs to"].map((title) => (
                 <th key={title} role="columnheader" scope="col" className="py-1.5 pr-4 font-medium">
                   {title || <span className="sr-only">Direction</span>}
                 </th>
@@ -77,7 +77,7 @@ export function WirePage() {
             ))}
           </tbody>
         </table>
-        {lines.length === 0 && <p className="py-4 text-soft">Nothing is heard so far under {filter}.</p>}
+        {lines.length === 0 && <p className="py-4 text-soft">No messages yet for {filter}.</p>}
       </section>
       <Publish />
     </div>
@@ -105,7 +105,7 @@ const Line = memo(function Line({ line }: { line: WireLine }) {
       </td>
       <td role="cell" className="pr-4 max-md:py-1.5">
         <span aria-hidden="true">{own ? "→" : retained ? "∙" : "←"}</span>
-        <span className="sr-only">{own ? "written" : retained ? "lay retained" : "heard"}</span>
+        <span className="sr-only">{own ? "sent" : retained ? "retained" : "received"}</span>
       </td>
       <td role="cell" className="pr-4 font-mono md:whitespace-nowrap max-md:break-all max-md:py-1.5">
         {topic}
@@ -145,7 +145,7 @@ function Publish() {
     setUnconfirmed(null);
     try {
       await client.publish(body);
-      setSaid({ text: `Published on ${body.topic}. It is in the audit log.`, ok: true });
+      setSaid({ text: `Published on ${body.topic}. The audit log has a record of it.`, ok: true });
     } catch (error) {
       setSaid({ text: error instanceof Error ? error.message : String(error), ok: false });
       if (error instanceof ProblemError && error.problem.code === "lockout-unconfirmed") setUnconfirmed(body);
@@ -159,8 +159,8 @@ function Publish() {
     await publish({ topic, payload: String(data.get("payload") ?? ""), as: hex ? "hex" : "text" });
   }
   return (
-    <section aria-label="By hand">
-      <SectionTitle>One message by hand</SectionTitle>
+    <section aria-label="Publish by hand">
+      <SectionTitle>Publish a message</SectionTitle>
       <form onSubmit={(event) => void submit(event)} className="mt-3 flex flex-wrap items-end gap-3">
         <Field className="flex flex-col gap-1">
           <Label className="font-plate text-note">Topic</Label>
@@ -176,10 +176,10 @@ function Publish() {
           <Input name="payload" maxLength={4096} className={`${FIELD} w-[300px] font-mono text-note`} />
         </Field>
         <label className="flex h-9 items-center gap-2 text-note">
-          <input type="checkbox" name="as" value="hex" className="size-5" /> as bytes in hexadecimal
+          <input type="checkbox" name="as" value="hex" className="size-5" /> hexadecimal bytes
         </label>
         <Button type="submit" className={STRONG}>
-          Write
+          Publish
         </Button>
       </form>
       {said && (

@@ -16,7 +16,7 @@ export const chat: InletKindForm = {
   needsSenders: true,
   findings({ senders = [] }) {
     if (senders.length > 0) return [];
-    const text = "nobody may ask here so far. Name rooms and senders, like “porch-room/ana” or “porch-room/*”.";
+    const text = "no sender is permitted yet. Name rooms and senders, like “porch-room/ana” or “porch-room/*”.";
     return [{ level: "doubt", at: "senders", text }];
   },
   caller: ({ slug }, { origin }) => curlPost(origin, slug, "application/json", JSON.stringify(MESSAGE)),

@@ -1,11 +1,11 @@
 /** One channel, looked at closely. */
-import type { DayView, HistoryView } from "@bold-relay/api";
-import { dayQuerySchema, historyQuerySchema } from "@bold-relay/api/schema";
+import type { HistoryView, TrendView } from "@bold-relay/api";
+import { historyQuerySchema, trendQuerySchema } from "@bold-relay/api/schema";
 import { type ChannelEntry, RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 import { checked } from "../../http-exchange/body.ts";
-import { dayView } from "../../reporting/day.ts";
 import { historyView } from "../../reporting/history.ts";
+import { trendView } from "../../reporting/trend.ts";
 import { isWithin } from "../../views/reach.ts";
 import type { HttpDeps } from "../deps.ts";
 
@@ -13,14 +13,14 @@ export function channelRoutes(deps: HttpDeps): Router {
   const { guard, board } = deps;
   return guard.routes({
     /** Everything of the last 24 hours, and the answer in one line. */
-    "GET /channels/:site/:device/:channel/day": async (req, res, { sites }) => {
-      const { zone } = checked(dayQuerySchema, req.query);
-      res.json((await dayView(channelAt(req.params, sites), zone ?? "UTC", deps)) satisfies DayView);
+    "GET /channels/:site/:device/:channel/history": async (req, res, { sites }) => {
+      const { zone } = checked(historyQuerySchema, req.query);
+      res.json((await historyView(channelAt(req.params, sites), zone ?? "UTC", deps)) satisfies HistoryView);
     },
 
-    "GET /channels/:site/:device/:channel/history": async (req, res, { sites }) => {
-      const { days = 1 } = checked(historyQuerySchema, req.query);
-      res.json((await historyView(channelAt(req.params, sites), days, deps)) satisfies HistoryView);
+    "GET /channels/:site/:device/:channel/trend": async (req, res, { sites }) => {
+      const { days = 1 } = checked(trendQuerySchema, req.query);
+      res.json((await trendView(channelAt(req.params, sites), days, deps)) satisfies TrendView);
     },
   });
 

@@ -1,6 +1,6 @@
 /** Proving a device step by step. */
 import type { CommissioningView } from "@bold-relay/api";
-import { proofAnswerSchema } from "@bold-relay/api/schema";
+import { stepAnswerSchema } from "@bold-relay/api/schema";
 import { RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 import { requireSite } from "../../auth/caller.ts";
@@ -29,7 +29,7 @@ export function commissioningRoutes({ guard, board, runs }: Pick<HttpDeps, "guar
     "POST /devices/:site/:device/commissioning/step": async (req, res, caller) => {
       requireSite(caller, req.params.site ?? "");
       const device = `${req.params.site}/${req.params.device}`;
-      const { step, answer, note } = await readBody(req, proofAnswerSchema);
+      const { step, answer, note } = await readBody(req, stepAnswerSchema);
       const record =
         answer === "go"
           ? runs.go(device, step, caller.asker)

@@ -44,7 +44,7 @@ const MOST_SPEAKERS = 200;
 const MOST_LINKS = 200;
 
 export function inletRoutes(deps: HttpDeps): Router {
-  const { guard, audit, pool, clock, board, inlets, notices, requests, situationOf } = deps;
+  const { guard, audit, pool, clock, board, inlets, notifications, requests, situationOf } = deps;
   const speakers = new Map<string, InletHandler>();
 
   return guard.routes({
@@ -100,7 +100,7 @@ export function inletRoutes(deps: HttpDeps): Router {
       await inTransaction(pool, async (db) => {
         await removeInlet(db, slug, checkOf(caller, slug));
         const before = shown(record.inlet);
-        await audit.record({ actor: caller, action: "inlet removed", object: slug, before }, db);
+        await audit.record({ actor: caller, action: "inlet deleted", object: slug, before }, db);
       });
       await inlets.refresh();
       res.status(204).end();
@@ -114,7 +114,7 @@ export function inletRoutes(deps: HttpDeps): Router {
       const secret = newSecret();
       await inTransaction(pool, async (db) => {
         await saveInletSecret(db, slug, seal(secret, key), checkOf(caller, slug));
-        await audit.record({ actor: caller, action: "inlet secret made", object: slug }, db);
+        await audit.record({ actor: caller, action: "inlet secret created", object: slug }, db);
       });
       await inlets.refresh();
       res.status(201).json({ secret } satisfies NewSecretView);
@@ -145,7 +145,7 @@ export function inletRoutes(deps: HttpDeps): Router {
       await inTransaction(pool, async (db) => {
         await saveLink(db, slug, caller.memberId, { id, phrase, madeBy: caller.name, until: until * 1000 });
         const after = { phrase, until: new Date(until * 1000).toISOString() };
-        await audit.record({ actor: caller, action: "link made", object: slug, after }, db);
+        await audit.record({ actor: caller, action: "link created", object: slug, after }, db);
       });
       const path = `/in/${slug}/link/${token}`;
       res.status(201).json({ id, path, until: new Date(until * 1000).toISOString() } satisfies LinkView);
@@ -209,7 +209,7 @@ export function inletRoutes(deps: HttpDeps): Router {
 
   function findingsOf(inlet: InletDescription) {
     const others = inlets.all.map(({ record }) => record.inlet);
-    return checkInlet(inlet, board.snapshot, others, notices.tellers);
+    return checkInlet(inlet, board.snapshot, others, notifications.tellers);
   }
 }
 

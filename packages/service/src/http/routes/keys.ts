@@ -43,7 +43,7 @@ export function keyRoutes({
         const of = inlet === undefined ? { memberId: caller.memberId } : await inletOf(db, inlet, caller);
         await saveKey(db, { ...made, overlapMs: overlapHours * 3_600_000, ...of });
         const after = { ...limitsView(limits), overlapHours };
-        await audit.record({ actor: caller, action: "key made", object: `${name}, of ${holder}`, after }, db);
+        await audit.record({ actor: caller, action: "key created", object: `${name}, of ${holder}`, after }, db);
       });
       if (inlet !== undefined) await inlets.refresh();
       res.status(201).json({ name, holder, ...limitsView(limits), key } satisfies NewKeyView);

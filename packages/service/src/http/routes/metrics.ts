@@ -1,4 +1,4 @@
-/** Figures for a monitoring system: with a key of somebody who may look at every site; `most: reader` is enough. */
+/** DeliveryStatistics for a monitoring system: with a key of somebody who may look at every site; `most: reader` is enough. */
 import { RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 import type { HttpDeps } from "../deps.ts";

@@ -52,7 +52,7 @@ export function modelRoutes({
       const { overlapHours = 0 } = await readBody(req, newCredentialsSchema);
       const made = await credentials.make(device, overlapHours * 3_600_000);
       const after = { username: made.username, overlapHours };
-      await audit.record({ actor: caller, action: "device user made", object: device, after });
+      await audit.record({ actor: caller, action: "device user created", object: device, after });
       res.status(201).json(made satisfies NewCredentialsView);
     },
 
@@ -176,11 +176,11 @@ function deviceView(
     site,
     room,
     profile: { slug: profile.slug, name: profile.name },
-    present: presence?.up ?? null,
+    online: presence?.up ?? null,
     access: accessOf(channels),
     users: users.filter((one) => one.device === device.address).map(userView),
     proof: proof && { ...proof, finishedAt: new Date(proof.finishedAt).toISOString() },
-    presentSince: presence ? new Date(presence.since).toISOString() : null,
+    onlineSince: presence ? new Date(presence.since).toISOString() : null,
     channels: channels.map(({ address, name, kind, index, topics }) => ({ address, name, kind, index, topics })),
   };
 }

@@ -1,8 +1,8 @@
 /** Asking, and looking at what became of it. */
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
-import type { DeliveryPage, RehearsedAskView, RequestView, TraceView } from "@bold-relay/api";
-import { askSchema, closeSchema, deliveryQuerySchema } from "@bold-relay/api/schema";
+import type { LogPage, RehearsedAskView, RequestView, TraceView } from "@bold-relay/api";
+import { askSchema, cancelSchema, logQuerySchema } from "@bold-relay/api/schema";
 import { isUuid, RelayError, type RequestId } from "@bold-relay/core";
 import type { Router } from "express";
 import { checked, readBody } from "../../http-exchange/body.ts";
@@ -31,16 +31,16 @@ export function requestRoutes(deps: HttpDeps): Router {
     },
 
     "GET /requests": async (req, res, caller) => {
-      res.json((await queries.page(checked(deliveryQuerySchema, req.query), caller)) satisfies DeliveryPage);
+      res.json((await queries.page(checked(logQuerySchema, req.query), caller)) satisfies LogPage);
     },
 
     /** The same list whole, as a file: CSV (RFC 4180) for a spreadsheet, JSON Lines for a program. */
     "GET /requests.:form": async (req, res, caller) => {
       const form = req.params.form;
       if (form !== "csv" && form !== "jsonl") throw new RelayError("not-found", { what: `An export as “${form}”` });
-      const query = checked(deliveryQuerySchema, req.query);
+      const query = checked(logQuerySchema, req.query);
       res.setHeader("content-type", form === "csv" ? "text/csv; charset=utf-8" : "application/jsonl; charset=utf-8");
-      res.setHeader("content-disposition", `attachment; filename="deliveries.${form}"`);
+      res.setHeader("content-disposition", `attachment; filename="log.${form}"`);
       const over = streams.open("export", caller, () => void res.destroy());
       await pipeline(Readable.from(exportLines(queries, query, caller, form)), res).finally(over);
     },
@@ -54,9 +54,9 @@ export function requestRoutes(deps: HttpDeps): Router {
     },
 
     /** Ends what is still open of it, by a person's word. */
-    "POST /requests/:id/close": async (req, res, caller) => {
+    "POST /requests/:id/cancel": async (req, res, caller) => {
       const id = existingId(req.params.id);
-      const { reason } = await readBody(req, closeSchema);
+      const { reason } = await readBody(req, cancelSchema);
       await queries.view(id, caller);
       await close(id, caller.name, reason);
       res.json((await queries.view(id, caller)) satisfies RequestView);

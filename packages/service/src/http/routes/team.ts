@@ -81,7 +81,7 @@ export function teamRoutes({
       await inTransaction(pool, async (db) => {
         const member = await existing(db, req.params.name);
         await saveReset(db, member.id, sha256(token), limits.resetMs);
-        await audit.record({ actor, action: "password reset link made", object: member.name }, db);
+        await audit.record({ actor, action: "password reset link created", object: member.name }, db);
       });
       const expiresAt = new Date(Date.now() + limits.resetMs).toISOString();
       res.status(201).json({ path: `/reset/${token}`, expiresAt } satisfies ResetLinkView);
@@ -110,7 +110,7 @@ export function teamRoutes({
       await inTransaction(pool, async (db) => {
         const before = { secondFactorFor: await findSecondFactorRule(db) };
         await saveSecondFactorRule(db, after.secondFactorFor);
-        await audit.record({ actor, action: "rules changed", object: "team", before, after }, db);
+        await audit.record({ actor, action: "team rules changed", object: "team", before, after }, db);
       });
       res.json(after satisfies TeamRulesView);
     },

@@ -16,7 +16,7 @@ import { needed } from "../trial-exchange.ts";
 const WAIT_MS = 5_000;
 
 /** Told where the device gave no code of its own. */
-const CODES: Readonly<Record<string, number>> = { complete: 1, open: 0 };
+const CODES: Readonly<Record<string, number>> = { delivered: 1, open: 0 };
 
 const call: HttpKind = {
   async serve(req, res, inlet, { keyOf }) {
@@ -34,7 +34,11 @@ const call: HttpKind = {
     noteAnswer(res, inlet, result);
     const [command] = result.requests.flatMap(({ commands }) => commands);
     const code = command?.code ?? CODES[result.outcome] ?? -1;
-    sendJson(res, result.outcome === "unmatched" ? 422 : 200, { code, words: result.reply, outcome: result.outcome });
+    sendJson(res, result.outcome === "not-understood" ? 422 : 200, {
+      code,
+      words: result.reply,
+      outcome: result.outcome,
+    });
   },
 };
 

@@ -56,7 +56,7 @@ export interface Config {
   readonly secureCookies: boolean;
   /** How long history is kept, days; undefined: for good. It goes by whole months. BOLD_RELAY_KEEP_DAYS */
   readonly keepDays: number | undefined;
-  /** IANA time zone in which days begin and end in figures. BOLD_RELAY_ZONE, default the machine's */
+  /** IANA time zone in which days begin and end in statistics. BOLD_RELAY_ZONE, default the machine's */
   readonly zone: string;
   /**
    * The database was restored from a backup: what is open in it ends without being sent, and overdue deadlines do

@@ -1,0 +1,46 @@
+/** `bold-relay history`: the last 24 hours of a channel, and one line to read to a caller. */
+import type { Client, HistoryEntry, HistoryView } from "@bold-relay/api";
+import { formatDuration, kindOf, normalName, readsNumbers } from "@bold-relay/core";
+import { Command } from "commander";
+import { connectionOf } from "../connection.ts";
+import { channelNames, clockTime, trackWithTime } from "../describe.ts";
+import { bold, faint, lit, printJson, printLine, table } from "../output.ts";
+
+export const historyCommand = new Command("history")
+  .description("the last 24 hours of a channel, with one line to read to a caller")
+  .argument("<words...>", "the channel by name or address")
+  .addHelpText(
+    "after",
+    '\nExamples:\n  bold-relay history "porch lantern, finch"\n  bold-relay history alder-row/finch/porch --json',
+  )
+  .action(async (words: string[], _options, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const { timeZone } = Intl.DateTimeFormat().resolvedOptions();
+    const day = await client.history(await addressOf(client, words.join(" ")), timeZone);
+    if (json) printJson(day);
+    else printHistory(day);
+  });
+
+function printHistory(day: HistoryView): void {
+  printLine(bold(day.answer));
+  if (day.entries.length === 0) return;
+  printLine();
+  printLine(table(["time", "what", "requested by", "progress"], day.entries.map(row)));
+  if (!readsNumbers(kindOf(day.kind))) printLine(faint(`On for ${formatDuration(day.onMs)} in these 24 h.`));
+}
+
+function row({ at, kind, is, on, by, command }: HistoryEntry): string[] {
+  const what = kind === "change" ? `became ${on ? lit(is) : is}` : `commanded: ${is}`;
+  return [clockTime(at), what, by, command ? trackWithTime(command) : ""];
+}
+
+/** @throws Error when no channel, or more than one, is called so */
+async function addressOf(client: Client, text: string): Promise<string> {
+  const channels = (await client.board()).sites.flatMap((site) => site.channels);
+  const wanted = normalName(text);
+  const found = channels.filter((channel) => channelNames(channel).includes(wanted));
+  const [only] = found;
+  if (only && found.length === 1) return only.address;
+  if (!only) throw new Error(`No channel is called “${text}”. bold-relay state lists them all.`);
+  throw new Error(`“${text}” can mean several: ${found.map(({ address }) => address).join(", ")}.`);
+}

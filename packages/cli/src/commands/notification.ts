@@ -1,0 +1,96 @@
+/** `bold-relay notification`: who is told of what happens: list, load, remove, sign, and the log of telling. */
+import type { NotificationView } from "@bold-relay/api";
+import { formatAgo, type NotificationDescription } from "@bold-relay/core";
+import { Command } from "commander";
+import { connectionOf } from "../connection.ts";
+import { readDescription } from "../description-file.ts";
+import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+
+export const notificationCommand = new Command("notification")
+  .description("messages to outside services: request outcomes, state changes, alerts; by signed webhook or MQTT topic")
+  .addHelpText(
+    "after",
+    `
+A notification is a YAML or JSON file:
+  slug: night-desk
+  name: Night desk
+  site: alder-row                              null: every site
+  on: { outcomes: [not-delivered, partly-delivered], alerts: true }     changes: true for every change
+  to: { url: "https://desk.example/events" }     or { topic: desk/events }
+
+Examples:
+  bold-relay notification
+  bold-relay notification load night-desk.yaml
+  bold-relay notification secret night-desk          signs what is sent (Standard Webhooks), shown once
+  bold-relay notification log night-desk`,
+  )
+  .action(async (_options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const notifications = await client.notifications();
+    if (json) for (const one of notifications) printJson(one);
+    else if (notifications.length === 0)
+      printLine("No notifications yet. Load one from a file: bold-relay notification load");
+    else printLine(table(["notification", "site", "events", "to", ""], notifications.map(notificationRow)));
+  });
+
+function notificationRow({ notification: { slug, site, on, to, paused }, signed }: NotificationView): string[] {
+  const of = [...(on.outcomes ?? []), ...(on.changes ? ["changes"] : []), ...(on.alerts ? ["alerts"] : [])];
+  const where = "url" in to ? to.url : to.topic;
+  return [
+    bold(slug),
+    site ?? "every site",
+    of.join(", "),
+    where,
+    paused ? faint("paused") : signed ? "signed" : "not signed",
+  ];
+}
+
+notificationCommand
+  .command("load <file>")
+  .description("add a notification, or change the one of the same slug")
+  .action(async (file: string, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const notification = (await readDescription(file)) as NotificationDescription;
+    const saved = await client.saveNotification(notification, null);
+    if (json) printJson(saved);
+    else printLine(`${bold(saved.notification.name)} is saved as version ${saved.version}.`);
+  });
+
+notificationCommand
+  .command("remove <notification>")
+  .description("take a notification away, with its log")
+  .action(async (slug: string, _options: object, command: Command) => {
+    await connectionOf(command).client.removeNotification(slug);
+    printLine(`${bold(slug)} is deleted.`);
+  });
+
+notificationCommand
+  .command("secret <notification>")
+  .description("make a secret that what is sent is signed with; it is shown once")
+  .action(async (slug: string, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const made = await client.makeNotificationSecret(slug);
+    if (json) printJson(made);
+    else printLine(made.secret);
+  });
+
+notificationCommand
+  .command("log <notification>")
+  .description("the last hundred messages, and which of them failed")
+  .action(async (slug: string, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    for (const one of await client.notificationLog(slug)) {
+      if (json) {
+        printJson(one);
+        continue;
+      }
+      const { at, event, tries, deliveredAt, nextAt, trouble } = one;
+      const { type = "", subject = "" } = event as { type?: string; subject?: string };
+      const again = nextAt === null ? "given up" : `again ${new Date(nextAt).toLocaleTimeString()}`;
+      const became = deliveredAt === null ? wrong(`${trouble ?? "waiting"}, ${again}`) : "taken";
+      const times = tries > 1 ? `, ${tries} tries` : "";
+      printLine(
+        `${formatAgo(Date.now() - Date.parse(at)).padEnd(12)} ${type.padEnd(22)} ${subject}  ${became}${times}`,
+      );
+    }
+  });

@@ -1,0 +1,143 @@
+/** Notifications: who is told of what, and the log of telling them. */
+import type { NewSecretView, NotificationDeliveryView, NotificationView } from "@bold-relay/api";
+import { notificationSchema } from "@bold-relay/api/schema";
+import { RelayError } from "@bold-relay/core";
+import type { Router } from "express";
+import { type Admitted, siteCheck } from "../../auth/caller.ts";
+import { seal } from "../../auth/seal.ts";
+import { newSecret } from "../../auth/signature.ts";
+import { readBody } from "../../http-exchange/body.ts";
+import { versionOf } from "../../http-exchange/version.ts";
+import { requireKnownSite } from "../../store/model.ts";
+import {
+  findLogOf,
+  findNotifications,
+  type NotificationDelivery,
+  type NotificationRow,
+  removeNotification,
+  saveNotification,
+  saveNotificationSecret,
+} from "../../store/notifications.ts";
+import { inTransaction } from "../../store/pool.ts";
+import { isWithin } from "../../views/reach.ts";
+import type { HttpDeps } from "../deps.ts";
+
+const LOG_LIMIT = 100;
+
+export function notificationRoutes({
+  guard,
+  audit,
+  pool,
+  gate,
+  notifications,
+  config,
+}: Pick<HttpDeps, "guard" | "audit" | "pool" | "gate" | "notifications" | "config">): Router {
+  return guard.routes({
+    "GET /notifications": async (_req, res, { sites }) => {
+      const all = await findNotifications(pool);
+      res.json(
+        all
+          .filter(({ notification }) => isWithin(notification.site, sites))
+          .map(notificationView) satisfies NotificationView[],
+      );
+    },
+
+    "PUT /notifications/:slug": async (req, res, caller) => {
+      const notification = await readBody(req, notificationSchema);
+      const { slug, site, to } = notification;
+      if (slug !== req.params.slug)
+        throw new RelayError("bad-request", {
+          why: `The notification is ${req.params.slug} in the address and ${slug} in the body`,
+        });
+      const check = checkOf(caller, slug);
+      check.wanted(site);
+      const problem = "topic" in to ? gate.notificationProblem(notification, to.topic) : null;
+      if (problem !== null) throw new RelayError("bad-request", { why: `“to.topic”: ${problem}` });
+      const version = await inTransaction(pool, async (db) => {
+        if (site !== null) await requireKnownSite(db, site);
+        const saved = await saveNotification(db, notification, versionOf(req), check);
+        const { before } = saved;
+        await audit.record(
+          { actor: caller, action: "notification changed", object: slug, before, after: notification },
+          db,
+        );
+        return saved.version;
+      });
+      await notifications.refresh();
+      res.setHeader("etag", `"${version}"`);
+      res.json({
+        notification,
+        version,
+        signed: (await existing(slug, caller)).secret !== null,
+      } satisfies NotificationView);
+    },
+
+    "DELETE /notifications/:slug": async (req, res, caller) => {
+      const slug = req.params.slug ?? "";
+      await inTransaction(pool, async (db) => {
+        const before = await removeNotification(db, slug, checkOf(caller, slug));
+        await audit.record({ actor: caller, action: "notification deleted", object: slug, before }, db);
+      });
+      await notifications.refresh();
+      res.status(204).end();
+    },
+
+    "POST /notifications/:slug/secret": async (req, res, caller) => {
+      const slug = req.params.slug ?? "";
+      const { secretsKey } = config;
+      const secret = newSecret();
+      await inTransaction(pool, async (db) => {
+        const sealed = secretsKey ? seal(secret, secretsKey) : null;
+        // Whether it is theirs comes first: who may not have it learns nothing of the service either.
+        if (sealed === null) await existing(slug, caller);
+        if (sealed === null) throw new RelayError("no-secrets-key");
+        await saveNotificationSecret(db, slug, sealed, checkOf(caller, slug));
+        await audit.record({ actor: caller, action: "notification secret created", object: slug }, db);
+      });
+      await notifications.refresh();
+      res.status(201).json({ secret } satisfies NewSecretView);
+    },
+
+    "GET /notifications/:slug/log": async (req, res, caller) => {
+      const { notification } = await existing(req.params.slug, caller);
+      const log = await findLogOf(pool, notification.slug, LOG_LIMIT);
+      res.json(log.map(deliveryView) satisfies NotificationDeliveryView[]);
+    },
+  });
+
+  async function existing(slug: string | undefined, caller: Admitted): Promise<NotificationRow> {
+    const found = (await findNotifications(pool)).find(({ notification }) => notification.slug === slug);
+    if (!found || !isWithin(found.notification.site, caller.sites))
+      throw new RelayError("not-found", { what: `The notification ${slug}` });
+    return found;
+  }
+}
+
+function checkOf(caller: Admitted, slug: string) {
+  return siteCheck(caller, `The notification ${slug}`);
+}
+
+function notificationView({ notification, version, secret }: NotificationRow): NotificationView {
+  return { notification, version, signed: secret !== null };
+}
+
+function deliveryView({
+  id,
+  madeAt,
+  event,
+  tries,
+  nextAt,
+  deliveredAt,
+  trouble,
+}: NotificationDelivery): NotificationDeliveryView {
+  const time = (at: number | null) => (at === null ? null : new Date(at).toISOString());
+  return {
+    id,
+    at: new Date(madeAt).toISOString(),
+    event,
+    tries,
+    nextAt: time(nextAt),
+    deliveredAt: time(deliveredAt),
+    trouble,
+  };
+}
