@@ -171,7 +171,7 @@ describe("history", () => {
     const { code, out } = await run(["history", "porch", "lantern,", "wren"]);
     expect(code).toBe(0);
     expect(out).toMatch(/^Porch lantern, Wren has been on since \d\d:\d\d, requested by Ines\. In 24 h: /);
-    expect(out).toMatch(/asked: on +Ines +●──●──●──●/);
+    expect(out).toMatch(/commanded: on +Ines +●──●──●──●/);
     expect((await run(["history", "nothing"])).err).toContain("No channel is called “nothing”");
   });
 });

@@ -55,8 +55,8 @@ export class Metrics {
     this.gauge("open_requests", "requests without an outcome", sources.openRequests);
     this.gauge("live_connections", "consoles and terminals that are told live", sources.liveConnections);
     this.gauge("deadlines", "channels that must go off by themselves", sources.deadlines);
-    this.gauge("devices_absent", "devices that are off the broker by their own word", () => sources.counts().absent);
-    this.gauge("channels_drifting", "channels that are not as told", () => sources.counts().drifting);
+    this.gauge("devices_absent", "devices that are offline", () => sources.counts().absent);
+    this.gauge("channels_drifting", "channels in drift", () => sources.counts().drifting);
     this.gauge("channels_unknown", "channels that never said what they are", () => sources.counts().unknown);
     const queue = new Gauge({
       name: "bold_relay_journal_queue",

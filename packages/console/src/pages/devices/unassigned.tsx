@@ -109,9 +109,9 @@ function best(devices: readonly Found[]): readonly Found[] {
 }
 
 function summary({ devices, topics }: { devices: readonly Found[]; topics: number }): string {
-  if (topics === 0) return "Every topic that was heard belongs to a device.";
-  const heard = `${topics} topic${topics === 1 ? "" : "s"} that nobody claims`;
-  return devices.length === 0 ? `${heard}; none is what a profile of ours speaks.` : `${heard}.`;
+  if (topics === 0) return "No unassigned topics. Every topic belongs to a device.";
+  const heard = `${topics} unassigned topic${topics === 1 ? "" : "s"}`;
+  return devices.length === 0 ? `${heard}. No profile matches.` : `${heard}.`;
 }
 
 function draftFrom({ site, device, profile, channels }: Found): DeviceDraft {

@@ -6,12 +6,12 @@ import { useMay } from "../../api/queries.ts";
 import { dayOfWeek } from "../../parts/words.ts";
 
 const NUMBER = "py-1.5 pl-2 text-right whitespace-nowrap tabular-nums";
-const COLUMNS = ["Commands", "Reached", "Not", "Replaced", "Half in", "19 of 20 in"];
+const COLUMNS = ["Commands", "Delivered", "Not delivered", "Replaced", "Median", "95th percentile"];
 
 export function Breakdown({ table, rows }: { table: StatisticsTable; rows: readonly GroupStatistics[] }) {
   const shown = table === "days" ? [...fromFirstAsk(rows)].reverse() : rows;
   const most = Math.max(1, ...shown.map(triedBy));
-  if (shown.length === 0) return <p className="mt-2 text-note text-soft">Nothing to tell of.</p>;
+  if (shown.length === 0) return <p className="mt-2 text-note text-soft">No requests in this period.</p>;
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what does not fit is scrolled to, by keyboard too (WCAG 2.1.1)
     <section className="overflow-x-auto" aria-label={`Table of ${table}`} tabIndex={0}>
