@@ -11,9 +11,12 @@ import {
 } from "@bold-relay/api";
 import { type Right, type Role, sitesWith } from "@bold-relay/core";
 import { keepPreviousData, type QueryClient, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
+import { BoardReader, withChannel } from "../live/board-cache.ts";
 
 /** The console lives at the service's own address and has a session cookie. */
 export const client = createClient({ baseUrl: "" });
+
+const board = new BoardReader(() => client.board());
 
 export const names = {
   session: ["session"],
@@ -50,7 +53,7 @@ export function useSession(): { isPending: boolean; data: SessionView | null; tr
 }
 
 export function useBoard() {
-  return useQuery({ queryKey: names.board, queryFn: () => client.board(), staleTime: Number.POSITIVE_INFINITY });
+  return useQuery({ queryKey: names.board, queryFn: () => board.read(), staleTime: Number.POSITIVE_INFINITY });
 }
 
 export function useStatus() {
@@ -213,14 +216,8 @@ export function useSignOut(): () => Promise<void> {
   };
 }
 
-/** Puts one channel in its place on the cached board. */
+/** Puts one channel in its place on the board, whether it was read or is being read. */
 export function placeChannel(queries: QueryClient, channel: ChannelView): void {
-  queries.setQueryData<BoardView>(names.board, (board) => {
-    if (!board) return board;
-    const sites = board.sites.map((site) => {
-      if (!channel.address.startsWith(`${site.slug}/`)) return site;
-      return { ...site, channels: site.channels.map((one) => (one.address === channel.address ? channel : one)) };
-    });
-    return { ...board, sites };
-  });
+  board.changed(channel);
+  queries.setQueryData<BoardView>(names.board, (known) => known && withChannel(known, channel));
 }
