@@ -3,6 +3,8 @@ import { readdirSync, readFileSync } from "node:fs";
 import { exampleInlet, INLET_KINDS, shippedProfiles } from "@bold-relay/core";
 import { Ajv2020 } from "ajv/dist/2020.js";
 import { describe, expect, it } from "vitest";
+import { fieldDescriptions } from "../src/schema/field-descriptions.ts";
+import { descriptionKey } from "../src/schema/files.ts";
 import { fileSchemas, inletSchema, profileSchema, siteSchema } from "../src/schema/index.ts";
 
 const read = (path: string) => JSON.parse(readFileSync(new URL(path, import.meta.url), "utf8"));
@@ -11,8 +13,29 @@ const ajv = new Ajv2020({ strict: false, validateFormats: false });
 const DATA = "../../rig/demo-data/";
 const demo = (part: string) => readdirSync(new URL(DATA, import.meta.url)).filter((name) => name.startsWith(part));
 
+/** The path of every field of a file. */
+function pathsIn(node: unknown, path: readonly string[] = []): (readonly string[])[] {
+  if (Array.isArray(node)) return node.flatMap((one) => pathsIn(one, path));
+  if (typeof node !== "object" || node === null) return [];
+  return Object.entries(node).flatMap(([key, value]) =>
+    key === "properties"
+      ? Object.entries(value as object).flatMap(([name, property]) => [
+          [...path, name],
+          ...pathsIn(property, [...path, name]),
+        ])
+      : pathsIn(value, path),
+  );
+}
+
 describe("the JSON Schemas", () => {
-  it.each(Object.keys(schemas))("of a %s is the one that is shipped (npm run schemas)", (name) => {
+  it("say of every field what it means, and every sentence is of a field", () => {
+    const paths = pathsIn(schemas);
+    expect(paths.filter((path) => descriptionKey(path) === undefined)).toEqual([]);
+    const used = new Set(paths.map(descriptionKey));
+    expect(Object.keys(fieldDescriptions).filter((key) => !used.has(key))).toEqual([]);
+  });
+
+  it.each(Object.keys(schemas))("of a %s is the one that is shipped (npm run reference)", (name) => {
     expect(read(`../../../docs/schemas/${name}.schema.json`)).toEqual(schemas[name as keyof typeof schemas]);
   });
 

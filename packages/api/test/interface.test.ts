@@ -10,7 +10,7 @@ it("is valid OpenAPI 3.1", async () => {
   expect(await validate(structuredClone(shipped))).toMatchObject({ valid: true });
 });
 
-it("is the one that is shipped (npm run schemas)", async () => {
+it("is the one that is shipped (npm run reference)", async () => {
   const { interfaceDescription } = await import(new URL("../../../scripts/interface.mjs", import.meta.url).href);
   expect(interfaceDescription()).toEqual(shipped);
 }, 60_000);

@@ -1,2 +1,3 @@
-/** The command line has no library of its own; it is run as `bold-relay`. */
+/** What others may use of the command line: its exit codes, and its verbs for the reference that is made of them. */
 export { EXIT } from "./exit.ts";
+export { program } from "./program.ts";

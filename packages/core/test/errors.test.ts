@@ -1,23 +1,6 @@
-/** The catalogue and docs/errors.md say the same, both ways. */
-import { readFileSync } from "node:fs";
+/** Errors: sentences that are filled in. */
 import { describe, expect, it } from "vitest";
 import { type ErrorCode, errorCatalogue, RelayError } from "../src/index.ts";
-
-const documented = readFileSync(new URL("../../../docs/errors.md", import.meta.url), "utf8");
-const rows = [...documented.matchAll(/^\| `([a-z-]+)` \| (\d+) \| (yes|no) \| (.+) \|$/gm)];
-
-describe("docs/errors.md", () => {
-  it("lists every code of the catalogue with its status, whether trying again may help, and its title", () => {
-    const fromDocs = rows.map(([, code, status, again, title]) => [code, Number(status), again === "yes", title]);
-    const fromCode = Object.entries(errorCatalogue).map(([code, kind]) => [
-      code,
-      kind.status,
-      kind.retryable,
-      kind.title,
-    ]);
-    expect(fromDocs).toEqual(fromCode);
-  });
-});
 
 describe("an error", () => {
   it("fills its sentence with facts, and offers what is near", () => {

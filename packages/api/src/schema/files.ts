@@ -1,5 +1,6 @@
 /** JSON Schemas of the files that people write: made of what checks them, so that the two cannot part. */
 import type Joi from "joi";
+import { fieldDescriptions } from "./field-descriptions.ts";
 import { formsMarked } from "./forms.ts";
 import { inletFileSchemas } from "./inlet.ts";
 import { menu } from "./inlet-settings.ts";
@@ -10,13 +11,48 @@ const DRAFT = "https://json-schema.org/draft/2020-12/schema";
 
 /** By the name of the file. What a schema cannot say, like names that must exist, only the service checks. */
 export function fileSchemas(): Record<string, object> {
-  const kinds = inletFileSchemas.map(jsonSchema);
+  const kinds = inletFileSchemas.map(described);
   return {
-    site: { $schema: DRAFT, title: "A site of Bold Relay", ...jsonSchema(siteSchema) },
-    profile: { $schema: DRAFT, title: "A profile of Bold Relay", ...jsonSchema(profileSchema) },
-    inlet: { $schema: DRAFT, title: "An inlet of Bold Relay", oneOf: kinds, $defs: { phone: jsonSchema(menu) } },
-    notification: { $schema: DRAFT, title: "A notification of Bold Relay", ...jsonSchema(notificationSchema) },
+    site: { $schema: DRAFT, title: "A site of Bold Relay", ...described(siteSchema) },
+    profile: { $schema: DRAFT, title: "A profile of Bold Relay", ...described(profileSchema) },
+    inlet: { $schema: DRAFT, title: "An inlet of Bold Relay", oneOf: kinds, $defs: { phone: described(menu) } },
+    notification: { $schema: DRAFT, title: "A notification of Bold Relay", ...described(notificationSchema) },
   };
+}
+
+function described(schema: Joi.Schema): object {
+  return withDescriptions(jsonSchema(schema), []) as object;
+}
+
+/** Each property with what it means. */
+function withDescriptions(node: unknown, path: readonly string[]): unknown {
+  if (Array.isArray(node)) return node.map((one) => withDescriptions(one, path));
+  if (typeof node !== "object" || node === null) return node;
+  return Object.fromEntries(
+    Object.entries(node).map(([key, value]) =>
+      key === "properties" ? [key, propertiesDescribed(value, path)] : [key, withDescriptions(value, path)],
+    ),
+  );
+}
+
+function propertiesDescribed(properties: Record<string, object>, path: readonly string[]): object {
+  return Object.fromEntries(
+    Object.entries(properties).map(([name, property]) => {
+      const inside = [...path, name];
+      const description = fieldDescriptions[descriptionKey(inside) ?? ""];
+      return [name, { ...(description && { description }), ...(withDescriptions(property, inside) as object) }];
+    }),
+  );
+}
+
+/**
+ * The longest end of a path that has a description; undefined where none has.
+ *
+ * @example descriptionKey(["rooms", "devices", "profile"]) // → "devices/profile"
+ */
+export function descriptionKey(path: readonly string[]): string | undefined {
+  const ends = path.map((_, from) => path.slice(from).join("/"));
+  return [`/${ends[0]}`, ...ends].find((end) => Object.hasOwn(fieldDescriptions, end));
 }
 
 interface Convertible {

@@ -1,6 +1,6 @@
 /**
  * Every error that a caller can meet: a stable code, its HTTP status, whether the same call may
- * succeed later, and a sentence that says what to do. docs/errors.md lists the same; a test compares them.
+ * succeed later, and a sentence that says what to do. docs/reference/errors.md is made of it.
  * Long because it is one table.
  */
 export interface ErrorKind {

@@ -1,4 +1,4 @@
-/** DeliveryStatistics for a monitoring system, in the Prometheus text format. docs/metrics.md lists them; a test compares both. */
+/** Metrics for a monitoring system, in the Prometheus text format. docs/reference/metrics.md lists them. */
 import type { Command, Outcome } from "@bold-relay/core";
 import { Counter, collectDefaultMetrics, Gauge, Histogram, Registry } from "prom-client";
 
@@ -19,23 +19,35 @@ const SECONDS = [0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 30, 60];
 
 export class Metrics {
   readonly registry = new Registry();
-  private readonly requests = this.counter("requests_total", "requests by what became of them", ["inlet", "outcome"]);
-  private readonly ended = this.counter("commands_ended_total", "commands by their end and its reason", [
+  private readonly requests = this.counter(
+    "requests_total",
+    "requests by outcome; a rising share of not-delivered or not-understood at one inlet points to its caller or its devices",
+    ["inlet", "outcome"],
+  );
+  private readonly ended = this.counter("commands_ended_total", "commands by end and reason; alarm on unanswered", [
     "end",
     "reason",
   ]);
-  private readonly attempts = this.counter("attempts_total", "writes to command topics", []);
-  private readonly ignored = this.counter("messages_ignored_total", "messages from devices that meant nothing", []);
+  private readonly attempts = this.counter(
+    "attempts_total",
+    "writes to command topics; more than one a command means that devices answer late",
+    [],
+  );
+  private readonly ignored = this.counter(
+    "messages_ignored_total",
+    "messages from devices that could not be read; the log names topic and reason",
+    [],
+  );
   private readonly reached = new Histogram({
     name: "bold_relay_stage_seconds",
-    help: "time from the asking until a stage was proven",
+    help: "time from the request until a stage was proven, seconds",
     labelNames: ["stage"],
     buckets: SECONDS,
     registers: [this.registry],
   });
   private readonly commits = new Histogram({
     name: "bold_relay_commit_seconds",
-    help: "time of one commit group, retries included",
+    help: "time of one commit group, retries included, seconds; above 0.1 the database's disk is the bottleneck",
     labelNames: ["writer"],
     buckets: [0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.5, 1, 5, 30],
     registers: [this.registry],
@@ -45,22 +57,26 @@ export class Metrics {
   watch(sources: MetricSources): void {
     collectDefaultMetrics({ register: this.registry });
     const flag = (value: boolean) => Number(value);
-    this.gauge("link_up", "whether writes reach the broker", () => flag(sources.linkUp()));
+    this.gauge("link_up", "1 while messages reach the broker; alarm on 0", () => flag(sources.linkUp()));
     this.gauge(
       "link_round_trip_seconds",
-      "last round trip through the broker",
+      "last round trip through the broker, seconds",
       () => (sources.linkRoundTripMs() ?? 0) / 1000,
     );
-    this.gauge("database_up", "whether the database can be written", () => flag(sources.databaseUp()));
-    this.gauge("open_requests", "requests without an outcome", sources.openRequests);
-    this.gauge("live_connections", "consoles and terminals that are told live", sources.liveConnections);
-    this.gauge("deadlines", "channels that must go off by themselves", sources.deadlines);
+    this.gauge("database_up", "1 while the database can be written; alarm on 0", () => flag(sources.databaseUp()));
+    this.gauge(
+      "open_requests",
+      "requests without an outcome; grows while broker or database cannot be reached",
+      sources.openRequests,
+    );
+    this.gauge("live_connections", "consoles and terminals that receive live events", sources.liveConnections);
+    this.gauge("deadlines", "channels that will be switched off by a deadline", sources.deadlines);
     this.gauge("devices_absent", "devices that are offline", () => sources.counts().absent);
     this.gauge("channels_drifting", "channels in drift", () => sources.counts().drifting);
-    this.gauge("channels_unknown", "channels that never said what they are", () => sources.counts().unknown);
+    this.gauge("channels_unknown", "channels that have never reported a state", () => sources.counts().unknown);
     const queue = new Gauge({
       name: "bold_relay_journal_queue",
-      help: "rows that wait for their commit",
+      help: "rows that wait for their commit; inlets answer 503 when accept reaches 4000",
       labelNames: ["writer"],
       registers: [this.registry],
       collect() {

@@ -84,42 +84,109 @@ export interface Config {
 const settings = {
   BOLD_RELAY_DATABASE_URL: Joi.string()
     .uri({ scheme: ["postgres", "postgresql"] })
-    .required(),
+    .required()
+    .description("PostgreSQL connection URI."),
   BOLD_RELAY_BROKER_URL: Joi.string()
     .uri({ scheme: ["mqtt", "mqtts"] })
-    .required(),
-  BOLD_RELAY_BROKER_USER: Joi.string(),
-  BOLD_RELAY_BROKER_PASSWORD: Joi.string(),
-  BOLD_RELAY_BROKER_CA_FILE: Joi.string(),
-  BOLD_RELAY_BROKER_CERT_FILE: Joi.string(),
-  BOLD_RELAY_BROKER_KEY_FILE: Joi.string(),
-  BOLD_RELAY_TRANSLATE: Joi.string(),
-  BOLD_RELAY_BROKER_ADMIN_USER: Joi.string(),
-  BOLD_RELAY_BROKER_ADMIN_PASSWORD: Joi.string(),
-  BOLD_RELAY_BROKER_CLIENT_ID: Joi.string().max(128).default("bold-relay-shard-0"),
-  BOLD_RELAY_INSTANCE: Joi.string().max(128),
-  BOLD_RELAY_ADVERTISE: Joi.string().uri({ scheme: ["http"] }),
-  BOLD_RELAY_LEASE_MS: Joi.number().integer().min(200).max(60_000).default(3_000),
-  BOLD_RELAY_TRUSTED_PROXIES: Joi.string().custom(proxyList).default([]),
-  BOLD_RELAY_HOST: Joi.string().hostname().default("127.0.0.1"),
-  BOLD_RELAY_PORT: Joi.number().port().allow(0).default(4180),
-  BOLD_RELAY_LOG_LEVEL: Joi.valid("trace", "debug", "info", "warn", "error", "fatal", "silent").default("info"),
-  BOLD_RELAY_CONSOLE_DIR: Joi.string(),
-  BOLD_RELAY_SECURE_COOKIES: Joi.boolean().default(false),
-  BOLD_RELAY_KEEP_DAYS: Joi.number().integer().min(7).max(36_500),
+    .required()
+    .description("URI of the MQTT broker: `mqtt://` or `mqtts://`."),
+  BOLD_RELAY_BROKER_USER: Joi.string().description(
+    "The service's own user at the broker. It must read and write the topics of its sites and `<client id>/marker`. To show all messages on the wire, it must read `#`.",
+  ),
+  BOLD_RELAY_BROKER_PASSWORD: Joi.string().description("The password of that user."),
+  BOLD_RELAY_BROKER_CA_FILE: Joi.string().description(
+    "With `mqtts://`: PEM file with the certificate of the authority that signed the broker's. Default: the authorities that the machine trusts.",
+  ),
+  BOLD_RELAY_BROKER_CERT_FILE: Joi.string().description(
+    "PEM file with the service's own certificate, if the broker asks for one.",
+  ),
+  BOLD_RELAY_BROKER_KEY_FILE: Joi.string().description("PEM file with the key of that certificate."),
+  BOLD_RELAY_TRANSLATE: Joi.string().description(
+    "File with a plan of translators (YAML or JSON). The leading instance runs them in its own process.",
+  ),
+  BOLD_RELAY_BROKER_ADMIN_USER: Joi.string().description(
+    "A user at the broker who may create users, at a mosquitto broker with the dynamic security plugin. The service then creates the users of devices.",
+  ),
+  BOLD_RELAY_BROKER_ADMIN_PASSWORD: Joi.string().description("The password of that user."),
+  BOLD_RELAY_BROKER_CLIENT_ID: Joi.string()
+    .max(128)
+    .default("bold-relay-shard-0")
+    .description(
+      "MQTT client id. All instances of one installation have the same. Two installations on one broker need different ones.",
+    ),
+  BOLD_RELAY_INSTANCE: Joi.string()
+    .max(128)
+    .description(
+      "Name of this instance. No two instances of one installation have the same. Default: host name and port.",
+    ),
+  BOLD_RELAY_ADVERTISE: Joi.string()
+    .uri({ scheme: ["http"] })
+    .description(
+      "`http://` address at which the other instances reach this one. Default: the address that it listens on.",
+    ),
+  BOLD_RELAY_LEASE_MS: Joi.number()
+    .integer()
+    .min(200)
+    .max(60_000)
+    .default(3_000)
+    .description("How long the other instances wait for a silent leader before one of them takes over, in ms."),
+  BOLD_RELAY_TRUSTED_PROXIES: Joi.string()
+    .custom(proxyList)
+    .default([])
+    .description(
+      "Addresses and networks whose `X-Forwarded-For` is trusted, separated by commas: the TLS proxy and the other instances.",
+    ),
+  BOLD_RELAY_HOST: Joi.string().hostname().default("127.0.0.1").description("Address to listen on."),
+  BOLD_RELAY_PORT: Joi.number().port().allow(0).default(4180).description("TCP port to listen on. 0: any free port."),
+  BOLD_RELAY_LOG_LEVEL: Joi.valid("trace", "debug", "info", "warn", "error", "fatal", "silent")
+    .default("info")
+    .description("Least level that is written to the log."),
+  BOLD_RELAY_CONSOLE_DIR: Joi.string().description(
+    "Folder with the built console. Default: the one that was built with the service.",
+  ),
+  BOLD_RELAY_SECURE_COOKIES: Joi.boolean()
+    .default(false)
+    .description("Send session cookies over HTTPS only. Set it to `true` behind a TLS proxy."),
+  BOLD_RELAY_KEEP_DAYS: Joi.number()
+    .integer()
+    .min(7)
+    .max(36_500)
+    .description("How long history is kept, in days. Whole months are deleted. Default: for ever."),
   BOLD_RELAY_ZONE: Joi.string()
     .custom(zoneName)
-    .default(() => new Intl.DateTimeFormat().resolvedOptions().timeZone),
-  BOLD_RELAY_RESTORED: Joi.boolean().default(false),
-  BOLD_RELAY_SECRETS_KEY: Joi.string().custom(secretsKey),
-  BOLD_RELAY_MAY_CALL: Joi.string().custom(callList).default([]),
-  BOLD_RELAY_MAY_LISTEN: Joi.string().custom(listenList).default([]),
-  BOLD_RELAY_FAILPOINT: Joi.valid(...FAILPOINTS),
+    .default(() => new Intl.DateTimeFormat().resolvedOptions().timeZone)
+    .description("IANA time zone in which the days of statistics begin and end. Default: the machine's zone."),
+  BOLD_RELAY_RESTORED: Joi.boolean()
+    .default(false)
+    .description(
+      "Set it to `true` for the first start on a restored backup: open commands end unanswered and are not sent, overdue deadlines do not fire.",
+    ),
+  BOLD_RELAY_SECRETS_KEY: Joi.string()
+    .custom(secretsKey)
+    .description(
+      "32 random bytes in base64. It encrypts secrets of signatures and links. Without it, inlets cannot have secrets. Keep it with the backups.",
+    ),
+  BOLD_RELAY_MAY_CALL: Joi.string()
+    .custom(callList)
+    .default([])
+    .description(
+      "`host:port` of each service that the service may call by itself, separated by commas: sheets, replies of chats, notifications. A name must resolve to public addresses. For a private network add it: `panel.example:8080=192.0.2.0/24`.",
+    ),
+  BOLD_RELAY_MAY_LISTEN: Joi.string()
+    .custom(listenList)
+    .default([])
+    .description(
+      "`address:port` or `address:first-last` where line inlets may listen, separated by commas. Without it, no line inlet opens.",
+    ),
+  BOLD_RELAY_FAILPOINT: Joi.valid(...FAILPOINTS).description("For tests only."),
 };
 const schema = Joi.object(settings).and("BOLD_RELAY_BROKER_CERT_FILE", "BOLD_RELAY_BROKER_KEY_FILE");
 
 /** The name of every setting. */
 export const CONFIG_NAMES: readonly string[] = Object.keys(settings);
+
+/** What the reference says of each setting: its form, default and meaning, as the schema describes itself. */
+export const configDescription = (): Joi.Description => schema.describe();
 
 /** The command line's own variables may stand in the same environment. */
 const CLIENT_VARIABLES = new Set(["BOLD_RELAY_URL", "BOLD_RELAY_KEY"]);

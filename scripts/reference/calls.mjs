@@ -1,0 +1,48 @@
+// The reference of the HTTP API's calls: the table that the service checks them by.
+import { operations } from "../../packages/api/dist/schema/index.js";
+import { heading, page, table } from "./markdown.mjs";
+
+const ACCESS = { anyone: "anyone", member: "signed in" };
+
+export function callsPage() {
+  const byResource = grouped(Object.entries(operations));
+  return page(
+    "Calls of the HTTP API",
+    [
+      "All paths are below `/api/v1`. *Right* is what the caller needs at one site at least: [api.md](api.md) says which role has it.",
+      "`name?` may be left out. Types and limits of every field: [openapi.json](../../packages/api/openapi.json).",
+    ].join("\n"),
+    ...[...byResource].map(([resource, calls]) => `## ${heading(resource)}\n\n${tableOf(calls)}`),
+  );
+}
+
+function resourceOf([call]) {
+  return /^\w+ \/([a-z-]+)/.exec(call)?.[1] ?? "other";
+}
+
+function grouped(entries) {
+  const groups = new Map();
+  for (const entry of entries) groups.set(resourceOf(entry), [...(groups.get(resourceOf(entry)) ?? []), entry]);
+  return groups;
+}
+
+function tableOf(calls) {
+  return table(
+    ["call", "right", "what it does", "query or body"],
+    calls.map(([call, { right, about, query, body, waits, versioned }]) => [
+      `\`${call}\``,
+      ACCESS[right] ?? right,
+      [about, waits && "`Prefer: wait=N`", waits === "once" && "`Idempotency-Key`", versioned && "`If-Match`"]
+        .filter(Boolean)
+        .join(". "),
+      fieldsOf(body ?? query),
+    ]),
+  );
+}
+
+function fieldsOf(schema) {
+  const keys = schema?.describe().keys ?? {};
+  return Object.entries(keys)
+    .map(([name, { flags }]) => `\`${name}${flags?.presence === "required" ? "" : "?"}\``)
+    .join(", ");
+}

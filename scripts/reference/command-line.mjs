@@ -1,0 +1,38 @@
+// The reference of the command line: what its own help says, of every verb.
+import { program } from "../../packages/cli/dist/index.js";
+import { page } from "./markdown.mjs";
+
+const WIDTH = 110;
+
+export function commandLinePage() {
+  const verbs = program.commands.flatMap((verb) => [verb, ...verb.commands.filter((one) => one.name() !== "help")]);
+  return page(
+    "The command line",
+    "`bold-relay help VERB` prints the same. Tables are for people. With `--json` each verb prints JSON Lines for programs.",
+    section("bold-relay", program),
+    ...verbs.map((verb) => section(nameOf(verb), verb)),
+  );
+}
+
+function nameOf(command) {
+  return command.parent === null || command.parent === undefined
+    ? command.name()
+    : `${nameOf(command.parent)} ${command.name()}`;
+}
+
+function section(name, command) {
+  return `## ${name}\n\n\`\`\`text\n${helpOf(command).trimEnd()}\n\`\`\``;
+}
+
+/** What `--help` prints, with its examples. */
+function helpOf(command) {
+  let text = "";
+  command.configureOutput({
+    writeOut: (part) => (text += part),
+    getOutHelpWidth: () => WIDTH,
+    getOutHasColors: () => false,
+  });
+  command.outputHelp();
+  // What the machine's environment sets is no default of ours.
+  return text.replace(/ +$/gm, "");
+}
