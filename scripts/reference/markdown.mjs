@@ -1,6 +1,6 @@
 // Parts of pages that are made: nothing of what stands in a description may break a table.
-export const cell = (text) => String(text).replaceAll("|", "\\|").replaceAll("\n", " ");
-export const row = (...cells) => `| ${cells.map(cell).join(" | ")} |`;
+const cell = (text) => String(text).replaceAll("|", "\\|").replaceAll("\n", " ");
+const row = (...cells) => `| ${cells.map(cell).join(" | ")} |`;
 
 /** A table with its heading; empty cells stay empty. */
 export function table(heading, rows) {

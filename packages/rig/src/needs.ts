@@ -12,13 +12,22 @@ export interface Programs {
   readonly dynamicSecurity: string;
 }
 
-/** Debian package → the program that tells whether it is there. */
+/** Debian package → what tells whether it is there: a program, a file. */
 const PACKAGES = {
   postgresql: findPostgres,
   mosquitto: () => find("mosquitto"),
   chromium: () => find("chromium"),
   openssl: () => find("openssl"),
   socat: () => find("socat"),
+  curl: () => find("curl"),
+  jq: () => find("jq"),
+  "mosquitto-clients": () => find("mosquitto_sub"),
+  gcc: () => find("gcc"),
+  "libc6-dev": () => findFile("/usr/include/stdio.h"),
+  "libmosquitto-dev": () => findFile("/usr/include/mosquitto.h"),
+  "libcjson-dev": () => findFile("/usr/include/cjson/cJSON.h"),
+  python3: () => findFile("/usr/bin/python3"),
+  "python3-paho-mqtt": () => findFile("/usr/lib/python3/dist-packages/paho/mqtt/client.py"),
 };
 export type PackageName = keyof typeof PACKAGES;
 
@@ -78,6 +87,8 @@ function findPostgres(): string | null {
   const folder = versions.map((version) => `${root}/${version}/bin`).find((bin) => existsSync(`${bin}/postgres`));
   return folder ?? null;
 }
+
+const findFile = (file: string): string | null => (existsSync(file) ? file : null);
 
 function find(program: string): string | null {
   const folders = [...(process.env.PATH ?? "").split(":"), "/usr/sbin", "/usr/bin"];

@@ -1,7 +1,7 @@
 /** More is asked than the journal takes: what is too much is told so at once, what was taken is kept, and it recovers. */
 import { Agent, request } from "node:http";
 import { afterAll, beforeAll, expect, it } from "vitest";
-import { limits } from "../src/platform/config/config.ts";
+import { limits } from "../src/platform/config/limits.ts";
 import { poll } from "./support/until.ts";
 import { createWorld, INLET, type World } from "./support/world.ts";
 

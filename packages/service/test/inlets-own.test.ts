@@ -1,4 +1,5 @@
 /** Inlets with a connection or a port of their own, and what holds for any: rehearsed, paused, slowed, checked. */
+import { once } from "node:events";
 import { connect, type Socket } from "node:net";
 import type { InletDescription } from "@bold-relay/core";
 import { freePort } from "@bold-relay/rig";
@@ -151,6 +152,15 @@ describe("typed lines", () => {
     expect(await type(Buffer.from([27]), "> ")).toMatch(/Lines again/);
     expect(await type("bye\n", "Bye")).toMatch(/Bye/);
     await poll(async () => socket.closed, Boolean);
+  });
+
+  it("are answered when the caller has closed its own side at once", async () => {
+    const socket = connect(port, "127.0.0.1");
+    let text = "";
+    socket.on("data", (piece) => (text += piece.toString()));
+    socket.end(`${key}\npath lights in wren off\n`);
+    await once(socket, "close");
+    expect(text).toContain("Path lights, Wren → off: confirmed.");
   });
 
   it("end when their key is taken back", async () => {

@@ -5,7 +5,7 @@ import { TopicClaims } from "../broker/topic-claims.ts";
 import { Wire } from "../broker/wire.ts";
 import { createCalls } from "../platform/calls.ts";
 import { brokerAccess } from "../platform/config/broker-access.ts";
-import { limits } from "../platform/config/config.ts";
+import { limits } from "../platform/config/limits.ts";
 import { Notifications } from "../reporting/notifications.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
 import type { State } from "./state-stage.ts";

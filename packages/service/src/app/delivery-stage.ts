@@ -8,7 +8,7 @@ import { LaneRunner } from "../delivery/lane-runner.ts";
 import { PowerUps } from "../delivery/power-ups.ts";
 import { recover } from "../delivery/recover.ts";
 import { Sweep } from "../delivery/sweep.ts";
-import { limits } from "../platform/config/config.ts";
+import { limits } from "../platform/config/limits.ts";
 import { changeNotification, outcomeNotification, refusedNotification } from "../reporting/notification-event.ts";
 import { Status } from "../reporting/status.ts";
 import { createClose } from "../requests/cancel.ts";

@@ -1,6 +1,6 @@
 /** The instance that holds the lanes: its parts, started stage by stage, and stopped in reverse. */
 import type { RequestListener } from "node:http";
-import { limits } from "../platform/config/config.ts";
+import { limits } from "../platform/config/limits.ts";
 import { Statistics } from "../reporting/statistics.ts";
 import { openBroker } from "./broker-stage.ts";
 import { openDelivery } from "./delivery-stage.ts";

@@ -5,7 +5,7 @@
 
 import { RelayError } from "@bold-relay/core";
 import type { AuthenticationResponseJSON } from "@simplewebauthn/server";
-import { limits } from "../platform/config/config.ts";
+import { limits } from "../platform/config/limits.ts";
 import {
   findPasskey,
   findSecondFactor,

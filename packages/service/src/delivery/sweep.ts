@@ -4,7 +4,7 @@ import type { CommandRecorder } from "../delivery/command-recorder.ts";
 import type { DeadlineRunner } from "../delivery/deadline-runner.ts";
 import type { LaneRunner } from "../delivery/lane-runner.ts";
 import type { PowerUps } from "../delivery/power-ups.ts";
-import { limits } from "../platform/config/config.ts";
+import { limits } from "../platform/config/limits.ts";
 import type { Log } from "../platform/log.ts";
 
 const MOST_A_TURN = 2_000;

@@ -2,7 +2,7 @@
 import type { IncomingMessage } from "node:http";
 import { deeperThan, RelayError } from "@bold-relay/core";
 import type { ObjectSchema } from "joi";
-import { limits } from "../platform/config/config.ts";
+import { limits } from "../platform/config/limits.ts";
 
 interface BodyBounds {
   readonly bytes: number;

@@ -2,7 +2,7 @@
 import type { Response } from "express";
 import type { Admitted } from "../auth/caller.ts";
 import type { OpenStreams, StreamKind } from "../auth/open-streams.ts";
-import { limits } from "../platform/config/config.ts";
+import { limits } from "../platform/config/limits.ts";
 
 const HEARTBEAT_MS = 15_000;
 

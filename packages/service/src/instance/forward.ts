@@ -6,7 +6,7 @@
 import { Agent, type ClientRequest, type IncomingMessage, request, type ServerResponse } from "node:http";
 import { RelayError } from "@bold-relay/core";
 import { sendProblem } from "../http-exchange/problem.ts";
-import { limits } from "../platform/config/config.ts";
+import { limits } from "../platform/config/limits.ts";
 import type { Log } from "../platform/log.ts";
 import type { Instance } from "../store/leases.ts";
 import type { PeerProof } from "./peer-proof.ts";

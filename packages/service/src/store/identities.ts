@@ -1,6 +1,6 @@
 /** Members, sessions, inlets and keys: who may ask. Tokens are stored as SHA-256 only. */
 import { highestRole, type KeyLimits, NO_LIMITS, type Role, type Standing } from "@bold-relay/core";
-import { limits } from "../platform/config/config.ts";
+import { limits } from "../platform/config/limits.ts";
 import type { Db } from "./pool.ts";
 
 export interface MemberRecord {

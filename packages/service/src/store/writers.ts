@@ -1,5 +1,5 @@
 /** The journal's writers: one makes requests durable, one what was learnt since, one what was said back. Each has one statement in flight. */
-import { limits } from "../platform/config/config.ts";
+import { limits } from "../platform/config/limits.ts";
 import type { Log } from "../platform/log.ts";
 import { type AcceptResult, type AcceptRow, acceptRequests } from "./accept-requests.ts";
 import { KnownWords } from "./asked-words.ts";

@@ -12,7 +12,7 @@ import { newRecoveryCodes, newTotp, recoveryHash, totpStep } from "../../auth/se
 import { Tickets } from "../../auth/tickets.ts";
 import { readBody } from "../../http-exchange/body.ts";
 import { ownPages } from "../../http-exchange/client-of.ts";
-import { limits } from "../../platform/config/config.ts";
+import { limits } from "../../platform/config/limits.ts";
 import {
   closeSessionOf,
   confirmTotp,

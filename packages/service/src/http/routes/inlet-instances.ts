@@ -6,7 +6,7 @@ import { readText, requireJson } from "../../http-exchange/body.ts";
 import { InletHandler, UNCOUNTED } from "../../inlets/handler.ts";
 import type { InletInstance } from "../../inlets/registry.ts";
 import type { Form } from "../../model/forms.ts";
-import { limits } from "../../platform/config/config.ts";
+import { limits } from "../../platform/config/limits.ts";
 import { isWithin } from "../../views/reach.ts";
 import type { HttpDeps } from "../deps.ts";
 

@@ -16,7 +16,7 @@ import { type Admitted, requireSite, requireTeam } from "../../auth/caller.ts";
 import { readBody, readText, requireJson } from "../../http-exchange/body.ts";
 import { versionOf } from "../../http-exchange/version.ts";
 import type { SitePlan } from "../../model/check-site.ts";
-import { limits } from "../../platform/config/config.ts";
+import { limits } from "../../platform/config/limits.ts";
 import { identify } from "../../requests/identify.ts";
 import { findLastCommissionings } from "../../store/commissionings.ts";
 import type { DeviceUser } from "../../store/device-users.ts";

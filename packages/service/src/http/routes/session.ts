@@ -17,7 +17,7 @@ import { type SignedIn, SignIn } from "../../auth/sign-in.ts";
 import { sha256 } from "../../auth/token.ts";
 import { readBody } from "../../http-exchange/body.ts";
 import { clientOf, sessionCookie } from "../../http-exchange/client-of.ts";
-import { limits } from "../../platform/config/config.ts";
+import { limits } from "../../platform/config/limits.ts";
 import { endEverythingOf, findReset } from "../../store/accounts.ts";
 import { closeSession, findMember, findSession } from "../../store/identities.ts";
 import { inTransaction } from "../../store/pool.ts";

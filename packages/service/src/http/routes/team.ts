@@ -14,7 +14,7 @@ import { requireSession } from "../../auth/caller.ts";
 import { hashPassword } from "../../auth/password.ts";
 import { newSessionToken, sha256 } from "../../auth/token.ts";
 import { checked, readBody } from "../../http-exchange/body.ts";
-import { limits } from "../../platform/config/config.ts";
+import { limits } from "../../platform/config/limits.ts";
 import { findSecondFactorRule, removeSecondFactor, saveReset, saveSecondFactorRule } from "../../store/accounts.ts";
 import { findAudit } from "../../store/audit.ts";
 import { findMember, saveMember } from "../../store/identities.ts";

@@ -63,7 +63,8 @@ class LineInlet implements OwnKind {
       this.health = { up: false, trouble };
       return;
     }
-    const server = createServer((socket) => this.take(socket));
+    // Half open: who sends lines and closes their side at once, as `printf … | nc` does, still gets the answers.
+    const server = createServer({ allowHalfOpen: true }, (socket) => this.take(socket));
     this.server = server;
     server.maxConnections = MOST_SESSIONS;
     server.on("error", (error: NodeJS.ErrnoException) => {
@@ -149,9 +150,11 @@ class Session {
 
   begin(): void {
     this.say(`${this.inlet.description.name}\r\nKey: `);
+    let work = Promise.resolve();
+    this.socket.on("end", () => work.then(() => this.socket.end()));
     this.socket.on("data", (piece: Buffer) => {
       this.socket.pause();
-      this.takePiece(piece)
+      work = this.takePiece(piece)
         .catch((error: unknown) => {
           this.deps.log.error({ err: error }, "a typed line failed");
           this.socket.destroy();
