@@ -5,7 +5,10 @@ import { readFileSync } from "node:fs";
 import { chromium } from "playwright-core";
 
 const env = Object.fromEntries(
-  [...readFileSync(".demo/cli.env", "utf8").matchAll(/export (\w+)=(\S+)/g)].map(([, name, value]) => [name, value]),
+  [...readFileSync(".demo/cli.env", "utf8").matchAll(/export (\w+)='?([^'\s]+)/g)].map(([, name, value]) => [
+    name,
+    value,
+  ]),
 );
 const folder = "docs/screenshots";
 const flags = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"];

@@ -55,7 +55,7 @@ export function setUpBroker({ folder, plugin = PLUGIN, service, devices, users, 
   const security = file("dynamic-security.json");
   writeFileSync(security, JSON.stringify(withUsers(known(security), users), null, 1), { mode: 0o600 });
   const lines = [
-    "# Made by deploy/mosquitto/set-up.mjs. See docs/operate.md.",
+    "# Made by deploy/mosquitto/set-up.mjs. See docs/how-to/install.md.",
     "per_listener_settings false",
     "allow_anonymous false",
     `plugin ${plugin}`,

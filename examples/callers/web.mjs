@@ -23,4 +23,4 @@ const answer = await response.json();
 // A refusal says what happened and what to do.
 if (!response.ok) throw new Error(answer.detail);
 console.log(answer.outcome);
-for (const { verdict } of answer.commands) console.log(verdict);
+for (const { verdict } of answer.commands) console.log(verdict.text);

@@ -21,6 +21,6 @@ try:
         answer = json.load(response)
         print(answer["outcome"])
         for command in answer["commands"]:
-            print(command["verdict"])
+            print(command["verdict"]["text"])
 except urllib.error.HTTPError as error:  # a refusal says what happened and what to do
     raise SystemExit(json.load(error)["detail"])

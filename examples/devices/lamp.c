@@ -3,7 +3,8 @@
  *   apt-get install gcc libc6-dev libmosquitto-dev libcjson-dev
  *   gcc -Wall -o lamp lamp.c -lmosquitto -lcjson
  *
- * Settings: BROKER, PORT, MQTT_USER, MQTT_PASSWORD, CLIENT_ID (default: the user), and TOPIC, the channel's: site/device/channel.
+ * Settings: BROKER, PORT, MQTT_USER, MQTT_PASSWORD, CLIENT_ID (default: the user); CA, a PEM file, for TLS;
+ * TOPIC, the channel's: site/device/channel.
  * A press of its own button is `kill -USR1 PID`.
  */
 #include <cjson/cJSON.h>
@@ -80,6 +81,7 @@ int main(void) {
   mosquitto_lib_init();
   struct mosquitto *client = mosquitto_new(setting("CLIENT_ID", user), true, NULL);
   if (getenv("MQTT_USER")) mosquitto_username_pw_set(client, user, getenv("MQTT_PASSWORD"));
+  if (getenv("CA")) mosquitto_tls_set(client, getenv("CA"), NULL, NULL, NULL, NULL);
   mosquitto_will_set(client, here_topic, (int)strlen(gone), gone, 1, true); /* the broker says it when we are gone */
   mosquitto_connect_callback_set(client, on_connect);
   mosquitto_message_callback_set(client, on_message);

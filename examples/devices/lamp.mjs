@@ -2,13 +2,15 @@
 /**
  * A lamp that Bold Relay commands over MQTT. Needs the package mqtt (npm install mqtt).
  *
- * Settings: BROKER, PORT, MQTT_USER, MQTT_PASSWORD, CLIENT_ID (default: the user), and TOPIC, the channel's: site/device/channel.
+ * Settings: BROKER, PORT, MQTT_USER, MQTT_PASSWORD, CLIENT_ID (default: the user); CA, a PEM file, for TLS;
+ * TOPIC, the channel's: site/device/channel.
  * A press of its own button is `kill -USR2 PID` (Node.js keeps USR1 for its debugger).
  */
 import { randomUUID } from "node:crypto";
+import { readFileSync } from "node:fs";
 import mqtt from "mqtt";
 
-const { BROKER = "127.0.0.1", PORT = "1883", MQTT_USER, MQTT_PASSWORD, TOPIC = "" } = process.env;
+const { BROKER = "127.0.0.1", PORT = "1883", MQTT_USER, MQTT_PASSWORD, CA, TOPIC = "" } = process.env;
 const { CLIENT_ID = MQTT_USER ?? TOPIC } = process.env;
 const here = `${TOPIC.slice(0, TOPIC.lastIndexOf("/"))}/here`;
 const boot = randomUUID(); // a new one with every power-up
@@ -17,7 +19,8 @@ const boot = randomUUID(); // a new one with every power-up
 let lamp = { to: "off", by: "boot" };
 let timer;
 
-const client = mqtt.connect(`mqtt://${BROKER}:${PORT}`, {
+const client = mqtt.connect(`${CA ? "mqtts" : "mqtt"}://${BROKER}:${PORT}`, {
+  ...(CA ? { ca: readFileSync(CA) } : {}),
   clientId: CLIENT_ID,
   username: MQTT_USER,
   password: MQTT_PASSWORD,

@@ -1,7 +1,8 @@
 #!/usr/bin/env python3
 """A lamp that Bold Relay commands over MQTT. Needs paho-mqtt (Debian: python3-paho-mqtt).
 
-Settings: BROKER, PORT, MQTT_USER, MQTT_PASSWORD, CLIENT_ID (default: the user), and TOPIC, the channel's: site/device/channel.
+Settings: BROKER, PORT, MQTT_USER, MQTT_PASSWORD, CLIENT_ID (default: the user); CA, a PEM file, for TLS;
+TOPIC, the channel's: site/device/channel.
 A press of its own button is `kill -USR1 PID`.
 """
 import json, os, signal, sys, threading, uuid
@@ -62,6 +63,8 @@ version = getattr(mqtt, "CallbackAPIVersion", None)  # paho-mqtt 2 wants one, 1.
 client = mqtt.Client(*([version.VERSION2] if version else []), client_id=os.environ.get("CLIENT_ID") or os.environ.get("MQTT_USER", TOPIC))
 if "MQTT_USER" in os.environ:
     client.username_pw_set(os.environ["MQTT_USER"], os.environ.get("MQTT_PASSWORD"))
+if "CA" in os.environ:
+    client.tls_set(os.environ["CA"])
 client.will_set(HERE, json.dumps({"up": False}), qos=1, retain=True)  # the broker says it when we are gone
 client.on_connect, client.on_message = on_connect, on_message
 pressed = threading.Event()

@@ -39,7 +39,7 @@ export interface CommandView {
   /** The device's own result code; null: it gave none. */
   code: number | null;
   askedAt: string;
-  /** When each stage was proven, ms after the asking; null for a hop that was never seen. */
+  /** When each stage was proven, ms after the request; null for a hop that was never seen. */
   after: {
     accepted: number | null;
     published: number | null;
@@ -94,7 +94,7 @@ export interface LogPage {
 /** One hop of a trace. */
 export interface HopView {
   kind: Hop["kind"];
-  /** ms after the asking. */
+  /** ms after the request. */
   afterMs: number;
   attempt?: number;
   code?: number;
@@ -113,7 +113,7 @@ export interface HopView {
 
 /** What was said back to whoever asked. */
 export interface ReplyView {
-  /** ms after the asking. */
+  /** ms after the request. */
   afterMs: number;
   /** As the answer to the call, posted to an address, published on a topic, or typed into a session. */
   how: "answer" | "post" | "topic" | "typed";

@@ -4,8 +4,9 @@ import { VERSION } from "@bold-relay/api";
 import { Command, Option } from "commander";
 import { alertsCommand } from "./commands/alerts.ts";
 import { cancelCommand } from "./commands/cancel.ts";
-import { commissionCommand, devicesCommand } from "./commands/commission.ts";
+import { commissionCommand } from "./commands/commission.ts";
 import { completionCommand } from "./commands/completion.ts";
+import { devicesCommand } from "./commands/devices.ts";
 import { historyCommand } from "./commands/history.ts";
 import { inletCommand } from "./commands/inlet.ts";
 import { lockCommand, unlockCommand } from "./commands/lock.ts";
@@ -24,10 +25,10 @@ import { watchCommand } from "./commands/watch.ts";
 import { publishCommand, wireCommand } from "./commands/wire.ts";
 
 export const program = new Command("bold-relay")
-  .description("Asks a Bold Relay service: is it alive, what is on, switch this, where did it stop.")
+  .description("Command line of a Bold Relay service.")
   .version(VERSION)
   .addOption(new Option("--url <url>", "the service's address").env("BOLD_RELAY_URL").default("http://127.0.0.1:4180"))
-  .option("--json", "JSON Lines instead of tables, for other programs")
+  .option("--json", "print JSON Lines instead of tables")
   .configureHelp({ showGlobalOptions: true })
   .addHelpText(
     "after",
@@ -35,11 +36,11 @@ export const program = new Command("bold-relay")
 The key is read from BOLD_RELAY_KEY, never from the command line, where others could see it.
 
 Examples:
-  bold-relay status                            is everything alive?
+  bold-relay status                            service, broker, database
   bold-relay state                             commanded value and state of every channel
-  bold-relay send "porch lantern, wren" on     switch it, and wait for the outcome
+  bold-relay send "porch lantern, wren" on     switch it and wait for the outcome
   bold-relay say all lights in wren off        the same in your own words
-  bold-relay log --result not-delivered        what was not delivered
+  bold-relay log --result not-delivered        requests that were not delivered
   bold-relay trace last                        every hop of the newest request
   bold-relay alerts                            open problems
   bold-relay history "porch lantern, wren"     its last 24 hours, with one line to read to a caller

@@ -52,7 +52,7 @@ describe("send", () => {
     const [title, track, verdict, hint] = out.split("\n");
     expect(title).toBe("Porch lantern, Wren → on");
     expect(track).toMatch(/^●──●──●──● {2}[\d.]+ m?s$/);
-    expect(verdict).toMatch(/^Confirmed\. The device acknowledged the command and reports on, .* after the asking\.$/);
+    expect(verdict).toMatch(/^Confirmed\. The device acknowledged the command and reports on, .* after the request\.$/);
     expect(hint).toMatch(/^bold-relay trace [0-9a-f-]{36}$/);
     expect(out).not.toContain("\u001b");
   });
@@ -335,13 +335,13 @@ describe("devices", () => {
   it("go into a file and come back changed, while the service runs", async () => {
     const folder = mkdtempSync(path.join(tmpdir(), "bold-relay-cli-"));
     const file = path.join(folder, "site.yaml");
-    expect((await run(["site", "save", world.site, file])).out).toContain("is at version 1");
+    expect((await run(["site", "save", world.site, file])).out).toContain("version 1 is saved to");
     const changed = readFileSync(file, "utf8").replace("name: Hall light", "name: Hall lamp");
     writeFileSync(file, changed);
     const checked = await run(["site", "check", file]);
     expect([checked.code, checked.out]).toEqual([0, expect.stringContaining('name: "Hall light" → "Hall lamp"')]);
-    expect((await run(["site", "load", file, "--at", "1"])).out).toContain("is at version 2 and runs.");
-    expect((await run(["site", "load", file, "--at", "1"])).err).toContain("is at version 2 by now");
+    expect((await run(["site", "load", file, "--at", "1"])).out).toContain("version 2 is loaded.");
+    expect((await run(["site", "load", file, "--at", "1"])).err).toContain("has version 2 now");
     writeFileSync(file, changed.replace("profile: reporting", "profile: no-such"));
     const wrong = await run(["site", "check", file]);
     expect([wrong.code, wrong.out]).toEqual([1, expect.stringContaining("“no-such”, which does not exist")]);
@@ -356,7 +356,7 @@ describe("devices", () => {
   it("are commissioned with somebody at the keyboard only; the record is for everybody", async () => {
     const device = `${world.site}/wren`;
     const { code, err } = await run(["commission", device]);
-    expect([code, err]).toEqual([2, expect.stringContaining("run it on a terminal")]);
+    expect([code, err]).toEqual([2, expect.stringContaining("Run it in a terminal")]);
     expect((await run(["commission", device, "--show"])).err).toContain("is not commissioned");
   });
 });

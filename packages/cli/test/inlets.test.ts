@@ -52,12 +52,12 @@ describe("say", () => {
   it("rehearses without sending", async () => {
     const { code, out } = await run("say", "everything in wren off", "--rehearse");
     expect(code).toBe(0);
-    expect(out).toMatch(/^It would act\.\n/);
+    expect(out).toMatch(/^This would be sent:\n/);
     expect(out).toMatch(/off everything in Wren\n {2}Porch lantern, Wren → off {2}.*\/do {2}\{"id":"…","to":"off"\}/);
     const sent = await run("send", "porch lantern, wren", "on", "--rehearse");
     expect([sent.code, sent.out]).toEqual([
       0,
-      expect.stringMatching(/^It would act\.\non porch lantern, wren\n {2}Porch lantern, Wren → on {2}/),
+      expect.stringMatching(/^This would be sent:\non porch lantern, wren\n {2}Porch lantern, Wren → on {2}/),
     ]);
     const refused = await run("send", "porch, wren", "on", "--rehearse");
     expect([refused.code, refused.out]).toEqual([
@@ -103,7 +103,7 @@ describe("inlet", () => {
     writeFileSync(file, draft.out);
     expect(await run("inlet", "load", file, "--at", "0")).toMatchObject({
       code: 0,
-      out: "Porch chat is at version 1 and open.\n",
+      out: "Porch chat: version 1 is loaded.\n",
     });
     const listed = await run("inlet");
     expect(listed.out).toMatch(/porch-chat +chat +\S+ +1 +0 +0 +0 +never +no key, so nobody can call it/);
@@ -111,11 +111,11 @@ describe("inlet", () => {
     const arrival = ["--text", "hall light wren on", "--sender", "bo", "--room", "hall-room"];
     expect((await run("inlet", "rehearse", "porch-chat", ...arrival)).out).toMatch(/^Nothing would be sent/);
     expect((await run("inlet", "rehearse", "porch-chat", "--file", file, ...arrival)).out).toMatch(
-      /^It would act, by route 1 \(whatever is understood\)\./,
+      /^This would be sent, by route 1 \(whatever is understood\):/,
     );
-    expect((await run("inlet", "pause", "porch-chat")).out).toBe("Porch chat takes nothing until it goes on.\n");
+    expect((await run("inlet", "pause", "porch-chat")).out).toBe("Porch chat is paused: it rejects every arrival.\n");
     const saved = path.join(folder, "saved.yaml");
-    expect((await run("inlet", "save", "porch-chat", saved)).out).toMatch(/is at version 2/);
+    expect((await run("inlet", "save", "porch-chat", saved)).out).toMatch(/version 2 is saved to/);
     expect(readFileSync(saved, "utf8")).toMatch(/^# Porch chat, version 2\nslug: porch-chat\n[\s\S]*paused: true/);
     expect(await run("inlet", "load", file, "--at", "1")).toMatchObject({ code: 1 });
     expect((await run("inlet", "remove", "porch-chat")).code).toBe(0);
@@ -138,7 +138,7 @@ describe("alerts", () => {
     while ((await world.client.alerts()).length === 0) await new Promise((resolve) => setImmediate(resolve));
     const listed = await run("alerts");
     expect(listed.code).toBe(1);
-    expect(listed.out).toMatch(/^ {2}1 {2}The key “short” of Ines expires in 2 days {2}.*\n {5}Make a new one/);
+    expect(listed.out).toMatch(/^ {2}1 {2}The key “short” of Ines expires in 2 days {2}.*\n {5}Create a new key/);
     expect((await run("alerts", "assign", "1")).out).toMatch(/assigned to Ines/);
     expect((await run("alerts", "note", "1", "ask", "the", "caretaker")).out).toMatch(/“ask the caretaker”/);
     expect((await run("alerts", "snooze", "1", "--hours", "2")).out).toMatch(/snoozed until/);
@@ -197,7 +197,9 @@ describe("profile", () => {
     expect((await run("profile", "save", "reporting", file)).out).toMatch(/ is in .*mine\.yaml\.\n$/);
     writeFileSync(file, readFileSync(file, "utf8").replace("slug: reporting", "slug: mine"));
     const heard = path.join(folder, "heard.txt");
-    writeFileSync(heard, "site/board/porch/is on\n");
+    // As the wire prints it, and as somebody types it.
+    const wire = [{ event: "hello" }, { event: "message", topic: "site/board/porch/is", hex: "6f66", retained: false }];
+    writeFileSync(heard, `${wire.map((one) => JSON.stringify(one)).join("\n")}\nsite/board/porch/is on\n`);
     const tried = await run("profile", "try", file, "--channel", "porch:light", "--messages", heard);
     expect(tried.code).toBe(0);
     expect(tried.out).toMatch(/^It would write:\n/);
@@ -206,7 +208,7 @@ describe("profile", () => {
     const unknown = await run("profile", "try", "no-such");
     expect([unknown.code, unknown.err]).toEqual([1, expect.stringContaining("The profile no-such")]);
     expect((await run("profile", "try", "reporting", "--channel", "x:kettle")).err).toContain("“kettle” is not a kind");
-    expect((await run("profile", "load", file)).out).toMatch(/is at version 1 and counts from now on/);
+    expect((await run("profile", "load", file)).out).toMatch(/version 1 is loaded/);
     expect((await run("profile", "list")).out).toMatch(/^mine +0 /m);
   }, 60_000);
 });

@@ -145,7 +145,7 @@ describe("an alert", () => {
     await page.goto(`${world.service.url}/board`);
     await page.getByRole("link", { name: "Alerts 1" }).click();
     const alert = page.locator('[data-alert="failing"]');
-    await alert.getByText("Path lights, Wren does not get there").waitFor();
+    await alert.getByText("Commands to Path lights, Wren fail").waitFor();
     await alert.getByRole("button", { name: "Assign to me" }).click();
     await alert.getByText("assigned to you").waitFor();
     await alert.getByRole("button", { name: "Add note" }).click();

@@ -77,9 +77,9 @@ describe("alerts", () => {
       input("finch/porch", { last: stopped("d", 4) }),
     ];
     expect(told({ channels })).toEqual([
-      "failing alder-row/wren: no-acknowledgement: Hall light, Wren and Porch lantern, Wren do not get there",
-      "failing alder-row/wren/towel: Towel rail, Wren does not get there",
-      "failing alder-row/finch/porch: Porch lantern, Finch does not get there",
+      "failing alder-row/wren: no-acknowledgement: Commands to Hall light, Wren and Porch lantern, Wren fail",
+      "failing alder-row/wren/towel: Commands to Towel rail, Wren fail",
+      "failing alder-row/finch/porch: Commands to Porch lantern, Finch fail",
     ]);
   });
 

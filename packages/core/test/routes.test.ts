@@ -277,6 +277,11 @@ describe("an inlet that is saved", () => {
 
   it.each<[Partial<InletDescription>, RegExp]>([
     [{ site: "moon" }, /wrong site There is no site “moon”/],
+    [{ replies: { refused: "No: {why}, {choices}" } }, /wrong replies\.refused has a hole \{choices\}/],
+    [
+      { routes: [{ when: { any: true }, do: doing, reply: "{cottage} is lit" }] },
+      /wrong routes\[0\]\.reply has a hole \{cottage\}/,
+    ],
     [
       {
         routes: [

@@ -23,7 +23,7 @@ it("tells of what does not get there, for as long as it does not", async () => {
   const [alert] = await until((alerts) => alerts.length === 1);
   expect(alert).toMatchObject({
     ...about("finch/porch"),
-    title: "Porch lantern, Finch does not get there",
+    title: "Commands to Porch lantern, Finch fail",
     text: expect.stringMatching(/^Stopped at the device\. The broker has the command/),
     assignedTo: null,
     resolved: false,

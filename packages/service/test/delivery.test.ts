@@ -89,7 +89,7 @@ describe("a board that only reports changes", () => {
     expect(endOf(await world.ask("finch/porch", "on"))).toMatchObject({ outcome: "delivered", stage: "confirmed" });
     const again = await world.ask("finch/porch", "on");
     expect(endOf(again)).toMatchObject({ outcome: "delivered", stage: "confirmed" });
-    expect(again.commands[0]?.verdict.headline).toBe("Confirmed, was already so.");
+    expect(again.commands[0]?.verdict.headline).toBe("Confirmed, no change.");
 
     // Its word from before a power cut proves nothing; only what it says after it does.
     const ear = await world.listener();

@@ -155,6 +155,16 @@ describe("a link for people", () => {
     await world.client.makeSecret("links");
     expect((await fetch(url, { method: "POST" })).status).toBe(401);
   });
+
+  it("does what its phrase says, whatever the routes of its inlet are for", async () => {
+    await world.ask("wren/porch", "off");
+    const routes = [{ when: { fields: { "/type": "arrived" } }, do: { phrase: "hall light in wren on" } }];
+    await inlets.make({ slug: "arrivals", kind: "hook", routes });
+    await world.client.makeSecret("arrivals");
+    const { path } = await world.client.makeLink("arrivals", { phrase: "porch lantern wren on", hours: 1 });
+    const said = await (await fetch(world.service.url + path, { method: "POST" })).text();
+    expect(said).toMatch(/Porch lantern, Wren → on: confirmed\./);
+  });
 });
 
 describe("a call", () => {

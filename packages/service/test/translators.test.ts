@@ -183,7 +183,7 @@ describe.each([
     const refused = await world.ask(address, "on");
     expect(refused).toMatchObject({ commands: [{ end: "failed", reason: "device-refused" }] });
     expect(refused.commands[0]?.verdict.text).toMatch(
-      / answered no \(code \d+\): .+ By its own word it did not switch\./,
+      / answered no \(code \d+\): .+ It reports that it did not switch\./,
     );
     expect(boardOf(kind).state.contacts[channel]).toBe("off");
     await boardOf(kind).setFault("none");

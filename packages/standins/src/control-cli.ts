@@ -10,21 +10,21 @@ const PORT_FILE = process.env.STANDIN_PORT_FILE ?? ".demo/standins.port";
 const KEPT_FILE = process.env.STANDIN_KEPT_FILE ?? ".demo/kept.json";
 
 const program = new Command("npm run standin --")
-  .description("Makes the demo's stand-in boards misbehave, and presses their wall switches.")
+  .description("Sets faults of the demo's stand-in boards and presses their wall switches.")
   .addHelpText(
     "after",
     `
 Examples:
-  npm run standin -- list                              what every board is and does
-  npm run standin -- fault alder-row/finch silent      it hears, and does nothing
-  npm run standin -- fault alder-row/finch none        cured
+  npm run standin -- list                              every board, its fault and its outputs
+  npm run standin -- fault alder-row/finch silent      it receives commands and does nothing
+  npm run standin -- fault alder-row/finch none        no fault any more
   npm run standin -- flip alder-row/wren path          a hand at the wall switch
-  npm run standin -- power-cut alder-row/wren          it starts anew, all off`,
+  npm run standin -- power-cut alder-row/wren          off and on again; all outputs are off`,
   );
 
 program
   .command("list")
-  .description("every board, its fault and its contacts")
+  .description("list every board, its fault and its outputs")
   .action(() => call("GET", "/"));
 program
   .command("fault <board> <fault>")
@@ -36,12 +36,12 @@ program
   .action((board: string, channel: string) => call("POST", `/${board}/flip/${encodeURIComponent(channel)}`));
 program
   .command("power-cut <board>")
-  .description("its power goes and comes back")
+  .description("switch the power of a board off and on")
   .action((board: string) => call("POST", `/${board}/power-cut`));
 
 program
   .command("sheet <channel> <want>")
-  .description("write one row of the demo's spreadsheet, as its owner would")
+  .description("write one row of the demo's spreadsheet")
   .action(async (channel: string, want: string) => {
     const kept = JSON.parse(await readFile(KEPT_FILE, "utf8")) as { ports: { services: number } };
     const url = `http://127.0.0.1:${kept.ports.services}/remote.csv`;
@@ -62,11 +62,11 @@ async function call(method: string, path: string): Promise<void> {
   });
   if (!response.ok) throw new Error((await response.text()).trim());
   const boards = (await response.json()) as Record<string, { fault: string; contacts: Record<string, string> }>;
-  for (const [board, { fault, contacts }] of Object.entries(boards)) {
+  const shown = Object.entries(boards).filter(([board]) => path === "/" || path.startsWith(`/${board}/`));
+  const width = Math.max(...shown.map(([board]) => board.length));
+  for (const [board, { fault, contacts }] of shown) {
     const channels = Object.entries(contacts).map(([channel, value]) => `${channel} ${value}`);
-    process.stdout.write(
-      `${board.padEnd(20)} ${(fault === "none" ? "well" : fault).padEnd(10)} ${channels.join(", ")}\n`,
-    );
+    process.stdout.write(`${board.padEnd(width)}  fault ${fault.padEnd(10)}  ${channels.join(", ")}\n`);
   }
 }
 

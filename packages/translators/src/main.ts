@@ -14,14 +14,14 @@ const program = new Command("bold-relay-translate")
       .map(([by, { about }]) => `  ${by}: ${about}`)
       .join("\n")}`,
   )
-  .argument("<plan>", "YAML or JSON file with the broker and the devices, see docs/translators.md")
-  .option("--check", "say what is wrong with the plan, and start nothing")
+  .argument("<plan>", "YAML or JSON file with the broker and the devices, see docs/how-to/translate-a-device.md")
+  .option("--check", "show errors of the plan; start nothing")
   .action(async (file: string, { check = false }: { check?: boolean }) => {
     const plan = readPlan(file);
-    if (check) return say(`${file} is right: ${plan.devices.length} devices`);
+    if (check) return say(`${file}: ${countOf(plan.devices.length)}, no errors.`);
     const host = await startTranslatorHost(plan, say);
     say(
-      `${plan.devices.length} devices on the broker${host.mailboxPort ? `, mailbox on port ${host.mailboxPort}` : ""}`,
+      `${countOf(plan.devices.length)} on the broker${host.mailboxPort ? `, mailbox on port ${host.mailboxPort}` : ""}`,
     );
     const stop = () => {
       setTimeout(() => process.exit(0), 3_000).unref();
@@ -35,3 +35,7 @@ program.parseAsync().catch((error: unknown) => {
   process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
   process.exit(1);
 });
+
+function countOf(devices: number): string {
+  return devices === 1 ? "1 device" : `${devices} devices`;
+}

@@ -192,7 +192,6 @@ export const fieldDescriptions: Readonly<Record<string, string>> = {
   room: "JSON Pointer to the room.",
   "settings/name": "JSON Pointer to the sender's name, for answers.",
   replyUrl: `Address that answers are posted to. Its host must be in BOLD_RELAY_MAY_CALL. ${onlyKind("chat")}`,
-  filter: `MQTT filter that the inlet subscribes to. Default: the filters of its routes. ${onlyKind("topic")}`,
   retained: `true: retained messages count as if they came now. Default false. ${onlyKind("topic")}`,
   answer: `true: a publisher that names a response topic (MQTT 5) is answered there. Default false. ${onlyKind("topic")}`,
   port: `TCP port. BOLD_RELAY_MAY_LISTEN must permit it. ${onlyKind("line")}`,

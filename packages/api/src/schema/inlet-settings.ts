@@ -1,7 +1,7 @@
 /** What only one kind of inlet has: its settings, one schema for each kind. */
 import type { InletKind, Menu, MenuItem } from "@bold-relay/core";
 import Joi from "joi";
-import { pointer, routeTopic } from "./route-parts.ts";
+import { pointer } from "./route-parts.ts";
 import { plainLines, plainText } from "./text.ts";
 
 const web = Joi.string()
@@ -39,7 +39,6 @@ export const inletSettings: Record<InletKind, Joi.ObjectSchema> = {
   call: Joi.object({}),
   chat: Joi.object({ text: pointer, sender: pointer, room: pointer, name: pointer, replyUrl: web }),
   topic: Joi.object({
-    filter: routeTopic,
     /** Take what was kept at the broker as if it came now. Default false. */
     retained: Joi.boolean(),
     /** Tell a publisher that names a response topic what became of it. Default false. */

@@ -44,7 +44,7 @@ export function openApi(views: Readonly<Record<string, object>>): object {
       title: "Bold Relay",
       version: VERSION,
       description:
-        "Every request ends in a stated outcome. Words and rules: docs/api.md; errors: docs/reference/errors.md.",
+        "Every request ends in a stated outcome. Words and rules: docs/reference/http-api.md; errors: docs/reference/errors.md.",
       license: { name: "Unlicensed", identifier: "UNLICENSED" },
     },
     servers: [{ url: "http://127.0.0.1:4180" }],

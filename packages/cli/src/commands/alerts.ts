@@ -49,7 +49,7 @@ verb("resolve <number>", "hide it until it happens again", () => ({ resolve: tru
 
 alertsCommand
   .command("snooze <number>")
-  .description("hide it for a while")
+  .description("hide an alert for a time")
   .option("--hours <h>", "hours to hide it for, 0 to 720; 0 shows it again", Number, 24)
   .action(async (number: string, { hours }: { hours: number }, command: Command) => {
     await change(command, number, { snoozeHours: hours });

@@ -5,7 +5,7 @@ import { trackWithTime, verdictText } from "../describe.ts";
 import { bold, printJson, printLine } from "../output.ts";
 
 export const cancelCommand = new Command("cancel")
-  .description("end what is still open of a request; a stop that nothing proves is sent until it is cancelled")
+  .description("end the open commands of a request; a stop is sent again until it is confirmed or cancelled")
   .argument("<id>", "the request's id")
   .requiredOption("--reason <text>", "why it is cancelled, 1 to 200 characters")
   .addHelpText("after", '\nExample:\n  bold-relay cancel 01a2b3c4-0000-7000-8000-000000000000 --reason "motor removed"')

@@ -1,85 +1,25 @@
-/** `bold-relay devices` and `prove`: what is there, and one device proven step by step. */
+/** `bold-relay commission`: one device checked step by step. */
 import { createInterface, type Interface } from "node:readline/promises";
-import type { Client, CommissioningView, DeviceView, StepAnswerBody } from "@bold-relay/api";
-import { accessLines, formatAgo, stepsBefore } from "@bold-relay/core";
+import type { Client, CommissioningView, StepAnswerBody } from "@bold-relay/api";
+import { formatAgo, stepsBefore } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { EXIT } from "../exit.ts";
-import { bold, faint, onTerminal, printJson, printLine, table, wrong } from "../output.ts";
-import { exportDevices, importDevices } from "./device-table.ts";
+import { bold, faint, onTerminal, printJson, printLine, wrong } from "../output.ts";
 
 type Step = CommissioningView["steps"][number];
 
 const LOOK_EVERY_MS = 150;
 
-export const devicesCommand = new Command("devices")
-  .description("every device: where it is, what it speaks, whether it is there")
-  .argument("[site]", "only this site")
-  .option("--access", "what each needs at the broker, as lines of a mosquitto access file; user names are site.device")
-  .action(async (site: string | undefined, { access }: { access?: true }, command: Command) => {
-    const { client, json } = connectionOf(command);
-    const devices = (await client.devices()).filter((one) => site === undefined || one.site.slug === site);
-    if (access) for (const device of devices) printAccess(device);
-    else if (json) for (const device of devices) printJson(device);
-    else printLine(deviceTable(devices));
-  });
-
-devicesCommand.addCommand(exportDevices).addCommand(importDevices);
-
-devicesCommand
-  .command("identify <device>")
-  .description("which one is it? a lamp of the device goes the other way and back, twice")
-  .action(async (device: string, _options: object, command: Command) => {
-    const { client, json } = connectionOf(command);
-    const told = await client.identify(device);
-    if (json) printJson(told);
-    else printLine(`${bold(told.name)} (${told.channel}) has blinked.`);
-  });
-
-devicesCommand
-  .command("credentials <device>")
-  .description("make a user for a device at the broker, for its own topics only; it is shown once")
-  .option("--overlap <h>", "how long those that it has still count", Number, 0)
-  .action(async (device: string, { overlap }: { overlap: number }, command: Command) => {
-    const { client, json } = connectionOf(command);
-    const made = await client.makeCredentials(device, overlap);
-    if (json) return printJson(made);
-    printLine(`user       ${made.username}`);
-    printLine(`client id  ${made.clientId}`);
-    printLine(`password   ${made.password}`);
-    printLine(
-      faint(
-        overlap > 0
-          ? `Shown only now. Those before count for ${overlap} h more.`
-          : "Shown only now. Those before have ended.",
-      ),
-    );
-  });
-
-devicesCommand
-  .command("revoke <device>")
-  .description("take back every user that a device has at the broker, at once")
-  .action(async (device: string, _options: object, command: Command) => {
-    const { client } = connectionOf(command);
-    await client.revokeCredentials(device);
-    printLine(`${bold(device)} has no user at the broker any more, and is cut off.`);
-  });
-
-/** A device's own topics, for a broker that knows each by a user of its own. */
-function printAccess({ address, access }: DeviceView): void {
-  for (const line of accessLines(address.replace("/", "."), access)) printLine(line);
-  printLine();
-}
-
 export const commissionCommand = new Command("commission")
-  .description("check a device step by step, and keep the record")
+  .description("check a device step by step and save the record")
   .argument("<device>", "site/device")
-  .option("--show", "only show the run that stands, or the last record")
+  .option("--show", "show the open run or the last record; switch nothing")
   .addHelpText(
     "after",
     `
-It switches things for real: each channel is tried only after you said so. At every step: Enter to begin, s to leave
-it out, q to stop. The record is kept as it grows.
+It switches relays and lights. Each step waits for you: Enter to start it, s to skip it, q to stop.
+The record is saved after each step.
 
 Examples:
   bold-relay commission fennel-hall/hall-board
@@ -87,7 +27,7 @@ Examples:
   )
   .action(async (device: string, { show }: { show?: true }, command: Command) => {
     const { client, json } = connectionOf(command);
-    const run = show ? (await client.commissionings(device))[0] : await prove(client, device, json);
+    const run = show ? (await client.commissionings(device))[0] : await commission(client, device, json);
     const before = (await client.commissionings(device)).find(
       ({ id, finishedAt }) => id !== run?.id && finishedAt !== null,
     );
@@ -97,9 +37,9 @@ Examples:
     if (run.steps.some(({ state }) => state === "failed")) process.exitCode = EXIT.notReached;
   });
 
-async function prove(client: Client, device: string, json: boolean): Promise<CommissioningView> {
+async function commission(client: Client, device: string, json: boolean): Promise<CommissioningView> {
   if (json || !process.stdin.isTTY)
-    throw new Error("Proving asks you at every step: run it on a terminal, or in the console.");
+    throw new Error("Commissioning asks you at every step. Run it in a terminal, or use the console.");
   const answers = createInterface({ input: process.stdin, output: process.stdout });
   // Ctrl-C, or nobody at the keyboard any more: the record stays as far as it is.
   const gone = new AbortController();
@@ -147,16 +87,16 @@ async function nextFor(step: Step, answers: Interface, gone: AbortSignal): Promi
   if (step.state === "ready") {
     printLine(`\n${bold(step.title)}\n  ${step.invites ?? "It runs by itself."}`);
     if (step.invites === null) return "go";
-    return ask("Enter to begin, s to leave it out, q to stop", { "": "go", s: "skip" });
+    return ask("Enter to start, s to skip, q to stop", { "": "go", s: "skip" });
   }
   if (step.state === "asks") {
     printLine(`  ${step.text}`);
     const meanings = { y: "yes", n: "no", t: "turned", s: "skip" } as const;
-    return ask("y yes, n no, t the opposite, s leave it out, q to stop", meanings);
+    return ask("y yes, n no, t the opposite, s to skip, q to stop", meanings);
   }
   printLine(stepLine(step));
   if (step.state !== "failed") return "on";
-  return ask("r to try again, s to leave it out, Enter to go on, q to stop", {
+  return ask("r to retry, s to skip, Enter for the next step, q to stop", {
     r: "go",
     s: "skip",
     "": "on",
@@ -210,16 +150,4 @@ function stepLine({ state, title, text, tryThis }: Step): string {
   const sign = state === "failed" ? wrong(SIGNS[state]) : SIGNS[state];
   const hint = tryThis === null ? "" : `\n      Try this: ${tryThis}`;
   return `  ${sign} ${title}${text === null ? "" : `: ${text}`}${hint}`;
-}
-
-function deviceTable(devices: readonly DeviceView[]): string {
-  const rows = devices.map(({ address, name, room, profile, online, channels }) => [
-    address,
-    name,
-    room.name,
-    profile.slug,
-    String(channels.length),
-    online === null ? "never online" : online ? "online" : wrong("offline"),
-  ]);
-  return table(["Device", "What it is", "Room", "Profile", "Channels", "Presence"], rows, [4]);
 }

@@ -7,11 +7,11 @@ const SHELLS = ["bash", "zsh", "fish"] as const;
 type Shell = (typeof SHELLS)[number];
 
 /** Verbs whose words are addresses. */
-const OF_CHANNELS = ["send", "state", "lock", "unlock", "day"];
+const OF_CHANNELS = ["send", "state", "lock", "unlock", "history"];
 const OF_DEVICES = ["commission", "devices"];
 
 export const completionCommand = new Command("completion")
-  .description("a script that makes your shell complete verbs, options and addresses")
+  .description("print a script with which your shell completes verbs, options and addresses")
   .addArgument(new Argument("[shell]", "for which").choices(SHELLS))
   .addOption(new Option("--addresses <of>", "print them, one a line").choices(["channels", "devices"]).hideHelp())
   .addHelpText(

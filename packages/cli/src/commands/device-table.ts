@@ -10,9 +10,9 @@ import { bold, printJson, printLine } from "../output.ts";
 import { printPlan } from "./site.ts";
 
 export const exportDevices = new Command("export")
-  .description("write a site's devices as a CSV file, one channel a row")
+  .description("write the devices of a site to a CSV file, one channel a row")
   .argument("<site>")
-  .argument("[file]", "left out: standard output")
+  .argument("[file]", "default: standard output")
   .action(async (slug: string, file: string | undefined, _options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     const rows = deviceRows((await client.site(slug)).site);
@@ -25,15 +25,15 @@ export const exportDevices = new Command("export")
   });
 
 export const importDevices = new Command("import")
-  .description("add and change a site's devices by a CSV file; what it does not name stays")
+  .description("add and change devices from a CSV file; devices that are not in the file stay")
   .argument("<site>")
   .argument("<file>")
-  .option("--check", "only say what would change")
+  .option("--check", "show what would change; change nothing")
   .addHelpText(
     "after",
     `
-Columns, by their names in the first row: ${DEVICE_COLUMNS.join(", ")}.
-Of a device that the file names, the channels that it leaves out go.`,
+The first row names the columns: ${DEVICE_COLUMNS.join(", ")}.
+If the file names a device, channels of it that are not in the file are deleted.`,
   )
   .action(async (slug: string, file: string, { check }: { check?: true }, command: Command) => {
     const { client, json } = connectionOf(command);

@@ -22,20 +22,20 @@ import { printRehearsal } from "./say.ts";
 const MOST_SHOWN = 240;
 
 export const inletCommand = new Command("inlet")
-  .description("the ways to ask: what there are, as files, rehearsed, paused")
+  .description("list inlets; save, load, rehearse, try, pause and delete them")
   .addHelpText(
     "after",
     `
 Examples:
-  bold-relay inlet                                             every inlet, and how it does
-  bold-relay inlet draft chat porch-chat > chat.yaml           a first description, to be changed
-  bold-relay inlet save porch-chat chat.yaml                   one that there is, as a file
+  bold-relay inlet                                             every inlet with its counts
+  bold-relay inlet draft chat porch-chat > chat.yaml           a first description to edit
+  bold-relay inlet save porch-chat chat.yaml                   a loaded inlet as a file
   bold-relay inlet rehearse porch-chat --text "porch on" --sender ana --room porch-room
-  bold-relay inlet rehearse porch-chat --file chat.yaml --text "porch on"    with routes that are not loaded yet
-  bold-relay inlet past porch-chat chat.yaml                   what came in before, by the routes in the file
+  bold-relay inlet rehearse porch-chat --file chat.yaml --text "porch on"    use the routes in the file
+  bold-relay inlet past porch-chat chat.yaml                   past arrivals by the routes in the file
   bold-relay inlet try porch-chat --text "porch on" --sender ana --room porch-room --key-file key.txt
-  bold-relay inlet load chat.yaml                              take it on while the service runs
-  bold-relay key add phone-service --inlet porch-chat          a key for whoever calls it, shown once
+  bold-relay inlet load chat.yaml                              load it; no restart is needed
+  bold-relay key add phone-service --inlet porch-chat          a key for the caller; shown once
   bold-relay inlet pause porch-chat`,
   )
   .action(async (_options: object, command: Command) => {
@@ -94,27 +94,27 @@ inletCommand
     const text = json ? `${JSON.stringify(inlet)}\n` : `# ${inlet.name}, version ${version}\n${stringify(inlet)}`;
     if (file === undefined) return void process.stdout.write(text);
     await writeFile(file, text);
-    printLine(`${bold(inlet.name)} is at version ${version}; it is in ${file}.`);
+    printLine(`${bold(inlet.name)}: version ${version} is saved to ${file}.`);
     printFindings(findings);
   });
 
 inletCommand
   .command("load <file>")
-  .description("add an inlet, or change the one of the same slug, while the service runs")
-  .option("--at <version>", "only if it is at this version; 0: only if there is none", Number)
+  .description("add an inlet, or change the one with the same slug; no restart is needed")
+  .option("--at <version>", "only if the service has this version; 0: only if there is none", Number)
   .action(async (file: string, { at }: { at?: number }, command: Command) => {
     const { client, json } = connectionOf(command);
     const saved = await client.saveInlet((await readDescription(file)) as InletDescription, at ?? null);
     if (json) return printJson(saved);
     printFindings(saved.findings);
-    printLine(`${bold(saved.inlet.name)} is at version ${saved.version} and open.`);
+    printLine(`${bold(saved.inlet.name)}: version ${saved.version} is loaded.`);
   });
 
 inletCommand
   .command("draft <kind> <inlet>")
-  .description(`print a first description, to be changed: ${INLET_KINDS.join(", ")}`)
+  .description(`print a first description to edit; kinds: ${INLET_KINDS.join(", ")}`)
   .option("--site <site>", "only channels of this site can be requested")
-  .option("--name <name>", "what people call it")
+  .option("--name <name>", "its name")
   .action((kind: string, slug: string, { site, name }: { site?: string; name?: string }) => {
     const known = INLET_KINDS.find((one) => one === kind);
     if (!known) throw new Error(`“${kind}” is no kind of inlet. Kinds: ${INLET_KINDS.join(", ")}.`);
@@ -122,18 +122,19 @@ inletCommand
   });
 
 for (const [verb, paused, words] of [
-  ["pause", true, "takes nothing until it goes on"],
-  ["resume", false, "takes requests again"],
+  ["pause", true, "pause an inlet: it rejects every arrival until it is resumed"],
+  ["resume", false, "resume a paused inlet"],
 ] as const) {
   inletCommand
     .command(`${verb} <inlet>`)
-    .description(`the inlet ${words}`)
+    .description(words)
     .action(async (slug: string, _options: object, command: Command) => {
       const { client, json } = connectionOf(command);
       const { inlet, version } = await client.inlet(slug);
       const saved = await client.saveInlet({ ...inlet, paused }, version);
       if (json) printJson(saved);
-      else printLine(`${bold(inlet.name)} ${words}.`);
+      else
+        printLine(`${bold(inlet.name)} ${paused ? "is paused: it rejects every arrival" : "accepts arrivals again"}.`);
     });
 }
 
@@ -148,7 +149,7 @@ inletCommand
 
 inletCommand
   .command("secret <inlet>")
-  .description("make a secret for signed messages; it is shown once, and the one before ends")
+  .description("create a secret for signed messages; it is shown once, the earlier one expires at once")
   .action(async (slug: string, _options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     const made = await client.makeSecret(slug);
@@ -159,8 +160,8 @@ inletCommand
 
 inletCommand
   .command("link <inlet> <words...>")
-  .description("make a link whose button does what the words say; it is signed, and ends by itself")
-  .option("--hours <h>", "how long it counts", Number, 24)
+  .description("create a signed link; who opens it and presses its button makes the request")
+  .option("--hours <h>", "hours until it expires", Number, 24)
   .action(async (slug: string, words: string[], { hours }: { hours: number }, command: Command) => {
     const { client, json, url } = connectionOf(command);
     const made = await client.makeLink(slug, { phrase: words.join(" "), hours });
@@ -171,7 +172,7 @@ inletCommand
 
 inletCommand
   .command("links <inlet>")
-  .description("the links of an inlet that count; never the links themselves")
+  .description("list the valid links of an inlet, without their addresses")
   .action(async (slug: string, _options, command: Command) => {
     const { client, json } = connectionOf(command);
     const links = await client.links(slug);
@@ -204,13 +205,13 @@ interface RehearseOptions {
 /** Options that make up an arrival. */
 function withArrival(command: Command): Command {
   return command
-    .option("--text <words>", "what somebody writes, or a payload")
-    .option("--hex <bytes>", "a payload that is no text, in hexadecimal")
-    .option("--fields <json>", "a document with fields")
-    .option("--topic <topic>", "where a message comes in")
-    .option("--digits <keys>", "keys that are pressed")
+    .option("--text <words>", "a text message or a payload")
+    .option("--hex <bytes>", "a binary payload in hexadecimal")
+    .option("--fields <json>", "a JSON document")
+    .option("--topic <topic>", "the topic of a message")
+    .option("--digits <keys>", "pressed keys")
     .option("--sender <sender>", "name of the sender")
-    .option("--room <room>", "in which room of a chat");
+    .option("--room <room>", "room of a chat");
 }
 
 function arrivalFrom({ fields, text, hex, topic, digits, sender, room }: RehearseOptions): Partial<Arrival> {
@@ -219,8 +220,8 @@ function arrivalFrom({ fields, text, hex, topic, digits, sender, room }: Rehears
 }
 
 withArrival(inletCommand.command("rehearse <inlet>"))
-  .description("show what an arrival would do there, and do nothing")
-  .option("--file <file>", "with the inlet as it is in this file, not as it is loaded")
+  .description("show what an arrival would do; nothing is sent")
+  .option("--file <file>", "use the inlet in this file instead of the loaded one")
   .action(async (slug: string, options: RehearseOptions, command: Command) => {
     const { client, json } = connectionOf(command);
     const { file } = options;
@@ -232,8 +233,8 @@ withArrival(inletCommand.command("rehearse <inlet>"))
 
 inletCommand
   .command("past <inlet> <file>")
-  .description("what came in before, tried against the inlet as it is in a file: what would change?")
-  .option("--most <n>", "how many arrivals, the newest first", Number, 50)
+  .description("run past arrivals through the inlet in a file, and show what would change; nothing is sent")
+  .option("--most <n>", "number of arrivals, the newest first", Number, 50)
   .action(async (slug: string, file: string, { most }: { most: number }, command: Command) => {
     const { client, json } = connectionOf(command);
     const view = await client.rehearsePast(slug, { inlet: (await readDescription(file)) as InletDescription, most });
@@ -257,8 +258,8 @@ function takenWords({ route, does, reply }: TakenView): string {
 }
 
 withArrival(inletCommand.command("try <inlet>"))
-  .description("call the inlet through its own socket, as an outside caller would; what it asks is done")
-  .option("--key-file <file>", "a file with one of the inlet's keys; a signed hook, a topic and a sheet need none")
+  .description("call the inlet over its own address, as an outside caller does; the request is carried out")
+  .option("--key-file <file>", "file with a key of the inlet; signed hooks, topics and sheets need none")
   .action(async (slug: string, options: RehearseOptions & { keyFile?: string }, command: Command) => {
     const { client, json } = connectionOf(command);
     const key = options.keyFile === undefined ? {} : { key: (await readFile(options.keyFile, "utf8")).trim() };

@@ -11,9 +11,9 @@ interface ReasonOption {
 }
 
 export const lockCommand = new Command("lock")
-  .description("lock a channel or a whole device out: every command is refused with your name")
+  .description("lock out a channel or a device: every command is refused and names you")
   .argument("<words...>", "the channel by name or address, or the device by address")
-  .option("--reason <text>", "shown in every refusal")
+  .option("--reason <text>", "is shown in every refusal")
   .addHelpText(
     "after",
     '\nExamples:\n  bold-relay lock "water heater" --reason "changing the contactor"\n  bold-relay lock alder-row/finch',
@@ -24,13 +24,13 @@ export const lockCommand = new Command("lock")
     const lockout = await client.lockOut(reason === undefined ? { target } : { target, reason });
     if (json) return printJson(lockout);
     printLine(`${bold(target)} is locked out by ${lockout.holder}. Every command is refused until it is released:`);
-    printLine(`bold-relay unlock ${words.length > 1 ? `"${target}"` : target}`);
+    printLine(`bold-relay unlock ${target.includes(" ") ? `"${target}"` : target}`);
   });
 
 export const unlockCommand = new Command("unlock")
-  .description("release a lock-out; somebody else's needs a reason")
+  .description("end a lock-out; the lock-out of another member needs a reason")
   .argument("<words...>", "the channel by name or address, or the device by address")
-  .option("--reason <text>", "why, if it is not your own")
+  .option("--reason <text>", "why you end the lock-out of another member")
   .addHelpText(
     "after",
     '\nExamples:\n  bold-relay unlock "water heater"\n  bold-relay unlock alder-row/finch --reason "Tomas has gone home"',

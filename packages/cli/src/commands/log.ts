@@ -18,8 +18,8 @@ interface LogOptions {
 
 export const logCommand = new Command("log")
   .description("the request log; the newest request is the last line")
-  .addOption(new Option("--limit <n>", "this many of the newest, 1 to 200").argParser(count).default(30))
-  .option("--site <slug>", "one site only")
+  .addOption(new Option("--limit <n>", "number of requests, 1 to 200").argParser(count).default(30))
+  .option("--site <slug>", "only this site")
   .option("--channel <name>", "only this channel, by name or address")
   .option("--asker <name>", "only requests of this person or system")
   .addOption(new Option("--result <result>", "only requests with this result").choices([...LOG_RESULTS]))

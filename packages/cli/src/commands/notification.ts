@@ -21,7 +21,7 @@ A notification is a YAML or JSON file:
 Examples:
   bold-relay notification
   bold-relay notification load night-desk.yaml
-  bold-relay notification secret night-desk          signs what is sent (Standard Webhooks), shown once
+  bold-relay notification secret night-desk          sign its messages (Standard Webhooks)
   bold-relay notification log night-desk`,
   )
   .action(async (_options: object, command: Command) => {
@@ -47,7 +47,7 @@ function notificationRow({ notification: { slug, site, on, to, paused }, signed 
 
 notificationCommand
   .command("load <file>")
-  .description("add a notification, or change the one of the same slug")
+  .description("add a notification, or change the one with the same slug")
   .action(async (file: string, _options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     const notification = (await readDescription(file)) as NotificationDescription;
@@ -58,7 +58,7 @@ notificationCommand
 
 notificationCommand
   .command("remove <notification>")
-  .description("take a notification away, with its log")
+  .description("delete a notification with its log")
   .action(async (slug: string, _options: object, command: Command) => {
     await connectionOf(command).client.removeNotification(slug);
     printLine(`${bold(slug)} is deleted.`);
@@ -66,7 +66,7 @@ notificationCommand
 
 notificationCommand
   .command("secret <notification>")
-  .description("make a secret that what is sent is signed with; it is shown once")
+  .description("create a secret that signs the messages; it is shown once")
   .action(async (slug: string, _options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     const made = await client.makeNotificationSecret(slug);
@@ -76,7 +76,7 @@ notificationCommand
 
 notificationCommand
   .command("log <notification>")
-  .description("the last hundred messages, and which of them failed")
+  .description("list the last 100 messages and their results")
   .action(async (slug: string, _options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     for (const one of await client.notificationLog(slug)) {

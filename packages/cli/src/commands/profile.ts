@@ -15,7 +15,7 @@ export const profileCommand = new Command("profile").description(
 
 profileCommand
   .command("list")
-  .description("every profile, and how many devices have it")
+  .description("list profiles with their number of devices")
   .action(async (_options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     for (const one of await client.profiles()) {
@@ -39,13 +39,13 @@ profileCommand
 
 profileCommand
   .command("load <file>")
-  .description("add a profile, or replace the one of the same slug, while the service runs")
+  .description("add a profile, or replace the one with the same slug; no restart is needed")
   .action(async (file: string, _options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     const profile = (await readDescription(file)) as Parameters<typeof client.saveProfile>[0];
     const { version } = await client.saveProfile(profile);
     if (json) printJson({ profile: profile.slug, version });
-    else printLine(`${bold(profile.name)} is at version ${version} and counts from now on.`);
+    else printLine(`${bold(profile.name)}: version ${version} is loaded.`);
   });
 
 interface TryOptions {
@@ -57,15 +57,15 @@ interface TryOptions {
 
 profileCommand
   .command("try <profile>")
-  .description("show what a profile would write, and how it would read messages; nothing is sent or saved")
+  .description("show what a profile writes and how it reads messages; nothing is sent or saved")
   .addOption(new Option("--device <identifier>", "the device in its topics").default("board"))
   .addOption(
-    new Option("--channel <identifier:kind>", "a channel of it; may be repeated; default one:relay")
+    new Option("--channel <identifier:kind>", "a channel of the device; may be repeated; default one:relay")
       .argParser(channelOf)
       .default([], "one:relay"),
   )
   .addOption(
-    new Option("--message <topic=payload>", "a message that was heard; may be repeated; hex: before bytes")
+    new Option("--message <topic=payload>", "a recorded message; may be repeated; bytes begin with hex:")
       .argParser(messageOf)
       .default([], "none"),
   )
@@ -146,16 +146,17 @@ function messageOf(text: string, before: MessageBody[]): MessageBody[] {
 
 async function readMessages(file: string): Promise<MessageBody[]> {
   const lines = (await readFile(file, "utf8")).split(/\r?\n/).filter((line) => line.trim() !== "");
-  return lines.map((line) => {
+  return lines.flatMap((line) => {
     if (line.startsWith("{")) return fromWire(JSON.parse(line));
     const cut = line.indexOf(" ");
     return cut < 0 ? message(line, "") : message(line.slice(0, cut), line.slice(cut + 1));
   });
 }
 
-/** As `bold-relay wire --json` prints it. */
-function fromWire({ topic, hex, retained }: Pick<WireMessageView, "topic" | "hex" | "retained">): MessageBody {
-  return { topic, hex, retained };
+/** As `bold-relay wire --json` prints it; its other events are no messages. */
+function fromWire(line: { event: string } & Pick<WireMessageView, "topic" | "hex" | "retained">): MessageBody[] {
+  const { event, topic, hex, retained } = line;
+  return event === "message" ? [{ topic, hex, retained }] : [];
 }
 
 function message(topic: string, payload: string): MessageBody {

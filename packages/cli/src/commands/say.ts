@@ -8,13 +8,13 @@ import { bold, faint, printJson, printLine, wrong } from "../output.ts";
 const WAIT_S = 20;
 
 export const sayCommand = new Command("say")
-  .description("request something in your own words, and wait for the outcome")
-  .argument("<words...>", "a phrase; several asks may be joined by “and”")
-  .addOption(new Option("--rehearse", "show how it is read and what would be sent, and send nothing"))
+  .description("make a request in your own words and wait for the outcome")
+  .argument("<words...>", "a phrase; “and” joins several requests")
+  .addOption(new Option("--rehearse", "show how it is understood and what would be sent; send nothing"))
   .addHelpText(
     "after",
     `
-Nothing is guessed: a word that is neither a name nor known stops the whole phrase.
+Nothing is guessed. If one word is not known, nothing of the phrase is sent.
 
 Examples:
   bold-relay say turn on the porch lantern in wren
@@ -46,7 +46,7 @@ export function printUsed(used: readonly { words: string; gave: string }[], inde
 /** How it is read, what would be sent, what would be said. */
 export function printRehearsal({ would, route, routeName, used, asks, reply }: RehearsalView): void {
   const caught = route === null ? "" : `, by route ${route}${routeName ? ` (${routeName})` : ""}`;
-  printLine(bold(would === "act" ? `It would act${caught}.` : `Nothing would be sent${caught}.`));
+  printLine(bold(would === "act" ? `This would be sent${caught}:` : `Nothing would be sent${caught}.`));
   printUsed(used, "  ");
   for (const ask of asks) printRehearsedAsk(ask);
   if (asks.length === 0 && reply !== "") printLine(`It would answer: ${reply}`);

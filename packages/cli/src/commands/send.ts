@@ -27,12 +27,15 @@ interface SendOptions {
 const LOOK_EVERY_MS = 150;
 
 export const sendCommand = new Command("send")
-  .description("switch a channel, a group or a scene, and wait for the outcome")
-  .argument("<words...>", "what, by name or address, then the action, and a number where it takes one")
-  .addOption(new Option("--for <time>", "then switch it off again: 90s, 5min, 2h").argParser(duration))
-  .addOption(new Option("--wait <s>", "wait this long at most, 0 not at all").argParser(seconds).default(60))
-  .addOption(new Option("--until <stage>", "answer at a stage below the target stage").choices(STAGES.slice(1)))
-  .addOption(new Option("--rehearse", "show what would be sent, and send nothing"))
+  .description("switch a channel, a group or a scene and wait for the outcome")
+  .argument(
+    "<words...>",
+    "channel, group or scene by name or address; then the action; then its value, if it takes one",
+  )
+  .addOption(new Option("--for <time>", "switch it off after this time: 90s, 5min, 2h").argParser(duration))
+  .addOption(new Option("--wait <s>", "seconds to wait for the outcome; 0: do not wait").argParser(seconds).default(60))
+  .addOption(new Option("--until <stage>", "return at this stage, before the target stage").choices(STAGES.slice(1)))
+  .addOption(new Option("--rehearse", "show what would be sent; send nothing"))
   .addHelpText(
     "after",
     `
@@ -65,7 +68,7 @@ async function rehearse(client: Client, body: AskBody, json: boolean): Promise<v
   const ask = await client.rehearseAsk(body);
   process.exitCode = ask.sends.length > 0 ? EXIT.reached : EXIT.notReached;
   if (json) return printJson(ask);
-  printLine(bold(ask.sends.length > 0 ? "It would act." : "Nothing would be sent."));
+  printLine(bold(ask.sends.length > 0 ? "This would be sent:" : "Nothing would be sent."));
   printRehearsedAsk(ask);
 }
 

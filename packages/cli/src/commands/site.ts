@@ -10,17 +10,17 @@ import { EXIT } from "../exit.ts";
 import { bold, faint, printJson, printLine, wrong } from "../output.ts";
 
 export const siteCommand = new Command("site")
-  .description("sites as files: save one, check and compare it, load it while the service runs")
+  .description("save, check and load the description of a site")
   .addHelpText(
     "after",
     `
 Files are YAML or JSON and hold no secrets.
 
 Examples:
-  bold-relay site save alder-row alder-row.yaml      what the service has, as a file
-  bold-relay site check alder-row.yaml               what is wrong or doubtful, and what would change
-  bold-relay site load alder-row.yaml                take it on; nothing is changed if anything is wrong
-  bold-relay site load alder-row.yaml --at 12        only if nobody has changed it since version 12`,
+  bold-relay site save alder-row alder-row.yaml      the loaded description as a file
+  bold-relay site check alder-row.yaml               errors, warnings, and what would change
+  bold-relay site load alder-row.yaml                load it; nothing changes if it has an error
+  bold-relay site load alder-row.yaml --at 12        only if the service has version 12`,
   );
 
 siteCommand
@@ -32,12 +32,12 @@ siteCommand
     const text = json ? `${JSON.stringify(site)}\n` : `# ${site.name}, version ${version}\n${stringify(site)}`;
     if (file === undefined) return void process.stdout.write(text);
     await writeFile(file, text);
-    printLine(`${bold(site.name)} is at version ${version}; it is in ${file}.`);
+    printLine(`${bold(site.name)}: version ${version} is saved to ${file}.`);
   });
 
 siteCommand
   .command("check <file>")
-  .description("say what is wrong or doubtful, and what loading would change; changes nothing")
+  .description("show errors, warnings and what loading would change; change nothing")
   .action(async (file: string, _options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     const site = await readSite(file);
@@ -49,15 +49,15 @@ siteCommand
 
 siteCommand
   .command("load <file>")
-  .description("take a description on while the service runs")
-  .option("--at <version>", "only if the site is at this version; 0: only if there is none", Number)
+  .description("apply a description; no restart is needed")
+  .option("--at <version>", "only if the service has this version; 0: only if there is none", Number)
   .action(async (file: string, { at }: { at?: number }, command: Command) => {
     const { client, json } = connectionOf(command);
     const site = await readSite(file);
     const plan = await client.saveSite(site, at ?? null);
     if (json) return printJson(plan);
     printPlan(site, plan, "did");
-    printLine(`${bold(site.name)} is at version ${plan.version} and runs.`);
+    printLine(`${bold(site.name)}: version ${plan.version} is loaded.`);
   });
 
 async function readSite(file: string): Promise<SiteDescription> {

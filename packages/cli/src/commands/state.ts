@@ -7,7 +7,7 @@ import { bold, faint, printJson, printLine, table } from "../output.ts";
 
 export const stateCommand = new Command("state")
   .description("commanded value and state of every channel")
-  .argument("[site-or-channel]", "only this site, device or channel, by address or its beginning")
+  .argument("[site-or-channel]", "only this site, device or channel: an address or its beginning")
   .addHelpText(
     "after",
     "\nExamples:\n  bold-relay state\n  bold-relay state alder-row/finch\n  bold-relay state --json | jq .observed.value",

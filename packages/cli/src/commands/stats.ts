@@ -16,15 +16,15 @@ const TABLE = { day: "days", site: "sites", device: "devices", inlet: "inlets" }
 
 export const statsCommand = new Command("stats")
   .description("success rate, counts and times over a period")
-  .addOption(new Option("--days <n>", "this many days, up to today or --to (default: 7)").argParser(wholeDays))
+  .addOption(new Option("--days <n>", "number of days up to today or --to (default: 7)").argParser(wholeDays))
   .addOption(new Option("--from <day>", "the first day, like 2026-11-01").conflicts("days"))
   .option("--to <day>", "the last day (default: today)")
-  .option("--site <site>", "one site only")
+  .option("--site <site>", "only this site")
   .addOption(new Option("--by <what>", "a row for each").choices(Object.keys(TABLE)).default("day"))
   .addHelpText(
     "after",
     `
-Of commands that a newer one replaced nobody can say whether they would have arrived: they are left out of the successRate.
+Replaced commands do not count in the success rate: nothing shows whether they would have been delivered.
 
 Examples:
   bold-relay stats

@@ -7,7 +7,7 @@ import { EXIT } from "../exit.ts";
 import { bold, printJson, printLine, table, wrong } from "../output.ts";
 
 export const statusCommand = new Command("status")
-  .description("is each part alive, and how is it going")
+  .description("state of the service, broker and database; counts of the last 24 hours")
   .addHelpText(
     "after",
     "\nExit code 1 when the broker or the database is down.\n\nExample:\n  bold-relay status --json",

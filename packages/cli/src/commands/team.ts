@@ -13,7 +13,7 @@ interface RoleOptions {
 
 const roleOption = () => new Option("--role <role>", "in the whole team").choices([...ROLES]);
 const atOption = () =>
-  new Option("--at <site=role>", "at one site; may be given several times").argParser(
+  new Option("--at <site=role>", "at one site; may be repeated").argParser(
     (text: string, before: RoleOptions["at"] = []) => [...before, siteRole(text)],
   );
 
@@ -21,7 +21,7 @@ export const memberCommand = new Command("member").description("members of the t
 
 memberCommand
   .command("list", { isDefault: true })
-  .description("every member with their roles")
+  .description("list members with their roles")
   .action(async (_options, command: Command) => {
     const { client, json } = connectionOf(command);
     const members = await client.members();
@@ -53,7 +53,7 @@ memberCommand
 
 memberCommand
   .command("roles <name>")
-  .description("make a member's roles exactly these")
+  .description("replace the roles of a member")
   .addOption(roleOption())
   .addOption(atOption())
   .action(async (name: string, options: RoleOptions, command: Command) => {
@@ -73,7 +73,7 @@ memberCommand
 
 memberCommand
   .command("reset <name>")
-  .description("make a one-time link by which a member gives themselves a new password; it counts for 24 hours")
+  .description("create a one-time link with which a member sets a new password; it expires after 24 hours")
   .action(async (name: string, _options, command: Command) => {
     const { client, json, url } = connectionOf(command);
     const { path, expiresAt } = await client.resetMember(name);
@@ -84,7 +84,7 @@ memberCommand
 
 memberCommand
   .command("second-factor")
-  .description("which roles need a second factor, or make them exactly these")
+  .description("show or set the roles that need a second factor")
   .addOption(new Option("--for <role...>", "these roles and no others").choices([...ROLES]))
   .option("--none", "no role")
   .action(async (options: { for?: Role[]; none?: boolean }, command: Command) => {
@@ -108,7 +108,7 @@ export const keyCommand = new Command("key").description("keys: your own, and th
 
 keyCommand
   .command("list", { isDefault: true })
-  .description("every key that counts; never the key itself")
+  .description("list valid keys, without the keys themselves")
   .action(async (_options, command: Command) => {
     const { client, json } = connectionOf(command);
     const keys = await client.keys();
@@ -135,16 +135,16 @@ interface KeyOptions extends Pick<NewKeyBody, "inlet" | "most"> {
 
 keyCommand
   .command("add <name>")
-  .description("make a key, or turn over the one of this name; it is printed once")
-  .option("--inlet <slug>", "of this inlet instead of your own")
-  .addOption(new Option("--most <role>", "may do no more than this").choices([...ROLES]))
+  .description("create a key, or replace the one with this name; it is printed once")
+  .option("--inlet <slug>", "a key of this inlet instead of your own")
+  .addOption(new Option("--most <role>", "highest role of the key").choices([...ROLES]))
   .addOption(
-    new Option("--site <identifier>", "reaches only this site; may be given several times").argParser(
+    new Option("--site <identifier>", "only this site; may be repeated").argParser(
       (slug: string, before: readonly string[] = []) => [...before, slug],
     ),
   )
-  .addOption(new Option("--days <n>", "expires after so many days, or never (default: 90)").argParser(daysOrNever))
-  .addOption(new Option("--overlap <h>", "the one before still counts for so many hours").argParser(wholeNumber))
+  .addOption(new Option("--days <n>", "days until it expires, or never (default: 90)").argParser(daysOrNever))
+  .addOption(new Option("--overlap <h>", "hours until the earlier key expires").argParser(wholeNumber))
   .action(async (name: string, { inlet, most, site, days, overlap }: KeyOptions, command: Command) => {
     const { client, json } = connectionOf(command);
     const body: NewKeyBody = { name };
@@ -161,7 +161,7 @@ keyCommand
 
 keyCommand
   .command("revoke <id>")
-  .description("end a key at once")
+  .description("revoke a key at once")
   .action(async (id: string, _options, command: Command) => {
     await connectionOf(command).client.revokeKey(wholeNumber(id));
     printLine(`Key ${id} is revoked.`);

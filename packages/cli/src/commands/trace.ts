@@ -8,7 +8,7 @@ import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
 import { printUsed } from "./say.ts";
 
 export const traceCommand = new Command("trace")
-  .description("every hop of a request, and where and why it stopped")
+  .description("show every hop of a request, and where and why it stopped")
   .argument("[id]", "the request's id, or “last” for the newest", "last")
   .option("--channel <address>", "with “last”: the newest request of this channel")
   .addHelpText(

@@ -10,7 +10,7 @@ import { stateTable } from "./state.ts";
 const LONGEST_PAUSE_MS = 5_000;
 
 export const watchCommand = new Command("watch")
-  .description("the board, live, until Ctrl-C")
+  .description("show the board live until Ctrl-C")
   .argument("[site]", "only this site")
   .addHelpText(
     "after",

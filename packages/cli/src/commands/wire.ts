@@ -6,14 +6,14 @@ import { clockTime } from "../describe.ts";
 import { bold, faint, printJson, printLine, wrong } from "../output.ts";
 
 export const wireCommand = new Command("wire")
-  .description("live messages of the broker, until Ctrl-C")
+  .description("show messages of the broker live until Ctrl-C")
   .argument("[filter]", "an MQTT topic filter, like alder-row/wren/#", "#")
   .option("--all", "command topics and unassigned topics, too; the broker then cannot tell that no device listens")
-  .option("--count <n>", "end after so many messages", Number)
+  .option("--count <n>", "stop after this number of messages", Number)
   .addHelpText(
     "after",
     `
-Each line: time, topic, payload, and what it is. → was written by the service, ← came from a device, ∙ lay retained.
+Each line: time, topic, payload, and what it is. → was written by the service, ← came from a device, ∙ was retained.
 
 Examples:
   bold-relay wire alder-row/finch/#          one device
@@ -38,13 +38,13 @@ Examples:
   });
 
 export const publishCommand = new Command("publish")
-  .description("write one message by hand; it is in the audit, and never retained")
+  .description("publish one message by hand; it is in the audit log and never retained")
   .argument("<topic>")
   .argument("[payload]")
   .option("--hex", "the payload is bytes in hexadecimal, like A0 01")
   .option("--qos <n>", "0 or 1", Number, 1)
-  .option("--clear", "take away the retained message that lies on the topic")
-  .option("--confirm", "publish although you have locked out the channel yourself")
+  .option("--clear", "delete the retained message of the topic")
+  .option("--confirm", "publish although you yourself have locked out the channel")
   .action(async (topic: string, payload: string | undefined, options: PublishOptions, command: Command) => {
     const { client } = connectionOf(command);
     const body: PublishBody = { topic, qos: options.qos === 0 ? 0 : 1 };

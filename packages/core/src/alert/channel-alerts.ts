@@ -77,7 +77,7 @@ export function failingAlerts(failing: readonly ChannelInput[]): Alert[] {
       kind: "failing",
       subject: together ? `${channel.device.address}: ${last.reason}` : channel.address,
       site: channel.site.slug,
-      title: together ? `${names.join(" and ")} do not get there` : `${nameOf(channel)} does not get there`,
+      title: together ? `Commands to ${names.join(" and ")} fail` : `Commands to ${nameOf(channel)} fail`,
       text: `${last.headline} ${last.text}`,
       mark: last.id,
       since: Math.min(...same.map((one) => one.last?.at ?? last.at)),

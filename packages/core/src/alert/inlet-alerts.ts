@@ -15,18 +15,18 @@ export function inletAlerts(inlet: InletInput, now: number): Alert[] {
   };
   const alerts: Alert[] = [];
   if (up === false)
-    alerts.push(alert("inlet-down", `${name} is not there for callers`, trouble ?? "It is down.", trouble ?? "", now));
+    alerts.push(alert("inlet-down", `${name} cannot be reached`, trouble ?? "It is down.", trouble ?? "", now));
   if (circledAt !== null && now - circledAt < HOUR_MS) {
     const text =
-      "The same trace came in again and again: something answers each command with another request. Find who republishes.";
-    alerts.push(alert("inlet-circling", `${name} goes round in circles`, text, String(circledAt), circledAt));
+      "The same trace arrived several times. Something makes a new request from each command. Find what republishes the messages.";
+    alerts.push(alert("inlet-circling", `${name} is in a loop`, text, String(circledAt), circledAt));
   }
   if (floodedAt !== null && now - floodedAt < HOUR_MS) {
-    const text = "What was beyond its limit was refused. Look at who calls so often; raise the limit if that is right.";
-    alerts.push(alert("inlet-flooded", `${name} is called too often`, text, String(floodedAt), floodedAt));
+    const text = "Arrivals beyond the limit were rejected. Check the caller. If its rate is right, raise perMinute.";
+    alerts.push(alert("inlet-flooded", `${name} exceeds its rate limit`, text, String(floodedAt), floodedAt));
   }
   if (notUnderstood.length >= MANY_NOT_UNDERSTOOD) {
-    const text = `${notUnderstood.length} arrivals within an hour. Look at what was said, rehearse it, and add a route or a synonym.`;
+    const text = `${notUnderstood.length} arrivals within an hour. Read what was sent, rehearse it, and add a route or a synonym.`;
     alerts.push(
       alert(
         "inlet-not-understood",
@@ -38,8 +38,8 @@ export function inletAlerts(inlet: InletInput, now: number): Alert[] {
     );
   }
   if (quietAfterMs !== null && now - lastAt > quietAfterMs) {
-    const text = "Nothing has come in for longer than it should. Call it yourself; then look at whoever calls it.";
-    alerts.push(alert("inlet-quiet", `${name} has gone quiet`, text, String(lastAt), lastAt + quietAfterMs));
+    const text = "No arrival for longer than quietAfterHours. Call the inlet yourself, then check its caller.";
+    alerts.push(alert("inlet-quiet", `${name} receives nothing`, text, String(lastAt), lastAt + quietAfterMs));
   }
   return alerts;
 }
@@ -54,7 +54,7 @@ export function keyAlerts({ id, name, holder, expiresAt, site }: KeyInput, now: 
       subject: String(id),
       site,
       title: `The key “${name}” of ${holder} expires ${left}`,
-      text: "Make a new one of the same name with an overlap, and give it to whoever uses it.",
+      text: "Create a new key of the same name with an overlap, and give it to its user.",
       mark: String(expiresAt),
       since: now,
     },

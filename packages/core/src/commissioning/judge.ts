@@ -24,10 +24,10 @@ export interface TrialEvidence {
   readonly to: Value;
   readonly end: End | null;
   readonly reason: Reason | null;
-  /** ms after the asking; null: never seen. */
+  /** ms after the request; null: never seen. */
   readonly acknowledgedMs: number | null;
   readonly confirmedMs: number | null;
-  /** What the device said that it is, after the asking; null: nothing. */
+  /** What the device said that it is, after the request; null: nothing. */
   readonly reported: Value | null;
   /** What it said that proved nothing; null: nothing of that kind. */
   readonly ignored: IgnoredWords | null;
@@ -79,14 +79,14 @@ export function judgePresence({ topic, up, pattern, silent, unassigned }: Presen
       `It is online, but ${silent.name} has not reported for more than ${formatDuration(3 * silent.everyMs)}.`,
       `It is expected to report every ${formatDuration(silent.everyMs)} (reportsEveryMs). Restart the board, and look at its report timer.`,
     );
-  if (up === true) return passed("It is online, by its own word.");
+  if (up === true) return passed("It reports that it is online.");
   if (up === false)
     return failed("Its last will says that it is offline.", "Check its power, its network and its broker user.");
   const near = nearest(topic, unassigned);
   if (near)
     return failed(
       `No message was ever received on ${topic}.`,
-      `Somebody speaks on ${near}: compare the two letter by letter, and mind capitals.`,
+      `Messages arrive on ${near}. Compare the two topics letter by letter, capitals too.`,
     );
   return failed(
     `No message was ever received on ${topic}.`,
@@ -137,7 +137,7 @@ function judgeSaid(channel: ChannelEntry, bad: TrialEvidence, evidence: ChannelE
   if (bad.reason === "device-refused")
     return failed(
       `Commanded ${asked}, it refused.`,
-      "Look up its result code, and whether something blocks the output.",
+      "Look up its result code, and check whether something blocks the output.",
     );
   // What the command's own trace holds counts also when the wire, which leaves messages out under load, has not shown it.
   const reported =
@@ -152,7 +152,7 @@ function judgeUnsaid(channel: ChannelEntry, bad: TrialEvidence, evidence: Channe
   const asked = channelWords(channel, bad.to);
   // A topic that differs by a letter or by case explains more than an old message does.
   const near = topics.is === null ? null : nearest(topics.is, evidence.unassigned);
-  const compare = `Somebody speaks on ${near}, where ${topics.is} was expected: compare the two letter by letter, and mind capitals.`;
+  const compare = `Messages arrive on ${near}, and ${topics.is} was expected. Compare the two letter by letter, capitals too.`;
   if (bad.acknowledgedMs !== null)
     return failed(
       `It acknowledged ${asked}, but did not report it on ${topics.is} within ${formatDuration(channel.policy.settleMs)}.`,
@@ -194,7 +194,7 @@ export function withoutRepeating(judgement: Judgement, advised: string | null): 
 function nobodyListens(topic: string, unassigned: readonly string[]): Judgement {
   const near = nearest(topic, unassigned);
   const hint = near
-    ? `Somebody speaks on ${near}: compare the two letter by letter, and mind capitals.`
+    ? `Messages arrive on ${near}. Compare the two topics letter by letter, capitals too.`
     : "Check the topic that the device subscribes to, letter by letter and with its capitals, and its permissions at the broker.";
   return failed(`Nobody listens on ${topic}.`, hint);
 }
@@ -213,10 +213,10 @@ function isTurned({ kind, policy }: ChannelEntry, { to, reported }: TrialEvidenc
 function narrow({ policy }: ChannelEntry, trials: readonly TrialEvidence[]): string | null {
   const acknowledged = Math.max(...trials.map((one) => one.acknowledgedMs ?? 0));
   if (acknowledged > policy.ackWithinMs * 0.7)
-    return `It answers in ${formatDuration(acknowledged)}, and ackWithinMs is ${policy.ackWithinMs}: allow twice what it takes.`;
+    return `It answers in ${formatDuration(acknowledged)}, and ackWithinMs is ${policy.ackWithinMs}: set it to twice that time.`;
   const settled = Math.max(...trials.map((one) => (one.confirmedMs ?? 0) - (one.acknowledgedMs ?? 0)));
   if (settled > policy.settleMs * 0.7)
-    return `It reports ${formatDuration(settled)} after its answer, and settleMs is ${policy.settleMs}: allow twice what it takes.`;
+    return `It reports ${formatDuration(settled)} after its answer, and settleMs is ${policy.settleMs}: set it to twice that time.`;
   return null;
 }
 

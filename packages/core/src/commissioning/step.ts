@@ -41,17 +41,17 @@ export function stepsOf(channels: readonly ChannelEntry[]): CommissioningStep[] 
       step(`channel ${channel.slug}`, `${channel.name}, ${channel.room.name}`, invitationFor(channel)),
     ),
     ...(outputs.some(({ topics }) => topics.is !== null)
-      ? [step("hand", "A change by hand is seen", "Use a switch at the wall, or the device's own button.")]
+      ? [step("hand", "A change by hand is reported", "Use a switch at the wall, or the device's own button.")]
       : []),
     ...(channels[0]?.patterns.here
       ? [
           step(
             "power",
-            "A power cut is seen, and the return",
-            "Cut the device's power, wait for a moment, and give it back.",
+            "A power cut and the return are reported",
+            "Switch the device's power off, wait a moment, and switch it on again.",
           ),
           ...(outputs.some(({ topics }) => topics.is !== null)
-            ? [step("safe", "After a power cut it is as it should be", null)]
+            ? [step("safe", "After a power cut it is in its safe state", null)]
             : []),
         ]
       : []),

@@ -21,7 +21,7 @@ export const errorCatalogue = {
   "bad-request": {
     status: 400,
     retryable: false,
-    title: "The request has a mistake in it",
+    title: "The request is not valid",
     sentence: "{why}. Nothing was sent to any device.",
   },
   "not-signed-in": {
@@ -54,12 +54,12 @@ export const errorCatalogue = {
     retryable: false,
     title: "The sign-in took too long",
     sentence:
-      "This sign-in is over: it waits for its second factor for five minutes, and takes five tries. Begin again with name and password.",
+      "This sign-in has expired. The second factor must come within five minutes and five attempts. Sign in again with name and password.",
   },
   "wrong-link": {
     status: 401,
     retryable: false,
-    title: "The link does not count any more",
+    title: "The link is no longer valid",
     sentence:
       "This link was used before, has expired, or was replaced by a newer one. Ask an owner of the team for a new one.",
   },
@@ -80,7 +80,7 @@ export const errorCatalogue = {
     status: 401,
     retryable: false,
     title: "The key is not valid here",
-    sentence: "No valid key was sent for this address. Send Authorization: Bearer with the key made for it.",
+    sentence: "No valid key was sent for this address. Send the key of this inlet as Authorization: Bearer.",
   },
   "not-permitted": {
     status: 403,
@@ -98,26 +98,26 @@ export const errorCatalogue = {
   "no-broker-admin": {
     status: 409,
     retryable: false,
-    title: "The service makes no users at the broker",
+    title: "The service cannot create users at the broker",
     sentence:
-      "The service has no user at the broker who may make others. Set BOLD_RELAY_BROKER_ADMIN_USER and its password, or give the device its user yourself: bold-relay devices --access.",
+      "The service has no broker user that may create others. Set BOLD_RELAY_BROKER_ADMIN_USER and its password, or create the user of the device yourself: bold-relay devices --access.",
   },
   "no-secrets-key": {
     status: 409,
     retryable: false,
-    title: "Secrets cannot be kept",
-    sentence: "The service has no key to seal secrets with. Set BOLD_RELAY_SECRETS_KEY and restart it.",
+    title: "Secrets cannot be stored",
+    sentence: "The service has no key that encrypts secrets. Set BOLD_RELAY_SECRETS_KEY and restart it.",
   },
   "inlet-wrong": {
     status: 422,
     retryable: false,
-    title: "The description of the inlet has mistakes in it",
+    title: "The description of the inlet has errors",
     sentence: "{why} Nothing was changed.",
   },
   "not-found": {
     status: 404,
     retryable: false,
-    title: "There is nothing at this address",
+    title: "Not found",
     sentence: "{what} was not found. Check the address for a missing or extra letter.",
   },
   "wrong-method": {
@@ -172,16 +172,15 @@ export const errorCatalogue = {
   "no-route": {
     status: 422,
     retryable: false,
-    title: "No route catches this",
-    sentence:
-      "It came in at {inlet}, but none of its routes catches it. Rehearse it there, and add a route or change one.",
+    title: "No route matches",
+    sentence: "It arrived at {inlet}, but none of its routes matches. Rehearse it there, and add or change a route.",
   },
   "going-round": {
     status: 422,
     retryable: false,
-    title: "It goes round in circles",
+    title: "The request is in a loop",
     sentence:
-      "The same trace came in here several times: something answers each command with another request. Find who republishes it; nothing was done this time.",
+      "The same trace arrived here several times. Something makes a new request from each command. Nothing was sent. Find what republishes the messages.",
   },
   "unknown-action": {
     status: 422,
@@ -230,9 +229,9 @@ export const errorCatalogue = {
   "nothing-to-start-from": {
     status: 409,
     retryable: true,
-    title: "Nobody knows what the channel is",
+    title: "The state is unknown",
     sentence:
-      "What {target} is now is not known, so it cannot be changed from there. Say what it shall be. Nothing was sent.",
+      "The state of {target} is unknown, so it cannot be changed relative to it. Request a state or a level. Nothing was sent.",
   },
   interlocked: {
     status: 409,
@@ -243,22 +242,21 @@ export const errorCatalogue = {
   "pulse-open": {
     status: 409,
     retryable: true,
-    title: "A pulse is on its way already",
-    sentence: "A pulse for {target} is still on its way, and two could undo each other. Nothing was sent.",
+    title: "A pulse is open already",
+    sentence: "A pulse for {target} is still open, and a second one could undo it. Nothing was sent.",
   },
   "cannot-hold": {
     status: 422,
     retryable: false,
     title: "The device cannot end a hold by itself",
     sentence:
-      "{target} is run by holding, but its device does not time itself: if the link broke it would run on. Nothing was sent.",
+      "{target} is hold-to-run, but its device does not time itself. If the link broke, it would not stop. Nothing was sent.",
   },
   "cannot-read": {
     status: 422,
     retryable: false,
-    title: "The device cannot be asked",
-    sentence:
-      "{target} says by itself what it is: its profile “{profile}” has no topic to ask it on (topics.ask). Nothing was sent.",
+    title: "The device has no state query",
+    sentence: "The profile “{profile}” of {target} has no topic for state queries (topics.ask). Nothing was sent.",
   },
   "time-out-of-range": {
     status: 422,
@@ -271,7 +269,7 @@ export const errorCatalogue = {
     retryable: true,
     title: "The state is unknown",
     sentence:
-      "Each impulse changes {target} to the other state, and nothing tells what it is now. Nothing was sent. Wait until the {device} reports, switch it once by hand, or look at what sees it.",
+      "Each impulse changes {target} to the other state, and its state is unknown. Nothing was sent. Wait until the {device} reports, switch it once by hand, or check the channel that measures it.",
   },
   "device-absent": {
     status: 409,
@@ -288,15 +286,15 @@ export const errorCatalogue = {
   "lockout-unconfirmed": {
     status: 409,
     retryable: false,
-    title: "Your own lock-out stands there",
+    title: "You have locked out this channel",
     sentence:
       "Nothing was published. You have locked out {target}. Check that nobody has their hands in the panel, then send it again with “confirm”: true.",
   },
   "already-locked-out": {
     status: 409,
     retryable: false,
-    title: "It is locked out already",
-    sentence: "“{target}” is locked out by {holder} already.",
+    title: "It has a lock-out already",
+    sentence: "{holder} has locked out “{target}” already. Nothing was changed.",
   },
   "release-needs-reason": {
     status: 422,
@@ -307,7 +305,7 @@ export const errorCatalogue = {
   "exists-already": {
     status: 409,
     retryable: false,
-    title: "There is one already",
+    title: "It exists already",
     sentence: "{what} exists already. Nothing was changed.",
   },
   "too-many-streams": {
@@ -321,45 +319,45 @@ export const errorCatalogue = {
     retryable: false,
     title: "The identifier was used before",
     sentence:
-      "An inlet called “{slug}” was deleted. Its identifier is not used again: callers and history would take the new one for the old one. Choose another.",
+      "An inlet called “{slug}” was deleted. Its identifier is not used again, so that callers and history do not mix the two. Choose another.",
   },
   "changed-meanwhile": {
     status: 412,
     retryable: false,
     title: "Somebody else changed it meanwhile",
     sentence:
-      "{what} is at version {version} by now, and yours was made from another. Nothing was changed. Read it again and make your change on that.",
+      "{what} has version {version} now, and your change is based on an earlier one. Nothing was changed. Load it again, then repeat your change.",
   },
   "site-wrong": {
     status: 422,
     retryable: false,
-    title: "The description has mistakes",
+    title: "The description has errors",
     sentence: "Nothing was changed. {why}",
   },
   "in-use": {
     status: 409,
     retryable: true,
     title: "It is in use just now",
-    sentence: "{what}: {why}. Nothing was changed. Wait until that is over, or end it, and try again.",
+    sentence: "{what}: {why}. Nothing was changed. Wait until it has ended or cancel it, then try again.",
   },
   "last-owner": {
     status: 409,
     retryable: false,
     title: "A team needs an owner",
-    sentence: "This would leave the team without an owner, and nobody could change that. Make another owner first.",
+    sentence: "The team needs at least one owner. Make another member owner first.",
   },
   "not-open": {
     status: 409,
     retryable: false,
     title: "It has ended already",
-    sentence: "Nothing of this request is open any more, so there is nothing to close.",
+    sentence: "Nothing of this request is open, so there is nothing to cancel.",
   },
   "repeat-key-reused": {
     status: 422,
     retryable: false,
     title: "This Idempotency-Key was used for another call",
     sentence:
-      "The same Idempotency-Key came before with another body, as request {request}. Nothing was sent. Make a new key for a new call.",
+      "The Idempotency-Key was used with another body before, for request {request}. Nothing was sent. Use a new key for a new call.",
   },
   "too-many-attempts": {
     status: 429,
@@ -371,39 +369,39 @@ export const errorCatalogue = {
     status: 503,
     retryable: true,
     title: "The inlet is paused",
-    sentence: "{inlet} takes nothing while it is paused. An engineer of the site can let it go on.",
+    sentence: "{inlet} is paused and rejects every arrival. An engineer of the site can resume it.",
   },
   "broker-admin-failed": {
     status: 502,
     retryable: true,
-    title: "The broker did not do it",
+    title: "The broker rejected the change",
     sentence: "The broker could not change its users: {why}",
   },
   "service-busy": {
     status: 503,
     retryable: true,
-    title: "The service takes no more at the moment",
-    sentence: "{why}. Nothing was sent; ask again after the time in Retry-After.",
+    title: "The service is busy",
+    sentence: "{why}. Nothing was sent. Repeat the call after the time in Retry-After.",
   },
   "database-unavailable": {
     status: 503,
     retryable: true,
     title: "The database cannot be written",
     sentence:
-      "The database does not answer, so it is not known whether the request was kept. Look for request {request} before asking again.",
+      "The database does not answer, so it is unknown whether the request was stored. Look for request {request} before you repeat it.",
   },
   "holder-lost": {
     status: 503,
     retryable: true,
     title: "The leading instance has stopped",
     sentence:
-      "The instance that holds the lanes went away before it answered, so it is not known whether the request was kept. Look for it in the log before asking again, or repeat it with the same Idempotency-Key.",
+      "The leading instance stopped before it answered, so it is unknown whether the request was stored. Look for it in the request log before you repeat it, or repeat it with the same Idempotency-Key.",
   },
   internal: {
     status: 500,
     retryable: false,
-    title: "The service made a mistake",
-    sentence: "Something went wrong that should not. Look for {reference} in the service's log.",
+    title: "The service failed",
+    sentence: "An internal error occurred. Look for {reference} in the service's log.",
   },
 } as const satisfies Record<string, ErrorKind>;
 

@@ -6,7 +6,8 @@ import type { Snapshot } from "../site/snapshot.ts";
 import type { TopicTeller } from "../site/topic-right.ts";
 import { isReservedIdentifier } from "../team/requester.ts";
 import { inletKinds } from "./kind/index.ts";
-import type { InletDescription, Route } from "./model.ts";
+import type { InletDescription, Replies, Route } from "./model.ts";
+import { replyHoles } from "./reply.ts";
 import { shadowedRoutes } from "./router.ts";
 
 /**
@@ -28,6 +29,7 @@ export function checkInlet(
       doubt(`routes[${at - 1}]`, `never acts: route ${by} catches all of it before.`),
     ),
     ...routes.flatMap((route, index) => routeFindings(route, `routes[${index}]`, place)),
+    ...replyFindings(inlet),
     ...(inletKinds[inlet.kind].findings?.(inlet, { snapshot, others, tellers }) ?? []),
     ...(isReservedIdentifier(inlet.slug) ? [wrong("slug", RESERVED)] : []),
   ];
@@ -53,6 +55,20 @@ function wrong(at: string, text: string): Finding {
 
 function doubt(at: string, text: string): Finding {
   return { level: "doubt", at, text };
+}
+
+/** A hole that nothing fills would be said as it stands. */
+function replyFindings({ replies = {}, routes = [] }: InletDescription): Finding[] {
+  const said = [
+    ...Object.entries(replies).map(([which, text]) => ({ at: `replies.${which}`, which, text })),
+    ...routes.map(({ reply }, index) => ({ at: `routes[${index}].reply`, which: "result", text: reply })),
+  ];
+  return said.flatMap(({ at, which, text }) => {
+    const known = replyHoles[which as keyof Replies];
+    const unknown = holesIn(text).find((hole) => !known.includes(hole));
+    if (unknown === undefined) return [];
+    return [wrong(at, `has a hole {${unknown}}, and it can fill ${known.map((hole) => `{${hole}}`).join(", ")}.`)];
+  });
 }
 
 function routeFindings({ when, do: deed, only }: Route, at: string, place: Place): Finding[] {
@@ -86,6 +102,6 @@ function routeFindings({ when, do: deed, only }: Route, at: string, place: Place
   }
 }
 
-function holesIn(part: object): string[] {
+function holesIn(part: object | string = ""): string[] {
   return [...JSON.stringify(part).matchAll(/\{([a-zA-Z]\w*)\}/g)].map((match) => match[1] ?? "");
 }

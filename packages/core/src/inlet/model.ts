@@ -63,6 +63,8 @@ export interface Arrival {
   readonly digits: string | null;
   readonly sender: string | null;
   readonly room: string | null;
+  /** It is the phrase of a signed link: the grammar reads it, whatever the routes say. */
+  readonly link?: true;
 }
 
 export const NO_ARRIVAL: Arrival = {

@@ -6,11 +6,26 @@ export const defaultReplies: Replies = {
   greeting: "Hello {sender}. Say what should be on or off, like “{example}”. Say “help” for more.",
   help: "Name a channel and say what it should do: “{example}”. Several at once: “… and …”. For a while: “… for 10 minutes”. Or ask: “is … on?”, “what is on?”",
   result: "{result}",
-  waiting: "{name}: it is on its way. {result}",
+  waiting: "{name}: accepted, not confirmed yet. {result}",
   which: "Which one: {choices}?",
   unknown: "Nothing was done: {why}",
   refused: "Nothing was done: {why}",
   unknownSender: "Sorry {sender}, you may not switch anything here.",
+};
+
+const COMMON_HOLES = ["sender", "words", "name", "example"];
+const OUTCOME_HOLES = [...COMMON_HOLES, "result", "why"];
+
+/** The holes that each reply fills. The reply of a route fills those of `result`. */
+export const replyHoles: Readonly<Record<keyof Replies, readonly string[]>> = {
+  greeting: COMMON_HOLES,
+  help: COMMON_HOLES,
+  result: OUTCOME_HOLES,
+  waiting: OUTCOME_HOLES,
+  which: [...COMMON_HOLES, "choices"],
+  unknown: [...COMMON_HOLES, "why"],
+  refused: OUTCOME_HOLES,
+  unknownSender: COMMON_HOLES,
 };
 
 /** Longest reply, characters: some outside services cut off what is longer. */

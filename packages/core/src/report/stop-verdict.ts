@@ -22,31 +22,31 @@ export function readVerdict(facts: VerdictFacts): Stop {
   if (reason === "no-report")
     return {
       headline: "No answer.",
-      text: `The broker has the question, but the ${device} said nothing in ${attempts} ${attempts === 1 ? "attempt" : "attempts"}. ${online ? `It is online: look whether it knows questions at all, and whether its user at the broker may read ${facts.topic}.` : advice(online)}`,
+      text: `The broker has the state query, but the ${device} did not answer ${attempts} ${attempts === 1 ? "attempt" : "attempts"}. ${online ? `It is online. Check whether it supports state queries, and whether its user at the broker may read ${facts.topic}.` : advice(online)}`,
     };
   if (reason === "replaced-before-sending" || reason === "replaced-after-sending")
     return { headline: "Replaced.", text: "A newer state query replaced this one before the device answered." };
   if (reason === "never-sent-in-time" || reason === "sending-uncertain" || reason === "no-broker-receipt")
     return {
       headline: "Stopped before the broker.",
-      text: "The broker never confirmed that it has the question. Check the link to the broker, then ask again.",
+      text: "The broker never confirmed the state query. Check the link to the broker, then query again.",
     };
   if (reason === "nobody-listens")
     return {
       headline: "Nobody listens.",
-      text: `The broker has no subscriber on ${facts.topic}.${presenceWords(facts)} Check whether the device can be asked at all, and its topic letter by letter.`,
+      text: `The broker has no subscriber on ${facts.topic}.${presenceWords(facts)} Check whether the device supports state queries, and compare its topic letter by letter.`,
     };
   return stopVerdict(facts);
 }
 
 const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
   "replaced-before-sending": () => ({
-    headline: "Superseded.",
-    text: "A newer command for this channel came before this one was sent. It never went out.",
+    headline: "Replaced before it was sent.",
+    text: "A newer command for this channel came before this one was sent. Nothing was sent.",
   }),
   "replaced-after-sending": () => ({
-    headline: "Overtaken.",
-    text: "It was sent, then a newer command took its place. It may have acted for a moment.",
+    headline: "Replaced after it was sent.",
+    text: "It was sent, then a newer command replaced it. It may have switched for a moment.",
   }),
   "never-sent-in-time": () => ({
     headline: "Stopped before the broker.",
@@ -54,7 +54,7 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
   }),
   "sending-uncertain": () => ({
     headline: "Stopped by a restart.",
-    text: `The service stopped before the sending was on record, and its time has run out. It may or may not have switched. Look at the channel, then send again.`,
+    text: `The service stopped before it recorded the sending, and the time has run out. It may or may not have switched. Look at the channel, then send again.`,
   }),
   "no-broker-receipt": (facts) => ({
     headline: "Stopped at the broker.",
@@ -69,16 +69,16 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
   "no-report": ({ device, ignored }) => ({
     headline: "Stopped after the acknowledgement.",
     text: ignored
-      ? `The ${device} took the command. ${ignored.text} ${ignored.tryThis}`
-      : `The ${device} took the command but did not report what the channel is now. It has probably switched; nothing proves it. Look at the channel.`,
+      ? `The ${device} acknowledged the command. ${ignored.text} ${ignored.tryThis}`
+      : `The ${device} acknowledged the command but did not report the state. It has probably switched. Nothing proves it. Look at the channel.`,
   }),
   contradicted: ({ device, to }) => ({
-    headline: "Taken, then contradicted.",
-    text: `The ${device} took the command, yet reports that the channel is not ${to}. Look for a hand at the switch, a welded contact or reversed polarity.`,
+    headline: "Acknowledged, then contradicted.",
+    text: `The ${device} acknowledged the command but reports that the channel is not ${to}. Check for a hand at the switch, a welded contact or reversed polarity.`,
   }),
   "device-refused": ({ device, code, said }) => ({
     headline: "Refused by the device.",
-    text: `The ${device} answered no${code === null ? "" : ` (code ${code})`}${said === null ? "" : `: ${said}`}. By its own word it did not switch.${said === null ? " Look up the code in the device's manual." : ""}`,
+    text: `The ${device} answered no${code === null ? "" : ` (code ${code})`}${said === null ? "" : `: ${said}`}. It reports that it did not switch.${said === null ? " Look up the code in the device's manual." : ""}`,
   }),
   "nobody-listens": (facts) => ({
     headline: "Nobody listens.",
@@ -86,7 +86,7 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
   }),
   "broker-refused": (facts) => ({
     headline: "Refused by the broker.",
-    text: `The broker would not take the command${facts.code === null ? "" : ` (reason ${facts.code})`}, ${effect(facts)}. Check the service's permissions at the broker.`,
+    text: `The broker rejected the command${facts.code === null ? "" : ` (reason ${facts.code})`}, ${effect(facts)}. Check the service's permissions at the broker.`,
   }),
   "locked-out": (facts) => ({
     headline: "Stopped by a lock-out.",
@@ -101,16 +101,16 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
     text: `The channels that may not be on at the same time were switched off, but nothing proved that in time, ${kept(facts)}. Look at their last commands.`,
   }),
   "device-absent": ({ device }) => ({
-    headline: "The device is away.",
+    headline: "The device is offline.",
     text: `The ${device} was offline and takes no requests meanwhile, so nothing was sent. Check its power and its link.`,
   }),
   "nothing-to-start-from": () => ({
-    headline: "Nothing to start from.",
-    text: "What the channel was is not known, so it could not be changed from there, and nothing was sent. Say what it shall be.",
+    headline: "The state is unknown.",
+    text: "The state of the channel is unknown, so it cannot be changed relative to it. Nothing was sent. Request a state or a level.",
   }),
   "state-unknown": ({ device }) => ({
     headline: "Not sent. Its state is unknown.",
-    text: `Each impulse changes this channel to the other state, and nothing tells what it is now. Nothing was sent. Wait until the ${device} reports, switch it once by hand, or look at what sees it.`,
+    text: `Each impulse changes this channel to the other state, and its state is unknown. Nothing was sent. Wait until the ${device} reports, switch it once by hand, or check the channel that measures it.`,
   }),
   removed: () => ({
     headline: "Stopped before sending.",
@@ -121,7 +121,7 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
     text: "The database was restored from a backup that was made while this command was open. It may or may not have switched. Look at the channel.",
   }),
   "closed-by-person": ({ attempts, note }) => ({
-    headline: "Closed by a person.",
+    headline: "Cancelled by a person.",
     text: `${note === null ? "Somebody" : note} cancelled it before it was proven${attempts === 0 ? ", and before it was sent" : ""}. Look at the channel.`,
   }),
 };

@@ -26,16 +26,14 @@ export function verdict(facts: VerdictFacts): Verdict {
 function openVerdict({ stage, attempts, urgent }: VerdictFacts): Verdict {
   const next = {
     accepted:
-      attempts === 0
-        ? "It is kept and waits for its turn or for the broker."
-        : "It is sent; the broker's receipt is owed.",
-    published: "The broker has it; the device's answer is owed.",
-    acknowledged: "The device took it; its report of what the channel is now is owed.",
+      attempts === 0 ? "Waiting for an earlier command or for the broker." : "Sent. Waiting for the broker's receipt.",
+    published: "Waiting for the device's acknowledgement.",
+    acknowledged: "Waiting for the device to report its state.",
     confirmed: "The device reports it done.",
   }[stage];
   const insists =
-    urgent && attempts > 1 ? ` It is urgent: sent ${attempts} times so far, and tried until it is proven.` : "";
-  return { severity: "open", headline: "On its way.", text: `${next}${insists}` };
+    urgent && attempts > 1 ? ` Urgent: sent ${attempts} times so far. It is sent again until it is confirmed.` : "";
+  return { severity: "open", headline: "In progress.", text: `${next}${insists}` };
 }
 
 function completeVerdict({
@@ -48,24 +46,24 @@ function completeVerdict({
   measured,
   acknowledged,
 }: VerdictFacts): Verdict {
-  const took = tookMs === null ? "" : `, ${formatDuration(tookMs)} after the asking`;
+  const took = tookMs === null ? "" : `, ${formatDuration(tookMs)} after the request`;
   if (reads) return { severity: "good", headline: "Read.", text: `The device reported its state${took}.` };
   if (already && attempts === 0) {
     return {
       severity: "good",
-      headline: "Confirmed, was already so.",
-      text: `It is seen to be ${to}, so nothing was sent: another impulse would have changed it.`,
+      headline: "Confirmed, no change.",
+      text: `The state is ${to} already. Nothing was sent, because another impulse would change it.`,
     };
   }
   if (already) {
     return {
       severity: "good",
-      headline: "Confirmed, was already so.",
-      text: `The device acknowledged the command${took}. It had said before that it is ${to}, and it only reports changes.`,
+      headline: "Confirmed, no change.",
+      text: `The device acknowledged the command${took}. Its last report was ${to}, and it reports changes only.`,
     };
   }
   if (measured) {
-    const text = `It was measured to be ${to}${took}: another channel sees it.`;
+    const text = `Another channel measures ${to}${took}.`;
     return { severity: "good", headline: "Confirmed, measured.", text };
   }
   if (targetStage === "confirmed") {

@@ -106,13 +106,10 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
     if (made) await addPast(databaseUrl);
     const url = `http://127.0.0.1:${kept.ports.service}`;
     const cliEnv = { BOLD_RELAY_URL: url, BOLD_RELAY_KEY: shown.cliKey };
-    writeFileSync(
-      cliFile,
-      Object.entries(cliEnv)
-        .map(([name, value]) => `export ${name}=${value}\n`)
-        .join(""),
-      { mode: 0o600 },
-    );
+    writeShellFile(cliFile, cliEnv);
+    const { devices } = broker;
+    if (!devices) throw new Error("The broker has no port for devices.");
+    writeBrokerFiles(folder, kept, devices);
 
     say("Starting the service");
     const service = startNode(folder, "service", program("service", "main.js"), [], {
@@ -133,8 +130,6 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
       return response?.ok === true;
     });
 
-    const { devices } = broker;
-    if (!devices) throw new Error("The broker has no port for devices.");
     say(`Switching on ${boards.length} stand-ins of devices`);
     const planFile = path.join(folder, "standins.json");
     writeFileSync(planFile, JSON.stringify(standInPlan(kept, devices)), { mode: 0o600 });
@@ -168,6 +163,24 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
   }
 }
 
+/** A file for `. FILE`, readable by its owner only. */
+function writeShellFile(file: string, settings: Readonly<Record<string, string>>): void {
+  const lines = Object.entries(settings).map(([name, value]) => `export ${name}='${value}'\n`);
+  writeFileSync(file, lines.join(""), { mode: 0o600 });
+}
+
+/** What the programs in `examples/` take to reach the broker: as a device, and as the wall buttons. */
+function writeBrokerFiles(folder: string, { ports, buttonsPassword }: Kept, devices: DeviceAccess): void {
+  const { hostname, port } = new URL(devices.url);
+  writeShellFile(path.join(folder, "device.env"), { BROKER: hostname, PORT: port, CA: devices.ca });
+  writeShellFile(path.join(folder, "buttons.env"), {
+    BROKER: hostname,
+    PORT: String(ports.broker),
+    MQTT_USER: "buttons",
+    MQTT_PASSWORD: buttonsPassword,
+  });
+}
+
 /** The servers' users cannot enter somebody's private folder: then their data goes where they can. */
 function folderForServers(folder: string, say: (line: string) => void): string {
   if (reachable(folder)) return folder;
@@ -194,7 +207,7 @@ async function setUp(databaseUrl: string, cliFile: string, anew: boolean, say: (
 
 function keyIn(cliFile: string): string | null {
   if (!existsSync(cliFile)) return null;
-  return /BOLD_RELAY_KEY=(\S+)/.exec(readFileSync(cliFile, "utf8"))?.[1] ?? null;
+  return /BOLD_RELAY_KEY='?([^'\s]+)/.exec(readFileSync(cliFile, "utf8"))?.[1] ?? null;
 }
 
 async function setupVerb(databaseUrl: string, ...words: string[]): Promise<Record<string, string>> {
@@ -214,7 +227,12 @@ function brokerUsers(kept: Kept): BrokerUser[] {
       ...["+/done", "+/is", "+/state", "+"].map((said) => `write ${device}/${said}`),
     ],
   }));
-  return [{ name: "service", password: kept.brokerPassword, topics: "service" }, ...devices];
+  const buttons = ["write alder-row-buttons/#", "read answers/#"];
+  return [
+    { name: "service", password: kept.brokerPassword, topics: "service" },
+    { name: "buttons", password: kept.buttonsPassword, topics: buttons },
+    ...devices,
+  ];
 }
 
 /** The service's own database, as its own role; made on first use. */

@@ -11,7 +11,8 @@ const FOLDER = fileURLToPath(new URL("../../demo-data/inlets/", import.meta.url)
 /** @param envFile shell file with the inlets' keys: CHAT_KEY and so on, by name */
 export async function openInlets(client: Client, kept: Kept, envFile: string): Promise<void> {
   const known = new Set((await client.inlets()).map(({ slug }) => slug));
-  const keys = existsSync(envFile) ? readFileSync(envFile, "utf8").trim().split("\n") : [];
+  // Keys of a database that is gone open nothing in a new one.
+  const keys = known.has("booking") && existsSync(envFile) ? readFileSync(envFile, "utf8").trim().split("\n") : [];
   for (const file of readdirSync(FOLDER).sort()) {
     const inlet = JSON.parse(readFileSync(FOLDER + file, "utf8")) as Described;
     if (known.has(inlet.slug)) continue;

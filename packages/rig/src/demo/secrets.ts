@@ -24,6 +24,8 @@ export interface Kept {
   };
   readonly databasePassword: string;
   readonly brokerPassword: string;
+  /** Of the user at the broker who plays the wall buttons. */
+  readonly buttonsPassword: string;
   /** What the device with a mailbox shows there. */
   readonly brokerAdminPassword: string;
   readonly mailboxKey: string;
@@ -60,6 +62,7 @@ export async function keep(file: string, devices: readonly string[]): Promise<Ke
     },
     databasePassword: known?.databasePassword ?? randomSecret(),
     brokerPassword: known?.brokerPassword ?? randomSecret(),
+    buttonsPassword: known?.buttonsPassword ?? randomSecret(),
     brokerAdminPassword: known?.brokerAdminPassword ?? randomSecret(),
     mailboxKey: known?.mailboxKey ?? randomSecret(),
     secretsKey: known?.secretsKey ?? randomBytes(32).toString("base64"),

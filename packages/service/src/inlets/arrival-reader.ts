@@ -45,6 +45,8 @@ export interface ReaderDeps {
   readonly observed: (channel: ChannelEntry) => string | null;
 }
 
+const NO_ROUTES = buildRouter([]);
+
 export class ArrivalReader {
   readonly router: Router;
   private readonly description: InletDescription;
@@ -105,7 +107,8 @@ export class ArrivalReader {
       observed: this.deps.observed,
       roleOf: (from: Arrival) => roleAt(this.description.roles, from),
     };
-    const { router, vocabulary } = this;
+    const router = arrival.link ? NO_ROUTES : this.router;
+    const { vocabulary } = this;
     return understand(arrival, { router, vocabulary, input, ...(decided ? { decided } : {}) });
   }
 

@@ -58,6 +58,16 @@ const MOST_NOT_UNDERSTOOD = 100;
 /** How long an outcome is waited for after the first answer. */
 const LATER_MS = 120_000;
 
+/** What an arrival would mean and be answered. */
+interface Rehearsed {
+  readonly understood: Understood;
+  readonly asker: Asker;
+  readonly permitted: boolean;
+  readonly reply: string;
+  /** Set where it asks nothing that can be understood. */
+  readonly refusal: RelayError | null;
+}
+
 export class InletHandler {
   readonly description: InletDescription;
   /** When it last refused what went round in circles, and what was beyond its limit, ms since 1970. */
@@ -140,13 +150,15 @@ export class InletHandler {
   }
 
   /** What would be made of it. Nothing is sent, kept or counted. */
-  rehearse(received: Arrival): { understood: Understood; asker: Asker; permitted: boolean; reply: string } {
+  rehearse(received: Arrival): Rehearsed {
     const { kind, settings = {} } = this.description;
     const arrival = spoken(kind, settings, received);
     const { understood } = this.reader.understood(arrival);
     const permitted = this.permits(arrival);
-    const reply = this.writer.rehearsed(this.reader.meaningOf(understood), permitted, arrival);
-    return { understood, asker: this.askerOf(arrival, { keyId: null }), permitted, reply };
+    const meaning = this.reader.meaningOf(understood);
+    const reply = this.writer.rehearsed(meaning, permitted, arrival);
+    const refusal = meaning.means === "nothing" ? meaning.refusal : null;
+    return { understood, asker: this.askerOf(arrival, { keyId: null }), permitted, reply, refusal };
   }
 
   private arrived(received: Arrival, origin: RequestOrigin): FromSender {

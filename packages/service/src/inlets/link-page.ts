@@ -33,7 +33,7 @@ export async function serveLink(
 }
 
 function press(req: IncomingMessage, inlet: Inlet, { phrase }: LinkTerms): Promise<InletResult> {
-  const arrival = { ...NO_ARRIVAL, text: phrase, sender: "a link" };
+  const arrival = { ...NO_ARRIVAL, text: phrase, sender: "a link", link: true as const };
   return inlet.hear(arrival, callerFrom(req, null, WAIT_MS, null));
 }
 

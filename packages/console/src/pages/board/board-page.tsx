@@ -120,8 +120,8 @@ function Presence({ device, now }: { device: ChannelView["device"]; now: number 
 function NoSites() {
   return (
     <Note title="No site yet">
-      Describe the first site with its rooms, devices and channels in a YAML file. Load it with “bold-relay site load”
-      while the service runs. docs/devices.md shows the form of the file.
+      Describe the first site with its rooms, devices and channels in a YAML file, then load it: “bold-relay site load
+      FILE”. No restart is needed. docs/how-to/add-a-device.md shows such a file.
     </Note>
   );
 }

@@ -137,7 +137,13 @@ export function inletRoutes(deps: HttpDeps): Router {
         });
       if (inlet.secret === null)
         throw new RelayError("bad-request", { why: `${name} has no secret to sign with: make one first` });
-      const { understood, reply } = handler.rehearse({ ...NO_ARRIVAL, text: phrase, sender: "a link" });
+      const { understood, reply, refusal } = handler.rehearse({
+        ...NO_ARRIVAL,
+        text: phrase,
+        sender: "a link",
+        link: true as const,
+      });
+      if (refusal) throw refusal;
       if (!("asks" in understood)) throw new RelayError("not-understood", { why: reply, nearest: [] });
       const id = newId();
       const until = Math.floor(clock.now() / 1000 + hours * 3_600);

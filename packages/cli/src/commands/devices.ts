@@ -1,0 +1,90 @@
+/** `bold-relay devices`: every device, its table as a file, and its users at the broker. */
+import type { DeviceView } from "@bold-relay/api";
+import { accessLines } from "@bold-relay/core";
+import { Command } from "commander";
+import { connectionOf } from "../connection.ts";
+import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { exportDevices, importDevices } from "./device-table.ts";
+
+export const devicesCommand = new Command("devices")
+  .description("list devices: room, profile, number of channels, online or offline")
+  .argument("[site]", "only this site")
+  .option(
+    "--access",
+    "print the rights that each device needs at the broker, as lines of a mosquitto access file; its user is site.device",
+  )
+  .action(async (site: string | undefined, { access }: { access?: true }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const devices = (await client.devices()).filter((one) => site === undefined || one.site.slug === site);
+    if (access) for (const device of devices) printAccess(device);
+    else if (json) for (const device of devices) printJson(device);
+    else printLine(deviceTable(devices));
+  });
+
+devicesCommand.addCommand(exportDevices).addCommand(importDevices);
+
+devicesCommand
+  .command("identify <device>")
+  .description("find the device: one of its lamps blinks twice")
+  .action(async (device: string, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const told = await client.identify(device);
+    if (json) printJson(told);
+    else printLine(`${bold(told.name)} (${told.channel}) has blinked.`);
+  });
+
+interface CredentialOptions {
+  readonly overlap: number;
+  readonly env?: true;
+}
+
+devicesCommand
+  .command("credentials <device>")
+  .description(
+    "create a user at the broker for a device, with rights to its own topics only; the password is shown once",
+  )
+  .option("--overlap <h>", "hours until its earlier users expire", Number, 0)
+  .option("--env", "print shell lines that set MQTT_USER and MQTT_PASSWORD")
+  .action(async (device: string, { overlap, env }: CredentialOptions, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const made = await client.makeCredentials(device, overlap);
+    if (json) return printJson(made);
+    if (env) return printLine(`export MQTT_USER=${made.username}\nexport MQTT_PASSWORD=${made.password}`);
+    printLine(`user       ${made.username}`);
+    printLine(`client id  ${made.clientId}`);
+    printLine(`password   ${made.password}`);
+    printLine(
+      faint(
+        overlap > 0
+          ? `The password is shown only now. Earlier users of the device expire in ${overlap} h.`
+          : "The password is shown only now. Earlier users of the device have expired.",
+      ),
+    );
+  });
+
+devicesCommand
+  .command("revoke <device>")
+  .description("delete every user that a device has at the broker; its connection ends at once")
+  .action(async (device: string, _options: object, command: Command) => {
+    const { client } = connectionOf(command);
+    await client.revokeCredentials(device);
+    printLine(`${bold(device)} has no user at the broker now. Its connection has ended.`);
+  });
+
+/** A device's own topics, for a broker that knows each by a user of its own. */
+function printAccess({ address, access }: DeviceView): void {
+  for (const line of accessLines(address.replace("/", "."), access)) printLine(line);
+  printLine();
+}
+
+function deviceTable(devices: readonly DeviceView[]): string {
+  const rows = devices.map(({ address, name, room, profile, online, channels }) => [
+    address,
+    name,
+    room.name,
+    profile.slug,
+    String(channels.length),
+    online === null ? "never online" : online ? "online" : wrong("offline"),
+  ]);
+  return table(["Device", "What it is", "Room", "Profile", "Channels", "Presence"], rows, [4]);
+}

@@ -1,0 +1,83 @@
+/** Every page as its reader meets it: its commands against the demo, its files against their schemas and the service. */
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { type Client, createClient } from "@bold-relay/api";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { type DemoStack, openDemoStack } from "../src/demo/demo-stack.ts";
+import { type Block, blocksOf, isMarked, isOutput, isRun } from "./support/document.ts";
+import { checkData } from "./support/page-data.ts";
+import { type Places, printed, runBlocks } from "./support/page-shell.ts";
+
+const ROOT = new URL("../../../", import.meta.url);
+/** Made by a script from the code, which has a test of its own. */
+const MADE = /^docs\/reference\/(calls|command-line|configuration|errors|files|metrics)\.md$/;
+
+const pages = [
+  ...readdirSync(ROOT).filter((file) => file.endsWith(".md")),
+  ...["docs", "examples"].flatMap((folder) =>
+    readdirSync(new URL(folder, ROOT), { recursive: true, encoding: "utf8" })
+      .filter((file) => file.endsWith(".md"))
+      .map((file) => path.posix.join(folder, file.replaceAll("\\", "/"))),
+  ),
+]
+  .filter((file) => !MADE.test(file) && blocksOf(ROOT, file).length > 0)
+  // It dresses the demo for pictures, with a lock-out and members: no other page may follow.
+  .sort((one, other) => Number(one === "docs/screenshots.md") - Number(other === "docs/screenshots.md"));
+
+let stack: DemoStack;
+let client: Client;
+let places: Places;
+const folder = mkdtempSync(path.join(tmpdir(), "bold-relay-pages-"));
+
+beforeAll(async () => {
+  const demo = path.join(folder, "demo");
+  stack = await openDemoStack({ folder: demo, newSecrets: true, fresh: true, say: () => {} });
+  client = createClient({ baseUrl: stack.url, key: stack.cliEnv.BOLD_RELAY_KEY });
+  const { ports } = JSON.parse(readFileSync(path.join(demo, "kept.json"), "utf8")) as { ports: { desk: number } };
+  places = {
+    demo,
+    addresses: { "127.0.0.1:4180": new URL(stack.url).host, "127.0.0.1 4188": `127.0.0.1 ${ports.desk}` },
+  };
+}, 120_000);
+afterAll(async () => {
+  await stack?.stop();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+/** What a page did to the boards is not the next page's. */
+async function cureBoards(): Promise<void> {
+  const control = `http://127.0.0.1:${stack.controlPort}/`;
+  const boards = (await (await fetch(control)).json()) as Record<string, { fault: string }>;
+  const faulty = Object.entries(boards).filter(([, { fault }]) => fault !== "none");
+  await Promise.all(faulty.map(([board]) => fetch(`${control}${board}/fault/none`, { method: "POST" })));
+}
+
+describe.each(pages)("%s", (page) => {
+  const blocks = blocksOf(ROOT, page);
+  afterAll(cureBoards);
+
+  it("says of each block what becomes of it", () => {
+    expect(blocks.filter((block) => !isMarked(block)).map(({ place }) => place)).toEqual([]);
+  });
+
+  it.runIf(blocks.some(isRun))("runs, and prints what it shows", { timeout: 150_000 }, async () => {
+    const runs = blocks.filter(isRun);
+    const { output, trouble } = await runBlocks(runs, places);
+    expect(trouble).toBeNull();
+    for (const [index, block] of runs.entries()) {
+      const shown = outputOf(block, blocks);
+      if (shown && !printed(output[index] ?? "", shown.text))
+        expect.soft(output[index], `printed at ${block.place}, shown otherwise`).toBe(shown.text);
+    }
+  });
+
+  const data = blocks.filter(({ language }) => ["yaml", "json"].includes(language));
+  it.each(data)("$place is taken by its schema and by the service", (block) => checkData(block, client));
+});
+
+/** What a page shows of the output of a block: it stands right behind it. */
+function outputOf(block: Block, blocks: readonly Block[]): Block | null {
+  const next = blocks[blocks.indexOf(block) + 1];
+  return next && isOutput(next) ? next : null;
+}
