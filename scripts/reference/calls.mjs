@@ -9,7 +9,7 @@ export function callsPage() {
   return page(
     "Calls of the HTTP API",
     [
-      "All paths are below `/api/v1`. *Right* is what the caller needs at one site at least: [api.md](api.md) says which role has it.",
+      "All paths are below `/api/v1`. *Right* is what the caller needs at one site at least: [HTTP API](http-api.md) says which role has it.",
       "`name?` may be left out. Types and limits of every field: [openapi.json](../../packages/api/openapi.json).",
     ].join("\n"),
     ...[...byResource].map(([resource, calls]) => `## ${heading(resource)}\n\n${tableOf(calls)}`),

@@ -80,7 +80,7 @@ describe.each([
       ["/devices", "Devices", () => page.getByRole("button", { name: "Add device" }).click()],
       ["/devices/profiles", "Profiles", () => page.getByRole("region", { name: "Commands" }).waitFor()],
       [`/devices/${world.site}/finch`, "board under the stairs", null],
-      [`/wire?filter=${world.site}/finch/%23`, "Wire", () => page.getByText("online, lay retained").waitFor()],
+      [`/wire?filter=${world.site}/finch/%23`, "Wire", () => page.getByText("online, retained").waitFor()],
       ["/notifications", "Notifications", () => page.getByRole("button", { name: "Add a notification" }).click()],
       ["/access", "Access", () => page.locator("[data-member]").first().waitFor()],
     ] as const) {

@@ -224,7 +224,7 @@ describe("the wire", () => {
   it("shows what is said and what it is, and takes a message by hand", async () => {
     await world.board("wren");
     await open(`/wire?filter=${encodeURIComponent(`${world.site}/wren/#`)}`);
-    await page.getByText("online, lay retained").waitFor();
+    await page.getByText("online, retained").waitFor();
     await world.ask("wren/porch", "on");
     const line = page.getByRole("row").filter({ hasText: "report" }).filter({ hasText: "command …" });
     await line.first().getByText(`${world.site}/wren/porch/is`, { exact: true }).waitFor();

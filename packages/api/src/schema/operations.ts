@@ -305,7 +305,7 @@ export const operations = {
     answers: EVENTS,
   },
   "POST /wire": { right: "build", about: "Write one message by hand", body: publishSchema, answers: DONE },
-  "GET /inlets": { right: "build", about: "The ways to ask, and how they do", answers: { 200: ["InletView"] } },
+  "GET /inlets": { right: "build", about: "Inlets with their state and counts", answers: { 200: ["InletView"] } },
   "GET /inlets/:slug": {
     right: "build",
     about: "An inlet as it is described",

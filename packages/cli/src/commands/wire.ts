@@ -53,7 +53,7 @@ export const publishCommand = new Command("publish")
     if (options.hex) body.as = "hex";
     if (options.confirm) body.confirm = true;
     await client.publish(body);
-    printLine(options.clear ? `Nothing lies retained on ${bold(topic)} any more.` : `Written to ${bold(topic)}.`);
+    printLine(options.clear ? `The retained message on ${bold(topic)} is deleted.` : `Published on ${bold(topic)}.`);
   });
 
 interface PublishOptions {

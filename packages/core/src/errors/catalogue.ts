@@ -218,7 +218,7 @@ export const errorCatalogue = {
     status: 422,
     retryable: false,
     title: "The action takes no number",
-    sentence: "“{action}” of a {kind} takes no value. Leave it out. Nothing was sent.",
+    sentence: "“{action}” of a {kind} takes no value. Send it without one. Nothing was sent.",
   },
   "time-not-taken": {
     status: 422,

@@ -111,7 +111,7 @@ export class Link {
   abandon(): void {
     this.stopping = true;
     this.wakeUp?.();
-    this.connection?.destroy(new Error("another instance holds the lanes"));
+    this.connection?.destroy(new Error("another instance leads"));
   }
 
   /**
@@ -153,8 +153,8 @@ export class Link {
   private async connectOnce(): Promise<string> {
     const { access, clientId, log, mayConnect } = this.options;
     const may = await mayConnect().catch(() => null);
-    if (may === null) return "the journal must say first who holds the lanes";
-    if (!may) return "another instance holds the lanes";
+    if (may === null) return "the database must say first which instance leads";
+    if (!may) return "another instance leads";
     let over: (why: string) => void = () => {};
     const ended = new Promise<string>((resolve) => {
       over = resolve;
@@ -249,7 +249,7 @@ export class Link {
     const may = await this.options.mayConnect().catch(() => false);
     if (connection !== this.connection || this.up) return;
     if (!may) {
-      connection?.destroy(new Error("nobody could say whether another instance holds the lanes by now"));
+      connection?.destroy(new Error("it is unknown whether another instance leads by now"));
       return;
     }
     this.up = true;

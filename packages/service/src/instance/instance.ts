@@ -155,7 +155,7 @@ class Instance implements RunningService {
       if (heldLease) await this.takeUp(heldLease);
       this.forward.leader = leader;
     } catch (error) {
-      this.log.warn({ err: error }, "nobody can say who holds the lanes, it will be tried again");
+      this.log.warn({ err: error }, "it is unknown which instance leads; this is tried again");
     }
   }
 

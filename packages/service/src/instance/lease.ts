@@ -42,7 +42,7 @@ export class Lease {
     const { pool, instance, leaseMs, log } = this.deps;
     const epoch = await claimLease(pool, instance, leaseMs);
     if (epoch === null) return { heldLease: null, leader: await findLeader(pool) };
-    log.info({ epoch, instance: instance.name }, "this instance holds the lanes");
+    log.info({ epoch, instance: instance.name }, "this instance leads");
     return { heldLease: this.keep(epoch), leader: instance };
   }
 

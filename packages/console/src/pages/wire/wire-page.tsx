@@ -124,7 +124,7 @@ const ROLES = { do: "command", ask: "question", done: "answer", is: "report", he
 
 function whatItIs({ role, channel, device, meaning, commandId, retained }: WireMessageView): string {
   const command = commandId === null ? [] : [`command …${commandId.slice(-6)}`];
-  const lay = retained ? ["lay retained"] : [];
+  const lay = retained ? ["retained"] : [];
   if (role === null) return ["nobody's", ...lay, ...command].join(", ");
   return [ROLES[role], channel ?? device ?? "", meaning ?? "", ...lay, ...command]
     .filter((one) => one !== "")

@@ -108,7 +108,7 @@ class LineInlet implements OwnKind {
     this.sessions.add(socket);
     socket.setNoDelay(true);
     // However slowly somebody types: a place is for who has a key.
-    const signInTimer = setTimeout(() => socket.end("Nobody signed in in time.\r\n"), SIGN_IN_MS);
+    const signInTimer = setTimeout(() => socket.end("No key within 30 s.\r\n"), SIGN_IN_MS);
     socket.on("error", () => {});
     socket.on("close", () => {
       clearTimeout(signInTimer);
@@ -168,7 +168,7 @@ class Session {
     for (const line of this.splitter.push(piece)) {
       if (this.socket.destroyed || this.socket.writableEnded) return;
       if ("dropped" in line)
-        this.say(`That line was ${line.dropped === "too-long" ? "too long" : "no text"}; nothing was done.\r\n> `);
+        this.say(`That line was ${line.dropped === "too-long" ? "too long" : "no text"}. Nothing was sent.\r\n> `);
       else if (this.keyId === null) await this.signIn(line.text.trim());
       else await this.obey(line.text.trim());
     }
@@ -179,8 +179,10 @@ class Session {
     if (this.keyId !== null) {
       this.key = key;
       this.terms.onSignIn(true);
-      this.socket.setTimeout(this.terms.idleMs, () => this.socket.end("Nothing was typed for too long.\r\n"));
-      return this.say("Signed in. An empty line tells what can be typed.\r\n> ");
+      this.socket.setTimeout(this.terms.idleMs, () =>
+        this.socket.end("Nothing was typed for too long. The session has ended.\r\n"),
+      );
+      return this.say("Signed in. An empty line shows help.\r\n> ");
     }
     if (key !== "") this.terms.onSignIn(false);
     this.wrong += 1;
@@ -192,7 +194,7 @@ class Session {
     if (/^(?:bye|quit|exit)$/i.test(line)) return void this.socket.end("Bye.\r\n");
     if (/^keys$/i.test(line)) {
       this.singleKeys = true;
-      return this.say("Every key is a command now; Esc goes back to lines.\r\n");
+      return this.say("Every key is a command now. Esc ends this.\r\n");
     }
     await this.hear({ ...NO_ARRIVAL, text: line === "" ? "help" : line });
     this.say("> ");
@@ -202,7 +204,7 @@ class Session {
     for (const byte of piece) {
       if (byte === ESC || byte === CTRL_C || byte === CTRL_D) {
         this.singleKeys = false;
-        return this.say("Lines again.\r\n> ");
+        return this.say("Phrases again.\r\n> ");
       }
       const key = String.fromCharCode(byte);
       if (/[0-9*#]/.test(key)) await this.hear({ ...NO_ARRIVAL, digits: key });
@@ -211,7 +213,7 @@ class Session {
 
   private async hear(arrival: typeof NO_ARRIVAL): Promise<void> {
     // A key that was taken back, or has run out, ends the session that began with it.
-    if ((await this.deps.keyOf(this.key)) === null) return void this.socket.end("Your key counts no more.\r\n");
+    if ((await this.deps.keyOf(this.key)) === null) return void this.socket.end("Your key is no longer valid.\r\n");
     try {
       const first = await this.inlet.hear(arrival, { keyId: this.keyId, repeatKey: null, waitMs: 0 });
       if (first.later === null) return this.tell(first);

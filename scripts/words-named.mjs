@@ -1,5 +1,5 @@
-// `npm run words`: names in the code that were retired, with the one that is used instead. A word has one spelling in file, type,
-// column, JSON field and screen; whoever brings an old one back is told here.
+// `npm run words`, first part: names in the code that were retired, with the one that is used instead. A word has one spelling in
+// file, type, column, JSON field and screen; whoever brings an old one back is told here.
 import { readdirSync, readFileSync } from "node:fs";
 import path from "node:path";
 
