@@ -16,7 +16,7 @@ export function answerText({ commands, refusal }: RequestView): string {
   const [only] = commands;
   if (only && commands.length === 1) return `${only.verdict.headline} ${only.verdict.text}`;
   const short = commands.filter((command) => command.end !== "delivered");
-  return short.length === 0 ? "All reached their targetStage." : short.map(namedHeadline).join(" ");
+  return short.length === 0 ? "All commands were delivered." : short.map(namedHeadline).join(" ");
 }
 
 function namedHeadline({ channelName, room, verdict }: CommandView): string {

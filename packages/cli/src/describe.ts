@@ -7,6 +7,7 @@ import {
   normalName,
   requesterText,
   staleWords,
+  timeForms,
   trackText,
 } from "@bold-relay/core";
 import { EXIT, type ExitCode } from "./exit.ts";
@@ -72,10 +73,5 @@ export function exitCodeOf(request: Pick<RequestView, "outcome">): ExitCode {
   return request.outcome === "delivered" ? EXIT.reached : EXIT.notReached;
 }
 
-/** 18:47:09.204 in this terminal's time zone. */
-export function clockTime(at: string): string {
-  const time = new Date(at);
-  const two = (part: number) => String(part).padStart(2, "0");
-  const ms = String(time.getMilliseconds()).padStart(3, "0");
-  return `${two(time.getHours())}:${two(time.getMinutes())}:${two(time.getSeconds())}.${ms}`;
-}
+/** Moments in the form of the reader of this terminal. */
+export const when = timeForms(Date.now);

@@ -367,7 +367,7 @@ describe("wire", () => {
     expect(code).toBe(0);
     expect(out).toMatch(/^\S+ ∙ \S+\/wren\/here {2}\{"up":true.* {2}presence, \S+\/wren, online/);
     const topic = `${world.site}/wren/path/is`;
-    expect((await run(["publish", topic, '{"to":"on","by":"hand"}'])).out).toBe(`Written to ${topic}.\n`);
+    expect((await run(["publish", topic, '{"to":"on","by":"hand"}'])).out).toBe(`Published on ${topic}.\n`);
     expect((await run(["state", world.address("wren/path"), "--json"])).out).toContain('"cause":"hand"');
     expect((await run(["publish", "$SYS/x", "y"])).code).toBe(2);
   });

@@ -188,7 +188,7 @@ describe("the board", () => {
     await row("plover/skylight")
       .getByRole("link", { name: /^Trace of the last command/ })
       .click();
-    await page.getByText("tried until it is proven").waitFor();
+    await page.getByText("It is sent again until it is confirmed").waitFor();
     await page.getByRole("button", { name: "Cancel request" }).click();
     await page.getByLabel("Reason").fill("motor taken out");
     await page.getByRole("dialog").getByRole("button", { name: "Cancel request" }).click();

@@ -91,7 +91,7 @@ describe("an inlet", () => {
     await page.getByText("2 looked at. 2 would be taken otherwise.").waitFor();
     const row = page.getByRole("row", { name: /hall light in wren off/ });
     await row.getByText("Hall light, Wren → off (route 1)").waitFor();
-    await row.getByText("none of its routes catches it").waitFor();
+    await row.getByText("none of its routes matches").waitFor();
   });
 
   it("is removed only when that is said twice", async () => {

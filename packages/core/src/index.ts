@@ -61,6 +61,7 @@ export * from "./report/history.ts";
 export * from "./report/ignored.ts";
 export * from "./report/outcome.ts";
 export * from "./report/statistics.ts";
+export * from "./report/time-forms.ts";
 export * from "./report/track.ts";
 export * from "./report/trend.ts";
 export * from "./report/verdict.ts";

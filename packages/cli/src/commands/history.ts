@@ -3,7 +3,7 @@ import type { Client, HistoryEntry, HistoryView } from "@bold-relay/api";
 import { formatDuration, kindOf, normalName, readsNumbers } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
-import { channelNames, clockTime, trackWithTime } from "../describe.ts";
+import { channelNames, trackWithTime, when } from "../describe.ts";
 import { bold, faint, lit, printJson, printLine, table } from "../output.ts";
 
 export const historyCommand = new Command("history")
@@ -31,7 +31,7 @@ function printHistory(day: HistoryView): void {
 
 function row({ at, kind, is, on, by, command }: HistoryEntry): string[] {
   const what = kind === "change" ? `became ${on ? lit(is) : is}` : `commanded: ${is}`;
-  return [clockTime(at), what, by, command ? trackWithTime(command) : ""];
+  return [when.clockMs(at), what, by, command ? trackWithTime(command) : ""];
 }
 
 /** @throws Error when no channel, or more than one, is called so */

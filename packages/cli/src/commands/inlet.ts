@@ -14,6 +14,7 @@ import {
 import { Command } from "commander";
 import { stringify } from "yaml";
 import { connectionOf } from "../connection.ts";
+import { when } from "../describe.ts";
 import { readDescription } from "../description-file.ts";
 import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
 import { printRehearsal } from "./say.ts";
@@ -245,7 +246,7 @@ inletCommand
 function printPast({ arrivals, different }: PastView): void {
   if (arrivals.length === 0) return printLine("Nothing came in so far that was kept.");
   for (const { at, words, before, after } of arrivals.filter(({ same }) => !same)) {
-    printLine(`${faint(new Date(at).toLocaleString())}  “${words}”`);
+    printLine(`${faint(when.clock(at))}  “${words}”`);
     printLine(`  now    ${takenWords(before)}`);
     printLine(`  then   ${takenWords(after)}`);
   }

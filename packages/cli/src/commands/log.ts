@@ -4,7 +4,7 @@ import { answerText, LOG_RESULTS, type LogQuery, type LogResult, type RequestVie
 import { outcomeWords } from "@bold-relay/core";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
-import { clockTime, requestedBy, trackWithTime } from "../describe.ts";
+import { requestedBy, trackWithTime, when } from "../describe.ts";
 import { faint, printJson, printLine, table, wrong } from "../output.ts";
 
 interface LogOptions {
@@ -51,19 +51,13 @@ function row(request: RequestView): string[] {
     : `“${request.target}” ${request.action}`;
   const got = single ? trackWithTime(command) : command ? severalText(request) : wrong(outcomeWords(request.outcome));
   const answer = single ? command.verdict.headline : command ? answerText(request) : (request.refusal?.title ?? "");
-  return [whenText(request.at), requestedBy(request), asked, got, faint(answer)];
+  return [when.clock(request.at), requestedBy(request), asked, got, faint(answer)];
 }
 
 /** "3 of 4, partly" */
 function severalText(request: RequestView): string {
   const text = `${reachedText(request)}, ${outcomeWords(request.outcome)}`;
   return request.outcome === "delivered" || request.outcome === "open" ? text : wrong(text);
-}
-
-function whenText(at: string): string {
-  const time = new Date(at);
-  const today = time.toDateString() === new Date().toDateString();
-  return today ? clockTime(at) : `${time.toLocaleDateString()} ${clockTime(at).slice(0, 8)}`;
 }
 
 function count(text: string): number {

@@ -3,6 +3,7 @@ import type { NotificationView } from "@bold-relay/api";
 import { formatAgo, type NotificationDescription } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
+import { when } from "../describe.ts";
 import { readDescription } from "../description-file.ts";
 import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
 
@@ -86,8 +87,8 @@ notificationCommand
       }
       const { at, event, tries, deliveredAt, nextAt, trouble } = one;
       const { type = "", subject = "" } = event as { type?: string; subject?: string };
-      const again = nextAt === null ? "given up" : `again ${new Date(nextAt).toLocaleTimeString()}`;
-      const became = deliveredAt === null ? wrong(`${trouble ?? "waiting"}, ${again}`) : "taken";
+      const again = nextAt === null ? "given up" : `again ${when.clock(nextAt)}`;
+      const became = deliveredAt === null ? wrong(`${trouble ?? "waiting"}, ${again}`) : "delivered";
       const times = tries > 1 ? `, ${tries} tries` : "";
       printLine(
         `${formatAgo(Date.now() - Date.parse(at)).padEnd(12)} ${type.padEnd(22)} ${subject}  ${became}${times}`,

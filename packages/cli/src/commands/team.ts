@@ -3,7 +3,7 @@ import type { MemberBody, MemberView, NewKeyBody, NewKeyView } from "@bold-relay
 import { type AuditChange, auditChanges, auditWords, ROLES, type Role } from "@bold-relay/core";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
-import { clockTime } from "../describe.ts";
+import { when } from "../describe.ts";
 import { bold, faint, printJson, printLine, table } from "../output.ts";
 
 interface RoleOptions {
@@ -30,7 +30,7 @@ memberCommand
       printLine(
         table(
           ["name", "role", "since"],
-          members.map((one) => [bold(one.name), rolesText(one), dayOf(one.since)]),
+          members.map((one) => [bold(one.name), rolesText(one), when.date(one.since)]),
         ),
       );
   });
@@ -120,8 +120,8 @@ keyCommand
         key.member ?? `inlet ${key.inlet}`,
         key.most ?? faint("as holder"),
         key.sites?.join(", ") ?? faint("as holder"),
-        dayOf(key.createdAt),
-        key.expiresAt === null ? faint("never") : dayOf(key.expiresAt),
+        when.date(key.createdAt),
+        key.expiresAt === null ? faint("never") : when.date(key.expiresAt),
       ]);
       printLine(table(["id", "name", "of", "at most", "sites", "created", "expires"], rows, [0]));
     }
@@ -187,7 +187,7 @@ export const auditCommand = new Command("audit")
     if (json) return entries.forEach(printJson);
     const rows = entries.map(({ at, actor, action, object, before, after }) => {
       const what = `${actor} ${auditWords(action)} ${bold(object)}`;
-      return [`${dayOf(at)} ${clockTime(at).slice(0, 8)}`, what, faint(changesText(auditChanges(before, after)))];
+      return [when.clock(at), what, faint(changesText(auditChanges(before, after)))];
     });
     printLine(rows.length === 0 ? "No changes yet." : table(["time", "what", "change"], rows));
   });
@@ -223,7 +223,7 @@ function limitsText({ most, sites, expiresAt }: Pick<NewKeyView, "most" | "sites
   const parts = [
     ...(most === null ? [] : [`at most ${most}`]),
     ...(sites === null ? [] : [`at ${sites.join(", ")}`]),
-    expiresAt === null ? "never expires" : `expires ${dayOf(expiresAt)}`,
+    expiresAt === null ? "never expires" : `expires ${when.date(expiresAt)}`,
   ];
   return parts.join(", ");
 }
@@ -236,8 +236,4 @@ function wholeNumber(text: string): number {
   const number = Number(text);
   if (!Number.isInteger(number) || number < 0) throw new InvalidArgumentError("A whole number.");
   return number;
-}
-
-function dayOf(at: string): string {
-  return new Date(at).toLocaleDateString();
 }

@@ -3,7 +3,7 @@ import type { Client, CommandView, HopView, ReplyView, TraceView } from "@bold-r
 import { formatDuration, ignoredNote } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
-import { clockTime, exitCodeOf, requestedBy, trackWithTime, verdictText } from "../describe.ts";
+import { exitCodeOf, requestedBy, trackWithTime, verdictText, when } from "../describe.ts";
 import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
 import { printUsed } from "./say.ts";
 
@@ -38,7 +38,7 @@ async function newestId(client: Client, channel: string | undefined): Promise<st
 
 function printTrace(trace: TraceView): void {
   printLine(`${bold(`“${trace.target}” ${trace.action}`)}  ${faint(trace.id)}`);
-  printLine(`Requested by ${requestedBy(trace)}, ${new Date(trace.at).toLocaleDateString()} ${clockTime(trace.at)}`);
+  printLine(`Requested by ${requestedBy(trace)}, ${when.clockMs(trace.at)}`);
   if (trace.traceparent !== null) printLine(faint(`In its caller's trace ${trace.traceId}`));
   if (trace.said) printSaid(trace.said);
   if (trace.refusal) {

@@ -3,7 +3,7 @@ import type { ChannelView, Client, LiveEvent, SiteView } from "@bold-relay/api";
 import { ProblemError } from "@bold-relay/api";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
-import { byText, clockTime, isText, toldText, trackWithTime } from "../describe.ts";
+import { byText, isText, toldText, trackWithTime, when } from "../describe.ts";
 import { bold, faint, onTerminal, printJson, printLine, visible } from "../output.ts";
 import { stateTable } from "./state.ts";
 
@@ -126,7 +126,7 @@ class Screen implements View {
     this.drawing ??= setTimeout(() => {
       this.drawing = null;
       const parts = this.sites.map((site) => `${bold(site.name)}\n${stateTable(site.channels)}`);
-      const foot = this.note || `${clockTime(new Date().toISOString()).slice(0, 8)}  live, Ctrl-C leaves`;
+      const foot = this.note || `${when.clock(Date.now())}  live, Ctrl-C leaves`;
       const lines = [...parts.join("\n\n").split("\n"), "", faint(foot)];
       const rows = process.stdout.rows ?? 24;
       const shown =
@@ -164,9 +164,7 @@ class Lines implements View {
     if (this.last.get(channel.address) === text) return;
     this.last.set(channel.address, text);
     const who = byText(channel, Date.now());
-    printLine(
-      `${clockTime(new Date().toISOString())}  ${channel.address.padEnd(30)} ${text}${who ? faint(`  ${who}`) : ""}`,
-    );
+    printLine(`${when.clockMs(Date.now())}  ${channel.address.padEnd(30)} ${text}${who ? faint(`  ${who}`) : ""}`);
   }
 
   trouble(text: string): void {

@@ -2,7 +2,7 @@
 import type { PublishBody, WireEvent, WireMessageView } from "@bold-relay/api";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
-import { clockTime } from "../describe.ts";
+import { when } from "../describe.ts";
 import { bold, faint, printJson, printLine, wrong } from "../output.ts";
 
 export const wireCommand = new Command("wire")
@@ -77,7 +77,7 @@ function messageLine(message: WireMessageView): string {
   const sign = own ? "→" : retained ? "∙" : "←";
   const what = role === null ? "unassigned" : [ROLES[role], channel ?? device, meaning].filter(Boolean).join(", ");
   const command = commandId === null ? "" : faint(` ${commandId.slice(-6)}`);
-  return `${faint(clockTime(at))} ${sign} ${bold(topic)}  ${text}  ${faint(what)}${command}`;
+  return `${faint(when.clockMs(at))} ${sign} ${bold(topic)}  ${text}  ${faint(what)}${command}`;
 }
 
-const ROLES = { do: "command", ask: "question", done: "answer", is: "report", here: "presence" } as const;
+const ROLES = { do: "command", ask: "state query", done: "acknowledgement", is: "report", here: "presence" } as const;

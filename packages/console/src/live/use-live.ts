@@ -3,6 +3,7 @@ import { type LiveEvent, ProblemError, type StatusView } from "@bold-relay/api";
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, names, placeChannel } from "../api/queries.ts";
+import { renew } from "./renew.ts";
 
 /** `since`: until when what is shown was true, ms since 1970. */
 export type LiveState = { readonly connected: true } | { readonly connected: false; readonly since: number };
@@ -43,7 +44,7 @@ async function keepListening(
       if (signal.aborted) return;
       // The session is over: the sign-in page takes over.
       if (error instanceof ProblemError && error.problem.status === 401) {
-        void queries.invalidateQueries({ queryKey: names.session });
+        void renew(queries, names.session);
         return;
       }
     }
@@ -62,7 +63,7 @@ function renewLog(queries: QueryClient): void {
   renewalDue = true;
   setTimeout(() => {
     renewalDue = false;
-    void queries.invalidateQueries({ queryKey: names.log });
+    void renew(queries, names.log);
   }, 500);
 }
 
@@ -72,26 +73,26 @@ function apply(queries: QueryClient, event: LiveEvent): void {
       // What is known is too old; “hello” reads everything afresh.
       break;
     case "model":
-      void queries.invalidateQueries({ queryKey: names.board });
-      void queries.invalidateQueries({ queryKey: names.devices });
+      void renew(queries, names.board);
+      void renew(queries, names.devices);
       break;
     case "hello":
       // What happens often is read again anyway; what was missed follows, or is read afresh: all that events keep as it is.
       renewLog(queries);
       if (event.data.resumed) break;
       for (const queryKey of [names.board, names.devices, names.status, names.alerts, ["trace"], ["day"]])
-        void queries.invalidateQueries({ queryKey });
+        void renew(queries, queryKey);
       break;
     case "channel":
       placeChannel(queries, event.data);
-      void queries.invalidateQueries({ queryKey: names.day(event.data.address) });
+      void renew(queries, names.day(event.data.address));
       break;
     case "request":
-      void queries.invalidateQueries({ queryKey: names.trace(event.data.id) });
+      void renew(queries, names.trace(event.data.id));
       renewLog(queries);
       break;
     case "alerts":
-      void queries.invalidateQueries({ queryKey: names.alerts });
+      void renew(queries, names.alerts);
       break;
     case "status":
       queries.setQueryData<StatusView>(names.status, (status) => status && { ...status, ...event.data });

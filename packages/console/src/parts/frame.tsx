@@ -7,6 +7,7 @@ import { useSignOut, useStatus } from "../api/queries.ts";
 import { useLive } from "../live/use-live.ts";
 import { BottomBar, SideNavigation } from "./navigation.tsx";
 import { ProductSign } from "./product-sign.tsx";
+import { when } from "./time.ts";
 
 export function Frame({ session }: { session: SessionView }) {
   const live = useLive();
@@ -44,7 +45,7 @@ function LostBar({ since }: { since: number }) {
   return (
     <p role="alert" className="border-wrong border-l-[3px] bg-wrong-wash px-5 py-2 text-body">
       <strong className="font-semibold">No connection to the service.</strong> This page shows the state of{" "}
-      {new Date(since).toLocaleTimeString()}. Reconnecting.
+      {when.clock(since)}. Reconnecting.
     </p>
   );
 }

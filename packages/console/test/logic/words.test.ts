@@ -1,7 +1,7 @@
 /** Small wordings that many pages share. */
 import { describe, expect, it } from "vitest";
 import { readDescription } from "../../src/parts/description-text.ts";
-import { ageWords, capital, dayOfWeek, isKnownNow } from "../../src/parts/words.ts";
+import { ageWords, capital, isKnownNow } from "../../src/parts/words.ts";
 
 const observed = (stale: string | null, asOf: string | null = "2026-11-27T10:00:00Z") =>
   ({ observed: { value: "on", text: "on", stale, asOf } }) as never;
@@ -23,10 +23,9 @@ describe("what is known of a channel", () => {
   });
 });
 
-describe("words and days", () => {
-  it("begin with a capital, and have no other day in another zone", () => {
+describe("words", () => {
+  it("begin with a capital", () => {
     expect([capital("by hand"), capital("")]).toEqual(["By hand", ""]);
-    expect(dayOfWeek("2026-11-26")).toMatch(/^Thu,? 26 Nov$/);
   });
 });
 

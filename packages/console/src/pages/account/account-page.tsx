@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, names } from "../../api/queries.ts";
 import { Trouble } from "../../parts/form.tsx";
-import { dateText } from "../../parts/words.ts";
+import { when } from "../../parts/time.ts";
 import type { Act } from "./act.ts";
 import { AppSection } from "./app-section.tsx";
 import { PasskeySection } from "./passkey-section.tsx";
@@ -35,8 +35,8 @@ export function AccountPage() {
       <h1 className="text-page">Account of {account.name}</h1>
       {account.secondFactorRemoved && (
         <p role="status" className="mt-4 border-wrong border-l-[3px] bg-wrong-wash px-4 py-2">
-          {account.secondFactorRemoved.by} removed your second factor on {dateText(account.secondFactorRemoved.at)}. If
-          you did not ask for this, change your password and tell another owner of the team.
+          {account.secondFactorRemoved.by} removed your second factor on {when.dateTime(account.secondFactorRemoved.at)}
+          . If you did not ask for this, change your password and tell another owner of the team.
         </p>
       )}
       {account.secondFactorRequired && !hasFactor && (

@@ -6,7 +6,7 @@ import { client } from "../../api/queries.ts";
 import { FIELD, SectionTitle, STRONG, Twice } from "../../parts/form.tsx";
 import { canUsePasskeys } from "../../parts/passkey-support.ts";
 import { PasswordField } from "../../parts/password-form.tsx";
-import { dateText } from "../../parts/words.ts";
+import { when } from "../../parts/time.ts";
 import type { Act } from "./act.ts";
 
 async function addPasskey(name: string, password: string): Promise<void> {
@@ -25,7 +25,8 @@ export function PasskeySection({ account: { passkeys }, act }: { account: Accoun
           <li key={id} className="flex flex-wrap items-center gap-x-4 border-hairline border-b py-2">
             <span className="font-plate font-semibold">{name}</span>
             <span className="text-note text-soft">
-              created {dateText(createdAt)}, {usedAt === null ? "not used yet" : `last used ${dateText(usedAt)}`}
+              created {when.dateTime(createdAt)},{" "}
+              {usedAt === null ? "not used yet" : `last used ${when.dateTime(usedAt)}`}
             </span>
             <span className="ml-auto">
               <Twice verb="Delete" sure={`Delete passkey ${name}`} onSure={() => void act(client.removePasskey(id))} />

@@ -2,7 +2,7 @@
 import type { AccountView } from "@bold-relay/api";
 import { client } from "../../api/queries.ts";
 import { SectionTitle, Twice } from "../../parts/form.tsx";
-import { dateText } from "../../parts/words.ts";
+import { when } from "../../parts/time.ts";
 import type { Act } from "./act.ts";
 
 export function SessionSection({ account: { sessions }, act }: { account: AccountView; act: Act }) {
@@ -16,7 +16,7 @@ export function SessionSection({ account: { sessions }, act }: { account: Accoun
               <span className="font-plate font-semibold">{address ?? "unknown address"}</span>
               <span className="text-note text-soft">
                 {" "}
-                signed in {dateText(createdAt)} by {proof}, last seen {dateText(seenAt)}
+                signed in {when.dateTime(createdAt)} by {proof}, last seen {when.dateTime(seenAt)}
               </span>
               {agent !== null && <span className="block truncate text-note text-soft">{agent}</span>}
             </span>

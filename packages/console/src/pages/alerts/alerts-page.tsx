@@ -8,6 +8,7 @@ import { Link } from "react-router";
 import { client, names, useAlerts, useMemberName } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
 import { FIELD, QUIET, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
+import { when } from "../../parts/time.ts";
 
 export function AlertsPage() {
   const { data: alerts, error } = useAlerts();
@@ -77,7 +78,7 @@ function AlertEntry({ alert, now }: { alert: AlertView; now: number }) {
           {formatAgo(now - Date.parse(since))}
           {assignedTo !== null && `, assigned to ${assignedTo === me ? "you" : assignedTo}`}
           {resolved && ", resolved"}
-          {!resolved && hidden && snoozedUntil !== null && `, snoozed until ${new Date(snoozedUntil).toLocaleString()}`}
+          {!resolved && hidden && snoozedUntil !== null && `, snoozed until ${when.dateTime(snoozedUntil)}`}
         </span>
       </p>
       <p className="mt-0.5 max-w-[720px]">{text}</p>

@@ -16,7 +16,8 @@ import { Keys } from "../../parts/keys.tsx";
 import { Lamp } from "../../parts/lamp.tsx";
 import { Plate } from "../../parts/plate.tsx";
 import { StageTrack } from "../../parts/stage-track.tsx";
-import { ageWords, capital, isKnownNow, timeOfDay } from "../../parts/words.ts";
+import { when } from "../../parts/time.ts";
+import { ageWords, capital, isKnownNow } from "../../parts/words.ts";
 import { channelKeys } from "./channel-keys.ts";
 import { LockedOut, LockOut } from "./lock-out.tsx";
 import { Setting } from "./setting.tsx";
@@ -139,7 +140,7 @@ function IsCell({ channel, now }: { channel: ChannelView; now: number }) {
         {differs && (
           <p className={`text-note ${explained ? "text-soft" : "text-wrong"}`}>Commanded: {commanded.text}</p>
         )}
-        {offAt && <p className="text-note text-soft">Off at {timeOfDay(offAt)}</p>}
+        {offAt && <p className="text-note text-soft">Off at {when.clock(offAt)}</p>}
         {concerns.map((concern) => (
           <p key={concern.kind} className="max-w-[220px] text-note text-wrong">
             {concern.text}

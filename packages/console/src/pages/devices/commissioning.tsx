@@ -7,7 +7,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { client, names, useCommissionings } from "../../api/queries.ts";
 import { QUIET, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
-import { timeOfDay } from "../../parts/words.ts";
+import { when } from "../../parts/time.ts";
 
 type Step = CommissioningView["steps"][number];
 
@@ -64,7 +64,7 @@ export function Commissioning({ address, now }: { address: string; now: number }
         <ul className="mt-4 text-note text-soft">
           {before.map((run) => (
             <li key={run.id}>
-              {timeOfDay(run.startedAt)}, {run.startedBy}: {summary(run)}
+              {when.clock(run.startedAt)}, {run.startedBy}: {summary(run)}
             </li>
           ))}
         </ul>

@@ -7,6 +7,7 @@ import { Link, useParams } from "react-router";
 import { client, names, useDevices } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
 import { QUIET, SectionTitle, ShownOnce, Trouble, Twice } from "../../parts/form.tsx";
+import { when } from "../../parts/time.ts";
 import { Commissioning } from "./commissioning.tsx";
 import { DeviceCare } from "./device-care.tsx";
 import { Presence } from "./devices-page.tsx";
@@ -98,8 +99,8 @@ function Access({ device: { address, users } }: { device: DeviceView }) {
           <li key={username} className="flex flex-wrap items-baseline gap-x-4 border-hairline border-b py-2">
             <span className="font-mono text-note">{username}</span>
             <span className="text-note text-soft">
-              made {new Date(madeAt).toLocaleString()}
-              {retiresAt !== null && `, valid until ${new Date(retiresAt).toLocaleString()}`}
+              made {when.dateTime(madeAt)}
+              {retiresAt !== null && `, valid until ${when.dateTime(retiresAt)}`}
             </span>
           </li>
         ))}

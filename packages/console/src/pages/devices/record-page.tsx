@@ -6,6 +6,7 @@ import { Link, useParams } from "react-router";
 import { useCommissionings, useDevices } from "../../api/queries.ts";
 import { QUIET, STRONG } from "../../parts/form.tsx";
 import { TableHead } from "../../parts/table-head.tsx";
+import { when } from "../../parts/time.ts";
 import { SIGNS, summary, WORDS } from "./commissioning.tsx";
 
 export function RecordPage() {
@@ -46,10 +47,10 @@ function Record({ device, run, before }: RecordProps) {
     ["Site, room", `${device.site.name}, ${device.room.name}`],
     ["Profile", device.profile.name],
     ["Commissioned by", run.startedBy],
-    ["Started", new Date(run.startedAt).toLocaleString()],
+    ["Started", when.dateTime(run.startedAt)],
     ["Finished", finishedWords(run)],
     ["Result", summary(run)],
-    ["Compared with", before ? `the record of ${new Date(before.startedAt).toLocaleString()}` : "no earlier record"],
+    ["Compared with", before ? `the record of ${when.dateTime(before.startedAt)}` : "no earlier record"],
   ];
   return (
     <>
@@ -88,7 +89,7 @@ function Record({ device, run, before }: RecordProps) {
                 {by !== null && <span className="text-soft"> Answered by {by}.</span>}
                 {tryThis !== null && <span className="block">Try: {tryThis}</span>}
               </td>
-              <td className="whitespace-nowrap py-1.5">{at === null ? "" : new Date(at).toLocaleTimeString()}</td>
+              <td className="whitespace-nowrap py-1.5">{at === null ? "" : when.clock(at)}</td>
             </tr>
           ))}
         </tbody>
@@ -102,6 +103,6 @@ function Record({ device, run, before }: RecordProps) {
 }
 
 function finishedWords({ finishedAt, interrupted }: CommissioningView): string {
-  if (finishedAt !== null) return new Date(finishedAt).toLocaleString();
+  if (finishedAt !== null) return when.dateTime(finishedAt);
   return interrupted ? "no: it was interrupted" : "not yet";
 }

@@ -8,7 +8,8 @@ import { useBoard, useHistory, useTrace } from "../../api/queries.ts";
 import { Keys } from "../../parts/keys.tsx";
 import { Lamp } from "../../parts/lamp.tsx";
 import { StageTrack } from "../../parts/stage-track.tsx";
-import { ageWords, capital, isKnownNow, timeOfDay } from "../../parts/words.ts";
+import { when } from "../../parts/time.ts";
+import { ageWords, capital, isKnownNow } from "../../parts/words.ts";
 import { channelKeys, readKeys } from "../board/channel-keys.ts";
 import { type Asking, useAsk } from "../board/use-ask.ts";
 import { OnOverTime, ReadingOverTime } from "./over-time.tsx";
@@ -172,7 +173,7 @@ function Strip({ day }: { day: HistoryView }) {
         ))}
       </svg>
       <figcaption className="flex justify-between text-note text-soft">
-        <span>{timeOfDay(day.from)}</span>
+        <span>{when.clock(day.from)}</span>
         <span>
           {day.onMs > 0 ? `on for ${formatDuration(day.onMs)}` : "never on"}, {asked.length} commanded
         </span>
@@ -193,8 +194,8 @@ function Entries({ day, site }: { day: HistoryView; site: string }) {
           key={`${entry.at} ${entry.kind} ${entry.command?.id ?? ""}`}
           className="grid grid-cols-[92px_minmax(0,1fr)_auto] items-center gap-x-4 border-hairline border-b py-2 max-md:grid-cols-[86px_minmax(0,1fr)]"
         >
-          <span className="text-note text-soft" title={new Date(entry.at).toLocaleString()}>
-            {timeOfDay(entry.at)}
+          <span className="text-note text-soft" title={when.dateTime(entry.at)}>
+            {when.clock(entry.at)}
             <span className="block">{formatAgo(Date.parse(day.at) - Date.parse(entry.at))}</span>
           </span>
           <What entry={entry} lamp={!isReading} />

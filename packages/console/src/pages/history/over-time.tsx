@@ -5,7 +5,7 @@ import { lazy, Suspense, useState } from "react";
 import { useTrend } from "../../api/queries.ts";
 import { Choice } from "../../parts/choice.tsx";
 import { SectionTitle } from "../../parts/form.tsx";
-import { dayOfWeek } from "../../parts/words.ts";
+import { when } from "../../parts/time.ts";
 
 /** Draws with a library of its own: only who looks at a reading pays for that. */
 const ReadingChart = lazy(() => import("./reading-chart.tsx"));
@@ -65,7 +65,7 @@ export function OnOverTime({ channel }: { channel: string }) {
             key={day}
             className="grid grid-cols-[92px_minmax(0,1fr)_70px] items-center gap-x-4 border-hairline border-b py-1.5 text-note"
           >
-            <span className="text-soft">{dayOfWeek(day)}</span>
+            <span className="text-soft">{when.weekday(day)}</span>
             <span className="h-3 border border-rule" aria-hidden="true">
               <span
                 className="block h-full bg-lamp"

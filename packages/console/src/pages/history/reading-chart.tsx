@@ -2,6 +2,7 @@
 import type { TrendView } from "@bold-relay/api";
 import { useEffect, useRef } from "react";
 import UPlot from "uplot";
+import { when } from "../../parts/time.ts";
 import "uplot/dist/uPlot.min.css";
 
 const HEIGHT = 220;
@@ -46,19 +47,10 @@ function optionsFor({ from, at, unit }: TrendView, width: number): UPlot.Options
     cursor: { show: false },
     scales: { x: { range: [Date.parse(from) / 1000, Date.parse(at) / 1000] } },
     axes: [
-      { ...axis, values: (_, moments) => moments.map(momentText) },
+      { ...axis, values: (_, moments) => moments.map((seconds) => when.mark(seconds * 1000)) },
       { ...axis, size: 64, values: (_, values) => values.map((value) => `${value}${unit ? ` ${unit}` : ""}`) },
     ],
     series: [{}, { stroke: colour("ink"), width: 1.5, points: { show: false } }, edge, edge],
     bands: [{ series: [2, 3], fill: colour("act-wash") }],
   };
-}
-
-/** A new day by its date, every other moment by its time of day. */
-function momentText(seconds: number): string {
-  const moment = new Date(seconds * 1000);
-  const isMidnight = moment.getHours() === 0 && moment.getMinutes() === 0;
-  return isMidnight
-    ? moment.toLocaleDateString("en-GB", { day: "numeric", month: "short" })
-    : moment.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
 }

@@ -6,6 +6,7 @@ import { useEffect, useRef } from "react";
 import { Link, useSearchParams } from "react-router";
 import { Plate } from "../../parts/plate.tsx";
 import { StageTrack } from "../../parts/stage-track.tsx";
+import { when } from "../../parts/time.ts";
 
 interface RequestListProps {
   readonly requests: readonly RequestView[];
@@ -83,7 +84,7 @@ interface RequestCellsProps {
 function RequestCells({ request, path, withAnswer }: RequestCellsProps) {
   return (
     <>
-      <Cell className="text-note text-soft">{whenWords(request.at)}</Cell>
+      <Cell className="text-note text-soft">{when.clock(request.at)}</Cell>
       <Cell className="text-note leading-[17px]">
         <FilterLink name="asker" value={request.asker}>
           {requesterText(request.requester, request.asker, request.inlet)}
@@ -177,11 +178,4 @@ function isWrong({ outcome }: RequestView): boolean {
     outcome === "refused" ||
     outcome === "not-understood"
   );
-}
-
-/** 18:47:09, with the day before it where that is not today. */
-function whenWords(at: string): string {
-  const time = new Date(at);
-  const clock = time.toLocaleTimeString([], { hour12: false });
-  return time.toDateString() === new Date().toDateString() ? clock : `${time.toLocaleDateString()} ${clock}`;
 }

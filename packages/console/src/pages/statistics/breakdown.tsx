@@ -3,7 +3,7 @@ import type { GroupStatistics, StatisticsTable } from "@bold-relay/api";
 import { formatDuration, fromFirstAsk, missedOf, percentText } from "@bold-relay/core";
 import { Link } from "react-router";
 import { useMay } from "../../api/queries.ts";
-import { dayOfWeek } from "../../parts/words.ts";
+import { when } from "../../parts/time.ts";
 
 const NUMBER = "py-1.5 pl-2 text-right whitespace-nowrap tabular-nums";
 const COLUMNS = ["Commands", "Delivered", "Not delivered", "Replaced", "Median", "95th percentile"];
@@ -76,7 +76,7 @@ function Row({ table, row, most }: { table: StatisticsTable; row: GroupStatistic
 
 function Name({ table, row: { key, name } }: { table: StatisticsTable; row: GroupStatistics }) {
   const mayBuild = useMay("build");
-  if (table === "days") return dayOfWeek(key);
+  if (table === "days") return when.weekday(key);
   if (table !== "devices" || !mayBuild) return name;
   return (
     <Link to={`/devices/${key}`} className="underline-offset-2 hover:text-act hover:underline">

@@ -2,6 +2,7 @@
 import { queryText, STATISTICS_TABLES, type StatisticsTable, type StatisticsView } from "@bold-relay/api";
 import { useStatistics } from "../../api/queries.ts";
 import { SectionTitle } from "../../parts/form.tsx";
+import { when } from "../../parts/time.ts";
 import { Breakdown } from "./breakdown.tsx";
 import { type Period, PeriodBar, usePeriod } from "./period-bar.tsx";
 import { Summary } from "./summary.tsx";
@@ -68,10 +69,7 @@ function ExportLink({ table, period }: { table: StatisticsTable; period: Period 
   );
 }
 
-/** “20 – 26 November 2026 (Europe/Lisbon)” */
+/** “20 – 26 Nov 2026 (Europe/Lisbon)” */
 function periodText({ from, to, zone }: StatisticsView): string {
-  const day = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "long", year: "numeric", timeZone: "UTC" });
-  const [first, last] = [new Date(`${from}T00:00:00Z`), new Date(`${to}T00:00:00Z`)];
-  const range = from === to ? day.format(last) : day.formatRange(first, last);
-  return `${range} (${zone})`;
+  return `${when.days(from, to)} (${zone})`;
 }

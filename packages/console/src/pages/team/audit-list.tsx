@@ -3,7 +3,7 @@ import type { AuditPage } from "@bold-relay/api";
 import { auditChanges, auditWords } from "@bold-relay/core";
 import { useAudit } from "../../api/queries.ts";
 import { SectionTitle } from "../../parts/form.tsx";
-import { timeOfDay } from "../../parts/words.ts";
+import { when } from "../../parts/time.ts";
 
 export function AuditList() {
   const { data: page } = useAudit();
@@ -13,7 +13,7 @@ export function AuditList() {
       <ol>
         {page?.entries.map((entry) => (
           <li key={entry.id} className="grid grid-cols-[110px_minmax(0,1fr)] gap-x-4 border-hairline border-b py-2">
-            <span className="text-note text-soft">{timeOfDay(entry.at)}</span>
+            <span className="text-note text-soft">{when.clock(entry.at)}</span>
             <Entry entry={entry} />
           </li>
         ))}

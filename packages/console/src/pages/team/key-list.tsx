@@ -6,6 +6,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, names, useKeys } from "../../api/queries.ts";
 import { FIELD, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
+import { when } from "../../parts/time.ts";
 
 const NEVER = "never";
 const AS_HOLDER = "";
@@ -86,9 +87,9 @@ export function KeyList({ me }: { me: string }) {
 
 function keyText({ member, inlet, most, sites, createdAt, expiresAt }: KeyView, me: string): string {
   const holder = member === null ? `inlet ${inlet}` : member === me ? "yours" : member;
-  const parts = [holder, `created ${new Date(createdAt).toLocaleDateString()}`];
+  const parts = [holder, `created ${when.date(createdAt)}`];
   if (most !== null) parts.push(`at most ${most}`);
   if (sites !== null) parts.push(`only ${sites.join(", ")}`);
-  parts.push(expiresAt === null ? "never expires" : `expires ${new Date(expiresAt).toLocaleDateString()}`);
+  parts.push(expiresAt === null ? "never expires" : `expires ${when.date(expiresAt)}`);
   return parts.join(", ");
 }

@@ -7,6 +7,7 @@ import { Link, useNavigate } from "react-router";
 import { client, useTrace } from "../../api/queries.ts";
 import { ReasonDialog } from "../../parts/reason-dialog.tsx";
 import { WideStageTrack } from "../../parts/stage-track.tsx";
+import { when } from "../../parts/time.ts";
 import { useAsk, type Wish } from "../board/use-ask.ts";
 import { HopLine } from "./hop-line.tsx";
 
@@ -54,7 +55,7 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
         </Button>
       </header>
       <p className="mt-0.5 text-note text-soft">
-        Requested by {requesterText(trace.requester, trace.asker, trace.inlet)}, {timeWords(trace.at)}
+        Requested by {requesterText(trace.requester, trace.asker, trace.inlet)}, {when.clockMs(trace.at)}
       </p>
       {trace.said && <Said said={trace.said} />}
       {trace.traceparent !== null && (
@@ -167,7 +168,7 @@ function Actions({ request, command, pathOf }: ActionsProps) {
   const copy = async () => {
     const { headline, text } = command.verdict;
     await navigator.clipboard.writeText(
-      `${command.channelName}, ${command.room}: ${command.toText}, requested ${timeWords(request.at)}. ${headline} ${text}`,
+      `${command.channelName}, ${command.room}: ${command.toText}, requested ${when.clockMs(request.at)}. ${headline} ${text}`,
     );
     setCopied(true);
   };
@@ -235,11 +236,4 @@ function GiveUp({ request, className }: { request: RequestView; className: strin
       />
     </>
   );
-}
-
-function timeWords(at: string): string {
-  const time = new Date(at);
-  const ms = String(time.getMilliseconds()).padStart(3, "0");
-  const day = time.toDateString() === new Date().toDateString() ? "" : `${time.toLocaleDateString()} `;
-  return `${day}${time.toLocaleTimeString([], { hour12: false })}.${ms}`;
 }

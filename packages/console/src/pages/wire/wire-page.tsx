@@ -5,6 +5,7 @@ import { type FormEvent, memo, useState } from "react";
 import { useSearchParams } from "react-router";
 import { client } from "../../api/queries.ts";
 import { FIELD, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
+import { when } from "../../parts/time.ts";
 import { useWire, type WireLine } from "./use-wire.ts";
 
 export function WirePage() {
@@ -60,6 +61,7 @@ export function WirePage() {
         </p>
       )}
       <Trouble>{trouble}</Trouble>
+      <Publish />
       <section aria-label="Messages" className="mt-4">
         <table role="table" className="w-full border-collapse text-left text-note max-md:block">
           <thead role="rowgroup" className="max-md:sr-only">
@@ -79,7 +81,6 @@ export function WirePage() {
         </table>
         {lines.length === 0 && <p className="py-4 text-soft">No messages yet for {filter}.</p>}
       </section>
-      <Publish />
     </div>
   );
 }
@@ -101,7 +102,7 @@ const Line = memo(function Line({ line }: { line: WireLine }) {
       className="border-hairline border-b align-baseline max-md:grid max-md:grid-cols-[auto_20px_minmax(0,1fr)] max-md:py-1.5"
     >
       <td role="cell" className="whitespace-nowrap py-1.5 pr-4 text-soft tabular-nums">
-        {timeWithMs(at)}
+        {when.clockMs(at)}
       </td>
       <td role="cell" className="pr-4 max-md:py-1.5">
         <span aria-hidden="true">{own ? "→" : retained ? "∙" : "←"}</span>
@@ -120,21 +121,15 @@ const Line = memo(function Line({ line }: { line: WireLine }) {
   );
 });
 
-const ROLES = { do: "command", ask: "question", done: "answer", is: "report", here: "presence" } as const;
+const ROLES = { do: "command", ask: "state query", done: "acknowledgement", is: "report", here: "presence" } as const;
 
 function whatItIs({ role, channel, device, meaning, commandId, retained }: WireMessageView): string {
   const command = commandId === null ? [] : [`command …${commandId.slice(-6)}`];
-  const lay = retained ? ["retained"] : [];
-  if (role === null) return ["nobody's", ...lay, ...command].join(", ");
-  return [ROLES[role], channel ?? device ?? "", meaning ?? "", ...lay, ...command]
+  const kept = retained ? ["retained"] : [];
+  if (role === null) return ["unassigned", ...kept, ...command].join(", ");
+  return [ROLES[role], channel ?? device ?? "", meaning ?? "", ...kept, ...command]
     .filter((one) => one !== "")
     .join(", ");
-}
-
-/** 14:03:22.041 */
-function timeWithMs(at: string): string {
-  const time = new Date(at);
-  return `${time.toLocaleTimeString([], { hour12: false })}.${String(time.getMilliseconds()).padStart(3, "0")}`;
 }
 
 function Publish() {
