@@ -26,6 +26,8 @@ const RETIRED = [
   [/\bcounts no more\b|\bcounts? from now on\b/i, "is no longer valid"],
   [/\bholds? the lanes\b|\bholder of the lanes\b/i, "leader"],
   [/\bstrangers?\b/i, "unknown sender"],
+  [/\bnot proven\b/i, "not commissioned, not confirmed"],
+  [/\bsays? nothing back\b|\breports? what it is\b/i, "no answer; reports its state"],
 ];
 
 /** What has to name the old words, or is written for people who read the code. */

@@ -192,7 +192,7 @@ describe("the board", () => {
     await page.getByRole("button", { name: "Cancel request" }).click();
     await page.getByLabel("Reason").fill("motor taken out");
     await page.getByRole("dialog").getByRole("button", { name: "Cancel request" }).click();
-    await page.getByText("Ines (motor taken out) cancelled it before it was proven").waitFor();
+    await page.getByText("Ines (motor taken out) cancelled it before it was confirmed").waitFor();
     await board.setFault("none");
   });
 });

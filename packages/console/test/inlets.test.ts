@@ -75,7 +75,7 @@ describe("an inlet", () => {
     await page.goto(`${world.service.url}/inlets/porch-chat`);
     await page.getByLabel("Sender").fill("eve");
     await page.getByLabel("Room", { exact: true }).fill("street");
-    await page.getByLabel("What somebody writes").fill("hall light in wren off");
+    await page.getByLabel("Chat message").fill("hall light in wren off");
     await page.getByText("Would send commands.").waitFor();
     await page.getByLabel("Key of the inlet").fill(key);
     await page.getByRole("button", { name: "Send test request" }).click();

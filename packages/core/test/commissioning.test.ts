@@ -107,7 +107,7 @@ describe("a channel", () => {
     const lock = find("Gate lock");
     expect(judgeChannel(lock, evidence({}))).toMatchObject({
       state: "asks",
-      text: expect.stringContaining("Did you see it happen?"),
+      text: expect.stringContaining("Did you see it switch?"),
     });
   });
 });

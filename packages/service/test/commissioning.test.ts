@@ -152,7 +152,7 @@ describe("what only a person can tell", () => {
     await start("dunlin");
     expect(await run("dunlin", "channel porch")).toMatchObject({
       state: "asks",
-      text: expect.stringContaining("Did you see it happen?"),
+      text: expect.stringContaining("Did you see it switch?"),
     });
     await tell("dunlin", { step: "channel porch", answer: "turned" });
     expect(await stepOf("dunlin", "channel porch", over)).toMatchObject({

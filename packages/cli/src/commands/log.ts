@@ -48,7 +48,7 @@ function row(request: RequestView): string[] {
   const single = command && request.commands.length === 1;
   const asked = single
     ? `${command.channelName}, ${command.room} → ${command.toText}`
-    : `“${request.target}” ${request.action}`;
+    : `“${request.target}”${request.action === "say" ? "" : ` ${request.action}`}`;
   const got = single ? trackWithTime(command) : command ? severalText(request) : wrong(outcomeWords(request.outcome));
   const answer = single ? command.verdict.headline : command ? answerText(request) : (request.refusal?.title ?? "");
   return [when.clock(request.at), requestedBy(request), asked, got, faint(answer)];

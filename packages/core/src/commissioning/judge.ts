@@ -107,10 +107,10 @@ export function judgeChannel(channel: ChannelEntry, evidence: ChannelEvidence): 
       tryThis: narrow(channel, trials),
     };
   }
-  const proven = channel.policy.targetStage === "acknowledged" ? "It answered" : "The broker has taken";
+  const proven = channel.policy.targetStage === "acknowledged" ? "It acknowledged" : "The broker has";
   return {
     state: "asks",
-    text: `${proven}: ${asked}. It cannot report what it is. Did you see it happen?`,
+    text: `${proven}: ${asked}. It cannot report its state. Did you see it switch?`,
     tryThis: null,
   };
 }

@@ -122,7 +122,7 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
   }),
   "closed-by-person": ({ attempts, note }) => ({
     headline: "Cancelled by a person.",
-    text: `${note === null ? "Somebody" : note} cancelled it before it was proven${attempts === 0 ? ", and before it was sent" : ""}. Look at the channel.`,
+    text: `${note === null ? "Somebody" : note} cancelled it before it was confirmed${attempts === 0 ? ", and before it was sent" : ""}. Look at the channel.`,
   }),
 };
 

@@ -98,7 +98,7 @@ class LampString implements DeviceDriver {
     if (!line) return { ok: false, code: CODES.linkDown, why: `${port} cannot be opened` };
     if (!answers) {
       line.write(frame);
-      return { ok: null, why: "it was written to the line; this string says nothing back" };
+      return { ok: null, why: "it was written to the line, and this string never answers" };
     }
     const answer = await new Promise<Buffer | null>((resolve) => {
       const timer = setTimeout(() => resolve(null), timeoutMs);

@@ -18,14 +18,15 @@ export function DevicesPage() {
   const [draft, setDraft] = useState<DeviceDraft | null>(null);
   const now = useNow();
   const sites = Map.groupBy(devices ?? [], ({ site }) => site.slug);
-  const proven = devices?.filter(({ proof }) => proof?.failed === 0).length ?? 0;
+  const commissioned = devices?.filter(({ proof }) => proof?.failed === 0).length ?? 0;
   return (
     <div className="max-w-[1100px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
         <h1 className="text-page">Devices</h1>
         {devices && (
           <p className="text-soft">
-            {devices.length} devices, {devices.filter(({ online }) => online === true).length} online, {proven} proven
+            {devices.length} devices, {devices.filter(({ online }) => online === true).length} online, {commissioned}{" "}
+            commissioned
           </p>
         )}
         <Link to="/devices/profiles" className="ml-auto text-act text-note underline-offset-2 hover:underline">
@@ -109,13 +110,13 @@ export function Presence({ device: { online, onlineSince }, now }: { device: Dev
   if (online === null) return <span className="text-soft">never online</span>;
   if (online) return <span className="text-note">online</span>;
   const since = onlineSince ? ` ${formatAgo(now - Date.parse(onlineSince))}` : "";
-  return <strong className="font-semibold text-note text-wrong">gone{since}</strong>;
+  return <strong className="font-semibold text-note text-wrong">offline{since}</strong>;
 }
 
 function Proof({ device: { proof }, now }: { device: DeviceView; now: number }) {
-  if (proof === null) return <span className="text-note text-soft">not proven</span>;
+  if (proof === null) return <span className="text-note text-soft">not commissioned</span>;
   const ago = formatAgo(now - Date.parse(proof.finishedAt));
-  if (proof.failed === 0) return <span className="text-note">proven {ago}</span>;
+  if (proof.failed === 0) return <span className="text-note">commissioned {ago}</span>;
   return (
     <strong className="font-semibold text-note text-wrong">
       {proof.failed} step{proof.failed === 1 ? "" : "s"} failed {ago}

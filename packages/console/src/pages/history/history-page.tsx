@@ -192,7 +192,7 @@ function Entries({ day, site }: { day: HistoryView; site: string }) {
       {newestFirst.map((entry) => (
         <li
           key={`${entry.at} ${entry.kind} ${entry.command?.id ?? ""}`}
-          className="grid grid-cols-[92px_minmax(0,1fr)_auto] items-center gap-x-4 border-hairline border-b py-2 max-md:grid-cols-[86px_minmax(0,1fr)]"
+          className="grid grid-cols-[164px_minmax(0,1fr)_auto] items-center gap-x-4 border-hairline border-b py-2 max-md:grid-cols-[86px_minmax(0,1fr)]"
         >
           <span className="text-note text-soft" title={when.dateTime(entry.at)}>
             {when.clock(entry.at)}

@@ -97,7 +97,11 @@ function RequestCells({ request, path, withAnswer }: RequestCellsProps) {
       <Cell className="max-md:col-span-2">
         <Got request={request} path={path} />
       </Cell>
-      {withAnswer && <Cell className="truncate text-note text-soft max-md:col-span-2">{answerText(request)}</Cell>}
+      {withAnswer && (
+        <Cell className="truncate text-note text-soft max-md:col-span-2">
+          <span title={answerText(request)}>{resultText(request)}</span>
+        </Cell>
+      )}
     </>
   );
 }
@@ -115,7 +119,7 @@ function Asked({ request }: { request: RequestView }) {
   if (!command || request.commands.length > 1) {
     return (
       <p className="truncate">
-        “{request.target}” <span className="font-medium">{request.action}</span>
+        “{request.target}” {request.action !== "say" && <span className="font-medium">{request.action}</span>}
       </p>
     );
   }
@@ -163,6 +167,14 @@ function FilterLink({
       {children ?? value}
     </Link>
   );
+}
+
+/** What was delivered needs no explanation: the trace has it. */
+function resultText(request: RequestView): string {
+  const [only] = request.commands;
+  return request.outcome === "delivered" && only && request.commands.length === 1
+    ? only.verdict.headline
+    : answerText(request);
 }
 
 function endWords(request: RequestView, { end, after }: CommandView): string {

@@ -15,7 +15,11 @@ export function NotificationsPage() {
     <div className="max-w-[1000px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
         <h1 className="text-page">Notifications</h1>
-        {notifications && notifications.length > 0 && <p className="text-soft">{notifications.length} notifications</p>}
+        {notifications && notifications.length > 0 && (
+          <p className="text-soft">
+            {notifications.length === 1 ? "1 notification" : `${notifications.length} notifications`}
+          </p>
+        )}
         <Button onClick={() => setAdding(!adding)} aria-expanded={adding} className={`${STRONG} ml-auto`}>
           Add a notification
         </Button>

@@ -15,13 +15,13 @@ export function Breakdown({ table, rows }: { table: StatisticsTable; rows: reado
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what does not fit is scrolled to, by keyboard too (WCAG 2.1.1)
     <section className="overflow-x-auto" aria-label={`Table of ${table}`} tabIndex={0}>
-      <table className="w-full min-w-[800px] table-fixed border-collapse text-note max-md:min-w-[790px]">
+      <table className="w-full min-w-[860px] table-fixed border-collapse text-note max-md:min-w-[860px]">
         <colgroup>
-          <col className="w-[300px] max-md:w-[150px]" />
-          <col className="w-[72px]" />
+          <col className="w-[240px] max-md:w-[150px]" />
+          <col className="w-[88px]" />
           <col />
           {COLUMNS.map((title) => (
-            <col key={title} className="w-[76px]" />
+            <col key={title} className={title.length > 12 ? "w-[104px]" : "w-[76px]"} />
           ))}
         </colgroup>
         <thead>
@@ -30,7 +30,7 @@ export function Breakdown({ table, rows }: { table: StatisticsTable; rows: reado
               <span className="sr-only">{table}</span>
             </th>
             <th scope="col" className={`${NUMBER} font-medium font-plate`}>
-              Share
+              Success rate
             </th>
             <th scope="col">
               <span className="sr-only">How many</span>

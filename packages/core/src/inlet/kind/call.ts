@@ -5,7 +5,7 @@ export const call: InletKindForm = {
   perMinute: 6_000,
   draft: {},
   example: { fields: { target: "porch lantern, wren", argument: "on" } },
-  typed: [["fields", "What is called, as JSON"]],
+  typed: [["fields", "Call (JSON)"]],
   caller: ({ slug }, { origin, channel }) => curlPost(origin, `${slug}/${channel}`, "text/plain", "on"),
   spoken({ fields }) {
     const { target, argument } = (fields ?? {}) as { target?: unknown; argument?: unknown };

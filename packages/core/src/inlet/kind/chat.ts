@@ -8,7 +8,7 @@ export const chat: InletKindForm = {
   draft: { senders: ["porch-room/*"], synonyms: { lit: "on" }, routes: [PHRASES] },
   example: MESSAGE,
   typed: [
-    ["text", "What somebody writes"],
+    ["text", "Chat message"],
     ["sender", "Sender"],
     ["room", "Room"],
   ],

@@ -15,7 +15,7 @@ export const hook: InletKindForm = {
     ],
   },
   example: { fields: EVENT },
-  typed: [["fields", "What comes, as JSON"]],
+  typed: [["fields", "Event (JSON)"]],
   foreign: true,
   caller: ({ slug }, { origin }) => curlPost(origin, slug, "application/json", JSON.stringify(EVENT)),
   proof: "key or signature",

@@ -14,8 +14,8 @@ export const keypad: InletKindForm = {
   },
   example: { text: "porch lantern in wren on" },
   typed: [
-    ["digits", "Keys that are pressed"],
-    ["text", "The phrase of a key"],
+    ["digits", "Pressed keys"],
+    ["text", "Phrase of the key"],
   ],
   caller: ({ slug }, { origin }) =>
     curlPost(origin, slug, "application/json", JSON.stringify({ call: "1", digits: "1" })),

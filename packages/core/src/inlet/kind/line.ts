@@ -6,7 +6,7 @@ export const line: InletKindForm = {
   perMinute: 120,
   draft: { settings: { port: 4_188 }, routes: [PHRASES] },
   example: { text: "porch lantern in wren on" },
-  typed: [["text", "What is typed"]],
+  typed: [["text", "Typed line"]],
   findings({ slug, settings = {} }, { others }) {
     const isSame = (other: InletDescription) => other.kind === "line" && other.settings?.port === settings.port;
     const same = others.find((other) => other.slug !== slug && isSame(other));

@@ -5,7 +5,7 @@ export const web: InletKindForm = {
   perMinute: 1_000_000,
   draft: {},
   example: { fields: { target: "porch lantern, wren", action: "on" } },
-  typed: [["fields", "What is asked, as JSON"]],
+  typed: [["fields", "Request (JSON)"]],
   direct: true,
   caller: ({ slug }, { origin, channel }) =>
     curlPost(origin, slug, "application/json", JSON.stringify({ target: channel, action: "on" })),
