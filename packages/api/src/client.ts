@@ -73,7 +73,7 @@ import type { LogPage, RequestView, TraceView } from "./request-view.ts";
 import type { StatisticsQuery, StatisticsView } from "./statistics-view.ts";
 
 export interface ClientOptions {
-  /** The service's address without a path: "http://127.0.0.1:4173". Empty in the console: its own origin. */
+  /** The service's address without a path: "http://127.0.0.1:4180". Empty in the console: its own origin. */
   baseUrl: string;
   /** Sent as bearer key. Left out in the console, which has a session cookie. */
   key?: string;

@@ -290,6 +290,10 @@ describe("any inlet", () => {
     expect((await inlets.post("slow", key, "hello")).status).toBe(200);
     const flood = await inlets.post("slow", key, "hello");
     expect([flood.status, Number(flood.headers.get("retry-after")) > 0]).toEqual([429, true]);
+    expect(flood.body).toMatchObject({
+      code: "rate-exceeded",
+      detail: expect.stringContaining("Inlet slow accepts 2"),
+    });
     const { inlet, version } = await world.client.inlet("slow");
     await world.client.saveInlet({ ...inlet, paused: true }, version);
     expect((await inlets.post("slow", key, "hello")).body.code).toBe("inlet-paused");

@@ -118,7 +118,7 @@ export const errorCatalogue = {
     status: 404,
     retryable: false,
     title: "Not found",
-    sentence: "{what} was not found. Check the address for a missing or extra letter.",
+    sentence: "{what} was not found. It was deleted, or its name has a mistake.",
   },
   "wrong-method": {
     status: 405,
@@ -288,7 +288,7 @@ export const errorCatalogue = {
     retryable: false,
     title: "You have locked out this channel",
     sentence:
-      "Nothing was published. You have locked out {target}. Check that nobody has their hands in the panel, then send it again with “confirm”: true.",
+      "Nothing was published. You have locked out {target}. Check that nobody works at the panel, then publish it again and confirm.",
   },
   "already-locked-out": {
     status: 409,
@@ -364,6 +364,12 @@ export const errorCatalogue = {
     retryable: true,
     title: "Too many attempts",
     sentence: "Too many attempts from this address. Wait {seconds} s and try again.",
+  },
+  "rate-exceeded": {
+    status: 429,
+    retryable: true,
+    title: "The inlet receives too many arrivals",
+    sentence: "{inlet} accepts {perMinute} arrivals a minute. Nothing was sent. Repeat it after {seconds} s.",
   },
   "inlet-paused": {
     status: 503,

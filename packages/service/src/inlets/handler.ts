@@ -77,6 +77,7 @@ export class InletHandler {
   readonly openedAt = Date.now();
   private readonly notUnderstoodAt: number[] = [];
   private readonly requests: RequestService;
+  private readonly perMinute: number;
   private readonly limiter: Limiter;
   private readonly reader: ArrivalReader;
   private readonly writer: AnswerWriter;
@@ -96,7 +97,8 @@ export class InletHandler {
     this.requests = requests;
     this.reader = new ArrivalReader(description, this.sites, requests);
     this.writer = new AnswerWriter(description, requests, () => this.reader.vocabulary);
-    this.limiter = new Limiter(description.perMinute ?? inletKinds[description.kind].perMinute, performance.now());
+    this.perMinute = description.perMinute ?? inletKinds[description.kind].perMinute;
+    this.limiter = new Limiter(this.perMinute, performance.now());
   }
 
   get router(): Router {
@@ -107,14 +109,14 @@ export class InletHandler {
     return this.reader.vocabulary;
   }
 
-  /** @throws RelayError inlet-paused or too-many-attempts: nothing was looked at */
+  /** @throws RelayError inlet-paused or rate-exceeded: nothing was looked at */
   admit(): void {
     const { paused, name } = this.description;
     if (paused) throw new RelayError("inlet-paused", { inlet: name });
     const seconds = this.limiter.take(performance.now());
     if (seconds === null) return;
     this.floodedAt = Date.now();
-    throw new RelayError("too-many-attempts", { seconds });
+    throw new RelayError("rate-exceeded", { inlet: name, perMinute: this.perMinute, seconds });
   }
 
   /** When arrivals were not understood since then, ms since 1970, oldest first; the last hundred at most. */

@@ -1,6 +1,6 @@
 /** The address /in/<inlet>: finds the inlet and lets its kind serve. It stands before the rest of the HTTP application. */
 import type { IncomingMessage, ServerResponse } from "node:http";
-import { RelayError } from "@bold-relay/core";
+import { type ErrorCode, RelayError } from "@bold-relay/core";
 import { bearerToken } from "../auth/token.ts";
 import { requirePlainAddress } from "../http-exchange/body.ts";
 import { sendProblem } from "../http-exchange/problem.ts";
@@ -16,6 +16,9 @@ export interface InletHttpDeps extends Pick<HttpKindDeps, "calls" | "log" | "isL
   readonly asError: (error: unknown) => RelayError;
 }
 
+/** Errors that say how long to wait. */
+const WAITS: ReadonlySet<ErrorCode> = new Set<ErrorCode>(["too-many-attempts", "rate-exceeded"]);
+
 const PATH = /^\/in\/([a-z0-9-]{1,40})(?=[/?]|$)/;
 
 /** @returns whether the request was for an inlet, and is being answered */
@@ -25,7 +28,7 @@ export function createInletHttpHandler(deps: InletHttpDeps): (req: IncomingMessa
     serve(req, res, deps).catch((error: unknown) => {
       req.resume();
       const known = deps.asError(error);
-      if (known.code === "too-many-attempts") res.setHeader("retry-after", Number(known.facts.seconds ?? 1));
+      if (WAITS.has(known.code)) res.setHeader("retry-after", Number(known.facts.seconds ?? 1));
       sendProblem(res, known);
     });
     return true;

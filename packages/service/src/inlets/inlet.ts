@@ -56,13 +56,13 @@ export interface ReplyReceipt {
 /** One inlet as it runs. */
 export interface Inlet {
   readonly description: InletDescription;
-  /** Rejects what comes while it is paused, or too fast: inlet-paused, too-many-attempts. */
+  /** Rejects what comes while it is paused, or too fast: inlet-paused, rate-exceeded. */
   admit(): void;
   /** Counts an arrival that this kind takes by itself. */
   noteArrival(): void;
   /** Counts what became of it. */
   noteEnd(outcome: PromiseSettledResult<unknown>): void;
-  /** Takes an arrival: permitted, matched, asked, answered. Rejects with too-many-attempts, inlet-paused, service-busy and the like. */
+  /** Takes an arrival: permitted, matched, asked, answered. Rejects with rate-exceeded, inlet-paused, service-busy and the like. */
   hear(arrival: Arrival, origin: RequestOrigin): Promise<InletResult>;
   /** Puts an arrival on record that this kind refuses by itself. Rejects with the refusal. */
   refuse(arrival: Arrival, origin: RequestOrigin, refusal: RelayError): Promise<never>;
