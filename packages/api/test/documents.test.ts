@@ -8,7 +8,7 @@ const ROOT = fileURLToPath(new URL("../../../", import.meta.url));
 const documents = ["ARCHITECTURE.md", "CONTRIBUTING.md", "SECURITY.md", "README.md", ...within("docs")];
 const packages = readdirSync(path.join(ROOT, "packages")).map((name) => `packages/${name}`);
 const sources = packages.flatMap((name) => ["src", "test", "migrations"].map((folder) => `${name}/${folder}`));
-const files = [...sources, "bench/src", "scripts", "deploy"].flatMap(within);
+const files = [...sources, "bench/src", "examples", "scripts", "deploy"].flatMap(within);
 
 function within(folder: string): string[] {
   if (!existsSync(path.join(ROOT, folder))) return [];

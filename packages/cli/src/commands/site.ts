@@ -57,7 +57,6 @@ siteCommand
     const plan = await client.saveSite(site, at ?? null);
     if (json) return printJson(plan);
     printPlan(site, plan, "did");
-    printLine(`${bold(site.name)}: version ${plan.version} is loaded.`);
   });
 
 async function readSite(file: string): Promise<SiteDescription> {
@@ -77,8 +76,8 @@ export function printPlan(
   for (const change of changes) for (const line of changeLines(change)) printLine(line);
   for (const finding of findings) printLine(findingLine(finding));
   const wrongs = findings.filter(({ level }) => level === "wrong").length;
-  if (tense === "would" && wrongs > 0)
-    printLine(wrong(`It cannot be loaded: ${wrongs} mistake${wrongs === 1 ? "" : "s"}.`));
+  if (tense === "did") printLine(`${bold(site.name)}: version ${version} is loaded.`);
+  else if (wrongs > 0) printLine(wrong(`It cannot be loaded: ${wrongs} error${wrongs === 1 ? "" : "s"}.`));
 }
 
 function changeLines({ what, name, change, fields }: SiteChange): string[] {

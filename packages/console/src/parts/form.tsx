@@ -6,6 +6,9 @@ export const FIELD = "h-9 rounded-key border border-soft bg-enclosure px-2.5";
 export const STRONG = "h-9 rounded-key bg-act px-3 font-semibold text-letters text-note";
 export const QUIET = "text-act text-note underline-offset-2 hover:underline";
 
+/** A page of lists: it uses the width that there is, up to where lines are too long to follow. */
+export const PAGE = "max-w-[1400px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3";
+
 export function SectionTitle({ children }: { children: React.ReactNode }) {
   return <h2 className="mt-7 border-ink border-b pb-1.5 font-medium font-plate text-note text-soft">{children}</h2>;
 }

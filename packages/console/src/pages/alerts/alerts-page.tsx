@@ -7,7 +7,7 @@ import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
 import { client, names, useAlerts, useMemberName } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
-import { FIELD, QUIET, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
+import { FIELD, PAGE, QUIET, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
 import { when } from "../../parts/time.ts";
 
 export function AlertsPage() {
@@ -16,7 +16,7 @@ export function AlertsPage() {
   const open = alerts?.filter((one) => isOpen(one, now)) ?? [];
   const hidden = alerts?.filter((one) => !isOpen(one, now)) ?? [];
   return (
-    <div className="max-w-[900px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+    <div className={PAGE}>
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
         <h1 className="text-page">Alerts</h1>
         {alerts && <p className="text-soft">{open.length === 1 ? "1 open" : `${open.length} open`}</p>}

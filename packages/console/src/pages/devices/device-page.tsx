@@ -6,7 +6,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { client, names, useDevices } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
-import { QUIET, SectionTitle, ShownOnce, Trouble, Twice } from "../../parts/form.tsx";
+import { PAGE, QUIET, SectionTitle, ShownOnce, Trouble, Twice } from "../../parts/form.tsx";
 import { when } from "../../parts/time.ts";
 import { Commissioning } from "./commissioning.tsx";
 import { DeviceCare } from "./device-care.tsx";
@@ -30,7 +30,7 @@ export function DevicePage() {
     );
   }
   return (
-    <div className="max-w-[900px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+    <div className={PAGE}>
       <Link to="/devices" className={QUIET}>
         All devices
       </Link>

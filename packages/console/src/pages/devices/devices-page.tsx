@@ -6,7 +6,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useBoard, useDevices, useProfiles } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
-import { STRONG } from "../../parts/form.tsx";
+import { PAGE, STRONG } from "../../parts/form.tsx";
 import { type DeviceDraft, emptyChannel } from "./device-draft.ts";
 import { DeviceForm } from "./device-form.tsx";
 import { UnassignedDevices } from "./unassigned.tsx";
@@ -20,7 +20,7 @@ export function DevicesPage() {
   const sites = Map.groupBy(devices ?? [], ({ site }) => site.slug);
   const commissioned = devices?.filter(({ proof }) => proof?.failed === 0).length ?? 0;
   return (
-    <div className="max-w-[1100px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+    <div className={PAGE}>
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
         <h1 className="text-page">Devices</h1>
         {devices && (

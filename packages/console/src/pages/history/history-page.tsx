@@ -5,6 +5,7 @@ import { Button } from "@headlessui/react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { useBoard, useHistory, useTrace } from "../../api/queries.ts";
+import { PAGE } from "../../parts/form.tsx";
 import { Keys } from "../../parts/keys.tsx";
 import { Lamp } from "../../parts/lamp.tsx";
 import { StageTrack } from "../../parts/stage-track.tsx";
@@ -27,7 +28,7 @@ export function HistoryPage() {
   if (!day) return null;
   const isReading = readsNumbers(kindOf(day.kind));
   return (
-    <div className="max-w-[900px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+    <div className={PAGE}>
       <p className="text-note text-soft">
         <Link to={`/board/${site}`} className="text-act underline underline-offset-2">
           Board

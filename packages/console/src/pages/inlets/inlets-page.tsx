@@ -7,14 +7,14 @@ import { type FormEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { client, names, useBoard, useInlets } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
-import { FIELD, STRONG, Trouble } from "../../parts/form.tsx";
+import { FIELD, PAGE, STRONG, Trouble } from "../../parts/form.tsx";
 
 export function InletsPage() {
   const { data: inlets, error } = useInlets();
   const [adding, setAdding] = useState(false);
   const now = useNow();
   return (
-    <div className="max-w-[1100px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+    <div className={PAGE}>
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
         <h1 className="text-page">Inlets</h1>
         {inlets && <p className="text-soft">{inlets.length} inlets</p>}

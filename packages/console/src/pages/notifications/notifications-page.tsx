@@ -4,7 +4,7 @@ import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, names, useNotifications } from "../../api/queries.ts";
-import { QUIET, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
+import { PAGE, QUIET, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
 import { NotificationForm } from "./notification-form.tsx";
 import { NotificationLog } from "./notification-log.tsx";
 
@@ -12,7 +12,7 @@ export function NotificationsPage() {
   const { data: notifications, error } = useNotifications();
   const [adding, setAdding] = useState(false);
   return (
-    <div className="max-w-[1000px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+    <div className={PAGE}>
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
         <h1 className="text-page">Notifications</h1>
         {notifications && notifications.length > 0 && (

@@ -1,7 +1,7 @@
 /** Statistics: how well does it run? The share that reached its target stage and the times of each hop, by day, sites, device and inlet. */
 import { queryText, STATISTICS_TABLES, type StatisticsTable, type StatisticsView } from "@bold-relay/api";
 import { useStatistics } from "../../api/queries.ts";
-import { SectionTitle } from "../../parts/form.tsx";
+import { PAGE, SectionTitle } from "../../parts/form.tsx";
 import { when } from "../../parts/time.ts";
 import { Breakdown } from "./breakdown.tsx";
 import { type Period, PeriodBar, usePeriod } from "./period-bar.tsx";
@@ -18,7 +18,7 @@ export function StatisticsPage() {
   const [period, change] = usePeriod();
   const { data: view, error } = useStatistics(period);
   return (
-    <div className="max-w-[1120px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+    <div className={PAGE}>
       <header className="flex flex-wrap items-baseline gap-x-4">
         <h1 className="text-page">Statistics</h1>
         {view && <p className="text-soft">{periodText(view)}</p>}

@@ -1,5 +1,6 @@
 /** Team: who may do what. Members and their roles, keys, and what was changed by whom. */
 import { useSession } from "../../api/queries.ts";
+import { PAGE } from "../../parts/form.tsx";
 import { AuditList } from "./audit-list.tsx";
 import { FactorRule } from "./factor-rule.tsx";
 import { KeyList } from "./key-list.tsx";
@@ -9,7 +10,7 @@ export function TeamPage() {
   const { data: session } = useSession();
   const isOwner = session?.role === "owner";
   return (
-    <div className="max-w-[960px] px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
+    <div className={PAGE}>
       <h1 className="text-page">Access</h1>
       {isOwner && <MemberList me={session.name} />}
       {isOwner && <FactorRule />}
