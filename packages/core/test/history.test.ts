@@ -36,7 +36,9 @@ describe("the answer", () => {
     [{ is: null }, "state unknown"],
     [{ online: false }, "Its device is offline."],
     [{ changes: facts.changes.slice(0, 1), is: "off", isOnNow: false }, "has been off since 2 h, by hand."],
-    [{ commands: [] }, "since 20 h, unknown cause"],
+    [{ commands: [] }, "since 20 h, by a command"],
+    [{ commands: facts.commands.map((one) => ({ ...one, to: "off" })) }, "since 20 h, by a command"],
+    [{ changes: facts.changes.map((one) => ({ ...one, cause: "unknown" as const })) }, "since 20 h, unknown cause"],
   ] as const)("%j: %s", (more, text) => {
     expect(historyAnswer({ ...facts, ...more })).toContain(text);
   });

@@ -3,11 +3,11 @@ import type { Cause } from "../state/observe.ts";
 
 const WORDS: Partial<Record<Cause, string>> = {
   hand: "by hand",
-  timer: "its own timer",
-  boot: "its power-up",
-  late: "a late command",
-  foreign: "another publisher",
-  retained: "retained, age unknown",
+  timer: "by its own timer",
+  boot: "by its power-up",
+  late: "by a late command",
+  foreign: "by another publisher",
+  retained: "from a retained message, age unknown",
 };
 
 /** null: a command made it so, or nobody knows what did. */

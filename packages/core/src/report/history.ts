@@ -65,7 +65,7 @@ export function wasOn({ changes, isOnNow }: Pick<HistoryFacts, "changes" | "isOn
  * What to tell somebody who asks why it is as it is.
  *
  * @example historyAnswer(facts)
- *   // → "Porch lantern, Finch has been on since 18:47, asked by Ines. In 24 h: 3 asked, 1 not reached;
+ *   // → "Porch lantern, Finch has been on since 18:47, requested by Ines. In 24 h: 3 commanded, 1 not delivered;
  *   //    on for 2 h."
  */
 export function historyAnswer(facts: HistoryFacts): string {
@@ -89,6 +89,8 @@ function stateWords({ changes, commands, clock }: HistoryFacts, is: string): str
   const since = `has been ${is} since ${clock(change.at)}`;
   const by = causeWords(change.cause);
   if (by) return `${since}, ${by}`;
-  const command = commands.findLast(({ at, end }) => at <= change.at && end === "delivered");
-  return command ? `${since}, requested by ${command.by}` : `${since}, unknown cause`;
+  if (change.cause !== "command") return `${since}, unknown cause`;
+  // Only one that wanted what it became can have made it so.
+  const command = commands.findLast(({ at, to, end }) => at <= change.at && end === "delivered" && to === is);
+  return command ? `${since}, requested by ${command.by}` : `${since}, by a command`;
 }

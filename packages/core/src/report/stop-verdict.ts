@@ -70,7 +70,7 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
     headline: "Stopped after the acknowledgement.",
     text: ignored
       ? `The ${device} acknowledged the command. ${ignored.text} ${ignored.tryThis}`
-      : `The ${device} acknowledged the command but did not report the state. It has probably switched. Nothing proves it. Look at the channel.`,
+      : `The ${device} acknowledged the command but did not report the state. Nothing proves that it switched. Look at the channel.`,
   }),
   contradicted: ({ device, to }) => ({
     headline: "Acknowledged, then contradicted.",

@@ -3,7 +3,7 @@
  * gate. A link is signed and ends by itself; each can be revoked, and a new secret of its inlet ends them all.
  */
 import type { IncomingMessage, ServerResponse } from "node:http";
-import { NO_ARRIVAL } from "@bold-relay/core";
+import { type Arrival, NO_ARRIVAL } from "@bold-relay/core";
 import { type LinkTerms, readLink } from "../auth/signature.ts";
 import { callerFrom, noteAnswer, requireMethod, restOf } from "./http-words.ts";
 import type { HttpKindDeps, Inlet, InletResult } from "./inlet.ts";
@@ -32,9 +32,13 @@ export async function serveLink(
   return true;
 }
 
+/** What the button of a link asks. */
+export function linkArrival(phrase: string): Arrival {
+  return { ...NO_ARRIVAL, text: phrase, sender: "a link", link: true };
+}
+
 function press(req: IncomingMessage, inlet: Inlet, { phrase }: LinkTerms): Promise<InletResult> {
-  const arrival = { ...NO_ARRIVAL, text: phrase, sender: "a link", link: true as const };
-  return inlet.hear(arrival, callerFrom(req, null, WAIT_MS, null));
+  return inlet.hear(linkArrival(phrase), callerFrom(req, null, WAIT_MS, null));
 }
 
 function buttonPage(name: string, { phrase, until }: LinkTerms): string {

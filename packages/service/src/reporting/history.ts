@@ -89,7 +89,7 @@ function changeEntry(
   words: (value: ChangeRecord["to"]) => string,
   isReading: boolean,
 ): HistoryEntry {
-  const by = causeWords(cause) ?? (cause === "command" ? "as commanded" : isReading ? "" : "by nobody known");
+  const by = causeWords(cause) ?? (cause === "command" ? "as commanded" : isReading ? "" : "unknown cause");
   return {
     at: new Date(at).toISOString(),
     kind: "change",

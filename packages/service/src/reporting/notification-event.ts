@@ -14,8 +14,25 @@ import type { Board } from "../state/board.ts";
 import type { AcceptRow } from "../store/accept-requests.ts";
 import type { RequestRecord } from "../store/find-requests.ts";
 
+/** What every message about a request says of it. */
+function requestData({
+  id,
+  requester,
+  inlet,
+  asker,
+  target,
+  action,
+  value,
+  askedAt,
+}: Pick<
+  RequestRecord | AcceptRow,
+  "id" | "requester" | "inlet" | "asker" | "target" | "action" | "value" | "askedAt"
+>) {
+  return { request: id, requester, inlet, asker, target, action, value, askedAt: time(askedAt) };
+}
+
 export function outcomeNotification(
-  { id, requester, inlet, asker, target, action, value, askedAt, traceparent }: RequestRecord,
+  request: RequestRecord,
   outcome: Outcome,
   commands: readonly Command[],
   board: Board,
@@ -25,42 +42,19 @@ export function outcomeNotification(
   const told = entries.map(({ command: { to, stage, end, reason }, entry }) => {
     return { channel: entry?.address ?? null, to, stage, end, reason };
   });
-  const data = {
-    request: id,
-    requester,
-    inlet,
-    asker,
-    target,
-    action,
-    value,
-    askedAt: time(askedAt),
-    outcome,
-    commands: told,
-  };
+  const { id, traceparent } = request;
+  const data = { ...requestData(request), outcome, commands: told };
   return { what: "outcome", outcome, site, subject: id, data, traceparent: traceparentFor(id, traceparent, id) };
 }
 
-/** @param outcome refused or notUnderstood: nothing was sent */
+/** Nothing was sent. */
 export function refusedNotification(
-  { id, requester, inlet, asker, target, action, value, askedAt, said, site, traceparent }: AcceptRow,
+  row: AcceptRow,
   { code, message }: RelayError,
   outcome: "refused" | "not-understood",
 ): NotificationEvent {
-  const why = { code, detail: message };
-  const data = {
-    request: id,
-    requester,
-    inlet,
-    asker,
-    target,
-    action,
-    value,
-    said,
-    askedAt: time(askedAt),
-    outcome,
-    refusal: why,
-    commands: [],
-  };
+  const { id, said, site, traceparent } = row;
+  const data = { ...requestData(row), said, outcome, refusal: { code, detail: message }, commands: [] };
   const request = id as RequestId;
   const trace = traceparentFor(request, traceparent, request);
   return { what: "outcome", outcome, site, subject: id, data, traceparent: trace };

@@ -29,6 +29,7 @@ import { preferredWaitS } from "../../http-exchange/prefer.ts";
 import { versionOf } from "../../http-exchange/version.ts";
 import { InletHandler, UNCOUNTED } from "../../inlets/handler.ts";
 import type { InletCounter } from "../../inlets/inlet-counter.ts";
+import { linkArrival } from "../../inlets/link-page.ts";
 import type { InletInstance } from "../../inlets/registry.ts";
 import { newId } from "../../platform/id.ts";
 import { rehearsalView } from "../../requests/rehearse.ts";
@@ -137,12 +138,7 @@ export function inletRoutes(deps: HttpDeps): Router {
         });
       if (inlet.secret === null)
         throw new RelayError("bad-request", { why: `${name} has no secret to sign with: make one first` });
-      const { understood, reply, refusal } = handler.rehearse({
-        ...NO_ARRIVAL,
-        text: phrase,
-        sender: "a link",
-        link: true as const,
-      });
+      const { understood, reply, refusal } = handler.rehearse(linkArrival(phrase));
       if (refusal) throw refusal;
       if (!("asks" in understood)) throw new RelayError("not-understood", { why: reply, nearest: [] });
       const id = newId();
