@@ -10,7 +10,7 @@ import {
   RadioNodeBoard,
 } from "@bold-relay/standins";
 import { checkPlan, startTranslatorHost, type TranslatedDevice, type TranslatorHost } from "@bold-relay/translators";
-import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
+import { afterAll, afterEach, beforeAll, describe, expect, inject, it } from "vitest";
 import { openSerialLine, type SerialLine } from "./support/serial-line.ts";
 import { brokerUrl } from "./support/servers.ts";
 import { refusal, untilChannel } from "./support/until.ts";
@@ -54,13 +54,17 @@ beforeAll(async () => {
         name: "Behind a translator",
         codec: "json",
         topics,
-        // The far side may take all of its 400 ms: one that is silent is tried twice.
+        // The far side may take all of its second: one that is silent is tried twice.
         delivery: { ackWithinMs: 8_000, attempts: 2, settleMs: 8_000, timesItself: true, knowsRepeats: true },
       },
     ],
     describe: (slug) => ({ slug, name: "Fennel Hall", rooms: [{ slug: "cellar", name: "Cellar", devices }] }),
   });
   await plugIn();
+});
+// One test that fails leaves no faulty board to the next.
+afterEach(async () => {
+  for (const board of boards.values()) await board.setFault("none");
 });
 afterAll(async () => {
   await host.stop();
@@ -92,7 +96,7 @@ async function plugIn(): Promise<void> {
         do: { method: "PUT", path: "/pin/{index}/{value}" },
         is: { path: "/pin/{index}", everyMs: 100 },
         form: { form: "text", words: { on: 1, off: 0 } },
-        timeoutMs: 400,
+        timeoutMs: 1_000,
       }),
       far("lines", channels, {
         by: "lines",
@@ -108,7 +112,7 @@ async function plugIn(): Promise<void> {
           words,
         },
         query: { line: "GET {index}", everyMs: 100 },
-        timeoutMs: 400,
+        timeoutMs: 1_000,
       }),
       far("mailbox", channels, { by: "mailbox", key: BOX_KEY, timeoutMs: 1_000, silentAfterMs: 30_000 }),
       far("radio", gate, { by: "radio", port: tty.path, node: 4, timeoutMs: 400 }),
@@ -123,7 +127,7 @@ async function plugIn(): Promise<void> {
     port: `tcp://127.0.0.1:${string.port}`,
     lamps: 7,
     frame: "A5 {count} {lamps} {sum}",
-    timeoutMs: 400,
+    timeoutMs: 1_000,
   });
   host = await startTranslatorHost({ ...plan, devices: [...plan.devices, lamps] }, (line) => said.push(line));
   const poller = new Poller({ site, device: "mailbox", channels }, `http://127.0.0.1:${host.mailboxPort}`, BOX_KEY);
@@ -321,7 +325,7 @@ describe("a string of lamps", () => {
   it.each([
     ["refusing", "failed", "it answered “15”"],
     ["garbling", "failed", "it answered “7F”"],
-    ["silent", "unanswered", "it did not answer within 400 ms"],
+    ["silent", "unanswered", "it did not answer within 1000 ms"],
     ["unplugged", "failed", "cannot be opened"],
   ])("that is %s ends %s, and says why", async (fault, end, why) => {
     await string().setFault(fault);

@@ -12,11 +12,11 @@ import {
   type DecodedCommand,
   encodePresence,
   type Firmware,
-  type Value,
 } from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
 import { bindingsOf } from "./bindings.ts";
-import { CODES, type DeviceDriver, type FarAnswer } from "./device-driver.ts";
+import { ChannelReports, type Report } from "./channel-reports.ts";
+import { CODES, type DeviceDriver, type FarAnswer, type FarOrder } from "./device-driver.ts";
 import type { BrokerAccess, TranslatedDevice } from "./plan.ts";
 
 export type Say = (line: string) => void;
@@ -27,6 +27,12 @@ const REMEMBERED = 256;
 const MOST_OPEN = 32;
 /** How long between two tries to switch off what has run for long enough. */
 const OFF_AGAIN_MS = 1_000;
+
+interface ChannelOnBroker {
+  readonly binding: ChannelBinding;
+  readonly firmware: Firmware;
+  readonly reports: ChannelReports;
+}
 
 /** What TLS needs, read from the files that the plan names. */
 function pemOf({ ca, cert, key }: BrokerAccess): Record<string, Buffer> {
@@ -40,12 +46,7 @@ export class Translator {
   private readonly driver: DeviceDriver;
   private readonly say: Say;
   private readonly boot = randomUUID().slice(0, 8);
-  private readonly bindings: readonly { readonly binding: ChannelBinding; readonly firmware: Firmware }[];
-  private readonly observed = new Map<string, Value>();
-  /** What was last passed on to each channel: a report that shows just this is its doing. */
-  private readonly passedOn = new Map<string, { readonly to: Value; readonly id: string | null }>();
-  /** Channels of which the service still waits to hear what they are, even if that is what they were before. */
-  private readonly owed = new Set<string>();
+  private readonly channels: readonly ChannelOnBroker[];
   private readonly answers = new Map<string, FarAnswer | null>();
   private readonly offTimers = new Map<string, NodeJS.Timeout>();
   private client: MqttClient | null = null;
@@ -58,7 +59,11 @@ export class Translator {
     this.broker = broker;
     this.driver = driver;
     this.say = say;
-    this.bindings = bindingsOf(device).map((binding) => ({ binding, firmware: bindFirmware("json", binding) }));
+    this.channels = bindingsOf(device).map((binding) => ({
+      binding,
+      firmware: bindFirmware("json", binding),
+      reports: new ChannelReports(),
+    }));
   }
 
   get name(): string {
@@ -70,14 +75,17 @@ export class Translator {
     const online = this.connect();
     await this.driver.start({
       reachable: (up) => this.setReachable(up),
-      observed: (binding, value, by) => this.see(binding, value, by),
+      observed: ({ slug }, value, by) => {
+        const channel = this.channels.find(({ binding }) => binding.slug === slug);
+        if (channel) this.report(channel, channel.reports.see({ value, by }));
+      },
     });
     await online;
   }
 
   /** Switches off what runs for a while only, says that it leaves, and closes both sides. */
   async stop(): Promise<void> {
-    const running = this.bindings.filter(({ binding }) => this.offTimers.has(binding.slug));
+    const running = this.channels.filter(({ binding }) => this.offTimers.has(binding.slug));
     for (const timer of this.offTimers.values()) clearTimeout(timer);
     await Promise.all(
       running.map(({ binding }) => this.driver.tell({ id: randomUUID(), binding, to: binding.kind.rest, forMs: null })),
@@ -121,11 +129,11 @@ export class Translator {
 
   private async announce(client: MqttClient): Promise<void> {
     await client.subscribeAsync(
-      this.bindings.map(({ binding }) => this.topic(`${binding.slug}/do`)),
+      this.channels.map(({ binding }) => this.topic(`${binding.slug}/do`)),
       { qos: 1 },
     );
     await client.publishAsync(this.topic("here"), presence(this.isReachable, this.boot), { qos: 1, retain: true });
-    for (const { binding } of this.bindings) this.report(binding, null, null);
+    for (const channel of this.channels) this.report(channel, channel.reports.now);
   }
 
   private setReachable(up: boolean): void {
@@ -135,50 +143,34 @@ export class Translator {
     this.publish("here", presence(up, this.boot), true);
   }
 
-  private see(binding: ChannelBinding, value: Value, by: "hand" | "timer" | "boot" | null): void {
-    const ours = this.passedOn.get(binding.slug);
-    const fulfils = ours?.to === value && this.owed.delete(binding.slug);
-    if (!fulfils && this.observed.get(binding.slug) === value) return;
-    this.observed.set(binding.slug, value);
-    if (by === null && ours?.to === value) this.report(binding, ours.id === null ? "timer" : "command", ours.id);
-    else this.report(binding, by, null);
-  }
-
   private receive(topic: string, payload: Uint8Array): void {
-    const found = this.bindings.find(({ binding }) => this.topic(`${binding.slug}/do`) === topic);
+    const found = this.channels.find(({ binding }) => this.topic(`${binding.slug}/do`) === topic);
     const order = found?.firmware.hear(payload);
     if (!found || !order) return this.say(`${this.name}: a payload on ${topic} is no command`);
-    this.obey(found.binding, order).catch((error: Error) => this.say(`${this.name}: ${error.message}`));
+    this.obey(found, order).catch((error: Error) => this.say(`${this.name}: ${error.message}`));
   }
 
-  private async obey(binding: ChannelBinding, { id, to, forMs }: DecodedCommand): Promise<void> {
+  private async obey(channel: ChannelOnBroker, { id, to, forMs }: DecodedCommand): Promise<void> {
+    const { binding, reports } = channel;
     const command = id ?? randomUUID();
     if (this.answers.has(command)) return this.answerAgain(binding, command);
     this.remember(command, null);
-    const answer = await this.passOn(binding, { id: command, to, forMs });
+    reports.begin();
+    const answer = await this.passOn({ id: command, binding, to, forMs });
     // Nobody knows what became of it, so a repeated one may try once more; of a pulse there is no second.
     if (answer.ok === null && binding.kind.repeatable) this.answers.delete(command);
     else this.remember(command, answer);
-    this.keepTime(binding, answer, forMs);
-    if (answer.ok === false) this.owed.delete(binding.slug);
+    this.keepTime(channel, answer, forMs);
     this.answer(binding, command, answer);
-    if (answer.ok !== true || answer.is === null) return;
-    this.owed.delete(binding.slug);
-    this.observed.set(binding.slug, answer.is);
-    this.report(binding, "command", command);
+    this.report(channel, reports.answered({ to, id: command }, answer));
   }
 
-  private async passOn(
-    binding: ChannelBinding,
-    order: { id: string; to: Value; forMs: number | null },
-  ): Promise<FarAnswer> {
+  private async passOn(order: FarOrder): Promise<FarAnswer> {
     if (this.open >= MOST_OPEN)
       return { ok: false, code: CODES.busy, why: `${MOST_OPEN} commands wait for it already` };
     this.open += 1;
-    this.passedOn.set(binding.slug, { to: order.to, id: order.id });
-    this.owed.add(binding.slug);
     try {
-      return await this.driver.tell({ ...order, binding });
+      return await this.driver.tell(order);
     } finally {
       this.open -= 1;
     }
@@ -200,27 +192,30 @@ export class Translator {
    * Ends what was asked for a while. Only an order that was taken may put an end to the time that runs: one that failed has
    * changed nothing, and one that nobody knows of may run as well.
    */
-  private keepTime(binding: ChannelBinding, { ok }: FarAnswer, forMs: number | null): void {
+  private keepTime(channel: ChannelOnBroker, { ok }: FarAnswer, forMs: number | null): void {
     if (ok === false || (ok === null && forMs === null)) return;
-    clearTimeout(this.offTimers.get(binding.slug));
-    this.offTimers.delete(binding.slug);
-    if (forMs !== null) this.switchOffIn(binding, forMs);
+    const { slug } = channel.binding;
+    clearTimeout(this.offTimers.get(slug));
+    this.offTimers.delete(slug);
+    if (forMs !== null) this.switchOffIn(channel, forMs);
   }
 
   /** Tries until the device has taken it, or something newer has. */
-  private switchOffIn(binding: ChannelBinding, ms: number): void {
-    const { slug } = binding;
+  private switchOffIn(channel: ChannelOnBroker, ms: number): void {
+    const { binding, reports } = channel;
+    const off = { to: binding.kind.rest, id: null };
     const timer = setTimeout(() => {
-      this.passedOn.set(slug, { to: binding.kind.rest, id: null });
-      void this.driver.tell({ id: randomUUID(), binding, to: binding.kind.rest, forMs: null }).then((answer) => {
-        if (this.stopped || this.offTimers.get(slug) !== timer) return;
-        if (answer.ok !== true) return this.switchOffIn(binding, OFF_AGAIN_MS);
-        this.offTimers.delete(slug);
-        this.observed.set(slug, answer.is ?? binding.kind.rest);
-        this.report(binding, "timer", null);
+      reports.begin();
+      void this.driver.tell({ id: randomUUID(), binding, to: off.to, forMs: null }).then((answer) => {
+        const seen = reports.answered(off, answer);
+        if (this.stopped) return;
+        this.report(channel, seen);
+        if (this.offTimers.get(binding.slug) !== timer) return;
+        if (answer.ok !== true) this.switchOffIn(channel, OFF_AGAIN_MS);
+        else this.offTimers.delete(binding.slug);
       });
     }, ms);
-    this.offTimers.set(slug, timer);
+    this.offTimers.set(binding.slug, timer);
   }
 
   private answer({ slug }: ChannelBinding, id: string, answer: FarAnswer): void {
@@ -229,11 +224,10 @@ export class Translator {
     this.publish(`${slug}/done`, JSON.stringify({ id, ok: answer.ok, ...code, ...why }), false);
   }
 
-  private report({ slug }: ChannelBinding, by: "command" | "hand" | "timer" | "boot" | null, id: string | null): void {
-    const value = this.observed.get(slug);
-    const firmware = this.bindings.find(({ binding }) => binding.slug === slug)?.firmware;
-    if (value === undefined || !firmware) return;
-    this.publish(`${slug}/is`, Buffer.from(firmware.report(value, by, id)), true);
+  private report({ binding, firmware }: ChannelOnBroker, reports: readonly Report[]): void {
+    for (const { value, by, id } of reports) {
+      this.publish(`${binding.slug}/is`, Buffer.from(firmware.report(value, by, id)), true);
+    }
   }
 
   private publish(what: string, payload: string | Buffer, retain: boolean): void {
