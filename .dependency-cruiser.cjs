@@ -59,6 +59,7 @@ module.exports = {
       "http",
       "app",
       "instance",
+      "program",
     ]),
     {
       name: "inlets-ask-and-nothing-else",

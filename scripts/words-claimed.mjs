@@ -4,6 +4,7 @@ import { blockLines, pages, prose } from "./read/pages.mjs";
 
 const at = (file) => new URL(`../packages/${file}`, import.meta.url).href;
 const { program } = await import(at("cli/dist/index.js"));
+const { serverProgram } = await import(at("service/dist/program/program.js"));
 const { errorCatalogue, defaultPolicy, inletKinds } = await import(at("core/dist/index.js"));
 const { CONFIG_NAMES } = await import(at("service/dist/platform/config/config.js"));
 
@@ -13,6 +14,8 @@ const SETTINGS = [...CONFIG_NAMES, "BOLD_RELAY_URL", "BOLD_RELAY_KEY", "BOLD_REL
 const METRICS = [...readFileSync("docs/reference/metrics.md", "utf8").matchAll(/`(bold_relay_\w+)`/g)].map(
   ([, name]) => name,
 );
+
+const PROGRAMS = { "bold-relay": program, "bold-relay-server": serverProgram({}) };
 
 const found = pages()
   .filter((file) => !/^CHANGELOG\.md$/.test(file))
@@ -24,27 +27,27 @@ if (found.length > 0) process.exitCode = 1;
 /** Verbs and options that do not exist. */
 function commands(file) {
   const inProse = prose(file).flatMap(({ at: line, text }) =>
-    [...text.matchAll(/`((?:npx )?bold-relay [^`]+)`/g)].map(([, command]) => ({ line, command })),
+    [...text.matchAll(/`((?:npx |sudo )?bold-relay(?:-server)? [^`]+)`/g)].map(([, command]) => ({ line, command })),
   );
   const inBlocks = blockLines(file, "sh").map(({ at: line, text }) => ({ line, command: text }));
   return [...inProse, ...inBlocks].flatMap(({ line, command }) =>
-    [...command.matchAll(/(?:^|[\s;(])bold-relay ((?:[^|;&>#`$]|\$\w)+)/g)].flatMap(([, words]) =>
-      problemsOf(words.trim().split(/\s+/)).map((problem) => `${file}:${line}: ${problem}`),
+    [...command.matchAll(/(?:^|[\s;(])(bold-relay(?:-server)?) ((?:[^|;&>#`$]|\$\w)+)/g)].flatMap(([, name, words]) =>
+      problemsOf(PROGRAMS[name], words.trim().split(/\s+/)).map((problem) => `${file}:${line}: ${problem}`),
     ),
   );
 }
 
-function problemsOf(words) {
-  let command = program;
-  const known = [program];
+function problemsOf(whole, words) {
+  let command = whole;
+  const known = [whole];
   for (const word of words) {
     const inner = command.commands.find((one) => one.name() === word);
     if (!inner) break;
     command = inner;
     known.push(inner);
   }
-  if (command === program && /^[a-z]/.test(words[0] ?? "") && words[0] !== "help")
-    return [`there is no command bold-relay ${words[0]}`];
+  if (command === whole && /^[a-z]/.test(words[0] ?? "") && words[0] !== "help")
+    return [`there is no command ${whole.name()} ${words[0]}`];
   const options = ["--help", "--version", ...known.flatMap((one) => one.options.map(({ long }) => long))];
   return words
     .filter((word) => /^--[a-z]/.test(word) && !options.includes(word.split("=")[0]))

@@ -1,14 +1,20 @@
 /** The site that is measured on: as many relays as there are askers. */
-import { execFile } from "node:child_process";
 import { chmodSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
-import { promisify } from "node:util";
-import { eventually, findPrograms, freePort, startBroker, startChild, startPostgres } from "@bold-relay/rig";
+import {
+  eventually,
+  findPrograms,
+  freePort,
+  SERVER_PROGRAM,
+  setUp,
+  startBroker,
+  startChild,
+  startPostgres,
+} from "@bold-relay/rig";
 
 const PACKAGES = fileURLToPath(new URL("../../packages/", import.meta.url));
-const SERVICE = path.join(PACKAGES, "service/dist/main.js");
 const WITHOUT_JOURNAL = fileURLToPath(new URL("./without-journal.js", import.meta.url));
 export const INLET = "bench";
 
@@ -51,11 +57,13 @@ export function channelAddress(board: Board, asker: number): string {
  * @param channels of each kind of board
  */
 export async function setUpSite(databaseUrl: string, folder: string, channels: number): Promise<string> {
-  for (const profile of ["reporting-board", "answering-board"])
-    await setup(databaseUrl, "profile", path.join(PACKAGES, `rig/demo-data/profile-${profile}.json`));
+  const profiles = ["reporting-board", "answering-board"].map((name) =>
+    path.join(PACKAGES, `rig/demo-data/profile-${name}.json`),
+  );
+  await setUp(databaseUrl, { profiles });
   await addSite(databaseUrl, folder, "bench", channels);
-  const { key } = await setup(databaseUrl, "inlet", INLET, "--name", "Bench");
-  return key ?? "";
+  const { inlets } = await setUp(databaseUrl, { inlets: [{ slug: INLET, name: "Bench" }] });
+  return inlets[0]?.key ?? "";
 }
 
 /** Premises with as many channels that report as channels that only answer. */
@@ -76,7 +84,7 @@ export async function addSite(databaseUrl: string, folder: string, slug: string,
   };
   const siteFile = path.join(folder, "site.json");
   writeFileSync(siteFile, JSON.stringify(site));
-  await setup(databaseUrl, "site", siteFile);
+  await setUp(databaseUrl, { sites: [siteFile] });
 }
 
 /**
@@ -95,7 +103,7 @@ export async function startMeasured(
   const service = startChild({
     name: "the service",
     command: process.execPath,
-    args: [journal ? SERVICE : WITHOUT_JOURNAL],
+    args: journal ? [SERVER_PROGRAM, "start"] : [WITHOUT_JOURNAL],
     logFile: path.join(folder, "service.log"),
     pidFile: path.join(folder, "service.pid"),
     env: {
@@ -115,9 +123,8 @@ export async function startMeasured(
 
 /** Makes an owner; returns a key of theirs. */
 export async function setUpMember(databaseUrl: string): Promise<string> {
-  await setup(databaseUrl, "owner", "Ines");
-  const { key } = await setup(databaseUrl, "key", "Ines", "bench");
-  return key ?? "";
+  const { keys } = await setUp(databaseUrl, { owner: "Ines", keys: [{ member: "Ines", name: "bench" }] });
+  return keys[0]?.key ?? "";
 }
 
 function device(board: Board, profile: string, index: number) {
@@ -127,14 +134,4 @@ function device(board: Board, profile: string, index: number) {
     kind: "relay",
   }));
   return { slug: `${board}-${index}`, name: `${board} ${index}`, profile, channels };
-}
-
-async function setup(databaseUrl: string, ...words: string[]): Promise<Record<string, string>> {
-  const env = { ...process.env, BOLD_RELAY_DATABASE_URL: databaseUrl };
-  const { stdout } = await promisify(execFile)(
-    process.execPath,
-    [path.join(PACKAGES, "service/dist/setup.js"), ...words],
-    { env },
-  );
-  return JSON.parse(stdout) as Record<string, string>;
 }

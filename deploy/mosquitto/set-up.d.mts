@@ -34,5 +34,5 @@ export interface BrokerSetUp {
 /** @returns the configuration file */
 export function setUpBroker(options: BrokerSetUp): string;
 
-/** Makes what is missing of them. @param host by which devices find the broker */
-export function makeBrokerCertificates(folder: string, host: string): BrokerTls;
+/** Makes what is missing of them. @param host names and addresses by which devices find the broker, the usual one first */
+export function makeBrokerCertificates(folder: string, host: string | readonly string[]): BrokerTls;

@@ -153,10 +153,11 @@ function hashed(password) {
  * Makes an authority and the broker's certificate, with openssl; only where they are missing.
  *
  * @param {string} folder for them
- * @param {string} host name or address by which devices find the broker
+ * @param {string | readonly string[]} host names and addresses by which devices find the broker, the usual one first
  * @returns {{ ca: string, cert: string, key: string }} PEM files
  */
 export function makeBrokerCertificates(folder, host) {
+  const hosts = [host].flat();
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const file = (name) => path.join(folder, name);
   const files = { ca: file("ca.pem"), cert: file("broker.pem"), key: file("broker.key") };
@@ -176,13 +177,15 @@ export function makeBrokerCertificates(folder, host) {
     "-out",
     files.ca,
   );
-  const names = /^[\d.]+$|:/.test(host) ? `IP:${host}` : `DNS:${host}`;
-  const alternative = `subjectAltName=${names},DNS:localhost,IP:127.0.0.1`;
+  const names = [...new Set([...hosts, "localhost", "127.0.0.1"])].map((one) =>
+    /^[\d.]+$|:/.test(one) ? `IP:${one}` : `DNS:${one}`,
+  );
+  const alternative = `subjectAltName=${names.join(",")}`;
   openssl(
     "req",
     ...key,
     "-subj",
-    `/CN=${host}`,
+    `/CN=${hosts[0]}`,
     "-addext",
     alternative,
     "-keyout",
@@ -199,7 +202,7 @@ function main() {
   const { values, positionals } = parseArgs({
     allowPositionals: true,
     options: {
-      host: { type: "string", default: "localhost" },
+      host: { type: "string", multiple: true, default: ["localhost"] },
       port: { type: "string", default: "1883" },
       "device-port": { type: "string", default: "8883" },
       plugin: { type: "string", default: PLUGIN },
@@ -207,7 +210,9 @@ function main() {
   });
   const [given] = positionals;
   if (given === undefined) {
-    process.stderr.write("Usage: node deploy/mosquitto/set-up.mjs FOLDER [--host NAME] [--port N] [--device-port N]\n");
+    process.stderr.write(
+      "Usage: node deploy/mosquitto/set-up.mjs FOLDER [--host NAME]... [--port N] [--device-port N]\n",
+    );
     process.exit(2);
   }
   const folder = path.resolve(given);
@@ -240,7 +245,7 @@ function main() {
     `The broker is set up in ${folder}.\n` +
       `  Start it:   mosquitto -c ${conf}\n` +
       `  Service:    add the lines of ${env} to its environment\n` +
-      `  Devices:    mqtts://${values.host}:${values["device-port"]}, trusting ${tls.ca}\n`,
+      `  Devices:    mqtts://${values.host[0]}:${values["device-port"]}, trusting ${tls.ca}\n`,
   );
 }
 

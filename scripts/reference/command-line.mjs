@@ -1,16 +1,21 @@
 // The reference of the command line: what its own help says, of every verb.
 import { program } from "../../packages/cli/dist/index.js";
+import { serverProgram } from "../../packages/service/dist/program/program.js";
 import { page } from "./markdown.mjs";
 
 const WIDTH = 110;
 
 export function commandLinePage() {
+  const server = serverProgram({});
   const verbs = program.commands.flatMap((verb) => [verb, ...verb.commands.filter((one) => one.name() !== "help")]);
   return page(
     "The command line",
+    "`bold-relay` is for members of the team, on any machine. `bold-relay-server` is for who runs the service, on its machine.",
     "`bold-relay help VERB` prints the same. Tables are for people. With `--json` each verb prints JSON Lines for programs.",
     section("bold-relay", program),
     ...verbs.map((verb) => section(nameOf(verb), verb)),
+    section("bold-relay-server", server),
+    ...server.commands.map((verb) => section(nameOf(verb), verb)),
   );
 }
 

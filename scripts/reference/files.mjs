@@ -1,8 +1,8 @@
-// The reference of files: each field of a site, a profile, an inlet and a notification, with its form and meaning.
+// The reference of files: each field of a site, a profile, an inlet, a notification and a set-up, with its form and meaning.
 import { fileSchemas } from "../../packages/api/dist/schema/index.js";
 import { page, table } from "./markdown.mjs";
 
-const FILES = { site: "Site", profile: "Profile", inlet: "Inlet", notification: "Notification" };
+const FILES = { site: "Site", profile: "Profile", inlet: "Inlet", notification: "Notification", setup: "Set-up file" };
 
 export function filesPage() {
   const schemas = fileSchemas();

@@ -103,6 +103,14 @@ export interface ResetBody {
   password: string;
 }
 
+/** The body of POST /api/v1/setup. */
+export interface SetupBody {
+  /** What stands behind the "#" of the link. */
+  token: string;
+  name: string;
+  password: string;
+}
+
 /** The body of PUT /api/v1/account/app: the first code proves that the app has the secret. */
 export interface ConfirmAppBody {
   code: string;
@@ -166,7 +174,7 @@ export interface LogQuery {
 export const MAX_WAIT_S = 60;
 
 /** The version of this release, of service, client and command line alike. */
-export const VERSION = "0.1.0";
+export const VERSION = "0.2.0";
 
 /** GET /api/v1/wire */
 export interface WireQuery {

@@ -104,6 +104,8 @@ export interface PartStatus {
 /** GET /api/v1/status */
 export interface StatusView {
   version: string;
+  /** The commit that it was built from; null: it runs from a clone. */
+  build: string | null;
   startedAt: string;
   broker: PartStatus;
   database: PartStatus;

@@ -18,6 +18,7 @@ import type {
   ReleaseBody,
   ResetBody,
   SecondFactorBody,
+  SetupBody,
   SignInBody,
   StepAnswerBody,
   TeamRulesBody,
@@ -66,6 +67,7 @@ import type {
   ResetLinkView,
   SecondFactorView,
   SessionView,
+  SetupView,
   TeamRulesView,
 } from "./people-view.ts";
 import { UnreachableError } from "./problem.ts";
@@ -205,6 +207,10 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     signInWithPasskey: (body: PasskeySignInBody) => json<SessionView>(send("POST", "/api/v1/session/passkey", body)),
     /** Sets a new password with the one-time link that an owner made. */
     resetPassword: async (body: ResetBody) => void (await send("POST", "/api/v1/session/reset", body)),
+    /** Whether the installation has an owner. */
+    setupState: () => json<SetupView>(send("GET", "/api/v1/setup")),
+    /** Makes the caller the first owner, and signs them in. */
+    setUp: (body: SetupBody) => json<SessionView>(send("POST", "/api/v1/setup", body)),
     /** One's own sessions, authenticator app, passkeys and recovery codes. */
     account: () => json<AccountView>(send("GET", "/api/v1/account")),
     /** Ends another session of one's own. */

@@ -69,6 +69,8 @@ export interface NewCredentialsView {
   /** The only one that it may connect with. Where the broker sets it by the user name, any is replaced by it. */
   clientId: string;
   password: string;
+  /** Where devices connect, as the service's settings say; null: they do not say. */
+  broker: { url: string /** PEM: the certificate to trust there; null: none of its own. */; ca: string | null } | null;
 }
 
 /** A message that was heard, or typed in. */

@@ -1,6 +1,12 @@
 /** Sessions, accounts, members, keys and the audit log. */
 import type { Role } from "@bold-relay/core";
 
+/** GET /api/v1/setup */
+export interface SetupView {
+  /** Whether somebody can sign in as an owner. If not, the one-time link of the set-up leads on. */
+  hasOwner: boolean;
+}
+
 /** GET /api/v1/session */
 export interface SessionView {
   /** The member's. */

@@ -1,6 +1,5 @@
 /** The verbs of `bold-relay`, joined; nothing runs until it is parsed. */
 
-import { VERSION } from "@bold-relay/api";
 import { Command, Option } from "commander";
 import { alertsCommand } from "./commands/alerts.ts";
 import { cancelCommand } from "./commands/cancel.ts";
@@ -23,10 +22,11 @@ import { auditCommand, keyCommand, memberCommand } from "./commands/team.ts";
 import { traceCommand } from "./commands/trace.ts";
 import { watchCommand } from "./commands/watch.ts";
 import { publishCommand, wireCommand } from "./commands/wire.ts";
+import { versionText } from "./version.ts";
 
 export const program = new Command("bold-relay")
   .description("Command line of a Bold Relay service.")
-  .version(VERSION)
+  .version(versionText)
   .addOption(new Option("--url <url>", "the service's address").env("BOLD_RELAY_URL").default("http://127.0.0.1:4180"))
   .option("--json", "print JSON Lines instead of tables")
   .configureHelp({ showGlobalOptions: true })

@@ -13,6 +13,8 @@ import { HistoryPage } from "./pages/history/history-page.tsx";
 import { InletsPage } from "./pages/inlets/inlets-page.tsx";
 import { LogPage } from "./pages/log/log-page.tsx";
 import { NotificationsPage } from "./pages/notifications/notifications-page.tsx";
+import { FirstOwnerPage } from "./pages/setup/first-owner-page.tsx";
+import { SetupPage } from "./pages/setup/setup-page.tsx";
 import { ResetPage } from "./pages/sign-in/reset-page.tsx";
 import { SignInPage } from "./pages/sign-in/sign-in-page.tsx";
 import { StatisticsPage } from "./pages/statistics/statistics-page.tsx";
@@ -29,6 +31,7 @@ const InletPage = lazy(async () => ({ default: (await import("./pages/inlets/inl
 export function App() {
   const session = useSession();
   const resetting = useMatch("/reset/:token");
+  const settingUp = useMatch("/setup");
   if (resetting)
     return (
       <Routes>
@@ -36,6 +39,7 @@ export function App() {
       </Routes>
     );
   if (session.isPending) return null;
+  if (!session.data && settingUp) return <FirstOwnerPage />;
   if (!session.data) return <SignInPage trouble={session.trouble} />;
   if (session.data.mustEnrol) return <AccountPage />;
   return (
@@ -73,6 +77,7 @@ export function App() {
         <Route path="/wire" element={<WirePage />} />
         <Route path="/access" element={<TeamPage />} />
         <Route path="/account" element={<AccountPage />} />
+        <Route path="/setup" element={<SetupPage />} />
         <Route path="*" element={<Navigate to="/board" replace />} />
       </Route>
     </Routes>

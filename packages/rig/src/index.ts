@@ -6,3 +6,4 @@ export * from "./child.ts";
 export * from "./needs.ts";
 export * from "./port.ts";
 export * from "./postgres.ts";
+export { SERVER_PROGRAM, setUp } from "./setup.ts";

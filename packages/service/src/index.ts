@@ -1,4 +1,4 @@
-/** The service for those who start it in their own process: the set-up program's verbs and the tests. */
+/** The service for those who start it in their own process: benchmarks and tests. */
 
 export { hashPassword } from "./auth/password.ts";
 export { signatureOf } from "./auth/signature.ts";

@@ -59,7 +59,10 @@ describe("an installation", () => {
       try {
         mkdirSync(path.join(folder, "etc"));
         const unit = path.join(folder, "bold-relay.service");
-        writeFileSync(unit, file("deploy/systemd/bold-relay.service").replace("/usr/bin/node", "/bin/true"));
+        writeFileSync(
+          unit,
+          file("deploy/systemd/bold-relay.service").replace("/opt/bold-relay/bin/bold-relay-server start", "/bin/true"),
+        );
         const verified = spawnSync("systemd-analyze", ["verify", "--man=no", unit], { encoding: "utf8" });
         expect(verified.stderr.split("\n").filter((line) => line.includes("bold-relay.service"))).toEqual([]);
         const security = execFileSync("systemd-analyze", ["security", "--offline=true", unit], { encoding: "utf8" });

@@ -42,7 +42,11 @@ describe("without signing in", () => {
   });
 
   it("health is open and tells nothing of the sites", async () => {
-    expect(await (await fetch(url("/health/live"))).json()).toEqual({ alive: true });
+    expect(await (await fetch(url("/health/live"))).json()).toEqual({
+      alive: true,
+      version: expect.stringMatching(/^\d+\.\d+\.\d+$/),
+      build: null,
+    });
     expect(await (await fetch(url("/health/ready"))).json()).toEqual({ ready: true, waitsFor: [] });
   });
 

@@ -1,11 +1,8 @@
 /** The house that is soaked: real servers and a real service, each of which can be broken and mended by itself. */
-import { execFile } from "node:child_process";
 import { randomBytes } from "node:crypto";
 import { chmodSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
-import { fileURLToPath } from "node:url";
-import { promisify } from "node:util";
 import {
   type Balancer,
   type Broker,
@@ -14,6 +11,8 @@ import {
   findPrograms,
   freePort,
   type Postgres,
+  SERVER_PROGRAM,
+  setUp,
   startBalancer,
   startBroker,
   startChild,
@@ -22,7 +21,6 @@ import {
 import { HOSTILE_USER, NEXT_DOOR } from "./hostile.ts";
 import { neighbour, profile, site } from "./soak-site.ts";
 
-const SERVICE = fileURLToPath(new URL("../../service/dist/", import.meta.url));
 export const INLET = "soak";
 export const USER = "soak";
 
@@ -78,13 +76,18 @@ export class SoakStack {
       writeFileSync(where, JSON.stringify(content));
       return where;
     };
-    await this.setUp("profile", file("profile.json", profile));
-    await this.setUp("site", file("site.json", site));
-    this.key = (await this.setUp("inlet", INLET, "--name", "Soak")).key ?? "";
-    await this.setUp("site", file("neighbour.json", neighbour));
-    this.neighbourKey = (await this.setUp("inlet", NEXT_DOOR, "--name", "Next door", "--site", NEXT_DOOR)).key ?? "";
-    await this.setUp("owner", "Ines");
-    this.memberKey = (await this.setUp("key", "Ines", "soak")).key ?? "";
+    const { keys, inlets } = await setUp(this.databaseUrl, {
+      profiles: [file("profile.json", profile)],
+      sites: [file("site.json", site), file("neighbour.json", neighbour)],
+      owner: "Ines",
+      keys: [{ member: "Ines", name: "soak" }],
+      inlets: [
+        { slug: INLET, name: "Soak" },
+        { slug: NEXT_DOOR, name: "Next door", site: NEXT_DOOR },
+      ],
+    });
+    [this.key = "", this.neighbourKey = ""] = inlets.map(({ key }) => key);
+    this.memberKey = keys[0]?.key ?? "";
     for (const index of this.instances.keys()) await this.startService(index);
   }
 
@@ -138,7 +141,7 @@ export class SoakStack {
     instance.child = startChild({
       name: "the service",
       command: process.execPath,
-      args: [path.join(SERVICE, "main.js")],
+      args: [SERVER_PROGRAM, "start"],
       logFile: path.join(this.folder, `service-${index}.log`),
       pidFile: path.join(this.folder, `service-${index}.pid`),
       env: {
@@ -169,12 +172,5 @@ export class SoakStack {
       const ask = async () => (await fetch(`${url}/health/ready`).catch(() => null))?.ok === true;
       if (!(await eventually(ask, 60_000))) throw new Error(`${url} does not get ready; see ${this.folder}.`);
     }
-  }
-
-  private async setUp(...words: string[]): Promise<Record<string, string>> {
-    const env = { ...process.env, BOLD_RELAY_DATABASE_URL: this.databaseUrl };
-    const program = path.join(SERVICE, "setup.js");
-    const { stdout } = await promisify(execFile)(process.execPath, [program, ...words], { env });
-    return JSON.parse(stdout) as Record<string, string>;
   }
 }

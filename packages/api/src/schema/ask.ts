@@ -19,6 +19,7 @@ import {
   type ReleaseBody,
   type ResetBody,
   type SecondFactorBody,
+  type SetupBody,
   type SignInBody,
   type StepAnswerBody,
   type TeamRulesBody,
@@ -138,6 +139,16 @@ export const passkeySignInSchema = Joi.object<PasskeySignInBody>({ ticket, passk
 /** The body of `POST /session/reset`. */
 export const resetSchema = Joi.object<ResetBody>({
   token: Joi.string().max(100).required(),
+  password: Joi.string().min(1).max(200).required(),
+})
+  .required()
+  .label("body")
+  .prefs(strict);
+
+/** The body of `POST /setup`. */
+export const setupSchema = Joi.object<SetupBody>({
+  token: Joi.string().max(100).required(),
+  name: plainText.trim().min(1).max(80).required(),
   password: Joi.string().min(1).max(200).required(),
 })
   .required()

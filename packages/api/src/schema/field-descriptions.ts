@@ -218,4 +218,13 @@ export const fieldDescriptions: Readonly<Record<string, string>> = {
   to: "Where to: an address or a topic.",
   "to/url": "Address that events are posted to. Its host must be in BOLD_RELAY_MAY_CALL.",
   "to/topic": "MQTT topic that events are published to.",
+
+  // What an installation begins with.
+  profiles: "Files of profiles, beside this file. Each replaces the profile with its identifier.",
+  sites: "Files of sites, beside this file. A site that exists stays as it is.",
+  owner: "Name of an owner. The password is printed once.",
+  "/keys": "Keys of members. Each is printed once.",
+  "keys/member": "The member whose key it is.",
+  "keys/name": "What the key is for.",
+  inlets: "Web inlets. The key of each is printed once.",
 };

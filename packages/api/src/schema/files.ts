@@ -5,6 +5,7 @@ import { formsMarked } from "./forms.ts";
 import { inletFileSchemas } from "./inlet.ts";
 import { menu } from "./inlet-settings.ts";
 import { notificationSchema } from "./notification.ts";
+import { setupFileSchema } from "./setup-file.ts";
 import { profileSchema, siteSchema } from "./site.ts";
 
 const DRAFT = "https://json-schema.org/draft/2020-12/schema";
@@ -17,6 +18,7 @@ export function fileSchemas(): Record<string, object> {
     profile: { $schema: DRAFT, title: "A profile of Bold Relay", ...described(profileSchema) },
     inlet: { $schema: DRAFT, title: "An inlet of Bold Relay", oneOf: kinds, $defs: { phone: described(menu) } },
     notification: { $schema: DRAFT, title: "A notification of Bold Relay", ...described(notificationSchema) },
+    setup: { $schema: DRAFT, title: "What an installation of Bold Relay begins with", ...described(setupFileSchema) },
   };
 }
 

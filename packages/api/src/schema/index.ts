@@ -15,5 +15,6 @@ export {
   otherOperations,
 } from "./operations.ts";
 export { payloadForm } from "./payload-form.ts";
+export { type SetupFile, setupFileSchema } from "./setup-file.ts";
 export * from "./site.ts";
 export * from "./statistics.ts";

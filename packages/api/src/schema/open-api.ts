@@ -18,7 +18,11 @@ const SMALL_VIEWS = {
     properties: { name: { type: "string" }, role: { type: ["string", "null"] }, sites: { type: "object" } },
   },
   OpenApiView: { type: "object", required: ["openapi", "paths"] },
-  LiveView: { type: "object", required: ["alive"], properties: { alive: { const: true } } },
+  LiveView: {
+    type: "object",
+    required: ["alive", "version", "build"],
+    properties: { alive: { const: true }, version: { type: "string" }, build: { type: ["string", "null"] } },
+  },
   ReadyView: {
     type: "object",
     required: ["ready", "waitsFor"],

@@ -53,6 +53,7 @@ devicesCommand
     printLine(`user       ${made.username}`);
     printLine(`client id  ${made.clientId}`);
     printLine(`password   ${made.password}`);
+    if (made.broker !== null) printLine(`broker     ${made.broker.url}`);
     printLine(
       faint(
         overlap > 0

@@ -24,7 +24,11 @@ export const statusCommand = new Command("status")
       table(
         ["part", "is", ""],
         [
-          ["service", "up", `version ${status.version}, started ${since}`],
+          [
+            "service",
+            "up",
+            `version ${status.version}${status.build === null ? "" : ` (build ${status.build})`}, started ${since}`,
+          ],
           ["broker", ...partWords(status.broker)],
           ["database", ...partWords(status.database)],
         ],

@@ -55,7 +55,7 @@ function PartList({ connected }: { connected: boolean }) {
   if (!status) return null;
   return (
     <dl className="border-rule border-t px-4 py-3 text-note text-soft max-md:hidden">
-      <Part name="Service" up={connected} detail="" />
+      <Part name="Service" up={connected} detail={`, ${status.version}`} />
       <Part name="Broker" up={status.broker.up} detail={timeOf(status.broker)} />
       <Part name="Database" up={status.database.up} detail={timeOf(status.database)} />
     </dl>

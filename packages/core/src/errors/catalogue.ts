@@ -63,6 +63,13 @@ export const errorCatalogue = {
     sentence:
       "This link was used before, has expired, or was replaced by a newer one. Ask an owner of the team for a new one.",
   },
+  "wrong-setup-link": {
+    status: 401,
+    retryable: false,
+    title: "The set-up link is not valid",
+    sentence:
+      "This link was used before or has expired, or the installation has an owner. Sign in, or run bold-relay-server setup on the machine for a new link.",
+  },
   "second-factor-required": {
     status: 403,
     retryable: false,

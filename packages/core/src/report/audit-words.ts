@@ -28,6 +28,8 @@ export const AUDIT_ACTIONS = {
   "password reset": "reset the password of",
   "profile changed": "changed the profile",
   "published by hand": "published by hand to",
+  "owner added": "set up this installation as its owner",
+  "owner reset": "gave a new password to the owner",
   "roles changed": "changed the roles of",
   "team rules changed": "changed the rules of",
   "second factor removed": "removed the second factor of",

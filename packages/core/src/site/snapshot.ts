@@ -37,6 +37,8 @@ export interface TopicUse {
 }
 
 export interface Snapshot extends NamesInSnapshot {
+  /** Every site, also one that has no channels. */
+  readonly sites: readonly SiteRecord[];
   /** In the order of the schedule. */
   readonly channels: readonly ChannelEntry[];
   readonly byId: ReadonlyMap<ChannelId, ChannelEntry>;
@@ -84,7 +86,7 @@ export function* snapshotSteps(
   const interlocks = interlocksOf(sites, byAddress);
   yield;
   const topics = yield* topicsOf(channels);
-  return { channels, byId, byAddress, byDevice, bundles, interlocks, byName, names, watchers, ...topics };
+  return { sites, channels, byId, byAddress, byDevice, bundles, interlocks, byName, names, watchers, ...topics };
 }
 
 function devicesOf(channels: readonly ChannelEntry[]): Map<string, ChannelEntry[]> {

@@ -1,10 +1,8 @@
 /** Everything that runs in the demo, started in order and stopped in the reverse order. */
-import { execFile } from "node:child_process";
 import { createHash } from "node:crypto";
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
-import { promisify } from "node:util";
 import { createClient } from "@bold-relay/api";
 import pg from "pg";
 import { type BrokerUser, type DeviceAccess, endLeftoverBroker, startBroker } from "../broker.ts";
@@ -12,6 +10,7 @@ import { type Child, type ChildOptions, endLeftover, logTail, startChild } from 
 import { ensurePackages, findPrograms, type Programs } from "../needs.ts";
 import { eventually } from "../port.ts";
 import { createServiceDatabase, endLeftoverPostgres, reachable, serviceUrl, startPostgres } from "../postgres.ts";
+import { setUp } from "../setup.ts";
 import { openInlets } from "./inlets.ts";
 import { addPast } from "./past.ts";
 import { type Kept, keep } from "./secrets.ts";
@@ -102,7 +101,7 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
     const { databaseUrl, made } = await openDatabase(programs, postgres.url("postgres"));
     const cliFile = path.join(folder, "cli.env");
     // Keys of a database that is gone open nothing in a new one.
-    const shown = await setUp(databaseUrl, cliFile, newSecrets || made, say);
+    const shown = await setUpDemo(databaseUrl, cliFile, newSecrets || made, say);
     if (made) await addPast(databaseUrl);
     const url = `http://127.0.0.1:${kept.ports.service}`;
     const cliEnv = { BOLD_RELAY_URL: url, BOLD_RELAY_KEY: shown.cliKey };
@@ -112,7 +111,7 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
     writeBrokerFiles(folder, kept, devices);
 
     say("Starting the service");
-    const service = startNode(folder, "service", program("service", "main.js"), [], {
+    const service = startNode(folder, "service", program("service", "main.js"), ["start"], {
       BOLD_RELAY_DATABASE_URL: databaseUrl,
       BOLD_RELAY_BROKER_URL: broker.url,
       BOLD_RELAY_BROKER_USER: "service",
@@ -191,29 +190,28 @@ function folderForServers(folder: string, say: (line: string) => void): string {
   return elsewhere;
 }
 
-/** Loads the site, and makes the owner, the inlet and the keys where they are missing or asked for anew. */
-async function setUp(databaseUrl: string, cliFile: string, anew: boolean, say: (line: string) => void) {
+/** Loads the sites, and makes the owner, the inlet and the keys where they are missing or asked for anew. */
+async function setUpDemo(databaseUrl: string, cliFile: string, anew: boolean, say: (line: string) => void) {
   const cliKey = keyIn(cliFile);
-  say(cliKey ? "Finding the demo's sites and journal" : "Loading the site of Copperleaf Controls");
-  for (const file of PROFILE_FILES) await setupVerb(databaseUrl, "profile", file);
-  // What was changed of them in the demo stays.
-  for (const file of SITE_FILES) await setupVerb(databaseUrl, "first-site", file);
-  if (cliKey && !anew) return { cliKey, fresh: null };
-  const { password } = await setupVerb(databaseUrl, "owner", OWNER);
-  const { key } = await setupVerb(databaseUrl, "key", OWNER, "demo terminal");
-  const inlet = await setupVerb(databaseUrl, "inlet", INLET.slug, "--name", INLET.name, "--site", INLET.site);
-  return { cliKey: key ?? "", fresh: { password: password ?? "", inletKey: inlet.key ?? "" } };
+  say(cliKey ? "Finding the demo's sites and journal" : "Loading the sites of Copperleaf Controls");
+  // What was changed of the sites in the demo stays.
+  const plan = {
+    profiles: PROFILE_FILES,
+    sites: SITE_FILES,
+    owner: OWNER,
+    keys: [{ member: OWNER, name: "demo terminal" }],
+    inlets: [INLET],
+  };
+  const { owner, keys, inlets } = await setUp(databaseUrl, plan, anew || cliKey === null);
+  const password = owner?.password;
+  const inletKey = inlets[0]?.key;
+  const fresh = password === undefined || inletKey === undefined ? null : { password, inletKey };
+  return { cliKey: keys[0]?.key ?? cliKey ?? "", fresh };
 }
 
 function keyIn(cliFile: string): string | null {
   if (!existsSync(cliFile)) return null;
   return /BOLD_RELAY_KEY='?([^'\s]+)/.exec(readFileSync(cliFile, "utf8"))?.[1] ?? null;
-}
-
-async function setupVerb(databaseUrl: string, ...words: string[]): Promise<Record<string, string>> {
-  const env = { ...process.env, BOLD_RELAY_DATABASE_URL: databaseUrl };
-  const { stdout } = await promisify(execFile)(process.execPath, [program("service", "setup.js"), ...words], { env });
-  return JSON.parse(stdout) as Record<string, string>;
 }
 
 /** The service may use every topic of its sites; each board only its own. */

@@ -55,4 +55,4 @@ function actorOf({ name, memberId, keyId, address }: Actor): Actor {
 }
 
 /** Whoever has the machine may do everything; the audit log has it all the same. */
-export const SET_UP_PROGRAM: Actor = { name: "set-up program", memberId: null, keyId: null, address: null };
+export const SERVER_PROGRAM: Actor = { name: "server program", memberId: null, keyId: null, address: null };

@@ -164,7 +164,8 @@ export class SignIn {
     }
   }
 
-  private async open(member: SignedIn["member"], { address, agent }: Client, proof: string): Promise<SignedIn> {
+  /** Opens a session. @param proof how they proved who they are, in words */
+  async open(member: SignedIn["member"], { address, agent }: Client, proof: string): Promise<SignedIn> {
     const { pool, audit } = this.deps;
     const token = newSessionToken();
     await openSession(pool, {

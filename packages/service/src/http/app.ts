@@ -22,6 +22,7 @@ import { modelRoutes } from "./routes/model.ts";
 import { notificationRoutes } from "./routes/notifications.ts";
 import { requestRoutes } from "./routes/requests.ts";
 import { sessionRoutes } from "./routes/session.ts";
+import { setupRoutes } from "./routes/setup.ts";
 import { statisticsRoutes } from "./routes/statistics.ts";
 import { teamRoutes } from "./routes/team.ts";
 import { wireRoutes } from "./routes/wire.ts";
@@ -38,6 +39,7 @@ export function createApp(deps: HttpDeps): Express {
     "/api/v1",
     noStore,
     sessionRoutes(deps),
+    setupRoutes(deps),
     accountRoutes(deps),
     boardRoutes(deps),
     requestRoutes(deps),

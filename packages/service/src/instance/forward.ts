@@ -8,6 +8,7 @@ import { RelayError } from "@bold-relay/core";
 import { sendProblem } from "../http-exchange/problem.ts";
 import { limits } from "../platform/config/limits.ts";
 import type { Log } from "../platform/log.ts";
+import { liveView } from "../platform/version.ts";
 import type { Instance } from "../store/leases.ts";
 import type { PeerProof } from "./peer-proof.ts";
 
@@ -55,7 +56,7 @@ export class Forward {
   }
 
   readonly serve = (req: IncomingMessage, res: ServerResponse): void => {
-    if (req.url === "/health/live") return void sendJson(req, res, 200, { alive: true });
+    if (req.url === "/health/live") return void sendJson(req, res, 200, liveView);
     if (req.url === "/health/ready") return void this.sendReady(req, res);
     this.handOn(req, res).catch((error: unknown) => {
       req.resume();

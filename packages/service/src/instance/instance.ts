@@ -1,6 +1,7 @@
 /** The whole service: one instance of it, which holds the lanes or stands by. Started by main.ts, and by tests in their own process. */
 import { hostname } from "node:os";
 import { type Leader, startLeader } from "../app/leader.ts";
+import { newSetupLink } from "../auth/setup-link.ts";
 import { type HttpServer, openHttpServer } from "../http-exchange/http-server.ts";
 import { type Clock, steadyClock } from "../platform/clock.ts";
 import type { Config } from "../platform/config/config.ts";
@@ -9,6 +10,7 @@ import type { HeldLease } from "../store/leases.ts";
 import { preparePartitions } from "../store/partitions.ts";
 import { createPool, createWriterPool, type Pool } from "../store/pool.ts";
 import { prepareJournal } from "../store/prepare.ts";
+import { clearRestored, wasRestored } from "../store/restored.ts";
 import { databaseBackend, type JournalBackend, WRITERS } from "../store/writers.ts";
 import { amongPeers } from "./among-peers.ts";
 import { Forward } from "./forward.ts";
@@ -47,6 +49,7 @@ export async function startService(
   try {
     await prepareJournal(pool, log);
     await preparePartitions(pool, clock.now());
+    await tellOfSetup(pool, server.url, log);
     const proof = await findPeerProof(pool);
     const instance = new Instance({ config, log, clock, server, pool, writerPool, backendFor, proof, onStarted });
     await instance.start();
@@ -55,6 +58,12 @@ export async function startService(
     await Promise.all([server.close(), pool.end(), writerPool.end()]);
     throw error;
   }
+}
+
+/** Nobody can sign in: whoever started the service can read here how to begin. */
+async function tellOfSetup(pool: Pool, url: string, log: Log): Promise<void> {
+  const link = await newSetupLink(pool, url);
+  if (link !== null) log.warn(`There is no owner. Open this link to set up the installation: ${link}`);
 }
 
 interface InstanceDeps {
@@ -165,10 +174,11 @@ class Instance implements RunningService {
     // Whatever is with the holder before is not answered there any more; it comes back here.
     this.forward.leader = null;
     try {
-      const config = { ...this.config, restored: this.restored };
+      const config = { ...this.config, restored: this.restored || (await wasRestored(pool)) };
       const { onStarted } = this;
       const leader = await startLeader({ config, log, clock, pool, backendFor, heldLease, url: this.url, onStarted });
       this.restored = false;
+      await clearRestored(pool);
       this.held = { leader, heldLease };
       this.server.serve(amongPeers(this.proof, leader.serve));
       void leader.linked.then(this.onLinked);

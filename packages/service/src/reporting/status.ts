@@ -3,6 +3,7 @@ import { type PartStatus, type StatusView, VERSION } from "@bold-relay/api";
 import { type ChannelEntry, isChannelOn } from "@bold-relay/core";
 import type { Link } from "../broker/link.ts";
 import type { Clock } from "../platform/clock.ts";
+import { BUILD } from "../platform/version.ts";
 import type { Board } from "../state/board.ts";
 import type { DayTally } from "../state/day-tally.ts";
 import type { Feed } from "../state/live-feed.ts";
@@ -89,10 +90,11 @@ export class Status {
     const { devices, absent, drifting, unknown } = this.troubles(channels);
     return {
       version: VERSION,
+      build: BUILD,
       startedAt: new Date(this.startedAt).toISOString(),
       ...this.partStatus(),
       counts: {
-        sites: new Set(channels.map((channel) => channel.site.slug)).size,
+        sites: board.snapshot.sites.filter(({ slug }) => sites === null || sites.includes(slug)).length,
         devices,
         devicesOffline: absent,
         channels: channels.length,

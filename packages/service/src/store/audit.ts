@@ -6,7 +6,7 @@ import type { Db } from "./pool.ts";
 export interface Actor {
   /** As it is shown. */
   readonly name: string;
-  /** null: no member, but the set-up program, or somebody who could not show who they are. */
+  /** null: no member, but the server program, or somebody who could not show who they are. */
   readonly memberId: number | null;
   /** The key that was shown; null: a session, or neither. */
   readonly keyId: number | null;

@@ -2,12 +2,9 @@
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
-import { fileURLToPath } from "node:url";
 import { type Client, createClient } from "@bold-relay/api";
-import { type Child, eventually, freePort, startChild } from "@bold-relay/rig";
+import { type Child, eventually, freePort, SERVER_PROGRAM, startChild } from "@bold-relay/rig";
 import type { World } from "./world.ts";
-
-const MAIN = fileURLToPath(new URL("../../dist/main.js", import.meta.url));
 
 export interface ServiceProcess {
   readonly url: string;
@@ -38,7 +35,7 @@ export async function serviceProcess(world: World): Promise<ServiceProcess> {
       const started = startChild({
         name: "service",
         command: process.execPath,
-        args: [MAIN],
+        args: [SERVER_PROGRAM, "start"],
         logFile: path.join(folder, "service.log"),
         pidFile: path.join(folder, "service.pid"),
         env: {

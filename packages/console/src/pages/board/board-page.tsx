@@ -3,7 +3,7 @@
 import type { ChannelView, SiteView } from "@bold-relay/api";
 import { formatAgo } from "@bold-relay/core";
 import { Link, useNavigate, useParams } from "react-router";
-import { useBoard } from "../../api/queries.ts";
+import { useBoard, useMay } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
 import { isKnownNow } from "../../parts/words.ts";
 import { TracePanel } from "../trace/trace-panel.tsx";
@@ -23,6 +23,7 @@ export function BoardPage() {
     <div className="flex">
       <div className="flex min-w-0 flex-1 flex-col px-5 pt-5 pb-10 max-[820px]:px-2 max-md:px-3 max-md:pt-3">
         <Heading site={site} />
+        {site.channels.length === 0 && <NoChannels />}
         <BundleRows site={site} />
         <Schedule site={site} traced={request} now={now} />
       </div>
@@ -118,11 +119,35 @@ function Presence({ device, now }: { device: ChannelView["device"]; now: number 
 }
 
 function NoSites() {
+  const mayBuild = useMay("build");
   return (
     <Note title="No site yet">
-      Describe the first site with its rooms, devices and channels in a YAML file, then load it: “bold-relay site load
-      FILE”. No restart is needed. docs/how-to/add-a-device.md shows such a file.
+      {mayBuild ? (
+        <>
+          Add the first site with its first device in the{" "}
+          <Link to="/setup" className="text-act underline">
+            set-up
+          </Link>
+          .
+        </>
+      ) : (
+        "An engineer of the team adds sites. Ask them for a role at your site."
+      )}
     </Note>
+  );
+}
+
+function NoChannels() {
+  const mayBuild = useMay("build");
+  return (
+    <p className="mt-4 text-soft">
+      No channels yet.{" "}
+      {mayBuild && (
+        <Link to="/setup" className="text-act underline">
+          Continue the set-up
+        </Link>
+      )}
+    </p>
   );
 }
 

@@ -10,7 +10,7 @@ interface ChannelFieldsProps {
 }
 
 const GRID =
-  "grid grid-cols-[minmax(110px,1.4fr)_minmax(90px,1fr)_100px_56px_76px_60px_60px] items-center gap-x-2 max-md:grid-cols-2 max-md:gap-y-1.5";
+  "grid grid-cols-[minmax(110px,1.4fr)_minmax(90px,1fr)_100px_56px_104px_60px_60px] items-center gap-x-2 max-md:grid-cols-2 max-md:gap-y-1.5";
 const SMALL = `${FIELD} min-w-0 text-note`;
 
 export function ChannelFields({ channels, onChange }: ChannelFieldsProps) {

@@ -91,8 +91,8 @@ function described(draft: ChannelDraft): ChannelDescription {
   };
 }
 
-/** "Boiler room" → "boiler-room" */
-function slugOf(text: string): string {
+/** An identifier of a name. @example slugOf("Boiler room") // → "boiler-room" */
+export function slugOf(text: string): string {
   const plain = text
     .normalize("NFKD")
     .toLowerCase()

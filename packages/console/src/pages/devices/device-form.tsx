@@ -2,6 +2,7 @@
 import type { ProfileView } from "@bold-relay/api";
 import { Field, Input, Label, Select } from "@headlessui/react";
 import { useState } from "react";
+import { Link } from "react-router";
 import { useBoard, useProfiles } from "../../api/queries.ts";
 import { FIELD } from "../../parts/form.tsx";
 import { ChannelFields } from "./channel-fields.tsx";
@@ -17,7 +18,8 @@ interface DeviceFormProps {
   readonly stands: boolean;
   /** Told once it is taken on. */
   readonly onSaved: () => void;
-  readonly onLeave: () => void;
+  /** Left out: there is nowhere to go back to. */
+  readonly onLeave?: () => void;
 }
 
 const LABEL = "font-plate text-note";
@@ -84,7 +86,7 @@ export function DeviceForm({ title, verb, first, stands, onSaved, onLeave }: Dev
       </Field>
       <ChannelFields channels={draft.channels} onChange={(channels) => change({ channels })} />
       <div className="col-span-2 max-md:col-span-1">
-        <ChangeFoot plan={plan} trouble={trouble} verb={verb} onLeave={onLeave} />
+        <ChangeFoot plan={plan} trouble={trouble} verb={verb} {...(onLeave ? { onLeave } : {})} />
       </div>
     </form>
   );
@@ -122,7 +124,10 @@ function ProfileTopics({ profiles, chosen }: { profiles: readonly ProfileView[];
   const told = [topics.do && `→ ${topics.do}`, topics.is && `← ${topics.is}`].filter(Boolean).join("   ");
   return (
     <span className="text-note text-soft">
-      <span className="break-all font-mono">{told}</span> More profiles: bold-relay profile load.
+      <span className="break-all font-mono">{told}</span> More profiles:{" "}
+      <Link to="/devices/profiles" className="text-act underline underline-offset-2">
+        Profiles
+      </Link>
     </span>
   );
 }

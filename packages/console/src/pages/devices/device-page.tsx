@@ -1,14 +1,11 @@
 /** One device: where it is, what it speaks, and its commissioning, step by step. */
 import type { DeviceView } from "@bold-relay/api";
-import { Button } from "@headlessui/react";
-import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { client, names, useDevices } from "../../api/queries.ts";
+import { useDevices } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
-import { PAGE, QUIET, SectionTitle, ShownOnce, Trouble, Twice } from "../../parts/form.tsx";
-import { when } from "../../parts/time.ts";
+import { PAGE, QUIET, SectionTitle } from "../../parts/form.tsx";
 import { Commissioning } from "./commissioning.tsx";
+import { DeviceAccess } from "./device-access.tsx";
 import { DeviceCare } from "./device-care.tsx";
 import { Presence } from "./devices-page.tsx";
 
@@ -40,7 +37,10 @@ export function DevicePage() {
       </p>
       <DeviceCare device={device} />
       <Channels device={device} />
-      <Access device={device} />
+      <section aria-label="Access to the broker">
+        <SectionTitle>Access to the broker</SectionTitle>
+        <DeviceAccess device={device} />
+      </section>
       <Commissioning address={address} now={now} />
     </div>
   );
@@ -77,62 +77,6 @@ function Channels({ device: { channels } }: { device: DeviceView }) {
           </li>
         ))}
       </ul>
-    </section>
-  );
-}
-
-/** What it shows at the broker. The service makes it, if it may. */
-function Access({ device: { address, users } }: { device: DeviceView }) {
-  const queries = useQueryClient();
-  const [made, setMade] = useState<{ username: string; password: string } | null>(null);
-  const [trouble, setTrouble] = useState<string | null>(null);
-  const act = async (work: Promise<unknown>) => {
-    setTrouble(null);
-    await work.catch((error: Error) => setTrouble(error.message));
-    await queries.invalidateQueries({ queryKey: names.devices });
-  };
-  return (
-    <section aria-label="Access to the broker">
-      <SectionTitle>Access to the broker</SectionTitle>
-      <ul>
-        {users.map(({ username, madeAt, retiresAt }) => (
-          <li key={username} className="flex flex-wrap items-baseline gap-x-4 border-hairline border-b py-2">
-            <span className="font-mono text-note">{username}</span>
-            <span className="text-note text-soft">
-              made {when.dateTime(madeAt)}
-              {retiresAt !== null && `, valid until ${when.dateTime(retiresAt)}`}
-            </span>
-          </li>
-        ))}
-      </ul>
-      {users.length === 0 && (
-        <p className="mt-3 text-soft">
-          No broker user yet. A broker user of a device may use the topics of that device only.
-        </p>
-      )}
-      <Trouble>{trouble}</Trouble>
-      <p className="mt-3 flex flex-wrap items-center gap-4">
-        <Button
-          onClick={() => void act(client.makeCredentials(address, users.length > 0 ? 24 : 0).then(setMade))}
-          className={QUIET}
-        >
-          {users.length > 0 ? "Create another user, with one day of overlap" : "Create broker user"}
-        </Button>
-        {users.length > 0 && (
-          <Twice
-            verb="Revoke access"
-            sure="Revoke all users and disconnect the device"
-            onSure={() => void act(client.revokeCredentials(address))}
-          />
-        )}
-      </p>
-      {made && (
-        <ShownOnce
-          what={`The password of ${made.username}, which is also its client id`}
-          secret={made.password}
-          onClose={() => setMade(null)}
-        />
-      )}
     </section>
   );
 }

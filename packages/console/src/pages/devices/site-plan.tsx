@@ -7,7 +7,8 @@ interface ChangeFootProps {
   readonly plan: SitePlanView | null;
   readonly trouble: string | null;
   readonly verb: string;
-  readonly onLeave: () => void;
+  /** Left out: there is nowhere to go back to. */
+  readonly onLeave?: () => void;
 }
 
 /** The end of a form that changes a site: what it would change, and the buttons. */
@@ -23,9 +24,11 @@ export function ChangeFoot({ plan, trouble, verb, onLeave }: ChangeFootProps) {
         <Button type="submit" value="save" className={STRONG}>
           {verb}
         </Button>
-        <Button onClick={onLeave} className={QUIET}>
-          Cancel
-        </Button>
+        {onLeave && (
+          <Button onClick={onLeave} className={QUIET}>
+            Cancel
+          </Button>
+        )}
       </p>
     </>
   );

@@ -59,8 +59,8 @@ export function SignInPage({ trouble }: { trouble: string | null }) {
         </p>
       )}
       <p className="mt-8 text-note text-soft">
-        No account yet? Ask an owner of the team. The operator of the service creates the first owner with the set-up
-        program.
+        No account yet? Ask an owner of the team. Is the installation new? Open the set-up link that the service printed
+        at its first start.
       </p>
     </EntryPage>
   );

@@ -16,6 +16,10 @@ export function boardRoutes(deps: HttpDeps): Router {
         sites.set(channel.site.slug, site);
         site.channels.push(channelView(channel, { board, lockouts, deadlines }));
       }
+      for (const { slug, name } of board.snapshot.sites) {
+        if (sites.has(slug) || (mine !== null && !mine.includes(slug))) continue;
+        sites.set(slug, { slug, name, bundles: [], channels: [] });
+      }
       for (const bundle of board.snapshot.bundles) sites.get(bundle.site.slug)?.bundles.push(bundleView(bundle, board));
       res.json({ at: new Date(clock.now()).toISOString(), sites: [...sites.values()] } satisfies BoardView);
     },

@@ -1,11 +1,12 @@
 /** For whoever keeps the service running: is it alive, and is it ready to take requests? No sign-in, no details of sites. */
 import { Router } from "express";
+import { liveView } from "../../platform/version.ts";
 import type { HttpDeps } from "../deps.ts";
 
 export function healthRoutes({ status }: Pick<HttpDeps, "status">): Router {
   const router = Router();
   router.get("/live", (_req, res) => {
-    res.json({ alive: true });
+    res.json(liveView);
   });
   router.get("/ready", (_req, res) => {
     const waitsFor = status.waitsFor();

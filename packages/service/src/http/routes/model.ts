@@ -16,6 +16,7 @@ import { type Admitted, requireSite, requireTeam } from "../../auth/caller.ts";
 import { readBody, readText, requireJson } from "../../http-exchange/body.ts";
 import { versionOf } from "../../http-exchange/version.ts";
 import type { SitePlan } from "../../model/check-site.ts";
+import { deviceBroker } from "../../platform/config/device-broker.ts";
 import { limits } from "../../platform/config/limits.ts";
 import { identify } from "../../requests/identify.ts";
 import { findLastCommissionings } from "../../store/commissionings.ts";
@@ -30,8 +31,9 @@ export function modelRoutes({
   board,
   modelReload,
   credentials,
+  config,
   ask,
-}: Pick<HttpDeps, "guard" | "audit" | "pool" | "board" | "modelReload" | "credentials" | "ask">): Router {
+}: Pick<HttpDeps, "guard" | "audit" | "pool" | "board" | "modelReload" | "credentials" | "config" | "ask">): Router {
   return guard.routes({
     "GET /devices": async (_req, res, { sites }) => {
       const [proofs, users] = await Promise.all([findLastCommissionings(pool), credentials.users()]);
@@ -53,7 +55,7 @@ export function modelRoutes({
       const made = await credentials.make(device, overlapHours * 3_600_000);
       const after = { username: made.username, overlapHours };
       await audit.record({ actor: caller, action: "device user created", object: device, after });
-      res.status(201).json(made satisfies NewCredentialsView);
+      res.status(201).json({ ...made, broker: await deviceBroker(config) } satisfies NewCredentialsView);
     },
 
     /** Every user of the device ends at once. */

@@ -1,5 +1,5 @@
 /** Signing in and out, who one is, and a new password: one's own, or by a one-time link. */
-import type { PasskeyOptionsView, SecondFactorView, SessionView } from "@bold-relay/api";
+import type { PasskeyOptionsView, SecondFactorView } from "@bold-relay/api";
 import {
   passkeySignInSchema,
   passwordSchema,
@@ -7,22 +7,22 @@ import {
   secondFactorSchema,
   signInSchema,
 } from "@bold-relay/api/schema";
-import { highestRole, RelayError } from "@bold-relay/core";
-import { type Request, type Response, Router } from "express";
-import { type Caller, callerOf, requireSession } from "../../auth/caller.ts";
+import { RelayError } from "@bold-relay/core";
+import { Router } from "express";
+import { requireSession } from "../../auth/caller.ts";
 import { sessionToken } from "../../auth/identify.ts";
 import { hashPassword } from "../../auth/password.ts";
 import { requireGoodPassword } from "../../auth/password-rules.ts";
-import { type SignedIn, SignIn } from "../../auth/sign-in.ts";
+import { SignIn } from "../../auth/sign-in.ts";
 import { sha256 } from "../../auth/token.ts";
 import { readBody } from "../../http-exchange/body.ts";
 import { clientOf, sessionCookie } from "../../http-exchange/client-of.ts";
-import { limits } from "../../platform/config/limits.ts";
 import { endEverythingOf, findReset } from "../../store/accounts.ts";
-import { closeSession, findMember, findSession } from "../../store/identities.ts";
+import { closeSession, findMember } from "../../store/identities.ts";
 import { inTransaction } from "../../store/pool.ts";
 import { changePassword, setPassword } from "../../store/team.ts";
 import type { HttpDeps } from "../deps.ts";
+import { sessionAnswer, sessionView } from "../session-answer.ts";
 
 export function sessionRoutes({
   guard,
@@ -34,13 +34,7 @@ export function sessionRoutes({
   const router = Router();
   const signIn = new SignIn({ pool, audit, secretsKey: config.secretsKey });
   const cookie = sessionCookie(config.secureCookies);
-
-  async function answer(req: Request, res: Response, { token }: SignedIn): Promise<void> {
-    const identity = await findSession(pool, sha256(token));
-    if (!identity) throw new RelayError("not-signed-in");
-    res.cookie(cookie.name, token, { ...cookie.options, maxAge: limits.sessionMs });
-    res.json(sessionView(callerOf(identity, req.ip ?? null)));
-  }
+  const answer = sessionAnswer({ pool, config });
 
   router.post("/session", async (req, res) => {
     const client = clientOf(req);
@@ -120,11 +114,4 @@ export function sessionRoutes({
     }),
   );
   return router;
-}
-
-type Shown = Pick<Caller, "memberId" | "name" | "standing" | "by" | "mustEnrol">;
-
-function sessionView({ memberId, name, standing, by, mustEnrol }: Shown): SessionView {
-  const sites = standing.team === null ? Object.entries(standing.sites).map(([site, role]) => ({ site, role })) : null;
-  return { id: memberId, name, role: highestRole(standing), sites, by, mustEnrol };
 }

@@ -28,6 +28,10 @@ export interface Config {
   readonly brokerAdminUser: string | undefined;
   /** BOLD_RELAY_BROKER_ADMIN_PASSWORD */
   readonly brokerAdminPassword: string | undefined;
+  /** Where devices reach the broker: shown with their users. BOLD_RELAY_DEVICE_BROKER_URL, default none */
+  readonly deviceBrokerUrl: string | undefined;
+  /** File with the certificate that devices must trust there, PEM. BOLD_RELAY_DEVICE_BROKER_CA_FILE, default none */
+  readonly deviceBrokerCaFile: string | undefined;
   /**
    * The fixed client id of this installation's connection, the same for all of its instances: who connects with it
    * ends the connection of whoever held the lanes before. BOLD_RELAY_BROKER_CLIENT_ID, default bold-relay-shard-0
@@ -108,6 +112,12 @@ const settings = {
     "A user at the broker who may create users, at a mosquitto broker with the dynamic security plugin. The service then creates the users of devices.",
   ),
   BOLD_RELAY_BROKER_ADMIN_PASSWORD: Joi.string().description("The password of that user."),
+  BOLD_RELAY_DEVICE_BROKER_URL: Joi.string()
+    .uri({ scheme: ["mqtt", "mqtts"] })
+    .description("Address at which devices reach the broker. It is shown with the broker user of a device."),
+  BOLD_RELAY_DEVICE_BROKER_CA_FILE: Joi.string().description(
+    "PEM file with the certificate that devices must trust at that address. It is shown with the broker user of a device.",
+  ),
   BOLD_RELAY_BROKER_CLIENT_ID: Joi.string()
     .max(128)
     .default("bold-relay-shard-0")
@@ -213,6 +223,8 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     translateFile: value.BOLD_RELAY_TRANSLATE,
     brokerAdminUser: value.BOLD_RELAY_BROKER_ADMIN_USER,
     brokerAdminPassword: value.BOLD_RELAY_BROKER_ADMIN_PASSWORD,
+    deviceBrokerUrl: value.BOLD_RELAY_DEVICE_BROKER_URL,
+    deviceBrokerCaFile: value.BOLD_RELAY_DEVICE_BROKER_CA_FILE,
     brokerClientId: value.BOLD_RELAY_BROKER_CLIENT_ID,
     instance: value.BOLD_RELAY_INSTANCE,
     advertise: value.BOLD_RELAY_ADVERTISE,

@@ -1,0 +1,30 @@
+/** The answer to whoever has just shown who they are: the session cookie, and who they are now. */
+import type { SessionView } from "@bold-relay/api";
+import { highestRole, RelayError } from "@bold-relay/core";
+import type { Request, Response } from "express";
+import { type Caller, callerOf } from "../auth/caller.ts";
+import type { SignedIn } from "../auth/sign-in.ts";
+import { sha256 } from "../auth/token.ts";
+import { sessionCookie } from "../http-exchange/client-of.ts";
+import { limits } from "../platform/config/limits.ts";
+import { findSession } from "../store/identities.ts";
+import type { HttpDeps } from "./deps.ts";
+
+type Answer = (req: Request, res: Response, signedIn: SignedIn) => Promise<void>;
+
+export function sessionAnswer({ pool, config }: Pick<HttpDeps, "pool" | "config">): Answer {
+  const cookie = sessionCookie(config.secureCookies);
+  return async (req, res, { token }) => {
+    const identity = await findSession(pool, sha256(token));
+    if (!identity) throw new RelayError("not-signed-in");
+    res.cookie(cookie.name, token, { ...cookie.options, maxAge: limits.sessionMs });
+    res.json(sessionView(callerOf(identity, req.ip ?? null)));
+  };
+}
+
+type Shown = Pick<Caller, "memberId" | "name" | "standing" | "by" | "mustEnrol">;
+
+export function sessionView({ memberId, name, standing, by, mustEnrol }: Shown): SessionView {
+  const sites = standing.team === null ? Object.entries(standing.sites).map(([site, role]) => ({ site, role })) : null;
+  return { id: memberId, name, role: highestRole(standing), sites, by, mustEnrol };
+}

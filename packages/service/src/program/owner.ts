@@ -1,0 +1,33 @@
+/** `owner`: the way back in for whoever has the machine. */
+import { randomBytes } from "node:crypto";
+import { SERVER_PROGRAM } from "../auth/audit-log.ts";
+import { hashPassword } from "../auth/password.ts";
+import { dropSecondFactor, endEverythingOf } from "../store/accounts.ts";
+import { insertAudit } from "../store/audit.ts";
+import { saveMember } from "../store/identities.ts";
+import { migrate } from "../store/migrate.ts";
+import { type Db, inTransaction } from "../store/pool.ts";
+import { withDatabase } from "./database.ts";
+
+export interface NewOwner {
+  readonly owner: string;
+  /** Shown once. */
+  readonly password: string;
+}
+
+/** Adds an owner, or gives a member this role and a new password. Their sessions, keys and second factor end. */
+export function resetOwner(databaseUrl: string, name: string): Promise<NewOwner> {
+  return withDatabase(databaseUrl, async (pool) => {
+    await migrate(pool);
+    return inTransaction(pool, (db) => saveOwner(db, name));
+  });
+}
+
+export async function saveOwner(db: Db, name: string): Promise<NewOwner> {
+  const password = randomBytes(12).toString("base64url");
+  const id = await saveMember(db, name, await hashPassword(password), "owner");
+  await endEverythingOf(db, id, null);
+  await dropSecondFactor(db, id);
+  await insertAudit(db, { actor: SERVER_PROGRAM, action: "owner reset", object: name, before: null, after: null });
+  return { owner: name, password };
+}
