@@ -5,21 +5,21 @@ import { relative } from "node:path";
 /** Lines of a failure's own text that are printed: what was expected and what came is within them. */
 const LINES = 12;
 
-// What each was run on, and where its results are: 20=/tmp/results.json
+// What each is of, and where its results are: Node.js 20=/tmp/results.json
 const runs = process.argv.slice(2).map((run) => {
-  const [node, file] = run.split("=");
-  return { node, ...JSON.parse(readFileSync(file, "utf8")) };
+  const [of, file] = run.split("=");
+  return { of, ...JSON.parse(readFileSync(file, "utf8")) };
 });
 
-for (const { node, numPassedTests, numFailedTests, testResults } of runs) {
+for (const { of, numPassedTests, numFailedTests, testResults } of runs) {
   for (const { name, status, message, assertionResults } of testResults) {
-    const where = `${relative(process.cwd(), name)} (Node.js ${node})`;
+    const where = `${relative(process.cwd(), name)} (${of})`;
     const failures = assertionResults.filter((test) => test.status === "failed");
     for (const test of failures) tell(`${where}: ${test.fullName}`, test.failureMessages.join("\n"));
     // A file that could not be read or set up has failed without any test of it having failed.
     if (status === "failed" && failures.length === 0) tell(where, message);
   }
-  say(`Node.js ${node}: ${numPassedTests} passed, ${numFailedTests} failed`);
+  say(`${of}: ${numPassedTests} passed, ${numFailedTests} failed`);
 }
 const sum = (count) => runs.reduce((all, run) => all + run[count], 0);
 say(`${sum("numPassedTests")} passed, ${sum("numFailedTests")} failed`);

@@ -28,7 +28,8 @@ const PROGRAMS = {
   "bold-relay-translate": "translators/bin/bold-relay-translate.js",
 };
 /** Of dependencies: what no program reads. */
-const NOT_NEEDED = /\.(map|d\.ts|d\.mts|d\.cts|md|markdown|html|ts|mts|cts|flow|yml)$|^(\..*|tsconfig.*\.json)$/i;
+const NOT_NEEDED =
+  /\.(map|d\.ts|d\.mts|d\.cts|md|markdown|html|ts|mts|cts|flow|yml|tsbuildinfo)$|^(\..*|tsconfig.*\.json)$/i;
 const NOT_NEEDED_FOLDERS = new Set([
   "test",
   "tests",

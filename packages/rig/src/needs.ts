@@ -26,6 +26,9 @@ const PACKAGES = {
   "libc6-dev": () => findFile("/usr/include/stdio.h"),
   "libmosquitto-dev": () => findFile("/usr/include/mosquitto.h"),
   "libcjson-dev": () => findFile("/usr/include/cjson/cJSON.h"),
+  debootstrap: () => find("debootstrap"),
+  lintian: () => find("lintian"),
+  binutils: () => find("strip"),
   python3: () => findFile("/usr/bin/python3"),
   "python3-paho-mqtt": () => findFile("/usr/lib/python3/dist-packages/paho/mqtt/client.py"),
 };

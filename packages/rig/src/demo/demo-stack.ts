@@ -110,7 +110,7 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
     if (!devices) throw new Error("The broker has no port for devices.");
     writeBrokerFiles(folder, kept, devices);
 
-    say("Starting the service");
+    say("Starting the service and the stand-ins");
     const service = startNode(folder, "service", program("service", "main.js"), ["start"], {
       BOLD_RELAY_DATABASE_URL: databaseUrl,
       BOLD_RELAY_BROKER_URL: broker.url,
@@ -124,12 +124,7 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
       BOLD_RELAY_MAY_LISTEN: `127.0.0.1:${kept.ports.desk}`,
     });
     running.push(service);
-    await requireReady(folder, service, async () => {
-      const response = await fetch(`${url}/health/ready`).catch(() => null);
-      return response?.ok === true;
-    });
-
-    say(`Switching on ${boards.length} stand-ins of devices`);
+    // Beside it, and not after it: it does not matter what is there first.
     const planFile = path.join(folder, "standins.json");
     writeFileSync(planFile, JSON.stringify(standInPlan(kept, devices)), { mode: 0o600 });
     const standIns = startNode(folder, "standins", program("standins", "main.js"), [planFile], {});
@@ -141,6 +136,11 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
     });
     const translators = startNode(folder, "translators", program("translators", "main.js"), [translation], {});
     running.push(translators);
+    await requireReady(folder, service, async () => {
+      const response = await fetch(`${url}/health/ready`).catch(() => null);
+      return response?.ok === true;
+    });
+    say(`Waiting for ${boards.length} stand-ins of devices`);
     const client = createClient({ baseUrl: url, key: shown.cliKey });
     await requireReady(folder, standIns, async () => {
       const { sites } = await client.board();

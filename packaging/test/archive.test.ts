@@ -1,0 +1,124 @@
+/** The archive as it is used: unpacked by somebody without root, with their own database and broker, and without a Node.js. */
+import { execFileSync, spawn } from "node:child_process";
+import { createHash } from "node:crypto";
+import { chmodSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import {
+  type Broker,
+  createServiceDatabase,
+  ensurePackages,
+  eventually,
+  findPrograms,
+  freePort,
+  type Postgres,
+  startBroker,
+  startPostgres,
+} from "@bold-relay/rig";
+import { afterAll, beforeAll, expect, inject, it } from "vitest";
+import { becomeOwner, SITE } from "./support/person.ts";
+
+let folder: string;
+let home: string;
+let postgres: Postgres;
+let broker: Broker;
+let settings: Record<string, string>;
+
+beforeAll(async () => {
+  folder = mkdtempSync(path.join(tmpdir(), "bold-relay-archive-"));
+  chmodSync(folder, 0o755);
+  execFileSync("tar", ["-xzf", archiveIn(inject("packages")), "-C", folder]);
+  home = path.join(folder, readdirSync(folder)[0] ?? "");
+  ensurePackages(["postgresql", "mosquitto", "openssl"], () => {});
+  const programs = findPrograms();
+  const at = (name: string) => path.join(folder, name);
+  postgres = await startPostgres({
+    programs,
+    folder: at("database"),
+    port: await freePort(),
+    password: "x",
+    fsync: false,
+  });
+  const users = [{ name: "service", password: "a service's password", topics: "service" as const }];
+  broker = await startBroker({ programs, folder: at("broker"), port: await freePort(), users });
+  settings = {
+    BOLD_RELAY_DATABASE_URL: await createServiceDatabase(programs, postgres.url("postgres"), "archive"),
+    BOLD_RELAY_BROKER_URL: broker.url,
+    BOLD_RELAY_BROKER_USER: "service",
+    BOLD_RELAY_BROKER_PASSWORD: "a service's password",
+    BOLD_RELAY_PORT: String(await freePort()),
+  };
+});
+afterAll(async () => {
+  await broker?.stop();
+  await postgres?.stop();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+function archiveIn(where: string): string {
+  const name = readdirSync(where).find((one) => one.endsWith(".tar.gz"));
+  return path.join(where, name ?? "no-archive");
+}
+
+/** Nothing of this machine's Node.js is on the path. */
+const environment = () => ({ PATH: "/usr/bin:/bin", ...settings });
+const run = (program: string, ...words: string[]) =>
+  execFileSync(path.join(home, "bin", program), words, { env: environment(), encoding: "utf8" });
+
+it("is made the same again", () => {
+  const again = path.join(folder, "again");
+  execFileSync(process.execPath, ["packaging/build.mjs", "--only", "archive", "--out", again], { stdio: "ignore" });
+  const hash = (file: string) => createHash("sha256").update(readFileSync(file)).digest("hex");
+  expect(hash(archiveIn(again))).toBe(hash(archiveIn(inject("packages"))));
+});
+
+it("brings its own Node.js 24 and says what it was built from", () => {
+  const { version } = JSON.parse(readFileSync("package.json", "utf8")) as { version: string };
+  const node = execFileSync(path.join(home, "node/node"), ["--version"], { encoding: "utf8" });
+  expect(node).toMatch(/^v24\./);
+  for (const program of ["bold-relay", "bold-relay-server"])
+    expect(run(program, "--version")).toMatch(
+      new RegExp(`^${version.replaceAll(".", "\\.")} \\(build [0-9a-f]{12}\\)\n$`),
+    );
+});
+
+it("holds what runs, and nothing that builds, tests or watches", () => {
+  const modules = readdirSync(path.join(home, "node_modules"));
+  for (const name of ["express", "pg", "joi", "mqtt"]) expect(modules).toContain(name);
+  for (const name of ["typescript", "vitest", "vite", "react", "fast-check", "playwright-core", "eslint"])
+    expect(modules).not.toContain(name);
+  expect(readdirSync(path.join(home, "packages")).sort()).toEqual([
+    "api",
+    "cli",
+    "console",
+    "core",
+    "service",
+    "translators",
+  ]);
+  const files = readdirSync(home, { recursive: true, encoding: "utf8" });
+  expect(files.filter((file) => /\.(map|tsbuildinfo)$|(^|\/)\.env/.test(file))).toEqual([]);
+  const open = files.filter((file) => (statSync(path.join(home, file)).mode & 0o022) !== 0);
+  expect(open).toEqual([]);
+});
+
+it("checks what it is given, starts, and leads its first owner to a site", async () => {
+  expect(run("bold-relay-server", "check")).toContain("Errors: 0.");
+  const server = spawn(path.join(home, "bin/bold-relay-server"), ["start"], { env: environment(), stdio: "ignore" });
+  const ended = new Promise<number | null>((resolve) => server.once("close", resolve));
+  const url = `http://127.0.0.1:${settings.BOLD_RELAY_PORT}`;
+  try {
+    const ready = async () => (await fetch(`${url}/health/ready`).catch(() => null))?.ok === true;
+    expect(await eventually(ready, 60_000)).toBe(true);
+    expect(await (await fetch(url)).text()).toContain("Bold Relay");
+    const link = /http\S+/.exec(run("bold-relay-server", "setup"))?.[0] ?? "";
+    const owner = await becomeOwner(link);
+    const saved = await owner.call("PUT", `/sites/${SITE.slug}/description`, SITE, { "if-none-match": "*" });
+    expect(saved.status).toBe(200);
+    const backup = path.join(folder, "first.backup");
+    run("bold-relay-server", "backup", backup);
+    expect(existsSync(backup)).toBe(true);
+  } finally {
+    server.kill("SIGTERM");
+  }
+  expect(await ended).toBe(0);
+});

@@ -1,0 +1,210 @@
+/**
+ * The Debian package in a clean Debian: installed with nothing else, used, upgraded, upgraded in vain, removed, purged.
+ * Needs root, and says so where it is not.
+ */
+import { execFileSync, spawnSync } from "node:child_process";
+import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { eventually } from "@bold-relay/rig";
+import { RelayBoard } from "@bold-relay/standins";
+import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
+import { DebianRoot, whyNotHere } from "./support/debian-root.ts";
+import { becomeOwner, type Person, SITE } from "./support/person.ts";
+
+const CONSOLE = "http://127.0.0.1:4180";
+const SETTINGS = "etc/bold-relay/bold-relay.env";
+const reason = await whyNotHere();
+if (reason !== null) process.stdout.write(`The Debian package is not tried here: ${reason}.\n`);
+
+const debian = reason === null ? new DebianRoot() : null;
+const work = mkdtempSync(path.join(tmpdir(), "bold-relay-upgrades-"));
+
+beforeAll(() => debian?.make());
+afterAll(() => {
+  debian?.destroy();
+  rmSync(work, { recursive: true, force: true });
+});
+
+const shipped = () => {
+  const folder = inject("packages");
+  return path.join(folder, readdirSync(folder).find((name) => name.endsWith(".deb")) ?? "no-package");
+};
+
+const isReady = async () => (await fetch(`${CONSOLE}/health/ready`).catch(() => null))?.ok === true;
+
+const LATER = { "9000_later.sql": "create table later (id integer);" };
+const BROKEN = { ...LATER, "9001_broken.sql": "alter table later add column n integer; select 1 / 0;" };
+
+/** The same package as a later version with migrations of its own. */
+function laterPackage(version: string, migrations: Readonly<Record<string, string>>): string {
+  const root = path.join(work, version);
+  execFileSync("dpkg-deb", ["-R", shipped(), root]);
+  const control = path.join(root, "DEBIAN/control");
+  writeFileSync(control, readFileSync(control, "utf8").replace(/^Version: .*$/m, `Version: ${version}`));
+  for (const [name, sql] of Object.entries(migrations))
+    writeFileSync(path.join(root, "usr/lib/bold-relay/packages/service/migrations", name), sql);
+  const file = path.join(work, `bold-relay_${version}_amd64.deb`);
+  execFileSync("dpkg-deb", ["--root-owner-group", "-Zgzip", "-z1", "--build", root, file], { stdio: "ignore" });
+  rmSync(root, { recursive: true });
+  return file;
+}
+
+describe.skipIf(debian === null)("the Debian package", () => {
+  const root = debian as DebianRoot;
+  let owner: Person;
+  let board: RelayBoard;
+  let settings: string;
+
+  const install = (file: string) => {
+    cpSync(file, root.at(`root/${path.basename(file)}`));
+    return root.run(`apt-get install -y -q --no-install-recommends /root/${path.basename(file)}`);
+  };
+  const startAll = () => {
+    root.start(
+      "setpriv --reuid=mosquitto --regid=mosquitto --clear-groups /usr/sbin/mosquitto -c /var/lib/bold-relay/broker/mosquitto.conf",
+    );
+    startServer("/usr/bin/bold-relay-server");
+  };
+  // As the unit starts it: root reads the settings, the service's user has them in its environment.
+  const startServer = (program: string) =>
+    root.start(
+      `sh -c 'set -a; . /etc/bold-relay/bold-relay.env; exec setpriv --reuid=bold-relay --regid=bold-relay --clear-groups ${program} start'`,
+    );
+  const endServer = () => {
+    root.signal("bold-relay-server.js start", "SIGTERM");
+    return eventually(async () => (await fetch(`${CONSOLE}/health/live`).catch(() => null)) === null, 20_000);
+  };
+  const switchLamp = async (action: string) => {
+    const body = { target: "alder-row/bench-board/lamp", action };
+    return (await (await owner.call("POST", "/requests", body, { prefer: "wait=10" })).json()) as { outcome: string };
+  };
+
+  it("has no error that lintian finds", () => {
+    const { status, stdout } = spawnSync("lintian", ["--fail-on", "error", "--allow-root", shipped()], {
+      encoding: "utf8",
+    });
+    expect(stdout.split("\n").filter((line) => line.startsWith("E:"))).toEqual([]);
+    expect(status).toBe(0);
+  });
+
+  it("installs with its dependencies, and makes database, broker and secrets of its own", () => {
+    const { code, out } = install(shipped());
+    expect(out).toMatch(/ {2}http:\/\/127\.0\.0\.1:4180\/setup#[\w-]{43}\n/);
+    expect(code).toBe(0);
+    settings = root.read(SETTINGS);
+    expect(statSync(root.at(SETTINGS)).mode & 0o777).toBe(0o640);
+    const secrets = [...settings.matchAll(/^BOLD_RELAY_\w*(?:PASSWORD|KEY)=(.+)$/gm)].map(([, secret]) => secret);
+    expect(new Set(secrets).size).toBe(3);
+    expect(root.run("runuser -u nobody -- cat /etc/bold-relay/bold-relay.env").code).not.toBe(0);
+    expect(root.run("runuser -u nobody -- ls /var/lib/bold-relay/broker").code).not.toBe(0);
+    expect(root.read("etc/bold-relay/broker-ca.pem")).toContain("BEGIN CERTIFICATE");
+    for (const file of readdirSync(root.at("var/lib/bold-relay/broker")))
+      if (statSync(root.at(`var/lib/bold-relay/broker/${file}`)).isFile())
+        for (const secret of secrets) expect(root.read(`var/lib/bold-relay/broker/${file}`)).not.toContain(secret);
+  });
+
+  it("has units that systemd understands", () => {
+    for (const unit of ["bold-relay.service", "bold-relay-broker.service"]) {
+      const text = root.read(`lib/systemd/system/${unit}`);
+      const file = path.join(work, unit);
+      writeFileSync(file, text.replace(/^(ExecStart(?:Pre)?=\+?)\S+/gm, "$1/bin/true"));
+      const { stderr, error } = spawnSync("systemd-analyze", ["verify", "--man=no", file], { encoding: "utf8" });
+      if (error === undefined) expect(stderr.split("\n").filter((line) => line.includes(`${unit}:`))).toEqual([]);
+    }
+  });
+
+  it("leads from its link to a lamp on its own broker that answers", async () => {
+    startAll();
+    expect(await eventually(isReady, 60_000)).toBe(true);
+    expect(root.must("bold-relay-server check")).toContain("Errors: 0.");
+    owner = await becomeOwner(/http\S+/.exec(root.must("bold-relay-server setup"))?.[0] ?? "");
+    await owner.call("PUT", `/sites/${SITE.slug}/description`, SITE, { "if-none-match": "*" });
+    const made = await owner.call("POST", "/devices/alder-row/bench-board/credentials", {});
+    const { username, password, broker } = (await made.json()) as {
+      username: string;
+      password: string;
+      broker: { url: string; ca: string };
+    };
+    expect(broker.url).toMatch(/^mqtts:\/\/\S+:8883$/);
+    const ca = path.join(work, "ca.pem");
+    writeFileSync(ca, broker.ca);
+    board = new RelayBoard({
+      brokerUrl: "mqtts://127.0.0.1:8883",
+      brokerCa: ca,
+      username,
+      password,
+      site: "alder-row",
+      device: "bench-board",
+      channels: [{ slug: "lamp", kind: "light" }],
+    });
+    await board.start();
+    const isOnline = async () => {
+      const devices = (await (await owner.call("GET", "/devices")).json()) as { online: boolean | null }[];
+      return devices[0]?.online === true;
+    };
+    expect(await eventually(isOnline, 20_000)).toBe(true);
+    expect(await switchLamp("on")).toMatchObject({ outcome: "delivered" });
+    expect(board.state.contacts.lamp).toBe("on");
+  });
+
+  it("is upgraded while the service runs: the database is migrated, settings and broker users stay", async () => {
+    const { code, out } = install(laterPackage("9.1.0", LATER));
+    expect(out).toContain("The database was migrated.");
+    expect(code).toBe(0);
+    expect(root.read(SETTINGS)).toBe(settings);
+    // Without systemd nobody restarts it: what ran goes on, and the new version takes over when it is started.
+    expect(await switchLamp("off")).toMatchObject({ outcome: "delivered" });
+    expect(await endServer()).toBe(true);
+    startServer("/usr/bin/bold-relay-server");
+    expect(await eventually(isReady, 60_000)).toBe(true);
+    expect(await switchLamp("on")).toMatchObject({ outcome: "delivered" });
+    expect(root.has("var/lib/bold-relay/previous")).toBe(false);
+  });
+
+  it("keeps the version before when a migration fails, with its files and an unchanged database", async () => {
+    const migrations = () =>
+      root.must("cd / && runuser -u postgres -- psql -tAc 'select count(*) from migration' bold_relay");
+    const before = migrations();
+    const { code, out } = install(laterPackage("9.2.0", BROKEN));
+    expect(code).not.toBe(0);
+    expect(out).toMatch(/the database could not be migrated, and was not changed\. Version 9\.1\.0 goes on\./);
+    expect(migrations()).toBe(before);
+    expect(await switchLamp("off")).toMatchObject({ outcome: "delivered" });
+    expect(await endServer()).toBe(true);
+    startServer("/var/lib/bold-relay/previous/bin/bold-relay-server");
+    expect(await eventually(isReady, 60_000)).toBe(true);
+    expect(await switchLamp("on")).toMatchObject({ outcome: "delivered" });
+  });
+
+  it("goes on where it stopped, once the cause is gone", () => {
+    rmSync(root.at("usr/lib/bold-relay/packages/service/migrations/9001_broken.sql"));
+    root.must("dpkg --configure bold-relay");
+    expect(root.has("var/lib/bold-relay/previous")).toBe(false);
+  });
+
+  it("keeps settings and data when it is removed, and finds them again", async () => {
+    await endServer();
+    root.must("apt-get remove -y -q bold-relay");
+    expect(root.read(SETTINGS)).toBe(settings);
+    expect(root.has("usr/lib/bold-relay/node")).toBe(false);
+    expect(install(laterPackage("9.3.0", LATER)).code).toBe(0);
+    startServer("/usr/bin/bold-relay-server");
+    expect(await eventually(isReady, 60_000)).toBe(true);
+    expect(await switchLamp("off")).toMatchObject({ outcome: "delivered" });
+  });
+
+  it("is purged without a rest: neither settings nor secrets, database, role or user", async () => {
+    await board.stop();
+    await endServer();
+    root.signal("bold-relay/broker/mosquitto.conf", "SIGTERM");
+    root.must("apt-get purge -y -q bold-relay");
+    for (const place of ["etc/bold-relay", "var/lib/bold-relay", "usr/lib/bold-relay", "usr/share/doc/bold-relay"])
+      expect([place, root.has(place)]).toEqual([place, false]);
+    const databases = root.must(
+      "cd / && runuser -u postgres -- psql -tAc 'select datname from pg_database union select rolname from pg_roles'",
+    );
+    expect(databases).not.toContain("bold_relay");
+    expect(root.read("etc/passwd")).not.toContain("bold-relay");
+  });
+});
