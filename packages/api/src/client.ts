@@ -317,6 +317,13 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       json<SitePlanView>(
         send("PUT", `/api/v1/sites/${encodeURIComponent(site.slug)}/description`, site, { headers: ifMatch(version) }),
       ),
+    /** Deletes a site with all that is in it; log and history stay. @param version that was looked at; null: whatever it is */
+    deleteSite: async (slug: string, version: number | null) =>
+      void (await send("DELETE", `/api/v1/sites/${encodeURIComponent(slug)}`, undefined, {
+        headers: ifMatch(version),
+      })),
+    /** Deletes a profile that no device uses. */
+    deleteProfile: async (slug: string) => void (await send("DELETE", `/api/v1/profiles/${encodeURIComponent(slug)}`)),
     /**
      * Every device that the caller may see, with presence, credentials and what keeps it from being commissioned.
      */

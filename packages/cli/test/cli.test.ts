@@ -157,7 +157,7 @@ describe("who may do what", () => {
     ).id;
     expect((await run(["key", "revoke", String(id)])).code).toBe(0);
     expect((await run(["state"], { BOLD_RELAY_KEY: key })).code).toBe(4);
-    expect((await run(["member", "remove", "Pilar"])).code).toBe(0);
+    expect((await run(["member", "delete", "Pilar"])).code).toBe(0);
     const audit = (await run(["audit"])).out;
     for (const what of ["added the member", "created the key", "revoked the key", "removed the member"])
       expect(audit).toContain(what);

@@ -118,7 +118,7 @@ describe("inlet", () => {
     expect((await run("inlet", "save", "porch-chat", saved)).out).toMatch(/version 2 is saved to/);
     expect(readFileSync(saved, "utf8")).toMatch(/^# Porch chat, version 2\nslug: porch-chat\n[\s\S]*paused: true/);
     expect(await run("inlet", "load", file, "--at", "1")).toMatchObject({ code: 1 });
-    expect((await run("inlet", "remove", "porch-chat")).code).toBe(0);
+    expect((await run("inlet", "delete", "porch-chat")).code).toBe(0);
   });
 
   it("with mistakes is not loaded, and each is named", async () => {
@@ -166,7 +166,7 @@ describe("notification", () => {
     expect((await run("notification", "log", "desk")).out).toMatch(
       /bold-relay.outcome +\S+ +127.0.0.1:9 is not among the hosts.*again/,
     );
-    expect((await run("notification", "remove", "desk")).out).toBe("desk is deleted.\n");
+    expect((await run("notification", "delete", "desk")).out).toBe("desk is deleted.\n");
   });
 });
 

@@ -273,3 +273,45 @@ async function labelOf(slug: string): Promise<string | undefined> {
   const found = (await world.client.profiles()).find(({ profile }) => profile.slug === slug);
   return found && `${found.profile.name} (${found.devices === 1 ? "1 device" : `${found.devices} devices`})`;
 }
+
+describe("a site", () => {
+  it("is added, and deleted again once nothing depends on it", async () => {
+    await open("/devices");
+    await page.getByRole("button", { name: "Add site" }).click();
+    const form = page.getByRole("form", { name: "New site" });
+    await form.getByLabel("Name", { exact: true }).fill("Finch Yard");
+    await form.getByRole("button", { name: "Add site" }).click();
+    const section = page.getByRole("region", { name: "Finch Yard" });
+    await section.getByText("no devices").waitFor();
+
+    const inlet = { slug: "yard", name: "Yard", kind: "web", site: "finch-yard" } as const;
+    await world.client.saveInlet(inlet, 0);
+    await section.getByRole("button", { name: "Delete site" }).click();
+    const sure = section.getByRole("button", { name: "Delete Finch Yard with 0 devices and 0 channels" });
+    await sure.click();
+    await page.getByRole("alert").getByText("is used by the inlet yard").waitFor();
+    await world.client.removeInlet("yard");
+    await sure.click();
+    await section.waitFor({ state: "detached" });
+    expect((await world.client.board()).sites.map(({ name }) => name)).not.toContain("Finch Yard");
+  });
+});
+
+describe("a profile", () => {
+  it("that devices use stays, and says which; one that none uses is deleted", async () => {
+    await open("/devices/profiles");
+    const choose = (slug: string) => page.getByLabel("Profile", { exact: true }).selectOption(slug);
+    const remove = async (slug: string) => {
+      await choose(slug);
+      await page.getByRole("button", { name: "Delete profile" }).click();
+      await page.getByRole("button", { name: `Delete the profile ${slug}` }).click();
+    };
+    await remove("reporting");
+    await page
+      .getByRole("alert")
+      .getByText(/is used by the device/)
+      .waitFor();
+    await remove("single-characters");
+    await page.locator('option[value="single-characters"]').waitFor({ state: "detached" });
+  });
+});

@@ -182,6 +182,17 @@ const TEAM: Partial<Record<RouteName, Try>> = {
     const profile = (await near.world.client.profiles()).find(({ profile: { slug } }) => slug === "answering")?.profile;
     return { path: "/profiles/answering", body: profile };
   },
+  "DELETE /profiles/:profile": async () => {
+    const slug = fresh("profile");
+    const [some] = await near.world.client.profiles();
+    if (some) await near.world.client.saveProfile({ ...some.profile, slug, name: slug });
+    return { path: `/profiles/${slug}` };
+  },
+  "DELETE /sites/:site": async () => {
+    const slug = fresh("site");
+    await near.world.client.saveSite({ slug, name: slug, rooms: [] }, 0);
+    return { path: `/sites/${slug}` };
+  },
   "GET /members": () => ({ path: "/members" }),
   "POST /members": () => ({ path: "/members", body: { name: fresh("Somebody") } }),
   "PUT /members/:name": async () => {

@@ -300,6 +300,13 @@ export const operations = {
     body: profileSchema,
     answers: { 200: "VersionView" },
   },
+  "DELETE /profiles/:profile": { right: "build", about: "Delete a profile that no device uses", answers: DONE },
+  "DELETE /sites/:site": {
+    right: "build",
+    about: "Delete a site with its rooms, devices and channels; log and history stay",
+    answers: DONE,
+    versioned: true,
+  },
   "GET /sites/:site/description": {
     right: "build",
     about: "Get the description of a site, as in a file",

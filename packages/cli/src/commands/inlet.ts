@@ -1,4 +1,4 @@
-/** `bold-relay inlet`: the ways to ask: list, save, check by rehearsal, load, pause, remove. */
+/** `bold-relay inlet`: the ways to ask: list, save, check by rehearsal, load, pause, delete. */
 import { readFile, writeFile } from "node:fs/promises";
 import type { InletView, PastView, TakenView, TrialView } from "@bold-relay/api";
 import {
@@ -140,7 +140,7 @@ for (const [verb, paused, words] of [
 }
 
 inletCommand
-  .command("remove <inlet>")
+  .command("delete <inlet>")
   .description("delete an inlet with its keys; its requests stay in the log")
   .action(async (slug: string, _options: object, command: Command) => {
     const { client } = connectionOf(command);

@@ -1,4 +1,4 @@
-/** `bold-relay notification`: who is told of what happens: list, load, remove, sign, and the log of telling. */
+/** `bold-relay notification`: who is told of what happens: list, load, delete, sign, and the log of telling. */
 import type { NotificationView } from "@bold-relay/api";
 import { formatAgo, type NotificationDescription } from "@bold-relay/core";
 import { Command } from "commander";
@@ -58,7 +58,7 @@ notificationCommand
   });
 
 notificationCommand
-  .command("remove <notification>")
+  .command("delete <notification>")
   .description("delete a notification with its log")
   .action(async (slug: string, _options: object, command: Command) => {
     await connectionOf(command).client.removeNotification(slug);

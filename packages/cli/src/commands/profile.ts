@@ -48,6 +48,15 @@ profileCommand
     else printLine(`${bold(profile.name)}: version ${version} is loaded.`);
   });
 
+profileCommand
+  .command("delete <profile>")
+  .description("delete a profile that no device uses")
+  .action(async (slug: string, _options: object, command: Command) => {
+    const { client } = connectionOf(command);
+    await client.deleteProfile(slug);
+    printLine(`The profile ${bold(slug)} is deleted.`);
+  });
+
 interface TryOptions {
   readonly device: string;
   readonly channel: ChannelDescription[];

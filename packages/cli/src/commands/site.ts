@@ -9,11 +9,9 @@ import { readDescription } from "../description-file.ts";
 import { EXIT } from "../exit.ts";
 import { bold, faint, printJson, printLine, wrong } from "../output.ts";
 
-export const siteCommand = new Command("site")
-  .description("save, check and load the description of a site")
-  .addHelpText(
-    "after",
-    `
+export const siteCommand = new Command("site").description("save, check, load and delete sites").addHelpText(
+  "after",
+  `
 Files are YAML or JSON and hold no secrets.
 
 Examples:
@@ -21,7 +19,7 @@ Examples:
   bold-relay site check alder-row.yaml               errors, warnings, and what would change
   bold-relay site load alder-row.yaml                load it; nothing changes if it has an error
   bold-relay site load alder-row.yaml --at 12        only if the service has version 12`,
-  );
+);
 
 siteCommand
   .command("save <site> [file]")
@@ -57,6 +55,20 @@ siteCommand
     const plan = await client.saveSite(site, at ?? null);
     if (json) return printJson(plan);
     printPlan(site, plan, "did");
+  });
+
+siteCommand
+  .command("delete <site>")
+  .description("delete a site with its rooms, devices and channels; log and history stay")
+  .option("--at <version>", "only if the service has this version", Number)
+  .action(async (slug: string, { at }: { at?: number }, command: Command) => {
+    const { client } = connectionOf(command);
+    const { site } = await client.site(slug);
+    await client.deleteSite(slug, at ?? null);
+    const devices = site.rooms.flatMap((room) => room.devices);
+    const channels = devices.flatMap((device) => device.channels);
+    printLine(`${bold(site.name)} is deleted, with ${devices.length} devices and ${channels.length} channels.`);
+    printLine(faint("Log and history stay. Load its description to get it back."));
   });
 
 async function readSite(file: string): Promise<SiteDescription> {

@@ -64,11 +64,11 @@ memberCommand
   });
 
 memberCommand
-  .command("remove <name>")
-  .description("remove a member: sessions, keys and live connections end at once")
+  .command("delete <name>")
+  .description("delete a member: sessions, keys and live connections end at once")
   .action(async (name: string, _options, command: Command) => {
     await connectionOf(command).client.removeMember(name);
-    printLine(`${bold(name)} is removed, with all sessions and keys.`);
+    printLine(`${bold(name)} is deleted, with all sessions and keys.`);
   });
 
 memberCommand
@@ -101,7 +101,7 @@ memberCommand
 
 memberCommand.addHelpText(
   "after",
-  "\nExamples:\n  bold-relay member\n  bold-relay member add Pilar --at alder-row=user\n  bold-relay member remove Pilar",
+  "\nExamples:\n  bold-relay member\n  bold-relay member add Pilar --at alder-row=user\n  bold-relay member delete Pilar",
 );
 
 export const keyCommand = new Command("key").description("keys: your own, and those of inlets");

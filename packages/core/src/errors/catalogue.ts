@@ -347,6 +347,12 @@ export const errorCatalogue = {
     title: "It is in use just now",
     sentence: "{what}: {why}. Nothing was changed. Wait until it has ended or cancel it, then try again.",
   },
+  "depended-on": {
+    status: 409,
+    retryable: false,
+    title: "Something depends on it",
+    sentence: "{what} is used by {by}. Nothing was deleted. Delete those first, or change them to use something else.",
+  },
   "last-owner": {
     status: 409,
     retryable: false,

@@ -22,7 +22,7 @@ export function checkInlet(
 ): Finding[] {
   const { routes = [], site } = inlet;
   const place: Place = { inlet, snapshot, sites: site === null ? null : [site], offers: MOST_OFFERS };
-  const noSite = site !== null && !snapshot.channels.some((channel) => channel.site.slug === site);
+  const noSite = site !== null && !snapshot.sites.some(({ slug }) => slug === site);
   return [
     ...(noSite ? [wrong("site", `There is no site “${site}”.`)] : []),
     ...shadowedRoutes(routes).map(({ place: at, by }) =>

@@ -27,6 +27,7 @@ export const AUDIT_ACTIONS = {
   "password reset link created": "created a password reset link for",
   "password reset": "reset the password of",
   "profile changed": "changed the profile",
+  "profile deleted": "deleted the profile",
   "published by hand": "published by hand to",
   "owner added": "set up this installation as its owner",
   "owner reset": "gave a new password to the owner",
@@ -37,6 +38,7 @@ export const AUDIT_ACTIONS = {
   "signed in": "signed in as",
   "signed out": "signed out as",
   "site changed": "changed the site",
+  "site deleted": "deleted the site",
 } as const;
 
 export type AuditAction = keyof typeof AUDIT_ACTIONS;

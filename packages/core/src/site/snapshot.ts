@@ -86,7 +86,26 @@ export function* snapshotSteps(
   const interlocks = interlocksOf(sites, byAddress);
   yield;
   const topics = yield* topicsOf(channels);
-  return { sites, channels, byId, byAddress, byDevice, bundles, interlocks, byName, names, watchers, ...topics };
+  return {
+    sites: allSites(sites, channels),
+    channels,
+    byId,
+    byAddress,
+    byDevice,
+    bundles,
+    interlocks,
+    byName,
+    names,
+    watchers,
+    ...topics,
+  };
+}
+
+/** A channel has its site with it: one that is not among the records is a site all the same. */
+function allSites(records: readonly SiteRecord[], channels: readonly ChannelEntry[]): SiteRecord[] {
+  const sites = new Map(records.map((site) => [site.slug, site]));
+  for (const { site } of channels) if (!sites.has(site.slug)) sites.set(site.slug, site);
+  return [...sites.values()];
 }
 
 function devicesOf(channels: readonly ChannelEntry[]): Map<string, ChannelEntry[]> {

@@ -195,7 +195,7 @@ const knownRoots = new WeakMap<Snapshot, Roots>();
 function rootsOf(snapshot: Snapshot): Roots {
   const known = knownRoots.get(snapshot);
   if (known) return known;
-  const sites = new Set(snapshot.channels.map(({ site }) => site.slug));
+  const sites = new Set(snapshot.sites.map(({ slug }) => slug));
   const elsewhere = [...snapshot.byTopic].flatMap(([topic, use]) =>
     [...devicesOf(use)].flatMap((device) => {
       const site = device.split("/")[0] ?? "";

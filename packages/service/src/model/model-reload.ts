@@ -22,6 +22,7 @@ import type { Board } from "../state/board.ts";
 import type { Feed } from "../state/live-feed.ts";
 import type { Lockouts } from "../state/lockouts.ts";
 import type { Actor } from "../store/audit.ts";
+import { deleteProfile, deleteSite } from "../store/delete-model.ts";
 import { requireLease } from "../store/leases.ts";
 import { findChannels, findSites, savePrepared, saveProfile } from "../store/model.ts";
 import { type Db, inTransaction, type Pool } from "../store/pool.ts";
@@ -84,6 +85,35 @@ export class ModelReload {
         [slug],
       );
       return { ...plan, version: saved };
+    });
+  }
+
+  /**
+   * Deletes a site. What happened there stays in log, history and statistics.
+   *
+   * @throws RelayError not-found, changed-meanwhile, depended-on or in-use; then nothing has changed
+   */
+  deleteSite(slug: string, version: number | null, actor: Actor): Promise<void> {
+    return this.inTurn(() =>
+      this.take(
+        async (db) => {
+          await deleteSite(db, slug, version);
+          await this.deps.audit.record({ actor, action: "site deleted", object: slug }, db);
+        },
+        [slug],
+      ),
+    );
+  }
+
+  /** @throws RelayError not-found, or depended-on while devices use it */
+  deleteProfile(slug: string, actor: Actor): Promise<void> {
+    return this.inTurn(() => {
+      const using = this.deps.board.snapshot.channels.filter((one) => one.profile.slug === slug);
+      const users = [...new Set(using.map(({ device }) => device.address))];
+      return this.take(async (db) => {
+        await deleteProfile(db, slug, users);
+        await this.deps.audit.record({ actor, action: "profile deleted", object: slug }, db);
+      }, []);
     });
   }
 

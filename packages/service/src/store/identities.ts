@@ -180,7 +180,7 @@ export async function findInlets(db: Db): Promise<InletRecord[]> {
 export async function saveInlet(db: Db, inlet: { slug: string; name: string; site: string | null }): Promise<number> {
   const { rows } = await db.query<{ id: number }>(
     `insert into inlet (slug, name, kind, site_id)
-     select $1, $2, 'web', s.id from (select $3::text as slug) wanted left join site s on s.slug = wanted.slug
+     select $1, $2, 'web', s.id from (select $3::text as slug) wanted left join site s on s.slug = wanted.slug and s.removed_at is null
      where (wanted.slug is null or s.id is not null) and not exists (select from retired_inlet r where r.slug = $1)
      on conflict (slug) do update set name = excluded.name, site_id = excluded.site_id returning id`,
     [inlet.slug, inlet.name, inlet.site],

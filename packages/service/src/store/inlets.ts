@@ -54,7 +54,7 @@ export async function saveInletBody(
   if (stored && stored.site !== site) await leaveSecretsBehind(db, stored.id);
   const { rows } = await db.query(
     `insert into inlet (slug, name, kind, site_id, body)
-     values ($1, $2, $3, (select id from site where slug = $4), $5)
+     values ($1, $2, $3, (select id from site where slug = $4 and removed_at is null), $5)
      on conflict (slug) do update set name = excluded.name, kind = excluded.kind, site_id = excluded.site_id,
        body = excluded.body, version = inlet.version + 1
      returning version`,

@@ -47,14 +47,14 @@ export async function findChannels(db: Db): Promise<ChannelRecord[]> {
 
 /** Every site with what belongs to it beside its channels. */
 export async function findSites(db: Db): Promise<SiteRecord[]> {
-  const { rows } = await db.query("select slug, name, bundles from site order by slug");
+  const { rows } = await db.query("select slug, name, bundles from site where removed_at is null order by slug");
   return rows.map(({ bundles, ...site }) => ({ ...site, ...bundles }));
 }
 
 /** Every profile, by slug. */
 export async function findProfiles(db: Db): Promise<Map<string, { profile: Profile; version: number }>> {
   const { rows } = await db.query<{ profile: Profile; version: number }>(
-    "select body as profile, version from profile order by slug",
+    "select body as profile, version from profile where removed_at is null order by slug",
   );
   return new Map(rows.map((row) => [row.profile.slug, row]));
 }
@@ -63,14 +63,14 @@ export async function findProfiles(db: Db): Promise<Map<string, { profile: Profi
 export async function saveProfile(db: Db, profile: Profile): Promise<number> {
   const { rows } = await db.query<{ version: number }>(
     `insert into profile (slug, name, body) values ($1, $2, $3)
-     on conflict (slug) do update set name = excluded.name, body = excluded.body, version = profile.version + 1
+     on conflict (slug) do update set name = excluded.name, body = excluded.body, version = profile.version + 1, removed_at = null
      returning version`,
     [profile.slug, profile.name, profile],
   );
   return rows[0]?.version ?? 1;
 }
 
-/** Adds those of the profiles that are not there; what a team made of one stays. */
+/** Adds those of the profiles that are not there; what a team made of one stays, and so does that it was deleted. */
 export async function addProfiles(db: Db, profiles: readonly Profile[]): Promise<void> {
   await db.query(
     `insert into profile (slug, name, body) select p->>'slug', p->>'name', p from json_array_elements($1) p
@@ -104,7 +104,7 @@ export async function findSite(db: Db, slug: string): Promise<SiteVersion | null
          ) d on d.room_id = r.id
          where r.site_id = s.id group by r.id
        ) r where r.first is not null), '[]')) as site, s.bundles
-     from site s where s.slug = $1`,
+     from site s where s.slug = $1 and s.removed_at is null`,
     [slug],
   );
   const [found] = rows;
@@ -195,13 +195,15 @@ export function saveSite(db: Db, site: SiteDescription, version: number | null =
  * @throws Error when a device names a profile that does not exist
  */
 export async function savePrepared(db: Db, site: PreparedSite, version: number | null): Promise<number> {
-  const { rows: known } = await db.query("select version from site where slug = $1 for update", [site.slug]);
-  const current: number = known[0]?.version ?? 0;
+  const { rows: known } = await db.query("select version, removed_at from site where slug = $1 for update", [
+    site.slug,
+  ]);
+  const current: number = known[0]?.removed_at === null ? known[0].version : 0;
   if (version !== null && version !== current)
     throw new RelayError("changed-meanwhile", { what: `The site ${site.slug}`, version: current });
   const { rows } = await db.query(
     `insert into site (slug, name, bundles) values ($1, $2, $3)
-     on conflict (slug) do update set name = excluded.name, bundles = excluded.bundles, version = site.version + 1
+     on conflict (slug) do update set name = excluded.name, bundles = excluded.bundles, version = site.version + 1, removed_at = null
      returning id, version`,
     [site.slug, site.name, site.bundles],
   );
@@ -233,7 +235,7 @@ function channelRows(site: SiteDescription): object[] {
 }
 
 async function requireProfiles(db: Db, { slug, profiles }: PreparedSite): Promise<void> {
-  const { rows } = await db.query<{ slug: string }>("select slug from profile");
+  const { rows } = await db.query<{ slug: string }>("select slug from profile where removed_at is null");
   const known = new Set(rows.map((row) => row.slug));
   const missing = profiles.find((one) => !known.has(one.slug));
   if (!missing) return;
@@ -244,6 +246,6 @@ async function requireProfiles(db: Db, { slug, profiles }: PreparedSite): Promis
 
 /** @throws RelayError bad-request when there is no such site */
 export async function requireKnownSite(db: Db, slug: string): Promise<void> {
-  const { rowCount } = await db.query("select from site where slug = $1", [slug]);
+  const { rowCount } = await db.query("select from site where slug = $1 and removed_at is null", [slug]);
   if (rowCount === 0) throw new RelayError("bad-request", { why: `There is no site “${slug}”` });
 }

@@ -33,7 +33,7 @@ export async function setStanding(db: Db, memberId: number, { team, sites }: Sta
   await db.query("delete from membership where member_id = $1", [memberId]);
   for (const [slug, role] of Object.entries(sites)) {
     const { rowCount } = await db.query(
-      "insert into membership (member_id, site_id, role) select $1, id, $3 from site where slug = $2",
+      "insert into membership (member_id, site_id, role) select $1, id, $3 from site where slug = $2 and removed_at is null",
       [memberId, slug, role],
     );
     if (rowCount === 0) return slug;

@@ -6,9 +6,11 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useBoard, useDevices, useProfiles } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
-import { PAGE, STRONG } from "../../parts/form.tsx";
+import { PAGE, QUIET, STRONG } from "../../parts/form.tsx";
 import { type DeviceDraft, emptyChannel } from "./device-draft.ts";
 import { DeviceForm } from "./device-form.tsx";
+import { SiteForm } from "./site-form.tsx";
+import { SiteHeading } from "./site-heading.tsx";
 import { UnassignedDevices } from "./unassigned.tsx";
 
 export function DevicesPage() {
@@ -16,6 +18,7 @@ export function DevicesPage() {
   const { data: board } = useBoard();
   const { data: profiles } = useProfiles();
   const [draft, setDraft] = useState<DeviceDraft | null>(null);
+  const [addsSite, setAddsSite] = useState(false);
   const now = useNow();
   const sites = Map.groupBy(devices ?? [], ({ site }) => site.slug);
   const commissioned = devices?.filter(({ proof }) => proof?.failed === 0).length ?? 0;
@@ -32,6 +35,9 @@ export function DevicesPage() {
         <Link to="/devices/profiles" className="ml-auto text-act text-note underline-offset-2 hover:underline">
           Profiles
         </Link>
+        <Button onClick={() => setAddsSite(!addsSite)} aria-expanded={addsSite} className={QUIET}>
+          Add site
+        </Button>
         <Button
           onClick={() => setDraft(draft === null ? emptyDraft() : null)}
           aria-expanded={draft !== null}
@@ -41,6 +47,11 @@ export function DevicesPage() {
         </Button>
       </header>
       {error && <p className="mt-3 text-wrong">{error.message}</p>}
+      {addsSite && (
+        <div className="mt-4 border-act border-l-[3px] bg-sheet px-4 py-3">
+          <SiteForm onSaved={() => setAddsSite(false)} />
+        </div>
+      )}
       {draft && (
         <DeviceForm
           key={`${draft.site} ${draft.slug}`}
@@ -57,16 +68,18 @@ export function DevicesPage() {
           No devices yet. Add the first one: choose its profile, name its channels, then commission it.
         </p>
       )}
-      {[...sites].map(([slug, all]) => (
-        <section key={slug} aria-label={all[0]?.site.name} className="mt-6">
-          <h2 className="border-ink border-b pb-1.5 font-plate font-semibold">{all[0]?.site.name}</h2>
-          <ul>
-            {all.map((device) => (
-              <DeviceRow key={device.address} device={device} now={now} />
-            ))}
-          </ul>
-        </section>
-      ))}
+      {board?.sites
+        .map(({ slug, name }) => ({ slug, name, all: sites.get(slug) ?? [] }))
+        .map(({ slug, name, all }) => (
+          <section key={slug} aria-label={name} className="mt-6">
+            <SiteHeading slug={slug} name={name} devices={all} />
+            <ul>
+              {all.map((device) => (
+                <DeviceRow key={device.address} device={device} now={now} />
+              ))}
+            </ul>
+          </section>
+        ))}
       <UnassignedDevices onTake={take} />
     </div>
   );

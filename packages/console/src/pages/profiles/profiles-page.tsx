@@ -8,7 +8,7 @@ import { Link } from "react-router";
 import { stringify } from "yaml";
 import { client, useProfiles } from "../../api/queries.ts";
 import { readDescription } from "../../parts/description-text.ts";
-import { FIELD, QUIET, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
+import { FIELD, QUIET, SectionTitle, STRONG, Trouble, Twice } from "../../parts/form.tsx";
 import { TextArea } from "../../parts/text-area.tsx";
 import { HeardMessages } from "./heard-messages.tsx";
 import { ProfileTrial } from "./profile-trial.tsx";
@@ -73,6 +73,15 @@ function Editor({ view, onChoose }: { view: ProfileView; onChoose: (slug: string
       setTrouble(error instanceof Error ? error.message : String(error));
     }
   };
+  const remove = async (slug: string) => {
+    setTrouble(null);
+    try {
+      await client.deleteProfile(slug);
+      await queries.invalidateQueries({ queryKey: ["profiles"] });
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
   return (
     <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.3fr)] gap-x-8 max-[1023px]:grid-cols-1">
       <section aria-label="Description">
@@ -97,6 +106,11 @@ function Editor({ view, onChoose }: { view: ProfileView; onChoose: (slug: string
               Discard changes
             </Button>
           )}
+          <Twice
+            verb="Delete profile"
+            sure={`Delete the profile ${profile.slug}`}
+            onSure={() => void remove(profile.slug)}
+          />
           <span className="text-note text-soft">
             Version {version}. A profile with another identifier (slug) is saved beside this one.
           </span>

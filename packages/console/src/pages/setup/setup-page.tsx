@@ -2,9 +2,9 @@
 import { Link } from "react-router";
 import { useBoard, useDevices, useInlets, useMemberName, useStatus } from "../../api/queries.ts";
 import { PAGE } from "../../parts/form.tsx";
+import { SiteForm } from "../devices/site-form.tsx";
 import { AccessStep, BrokerStep, CommissioningStep, DeviceStep } from "./device-steps.tsx";
 import { InletStep } from "./inlet-step.tsx";
-import { SiteStep } from "./site-step.tsx";
 import { currentStep, type SetupStep, setupSteps } from "./steps.ts";
 
 export function SetupPage() {
@@ -69,7 +69,7 @@ function Work({ step: { name } }: { step: SetupStep }) {
     case "broker":
       return <BrokerStep />;
     case "site":
-      return <SiteStep />;
+      return <SiteForm />;
     case "device":
       return <DeviceStep />;
     case "access":

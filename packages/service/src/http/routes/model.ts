@@ -107,6 +107,22 @@ export function modelRoutes({
       res.json({ version });
     },
 
+    "DELETE /profiles/:profile": async (req, res, caller) => {
+      requireTeam(caller, "delete a profile, which every site may use");
+      await modelReload.deleteProfile(req.params.profile ?? "", caller);
+      res.status(204).end();
+    },
+
+    /** The site with everything in it. Inlets and notifications of the site have to go first. */
+    "DELETE /sites/:site": async (req, res, caller) => {
+      const slug = req.params.site ?? "";
+      requireSite(caller, slug);
+      requireTeam(caller, "delete a site");
+      await modelReload.deleteSite(slug, versionOf(req), caller);
+      await credentials.refresh();
+      res.status(204).end();
+    },
+
     "GET /sites/:site/description": async (req, res, caller) => {
       const found = await siteOf(req.params.site ?? "", caller);
       res.setHeader("etag", `"${found.version}"`);

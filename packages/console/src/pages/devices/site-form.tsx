@@ -1,12 +1,13 @@
-/** The first site: a name, and the identifier that its topics begin with. */
+/** A new site: a name, and the identifier that its topics begin with. */
 import { Button, Description, Field, Input, Label } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, names } from "../../api/queries.ts";
 import { FIELD, STRONG, Trouble } from "../../parts/form.tsx";
-import { slugOf } from "../devices/device-draft.ts";
+import { slugOf } from "./device-draft.ts";
 
-export function SiteStep() {
+/** @param onSaved told once the site is there */
+export function SiteForm({ onSaved = () => {} }: { onSaved?: () => void }) {
   const queries = useQueryClient();
   const [name, setName] = useState("");
   /** null: it is made of the name. */
@@ -20,6 +21,7 @@ export function SiteStep() {
     try {
       await client.saveSite({ slug, name: name.trim(), rooms: [] }, 0);
       await queries.invalidateQueries({ queryKey: names.board });
+      onSaved();
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));
     }

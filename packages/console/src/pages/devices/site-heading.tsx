@@ -1,0 +1,52 @@
+/** A site above its devices, with the way to delete it. */
+import type { DeviceView } from "@bold-relay/api";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, names, useMay } from "../../api/queries.ts";
+import { Trouble, Twice } from "../../parts/form.tsx";
+
+interface SiteHeadingProps {
+  readonly slug: string;
+  readonly name: string;
+  readonly devices: readonly DeviceView[];
+}
+
+export function SiteHeading({ slug, name, devices }: SiteHeadingProps) {
+  const mayBuild = useMay("build", slug);
+  const queries = useQueryClient();
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const channels = devices.reduce((sum, device) => sum + device.channels.length, 0);
+  const remove = async () => {
+    setTrouble(null);
+    try {
+      const { version } = await client.site(slug);
+      await client.deleteSite(slug, version);
+      await queries.invalidateQueries({ queryKey: names.board });
+      await queries.invalidateQueries({ queryKey: names.devices });
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <>
+      <div className="flex flex-wrap items-baseline gap-x-4 border-ink border-b pb-1.5">
+        <h2 className="font-plate font-semibold">{name}</h2>
+        {devices.length === 0 && <span className="text-note text-soft">no devices</span>}
+        {mayBuild && (
+          <span className="ml-auto">
+            <Twice
+              verb="Delete site"
+              sure={`Delete ${name} with ${countOf(devices.length, "device")} and ${countOf(channels, "channel")}. Log and history stay`}
+              onSure={() => void remove()}
+            />
+          </span>
+        )}
+      </div>
+      <Trouble>{trouble}</Trouble>
+    </>
+  );
+}
+
+function countOf(count: number, what: string): string {
+  return `${count} ${what}${count === 1 ? "" : "s"}`;
+}
