@@ -28,8 +28,8 @@ export function DevicesPage() {
         <h1 className="text-page">Devices</h1>
         {devices && (
           <p className="text-soft">
-            {devices.length} devices, {devices.filter(({ online }) => online === true).length} online, {commissioned}{" "}
-            commissioned
+            {devices.length} device{devices.length === 1 ? "" : "s"},{" "}
+            {devices.filter(({ online }) => online === true).length} online, {commissioned} commissioned
           </p>
         )}
         <Link to="/devices/profiles" className="ml-auto text-act text-note underline-offset-2 hover:underline">
