@@ -6,6 +6,7 @@ import { cancelCommand } from "./commands/cancel.ts";
 import { commissionCommand } from "./commands/commission.ts";
 import { completionCommand } from "./commands/completion.ts";
 import { devicesCommand } from "./commands/devices.ts";
+import { applyCommand, planCommand, saveCommand } from "./commands/folder.ts";
 import { historyCommand } from "./commands/history.ts";
 import { inletCommand } from "./commands/inlet.ts";
 import { lockCommand, unlockCommand } from "./commands/lock.ts";
@@ -74,6 +75,9 @@ for (const command of [
   profileCommand,
   inletCommand,
   notificationCommand,
+  saveCommand,
+  planCommand,
+  applyCommand,
   wireCommand,
   publishCommand,
   completionCommand,
