@@ -77,7 +77,7 @@ it("leads from the link to a request that arrives, and shows what proved each st
   await page.getByRole("button", { name: "Create owner" }).click();
 
   await progress(2);
-  await page.getByText("Ines can sign in as owner.").waitFor();
+  await page.getByText("Ines is signed in as owner.").waitFor();
   await page.getByText("The service is connected to the broker.").waitFor();
   // The link is used up, and is in no address that the browser keeps.
   expect(page.url()).toBe(`${service.url}/setup`);
@@ -140,7 +140,7 @@ it("leads from the link to a request that arrives, and shows what proved each st
   const { stdout } = await promisify(execFile)("sh", ["-c", caller.replace("curl ", "curl -s ")]);
   expect(JSON.parse(stdout)).toMatchObject({ outcome: "delivered" });
   await progress(7);
-  await page.getByText("The installation works.").waitFor();
+  await page.getByText("All steps are done.").waitFor();
   expect(board.state.contacts["bench-lamp"]).toBe("on");
   // What was entered wrongly is refused, and a browser notes that as an error of loading.
   expect(errors.filter((error) => !/status of (422|400)/.test(error))).toEqual([]);

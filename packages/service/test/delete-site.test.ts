@@ -87,6 +87,23 @@ describe("a site", () => {
     expect(await world.ask("wren/porch", "off")).toMatchObject({ outcome: "delivered" });
   });
 
+  it("that is deleted while an inlet is saved there leaves no inlet of every site behind", async () => {
+    for (let round = 0; round < 10; round += 1) {
+      const slug = `yard-${round}`;
+      await world.client.saveSite({ slug, name: slug, rooms: [] }, 0);
+      const inlet = { slug: `gate-${round}`, name: "Gate", kind: "web", site: slug } as const;
+      await Promise.allSettled([world.client.saveInlet(inlet, 0), world.client.deleteSite(slug, null)]);
+      const { rows } = await world.pool.query(
+        `select (select count(*)::int from inlet i join site s on s.id = i.site_id and s.removed_at is null where i.slug = $1) as inlets,
+           (select count(*)::int from inlet where slug = $1) as whole,
+           (select count(*)::int from site where slug = $2 and removed_at is null) as sites`,
+        [inlet.slug, slug],
+      );
+      const { inlets, whole, sites } = rows[0];
+      expect([whole, sites]).toEqual([inlets, inlets]);
+    }
+  });
+
   async function keyOfMemberAt(slug: string): Promise<string> {
     const id = await saveMember(world.pool, "Pilar", await hashPassword("stands beside four lanterns"), null);
     await world.pool.query(

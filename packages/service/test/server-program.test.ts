@@ -1,9 +1,12 @@
 /** What whoever runs the machine does with `bold-relay-server`: look, back up, restore, migrate, and ask for help. */
+import { randomBytes } from "node:crypto";
 import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
-import { freePort } from "@bold-relay/rig";
+import { createServiceDatabase, findPrograms, freePort } from "@bold-relay/rig";
 import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
+import { createPool } from "../src/index.ts";
+import { withoutSecrets } from "../src/program/doctor.ts";
 import { runServerProgram } from "./support/server-program.ts";
 import { createWorld, type World } from "./support/world.ts";
 
@@ -178,7 +181,7 @@ describe("a backup", () => {
     await site.service.stop();
     expect(await runServerProgram(env, "restore", file)).toMatchObject({
       code: 1,
-      err: expect.stringContaining("add --replace"),
+      err: expect.stringContaining("not empty. To delete what it holds, add --replace"),
     });
     const restored = await runServerProgram(env, "restore", file, "--replace");
     expect(restored).toMatchObject({ code: 0, err: "" });
@@ -219,6 +222,20 @@ describe("a backup", () => {
   });
 });
 
+describe("a database of another program", () => {
+  it("is not emptied by a restore that was pointed at it", async () => {
+    const name = `other_${randomBytes(4).toString("hex")}`;
+    const other = await createServiceDatabase(findPrograms(), inject("databaseUrl"), name);
+    const pool = createPool(other, () => {});
+    await pool.query("create table invoice (id integer); insert into invoice values (7)");
+    expect(await server("backup", inFolder("mine"))).toMatchObject({ code: 0 });
+    const said = await runServerProgram({ BOLD_RELAY_DATABASE_URL: other }, "restore", inFolder("mine"));
+    expect(said).toMatchObject({ code: 1, err: expect.stringContaining("The database is not empty.") });
+    expect((await pool.query("select id from invoice")).rows).toEqual([{ id: 7 }]);
+    await pool.end();
+  });
+});
+
 describe("migrate", () => {
   it("refuses a database of a newer version, and changes nothing", async () => {
     await world.pool.query("insert into migration (name) values ('9999_later.sql')");
@@ -253,6 +270,15 @@ describe("the support bundle", () => {
     ];
     for (const secret of passwords.filter((one) => one !== "")) expect(text).not.toContain(secret);
     expect(statSync(file).mode & 0o777).toBe(0o600);
+  });
+});
+
+describe("what opens something", () => {
+  it("is removed from the bundle wherever it stands", () => {
+    const log = `open http://127.0.0.1:4180/setup#${"a".repeat(43)} or use brk_${"b".repeat(43)}, with hidden-word`;
+    expect(withoutSecrets(log, ["hidden-word"])).toBe(
+      "open http://127.0.0.1:4180/setup#(removed) or use (removed), with (removed)",
+    );
   });
 });
 

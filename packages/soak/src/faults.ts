@@ -164,7 +164,7 @@ export async function breakBoard(
       await board.flapLink();
     } else {
       const fault = random.pick(FAULTS);
-      count(`board ${fault === "none" ? "well" : fault}`);
+      count(fault === "none" ? "board's fault ended" : `board ${fault}`);
       await board.setFault(fault);
       await pause(random.between(200, 3_000));
       await board.setFault("none");

@@ -14,7 +14,7 @@ const device = (more: object): DeviceView =>
     ...more,
   }) as DeviceView;
 const inlet = (lastAt: string | null): InletView => ({ name: "Porch", lastAt }) as InletView;
-const EMPTY: SetupFacts = { owner: "Ines", broker: null, sites: [], devices: [], inlets: [] };
+const EMPTY: SetupFacts = { member: { name: "Ines", role: "owner" }, broker: null, sites: [], devices: [], inlets: [] };
 const current = (facts: Partial<SetupFacts>) => currentStep(setupSteps({ ...EMPTY, ...facts }))?.name ?? null;
 
 describe("the first run", () => {

@@ -14,6 +14,7 @@ const TOLD =
   /_(USER|HOST|PORT|LOG_LEVEL|KEEP_DAYS|ZONE|LEASE_MS|INSTANCE|ADVERTISE|SECURE_COOKIES|RESTORED|CLIENT_ID|MAY_CALL|MAY_LISTEN|TRUSTED_PROXIES|DIR|FILE|TRANSLATE)$/;
 /** Addresses that may hold a password. */
 const ADDRESSES = /_URL$/;
+const REMOVED = "(removed)";
 const LOG_LINES = 2_000;
 const LOG_BYTES = 8_000_000;
 
@@ -47,7 +48,7 @@ export async function doctor(
   };
   const secrets = "values" in settings ? secretsOf(settings) : [];
   const text = `${JSON.stringify(bundle, null, 1)}\n`;
-  const told = secrets.reduce((all, secret) => all.replaceAll(secret, "(removed)"), text);
+  const told = withoutSecrets(text, secrets);
   const handle = await open(file, "wx", 0o600).catch((error: NodeJS.ErrnoException) => {
     throw error.code === "EEXIST" ? new Error(`${file} exists already. Name a new file.`) : error;
   });
@@ -63,6 +64,14 @@ export async function doctor(
     `The support bundle is in ${file}.`,
     "Passwords, keys and secrets are removed. Names of sites, devices and members in the log are not: read it before you send it.",
   ];
+}
+
+/** What opens something wherever it stands: keys of ours, and the link of the set-up, which the log of an empty installation has. */
+const OPENERS = /\bbrk_[\w-]{20,}|(?<=\/setup#)[\w-]{20,}/g;
+
+/** @param secrets values of settings */
+export function withoutSecrets(text: string, secrets: readonly string[]): string {
+  return secrets.reduce((all, secret) => all.replaceAll(secret, REMOVED), text).replace(OPENERS, REMOVED);
 }
 
 function settingsOf(

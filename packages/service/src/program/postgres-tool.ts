@@ -22,11 +22,14 @@ export async function runTool(tool: PostgresTool, databaseUrl: string, words: re
 }
 
 /**
- * Runs SQL in one transaction: first what is given, then what `pg_restore` makes of a backup.
+ * Runs SQL in one transaction: what comes first, what `pg_restore` makes of a backup, what comes last.
  *
  * @throws Error when either program fails; nothing is changed then
  */
-export async function restoreInOneTransaction(databaseUrl: string, first: string, file: string): Promise<void> {
+export async function restoreInOneTransaction(
+  databaseUrl: string,
+  { first, file, last }: { readonly first: string; readonly file: string; readonly last: string },
+): Promise<void> {
   const source = start("pg_restore", databaseUrl, ["--no-owner", "--no-acl", "--file=-", file]);
   const sink = start("psql", databaseUrl, ["-X", "-q", "--single-transaction", "-v", "ON_ERROR_STOP=1", "-f", "-"]);
   source.child.stdin?.end();
@@ -39,7 +42,7 @@ export async function restoreInOneTransaction(databaseUrl: string, first: string
       // psql has ended: its own words say why.
     });
     await Promise.race([Promise.all([piped, source.ended]), sink.ended]);
-    sink.child.stdin.end();
+    sink.child.stdin.end(last);
     await sink.ended;
   } catch (error) {
     source.child.kill();

@@ -10,6 +10,16 @@ import { restoreInOneTransaction, runTool } from "./postgres-tool.ts";
 /** Object by object would not do: a partition's key cannot be dropped by itself. */
 const EMPTY_SCHEMA = "drop schema public cascade; create schema public;\n";
 
+/** In the same transaction: a restored database without it would send what was open in it. */
+const NOTE_RESTORED = `
+do $$ begin
+  if exists (select from information_schema.columns
+    where table_schema = 'public' and table_name = 'installation' and column_name = 'restored_at') then
+    update public.installation set restored_at = now();
+  end if;
+end $$;
+`;
+
 export interface RestoreOptions {
   /** What the database holds now is deleted. */
   readonly replace?: boolean;
@@ -31,12 +41,13 @@ export async function restore(
   if (!existsSync(file)) throw new Error(`${file} does not exist.`);
   requireKnown(await migrationsIn(databaseUrl, file), await migrationFiles());
   return withDatabase(databaseUrl, async (pool) => {
-    if (await isOurs(pool)) {
-      await requireNobodyRuns(pool);
-      if (!replace) throw new Error("The database holds an installation. To replace it, add --replace.");
-    }
-    await restoreInOneTransaction(databaseUrl, EMPTY_SCHEMA, file);
+    if (await isOurs(pool)) await requireNobodyRuns(pool);
+    // Whoever's tables they are: an address that was typed wrongly must not empty another program's database.
+    if (!replace && (await hasTables(pool)))
+      throw new Error("The database is not empty. To delete what it holds, add --replace.");
+    await restoreInOneTransaction(databaseUrl, { first: EMPTY_SCHEMA, file, last: NOTE_RESTORED });
     const ran = await migrate(pool);
+    // For a backup from before there was a place for the note.
     await noteRestored(pool);
     return [
       ...(ran.length > 0 ? [`The backup is of an older version. Migrations that ran: ${ran.join(", ")}.`] : []),
@@ -58,6 +69,13 @@ async function migrationsIn(databaseUrl: string, file: string): Promise<string[]
 
 async function isOurs(pool: Pool): Promise<boolean> {
   const { rows } = await pool.query<{ there: boolean }>("select to_regclass('migration') is not null as there");
+  return rows[0]?.there ?? false;
+}
+
+async function hasTables(pool: Pool): Promise<boolean> {
+  const { rows } = await pool.query<{ there: boolean }>(
+    "select exists (select from pg_class where relnamespace = 'public'::regnamespace) as there",
+  );
   return rows[0]?.there ?? false;
 }
 

@@ -1,5 +1,6 @@
 /** Inlets as they are described, with their versions; their keys are in `keys.ts`. */
 import { type InletDescription, RelayError } from "@bold-relay/core";
+import { requireKnownSite } from "./model.ts";
 import type { Db } from "./pool.ts";
 import type { SiteCheck } from "./site-check.ts";
 
@@ -44,6 +45,8 @@ export async function saveInletBody(
 ): Promise<number> {
   const { slug, name, kind, site, ...body } = inlet;
   check.wanted(site);
+  // An inlet of a site that is gone would be one of every site.
+  if (site !== null) await requireKnownSite(db, site);
   const stored = await findStored(db, slug);
   if (stored) requireTheirs(slug, stored.site, check);
   const { rowCount: retired } = await db.query("select from retired_inlet where slug = $1", [slug]);

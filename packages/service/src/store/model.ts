@@ -244,8 +244,8 @@ async function requireProfiles(db: Db, { slug, profiles }: PreparedSite): Promis
   );
 }
 
-/** @throws RelayError bad-request when there is no such site */
+/** In a transaction the site stays until its end: whoever deletes it waits. @throws RelayError bad-request when there is none */
 export async function requireKnownSite(db: Db, slug: string): Promise<void> {
-  const { rowCount } = await db.query("select from site where slug = $1 and removed_at is null", [slug]);
+  const { rowCount } = await db.query("select from site where slug = $1 and removed_at is null for share", [slug]);
   if (rowCount === 0) throw new RelayError("bad-request", { why: `There is no site “${slug}”` });
 }

@@ -1,6 +1,6 @@
 /** The first run, step by step. What is done says what proved it; the first step that is not done is open. */
-import { Link } from "react-router";
-import { useBoard, useDevices, useInlets, useMemberName, useStatus } from "../../api/queries.ts";
+import { Link, Navigate } from "react-router";
+import { useBoard, useDevices, useInlets, useMay, useSession, useStatus } from "../../api/queries.ts";
 import { PAGE } from "../../parts/form.tsx";
 import { SiteForm } from "../devices/site-form.tsx";
 import { AccessStep, BrokerStep, CommissioningStep, DeviceStep } from "./device-steps.tsx";
@@ -8,13 +8,16 @@ import { InletStep } from "./inlet-step.tsx";
 import { currentStep, type SetupStep, setupSteps } from "./steps.ts";
 
 export function SetupPage() {
-  const owner = useMemberName() ?? "";
+  const { data: session } = useSession();
+  const mayBuild = useMay("build");
   const { data: status } = useStatus();
   const { data: board } = useBoard();
   const { data: devices } = useDevices();
   const { data: inlets } = useInlets();
-  if (!board || !devices || !inlets) return null;
-  const steps = setupSteps({ owner, broker: status?.broker ?? null, sites: board.sites, devices, inlets });
+  if (session && !mayBuild) return <Navigate to="/board" replace />;
+  if (!session || !board || !devices || !inlets) return null;
+  const member = { name: session.name, role: session.role ?? "member" };
+  const steps = setupSteps({ member, broker: status?.broker ?? null, sites: board.sites, devices, inlets });
   const current = currentStep(steps);
   const done = steps.filter(({ proof }) => proof !== null).length;
   return (
@@ -92,7 +95,7 @@ const NEXT = [
 function Done() {
   return (
     <section aria-label="Next" className="mt-6">
-      <p className="font-plate font-semibold">The installation works. Next:</p>
+      <p className="font-plate font-semibold">All steps are done. Next:</p>
       <ul className="mt-2">
         {NEXT.map(([to, name, what]) => (
           <li key={to} className="py-1">

@@ -5,7 +5,8 @@ export const STEPS = ["owner", "broker", "site", "device", "access", "commission
 type StepName = (typeof STEPS)[number];
 
 export interface SetupFacts {
-  readonly owner: string;
+  /** Who is signed in, and as what. */
+  readonly member: { readonly name: string; readonly role: string };
   readonly broker: StatusView["broker"] | null;
   readonly sites: readonly { readonly name: string }[];
   readonly devices: readonly DeviceView[];
@@ -22,16 +23,16 @@ export interface SetupStep {
 /**
  * The steps in order. Nothing of them is stored: whoever leaves comes back to the first that is not done.
  *
- * @example setupSteps({ owner: "Ines", broker: null, sites: [], devices: [], inlets: [] })[0]
- *   // → { name: "owner", title: "Owner", proof: "Ines can sign in as owner." }
+ * @example setupSteps({ member: { name: "Ines", role: "owner" }, broker: null, sites: [], devices: [], inlets: [] })[0]
+ *   // → { name: "owner", title: "Owner", proof: "Ines is signed in as owner." }
  */
-export function setupSteps({ owner, broker, sites, devices, inlets }: SetupFacts): readonly SetupStep[] {
+export function setupSteps({ member, broker, sites, devices, inlets }: SetupFacts): readonly SetupStep[] {
   const online = devices.find((device) => device.online === true);
   const commissioned = devices.find(({ proof }) => proof !== null && proof.failed === 0);
   const used = inlets.find(({ lastAt }) => lastAt !== null);
   const [site, device] = [sites[0], devices[0]];
   return [
-    { name: "owner", title: "Owner", proof: `${owner} can sign in as owner.` },
+    { name: "owner", title: "Owner", proof: `${member.name} is signed in as ${member.role}.` },
     { name: "broker", title: "Broker", proof: broker?.up === true ? brokerProof(broker) : null },
     { name: "site", title: "First site", proof: site ? `${site.name} is a site.` : null },
     { name: "device", title: "First device", proof: device ? deviceProof(device) : null },
