@@ -81,6 +81,8 @@ export interface BundleView {
 export interface SiteView {
   slug: string;
   name: string;
+  /** IANA time zone of the place; null: its description has none. */
+  timeZone: string | null;
   bundles: BundleView[];
   /** In schedule order. */
   channels: ChannelView[];

@@ -1,5 +1,5 @@
 /** The HTTP client that the console, the command line and the tests share. Long because every call of the interface stands in one place. */
-import type { InletDescription, NotificationDescription, Profile, SiteDescription } from "@bold-relay/core";
+import type { InletDescription, NotificationDescription, Profile, SiteDescription, SiteEdit } from "@bold-relay/core";
 import type { AlertChangeBody, AlertView } from "./alert-view.ts";
 import type {
   AskBody,
@@ -28,6 +28,8 @@ import type { BoardView, HistoryView, LockoutView, StatusView, TrendView } from 
 import { type LiveEvent, problemFrom, readEvents, type WireEvent } from "./client-answer.ts";
 import type {
   CommissioningView,
+  DescriptionKind,
+  DescriptionVersionView,
   DeviceView,
   IdentifiedView,
   NewCredentialsView,
@@ -36,6 +38,7 @@ import type {
   ProfileView,
   SiteDescriptionView,
   SitePlanView,
+  VersionRecordView,
 } from "./device-view.ts";
 import type {
   InletDescriptionView,
@@ -147,9 +150,11 @@ export function createClient({ baseUrl, key }: ClientOptions) {
           headers: ifMatch(version),
         }),
       ),
-    /** Ends a notification. What waits to be sent is not sent. */
-    removeNotification: async (slug: string) =>
-      void (await send("DELETE", `/api/v1/notifications/${encodeURIComponent(slug)}`)),
+    /** Ends a notification. What waits to be sent is not sent. @param version that was looked at; null: whatever it is */
+    removeNotification: async (slug: string, version: number | null = null) =>
+      void (await send("DELETE", `/api/v1/notifications/${encodeURIComponent(slug)}`, undefined, {
+        headers: ifMatch(version),
+      })),
     /** A new secret for signatures (Standard Webhooks); it is in the answer, and nowhere else. */
     makeNotificationSecret: (slug: string) =>
       json<NewSecretView>(send("POST", `/api/v1/notifications/${encodeURIComponent(slug)}/secret`, {})),
@@ -165,8 +170,11 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       json<InletDescriptionView>(
         send("PUT", `/api/v1/inlets/${encodeURIComponent(inlet.slug)}`, inlet, { headers: ifMatch(version) }),
       ),
-    /** Deletes an inlet with its keys. Requests that it made stay on record. */
-    removeInlet: async (slug: string) => void (await send("DELETE", `/api/v1/inlets/${encodeURIComponent(slug)}`)),
+    /** Deletes an inlet with its keys. Requests that it made stay on record. @param version that was looked at; null: whatever it is */
+    removeInlet: async (slug: string, version: number | null = null) =>
+      void (await send("DELETE", `/api/v1/inlets/${encodeURIComponent(slug)}`, undefined, {
+        headers: ifMatch(version),
+      })),
     /**
      * A new secret for signatures of an inlet; it is in the answer, and nowhere else. The one before counts no more.
      */
@@ -322,8 +330,33 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       void (await send("DELETE", `/api/v1/sites/${encodeURIComponent(slug)}`, undefined, {
         headers: ifMatch(version),
       })),
-    /** Deletes a profile that no device uses. */
-    deleteProfile: async (slug: string) => void (await send("DELETE", `/api/v1/profiles/${encodeURIComponent(slug)}`)),
+    /**
+     * Changes one part of a site, or its own fields. Resolves to what it changed.
+     *
+     * @param version that it was looked at; null: whatever it is
+     * @param preview true: change nothing, and say what would change
+     */
+    changeSite: (slug: string, edit: SiteEdit, version: number | null, preview = false) =>
+      json<SitePlanView>(
+        send(METHODS[edit.edit], `/api/v1/${editPath(slug, edit)}${preview ? "?preview=true" : ""}`, fieldsOf(edit), {
+          headers: ifMatch(version),
+        }),
+      ),
+    /** The versions of a description that are kept, the newest first. */
+    versions: (kind: DescriptionKind, slug: string) =>
+      json<VersionRecordView[]>(send("GET", `/api/v1/descriptions/${kind}/${encodeURIComponent(slug)}/versions`)),
+    /** A version of a description, and what saving it again would change. */
+    version: (kind: DescriptionKind, slug: string, version: number) =>
+      json<DescriptionVersionView>(
+        send("GET", `/api/v1/descriptions/${kind}/${encodeURIComponent(slug)}/versions/${version}`),
+      ),
+    /** The JSON Schema of a kind of description. */
+    schema: (kind: DescriptionKind) => json<object>(send("GET", `/api/v1/schemas/${kind}`)),
+    /** Deletes a profile that no device uses. @param version that was looked at; null: whatever it is */
+    deleteProfile: async (slug: string, version: number | null) =>
+      void (await send("DELETE", `/api/v1/profiles/${encodeURIComponent(slug)}`, undefined, {
+        headers: ifMatch(version),
+      })),
     /**
      * Every device that the caller may see, with presence, credentials and what keeps it from being commissioned.
      */
@@ -344,9 +377,15 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     profiles: () => json<ProfileView[]>(send("GET", "/api/v1/profiles")),
     /** What a device of this profile would be sent, and what its messages would mean. Nothing is sent or kept. */
     tryProfile: (body: ProfileTrialBody) => json<ProfileTrialView>(send("POST", "/api/v1/profiles/try", body)),
-    /** Adds or changes a profile of the team. Rejects with in-use while a change would break a device. */
-    saveProfile: (profile: Profile) =>
-      json<{ version: number }>(send("PUT", `/api/v1/profiles/${encodeURIComponent(profile.slug)}`, profile)),
+    /**
+     * Adds or changes a profile of the team. Rejects with in-use while a change would break a device.
+     *
+     * @param version that it was changed from; 0: it must be new, null: whatever it is
+     */
+    saveProfile: (profile: Profile, version: number | null) =>
+      json<{ version: number }>(
+        send("PUT", `/api/v1/profiles/${encodeURIComponent(profile.slug)}`, profile, { headers: ifMatch(version) }),
+      ),
     /** Messages of the wire until the signal aborts or the connection ends. */
     wire({ filter, all = false }: WireQuery, onEvent: (event: WireEvent) => void, signal: AbortSignal) {
       const query = new URLSearchParams({ filter, ...(all ? { all: "true" } : {}) });
@@ -374,6 +413,20 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       return readEvents<LiveEvent>(send("GET", "/api/v1/live", undefined, { signal, headers }), onEvent);
     },
   };
+}
+
+const METHODS = { site: "PATCH", put: "PUT", patch: "PATCH", delete: "DELETE" } as const;
+
+function editPath(site: string, edit: SiteEdit): string {
+  const path = `sites/${encodeURIComponent(site)}`;
+  if (edit.edit === "site") return path;
+  // A channel is named with its device; the name of an interlock may hold anything.
+  const name = edit.part === "channels" ? addressPath(edit.name) : encodeURIComponent(edit.name);
+  return `${path}/${edit.part}/${name}`;
+}
+
+function fieldsOf(edit: SiteEdit): object | undefined {
+  return "fields" in edit ? edit.fields : undefined;
 }
 
 /** RFC 9110, 13.1.1 and 13.1.2: only while it is at this version, or while there is none. */

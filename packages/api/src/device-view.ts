@@ -1,10 +1,13 @@
 /** What the service answers about sites as descriptions, devices, commissioning and the wire. */
 import type {
+  AuditChange,
   CommissioningStep,
   DeviceAccess,
   DeviceDescription,
   Finding,
+  InletDescription,
   KindName,
+  NotificationDescription,
   Profile,
   ProfileFit,
   ProfileTrial,
@@ -140,4 +143,28 @@ export interface CommissioningView {
   /** null: not every step is over. */
   finishedAt: string | null;
   steps: (Omit<CommissioningStep, "at"> & { at: string | null })[];
+}
+
+/** One version of a description. */
+export interface VersionRecordView {
+  version: number;
+  /** null: from before versions were kept. */
+  savedAt: string | null;
+  /** The name of who saved it, as it was then; null: from before versions were kept. */
+  savedBy: string | null;
+  /** Whether it is in effect now. None is, when the description is deleted. */
+  current: boolean;
+}
+
+/** The kinds of descriptions that have versions. */
+export type DescriptionKind = "site" | "profile" | "inlet" | "notification";
+
+/** GET /api/v1/descriptions/<kind>/<slug>/versions/<version> */
+export interface DescriptionVersionView {
+  version: number;
+  description: SiteDescription | Profile | InletDescription | NotificationDescription;
+  /** The version that is in effect now; 0: the description is deleted. */
+  current: number;
+  /** What saving it again would change, place by place. */
+  changes: AuditChange[];
 }

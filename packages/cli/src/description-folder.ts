@@ -4,18 +4,18 @@
  */
 import { mkdir, readdir, writeFile } from "node:fs/promises";
 import path from "node:path";
-import type { Client } from "@bold-relay/api";
+import type { Client, Description, DescriptionKind } from "@bold-relay/api";
 import { stringify } from "yaml";
 import { readDescription } from "./description-file.ts";
 
 /** In the order in which they need each other. */
-const KINDS = ["profile", "site", "inlet", "notification"] as const;
-type DescriptionKind = (typeof KINDS)[number];
+const KINDS = ["profile", "site", "inlet", "notification"] as const satisfies readonly DescriptionKind[];
 
 export interface Described {
   readonly kind: DescriptionKind;
   readonly slug: string;
-  readonly body: unknown;
+  /** As it was read: the service checks it. */
+  readonly body: Description;
 }
 
 export interface DescribedFile extends Described {
@@ -60,7 +60,7 @@ async function readKind(folder: string, kind: DescriptionKind): Promise<Describe
       .sort()
       .map(async (name) => {
         const file = path.join(place, name);
-        const body = (await readDescription(file)) as { slug?: unknown } | null;
+        const body = (await readDescription(file)) as Description | null;
         if (typeof body?.slug !== "string") throw new Error(`${file} describes no ${kind}: it has no “slug”.`);
         return { kind, slug: body.slug, body, file };
       }),

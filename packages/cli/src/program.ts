@@ -3,6 +3,7 @@
 import { Command, Option } from "commander";
 import { alertsCommand } from "./commands/alerts.ts";
 import { cancelCommand } from "./commands/cancel.ts";
+import { channelCommand } from "./commands/channel.ts";
 import { commissionCommand } from "./commands/commission.ts";
 import { completionCommand } from "./commands/completion.ts";
 import { devicesCommand } from "./commands/devices.ts";
@@ -16,11 +17,13 @@ import { profileCommand } from "./commands/profile.ts";
 import { sayCommand } from "./commands/say.ts";
 import { sendCommand } from "./commands/send.ts";
 import { siteCommand } from "./commands/site.ts";
+import { groupCommand, interlockCommand, roomCommand, sceneCommand } from "./commands/site-parts.ts";
 import { stateCommand } from "./commands/state.ts";
 import { statsCommand } from "./commands/stats.ts";
 import { statusCommand } from "./commands/status.ts";
 import { auditCommand, keyCommand, memberCommand } from "./commands/team.ts";
 import { traceCommand } from "./commands/trace.ts";
+import { undoCommand, versionsCommand } from "./commands/versions.ts";
 import { watchCommand } from "./commands/watch.ts";
 import { publishCommand, wireCommand } from "./commands/wire.ts";
 import { versionText } from "./version.ts";
@@ -72,12 +75,19 @@ for (const command of [
   devicesCommand,
   commissionCommand,
   siteCommand,
+  roomCommand,
+  channelCommand,
+  groupCommand,
+  sceneCommand,
+  interlockCommand,
   profileCommand,
   inletCommand,
   notificationCommand,
   saveCommand,
   planCommand,
   applyCommand,
+  versionsCommand,
+  undoCommand,
   wireCommand,
   publishCommand,
   completionCommand,

@@ -340,7 +340,7 @@ describe("devices", () => {
     writeFileSync(file, changed);
     const checked = await run(["site", "check", file]);
     expect([checked.code, checked.out]).toEqual([0, expect.stringContaining('name: "Hall light" → "Hall lamp"')]);
-    expect((await run(["site", "load", file, "--at", "1"])).out).toContain("version 2 is loaded.");
+    expect((await run(["site", "load", file, "--at", "1"])).out).toContain("version 2 is in effect.");
     expect((await run(["site", "load", file, "--at", "1"])).err).toContain("has version 2 now");
     writeFileSync(file, changed.replace("profile: reporting", "profile: no-such"));
     const wrong = await run(["site", "check", file]);

@@ -24,7 +24,7 @@ async function problemOf(work: Promise<unknown>): Promise<Problem> {
 
 describe("a profile", () => {
   it("that a device uses is not deleted, and the devices are named", async () => {
-    const { code, detail } = await problemOf(world.client.deleteProfile("reporting"));
+    const { code, detail } = await problemOf(world.client.deleteProfile("reporting", null));
     expect(code).toBe("depended-on");
     expect(detail).toContain(`the device ${world.address("wren")}`);
   });
@@ -32,11 +32,11 @@ describe("a profile", () => {
   it("of ours that a team deleted does not come back by a restart, only when it is loaded", async () => {
     const profiles = async () => (await world.client.profiles()).map(({ profile }) => profile.slug);
     const [shipped] = (await world.client.profiles()).filter(({ profile }) => profile.slug === "single-characters");
-    await world.client.deleteProfile("single-characters");
+    await world.client.deleteProfile("single-characters", null);
     await world.restart();
     expect(await profiles()).not.toContain("single-characters");
-    expect((await problemOf(world.client.deleteProfile("single-characters"))).code).toBe("not-found");
-    if (shipped) await world.client.saveProfile(shipped.profile);
+    expect((await problemOf(world.client.deleteProfile("single-characters", null))).code).toBe("not-found");
+    if (shipped) await world.client.saveProfile(shipped.profile, 0);
     expect(await profiles()).toContain("single-characters");
   });
 });

@@ -52,6 +52,13 @@ async function requestAt(place: Place): Promise<string> {
   return (await near.world.client.ask({ target: channelOf(place), action: "on" })).id;
 }
 
+async function roomAt(place: Place): Promise<string> {
+  const name = fresh("room");
+  const edit = { edit: "put", part: "rooms", name, fields: { name } } as const;
+  await near.world.client.changeSite(siteOf(place) ?? near.own, edit, null);
+  return name;
+}
+
 async function linkAt(place: Place): Promise<Call> {
   const slug = await inletAt(place);
   await near.world.client.makeSecret(slug);
@@ -126,6 +133,44 @@ const TRIES: Partial<Record<RouteName, Try>> = {
     return { path: `/sites/${siteOf(place) ?? near.own}/check`, body };
   },
   "PUT /sites/:site/description": described,
+  "PATCH /sites/:site": (place) => ({ path: `/sites/${siteOf(place)}`, body: { name: fresh("Site") } }),
+  "PUT /sites/:site/:part/:name": (place) => ({
+    path: `/sites/${siteOf(place)}/groups/${fresh("group")}`,
+    body: { name: fresh("Group"), channels: [channelOf(place).split("/").slice(1).join("/")] },
+  }),
+  "PATCH /sites/:site/:part/:name": (place) => ({
+    path: `/sites/${deviceOf(place).replace("/", "/devices/")}`,
+    body: { name: fresh("board") },
+  }),
+  "DELETE /sites/:site/:part/:name": async (place) => ({
+    path: `/sites/${siteOf(place)}/rooms/${await roomAt(place)}`,
+  }),
+  "PUT /sites/:site/channels/:device/:channel": (place) => ({
+    path: `/sites/${channelOf(place).replace("/", "/channels/")}`,
+    body: { name: fresh("Lamp"), kind: place === "own" ? "light" : "relay" },
+  }),
+  "PATCH /sites/:site/channels/:device/:channel": (place) => ({
+    path: `/sites/${channelOf(place).replace("/", "/channels/")}`,
+    body: { name: fresh("Lamp") },
+  }),
+  "DELETE /sites/:site/channels/:device/:channel": async (place) => {
+    const slug = fresh("spare");
+    const fields = { name: slug, kind: "relay" };
+    const name = `${deviceOf(place).split("/")[1]}/${slug}`;
+    await near.world.client.changeSite(
+      siteOf(place) ?? near.own,
+      { edit: "put", part: "channels", name, fields },
+      null,
+    );
+    return { path: `/sites/${siteOf(place)}/channels/${name}` };
+  },
+  "GET /descriptions/:kind/:slug/versions": async (place) =>
+    place === "team"
+      ? { path: `/descriptions/inlet/${await inletAt(place)}/versions` }
+      : { path: `/descriptions/site/${siteOf(place)}/versions` },
+  "GET /descriptions/:kind/:slug/versions/:version": async (place) => ({
+    path: `/descriptions/inlet/${await inletAt(place)}/versions/1`,
+  }),
   "GET /wire": (place) => ({ path: `/wire?filter=${siteOf(place)}/%23` }),
   "POST /wire": (place) => ({ path: "/wire", body: { topic: `${siteOf(place) ?? "team"}/by-hand`, payload: "x" } }),
   "GET /inlets/:slug": inlet(""),
@@ -133,6 +178,7 @@ const TRIES: Partial<Record<RouteName, Try>> = {
     const slug = await inletAt(place);
     return { path: `/inlets/${slug}`, body: { slug, name: "Changed", kind: "hook", site: siteOf(place) } };
   },
+  "PATCH /inlets/:slug": inlet("", { name: "Changed" }),
   "DELETE /inlets/:slug": inlet(""),
   "POST /inlets/:slug/secret": inlet("/secret", {}),
   "GET /inlets/:slug/links": inlet("/links"),
@@ -156,6 +202,10 @@ const TRIES: Partial<Record<RouteName, Try>> = {
       body: { slug, name: "Changed", site: siteOf(place), on: { changes: true }, to },
     };
   },
+  "PATCH /notifications/:slug": async (place) => ({
+    path: `/notifications/${await notificationAt(place)}`,
+    body: { name: "Changed" },
+  }),
   "DELETE /notifications/:slug": async (place) => ({ path: `/notifications/${await notificationAt(place)}` }),
   "POST /notifications/:slug/secret": async (place) => ({
     path: `/notifications/${await notificationAt(place)}/secret`,
@@ -182,10 +232,11 @@ const TEAM: Partial<Record<RouteName, Try>> = {
     const profile = (await near.world.client.profiles()).find(({ profile: { slug } }) => slug === "answering")?.profile;
     return { path: "/profiles/answering", body: profile };
   },
+  "PATCH /profiles/:profile": () => ({ path: "/profiles/answering", body: { name: fresh("Answering") } }),
   "DELETE /profiles/:profile": async () => {
     const slug = fresh("profile");
     const [some] = await near.world.client.profiles();
-    if (some) await near.world.client.saveProfile({ ...some.profile, slug, name: slug });
+    if (some) await near.world.client.saveProfile({ ...some.profile, slug, name: slug }, 0);
     return { path: `/profiles/${slug}` };
   },
   "DELETE /sites/:site": async () => {
@@ -342,5 +393,5 @@ describe("the matrix of operations, roles and places", () => {
 
 /** Sites, devices and channels are never the whole team's. */
 function hasTeam(name: RouteName): boolean {
-  return /inlets|notifications|keys|alerts|POST \/wire/.test(name);
+  return /inlets|notifications|descriptions|keys|alerts|POST \/wire/.test(name);
 }

@@ -205,7 +205,7 @@ describe("an old board with odd payloads", () => {
   };
 
   it("is added by data alone, and proven", async () => {
-    await world.client.saveProfile(odd);
+    await world.client.saveProfile(odd, null);
     const channels = [
       { slug: "left", name: "Left", kind: "relay", reversed: true },
       { slug: "right", name: "Right", kind: "relay", reversed: true },

@@ -15,19 +15,23 @@ describe("a channel", () => {
   it("that is gone from a description is marked, and comes back as itself", async () => {
     const load = (slug: string, name: string) =>
       inTransaction(world.pool, (db) =>
-        saveSite(db, {
-          slug: world.site,
-          name: "Alder Row",
-          rooms: [
-            {
-              slug: "wren",
-              name: "Wren",
-              devices: [
-                { slug: "wren", name: "board", profile: "reporting", channels: [{ slug, name, kind: "light" }] },
-              ],
-            },
-          ],
-        }),
+        saveSite(
+          db,
+          {
+            slug: world.site,
+            name: "Alder Row",
+            rooms: [
+              {
+                slug: "wren",
+                name: "Wren",
+                devices: [
+                  { slug: "wren", name: "board", profile: "reporting", channels: [{ slug, name, kind: "light" }] },
+                ],
+              },
+            ],
+          },
+          "the test",
+        ),
       );
     const stored = async (slug: string) => {
       const { rows } = await world.pool.query<{ id: number; used: boolean }>(

@@ -26,8 +26,8 @@ let here: Client;
 
 beforeAll(async () => {
   world = await createWorld({ delivery: { ackWithinMs: 20_000 } });
-  for (const profile of ploverProfiles) await saveProfile(world.pool, profile);
-  await saveSite(world.pool, describePlover(OTHER));
+  for (const profile of ploverProfiles) await saveProfile(world.pool, profile, "the test");
+  await saveSite(world.pool, describePlover(OTHER), "the test");
   const channels = await channelsBySite();
   for (let turn = 0; turn < 120; turn += 1) await happen(turn, channels);
   await world.restart();

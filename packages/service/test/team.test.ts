@@ -93,8 +93,8 @@ describe("the table of permissions", () => {
 describe("a role at one site", () => {
   it("sees, asks and holds there, and learns nothing of others", async () => {
     const { saveSite, saveProfile } = await import("../src/index.ts");
-    for (const profile of ploverProfiles) await saveProfile(world.pool, profile);
-    await saveSite(world.pool, describePlover("other-site"));
+    for (const profile of ploverProfiles) await saveProfile(world.pool, profile, "the test");
+    await saveSite(world.pool, describePlover("other-site"), "the test");
     await world.restart();
     const [mine, all] = await Promise.all([clientOf("here").board(), clientOf("owner").board()]);
     expect([mine.sites.map((site) => site.slug), all.sites.length]).toEqual([[world.site], 2]);

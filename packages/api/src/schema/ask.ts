@@ -25,7 +25,7 @@ import {
   type TeamRulesBody,
   type WireQuery,
 } from "../ask.ts";
-import { plainText } from "./text.ts";
+import { plainText, timeZone } from "./text.ts";
 
 /** Set once at the schema: handing options to each `validate` costs more than the validation. */
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
@@ -218,22 +218,10 @@ export const newKeySchema = Joi.object<NewKeyBody>({
   .label("body")
   .prefs(strict);
 
-/** An IANA time zone, as the host knows it. */
-export const historyQuerySchema = Joi.object<{ zone?: string }>({
-  zone: Joi.string()
-    .max(60)
-    .custom((zone: string, helpers) => {
-      try {
-        new Intl.DateTimeFormat("en", { timeZone: zone });
-        return zone;
-      } catch {
-        return helpers.error("zone.unknown");
-      }
-    })
-    .messages({ "zone.unknown": "{{#label}} is no time zone, like Europe/London" }),
-}).prefs({ ...strict, convert: true });
-
 /** The query of `GET /channels/:site/:device/:channel/history`. */
+export const historyQuerySchema = Joi.object<{ zone?: string }>({ zone: timeZone }).prefs({ ...strict, convert: true });
+
+/** The query of `GET /channels/:site/:device/:channel/trend`. */
 export const trendQuerySchema = Joi.object<{ days?: number }>({ days: Joi.number().integer().min(1).max(90) }).prefs({
   ...strict,
   convert: true,

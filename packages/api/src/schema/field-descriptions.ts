@@ -20,6 +20,8 @@ export const fieldDescriptions: Readonly<Record<string, string>> = {
   paused: "true: it takes nothing until it is resumed. Default false.",
 
   // Sites.
+  timeZone:
+    "IANA time zone of the place, like Europe/London: for the times in its history. Default: that of the reader.",
   rooms: "Rooms, in the order of the Board.",
   devices: "The devices in the room.",
   "devices/profile": "Identifier of the profile: what the device speaks.",

@@ -14,6 +14,7 @@ export {
   operations,
   otherOperations,
 } from "./operations.ts";
+export * from "./part.ts";
 export { payloadForm } from "./payload-form.ts";
 export { type SetupFile, setupFileSchema } from "./setup-file.ts";
 export * from "./site.ts";

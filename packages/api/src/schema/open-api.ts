@@ -1,4 +1,5 @@
 /** The description of the interface (OpenAPI 3.1), made of the table of calls, of what checks their bodies, and of the views. */
+import { SITE_PARTS } from "@bold-relay/core";
 import type Joi from "joi";
 import { VERSION } from "../ask.ts";
 import { jsonSchema } from "./files.ts";
@@ -17,6 +18,7 @@ const SMALL_VIEWS = {
     required: ["name", "role", "sites"],
     properties: { name: { type: "string" }, role: { type: ["string", "null"] }, sites: { type: "object" } },
   },
+  JsonSchemaView: { type: "object", required: ["$schema"] },
   OpenApiView: { type: "object", required: ["openapi", "paths"] },
   LiveView: {
     type: "object",
@@ -122,9 +124,17 @@ const VERSIONED = [
   { name: "If-None-Match", in: "header", schema: { const: "*" }, description: "It must be new" },
 ];
 
+/** Parts of a path that are one of a few words. */
+const CHOICES: Readonly<Record<string, readonly string[]>> = {
+  form: ["csv", "jsonl"],
+  part: SITE_PARTS.filter((part) => part !== "channels"),
+  kind: ["site", "profile", "inlet", "notification"],
+};
+
 function inPath(path: string): object[] {
   return [...path.matchAll(/:(\w+)/g)].map(([, name = ""]) => {
-    const schema = name === "form" ? { enum: ["csv", "jsonl"] } : { type: "string" };
+    const choices = CHOICES[name];
+    const schema = choices ? { enum: choices } : { type: name === "version" ? "integer" : "string" };
     return { name, in: "path", required: true, schema };
   });
 }

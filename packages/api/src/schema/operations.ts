@@ -34,6 +34,7 @@ import {
 } from "./ask.ts";
 import { inletSchema, linkSchema, pastSchema, phraseSchema, rehearsalSchema, trialSchema } from "./inlet.ts";
 import { notificationSchema } from "./notification.ts";
+import { partSchema, patchSchema, previewQuerySchema } from "./part.ts";
 import { newCredentialsSchema, profileSchema, profileTrialSchema, siteSchema } from "./site.ts";
 import { statisticsCsvSchema, statisticsQuerySchema } from "./statistics.ts";
 
@@ -52,8 +53,8 @@ export interface Operation {
   readonly answers: Readonly<Record<number, Answer>>;
   /** Whether `Prefer: wait` counts; `once`: `return=minimal` and `Idempotency-Key` too. */
   readonly waits?: true | "once";
-  /** Whether `If-Match` is looked at. */
-  readonly versioned?: true;
+  /** Whether `If-Match` is looked at. Where it is not optional, a call without it is refused. */
+  readonly versioned?: true | "optional";
 }
 
 const DONE = { 204: null } as const;
@@ -298,14 +299,96 @@ export const operations = {
     right: "build",
     about: "Save a profile",
     body: profileSchema,
+    versioned: "optional",
     answers: { 200: "VersionView" },
   },
-  "DELETE /profiles/:profile": { right: "build", about: "Delete a profile that no device uses", answers: DONE },
+  "PATCH /profiles/:profile": {
+    right: "build",
+    about: "Change fields of a profile, as a merge patch (RFC 7396)",
+    body: patchSchema,
+    versioned: true,
+    answers: { 200: "VersionView" },
+  },
+  "DELETE /profiles/:profile": {
+    right: "build",
+    about: "Delete a profile that no device uses",
+    versioned: "optional",
+    answers: DONE,
+  },
   "DELETE /sites/:site": {
     right: "build",
     about: "Delete a site with its rooms, devices and channels; log and history stay",
     answers: DONE,
     versioned: true,
+  },
+  "PATCH /sites/:site": {
+    right: "build",
+    about: "Change the name or the time zone of a site, as a merge patch (RFC 7396)",
+    query: previewQuerySchema,
+    body: patchSchema,
+    versioned: true,
+    answers: { 200: "SitePlanView" },
+  },
+  "PUT /sites/:site/:part/:name": {
+    right: "build",
+    about: "Add or replace a room, device, group, scene or interlock of a site",
+    query: previewQuerySchema,
+    body: partSchema,
+    versioned: true,
+    answers: { 200: "SitePlanView" },
+  },
+  "PATCH /sites/:site/:part/:name": {
+    right: "build",
+    about: "Change fields of a room, device, group, scene or interlock, as a merge patch (RFC 7396)",
+    query: previewQuerySchema,
+    body: patchSchema,
+    versioned: true,
+    answers: { 200: "SitePlanView" },
+  },
+  "DELETE /sites/:site/:part/:name": {
+    right: "build",
+    about: "Delete a room without devices, a device, a group, a scene or an interlock; log and history stay",
+    query: previewQuerySchema,
+    versioned: true,
+    answers: { 200: "SitePlanView" },
+  },
+  "PUT /sites/:site/channels/:device/:channel": {
+    right: "build",
+    about: "Add or replace a channel of a device",
+    query: previewQuerySchema,
+    body: partSchema,
+    versioned: true,
+    answers: { 200: "SitePlanView" },
+  },
+  "PATCH /sites/:site/channels/:device/:channel": {
+    right: "build",
+    about: "Change settings of a channel, as a merge patch (RFC 7396)",
+    query: previewQuerySchema,
+    body: patchSchema,
+    versioned: true,
+    answers: { 200: "SitePlanView" },
+  },
+  "DELETE /sites/:site/channels/:device/:channel": {
+    right: "build",
+    about: "Delete a channel of a device; log and history stay",
+    query: previewQuerySchema,
+    versioned: true,
+    answers: { 200: "SitePlanView" },
+  },
+  "GET /descriptions/:kind/:slug/versions": {
+    right: "build",
+    about: "List the versions of a description, the newest first",
+    answers: { 200: ["VersionRecordView"] },
+  },
+  "GET /descriptions/:kind/:slug/versions/:version": {
+    right: "build",
+    about: "Get a version of a description, and what saving it again would change",
+    answers: { 200: "DescriptionVersionView" },
+  },
+  "GET /schemas/:kind": {
+    right: "member",
+    about: "Get the JSON Schema of a description: site, profile, inlet or notification",
+    answers: { 200: "JsonSchemaView" },
   },
   "GET /sites/:site/description": {
     right: "build",
@@ -345,7 +428,19 @@ export const operations = {
     versioned: true,
     answers: { 200: "InletDescriptionView" },
   },
-  "DELETE /inlets/:slug": { right: "build", about: "Delete an inlet and its keys", answers: DONE },
+  "PATCH /inlets/:slug": {
+    right: "build",
+    about: "Change fields of an inlet, as a merge patch (RFC 7396)",
+    body: patchSchema,
+    versioned: true,
+    answers: { 200: "InletDescriptionView" },
+  },
+  "DELETE /inlets/:slug": {
+    right: "build",
+    about: "Delete an inlet and its keys",
+    versioned: "optional",
+    answers: DONE,
+  },
   "POST /inlets/:slug/secret": {
     right: "build",
     about: "Create a secret for signatures; it is shown once",
@@ -389,7 +484,19 @@ export const operations = {
     versioned: true,
     answers: { 200: "NotificationView" },
   },
-  "DELETE /notifications/:slug": { right: "build", about: "Delete a notification", answers: DONE },
+  "PATCH /notifications/:slug": {
+    right: "build",
+    about: "Change fields of a notification, as a merge patch (RFC 7396)",
+    body: patchSchema,
+    versioned: true,
+    answers: { 200: "NotificationView" },
+  },
+  "DELETE /notifications/:slug": {
+    right: "build",
+    about: "Delete a notification",
+    versioned: "optional",
+    answers: DONE,
+  },
   "POST /notifications/:slug/secret": {
     right: "build",
     about: "Create a secret for its signatures; it is shown once",

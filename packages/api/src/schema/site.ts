@@ -10,7 +10,7 @@ import {
 import Joi from "joi";
 import type { ProfileTrialBody } from "../device-view.ts";
 import { channelWordsSchema, payloadForm } from "./payload-form.ts";
-import { plainText } from "./text.ts";
+import { plainText, timeZone } from "./text.ts";
 
 /** Slugs become topic levels: no wildcard, no slash, nothing that changes with case. */
 const slug = Joi.string()
@@ -180,6 +180,7 @@ const interlock = Joi.object({
 export const siteSchema = Joi.object<SiteDescription>({
   slug: slug.required(),
   name: words.required(),
+  timeZone,
   rooms: Joi.array().items(room).max(1_000).unique("slug").required(),
   groups: Joi.array().items(group).max(500).unique("slug"),
   scenes: Joi.array().items(scene).max(500).unique("slug"),

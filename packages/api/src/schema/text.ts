@@ -10,3 +10,16 @@ export const plainText = Joi.string()
 export const plainLines = Joi.string()
   .pattern(/^(?:[^\p{Cc}\p{Cs}\u202a-\u202e\u2066-\u2069]|[\t\r\n])*$/u)
   .messages({ "string.pattern.base": "{{#label}} holds a control character" });
+
+/** An IANA time zone, as the host knows it. @example "Europe/London" */
+export const timeZone = Joi.string()
+  .max(60)
+  .custom((zone: string, helpers) => {
+    try {
+      new Intl.DateTimeFormat("en", { timeZone: zone });
+      return zone;
+    } catch {
+      return helpers.error("zone.unknown");
+    }
+  })
+  .messages({ "zone.unknown": "{{#label}} is no time zone, like Europe/London" });

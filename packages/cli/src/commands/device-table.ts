@@ -7,7 +7,7 @@ import { stringify } from "csv-stringify/sync";
 import { connectionOf } from "../connection.ts";
 import { EXIT } from "../exit.ts";
 import { bold, printJson, printLine } from "../output.ts";
-import { printPlan } from "./site.ts";
+import { printPlan } from "../site-plan.ts";
 
 export const exportDevices = new Command("export")
   .description("write the devices of a site to a CSV file, one channel a row")
@@ -41,7 +41,7 @@ If the file names a device, channels of it that are not in the file are deleted.
     const site = withDeviceRows(before, await readRows(file));
     const plan = check ? await client.checkSite(site) : await client.saveSite(site, version);
     if (json) printJson(plan);
-    else printPlan(site, plan, check ? "would" : "did");
+    else printPlan(site.name, plan, check ? "would" : "did");
     if (plan.findings.some(({ level }) => level === "wrong")) process.exitCode = EXIT.notReached;
   });
 

@@ -4,6 +4,7 @@ import { accessLines } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { type ChangeOptions, changeSite, previewOption } from "./change-site.ts";
 import { exportDevices, importDevices } from "./device-table.ts";
 
 export const devicesCommand = new Command("devices")
@@ -31,6 +32,24 @@ devicesCommand
     const told = await client.identify(device);
     if (json) printJson(told);
     else printLine(`${bold(told.name)} (${told.channel}) has blinked.`);
+  });
+
+devicesCommand
+  .command("move <device> <room>")
+  .description("move a device to another room of its site; topics and history stay")
+  .addOption(previewOption())
+  .action((address: string, room: string, options: ChangeOptions, command: Command) => {
+    const [site = "", name = ""] = address.split("/");
+    return changeSite(command, site, { edit: "patch", part: "devices", name, fields: { room } }, options);
+  });
+
+devicesCommand
+  .command("delete <device>")
+  .description("delete a device, also from groups, scenes and interlocks; log and history stay")
+  .addOption(previewOption())
+  .action((address: string, options: ChangeOptions, command: Command) => {
+    const [site = "", name = ""] = address.split("/");
+    return changeSite(command, site, { edit: "delete", part: "devices", name }, options);
   });
 
 interface CredentialOptions {

@@ -1,9 +1,8 @@
 /** `bold-relay save`, `plan` and `apply`: a whole installation as a folder of files, for version control. */
-import type { Client } from "@bold-relay/api";
-import type { InletDescription, NotificationDescription, Profile, SiteDescription } from "@bold-relay/core";
+import { type Client, deleteDescription, saveDescription } from "@bold-relay/api";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
-import { type Described, installedAt, writeFolder } from "../description-folder.ts";
+import { installedAt, writeFolder } from "../description-folder.ts";
 import { EXIT } from "../exit.ts";
 import { type FolderPlan, type PlannedFile, planOf } from "../folder-plan.ts";
 import { bold, faint, printJson, printLine, wrong } from "../output.ts";
@@ -68,7 +67,7 @@ async function apply(client: Client, plan: FolderPlan, deletes: boolean, say: (l
   let done = 0;
   for (const { file, change, version } of plan.files) {
     if (change === "same") continue;
-    await load(client, file, version).catch((error: unknown) => {
+    await saveDescription(client, file.kind, file.body, version).catch((error: unknown) => {
       if (done > 0) say(`${done} changes were made before this error. They stay.`);
       throw error;
     });
@@ -77,24 +76,11 @@ async function apply(client: Client, plan: FolderPlan, deletes: boolean, say: (l
   }
   // What depends on something goes before it.
   for (const other of deletes ? [...plan.others].reverse() : []) {
-    await remove(client, other, other.version);
+    await deleteDescription(client, other.kind, other.slug, other.version);
     done += 1;
     say(`  - ${other.kind} ${bold(other.slug)}`);
   }
   return done;
-}
-
-async function load(client: Client, { kind, body }: Described, version: number): Promise<void> {
-  if (kind === "profile") await client.saveProfile(body as Profile);
-  else if (kind === "site") await client.saveSite(body as SiteDescription, version);
-  else if (kind === "inlet") await client.saveInlet(body as InletDescription, version);
-  else await client.saveNotification(body as NotificationDescription, version);
-}
-
-async function remove(client: Client, { kind, slug }: Described, version: number): Promise<void> {
-  if (kind === "site") await client.deleteSite(slug, version);
-  else if (kind === "inlet") await client.removeInlet(slug);
-  else if (kind === "notification") await client.removeNotification(slug);
 }
 
 function errorsIn({ files }: FolderPlan): number {

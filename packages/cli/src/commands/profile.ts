@@ -40,10 +40,11 @@ profileCommand
 profileCommand
   .command("load <file>")
   .description("add a profile, or replace the one with the same slug; no restart is needed")
-  .action(async (file: string, _options: object, command: Command) => {
+  .option("--at <version>", "only if the service has this version; 0: only if there is none", Number)
+  .action(async (file: string, { at }: { at?: number }, command: Command) => {
     const { client, json } = connectionOf(command);
     const profile = (await readDescription(file)) as Parameters<typeof client.saveProfile>[0];
-    const { version } = await client.saveProfile(profile);
+    const { version } = await client.saveProfile(profile, at ?? null);
     if (json) printJson({ profile: profile.slug, version });
     else printLine(`${bold(profile.name)}: version ${version} is loaded.`);
   });
@@ -53,7 +54,7 @@ profileCommand
   .description("delete a profile that no device uses")
   .action(async (slug: string, _options: object, command: Command) => {
     const { client } = connectionOf(command);
-    await client.deleteProfile(slug);
+    await client.deleteProfile(slug, null);
     printLine(`The profile ${bold(slug)} is deleted.`);
   });
 

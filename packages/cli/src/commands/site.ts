@@ -1,15 +1,16 @@
 /** `bold-relay site`: sites as files, checked, compared, taken on while the service runs. */
 import { writeFile } from "node:fs/promises";
-import type { SitePlanView } from "@bold-relay/api";
-import type { Finding, SiteChange, SiteDescription } from "@bold-relay/core";
+import type { SiteDescription } from "@bold-relay/core";
 import { Command } from "commander";
 import { stringify } from "yaml";
 import { connectionOf } from "../connection.ts";
 import { readDescription } from "../description-file.ts";
 import { EXIT } from "../exit.ts";
-import { bold, faint, printJson, printLine, wrong } from "../output.ts";
+import { bold, faint, printJson, printLine } from "../output.ts";
+import { printPlan } from "../site-plan.ts";
+import { type ChangeOptions, changeSite, previewOption } from "./change-site.ts";
 
-export const siteCommand = new Command("site").description("save, check, load and delete sites").addHelpText(
+export const siteCommand = new Command("site").description("save, check, load, rename and delete sites").addHelpText(
   "after",
   `
 Files are YAML or JSON and hold no secrets.
@@ -41,7 +42,7 @@ siteCommand
     const site = await readSite(file);
     const plan = await client.checkSite(site);
     if (json) printJson(plan);
-    else printPlan(site, plan, "would");
+    else printPlan(site.name, plan, "would");
     if (plan.findings.some(({ level }) => level === "wrong")) process.exitCode = EXIT.notReached;
   });
 
@@ -54,7 +55,7 @@ siteCommand
     const site = await readSite(file);
     const plan = await client.saveSite(site, at ?? null);
     if (json) return printJson(plan);
-    printPlan(site, plan, "did");
+    printPlan(site.name, plan, "did");
   });
 
 siteCommand
@@ -71,34 +72,24 @@ siteCommand
     printLine(faint("Log and history stay. Load its description to get it back."));
   });
 
+siteCommand
+  .command("rename <site> <name>")
+  .description("change what people call a site; its identifier stays")
+  .addOption(previewOption())
+  .action((slug: string, name: string, options: ChangeOptions, command: Command) =>
+    changeSite(command, slug, { edit: "site", fields: { name } }, options),
+  );
+
+siteCommand
+  .command("zone <site> <zone>")
+  .description("set the time zone of a site, like Europe/London; none: that of the reader")
+  .addOption(previewOption())
+  .action((slug: string, zone: string, options: ChangeOptions, command: Command) =>
+    changeSite(command, slug, { edit: "site", fields: { timeZone: zone === "none" ? null : zone } }, options),
+  );
+
 async function readSite(file: string): Promise<SiteDescription> {
   const site = (await readDescription(file)) as SiteDescription | null;
   if (typeof site?.slug !== "string") throw new Error(`${file} describes no site: it has no “slug”.`);
   return site;
-}
-
-export function printPlan(
-  site: SiteDescription,
-  { changes, findings, version }: SitePlanView,
-  tense: "would" | "did",
-): void {
-  const against = version === 0 ? "a new site" : `version ${version}`;
-  if (tense === "would") printLine(`${bold(site.name)}, compared with ${against}:`);
-  if (changes.length === 0) printLine("  nothing changes");
-  for (const change of changes) for (const line of changeLines(change)) printLine(line);
-  for (const finding of findings) printLine(findingLine(finding));
-  const wrongs = findings.filter(({ level }) => level === "wrong").length;
-  if (tense === "did") printLine(`${bold(site.name)}: version ${version} is loaded.`);
-  else if (wrongs > 0) printLine(wrong(`It cannot be loaded: ${wrongs} error${wrongs === 1 ? "" : "s"}.`));
-}
-
-function changeLines({ what, name, change, fields }: SiteChange): string[] {
-  const sign = { added: "+", removed: "-", changed: "~" }[change];
-  const head = `  ${sign} ${what} ${bold(name)}`;
-  const shown = (value: unknown) => (value === null ? "none" : JSON.stringify(value));
-  return [head, ...fields.map(({ field, from, to }) => faint(`      ${field}: ${shown(from)} → ${shown(to)}`))];
-}
-
-function findingLine({ level, at, text }: Finding): string {
-  return level === "wrong" ? `  ${wrong("✗")} ${at} ${text}` : `  ? ${at} ${text}`;
 }

@@ -36,7 +36,7 @@ interface Part {
 }
 
 function partsOf(site: SiteDescription): Map<string, Part> {
-  const parts: Part[] = [{ what: "site", name: site.slug, facts: { name: site.name } }];
+  const parts: Part[] = [{ what: "site", name: site.slug, facts: { name: site.name, timeZone: site.timeZone } }];
   site.rooms.forEach((room, place) => {
     parts.push({ what: "room", name: room.slug, facts: { name: room.name, place: place + 1 } });
     for (const device of room.devices) {

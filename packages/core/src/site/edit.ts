@@ -47,7 +47,7 @@ export function withoutDevice(site: SiteDescription, slug: string): SiteDescript
 }
 
 /** Leaves out what names channels that are gone: of an interlock at least two must be left. */
-function withoutStrays(site: SiteDescription): SiteDescription {
+export function withoutStrays(site: SiteDescription): SiteDescription {
   const devices = site.rooms.flatMap((room) => room.devices);
   const paths = new Set(devices.flatMap((device) => device.channels.map(({ slug }) => `${device.slug}/${slug}`)));
   const kept = (channels: readonly string[]) => channels.filter((path) => paths.has(path));

@@ -122,6 +122,8 @@ export interface InterlockDescription {
 export interface SiteDescription {
   readonly slug: string;
   readonly name: string;
+  /** IANA time zone of the place, for the times in its history and records. Default: the reader's. */
+  readonly timeZone?: string;
   readonly rooms: readonly RoomDescription[];
   readonly groups?: readonly GroupDescription[];
   readonly scenes?: readonly SceneDescription[];

@@ -12,7 +12,7 @@ import { remembered } from "./remembered.ts";
 import { type NamesInSnapshot, namesOfAll, STEP } from "./snapshot-names.ts";
 
 /** What belongs to a site beside its channels; channels are named `device/channel`. */
-export type SiteRecord = Pick<SiteDescription, "slug" | "name" | "groups" | "scenes" | "interlocks">;
+export type SiteRecord = Pick<SiteDescription, "slug" | "name" | "timeZone" | "groups" | "scenes" | "interlocks">;
 
 /** Channels of which one at most may be on. */
 export interface Interlock {

@@ -52,9 +52,10 @@ export function requirePlainAddress(url: string): void {
   if (/\p{Cc}/u.test(plain)) throw new RelayError("bad-request", { why: "The address holds a control character" });
 }
 
-/** @throws RelayError wrong-content-type */
-export function requireJson({ headers }: IncomingMessage): void {
-  if (!/^application\/json\s*(;|$)/i.test(headers["content-type"] ?? "")) throw new RelayError("wrong-content-type");
+/** JSON, or a merge patch of it (RFC 7396). @throws RelayError wrong-content-type */
+export function requireJson({ headers, method }: IncomingMessage): void {
+  const type = /^application\/(merge-patch\+)?json\s*(?:;|$)/i.exec(headers["content-type"] ?? "");
+  if (!type || (type[1] !== undefined && method !== "PATCH")) throw new RelayError("wrong-content-type");
 }
 
 /** @throws RelayError bad-request naming every mistake at once */

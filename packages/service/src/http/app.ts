@@ -11,20 +11,24 @@ import { alertRoutes } from "./routes/alerts.ts";
 import { boardRoutes } from "./routes/board.ts";
 import { channelRoutes } from "./routes/channels.ts";
 import { commissioningRoutes } from "./routes/commissioning.ts";
+import { deviceRoutes } from "./routes/devices.ts";
 import { healthRoutes } from "./routes/health.ts";
+import { inletLinkRoutes } from "./routes/inlet-links.ts";
 import { inletTrialRoutes } from "./routes/inlet-trials.ts";
 import { inletRoutes } from "./routes/inlets.ts";
 import { interfaceRoutes } from "./routes/interface.ts";
 import { keyRoutes } from "./routes/keys.ts";
 import { lockoutRoutes } from "./routes/lockouts.ts";
 import { metricRoutes } from "./routes/metrics.ts";
-import { modelRoutes } from "./routes/model.ts";
 import { notificationRoutes } from "./routes/notifications.ts";
+import { profileRoutes } from "./routes/profiles.ts";
 import { requestRoutes } from "./routes/requests.ts";
 import { sessionRoutes } from "./routes/session.ts";
 import { setupRoutes } from "./routes/setup.ts";
+import { siteRoutes } from "./routes/sites.ts";
 import { statisticsRoutes } from "./routes/statistics.ts";
 import { teamRoutes } from "./routes/team.ts";
+import { versionRoutes } from "./routes/versions.ts";
 import { wireRoutes } from "./routes/wire.ts";
 
 export function createApp(deps: HttpDeps): Express {
@@ -47,10 +51,14 @@ export function createApp(deps: HttpDeps): Express {
     teamRoutes(deps),
     keyRoutes(deps),
     channelRoutes(deps),
-    modelRoutes(deps),
+    deviceRoutes(deps),
+    profileRoutes(deps),
+    siteRoutes(deps),
+    versionRoutes(deps),
     wireRoutes(deps),
     commissioningRoutes(deps),
     inletRoutes(deps),
+    inletLinkRoutes(deps),
     inletTrialRoutes(deps),
     alertRoutes(deps),
     statisticsRoutes(deps),

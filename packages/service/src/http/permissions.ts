@@ -38,7 +38,7 @@ export class Guard {
     for (const [name, handler] of Object.entries(routes) as [RouteName, Handler][]) {
       const [method, path] = name.split(" ") as [string, string];
       if (permissions[name] === "anyone") throw new Error(`${name} is for anyone: register it by itself.`);
-      const verb = method.toLowerCase() as "get" | "post" | "put" | "delete";
+      const verb = method.toLowerCase() as "get" | "post" | "put" | "patch" | "delete";
       router[verb](path, (req, res) => this.serve(name, handler, req as Request<Record<string, string>>, res));
     }
     return router;

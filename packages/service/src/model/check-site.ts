@@ -5,17 +5,25 @@
 import { siteSchema } from "@bold-relay/api/schema";
 import {
   buildSnapshot,
+  type ChannelId,
+  checkInlet,
   checkSite,
   compareSites,
   type Finding,
+  type InletDescription,
   type Profile,
   RelayError,
+  recordsOf,
   type SiteChange,
+  type SiteDescription,
+  type SiteEdit,
   type Snapshot,
   type TopicUse,
+  withEdit,
 } from "@bold-relay/core";
 import { checked, parseJson } from "../http-exchange/body.ts";
-import { findChannels, findProfiles, findSite, type PreparedSite, preparedSite } from "../store/model.ts";
+import { findInletRows } from "../store/inlets.ts";
+import { findChannels, findProfiles, findSite, findSites, type PreparedSite, preparedSite } from "../store/model.ts";
 import type { Db } from "../store/pool.ts";
 
 /** What a description would change, and what is wrong or doubtful about it. */
@@ -32,23 +40,69 @@ export interface CheckedSite {
   readonly prepared: PreparedSite;
 }
 
+/** A site as it would be: the whole of it as JSON, or a change of what there is. */
+export type SiteSource = { readonly text: string } | { readonly edit: SiteEdit };
+
 /**
  * @param slug that it must have
- * @param text JSON
- * @throws RelayError bad-json or bad-request
+ * @param reach the sites whose inlets may be named in findings; null: every inlet
+ * @throws RelayError bad-json, bad-request, depended-on, or not-found for an edit of what is not there
  */
-export async function checkSiteText(db: Db, slug: string, text: string): Promise<CheckedSite> {
-  const site = checked(siteSchema, parseJson(text));
+export async function checkSiteChange(
+  db: Db,
+  slug: string,
+  source: SiteSource,
+  reach: readonly string[] | null,
+): Promise<CheckedSite> {
+  const known = await findSite(db, slug);
+  const site = checked(siteSchema, bodyOf(slug, source, known?.site ?? null));
   if (site.slug !== slug)
     throw new RelayError("bad-request", { why: `The site is ${slug} in the address and ${site.slug} in the body` });
-  const [known, profiles, snapshot] = await Promise.all([findSite(db, slug), findProfiles(db), modelOf(db)]);
+  const [profiles, records, sites, inlets] = await Promise.all([
+    findProfiles(db),
+    findChannels(db),
+    findSites(db),
+    findInletRows(db),
+  ]);
+  const now = buildSnapshot(records, sites);
   const bySlug = new Map([...profiles].map(([name, { profile }]) => [name, profile]));
+  const idOf = (address: string) => now.byAddress.get(address)?.id ?? NOT_YET;
+  const others = records.filter((record) => record.site.slug !== slug);
+  const then = buildSnapshot(
+    [...others, ...recordsOf(site, bySlug, idOf)],
+    [...sites.filter((one) => one.slug !== slug), site],
+  );
+  const seen = inlets
+    .map(({ inlet }) => inlet)
+    .filter((inlet) => reach === null || (inlet.site !== null && reach.includes(inlet.site)));
   const plan = {
     version: known?.version ?? 0,
     changes: compareSites(known?.site ?? null, site),
-    findings: checkSite(site, { profiles: bySlug, ownerOf: (topic) => ownerIn(snapshot, topic, slug) }),
+    findings: [
+      ...checkSite(site, { profiles: bySlug, ownerOf: (topic) => ownerIn(now, topic, slug) }),
+      ...lostTargets(seen, now, then),
+    ],
   };
   return { plan, prepared: preparedSite(site) };
+}
+
+/** Of a channel that is not saved yet. Nothing that is asked of the snapshot here looks at numbers. */
+const NOT_YET = -1 as ChannelId;
+
+function bodyOf(slug: string, source: SiteSource, known: SiteDescription | null): unknown {
+  if ("text" in source) return parseJson(source.text);
+  if (!known) throw new RelayError("not-found", { what: `The site ${slug}` });
+  return withEdit(known, source.edit);
+}
+
+/** What inlets name and would find no more. It keeps no site from being saved: the routes may be changed next. */
+function lostTargets(inlets: readonly InletDescription[], now: Snapshot, then: Snapshot): Finding[] {
+  return inlets.flatMap((inlet) => {
+    const before = new Set(checkInlet(inlet, now, inlets).map(({ at, text }) => `${at} ${text}`));
+    return checkInlet(inlet, then, inlets)
+      .filter(({ level, at, text }) => level === "wrong" && !before.has(`${at} ${text}`))
+      .map(({ at, text }): Finding => ({ level: "doubt", at: `inlets/${inlet.slug}/${at}`, text }));
+  });
 }
 
 /** What would be wrong or doubtful at these sites with a profile as it would be. */

@@ -5,7 +5,7 @@
 import { Worker } from "node:worker_threads";
 import { type Finding, type Profile, RelayError } from "@bold-relay/core";
 import type { Log } from "../platform/log.ts";
-import type { CheckedSite } from "./check-site.ts";
+import type { CheckedSite, SiteSource } from "./check-site.ts";
 import { type Form, readForm } from "./forms.ts";
 import type { Question, Reply } from "./worker.ts";
 
@@ -36,9 +36,13 @@ export class DescriptionChecker {
     this.log = log;
   }
 
-  /** @throws RelayError bad-json, bad-request or service-busy */
-  site(slug: string, text: string): Promise<CheckedSite> {
-    return this.inTurn({ ask: "site", slug, text }) as Promise<CheckedSite>;
+  /**
+   * See `checkSiteChange`.
+   *
+   * @throws RelayError service-busy, and what that throws
+   */
+  site(slug: string, source: SiteSource, reach: readonly string[] | null): Promise<CheckedSite> {
+    return this.inTurn({ ask: "site", slug, source, reach }) as Promise<CheckedSite>;
   }
 
   /**

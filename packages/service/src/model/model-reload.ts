@@ -14,6 +14,7 @@ import {
   type TopicUse,
 } from "@bold-relay/core";
 import type { AuditLog } from "../auth/audit-log.ts";
+import type { Admitted } from "../auth/caller.ts";
 import type { Link } from "../broker/link.ts";
 import type { Deadlines } from "../delivery/deadlines.ts";
 import type { LaneRunner } from "../delivery/lane-runner.ts";
@@ -26,7 +27,7 @@ import { deleteProfile, deleteSite } from "../store/delete-model.ts";
 import { requireLease } from "../store/leases.ts";
 import { findChannels, findSites, savePrepared, saveProfile } from "../store/model.ts";
 import { type Db, inTransaction, type Pool } from "../store/pool.ts";
-import { deviceOf, type SitePlan } from "./check-site.ts";
+import { deviceOf, type SitePlan, type SiteSource } from "./check-site.ts";
 import type { DescriptionChecker } from "./description-checker.ts";
 
 export interface ModelReloadDeps {
@@ -55,28 +56,29 @@ export class ModelReload {
   /**
    * Changes nothing.
    *
-   * @param text the description as JSON
-   * @throws RelayError bad-json or bad-request
+   * @param reach the sites whose inlets may be named in findings; null: every inlet
+   * @throws RelayError bad-json, bad-request, depended-on or not-found
    */
-  async plan(slug: string, text: string): Promise<SitePlan> {
-    return (await this.deps.checker.site(slug, text)).plan;
+  async plan(slug: string, source: SiteSource, reach: readonly string[] | null): Promise<SitePlan> {
+    return (await this.deps.checker.site(slug, source, reach)).plan;
   }
 
   /**
-   * Takes a description on.
+   * Takes a description on, or a change of one.
    *
-   * @param text JSON
    * @param version that it was made from; null: whatever it is
-   * @throws RelayError bad-json, bad-request, site-wrong, changed-meanwhile or in-use; then nothing has changed
+   * @throws RelayError bad-json, bad-request, depended-on, not-found, site-wrong, changed-meanwhile or in-use; then nothing has changed
    */
-  saveSite(slug: string, text: string, version: number | null, actor: Actor): Promise<SitePlan> {
+  saveSite(slug: string, source: SiteSource, version: number | null, actor: Admitted): Promise<SitePlan> {
     return this.inTurn(async () => {
-      const { plan, prepared } = await this.deps.checker.site(slug, text);
+      const { plan, prepared } = await this.deps.checker.site(slug, source, actor.sites);
       refuseWrong(plan.findings);
       if (plan.changes.length === 0 && (version === null || version === plan.version)) return plan;
+      // An edit was made of what there was: nothing may have come between.
+      const madeFrom = version ?? ("edit" in source ? plan.version : null);
       const saved = await this.take(
         async (db) => {
-          const next = await savePrepared(db, prepared, version);
+          const next = await savePrepared(db, prepared, actor.name, madeFrom);
           const after = { version: next, changes: plan.changes.slice(0, 200) };
           const before = { version: plan.version };
           await this.deps.audit.record({ actor, action: "site changed", object: slug, before, after }, db);
@@ -97,7 +99,7 @@ export class ModelReload {
     return this.inTurn(() =>
       this.take(
         async (db) => {
-          await deleteSite(db, slug, version);
+          await deleteSite(db, slug, actor.name, version);
           await this.deps.audit.record({ actor, action: "site deleted", object: slug }, db);
         },
         [slug],
@@ -105,29 +107,29 @@ export class ModelReload {
     );
   }
 
-  /** @throws RelayError not-found, or depended-on while devices use it */
-  deleteProfile(slug: string, actor: Actor): Promise<void> {
+  /** @throws RelayError not-found, changed-meanwhile, or depended-on while devices use it */
+  deleteProfile(slug: string, version: number | null, actor: Actor): Promise<void> {
     return this.inTurn(() => {
       const using = this.deps.board.snapshot.channels.filter((one) => one.profile.slug === slug);
       const users = [...new Set(using.map(({ device }) => device.address))];
       return this.take(async (db) => {
-        await deleteProfile(db, slug, users);
+        await deleteProfile(db, slug, users, version);
         await this.deps.audit.record({ actor, action: "profile deleted", object: slug }, db);
       }, []);
     });
   }
 
-  /** @throws RelayError in-use, or site-wrong when a device that uses it could not be as it is described any more */
-  saveProfile(profile: Profile, actor: Actor): Promise<number> {
+  /** @throws RelayError changed-meanwhile, in-use, or site-wrong when a device that uses it could not be as it is described any more */
+  saveProfile(profile: Profile, version: number | null, actor: Actor): Promise<number> {
     return this.inTurn(async () => {
       const using = this.deps.board.snapshot.channels.filter((one) => one.profile.slug === profile.slug);
       const sites = [...new Set(using.map(({ site }) => site.slug))];
       if (sites.length > 0) refuseWrong(await this.deps.checker.profile(profile, sites));
       return this.take(async (db) => {
-        const version = await saveProfile(db, profile);
+        const saved = await saveProfile(db, profile, actor.name, version);
         const { slug: object } = profile;
         await this.deps.audit.record({ actor, action: "profile changed", object, after: profile }, db);
-        return version;
+        return saved;
       }, sites);
     });
   }

@@ -2,11 +2,17 @@
 import { parentPort, workerData } from "node:worker_threads";
 import { type ErrorCode, type ErrorFacts, type Profile, RelayError } from "@bold-relay/core";
 import { createPool } from "../store/pool.ts";
-import { checkProfileAt, checkSiteText } from "./check-site.ts";
+import { checkProfileAt, checkSiteChange, type SiteSource } from "./check-site.ts";
 import { type Form, readForm } from "./forms.ts";
 
 export type Question =
-  | { readonly id: number; readonly ask: "site"; readonly slug: string; readonly text: string }
+  | {
+      readonly id: number;
+      readonly ask: "site";
+      readonly slug: string;
+      readonly source: SiteSource;
+      readonly reach: readonly string[] | null;
+    }
   | { readonly id: number; readonly ask: "form"; readonly form: Form; readonly text: string }
   | { readonly id: number; readonly ask: "profile"; readonly profile: Profile; readonly sites: readonly string[] };
 
@@ -27,7 +33,8 @@ parentPort?.on("message", (question: Question) => {
 async function answer(question: Question): Promise<Reply> {
   const { id } = question;
   try {
-    if (question.ask === "site") return { id, result: await checkSiteText(pool, question.slug, question.text) };
+    if (question.ask === "site")
+      return { id, result: await checkSiteChange(pool, question.slug, question.source, question.reach) };
     if (question.ask === "form") return { id, result: readForm(question.form, question.text) };
     return { id, result: await checkProfileAt(pool, question.profile, question.sites) };
   } catch (error) {

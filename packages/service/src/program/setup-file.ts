@@ -40,12 +40,12 @@ export async function setupFrom(databaseUrl: string, file: string, newSecrets: b
     return inTransaction(pool, async (db) => {
       await addProfiles(db, shippedProfiles);
       for (const profile of profiles) {
-        await saveProfile(db, profile);
+        await saveProfile(db, profile, SERVER_PROGRAM.name);
         await note(db, "profile changed", profile.slug);
       }
       for (const site of sites) {
         if ((await findSite(db, site.slug)) !== null) continue;
-        await saveSite(db, site);
+        await saveSite(db, site, SERVER_PROGRAM.name);
         await note(db, "site changed", site.slug);
       }
       const owner = plan.owner === null ? null : await ownerOf(db, plan.owner, newSecrets);

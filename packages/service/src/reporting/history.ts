@@ -29,7 +29,7 @@ import { commandView } from "../views/command-view.ts";
 /** The lowest and the highest reading of a day are told with their time as exactly as this. */
 const READ_STRETCH_MS = 5 * 60_000;
 
-/** @param zone IANA time zone of the reader, for the times in the answer */
+/** @param zone IANA time zone of the reader, for the times in the answer of a site that has none of its own */
 export async function historyView(
   channel: ChannelEntry,
   zone: string,
@@ -62,7 +62,7 @@ export async function historyView(
       })),
     from,
     now,
-    clock: clockIn(zone),
+    clock: clockIn(board.zoneOf(channel.site.slug), zone),
   };
   const entries = [
     ...changes.map((change) => changeEntry(change, words, isReading)),
@@ -108,8 +108,19 @@ function commandEntry(
   return { at: new Date(askedAt).toISOString(), kind: "command", is: view.toText, on: null, by, command: view };
 }
 
-/** @throws RangeError when there is no such zone */
-function clockIn(timeZone: string): (at: number) => string {
+/**
+ * The time at the place. Where that is not the reader's, it says so.
+ *
+ * @throws RangeError when there is no such zone
+ */
+function clockIn(ofSite: string | null, ofReader: string): (at: number) => string {
+  const timeZone = ofSite ?? ofReader;
   const form = new Intl.DateTimeFormat("en-GB", { timeZone, hour: "2-digit", minute: "2-digit", hour12: false });
-  return (at) => form.format(at);
+  const reader = new Intl.DateTimeFormat("en-GB", {
+    timeZone: ofReader,
+    hour: "2-digit",
+    minute: "2-digit",
+    hour12: false,
+  });
+  return (at) => (form.format(at) === reader.format(at) ? form.format(at) : `${form.format(at)} (${timeZone})`);
 }

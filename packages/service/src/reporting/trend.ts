@@ -2,6 +2,7 @@
 import type { TrendView } from "@bold-relay/api";
 import { type ChannelEntry, DAY_MS, kindOf, onTimes, readsNumbers, smallestIdAt } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
+import type { Board } from "../state/board.ts";
 import { findReadings, findSwitched } from "../store/find-history.ts";
 import type { Pool } from "../store/pool.ts";
 import { findDate, findDays } from "../store/statistics.ts";
@@ -12,6 +13,7 @@ const MOST_POINTS = 480;
 interface TrendDeps {
   readonly pool: Pool;
   readonly clock: Clock;
+  readonly board: Board;
   readonly config: { readonly zone: string };
 }
 
@@ -19,8 +21,9 @@ interface TrendDeps {
 export async function trendView(
   channel: ChannelEntry,
   days: number,
-  { pool, clock, config: { zone } }: TrendDeps,
+  { pool, clock, board, config }: TrendDeps,
 ): Promise<TrendView> {
+  const zone = board.zoneOf(channel.site.slug) ?? config.zone;
   const now = clock.now();
   const told = {
     channel: channel.address,

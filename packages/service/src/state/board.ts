@@ -43,6 +43,11 @@ export class Board {
     this.clock = clock;
   }
 
+  /** IANA time zone of a site; null: its description has none. */
+  zoneOf(site: string): string | null {
+    return this.snapshot.sites.find(({ slug }) => slug === site)?.timeZone ?? null;
+  }
+
   /** ms since 1970. */
   now(): number {
     return this.clock.now();

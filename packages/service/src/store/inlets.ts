@@ -1,5 +1,6 @@
 /** Inlets as they are described, with their versions; their keys are in `keys.ts`. */
 import { type InletDescription, RelayError } from "@bold-relay/core";
+import { keepVersion } from "./description-versions.ts";
 import { requireKnownSite } from "./model.ts";
 import type { Db } from "./pool.ts";
 import type { SiteCheck } from "./site-check.ts";
@@ -34,12 +35,14 @@ export async function findInletRows(db: Db): Promise<InletRow[]> {
  * Adds an inlet, or makes the one of the same slug as described. One that moves to another site leaves its secrets behind: its
  * keys end, its secret and its links go.
  *
+ * @param by who saves it, for its versions
  * @param version that the description was made from, 0 for one that is not there so far; null: whatever it is
  * @throws RelayError changed-meanwhile, identifier-retired, exists-already where it is somebody else's, or what the check throws
  */
 export async function saveInletBody(
   db: Db,
   inlet: InletDescription,
+  by: string,
   version: number | null,
   check: SiteCheck,
 ): Promise<number> {
@@ -54,6 +57,7 @@ export async function saveInletBody(
   const current = stored?.version ?? 0;
   if (version !== null && version !== current)
     throw new RelayError("changed-meanwhile", { what: `The inlet ${slug}`, version: current });
+  await keepVersion(db, "inlet", slug, null);
   if (stored && stored.site !== site) await leaveSecretsBehind(db, stored.id);
   const { rows } = await db.query(
     `insert into inlet (slug, name, kind, site_id, body)
@@ -63,6 +67,7 @@ export async function saveInletBody(
      returning version`,
     [slug, name, kind, site, body],
   );
+  await keepVersion(db, "inlet", slug, by);
   return rows[0].version;
 }
 
@@ -100,10 +105,14 @@ async function leaveSecretsBehind(db: Db, id: number): Promise<void> {
 /**
  * Its keys and links go with it, and its identifier is never used again.
  *
- * @throws RelayError not-found, or what the check throws
+ * @param version that it was looked at; null: whatever it is
+ * @throws RelayError not-found, changed-meanwhile, or what the check throws
  */
-export async function removeInlet(db: Db, slug: string, check: SiteCheck): Promise<void> {
-  const { site } = await existing(db, slug, check);
+export async function removeInlet(db: Db, slug: string, version: number | null, check: SiteCheck): Promise<void> {
+  const { site, version: current } = await existing(db, slug, check);
+  if (version !== null && version !== current)
+    throw new RelayError("changed-meanwhile", { what: `The inlet ${slug}`, version: current });
+  await keepVersion(db, "inlet", slug, null);
   await db.query("delete from inlet where slug = $1", [slug]);
   await db.query("insert into retired_inlet (slug, site) values ($1, $2) on conflict do nothing", [slug, site]);
 }

@@ -1,14 +1,8 @@
 /** The model's tables: sites are saved whole, and read whole into records for the snapshot. */
-import {
-  type ChannelDescription,
-  type ChannelRecord,
-  type DeviceDescription,
-  type Profile,
-  RelayError,
-  type SiteDescription,
-  type SiteRecord,
-} from "@bold-relay/core";
+import { type ChannelRecord, type Profile, RelayError, type SiteDescription, type SiteRecord } from "@bold-relay/core";
+import { keepVersion } from "./description-versions.ts";
 import type { Db } from "./pool.ts";
+import { describedSite, SITE_JSON, type SiteBundles } from "./site-rows.ts";
 
 /** Every channel in use, in schedule order. */
 export async function findChannels(db: Db): Promise<ChannelRecord[]> {
@@ -48,7 +42,7 @@ export async function findChannels(db: Db): Promise<ChannelRecord[]> {
 /** Every site with what belongs to it beside its channels. */
 export async function findSites(db: Db): Promise<SiteRecord[]> {
   const { rows } = await db.query("select slug, name, bundles from site where removed_at is null order by slug");
-  return rows.map(({ bundles, ...site }) => ({ ...site, ...bundles }));
+  return rows.map(({ bundles: { rooms: _, ...bundles }, ...site }) => ({ ...site, ...bundles }));
 }
 
 /** Every profile, by slug. */
@@ -59,15 +53,39 @@ export async function findProfiles(db: Db): Promise<Map<string, { profile: Profi
   return new Map(rows.map((row) => [row.profile.slug, row]));
 }
 
-/** Adds a profile, or replaces the one of the same slug. @returns its version */
-export async function saveProfile(db: Db, profile: Profile): Promise<number> {
+/**
+ * Adds a profile, or replaces the one of the same slug.
+ *
+ * @param db inside a transaction
+ * @param by who saves it, for its versions
+ * @param version that it was made from, 0 for one that is not there so far; null: whatever it is
+ * @returns the version that it is now
+ * @throws RelayError changed-meanwhile
+ */
+export async function saveProfile(
+  db: Db,
+  profile: Profile,
+  by: string,
+  version: number | null = null,
+): Promise<number> {
+  await requireProfileVersion(db, profile.slug, version);
+  await keepVersion(db, "profile", profile.slug, null);
   const { rows } = await db.query<{ version: number }>(
     `insert into profile (slug, name, body) values ($1, $2, $3)
      on conflict (slug) do update set name = excluded.name, body = excluded.body, version = profile.version + 1, removed_at = null
      returning version`,
     [profile.slug, profile.name, profile],
   );
+  await keepVersion(db, "profile", profile.slug, by);
   return rows[0]?.version ?? 1;
+}
+
+/** Locks the profile until the transaction ends. @throws RelayError changed-meanwhile */
+export async function requireProfileVersion(db: Db, slug: string, version: number | null): Promise<void> {
+  const { rows } = await db.query("select version, removed_at from profile where slug = $1 for update", [slug]);
+  const current: number = rows[0]?.removed_at === null ? rows[0].version : 0;
+  if (version !== null && version !== current)
+    throw new RelayError("changed-meanwhile", { what: `The profile ${slug}`, version: current });
 }
 
 /** Adds those of the profiles that are not there; what a team made of one stays, and so does that it was deleted. */
@@ -87,44 +105,11 @@ export interface SiteVersion {
 /** A site as it was described, and how often that changed; null when there is none of this slug. */
 export async function findSite(db: Db, slug: string): Promise<SiteVersion | null> {
   const { rows } = await db.query(
-    `select s.version, json_build_object('slug', s.slug, 'name', s.name, 'rooms', coalesce((
-       select json_agg(json_build_object('slug', r.slug, 'name', r.name, 'devices', r.devices) order by r.first, r.id)
-       from (
-         select r.id, r.slug, r.name, min(d.first) as first,
-           coalesce(json_agg(json_build_object('slug', d.slug, 'name', d.name, 'profile', d.profile, 'topics', d.topics, 'channels', d.channels)
-             order by d.first) filter (where d.slug is not null), '[]') as devices
-         from room r left join (
-           select d.room_id, d.slug, d.name, d.topics::jsonb, p.slug as profile, min(c.number) as first,
-             json_agg(jsonb_build_object('slug', c.slug, 'name', c.name, 'kind', c.kind)
-               || case when c.delivery = '{}' then '{}' else jsonb_build_object('delivery', c.delivery) end
-               || c.wiring order by c.number) as channels
-           from device d join profile p on p.id = d.profile_id
-             join channel c on c.device_id = d.id and c.removed_at is null
-           group by d.id, p.slug
-         ) d on d.room_id = r.id
-         where r.site_id = s.id group by r.id
-       ) r where r.first is not null), '[]')) as site, s.bundles
-     from site s where s.slug = $1 and s.removed_at is null`,
+    `select s.version, s.bundles, ${SITE_JSON} as site from site s where s.slug = $1 and s.removed_at is null`,
     [slug],
   );
   const [found] = rows;
-  if (!found) return null;
-  return { site: { ...inOrder(found.site), ...withoutEmpty(found.bundles) }, version: found.version };
-}
-
-/** The database has its own order of fields; people begin with what a thing is called. */
-function inOrder({ slug, name, rooms }: SiteDescription): SiteDescription {
-  const channel = ({ slug, name, kind, ...more }: ChannelDescription) => ({ slug, name, kind, ...more });
-  const devices = (all: readonly DeviceDescription[]) =>
-    all.map(({ channels, topics, ...device }) => {
-      return { ...device, ...(topics ? { topics } : {}), channels: channels.map(channel) };
-    });
-  return { slug, name, rooms: rooms.map((room) => ({ ...room, devices: devices(room.devices) })) };
-}
-
-/** What a description leaves out when there is none of it. */
-function withoutEmpty(bundles: Pick<SiteDescription, "groups" | "scenes" | "interlocks">) {
-  return Object.fromEntries(Object.entries(bundles).filter(([, all]) => all.length > 0));
+  return found ? { site: describedSite(found), version: found.version } : null;
 }
 
 const SAVE_SITE = `
@@ -160,7 +145,7 @@ where device.id = channel.device_id and device.site_id = $1 and removed_at is nu
 
 /** A site as it goes to the database: what is big about it is text already. */
 export interface PreparedSite extends Pick<SiteDescription, "slug" | "name"> {
-  readonly bundles: Required<Pick<SiteDescription, "groups" | "scenes" | "interlocks">>;
+  readonly bundles: SiteBundles;
   /** JSON of the channels, one row each. */
   readonly channels: string;
   /** A device for each profile that is named, for who must be told which one is missing. */
@@ -168,20 +153,21 @@ export interface PreparedSite extends Pick<SiteDescription, "slug" | "name"> {
 }
 
 export function preparedSite(site: SiteDescription): PreparedSite {
-  const { slug, name, groups = [], scenes = [], interlocks = [] } = site;
+  const { slug, name, rooms, groups = [], scenes = [], interlocks = [] } = site;
+  const own = site.timeZone === undefined ? {} : { timeZone: site.timeZone };
   const profiles = new Map(site.rooms.flatMap(({ devices }) => devices.map((one) => [one.profile, one.slug] as const)));
   return {
     slug,
     name,
-    bundles: { groups, scenes, interlocks },
+    bundles: { ...own, rooms: rooms.map((room) => ({ slug: room.slug, name: room.name })), groups, scenes, interlocks },
     channels: JSON.stringify(channelRows(site)),
     profiles: [...profiles].map(([profile, device]) => ({ slug: profile, device })),
   };
 }
 
 /** See `savePrepared`. */
-export function saveSite(db: Db, site: SiteDescription, version: number | null = null): Promise<number> {
-  return savePrepared(db, preparedSite(site), version);
+export function saveSite(db: Db, site: SiteDescription, by: string, version: number | null = null): Promise<number> {
+  return savePrepared(db, preparedSite(site), by, version);
 }
 
 /**
@@ -189,18 +175,20 @@ export function saveSite(db: Db, site: SiteDescription, version: number | null =
  * they keep their history; those that are gone are marked as removed.
  *
  * @param db inside a transaction
+ * @param by who saves it, for its versions
  * @param version that the description was made from, 0 for a site that is not there so far; null: whatever it is
  * @returns the version that it is now
  * @throws RelayError changed-meanwhile
  * @throws Error when a device names a profile that does not exist
  */
-export async function savePrepared(db: Db, site: PreparedSite, version: number | null): Promise<number> {
+export async function savePrepared(db: Db, site: PreparedSite, by: string, version: number | null): Promise<number> {
   const { rows: known } = await db.query("select version, removed_at from site where slug = $1 for update", [
     site.slug,
   ]);
   const current: number = known[0]?.removed_at === null ? known[0].version : 0;
   if (version !== null && version !== current)
     throw new RelayError("changed-meanwhile", { what: `The site ${site.slug}`, version: current });
+  await keepVersion(db, "site", site.slug, null);
   const { rows } = await db.query(
     `insert into site (slug, name, bundles) values ($1, $2, $3)
      on conflict (slug) do update set name = excluded.name, bundles = excluded.bundles, version = site.version + 1, removed_at = null
@@ -211,6 +199,7 @@ export async function savePrepared(db: Db, site: PreparedSite, version: number |
   await requireProfiles(db, site);
   await db.query(REMOVE, [siteId, site.channels]);
   await db.query(SAVE_SITE, [siteId, site.channels]);
+  await keepVersion(db, "site", site.slug, by);
   return rows[0].version;
 }
 

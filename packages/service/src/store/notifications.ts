@@ -1,5 +1,6 @@
 /** Notifications, and the log of telling them. */
 import { type NotificationDescription, RelayError } from "@bold-relay/core";
+import { keepVersion, NEXT_VERSION } from "./description-versions.ts";
 import type { Db } from "./pool.ts";
 import type { SiteCheck } from "./site-check.ts";
 
@@ -35,12 +36,15 @@ export async function findNotifications(db: Db): Promise<NotificationRow[]> {
 /**
  * Adds a notification, or makes the one of the same slug as described. One that moves to another site leaves its secret behind.
  *
+ * @param by who saves it, for its versions
+ * @param version that it was made from, 0 for one that is not there so far; null: whatever it is
  * @returns the notification before, and the version now
  * @throws RelayError changed-meanwhile, exists-already where it is somebody else's, or what the check throws
  */
 export async function saveNotification(
   db: Db,
   notification: NotificationDescription,
+  by: string,
   version: number | null,
   check: SiteCheck,
 ): Promise<{ before: NotificationDescription | null; version: number }> {
@@ -58,14 +62,16 @@ export async function saveNotification(
   const current = stored?.version ?? 0;
   if (version !== null && version !== current)
     throw new RelayError("changed-meanwhile", { what: `The notification ${notification.slug}`, version: current });
+  await keepVersion(db, "notification", notification.slug, null);
   const moves = stored !== null && stored.notification.site !== notification.site;
   const { rows } = await db.query(
-    `insert into notification (slug, body) values ($1, $2)
+    `insert into notification (slug, body, version) values ($1, $2, ${NEXT_VERSION("notification", "$1")})
      on conflict (slug) do update set body = excluded.body, version = notification.version + 1,
        secret = case when $3::boolean then null else notification.secret end
      returning version`,
     [notification.slug, JSON.stringify(notification), moves],
   );
+  await keepVersion(db, "notification", notification.slug, by);
   return { before: stored?.notification ?? null, version: rows[0].version };
 }
 
@@ -78,18 +84,30 @@ async function findStored(db: Db, slug: string): Promise<Pick<NotificationRow, "
 }
 
 /** @throws RelayError not-found, or what the check throws */
-async function existing(db: Db, slug: string, check: SiteCheck): Promise<NotificationDescription> {
+async function existing(db: Db, slug: string, check: SiteCheck) {
   const stored = await findStored(db, slug);
   if (!stored) throw new RelayError("not-found", { what: `The notification ${slug}` });
   check.stored(stored.notification.site);
-  return stored.notification;
+  return stored;
 }
 
-/** @returns what it was. @throws RelayError not-found, or what the check throws */
-export async function removeNotification(db: Db, slug: string, check: SiteCheck): Promise<NotificationDescription> {
-  const notification = await existing(db, slug, check);
+/**
+ * @param version that it was looked at; null: whatever it is
+ * @returns what it was
+ * @throws RelayError not-found, changed-meanwhile, or what the check throws
+ */
+export async function removeNotification(
+  db: Db,
+  slug: string,
+  version: number | null,
+  check: SiteCheck,
+): Promise<NotificationDescription> {
+  const stored = await existing(db, slug, check);
+  if (version !== null && version !== stored.version)
+    throw new RelayError("changed-meanwhile", { what: `The notification ${slug}`, version: stored.version });
+  await keepVersion(db, "notification", slug, null);
   await db.query("delete from notification where slug = $1", [slug]);
-  return notification;
+  return stored.notification;
 }
 
 /** @throws RelayError not-found, or what the check throws */

@@ -27,8 +27,8 @@ export async function createNeighbours(environment: Record<string, string> = {})
   const world = await createWorld({
     environment: { BOLD_RELAY_SECRETS_KEY: randomBytes(32).toString("base64"), ...environment },
   });
-  for (const profile of ploverProfiles) await saveProfile(world.pool, profile);
-  await saveSite(world.pool, describePlover(OTHER_SITE));
+  for (const profile of ploverProfiles) await saveProfile(world.pool, profile, "the test");
+  await saveSite(world.pool, describePlover(OTHER_SITE), "the test");
   await world.restart();
   const keys = new Map<string, Promise<string>>();
 

@@ -80,8 +80,9 @@ export async function createWorld(options: WorldOptions = {}): Promise<World> {
   const databaseUrl = await createServiceDatabase(findPrograms(), server, site.replace("-", "_"));
   const pool = createPool(databaseUrl, () => {});
   await migrate(pool);
-  for (const profile of [...profiles(delivery), ...(options.profiles ?? [])]) await saveProfile(pool, profile);
-  await saveSite(pool, describe(site));
+  for (const profile of [...profiles(delivery), ...(options.profiles ?? [])])
+    await saveProfile(pool, profile, "the test");
+  await saveSite(pool, describe(site), "the test");
   const { key, inletKey } = await makeKeys(pool, site);
   const config = readConfig({
     BOLD_RELAY_DATABASE_URL: databaseUrl,

@@ -66,7 +66,7 @@ function Editor({ view, onChoose }: { view: ProfileView; onChoose: (slug: string
   const save = async (next: Profile) => {
     setTrouble(null);
     try {
-      await client.saveProfile(next);
+      await client.saveProfile(next, next.slug === profile.slug ? version : 0);
       await queries.invalidateQueries({ queryKey: ["profiles"] });
       onChoose(next.slug);
     } catch (error) {
@@ -76,7 +76,7 @@ function Editor({ view, onChoose }: { view: ProfileView; onChoose: (slug: string
   const remove = async (slug: string) => {
     setTrouble(null);
     try {
-      await client.deleteProfile(slug);
+      await client.deleteProfile(slug, version);
       await queries.invalidateQueries({ queryKey: ["profiles"] });
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));

@@ -9,17 +9,15 @@ export function boardRoutes(deps: HttpDeps): Router {
   const { guard, streams, board, lockouts, deadlines, feed, status, clock } = deps;
   return guard.routes({
     "GET /board": (_req, res, { sites: mine }) => {
-      const sites = new Map<string, SiteView>();
-      for (const channel of board.snapshot.channels) {
-        if (mine !== null && !mine.includes(channel.site.slug)) continue;
-        const site = sites.get(channel.site.slug) ?? { ...channel.site, bundles: [], channels: [] };
-        sites.set(channel.site.slug, site);
-        site.channels.push(channelView(channel, { board, lockouts, deadlines }));
-      }
-      for (const { slug, name } of board.snapshot.sites) {
-        if (sites.has(slug) || (mine !== null && !mine.includes(slug))) continue;
-        sites.set(slug, { slug, name, bundles: [], channels: [] });
-      }
+      const seen = board.snapshot.sites.filter(({ slug }) => mine === null || mine.includes(slug));
+      const sites = new Map(
+        seen.map(({ slug, name, timeZone = null }): [string, SiteView] => [
+          slug,
+          { slug, name, timeZone, bundles: [], channels: [] },
+        ]),
+      );
+      for (const channel of board.snapshot.channels)
+        sites.get(channel.site.slug)?.channels.push(channelView(channel, { board, lockouts, deadlines }));
       for (const bundle of board.snapshot.bundles) sites.get(bundle.site.slug)?.bundles.push(bundleView(bundle, board));
       res.json({ at: new Date(clock.now()).toISOString(), sites: [...sites.values()] } satisfies BoardView);
     },

@@ -3,49 +3,44 @@ import type {
   InletDescriptionView,
   InletReply,
   InletView,
-  LinkRecordView,
-  LinkView,
   NewSecretView,
   RehearsalBody,
   RehearsalView,
 } from "@bold-relay/api";
-import { linkSchema, phraseSchema } from "@bold-relay/api/schema";
+import { patchSchema, phraseSchema } from "@bold-relay/api/schema";
 import {
   type Arrival,
   checkInlet,
+  type Finding,
   type InletDescription,
-  inletKinds,
-  isUuid,
+  mergePatch,
   NO_ARRIVAL,
   RelayError,
 } from "@bold-relay/core";
-import type { Router } from "express";
+import type { Response, Router } from "express";
 import { type Admitted, siteCheck } from "../../auth/caller.ts";
-import { hashPassword } from "../../auth/password.ts";
 import { seal } from "../../auth/seal.ts";
-import { newSecret, signLink } from "../../auth/signature.ts";
+import { newSecret } from "../../auth/signature.ts";
 import { readBody } from "../../http-exchange/body.ts";
 import { preferredWaitS } from "../../http-exchange/prefer.ts";
-import { versionOf } from "../../http-exchange/version.ts";
+import { versionIfSent, versionOf } from "../../http-exchange/version.ts";
 import { InletHandler, UNCOUNTED } from "../../inlets/handler.ts";
 import type { InletCounter } from "../../inlets/inlet-counter.ts";
-import { linkArrival } from "../../inlets/link-page.ts";
 import type { InletInstance } from "../../inlets/registry.ts";
-import { newId } from "../../platform/id.ts";
+import { limits } from "../../platform/config/limits.ts";
 import { rehearsalView } from "../../requests/rehearse.ts";
-import { findLinks, type InletLink, revokeLink, saveLink } from "../../store/inlet-links.ts";
 import { removeInlet, saveInletBody, saveInletSecret } from "../../store/inlets.ts";
 import { inTransaction } from "../../store/pool.ts";
 import { isWithin } from "../../views/reach.ts";
 import type { HttpDeps } from "../deps.ts";
 import { describedHandler, instanceOf, readDescribed } from "./inlet-instances.ts";
+import { withoutPin, withPinHash } from "./inlet-pin.ts";
 
 /** How many members' last questions are remembered: "which one?" */
 const MOST_SPEAKERS = 200;
-const MOST_LINKS = 200;
 
 export function inletRoutes(deps: HttpDeps): Router {
-  const { guard, audit, pool, clock, board, inlets, notifications, requests, situationOf } = deps;
+  const { guard, audit, pool, board, inlets, notifications, requests, situationOf } = deps;
   const speakers = new Map<string, InletHandler>();
 
   return guard.routes({
@@ -58,7 +53,7 @@ export function inletRoutes(deps: HttpDeps): Router {
       const { record } = instanceOf(deps, req.params.slug, caller);
       res.setHeader("etag", `"${record.version}"`);
       res.json({
-        inlet: shown(record.inlet),
+        inlet: withoutPin(record.inlet),
         version: record.version,
         findings: findingsOf(record.inlet),
       } satisfies InletDescriptionView);
@@ -71,36 +66,23 @@ export function inletRoutes(deps: HttpDeps): Router {
         throw new RelayError("bad-request", {
           why: `The inlet is ${req.params.slug} in the address and ${slug} in the body`,
         });
-      const check = checkOf(caller, slug);
-      check.wanted(described.site);
-      const known = inlets.get(slug);
-      const findings = findingsOf(described);
-      const wrong = findings.filter(({ level }) => level === "wrong");
-      if (wrong.length > 0)
-        throw new RelayError("inlet-wrong", {
-          why: wrong
-            .slice(0, 10)
-            .map(({ at, text }) => `${at}: ${text}`)
-            .join(" "),
-        });
-      const inlet = await sealed(described, known?.record.inlet);
-      const version = await inTransaction(pool, async (db) => {
-        const saved = await saveInletBody(db, inlet, versionOf(req), check);
-        const before = known ? shown(known.record.inlet) : null;
-        await audit.record({ actor: caller, action: "inlet changed", object: slug, before, after: shown(inlet) }, db);
-        return saved;
-      });
-      await inlets.refresh();
-      res.setHeader("etag", `"${version}"`);
-      res.json({ inlet: shown(inlet), version, findings } satisfies InletDescriptionView);
+      await save(described, () => versionOf(req), res, caller);
+    },
+
+    "PATCH /inlets/:slug": async (req, res, caller) => {
+      const { record } = instanceOf(deps, req.params.slug, caller);
+      const { slug } = record.inlet;
+      const patch = await readBody(req, patchSchema, { bytes: limits.inletBytes, withinMs: limits.siteWithinMs });
+      const patched = JSON.stringify(mergePatch(withoutPin(record.inlet), { ...patch, slug }));
+      await save(await deps.checker.form("inlet", patched), () => versionOf(req) ?? record.version, res, caller);
     },
 
     "DELETE /inlets/:slug": async (req, res, caller) => {
       const { record } = instanceOf(deps, req.params.slug, caller);
       const { slug } = record.inlet;
       await inTransaction(pool, async (db) => {
-        await removeInlet(db, slug, checkOf(caller, slug));
-        const before = shown(record.inlet);
+        await removeInlet(db, slug, versionIfSent(req), checkOf(caller, slug));
+        const before = withoutPin(record.inlet);
         await audit.record({ actor: caller, action: "inlet deleted", object: slug, before }, db);
       });
       await inlets.refresh();
@@ -119,50 +101,6 @@ export function inletRoutes(deps: HttpDeps): Router {
       });
       await inlets.refresh();
       res.status(201).json({ secret } satisfies NewSecretView);
-    },
-
-    /** The links that count, newest first; never the links themselves. */
-    "GET /inlets/:slug/links": async (req, res, caller) => {
-      const { record } = instanceOf(deps, req.params.slug, caller);
-      res.json((await findLinks(pool, record.inlet.slug, MOST_LINKS)).map(linkRecordView) satisfies LinkRecordView[]);
-    },
-
-    /** A link for people, signed with the inlet's secret. What it would do must be clear now. */
-    "POST /inlets/:slug/links": async (req, res, caller) => {
-      const { record, inlet, handler } = instanceOf(deps, req.params.slug, caller);
-      const { phrase, hours = 24 } = await readBody(req, linkSchema);
-      const { slug, name, kind } = record.inlet;
-      if (inletKinds[kind].proof !== "key or signature")
-        throw new RelayError("bad-request", {
-          why: `An inlet of the kind ${kind} takes no signatures, so it has no links`,
-        });
-      if (inlet.secret === null)
-        throw new RelayError("bad-request", { why: `${name} has no secret to sign with: make one first` });
-      const { understood, reply, refusal } = handler.rehearse(linkArrival(phrase));
-      if (refusal) throw refusal;
-      if (!("asks" in understood)) throw new RelayError("not-understood", { why: reply, nearest: [] });
-      const id = newId();
-      const until = Math.floor(clock.now() / 1000 + hours * 3_600);
-      const token = signLink({ phrase, until, id }, inlet.secret);
-      await inTransaction(pool, async (db) => {
-        await saveLink(db, slug, caller.memberId, { id, phrase, madeBy: caller.name, until: until * 1000 });
-        const after = { phrase, until: new Date(until * 1000).toISOString() };
-        await audit.record({ actor: caller, action: "link created", object: slug, after }, db);
-      });
-      const path = `/in/${slug}/link/${token}`;
-      res.status(201).json({ id, path, until: new Date(until * 1000).toISOString() } satisfies LinkView);
-    },
-
-    /** Ends one link at once. */
-    "DELETE /inlets/:slug/links/:id": async (req, res, caller) => {
-      const { slug } = instanceOf(deps, req.params.slug, caller).record.inlet;
-      const { id = "" } = req.params;
-      await inTransaction(pool, async (db) => {
-        const phrase = isUuid(id) ? await revokeLink(db, slug, id) : null;
-        if (phrase === null) throw new RelayError("not-found", { what: "A link with this id" });
-        await audit.record({ actor: caller, action: "link revoked", object: slug, before: { phrase } }, db);
-      });
-      res.status(204).end();
     },
 
     /** What an arrival would do there; nothing is sent, kept or counted. */
@@ -187,6 +125,32 @@ export function inletRoutes(deps: HttpDeps): Router {
       res.json({ reply, outcome, requests: [...requests] } satisfies InletReply);
     },
   });
+
+  /** @param madeFrom asked for once it is clear that it is theirs: before that they learn nothing */
+  async function save(
+    described: InletDescription,
+    madeFrom: () => number | null,
+    res: Response,
+    caller: Admitted,
+  ): Promise<void> {
+    const { slug } = described;
+    const check = checkOf(caller, slug);
+    check.wanted(described.site);
+    const known = inlets.get(slug);
+    const findings = findingsOf(described);
+    refuseWrong(findings);
+    const inlet = await withPinHash(described, known?.record.inlet);
+    const version = await inTransaction(pool, async (db) => {
+      const saved = await saveInletBody(db, inlet, caller.name, madeFrom(), check);
+      const before = known ? withoutPin(known.record.inlet) : null;
+      const after = withoutPin(inlet);
+      await audit.record({ actor: caller, action: "inlet changed", object: slug, before, after }, db);
+      return saved;
+    });
+    await inlets.refresh();
+    res.setHeader("etag", `"${version}"`);
+    res.json({ inlet: withoutPin(inlet), version, findings } satisfies InletDescriptionView);
+  }
 
   function told(handler: InletHandler, arrival: Partial<Arrival>): RehearsalView {
     const rehearsal = handler.rehearse({ ...NO_ARRIVAL, ...arrival });
@@ -215,29 +179,19 @@ export function inletRoutes(deps: HttpDeps): Router {
   }
 }
 
-/** A PIN is never kept as it is; one that is not given anew stays. */
-async function sealed(inlet: InletDescription, before: InletDescription | undefined): Promise<InletDescription> {
-  const { pin, pinHash: _, ...settings } = (inlet.settings ?? {}) as Record<string, unknown>;
-  const kept = before?.settings?.pinHash;
-  if (kept !== undefined && pin === undefined && before?.site !== inlet.site)
-    throw new RelayError("bad-request", { why: "A PIN does not move to another site with its inlet: give a new one" });
-  const pinHash = typeof pin === "string" ? await hashPassword(pin) : kept;
-  if (pinHash === undefined) return inlet.settings === undefined ? inlet : { ...inlet, settings };
-  return { ...inlet, settings: { ...settings, pinHash } };
+/** @throws RelayError inlet-wrong */
+function refuseWrong(findings: readonly Finding[]): void {
+  const wrong = findings.filter(({ level }) => level === "wrong");
+  if (wrong.length === 0) return;
+  const why = wrong
+    .slice(0, 10)
+    .map(({ at, text }) => `${at}: ${text}`)
+    .join(" ");
+  throw new RelayError("inlet-wrong", { why });
 }
 
 function checkOf(caller: Admitted, slug: string) {
   return siteCheck(caller, `The inlet ${slug}`);
-}
-
-function linkRecordView({ madeAt, until, ...link }: InletLink): LinkRecordView {
-  return { ...link, madeAt: new Date(madeAt).toISOString(), until: new Date(until).toISOString() };
-}
-
-function shown(inlet: InletDescription): InletDescription {
-  if (inlet.settings?.pinHash === undefined) return inlet;
-  const { pinHash: _, ...settings } = inlet.settings;
-  return { ...inlet, settings };
 }
 
 function inletView({ record, own }: InletInstance, counter: InletCounter): InletView {

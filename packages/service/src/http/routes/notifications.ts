@@ -1,13 +1,13 @@
 /** Notifications: who is told of what, and the log of telling them. */
 import type { NewSecretView, NotificationDeliveryView, NotificationView } from "@bold-relay/api";
-import { notificationSchema } from "@bold-relay/api/schema";
-import { RelayError } from "@bold-relay/core";
-import type { Router } from "express";
+import { notificationSchema, patchSchema } from "@bold-relay/api/schema";
+import { mergePatch, type NotificationDescription, RelayError } from "@bold-relay/core";
+import type { Response, Router } from "express";
 import { type Admitted, siteCheck } from "../../auth/caller.ts";
 import { seal } from "../../auth/seal.ts";
 import { newSecret } from "../../auth/signature.ts";
-import { readBody } from "../../http-exchange/body.ts";
-import { versionOf } from "../../http-exchange/version.ts";
+import { checked, readBody } from "../../http-exchange/body.ts";
+import { versionIfSent, versionOf } from "../../http-exchange/version.ts";
 import { requireKnownSite } from "../../store/model.ts";
 import {
   findLogOf,
@@ -44,38 +44,26 @@ export function notificationRoutes({
 
     "PUT /notifications/:slug": async (req, res, caller) => {
       const notification = await readBody(req, notificationSchema);
-      const { slug, site, to } = notification;
+      const { slug } = notification;
       if (slug !== req.params.slug)
         throw new RelayError("bad-request", {
           why: `The notification is ${req.params.slug} in the address and ${slug} in the body`,
         });
-      const check = checkOf(caller, slug);
-      check.wanted(site);
-      const problem = "topic" in to ? gate.notificationProblem(notification, to.topic) : null;
-      if (problem !== null) throw new RelayError("bad-request", { why: `“to.topic”: ${problem}` });
-      const version = await inTransaction(pool, async (db) => {
-        if (site !== null) await requireKnownSite(db, site);
-        const saved = await saveNotification(db, notification, versionOf(req), check);
-        const { before } = saved;
-        await audit.record(
-          { actor: caller, action: "notification changed", object: slug, before, after: notification },
-          db,
-        );
-        return saved.version;
-      });
-      await notifications.refresh();
-      res.setHeader("etag", `"${version}"`);
-      res.json({
-        notification,
-        version,
-        signed: (await existing(slug, caller)).secret !== null,
-      } satisfies NotificationView);
+      await save(notification, () => versionOf(req), res, caller);
+    },
+
+    "PATCH /notifications/:slug": async (req, res, caller) => {
+      const known = await existing(req.params.slug, caller);
+      const patch = await readBody(req, patchSchema);
+      const { slug } = known.notification;
+      const patched = checked(notificationSchema, mergePatch(known.notification, { ...patch, slug }));
+      await save(patched, () => versionOf(req) ?? known.version, res, caller);
     },
 
     "DELETE /notifications/:slug": async (req, res, caller) => {
       const slug = req.params.slug ?? "";
       await inTransaction(pool, async (db) => {
-        const before = await removeNotification(db, slug, checkOf(caller, slug));
+        const before = await removeNotification(db, slug, versionIfSent(req), checkOf(caller, slug));
         await audit.record({ actor: caller, action: "notification deleted", object: slug, before }, db);
       });
       await notifications.refresh();
@@ -104,6 +92,31 @@ export function notificationRoutes({
       res.json(log.map(deliveryView) satisfies NotificationDeliveryView[]);
     },
   });
+
+  /** @param madeFrom asked for once it is clear that it is theirs: before that they learn nothing */
+  async function save(
+    notification: NotificationDescription,
+    madeFrom: () => number | null,
+    res: Response,
+    caller: Admitted,
+  ): Promise<void> {
+    const { slug, site, to } = notification;
+    const check = checkOf(caller, slug);
+    check.wanted(site);
+    const problem = "topic" in to ? gate.notificationProblem(notification, to.topic) : null;
+    if (problem !== null) throw new RelayError("bad-request", { why: `“to.topic”: ${problem}` });
+    const version = await inTransaction(pool, async (db) => {
+      if (site !== null) await requireKnownSite(db, site);
+      const { before, version } = await saveNotification(db, notification, caller.name, madeFrom(), check);
+      const after = notification;
+      await audit.record({ actor: caller, action: "notification changed", object: slug, before, after }, db);
+      return version;
+    });
+    await notifications.refresh();
+    const signed = (await existing(slug, caller)).secret !== null;
+    res.setHeader("etag", `"${version}"`);
+    res.json({ notification, version, signed } satisfies NotificationView);
+  }
 
   async function existing(slug: string | undefined, caller: Admitted): Promise<NotificationRow> {
     const found = (await findNotifications(pool)).find(({ notification }) => notification.slug === slug);
