@@ -60,6 +60,8 @@ export interface MemberBody {
 /** The body of POST /api/v1/members. */
 export interface NewMemberBody extends MemberBody {
   name: string;
+  /** true: the answer has a link by which they choose their password, and no password. */
+  invite?: boolean;
 }
 
 /** The body of POST /api/v1/keys: one of the same name and holder ends, after the overlap. */

@@ -28,11 +28,13 @@ import type { BoardView, HistoryView, LockoutView, StatusView, TrendView } from 
 import { type LiveEvent, problemFrom, readEvents, type WireEvent } from "./client-answer.ts";
 import type {
   CommissioningView,
+  DescriptionCheckView,
   DescriptionKind,
   DescriptionVersionView,
   DeviceView,
   IdentifiedView,
   NewCredentialsView,
+  PlanCheckView,
   ProfileTrialBody,
   ProfileTrialView,
   ProfileView,
@@ -296,7 +298,11 @@ export function createClient({ baseUrl, key }: ClientOptions) {
     /** The members of the team, with their roles at each site. */
     members: () => json<MemberView[]>(send("GET", "/api/v1/members")),
     /** The password is in the answer, and nowhere else. */
-    addMember: (body: NewMemberBody) => json<NewMemberView>(send("POST", "/api/v1/members", body)),
+    addMember: (body: Omit<NewMemberBody, "invite">) =>
+      json<NewMemberView & { password: string }>(send("POST", "/api/v1/members", body)),
+    /** Adds a member who chooses a password by a link, which is in the answer, and nowhere else. */
+    inviteMember: (body: Omit<NewMemberBody, "invite">) =>
+      json<NewMemberView & { invitation: ResetLinkView }>(send("POST", "/api/v1/members", { ...body, invite: true })),
     /** Their roles are exactly these from then on. */
     setRoles: async (name: string, body: MemberBody) =>
       void (await send("PUT", `/api/v1/members/${encodeURIComponent(name)}`, body)),
@@ -350,6 +356,11 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       json<DescriptionVersionView>(
         send("GET", `/api/v1/descriptions/${kind}/${encodeURIComponent(slug)}/versions/${version}`),
       ),
+    /** What is wrong with a description as it stands, and what saving it would change. Nothing is saved. */
+    checkDescription: (kind: DescriptionKind, description: object) =>
+      json<DescriptionCheckView>(send("POST", `/api/v1/descriptions/${kind}/check`, description)),
+    /** What is wrong with the plan of a translator, its form and against the sites. Nothing is kept. */
+    checkPlan: (plan: object) => json<PlanCheckView>(send("POST", "/api/v1/translators/check", plan)),
     /** The JSON Schema of a kind of description. */
     schema: (kind: DescriptionKind) => json<object>(send("GET", `/api/v1/schemas/${kind}`)),
     /** Deletes a profile that no device uses. @param version that was looked at; null: whatever it is */

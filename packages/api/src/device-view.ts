@@ -168,3 +168,21 @@ export interface DescriptionVersionView {
   /** What saving it again would change, place by place. */
   changes: AuditChange[];
 }
+
+/** POST /api/v1/descriptions/<kind>/check: nothing is saved. */
+export interface DescriptionCheckView {
+  /** The version that it was compared with; 0: there is none of this identifier. */
+  version: number;
+  /** What saving it would change, place by place. */
+  changes: AuditChange[];
+  /** What keeps it from being saved, and what is doubtful. `at` is a place in it, like `rooms[0].name` or `devices/finch/porch`. */
+  findings: Finding[];
+}
+
+/** POST /api/v1/translators/check */
+export interface PlanCheckView {
+  /** How many devices the plan has. */
+  devices: number;
+  /** `at` is a place in the plan, like `devices[0].reach.url`. */
+  findings: Finding[];
+}

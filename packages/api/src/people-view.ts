@@ -103,7 +103,10 @@ export interface MemberView {
 
 /** POST /api/v1/members: shown only once. */
 export interface NewMemberView extends Omit<MemberView, "secondFactor" | "since"> {
-  password: string;
+  /** null: they were invited. */
+  password: string | null;
+  /** The link by which an invited member chooses a password; null: they were not invited. */
+  invitation: ResetLinkView | null;
 }
 
 /** GET /api/v1/keys: everything but the key itself. */

@@ -23,6 +23,7 @@ import { statsCommand } from "./commands/stats.ts";
 import { statusCommand } from "./commands/status.ts";
 import { auditCommand, keyCommand, memberCommand } from "./commands/team.ts";
 import { traceCommand } from "./commands/trace.ts";
+import { translatorCommand } from "./commands/translator.ts";
 import { undoCommand, versionsCommand } from "./commands/versions.ts";
 import { watchCommand } from "./commands/watch.ts";
 import { publishCommand, wireCommand } from "./commands/wire.ts";
@@ -88,6 +89,7 @@ for (const command of [
   applyCommand,
   versionsCommand,
   undoCommand,
+  translatorCommand,
   wireCommand,
   publishCommand,
   completionCommand,

@@ -21,6 +21,6 @@ function changeLines({ what, name, change, fields }: SiteChange): string[] {
   return [head, ...fields.map(({ field, from, to }) => faint(`      ${field}: ${shown(from)} → ${shown(to)}`))];
 }
 
-function findingLine({ level, at, text }: Finding): string {
+export function findingLine({ level, at, text }: Finding): string {
   return level === "wrong" ? `  ${wrong("✗")} ${at} ${text}` : `  ? ${at} ${text}`;
 }

@@ -26,6 +26,10 @@ import { Frame } from "./parts/frame.tsx";
 const ProfilesPage = lazy(async () => ({
   default: (await import("./pages/profiles/profiles-page.tsx")).ProfilesPage,
 }));
+const SitePage = lazy(async () => ({ default: (await import("./pages/site/site-page.tsx")).SitePage }));
+const TranslatorsPage = lazy(async () => ({
+  default: (await import("./pages/translators/translators-page.tsx")).TranslatorsPage,
+}));
 const InletPage = lazy(async () => ({ default: (await import("./pages/inlets/inlet-page.tsx")).InletPage }));
 
 export function App() {
@@ -58,6 +62,22 @@ export function App() {
           element={
             <Suspense fallback={null}>
               <ProfilesPage />
+            </Suspense>
+          }
+        />
+        <Route
+          path="/devices/translators"
+          element={
+            <Suspense fallback={null}>
+              <TranslatorsPage />
+            </Suspense>
+          }
+        />
+        <Route
+          path="/sites/:site"
+          element={
+            <Suspense fallback={null}>
+              <SitePage />
             </Suspense>
           }
         />

@@ -80,6 +80,8 @@ describe.each([
       ["/devices", "Devices", () => page.getByRole("button", { name: "Add device" }).click()],
       ["/devices/profiles", "Profiles", () => page.getByRole("region", { name: "Commands" }).waitFor()],
       [`/devices/${world.site}/finch`, "board under the stairs", null],
+      [`/sites/${world.site}`, "Alder Row", () => page.getByRole("button", { name: "Edit as YAML" }).click()],
+      ["/devices/translators", "Translator plans", () => page.getByLabel("Plan, YAML").waitFor()],
       [`/wire?filter=${world.site}/finch/%23`, "Wire", () => page.getByText("online, retained").waitFor()],
       ["/notifications", "Notifications", () => page.getByRole("button", { name: "Add a notification" }).click()],
       ["/access", "Access", () => page.locator("[data-member]").first().waitFor()],

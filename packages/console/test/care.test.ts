@@ -214,8 +214,8 @@ describe("the team", () => {
     await open("/access");
     await page.getByLabel("New member").fill("Tomas");
     await page.getByLabel("Role", { exact: true }).selectOption("user");
-    await page.getByRole("button", { name: "Add member" }).click();
-    await page.getByText("Password of Tomas (shown only once):").waitFor();
+    await page.getByRole("button", { name: "Invite member" }).click();
+    await page.getByText("Invitation of Tomas (shown only once):").waitFor();
     await page.getByLabel("Role of Tomas").selectOption("operator");
     await page.locator("[data-member=Tomas]").getByText("operator, every site").waitFor();
     await page.locator("[data-member=Tomas]").getByRole("button", { name: "Remove member" }).click();

@@ -4,7 +4,7 @@ import type { RelayBoard } from "@bold-relay/standins";
 import type { Browser, Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
 import { createWorld, type World } from "../../service/test/support/world.ts";
-import { openBrowser } from "./support/browser.ts";
+import { openBrowser, textOf } from "./support/browser.ts";
 
 let world: World;
 let browser: Browser;
@@ -141,7 +141,7 @@ describe("a device", () => {
     await page.getByRole("button", { name: "Edit as YAML" }).click();
     const form = page.getByRole("form", { name: /as YAML$/ });
     const text = form.getByLabel("Device, YAML");
-    const before = await text.inputValue();
+    const before = await textOf(text);
     const blind = /( +)- slug: blind\n/.exec(before) ?? ["", ""];
     const more = `${blind[0]}${blind[1]}  inAll: false\n${blind[1]}  topics:\n${blind[1]}    is: Loft/Blind 1/STATE\n`;
     await text.fill(before.replace(blind[0], more).replace("slug: plover", "slug: other"));
@@ -250,7 +250,7 @@ describe("a profile", () => {
     const writes = page.getByRole("region", { name: "Commands" });
     await writes.getByRole("cell", { name: "ON", exact: true }).waitFor();
 
-    const before = await profile.inputValue();
+    const before = await textOf(profile);
     await profile.fill(before.replace("slug: capital-words", "slug: my-words").replaceAll("ON", "OPEN"));
     await writes.getByRole("cell", { name: "OPEN", exact: true }).waitFor();
 

@@ -4,7 +4,7 @@ import type { Browser, Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
 import { poll } from "../../service/test/support/until.ts";
 import { createWorld, type World } from "../../service/test/support/world.ts";
-import { openBrowser } from "./support/browser.ts";
+import { openBrowser, textOf } from "./support/browser.ts";
 
 let world: World;
 let browser: Browser;
@@ -39,7 +39,7 @@ describe("an inlet", () => {
     await page.getByLabel("Room", { exact: true }).fill("street");
     await page.getByText("Sorry eve, you may not switch anything here.").waitFor();
     const described = page.getByLabel("Description of the inlet, YAML");
-    const text = (await described.inputValue()).replace("porch-room/*", "street/*");
+    const text = (await textOf(described)).replace("porch-room/*", "street/*");
     await described.fill(text);
     await page.getByText("Would send commands.").waitFor();
     await described.fill(text.replace('phrase: "{text}"', 'phrase: "{lamp} on"'));
@@ -85,7 +85,7 @@ describe("an inlet", () => {
     expect(await trace.getAttribute("href")).toMatch(/^\/log\/trace\/[0-9a-f-]{36}$/);
 
     const described = page.getByLabel("Description of the inlet, YAML");
-    await described.fill((await described.inputValue()).replace("phrase: true", "words: good night"));
+    await described.fill((await textOf(described)).replace("phrase: true", "words: good night"));
     await page.getByText("Save the inlet before you send a test request.").waitFor();
     await page.getByRole("button", { name: /^Rehearse the last/ }).click();
     await page.getByText("2 looked at. 2 would be taken otherwise.").waitFor();

@@ -72,6 +72,7 @@ export * from "./site/access.ts";
 export * from "./site/bundle.ts";
 export * from "./site/capture.ts";
 export * from "./site/check.ts";
+export * from "./site/check-translated.ts";
 export * from "./site/claim.ts";
 export * from "./site/compare.ts";
 export * from "./site/disjoint-filters.ts";

@@ -32,6 +32,8 @@ beforeAll(async () => {
     slug: notification.slug,
     inlet: INLET,
     form: "csv",
+    kind: "notification",
+    version: "1",
   };
 });
 afterAll(() => world.stop());

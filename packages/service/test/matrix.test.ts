@@ -164,6 +164,10 @@ const TRIES: Partial<Record<RouteName, Try>> = {
     );
     return { path: `/sites/${siteOf(place)}/channels/${name}` };
   },
+  "POST /descriptions/:kind/check": async (place) =>
+    place === "team"
+      ? { path: "/descriptions/inlet/check", body: { slug: fresh("inlet"), name: "x", kind: "hook", site: null } }
+      : { path: "/descriptions/site/check", body: (await described(place)).body },
   "GET /descriptions/:kind/:slug/versions": async (place) =>
     place === "team"
       ? { path: `/descriptions/inlet/${await inletAt(place)}/versions` }
@@ -278,6 +282,7 @@ const ANYWHERE: Partial<Record<RouteName, Try>> = {
     path: "/profiles/try",
     body: { profile: "answering", device: { slug: "x", channels: [{ slug: "a", name: "A", kind: "relay" }] } },
   }),
+  "POST /translators/check": () => ({ path: "/translators/check", body: { devices: [] } }),
   "GET /inlets": () => ({ path: "/inlets" }),
   "GET /notifications": () => ({ path: "/notifications" }),
   "GET /keys": () => ({ path: "/keys" }),

@@ -74,6 +74,34 @@ async function addApp(who: { name: string; password: string }, cookie: string) {
 
 const ticketOf = ({ body }: Answer) => (body as unknown as SecondFactorView).secondFactor.ticket;
 
+describe("an invitation", () => {
+  it("is a link by which a member chooses the first password, once; until then nobody signs in as them", async () => {
+    const name = "Pilar Invited";
+    const made = await world.client.inviteMember({ name, role: "reader" });
+    expect(made.password).toBeNull();
+    expect((await signIn({ name, password: "" })).status).not.toBe(200);
+    const token = made.invitation.path.split("/").at(-1) ?? "";
+    const password = "lantern quarry violin nine";
+    expect((await call("POST", "/session/reset", { token, password })).status).toBe(204);
+    expect((await signIn({ name, password })).status).toBe(200);
+    expect((await call("POST", "/session/reset", { token, password: "another quarry violin ten" })).status).not.toBe(
+      204,
+    );
+    const days = (Date.parse(made.invitation.expiresAt) - Date.now()) / 86_400_000;
+    expect(days).toBeGreaterThan(6.9);
+    expect(days).toBeLessThan(7.1);
+  });
+
+  it("that an owner replaces by a new link counts no more", async () => {
+    const name = "Bruno Invited";
+    const first = await world.client.inviteMember({ name, role: "reader" });
+    await world.client.resetMember(name);
+    const token = first.invitation.path.split("/").at(-1) ?? "";
+    const answer = await call("POST", "/session/reset", { token, password: "lantern quarry violin nine" });
+    expect(answer.status).not.toBe(204);
+  });
+});
+
 describe("a password", () => {
   it.each([
     ["short one", "at least 12 characters"],

@@ -162,3 +162,66 @@ describe("the versions of a description", () => {
     expect(await world.client.versions("site", world.site)).toHaveLength(50);
   });
 });
+
+describe("a description that is being written", () => {
+  it("is told all its mistakes with their places, and nothing is saved", async () => {
+    const { site, version } = await world.client.site(world.site);
+    const [room] = site.rooms;
+    const wrong = { ...site, timeZone: "Nowhere", rooms: [{ ...room, name: "", extra: 1 }, ...site.rooms.slice(1)] };
+    const { findings } = await world.client.checkDescription("site", wrong);
+    expect(findings.map(({ at }) => at).sort()).toEqual(["rooms[0].extra", "rooms[0].name", "timeZone"]);
+    expect((await world.client.site(world.site)).version).toBe(version);
+    const renamed = await world.client.checkDescription("site", { ...site, name: "Renamed" });
+    expect(renamed.changes).toEqual([{ place: `site ${world.site}: name`, from: site.name, to: "Renamed" }]);
+  });
+
+  it("of an inlet, a profile and a notification, too", async () => {
+    const inlet = { slug: "draft", name: "Draft", kind: "chat", site: world.site, routes: [{ when: { words: "x" } }] };
+    expect((await world.client.checkDescription("inlet", inlet)).findings[0]?.at).toBe("routes[0].do");
+    const lost = { ...inlet, routes: [{ when: { words: "x" }, do: { target: "nobody", action: "on" } }] };
+    expect((await world.client.checkDescription("inlet", lost)).findings[0]).toMatchObject({
+      level: "wrong",
+      at: "routes[0].do.target",
+    });
+    const [profile] = await world.client.profiles();
+    expect((await world.client.checkDescription("profile", { ...profile?.profile, codec: 1 })).findings[0]?.at).toBe(
+      "codec",
+    );
+    const told = { slug: "n", name: "N", site: world.site, on: { alerts: true }, to: { topic: "$SYS/told" } };
+    expect((await world.client.checkDescription("notification", told)).findings[0]).toMatchObject({ at: "to.topic" });
+  });
+});
+
+describe("the plan of a translator", () => {
+  const reach = {
+    by: "lines",
+    host: "192.0.2.9",
+    port: 4001,
+    form: { form: "text", do: "{index}", is: "{index} {value}" },
+  };
+  const plan = (device: object) => ({
+    broker: { url: "mqtt://127.0.0.1:1883" },
+    devices: [{ site: world.site, reach, ...device }],
+  });
+
+  it("is held against the sites: its devices and channels must be there", async () => {
+    const missing = await world.client.checkPlan(
+      plan({ device: "cellar", channels: [{ slug: "pump", kind: "relay" }] }),
+    );
+    expect(missing.findings).toMatchObject([{ level: "wrong", at: "devices[0].device" }]);
+    const other = await world.client.checkPlan(plan({ device: "wren", channels: [{ slug: "pump", kind: "relay" }] }));
+    expect(other.findings.map(({ at }) => at)).toContain("devices[0].channels[0].slug");
+    const kind = await world.client.checkPlan(plan({ device: "wren", channels: [{ slug: "porch", kind: "relay" }] }));
+    expect(kind.findings.map(({ at }) => at)).toContain("devices[0].channels[0].kind");
+  });
+
+  it("with mistakes of form is told all of them, each at its place", async () => {
+    const { findings } = await world.client.checkPlan({
+      broker: { url: "http://x" },
+      devices: [{ reach: { by: "smoke" } }],
+    });
+    expect(findings.map(({ at }) => at)).toEqual(
+      expect.arrayContaining(["broker.url", "devices[0].site", "devices[0].channels"]),
+    );
+  });
+});

@@ -91,6 +91,29 @@ export function checkPlan(input: unknown): Plan {
   return value;
 }
 
+/** What is wrong with the form of a plan, each with its place, like `devices[0].reach.url`; empty: it is a plan. */
+export function planMistakes(input: unknown): { readonly at: string; readonly text: string }[] {
+  const { error } = planSchema.validate(input, {
+    abortEarly: false,
+    convert: false,
+    errors: { wrap: { label: "“”" } },
+  });
+  if (error)
+    return error.details.map(({ path, message }) => ({
+      at: path
+        .map((part) => (typeof part === "number" ? `[${part}]` : `.${part}`))
+        .join("")
+        .replace(/^\./, ""),
+      text: message,
+    }));
+  try {
+    checkPlan(input);
+    return [];
+  } catch (problem) {
+    return [{ at: "", text: (problem as Error).message }];
+  }
+}
+
 /** Reads a plan, YAML or JSON. @throws Error that names the file and every mistake */
 export function readPlan(file: string): Plan {
   try {

@@ -200,7 +200,11 @@ const roles = {
 export const memberSchema = Joi.object<MemberBody>(roles).required().label("body").prefs(strict);
 
 /** The body of `GET /keys`. */
-export const newMemberSchema = Joi.object<NewMemberBody>({ name: plainText.trim().min(1).max(80).required(), ...roles })
+export const newMemberSchema = Joi.object<NewMemberBody>({
+  name: plainText.trim().min(1).max(80).required(),
+  invite: Joi.boolean(),
+  ...roles,
+})
   .required()
   .label("body")
   .prefs(strict);

@@ -160,12 +160,16 @@ export const inletSchema = Joi.object<InletDescription>({ kind: Joi.valid(...INL
   .custom((found: InletDescription, helpers) => {
     const { error } = byKind[found.kind].validate(found, strict);
     return error
-      ? helpers.message({
-          custom: error.details
-            .slice(0, 10)
-            .map((one) => one.message.replaceAll("{", "\\{"))
-            .join("; "),
-        })
+      ? helpers.message(
+          {
+            custom: error.details
+              .slice(0, 10)
+              .map((one) => one.message.replaceAll("{", "\\{"))
+              .join("; "),
+          },
+          // With their places, for whoever shows each where it is.
+          { details: error.details },
+        )
       : found;
   })
   .required()

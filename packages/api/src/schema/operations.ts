@@ -385,6 +385,19 @@ export const operations = {
     about: "Get a version of a description, and what saving it again would change",
     answers: { 200: "DescriptionVersionView" },
   },
+  "POST /translators/check": {
+    right: "build",
+    about:
+      "Check the plan of a translator: its form, and whether its devices and channels are in their sites; nothing is kept",
+    body: partSchema,
+    answers: { 200: "PlanCheckView" },
+  },
+  "POST /descriptions/:kind/check": {
+    right: "build",
+    about: "Check a description: list all its mistakes with their places, and what saving it would change",
+    body: partSchema,
+    answers: { 200: "DescriptionCheckView" },
+  },
   "GET /schemas/:kind": {
     right: "member",
     about: "Get the JSON Schema of a description: site, profile, inlet or notification",
@@ -525,7 +538,7 @@ export const operations = {
   "GET /members": { right: "govern", about: "List members", answers: { 200: ["MemberView"] } },
   "POST /members": {
     right: "govern",
-    about: "Add a member; the password is shown once",
+    about: "Add a member; the password, or the link of an invitation, is shown once",
     body: newMemberSchema,
     answers: { 201: "NewMemberView" },
   },

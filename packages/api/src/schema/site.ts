@@ -21,6 +21,9 @@ const slug = Joi.string()
 const words = plainText.trim().min(1).max(80);
 const ms = Joi.number().integer();
 
+/** Names of fields stand in the quotation marks of every other message. */
+const QUOTED = { errors: { wrap: { label: "“”" } } } as const;
+
 const delivery = Joi.object<Partial<DeliveryPolicy>>({
   targetStage: Joi.valid("published", "acknowledged", "confirmed"),
   reports: Joi.valid("always", "onChange"),
@@ -84,24 +87,30 @@ export const profileSchema = Joi.object<Profile>({
   delivery: delivery.default({}),
   hearOthers: Joi.boolean(),
   retainCommands: Joi.boolean(),
-}).custom((profile: Profile, helpers) => {
-  const { topics } = profile;
-  if (topics.do === null && topics.is === null)
-    return helpers.message({ custom: '"topics" has neither "do" nor "is": the device would have no channels' });
-  if (topics.ask && topics.is === null)
-    return helpers.message({ custom: '"topics.ask" needs "topics.is": nothing could be heard of what it answers' });
-  if (topics.ask && [topics.is, topics.done, topics.here].includes(topics.ask))
-    return helpers.message({
-      custom: '"topics.ask" is a topic that the device writes to itself: nobody could be asked there',
-    });
-  if (topics.do !== null && topics.do === topics.is && (profile.delivery.targetStage ?? "confirmed") === "confirmed") {
-    return helpers.message({
-      custom:
-        '"topics.do" and "topics.is" are the same: a report cannot be told from a command, so "delivery.targetStage" must be acknowledged or published',
-    });
-  }
-  return profile;
-});
+})
+  .custom((profile: Profile, helpers) => {
+    const { topics } = profile;
+    if (topics.do === null && topics.is === null)
+      return helpers.message({ custom: "“topics” has neither “do” nor “is”: the device would have no channels" });
+    if (topics.ask && topics.is === null)
+      return helpers.message({ custom: "“topics.ask” needs “topics.is”: nothing could be heard of what it answers" });
+    if (topics.ask && [topics.is, topics.done, topics.here].includes(topics.ask))
+      return helpers.message({
+        custom: "“topics.ask” is a topic that the device writes to itself: nobody could be asked there",
+      });
+    if (
+      topics.do !== null &&
+      topics.do === topics.is &&
+      (profile.delivery.targetStage ?? "confirmed") === "confirmed"
+    ) {
+      return helpers.message({
+        custom:
+          "“topics.do” and “topics.is” are the same: a report cannot be told from a command, so “delivery.targetStage” must be acknowledged or published",
+      });
+    }
+    return profile;
+  })
+  .prefs(QUOTED);
 
 /** `device/channel`, within the site. */
 const member = Joi.string()
@@ -200,7 +209,8 @@ export const siteSchema = Joi.object<SiteDescription>({
     "site.device": "two devices of the site are called {{#twice}}",
     "site.bundle": "a group or scene is called {{#taken}} like another, or like a device",
     "site.member": "{{#of}} names {{#path}}, which is no channel of the site",
-  });
+  })
+  .prefs(QUOTED);
 
 /** The first group, scene or interlock that names a channel which the site does not have. */
 function missingMember(site: SiteDescription): { of: string; path: string } | null {

@@ -37,15 +37,22 @@ memberCommand
 
 memberCommand
   .command("add <name>")
-  .description("add a member; the password is printed once")
+  .description("add a member; the password, or the link of an invitation, is printed once")
+  .option("--invite", "print a link by which they choose their password, valid for 7 days")
   .addOption(roleOption())
   .addOption(atOption())
   .addHelpText(
     "after",
-    "\nExamples:\n  bold-relay member add Tomas --role operator\n  bold-relay member add Pilar --at alder-row=user",
+    "\nExamples:\n  bold-relay member add Tomas --role operator\n  bold-relay member add Pilar --at alder-row=user --invite",
   )
-  .action(async (name: string, options: RoleOptions, command: Command) => {
-    const { client, json } = connectionOf(command);
+  .action(async (name: string, options: RoleOptions & { invite?: true }, command: Command) => {
+    const { client, json, url } = connectionOf(command);
+    if (options.invite) {
+      const invited = await client.inviteMember({ name, ...bodyOf(options) });
+      if (json) return printJson(invited);
+      printLine(`${bold(invited.name)}, ${rolesText(invited)}. Invitation, shown only now, valid for 7 days:`);
+      return printLine(`  ${url}${invited.invitation.path}`);
+    }
     const member = await client.addMember({ name, ...bodyOf(options) });
     if (json) return printJson(member);
     printLine(`${bold(member.name)}, ${rolesText(member)}. Password, shown only now: ${bold(member.password)}`);

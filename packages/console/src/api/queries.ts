@@ -4,6 +4,7 @@ import {
   type ChannelView,
   type CommissioningView,
   createClient,
+  type DescriptionKind,
   type LogQuery,
   ProblemError,
   type SessionView,
@@ -24,6 +25,8 @@ export const names = {
   board: ["board"],
   status: ["status"],
   devices: ["devices"],
+  sites: ["sites"],
+  versions: ["versions"],
   commissionings: (device: string) => ["devices", device],
   log: ["log"],
   trace: (request: string) => ["trace", request],
@@ -135,6 +138,30 @@ export function useStatistics(query: StatisticsQuery) {
     queryFn: () => client.statistics(query),
     placeholderData: keepPreviousData,
     refetchInterval: 15_000,
+  });
+}
+
+/** The JSON Schema of a kind of description: it does not change while this console is open. */
+export function useSchema(kind: DescriptionKind | null): object | undefined {
+  const { data } = useQuery({
+    queryKey: ["schemas", kind],
+    queryFn: () => (kind === null ? null : client.schema(kind)),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  return data ?? undefined;
+}
+
+/** A site as it is described, with its version. */
+export function useSite(slug: string) {
+  return useQuery({ queryKey: [...names.sites, slug], queryFn: () => client.site(slug), refetchOnWindowFocus: false });
+}
+
+/** The versions of a description that are kept. @param version that is in effect: read again when it is another */
+export function useVersions(kind: DescriptionKind, slug: string, version: number) {
+  return useQuery({
+    queryKey: [...names.versions, kind, slug, version],
+    queryFn: () => client.versions(kind, slug),
+    placeholderData: keepPreviousData,
   });
 }
 

@@ -45,12 +45,26 @@ export function ShownOnce({ what, secret, onClose }: { what: string; secret: str
   );
 }
 
-/** Asks once more before something that cannot be undone. */
-export function Twice({ verb, sure, onSure }: { verb: string; sure: string; onSure: () => void }) {
+interface TwiceProps {
+  readonly verb: string;
+  readonly sure: string;
+  /** Told when it is asked the first time: what it would do can be looked up. */
+  readonly onAsk?: () => void;
+  readonly onSure: () => void;
+}
+
+/** Asks once more before something that many would not want to do by mistake. */
+export function Twice({ verb, sure, onAsk = () => {}, onSure }: TwiceProps) {
   const [asked, setAsked] = useState(false);
   if (!asked) {
     return (
-      <Button onClick={() => setAsked(true)} className={QUIET}>
+      <Button
+        onClick={() => {
+          setAsked(true);
+          onAsk();
+        }}
+        className={QUIET}
+      >
         {verb}
       </Button>
     );

@@ -24,7 +24,11 @@ function usePages(): { readonly sites: readonly Page[]; readonly groups: readonl
   const open = useOpenAlerts(mayOperate);
   const onBoard = pathname.startsWith("/board") || pathname.startsWith("/history");
   const first = shown ?? board?.sites[0]?.slug;
-  const page = (to: string, name: string): Page => ({ to, name, current: pathname.startsWith(to) });
+  const page = (to: string, name: string, also?: string): Page => ({
+    to,
+    name,
+    current: pathname.startsWith(to) || (also !== undefined && pathname.startsWith(also)),
+  });
   const sites = (board?.sites ?? []).map(({ slug, name }) => ({
     to: `/board/${slug}`,
     name,
@@ -36,7 +40,7 @@ function usePages(): { readonly sites: readonly Page[]; readonly groups: readonl
     page("/statistics", "Statistics"),
   ];
   const setUp = [
-    page("/devices", "Devices"),
+    page("/devices", "Devices", "/sites"),
     page("/inlets", "Inlets"),
     page("/notifications", "Notifications"),
     page("/wire", "Wire"),

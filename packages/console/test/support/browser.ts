@@ -1,5 +1,5 @@
 /** Debian's Chromium, headless, driven by playwright-core. */
-import { type Browser, chromium, type Page } from "playwright-core";
+import { type Browser, chromium, type Locator, type Page } from "playwright-core";
 
 const FLAGS = [
   "--no-sandbox",
@@ -24,4 +24,11 @@ export async function openPage(browser: Browser, errors: string[]): Promise<Page
     if (message.type() === "error" && !message.text().includes("401")) errors.push(message.text());
   });
   return page;
+}
+
+/** What stands in the editor. Its lines are elements of their own. */
+export async function textOf(editor: Locator): Promise<string> {
+  await editor.locator(".cm-line").first().waitFor();
+  const lines = await editor.locator(".cm-line").allInnerTexts();
+  return lines.map((line) => line.replace(/\n$/, "")).join("\n");
 }

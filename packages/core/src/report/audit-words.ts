@@ -17,6 +17,7 @@ export const AUDIT_ACTIONS = {
   "link created": "created a link of the inlet",
   "link revoked": "revoked a link of the inlet",
   "member added": "added the member",
+  "member invited": "invited the member",
   "member removed": "removed the member",
   "notification changed": "changed the notification",
   "notification deleted": "deleted the notification",

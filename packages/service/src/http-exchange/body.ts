@@ -1,7 +1,7 @@
 /** Reads a small JSON body: bounded in size and time, exact about what is wrong with it. */
 import type { IncomingMessage } from "node:http";
-import { deeperThan, RelayError } from "@bold-relay/core";
-import type { ObjectSchema } from "joi";
+import { deeperThan, type Finding, RelayError } from "@bold-relay/core";
+import type { ObjectSchema, ValidationErrorItem } from "joi";
 import { limits } from "../platform/config/limits.ts";
 
 interface BodyBounds {
@@ -60,13 +60,44 @@ export function requireJson({ headers, method }: IncomingMessage): void {
 
 /** @throws RelayError bad-request naming every mistake at once */
 export function checked<Value>(schema: ObjectSchema<Value>, input: unknown): Value {
-  const { value, error } = schema.validate(input);
-  if (error) throw badRequest(error.details.map((one) => one.message));
-  return value;
+  const { value, error } = schema.validate(input, { abortEarly: false });
+  if (!error) return value;
+  const details = error.details.flatMap(innerOf).slice(0, MOST_MISTAKES);
+  throw badRequest(
+    details.map(({ message }) => message),
+    details.map(({ path }) => placeText(path)),
+  );
 }
 
-function badRequest(mistakes: readonly string[]): RelayError {
-  return new RelayError("bad-request", { why: mistakes.slice(0, 10).join("; ").slice(0, 1_000) });
+/** A schema that chose another one says what that found. */
+function innerOf(detail: ValidationErrorItem): ValidationErrorItem[] {
+  const inner: unknown = detail.context?.details;
+  return Array.isArray(inner) ? inner : [detail];
+}
+
+/** Most mistakes of one body that are told. */
+const MOST_MISTAKES = 50;
+
+/** @example placeText(["rooms", 0, "name"]) // → "rooms[0].name" */
+function placeText(path: readonly (string | number)[]): string {
+  return path
+    .map((part) => (typeof part === "number" ? `[${part}]` : `.${part}`))
+    .join("")
+    .replace(/^\./, "");
+}
+
+/** @param places where each mistake is, as `rooms[0].name`; empty: nobody knows, or the whole */
+function badRequest(mistakes: readonly string[], places: readonly string[] = []): RelayError {
+  return new RelayError("bad-request", { why: mistakes.slice(0, 10).join("; ").slice(0, 1_000), mistakes, places });
+}
+
+/** The mistakes of a body that was refused, as findings; null: it was refused for something else. */
+export function mistakesIn(error: unknown): Finding[] | null {
+  if (!(error instanceof RelayError) || error.code !== "bad-request") return null;
+  const { mistakes = [], places = [], why = "" } = error.facts;
+  if (!Array.isArray(mistakes) || !Array.isArray(places) || mistakes.length === 0)
+    return [{ level: "wrong", at: "", text: String(why) }];
+  return mistakes.map((text: string, at) => ({ level: "wrong", at: places[at] ?? "", text }));
 }
 
 /** @throws RelayError body-too-large, body-too-slow or bad-json */

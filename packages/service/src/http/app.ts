@@ -11,6 +11,7 @@ import { alertRoutes } from "./routes/alerts.ts";
 import { boardRoutes } from "./routes/board.ts";
 import { channelRoutes } from "./routes/channels.ts";
 import { commissioningRoutes } from "./routes/commissioning.ts";
+import { descriptionCheckRoutes } from "./routes/description-check.ts";
 import { deviceRoutes } from "./routes/devices.ts";
 import { healthRoutes } from "./routes/health.ts";
 import { inletLinkRoutes } from "./routes/inlet-links.ts";
@@ -55,6 +56,7 @@ export function createApp(deps: HttpDeps): Express {
     profileRoutes(deps),
     siteRoutes(deps),
     versionRoutes(deps),
+    descriptionCheckRoutes(deps),
     wireRoutes(deps),
     commissioningRoutes(deps),
     inletRoutes(deps),

@@ -1,9 +1,15 @@
-/** Reading what describes an inlet, by its schema: for a big one that takes longer than others should wait. */
-import { inletSchema, pastSchema, rehearsalSchema } from "@bold-relay/api/schema";
+/** Reading descriptions other than sites, by their schemas: for a big one that takes longer than others should wait. */
+import { inletSchema, notificationSchema, pastSchema, profileSchema, rehearsalSchema } from "@bold-relay/api/schema";
 import { RelayError } from "@bold-relay/core";
 import { checked, parseJson } from "../http-exchange/body.ts";
 
-const FORMS = { inlet: inletSchema, rehearsal: rehearsalSchema, past: pastSchema } as const;
+const FORMS = {
+  inlet: inletSchema,
+  rehearsal: rehearsalSchema,
+  past: pastSchema,
+  profile: profileSchema,
+  notification: notificationSchema,
+} as const;
 
 export type Form = keyof typeof FORMS;
 
@@ -14,7 +20,7 @@ export type Form = keyof typeof FORMS;
  */
 export function readForm(form: Form, text: string): object {
   const body: object = checked<object>(FORMS[form], parseJson(text));
-  if (form === "inlet" || !("inlet" in body) || body.inlet === undefined) return body;
+  if ((form !== "rehearsal" && form !== "past") || !("inlet" in body) || body.inlet === undefined) return body;
   const { value, error } = inletSchema.validate(body.inlet);
   if (!error) return { ...body, inlet: value };
   const why = error.details.map((one) => one.message).join("; ");

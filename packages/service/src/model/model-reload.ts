@@ -119,12 +119,22 @@ export class ModelReload {
     });
   }
 
+  /** What would be wrong or doubtful at the sites whose devices use it. */
+  async checkProfile(profile: Profile): Promise<Finding[]> {
+    const sites = this.sitesUsing(profile.slug);
+    return sites.length === 0 ? [] : this.deps.checker.profile(profile, sites);
+  }
+
+  private sitesUsing(profile: string): string[] {
+    const using = this.deps.board.snapshot.channels.filter((one) => one.profile.slug === profile);
+    return [...new Set(using.map(({ site }) => site.slug))];
+  }
+
   /** @throws RelayError changed-meanwhile, in-use, or site-wrong when a device that uses it could not be as it is described any more */
   saveProfile(profile: Profile, version: number | null, actor: Actor): Promise<number> {
     return this.inTurn(async () => {
-      const using = this.deps.board.snapshot.channels.filter((one) => one.profile.slug === profile.slug);
-      const sites = [...new Set(using.map(({ site }) => site.slug))];
-      if (sites.length > 0) refuseWrong(await this.deps.checker.profile(profile, sites));
+      const sites = this.sitesUsing(profile.slug);
+      refuseWrong(await this.checkProfile(profile));
       return this.take(async (db) => {
         const saved = await saveProfile(db, profile, actor.name, version);
         const { slug: object } = profile;

@@ -32,7 +32,9 @@ export function describedSite({ site, bundles }: { site: SiteDescription; bundle
   const { rooms, timeZone, ...lists } = bundles;
   const { slug, name, ...stored } = inOrder(site);
   const known = new Map(stored.rooms.map((room) => [room.slug, room]));
-  const all = rooms?.map((room) => ({ ...room, devices: known.get(room.slug)?.devices ?? [] })) ?? stored.rooms;
+  const all =
+    rooms?.map((room) => ({ slug: room.slug, name: room.name, devices: known.get(room.slug)?.devices ?? [] })) ??
+    stored.rooms;
   return { slug, name, ...(timeZone === undefined ? {} : { timeZone }), rooms: all, ...withoutEmpty(lists) };
 }
 

@@ -1,18 +1,23 @@
 /** What is done with a device that stands: changed, replaced, pointed out, labelled, taken out. */
 import type { DeviceView } from "@bold-relay/api";
-import { deviceOf, withoutDevice } from "@bold-relay/core";
+import { type DeviceDescription, deviceOf } from "@bold-relay/core";
 import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { stringify } from "yaml";
 import { client, names } from "../../api/queries.ts";
 import { QUIET, ShownOnce, Trouble, Twice } from "../../parts/form.tsx";
 import { type DeviceDraft, draftOf } from "./device-draft.ts";
 import { DeviceForm } from "./device-form.tsx";
-import { DeviceText } from "./device-text.tsx";
 
-type Shown = { readonly how: "change" | "replace"; readonly first: DeviceDraft };
+type Shown = {
+  readonly how: "change" | "replace";
+  readonly first: DeviceDraft;
+  readonly opened: DeviceDescription | null;
+};
+
+/** It brings the editor with it. */
+const DeviceText = lazy(() => import("./device-text.tsx"));
 
 export function DeviceCare({ device }: { device: DeviceView }) {
   const { address, name, site, users } = device;
@@ -20,7 +25,7 @@ export function DeviceCare({ device }: { device: DeviceView }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [shown, setShown] = useState<Shown | null>(null);
-  const [text, setText] = useState<string | null>(null);
+  const [text, setText] = useState<DeviceDescription | null>(null);
   const [told, setTold] = useState<string | null>(null);
   const [made, setMade] = useState<{ username: string; password: string } | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -31,15 +36,16 @@ export function DeviceCare({ device }: { device: DeviceView }) {
   };
   const open = (how: Shown["how"]) =>
     act(async () => {
-      const first = draftOf((await client.site(site.slug)).site, slug);
+      const { site: described } = await client.site(site.slug);
+      const first = draftOf(described, slug);
       setText(null);
-      setShown(first && { how, first });
+      setShown(first && { how, first, opened: deviceOf(described, slug) });
     });
   const openText = () =>
     act(async () => {
       const found = deviceOf((await client.site(site.slug)).site, slug);
       setShown(null);
-      setText(found && stringify(found));
+      setText(found);
     });
   const point = () =>
     act(async () => {
@@ -49,8 +55,7 @@ export function DeviceCare({ device }: { device: DeviceView }) {
     });
   const remove = () =>
     act(async () => {
-      const { site: before, version } = await client.site(site.slug);
-      await client.saveSite(withoutDevice(before, slug), version);
+      await client.changeSite(site.slug, { edit: "delete", part: "devices", name: slug }, null);
       await queries.invalidateQueries({ queryKey: names.devices });
       void navigate("/devices");
     });
@@ -97,17 +102,19 @@ export function DeviceCare({ device }: { device: DeviceView }) {
         />
       )}
       {text !== null && (
-        <DeviceText
-          site={site.slug}
-          slug={slug}
-          name={name}
-          first={text}
-          onSaved={() => {
-            setText(null);
-            setTold("Saved. The change is in effect.");
-          }}
-          onLeave={() => setText(null)}
-        />
+        <Suspense fallback={null}>
+          <DeviceText
+            site={site.slug}
+            slug={slug}
+            name={name}
+            first={text}
+            onSaved={() => {
+              setText(null);
+              setTold("Saved. The change is in effect.");
+            }}
+            onLeave={() => setText(null)}
+          />
+        </Suspense>
       )}
       {shown && (
         <DeviceForm
@@ -115,7 +122,7 @@ export function DeviceCare({ device }: { device: DeviceView }) {
           title={shown.how === "change" ? `Edit the ${name}` : `Replacement of the ${name}`}
           verb={shown.how === "change" ? "Save" : "Replace device"}
           first={shown.first}
-          stands
+          stands={shown.opened}
           onSaved={() => void saved(shown)}
           onLeave={() => setShown(null)}
         />

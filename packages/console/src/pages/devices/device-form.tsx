@@ -1,5 +1,6 @@
 /** A device as a form: one more, one changed, or the board that takes the place of a dead one. What it would change is shown first. */
 import type { ProfileView } from "@bold-relay/api";
+import { type DeviceDescription, deviceOf, type SiteDescription } from "@bold-relay/core";
 import { Field, Input, Label, Select } from "@headlessui/react";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -14,8 +15,8 @@ interface DeviceFormProps {
   readonly title: string;
   readonly verb: string;
   readonly first: DeviceDraft;
-  /** It stands in the site already: its place and its name in topics stay. */
-  readonly stands: boolean;
+  /** As it stands in the site: its site and its identifier stay. null: it is new. */
+  readonly stands: DeviceDescription | null;
   /** Told once it is taken on. */
   readonly onSaved: () => void;
   /** Left out: there is nowhere to go back to. */
@@ -30,8 +31,9 @@ export function DeviceForm({ title, verb, first, stands, onSaved, onLeave }: Dev
   const [draft, setDraft] = useState(first);
   const { plan, trouble, submit, forgetPlan } = useSiteChange(
     draft.site,
-    (site) => siteWith(site, draft, stands),
+    (site) => siteWith(site, draft, stands !== null),
     onSaved,
+    ...(stands ? [{ part: (site: SiteDescription) => deviceOf(site, stands.slug), opened: stands }] : []),
   );
   const change = (part: Partial<DeviceDraft>) => {
     setDraft({ ...draft, ...part });
@@ -48,7 +50,7 @@ export function DeviceForm({ title, verb, first, stands, onSaved, onLeave }: Dev
         <Label className={LABEL}>Site</Label>
         <Select
           value={draft.site}
-          disabled={stands}
+          disabled={stands !== null}
           onChange={(event) => change({ site: event.target.value })}
           className={`${FIELD} disabled:opacity-60`}
         >
@@ -70,7 +72,7 @@ export function DeviceForm({ title, verb, first, stands, onSaved, onLeave }: Dev
         label="Identifier"
         hint="boiler-board"
         value={draft.slug}
-        disabled={stands}
+        disabled={stands !== null}
         onChange={(slug) => change({ slug })}
       />
       <Field className="col-span-2 flex flex-col gap-1 max-md:col-span-1">

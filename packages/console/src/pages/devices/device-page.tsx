@@ -1,9 +1,12 @@
 /** One device: where it is, what it speaks, and its commissioning, step by step. */
 import type { DeviceView } from "@bold-relay/api";
+import { type ChannelDescription, channelOf } from "@bold-relay/core";
+import { Button } from "@headlessui/react";
+import { lazy, Suspense, useState } from "react";
 import { Link, useParams } from "react-router";
-import { useDevices } from "../../api/queries.ts";
+import { client, useDevices, useMay } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
-import { PAGE, QUIET, SectionTitle } from "../../parts/form.tsx";
+import { PAGE, QUIET, SectionTitle, Trouble } from "../../parts/form.tsx";
 import { Commissioning } from "./commissioning.tsx";
 import { DeviceAccess } from "./device-access.tsx";
 import { DeviceCare } from "./device-care.tsx";
@@ -33,7 +36,10 @@ export function DevicePage() {
       </Link>
       <h1 className="text-page">{device.name}</h1>
       <p className="text-soft">
-        {device.site.name}, {device.room.name}, <Presence device={device} now={now} />. {device.profile.name}.
+        <Link to={`/sites/${device.site.slug}`} className="text-act underline underline-offset-2">
+          {device.site.name}
+        </Link>
+        , {device.room.name}, <Presence device={device} now={now} />. {device.profile.name}.
       </p>
       <DeviceCare device={device} />
       <Channels device={device} />
@@ -46,15 +52,32 @@ export function DevicePage() {
   );
 }
 
-function Channels({ device: { channels } }: { device: DeviceView }) {
+/** It brings the editor with it. */
+const ChannelSettings = lazy(() => import("./channel-settings.tsx"));
+
+function Channels({ device: { channels, site } }: { device: DeviceView }) {
+  const mayBuild = useMay("build", site.slug);
+  const [open, setOpen] = useState<{ path: string; first: ChannelDescription } | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const toggle = async (path: string) => {
+    setTrouble(null);
+    if (open?.path === path) return setOpen(null);
+    try {
+      const first = channelOf((await client.site(site.slug)).site, path);
+      setOpen(first && { path, first });
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
   return (
     <section aria-label="Channels">
       <SectionTitle>Channels and topics</SectionTitle>
+      <Trouble>{trouble}</Trouble>
       <ul>
         {channels.map(({ address, name, kind, index, topics }) => (
           <li
             key={address}
-            className="grid grid-cols-[40px_220px_minmax(0,1fr)] gap-x-4 border-hairline border-b py-2 max-md:grid-cols-[40px_minmax(0,1fr)]"
+            className="grid grid-cols-[40px_220px_minmax(0,1fr)_auto] gap-x-4 border-hairline border-b py-2 max-md:grid-cols-[40px_minmax(0,1fr)_auto]"
           >
             <span className="text-right text-note text-soft">{index}</span>
             <span>
@@ -74,9 +97,33 @@ function Channels({ device: { channels } }: { device: DeviceView }) {
                   </span>
                 ))}
             </span>
+            {mayBuild && (
+              <span className="max-md:col-start-3 max-md:row-start-1">
+                <Button
+                  onClick={() => void toggle(pathIn(address))}
+                  aria-expanded={open?.path === pathIn(address)}
+                  aria-label={`Edit channel ${name}`}
+                  className={QUIET}
+                >
+                  Edit channel
+                </Button>
+              </span>
+            )}
+            {open?.path === pathIn(address) && (
+              <div className="col-span-full">
+                <Suspense fallback={null}>
+                  <ChannelSettings site={site.slug} {...open} onClose={() => setOpen(null)} />
+                </Suspense>
+              </div>
+            )}
           </li>
         ))}
       </ul>
     </section>
   );
+}
+
+/** `device/channel` of an address. */
+function pathIn(address: string): string {
+  return address.split("/").slice(1).join("/");
 }

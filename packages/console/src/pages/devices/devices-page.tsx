@@ -6,6 +6,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useBoard, useDevices, useProfiles } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
+import { Deleted } from "../../parts/deleted.tsx";
 import { PAGE, QUIET, STRONG } from "../../parts/form.tsx";
 import { type DeviceDraft, emptyChannel } from "./device-draft.ts";
 import { DeviceForm } from "./device-form.tsx";
@@ -19,6 +20,7 @@ export function DevicesPage() {
   const { data: profiles } = useProfiles();
   const [draft, setDraft] = useState<DeviceDraft | null>(null);
   const [addsSite, setAddsSite] = useState(false);
+  const [deleted, setDeleted] = useState<{ slug: string; name: string } | null>(null);
   const now = useNow();
   const sites = Map.groupBy(devices ?? [], ({ site }) => site.slug);
   const commissioned = devices?.filter(({ proof }) => proof?.failed === 0).length ?? 0;
@@ -35,6 +37,9 @@ export function DevicesPage() {
         <Link to="/devices/profiles" className="ml-auto text-act text-note underline-offset-2 hover:underline">
           Profiles
         </Link>
+        <Link to="/devices/translators" className={QUIET}>
+          Translator plans
+        </Link>
         <Button onClick={() => setAddsSite(!addsSite)} aria-expanded={addsSite} className={QUIET}>
           Add site
         </Button>
@@ -47,6 +52,7 @@ export function DevicesPage() {
         </Button>
       </header>
       {error && <p className="mt-3 text-wrong">{error.message}</p>}
+      {deleted && <Deleted kind="site" slug={deleted.slug} name={deleted.name} onDone={() => setDeleted(null)} />}
       {addsSite && (
         <div className="mt-4 border-act border-l-[3px] bg-sheet px-4 py-3">
           <SiteForm onSaved={() => setAddsSite(false)} />
@@ -58,7 +64,7 @@ export function DevicesPage() {
           title="New device"
           verb="Add device"
           first={draft}
-          stands={false}
+          stands={null}
           onSaved={() => setDraft(null)}
           onLeave={() => setDraft(null)}
         />
@@ -72,7 +78,7 @@ export function DevicesPage() {
         .map(({ slug, name }) => ({ slug, name, all: sites.get(slug) ?? [] }))
         .map(({ slug, name, all }) => (
           <section key={slug} aria-label={name} className="mt-6">
-            <SiteHeading slug={slug} name={name} devices={all} />
+            <SiteHeading slug={slug} name={name} devices={all} onDeleted={() => setDeleted({ slug, name })} />
             <ul>
               {all.map((device) => (
                 <DeviceRow key={device.address} device={device} now={now} />

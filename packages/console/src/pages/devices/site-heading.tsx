@@ -2,16 +2,18 @@
 import type { DeviceView } from "@bold-relay/api";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { Link } from "react-router";
 import { client, names, useMay } from "../../api/queries.ts";
-import { Trouble, Twice } from "../../parts/form.tsx";
+import { QUIET, Trouble, Twice } from "../../parts/form.tsx";
 
 interface SiteHeadingProps {
   readonly slug: string;
   readonly name: string;
   readonly devices: readonly DeviceView[];
+  readonly onDeleted: () => void;
 }
 
-export function SiteHeading({ slug, name, devices }: SiteHeadingProps) {
+export function SiteHeading({ slug, name, devices, onDeleted }: SiteHeadingProps) {
   const mayBuild = useMay("build", slug);
   const queries = useQueryClient();
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -21,6 +23,7 @@ export function SiteHeading({ slug, name, devices }: SiteHeadingProps) {
     try {
       const { version } = await client.site(slug);
       await client.deleteSite(slug, version);
+      onDeleted();
       await queries.invalidateQueries({ queryKey: names.board });
       await queries.invalidateQueries({ queryKey: names.devices });
     } catch (error) {
@@ -30,10 +33,21 @@ export function SiteHeading({ slug, name, devices }: SiteHeadingProps) {
   return (
     <>
       <div className="flex flex-wrap items-baseline gap-x-4 border-ink border-b pb-1.5">
-        <h2 className="font-plate font-semibold">{name}</h2>
+        <h2 className="font-plate font-semibold">
+          {mayBuild ? (
+            <Link to={`/sites/${slug}`} className="text-act underline-offset-2 hover:underline">
+              {name}
+            </Link>
+          ) : (
+            name
+          )}
+        </h2>
         {devices.length === 0 && <span className="text-note text-soft">no devices</span>}
         {mayBuild && (
-          <span className="ml-auto">
+          <span className="ml-auto flex flex-wrap items-baseline gap-5">
+            <Link to={`/sites/${slug}`} className={QUIET}>
+              Rooms, groups, scenes
+            </Link>
             <Twice
               verb="Delete site"
               sure={`Delete ${name} with ${countOf(devices.length, "device")} and ${countOf(channels, "channel")}. Log and history stay`}

@@ -3,13 +3,20 @@ import type { SitePlanView } from "@bold-relay/api";
 import type { SiteDescription } from "@bold-relay/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, names } from "../../api/queries.ts";
+import { client } from "../../api/queries.ts";
+import { refreshDescriptions } from "../../parts/refresh.ts";
 
 /**
  * @param changed the site as it would be; throws an Error that says what is missing
+ * @param stands what the form was drawn from: it is not saved over what somebody else made of it meanwhile
  * @returns `submit` for a form whose buttons have the values "check" and "save"
  */
-export function useSiteChange(slug: string, changed: (site: SiteDescription) => SiteDescription, onSaved: () => void) {
+export function useSiteChange(
+  slug: string,
+  changed: (site: SiteDescription) => SiteDescription,
+  onSaved: () => void,
+  stands?: { readonly part: (site: SiteDescription) => unknown; readonly opened: unknown },
+) {
   const queries = useQueryClient();
   const [plan, setPlan] = useState<SitePlanView | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
@@ -20,10 +27,14 @@ export function useSiteChange(slug: string, changed: (site: SiteDescription) => 
     setTrouble(null);
     try {
       const { site, version } = await client.site(slug);
+      if (stands && JSON.stringify(stands.part(site)) !== JSON.stringify(stands.opened))
+        throw new Error(
+          "Somebody else has changed this meanwhile. Nothing was saved. Close the form and open it again.",
+        );
       const next = changed(site);
       if (!isSave) return setPlan(await client.checkSite(next));
       await client.saveSite(next, version);
-      await queries.invalidateQueries({ queryKey: names.devices });
+      await refreshDescriptions(queries);
       onSaved();
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));

@@ -1,15 +1,17 @@
 /** One inlet: its description with checks as you type, what an arrival would do beside it, its keys, and how to call it. */
-import type { InletDescriptionView, InletView, RehearsalView } from "@bold-relay/api";
+import type { InletDescriptionView, InletView } from "@bold-relay/api";
 import { callerExample, type InletDescription, inletKinds } from "@bold-relay/core";
-import { Button, Field } from "@headlessui/react";
+import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { stringify } from "yaml";
 import { client, names, useBoard, useInlet, useInlets } from "../../api/queries.ts";
 import { readDescription } from "../../parts/description-text.ts";
+import { DescriptionEditor } from "../../parts/editor/description-editor.tsx";
+import { type UsualField, UsualFields } from "../../parts/editor/usual-fields.tsx";
 import { QUIET, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
-import { TextArea } from "../../parts/text-area.tsx";
+import { Versions } from "../../parts/versions.tsx";
 import { Health } from "./inlets-page.tsx";
 import { Past } from "./past.tsx";
 import { Rehearsal } from "./rehearsal.tsx";
@@ -32,15 +34,29 @@ export function InletPage() {
   );
 }
 
+const checkInlet = (draft: object) => client.checkDescription("inlet", draft);
+
 function Editor({ found, view }: { found: InletDescriptionView; view: InletView }) {
   const { inlet, version } = found;
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [text, setText] = useState(() => stringify(inlet));
   const [trouble, setTrouble] = useState<string | null>(null);
-  const [rehearsed, setRehearsed] = useState<RehearsalView | null>(null);
   const draft = readDescription<InletDescription>(text);
   const isChanged = text !== stringify(inlet);
+  const { data: board } = useBoard();
+  const sites = (board?.sites ?? []).map(({ slug, name }) => [slug, name] as const);
+  const fields: readonly UsualField[] = [
+    { path: ["name"], label: "Name" },
+    {
+      path: ["site"],
+      label: "Site",
+      emptyIsNull: true,
+      choices: [["", "every site"], ...sites],
+      hint: "Whose channels it reaches.",
+    },
+    { path: ["quietAfterHours"], label: "Alert when quiet for (hours)" },
+  ];
 
   const act = async (work: () => Promise<unknown>) => {
     setTrouble(null);
@@ -81,17 +97,19 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
       <div className="mt-4 grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] gap-x-8 max-[1023px]:grid-cols-1">
         <section aria-label="Description">
           <SectionTitle>Description and routes</SectionTitle>
-          <Field className="mt-3 block">
-            <TextArea
-              label="Description of the inlet, YAML"
-              isLabelHidden
-              value={text}
-              onChange={setText}
-              lines={[14, 30]}
-            />
-          </Field>
-          {"wrong" in draft && <Trouble>{draft.wrong}</Trouble>}
-          <Findings rehearsed={rehearsed} />
+          <div className="mt-3 mb-4">
+            <UsualFields kind="inlet" text={text} onChange={setText} fields={fields} />
+          </div>
+          <DescriptionEditor
+            kind="inlet"
+            label="Description of the inlet, YAML"
+            text={text}
+            onChange={setText}
+            site={null}
+            check={checkInlet}
+            lines={[14, 30]}
+            showsChanges={isChanged}
+          />
           <Trouble>{trouble}</Trouble>
           <p className="mt-3 flex items-center gap-4">
             <Button
@@ -117,26 +135,13 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
           slug={inlet.slug}
           inlet={"wrong" in draft ? inlet : draft}
           first={inletKinds[inlet.kind].example}
-          onTold={setRehearsed}
           isChanged={isChanged}
         />
       </div>
       <Past slug={inlet.slug} inlet={"wrong" in draft ? inlet : draft} />
       <Calling inlet={inlet} onTrouble={setTrouble} />
+      <Versions kind="inlet" slug={inlet.slug} version={version} />
     </>
-  );
-}
-
-function Findings({ rehearsed }: { rehearsed: RehearsalView | null }) {
-  if (!rehearsed || rehearsed.findings.length === 0) return null;
-  return (
-    <ul role="status" className="mt-2 text-note">
-      {rehearsed.findings.map(({ level, at, text }) => (
-        <li key={`${at} ${text}`} className={level === "wrong" ? "font-semibold text-wrong" : ""}>
-          {level === "wrong" ? "Mistake" : "Doubtful"}: <span className="font-mono">{at}</span> {text}
-        </li>
-      ))}
-    </ul>
   );
 }
 

@@ -14,7 +14,6 @@ interface RehearsalProps {
   readonly first: Partial<Arrival>;
   /** It is not what is saved. */
   readonly isChanged: boolean;
-  readonly onTold: (view: RehearsalView | null) => void;
 }
 
 type Name = keyof Arrival;
@@ -22,7 +21,7 @@ type Name = keyof Arrival;
 /** How long typing rests before it is asked what that would do, ms. */
 const REST_MS = 200;
 
-export function Rehearsal({ slug, inlet, first, isChanged, onTold }: RehearsalProps) {
+export function Rehearsal({ slug, inlet, first, isChanged }: RehearsalProps) {
   const fields = inletKinds[inlet.kind].typed;
   const [typed, setTyped] = useState<Partial<Record<Name, string>>>(() => typedFrom(first));
   const [view, setView] = useState<RehearsalView | null>(null);
@@ -40,7 +39,6 @@ export function Rehearsal({ slug, inlet, first, isChanged, onTold }: RehearsalPr
             if (stale) return;
             setView(told);
             setTrouble(null);
-            onTold(told);
           },
           (error: Error) => {
             if (!stale) setTrouble(error.message);
@@ -51,7 +49,7 @@ export function Rehearsal({ slug, inlet, first, isChanged, onTold }: RehearsalPr
       stale = true;
       clearTimeout(timer);
     };
-  }, [asked, slug, onTold]);
+  }, [asked, slug]);
 
   return (
     <section aria-label="Rehearsal">

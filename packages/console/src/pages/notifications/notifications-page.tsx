@@ -2,8 +2,9 @@
 import type { NotificationView } from "@bold-relay/api";
 import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { client, names, useNotifications } from "../../api/queries.ts";
+import { Deleted } from "../../parts/deleted.tsx";
 import { PAGE, QUIET, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
 import { NotificationForm } from "./notification-form.tsx";
 import { NotificationLog } from "./notification-log.tsx";
@@ -11,6 +12,7 @@ import { NotificationLog } from "./notification-log.tsx";
 export function NotificationsPage() {
   const { data: notifications, error } = useNotifications();
   const [adding, setAdding] = useState(false);
+  const [deleted, setDeleted] = useState<{ slug: string; name: string } | null>(null);
   return (
     <div className={PAGE}>
       <header className="flex flex-wrap items-baseline gap-x-4 gap-y-2">
@@ -25,6 +27,9 @@ export function NotificationsPage() {
         </Button>
       </header>
       {error && <p className="mt-3 text-wrong">{error.message}</p>}
+      {deleted && (
+        <Deleted kind="notification" slug={deleted.slug} name={deleted.name} onDone={() => setDeleted(null)} />
+      )}
       {adding && <NotificationForm notification={null} onDone={() => setAdding(false)} />}
       {notifications?.length === 0 && !adding && (
         <p className="mt-6 max-w-[560px] text-soft">
@@ -33,16 +38,24 @@ export function NotificationsPage() {
         </p>
       )}
       {notifications?.map((view) => (
-        <NotificationEntry key={view.notification.slug} view={view} />
+        <NotificationEntry key={view.notification.slug} view={view} onDeleted={setDeleted} />
       ))}
     </div>
   );
 }
 
-function NotificationEntry({ view: { notification, version, signed } }: { view: NotificationView }) {
+/** It brings the editor with it. */
+const NotificationText = lazy(() => import("./notification-text.tsx"));
+
+interface EntryProps {
+  readonly view: NotificationView;
+  readonly onDeleted: (one: { slug: string; name: string }) => void;
+}
+
+function NotificationEntry({ view: { notification, version, signed }, onDeleted }: EntryProps) {
   const { slug, name, site, paused = false, to } = notification;
   const queries = useQueryClient();
-  const [shown, setShown] = useState<"log" | "form" | null>(null);
+  const [shown, setShown] = useState<"log" | "form" | "text" | null>(null);
   const [secret, setSecret] = useState<string | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const act = async (work: () => Promise<unknown>) => {
@@ -54,7 +67,7 @@ function NotificationEntry({ view: { notification, version, signed } }: { view: 
       setTrouble(error instanceof Error ? error.message : String(error));
     }
   };
-  const toggle = (what: "log" | "form") => setShown(shown === what ? null : what);
+  const toggle = (what: "log" | "form" | "text") => setShown(shown === what ? null : what);
   return (
     <section aria-label={name} className="mt-5 border-rule border-t pt-3">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
@@ -76,6 +89,9 @@ function NotificationEntry({ view: { notification, version, signed } }: { view: 
         <Button onClick={() => toggle("form")} aria-expanded={shown === "form"} className={QUIET}>
           Edit notification
         </Button>
+        <Button onClick={() => toggle("text")} aria-expanded={shown === "text"} className={QUIET}>
+          Edit as YAML
+        </Button>
         <Button
           onClick={() => void act(() => client.saveNotification({ ...notification, paused: !paused }, version))}
           className={QUIET}
@@ -93,12 +109,22 @@ function NotificationEntry({ view: { notification, version, signed } }: { view: 
         <Twice
           verb="Delete notification"
           sure={`Delete ${slug} and its log`}
-          onSure={() => void act(() => client.removeNotification(slug))}
+          onSure={() =>
+            void act(async () => {
+              await client.removeNotification(slug, version);
+              onDeleted({ slug, name });
+            })
+          }
         />
       </p>
       <Trouble>{trouble}</Trouble>
       {secret !== null && <ShownOnce what="Signing secret" secret={secret} onClose={() => setSecret(null)} />}
       {shown === "log" && <NotificationLog slug={slug} />}
+      {shown === "text" && (
+        <Suspense fallback={null}>
+          <NotificationText notification={notification} version={version} onDone={() => setShown(null)} />
+        </Suspense>
+      )}
       {shown === "form" && <NotificationForm notification={{ notification, version }} onDone={() => setShown(null)} />}
     </section>
   );

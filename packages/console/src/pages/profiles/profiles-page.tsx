@@ -7,15 +7,19 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { stringify } from "yaml";
 import { client, useProfiles } from "../../api/queries.ts";
+import { Deleted } from "../../parts/deleted.tsx";
 import { readDescription } from "../../parts/description-text.ts";
+import { DescriptionEditor } from "../../parts/editor/description-editor.tsx";
+import { type UsualField, UsualFields } from "../../parts/editor/usual-fields.tsx";
 import { FIELD, QUIET, SectionTitle, STRONG, Trouble, Twice } from "../../parts/form.tsx";
-import { TextArea } from "../../parts/text-area.tsx";
+import { Versions } from "../../parts/versions.tsx";
 import { HeardMessages } from "./heard-messages.tsx";
 import { ProfileTrial } from "./profile-trial.tsx";
 
 export function ProfilesPage() {
   const { data: profiles, error } = useProfiles();
   const [chosen, setChosen] = useState<string | null>(null);
+  const [deleted, setDeleted] = useState<string | null>(null);
   const first = profiles?.find(({ profile }) => profile.slug === chosen) ?? profiles?.[0];
   return (
     <div className="px-5 pt-5 pb-10 max-md:px-3 max-md:pt-3">
@@ -32,6 +36,7 @@ export function ProfilesPage() {
         </p>
       </header>
       {error && <p className="mt-3 text-wrong">{error.message}</p>}
+      {deleted && <Deleted kind="profile" slug={deleted} name={deleted} onDone={() => setDeleted(null)} />}
       {profiles && first && (
         <Field className="mt-4 flex flex-wrap items-center gap-3">
           <Label className="font-plate text-note">Profile</Label>
@@ -48,12 +53,38 @@ export function ProfilesPage() {
           </Select>
         </Field>
       )}
-      {first && <Editor key={`${first.profile.slug} ${first.version}`} view={first} onChoose={setChosen} />}
+      {first && (
+        <Editor
+          key={`${first.profile.slug} ${first.version}`}
+          view={first}
+          onChoose={setChosen}
+          onDeleted={setDeleted}
+        />
+      )}
     </div>
   );
 }
 
-function Editor({ view, onChoose }: { view: ProfileView; onChoose: (slug: string) => void }) {
+const checkProfile = (draft: object) => client.checkDescription("profile", draft);
+
+const FIELDS: readonly UsualField[] = [
+  { path: ["name"], label: "Name" },
+  { path: ["topics", "do"], label: "Command topic" },
+  { path: ["topics", "is"], label: "State topic" },
+  { path: ["delivery", "targetStage"], label: "Target stage" },
+  { path: ["delivery", "ackWithinMs"], label: "Acknowledged within (ms)" },
+  { path: ["delivery", "attempts"], label: "Attempts" },
+];
+
+function Editor({
+  view,
+  onChoose,
+  onDeleted,
+}: {
+  view: ProfileView;
+  onChoose: (slug: string) => void;
+  onDeleted: (slug: string) => void;
+}) {
   const { profile, version } = view;
   const saved = stringify(profile);
   const [text, setText] = useState(saved);
@@ -77,6 +108,7 @@ function Editor({ view, onChoose }: { view: ProfileView; onChoose: (slug: string
     setTrouble(null);
     try {
       await client.deleteProfile(slug, version);
+      onDeleted(slug);
       await queries.invalidateQueries({ queryKey: ["profiles"] });
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));
@@ -86,10 +118,19 @@ function Editor({ view, onChoose }: { view: ProfileView; onChoose: (slug: string
     <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.3fr)] gap-x-8 max-[1023px]:grid-cols-1">
       <section aria-label="Description">
         <SectionTitle>Profile, YAML</SectionTitle>
-        <Field className="mt-3 block">
-          <TextArea label="Profile, YAML" isLabelHidden value={text} onChange={setText} lines={[14, 32]} />
-        </Field>
-        {"wrong" in draft && <Trouble>{draft.wrong}</Trouble>}
+        <div className="mt-3 mb-4">
+          <UsualFields kind="profile" text={text} onChange={setText} fields={FIELDS} />
+        </div>
+        <DescriptionEditor
+          kind="profile"
+          label="Profile, YAML"
+          text={text}
+          onChange={setText}
+          site={null}
+          check={checkProfile}
+          lines={[14, 32]}
+          showsChanges={isChanged}
+        />
         <Trouble>{trouble}</Trouble>
         <p className="mt-3 flex flex-wrap items-center gap-4">
           <Button
@@ -115,6 +156,7 @@ function Editor({ view, onChoose }: { view: ProfileView; onChoose: (slug: string
             Version {version}. A profile with another identifier (slug) is saved beside this one.
           </span>
         </p>
+        <Versions kind="profile" slug={profile.slug} version={version} />
       </section>
       <section aria-label="Try the profile">
         <SectionTitle>Try the profile (nothing is sent or saved)</SectionTitle>

@@ -55,7 +55,7 @@ export function DeviceStep() {
         title="New device"
         verb="Add device"
         first={first}
-        stands={false}
+        stands={null}
         onSaved={() => setDraft(null)}
       />
     </>

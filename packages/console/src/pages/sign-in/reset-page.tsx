@@ -12,7 +12,7 @@ export function ResetPage() {
   if (done)
     return (
       <EntryPage title="Password saved">
-        <p className="mt-5">Your sessions and keys have ended. Sign in with the new password.</p>
+        <p className="mt-5">Sessions and keys that you had have ended. Sign in with the new password.</p>
         <Link to="/board" className="mt-5 text-act underline underline-offset-2">
           Sign in
         </Link>

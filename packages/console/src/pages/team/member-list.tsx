@@ -120,7 +120,7 @@ function RoleChoice({ member, onChange }: { member: MemberView; onChange: (role:
 function AddMember() {
   const { data: board } = useBoard();
   const queries = useQueryClient();
-  const [made, setMade] = useState<{ name: string; password: string } | null>(null);
+  const [made, setMade] = useState<{ name: string; url: string } | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
 
   async function submit(event: FormEvent<HTMLFormElement>): Promise<void> {
@@ -130,7 +130,8 @@ function AddMember() {
     const body = bodyOf(String(data.get("role")) as Role, String(data.get("site")));
     setTrouble(null);
     try {
-      setMade(await client.addMember({ name: String(data.get("name")), ...body }));
+      const { name, invitation } = await client.inviteMember({ name: String(data.get("name")), ...body });
+      setMade({ name, url: `${window.location.origin}${invitation.path}` });
       form.reset();
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));
@@ -165,11 +166,14 @@ function AddMember() {
           </Select>
         </Field>
         <Button type="submit" className={STRONG}>
-          Add member
+          Invite member
         </Button>
       </div>
+      <p className="mt-1.5 text-note text-soft">
+        You get a link to send. With it they choose their password. It is valid for 7 days and works once.
+      </p>
       <Trouble>{trouble}</Trouble>
-      {made && <ShownOnce what={`Password of ${made.name}`} secret={made.password} onClose={() => setMade(null)} />}
+      {made && <ShownOnce what={`Invitation of ${made.name}`} secret={made.url} onClose={() => setMade(null)} />}
     </form>
   );
 }

@@ -1,11 +1,13 @@
 /** Devices: what there is, their users at the broker, and which one is it. */
-import type { DeviceView, IdentifiedView, NewCredentialsView } from "@bold-relay/api";
-import { newCredentialsSchema } from "@bold-relay/api/schema";
-import { accessOf, type ChannelEntry, RelayError } from "@bold-relay/core";
+import type { DeviceView, IdentifiedView, NewCredentialsView, PlanCheckView } from "@bold-relay/api";
+import { newCredentialsSchema, partSchema } from "@bold-relay/api/schema";
+import { accessOf, type ChannelEntry, RelayError, translatedFindings } from "@bold-relay/core";
+import { type Plan, planMistakes } from "@bold-relay/translators";
 import type { Router } from "express";
 import { type Admitted, requireSite } from "../../auth/caller.ts";
 import { readBody } from "../../http-exchange/body.ts";
 import { deviceBroker } from "../../platform/config/device-broker.ts";
+import { limits } from "../../platform/config/limits.ts";
 import { identify } from "../../requests/identify.ts";
 import { findLastCommissionings } from "../../store/commissionings.ts";
 import type { DeviceUser } from "../../store/device-users.ts";
@@ -50,6 +52,15 @@ export function deviceRoutes({
       await credentials.revoke(device);
       await audit.record({ actor: caller, action: "device users revoked", object: device });
       res.status(204).end();
+    },
+
+    /** A translator's plan stays with the translator: nothing of it is kept or written to a log. */
+    "POST /translators/check": async (req, res, { sites }) => {
+      const plan = await readBody(req, partSchema, { bytes: limits.inletBytes, withinMs: limits.siteWithinMs });
+      const mistakes = planMistakes(plan).map((one) => ({ level: "wrong" as const, ...one }));
+      const devices = mistakes.length > 0 ? [] : (plan as unknown as Plan).devices;
+      const findings = [...mistakes, ...translatedFindings(devices, board.snapshot, sites)];
+      res.json({ devices: devices.length, findings } satisfies PlanCheckView);
     },
 
     /** Which one is it? A lamp of the device blinks. */

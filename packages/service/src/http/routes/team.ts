@@ -36,17 +36,26 @@ export function teamRoutes({
     },
 
     "POST /members": async (req, res, actor) => {
-      const { name, ...body } = await readBody(req, newMemberSchema);
+      const { name, invite = false, ...body } = await readBody(req, newMemberSchema);
       const standing = standingOf(body);
-      const password = randomBytes(12).toString("base64url");
+      // Of who is invited nobody ever knows it: their link sets the first one.
+      const password = randomBytes(invite ? 32 : 12).toString("base64url");
       const passwordHash = await hashPassword(password);
+      const token = newSessionToken();
       await inTransaction(pool, async (db) => {
         if (await findMember(db, name)) throw new RelayError("exists-already", { what: `A member called ${name}` });
         const id = await saveMember(db, name, passwordHash, standing.team);
         await give(db, id, standing);
-        await audit.record({ actor, action: "member added", object: name, after: standing }, db);
+        if (invite) await saveReset(db, id, sha256(token), limits.inviteMs);
+        await audit.record(
+          { actor, action: invite ? "member invited" : "member added", object: name, after: standing },
+          db,
+        );
       });
-      res.status(201).json({ name, ...rolesView(standing), password } satisfies NewMemberView);
+      const made = invite
+        ? { password: null, invitation: linkView(token, limits.inviteMs) }
+        : { password, invitation: null };
+      res.status(201).json({ name, ...rolesView(standing), ...made } satisfies NewMemberView);
     },
 
     /** The member's roles are exactly these from now on. */
@@ -83,8 +92,7 @@ export function teamRoutes({
         await saveReset(db, member.id, sha256(token), limits.resetMs);
         await audit.record({ actor, action: "password reset link created", object: member.name }, db);
       });
-      const expiresAt = new Date(Date.now() + limits.resetMs).toISOString();
-      res.status(201).json({ path: `/reset/${token}`, expiresAt } satisfies ResetLinkView);
+      res.status(201).json(linkView(token, limits.resetMs));
     },
 
     /** For who has lost their phone. Their sessions end: the phone may be in somebody's hands. */
@@ -153,4 +161,8 @@ async function existing(db: Db, name: string | undefined) {
   const member = await findMember(db, name ?? "");
   if (!member) throw new RelayError("not-found", { what: `A member called “${name}”` });
   return member;
+}
+
+function linkView(token: string, forMs: number): ResetLinkView {
+  return { path: `/reset/${token}`, expiresAt: new Date(Date.now() + forMs).toISOString() };
 }

@@ -2,17 +2,12 @@
 import type { DescriptionVersionView, VersionRecordView } from "@bold-relay/api";
 import { fileSchemas } from "@bold-relay/api/schema";
 import { auditChanges, RelayError } from "@bold-relay/core";
-import type { Request, Router } from "express";
+import type { Router } from "express";
 import { type Admitted, requireSite } from "../../auth/caller.ts";
-import {
-  DESCRIPTION_KINDS,
-  type Description,
-  type DescriptionKind,
-  findVersion,
-  findVersions,
-} from "../../store/description-versions.ts";
+import { type Description, type DescriptionKind, findVersion, findVersions } from "../../store/description-versions.ts";
 import { isWithin } from "../../views/reach.ts";
 import type { HttpDeps } from "../deps.ts";
+import { namedIn } from "./description-kind.ts";
 import { withoutPin } from "./inlet-pin.ts";
 
 export function versionRoutes({ guard, pool }: Pick<HttpDeps, "guard" | "pool">): Router {
@@ -77,14 +72,4 @@ export function versionRoutes({ guard, pool }: Pick<HttpDeps, "guard" | "pool">)
 /** Whether descriptions of this kind belong to a site, or to every site. */
 function ofSites(kind: DescriptionKind): boolean {
   return kind === "inlet" || kind === "notification";
-}
-
-/** @throws RelayError not-found */
-function namedIn({ params: { kind: named = "", slug = "" } }: Request<Record<string, string>>) {
-  const kind = DESCRIPTION_KINDS.find((one) => one === named);
-  if (kind === undefined)
-    throw new RelayError("not-found", {
-      what: `A kind of description called ${named}; the kinds are ${DESCRIPTION_KINDS.join(", ")}, and it`,
-    });
-  return { kind, slug };
 }

@@ -33,6 +33,8 @@ export const limits = Object.freeze({
   sessionIdleMs: 2 * 3_600_000,
   /** How long a link for a new password counts. */
   resetMs: 24 * 3_600_000,
+  /** How long the link of an invitation counts. */
+  inviteMs: 7 * 24 * 3_600_000,
   /** A live connection with more than this unread is closed; it reconnects and reads afresh. */
   liveBacklogBytes: 1_048_576,
   /** Unacknowledged publishes at the broker at any time. */

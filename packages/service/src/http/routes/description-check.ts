@@ -1,0 +1,104 @@
+/** Descriptions are checked as they are written: all mistakes with their places, and what saving would change. Nothing is saved. */
+import type { DescriptionCheckView } from "@bold-relay/api";
+import {
+  auditChanges,
+  checkInlet,
+  type Finding,
+  type InletDescription,
+  type NotificationDescription,
+  type Profile,
+  type SiteChange,
+} from "@bold-relay/core";
+import type { Router } from "express";
+import { type Admitted, requireSite, requireTeam, siteCheck } from "../../auth/caller.ts";
+import { mistakesIn, parseJson, readText, requireJson } from "../../http-exchange/body.ts";
+import { limits } from "../../platform/config/limits.ts";
+import type { DescriptionKind } from "../../store/description-versions.ts";
+import { findProfiles } from "../../store/model.ts";
+import { findNotifications } from "../../store/notifications.ts";
+import { isWithin } from "../../views/reach.ts";
+import type { HttpDeps } from "../deps.ts";
+import { namedIn } from "./description-kind.ts";
+import { withoutPin } from "./inlet-pin.ts";
+
+export function descriptionCheckRoutes(deps: HttpDeps): Router {
+  const { guard, pool, board, checker, modelReload, inlets, notifications, gate } = deps;
+
+  const checks: Readonly<Record<DescriptionKind, (text: string, caller: Admitted) => Promise<DescriptionCheckView>>> = {
+    async site(text, caller) {
+      const { slug } = parseJson(text) as { slug?: unknown };
+      const named = typeof slug === "string" ? slug : "";
+      requireSite(caller, named);
+      const { version, changes, findings } = await modelReload.plan(named, { text }, caller.sites);
+      return { version, changes: changes.flatMap(asPlaces), findings: [...findings] };
+    },
+
+    async profile(text, caller) {
+      requireTeam(caller, "change a profile, which every site may use");
+      const profile = await checker.form<Profile>("profile", text);
+      const known = (await findProfiles(pool)).get(profile.slug);
+      return {
+        version: known?.version ?? 0,
+        changes: auditChanges(known?.profile ?? null, profile),
+        findings: await modelReload.checkProfile(profile),
+      };
+    },
+
+    async inlet(text, caller) {
+      const inlet = await checker.form<InletDescription>("inlet", text);
+      siteCheck(caller, `The inlet ${inlet.slug}`).wanted(inlet.site);
+      const known = inlets.get(inlet.slug)?.record;
+      if (known && !isWithin(known.inlet.site, caller.sites)) return taken("An inlet", inlet.slug);
+      const others = inlets.all.map(({ record }) => record.inlet);
+      return {
+        version: known?.version ?? 0,
+        changes: auditChanges(known ? withoutPin(known.inlet) : null, inlet),
+        findings: checkInlet(inlet, board.snapshot, others, notifications.tellers),
+      };
+    },
+
+    async notification(text, caller) {
+      const notification = await checker.form<NotificationDescription>("notification", text);
+      const { slug, site, to } = notification;
+      siteCheck(caller, `The notification ${slug}`).wanted(site);
+      const known = (await findNotifications(pool)).find((one) => one.notification.slug === slug);
+      if (known && !isWithin(known.notification.site, caller.sites)) return taken("A notification", slug);
+      const problem = "topic" in to ? gate.notificationProblem(notification, to.topic) : null;
+      return {
+        version: known?.version ?? 0,
+        changes: auditChanges(known?.notification ?? null, notification),
+        findings: problem === null ? [] : [{ level: "wrong", at: "to.topic", text: problem }],
+      };
+    },
+  };
+
+  return guard.routes({
+    "POST /descriptions/:kind/check": async (req, res, caller) => {
+      const { kind } = namedIn(req);
+      requireJson(req);
+      const bytes = kind === "site" ? limits.siteBytes : limits.inletBytes;
+      const text = await readText(req, { bytes, withinMs: limits.siteWithinMs });
+      try {
+        res.json((await checks[kind](text, caller)) satisfies DescriptionCheckView);
+      } catch (error) {
+        const findings = mistakesIn(error);
+        if (findings === null) throw error;
+        res.json({ version: 0, changes: [], findings } satisfies DescriptionCheckView);
+      }
+    },
+  });
+}
+
+function taken(what: string, slug: string): DescriptionCheckView {
+  const finding: Finding = { level: "wrong", at: "slug", text: `${what} with the identifier ${slug} exists already` };
+  return { version: 0, changes: [], findings: [finding] };
+}
+
+/** A change of a site, as it is told of every other description. */
+function asPlaces({ what, name, change, fields }: SiteChange): DescriptionCheckView["changes"] {
+  const place = `${what} ${name}`;
+  if (change === "added") return [{ place, from: null, to: "added" }];
+  if (change === "removed") return [{ place, from: "deleted", to: null }];
+  const shown = (value: unknown) => (value === null ? null : typeof value === "string" ? value : JSON.stringify(value));
+  return fields.map(({ field, from, to }) => ({ place: `${place}: ${field}`, from: shown(from), to: shown(to) }));
+}
