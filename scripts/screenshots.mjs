@@ -38,6 +38,7 @@ for (const [name, path, ready] of [
   ["reading", "/history/glasshouse/bay-air/temperature", ".reading-chart canvas"],
   ["inlet", "/inlets/booking", "[role=status]"],
   ["devices", "/devices", "ul li"],
+  ["site", "/sites/alder-row", "[data-part]"],
   ["wire", `/wire?filter=${encodeURIComponent("fennel-hall/#")}`, "tbody tr"],
 ]) {
   await page.goto(env.BOLD_RELAY_URL + path);
@@ -84,7 +85,6 @@ for (const [name, more] of [
 // The terminal: a pseudo-terminal makes the command line draw as for a person; its few styles become HTML.
 const terminals = {
   "cli-log": "log --limit 8",
-  "cli-say": "say dining dimmer to half and towel rail in wren on for 20 minutes",
   "cli-trace": "trace last --channel alder-row/finch/porch",
 };
 for (const [name, words] of Object.entries(terminals)) {

@@ -4,5 +4,5 @@
 install_packages
 build
 node packages/rig/dist/ensure.js postgresql mosquitto openssl
-if [ "$(id -u)" = 0 ]; then node packages/rig/dist/ensure.js debootstrap lintian binutils; fi
+if [ "$(id -u)" = 0 ]; then node packages/rig/dist/ensure.js debootstrap lintian binutils chromium; fi
 exec npx --no-install vitest run --config vitest.package.config.ts "$@"

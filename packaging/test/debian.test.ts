@@ -7,10 +7,13 @@ import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, write
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { eventually } from "@bold-relay/rig";
-import { RelayBoard } from "@bold-relay/standins";
+import type { RelayBoard } from "@bold-relay/standins";
+import type { Browser, Page } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
+import { openBrowser, openPage } from "../../packages/console/test/support/browser.ts";
+import { OWNER, walkFirstRun } from "../../packages/console/test/support/first-run-walk.ts";
 import { DebianRoot, whyNotHere } from "./support/debian-root.ts";
-import { becomeOwner, type Person, SITE } from "./support/person.ts";
+import { type Person, signIn } from "./support/person.ts";
 
 const CONSOLE = "http://127.0.0.1:4180";
 const SETTINGS = "etc/bold-relay/bold-relay.env";
@@ -50,11 +53,19 @@ function laterPackage(version: string, migrations: Readonly<Record<string, strin
   return file;
 }
 
+/** For whoever wants to see the walk: WALK_PICTURES names a folder. */
+const pictures = (page: Page) => async (step: string) => {
+  const folder = process.env.WALK_PICTURES;
+  if (folder) await page.screenshot({ path: path.join(folder, `${step}.png`), fullPage: true });
+};
+
 describe.skipIf(debian === null)("the Debian package", () => {
   const root = debian as DebianRoot;
   let owner: Person;
   let board: RelayBoard;
   let settings: string;
+  let browser: Browser | null = null;
+  afterAll(() => browser?.close());
 
   const install = (file: string) => {
     cpSync(file, root.at(`root/${path.basename(file)}`));
@@ -76,7 +87,7 @@ describe.skipIf(debian === null)("the Debian package", () => {
     return eventually(async () => (await fetch(`${CONSOLE}/health/live`).catch(() => null)) === null, 20_000);
   };
   const switchLamp = async (action: string) => {
-    const body = { target: "alder-row/bench-board/lamp", action };
+    const body = { target: "alder-row/bench-board/bench-lamp", action };
     return (await (await owner.call("POST", "/requests", body, { prefer: "wait=10" })).json()) as { outcome: string };
   };
 
@@ -118,34 +129,17 @@ describe.skipIf(debian === null)("the Debian package", () => {
     startAll();
     expect(await eventually(isReady, 60_000)).toBe(true);
     expect(root.must("bold-relay-server check")).toContain("Errors: 0.");
-    owner = await becomeOwner(/http\S+/.exec(root.must("bold-relay-server setup"))?.[0] ?? "");
-    await owner.call("PUT", `/sites/${SITE.slug}/description`, SITE, { "if-none-match": "*" });
-    const made = await owner.call("POST", "/devices/alder-row/bench-board/credentials", {});
-    const { username, password, broker } = (await made.json()) as {
-      username: string;
-      password: string;
-      broker: { url: string; ca: string };
-    };
-    expect(broker.url).toMatch(/^mqtts:\/\/\S+:8883$/);
-    const ca = path.join(work, "ca.pem");
-    writeFileSync(ca, broker.ca);
-    board = new RelayBoard({
-      brokerUrl: "mqtts://127.0.0.1:8883",
-      brokerCa: ca,
-      username,
-      password,
-      site: "alder-row",
-      device: "bench-board",
-      channels: [{ slug: "lamp", kind: "light" }],
-    });
-    await board.start();
-    const isOnline = async () => {
-      const devices = (await (await owner.call("GET", "/devices")).json()) as { online: boolean | null }[];
-      return devices[0]?.online === true;
-    };
-    expect(await eventually(isOnline, 20_000)).toBe(true);
-    expect(await switchLamp("on")).toMatchObject({ outcome: "delivered" });
-    expect(board.state.contacts.lamp).toBe("on");
+    const began = Date.now();
+    browser = await openBrowser();
+    const page = await openPage(browser, []);
+    const link = /http\S+/.exec(root.must("bold-relay-server setup"))?.[0] ?? "";
+    // The page names this machine; the stand-in runs on it.
+    const [brokerUrl, brokerCa] = ["mqtts://127.0.0.1:8883", root.at("etc/bold-relay/broker-ca.pem")];
+    board = await walkFirstRun({ page, link, brokerUrl, brokerCa, onStep: pictures(page) });
+    process.stdout.write(`From the link to a request that arrives: ${Math.round((Date.now() - began) / 1000)} s.\n`);
+    owner = await signIn(CONSOLE, OWNER);
+    expect(await switchLamp("off")).toMatchObject({ outcome: "delivered" });
+    expect(board.state.contacts["bench-lamp"]).toBe("off");
   });
 
   it("is upgraded while the service runs: the database is migrated, settings and broker users stay", async () => {

@@ -89,7 +89,7 @@ describe("a site, part by part", () => {
     const versions = await run("versions", "site", world.site);
     expect(versions.out).toMatch(/Version +Saved +By.*in effect/s);
     expect((await run("undo", "site", world.site, "--preview")).out).toMatch(
-      /Saving version \d+ again would change:\n.*Front lamp/,
+      /Saving version \d+ again would change:\n.*Front lamp/s,
     );
     expect((await run("undo", "site", world.site)).out).toMatch(
       /is as it was in version \d+\. That is version \d+ now\./,

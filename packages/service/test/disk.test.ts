@@ -1,11 +1,14 @@
 /** A disk that is really full: a file system of a few megabytes with nothing else on it than the journal's database. */
 import { execFileSync } from "node:child_process";
-import { chmodSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { chmodSync, mkdtempSync, rmSync, statSync, truncateSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
+import { gzipSync } from "node:zlib";
 import { ProblemError } from "@bold-relay/api";
-import { findPrograms, freePort, type Postgres, startPostgres } from "@bold-relay/rig";
+import { createServiceDatabase, findPrograms, freePort, type Postgres, startPostgres } from "@bold-relay/rig";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { createPool } from "../src/index.ts";
+import { runServerProgram } from "./support/server-program.ts";
 import { poll } from "./support/until.ts";
 import { createWorld, type World } from "./support/world.ts";
 
@@ -71,6 +74,32 @@ describe.runIf(mayMount)("a disk without room", () => {
     expect((await world.pool.query("select from open_command")).rowCount).toBe(0);
   }, 120_000);
 
+  it("imports an installation whole or not at all", async () => {
+    const url = await createServiceDatabase(findPrograms(), postgres.url("postgres"), "second");
+    const server = (...words: string[]) => runServerProgram({ BOLD_RELAY_DATABASE_URL: url }, ...words);
+    const archive = path.join(disk, "..", `${path.basename(disk)}.tar.gz`);
+    await server("migrate");
+    // More than the disk has room for: 16 sites of 400 channels, with a long name each.
+    writeFileSync(archive, bigExport(16, 400));
+    const ballast = path.join(disk, "ballast");
+    fill(ballast, 1);
+    const { code, err } = await server("import", archive);
+    expect(code).toBe(1);
+    expect(err).toMatch(/disk|space|room/i);
+    rmSync(ballast);
+    rmSync(archive);
+    if (postgres.child.hasEnded()) postgres = await open();
+    const pool = createPool(url, () => {}, 1);
+    for (const table of ["site", "channel", "description_version", "member"]) {
+      const count = await poll(
+        () => pool.query(`select count(*)::int as n from ${table}`).catch(() => null),
+        (answer) => answer !== null,
+      );
+      expect([table, count?.rows[0].n]).toEqual([table, 0]);
+    }
+    await pool.end();
+  }, 120_000);
+
   /** @returns the problems of those that were not accepted */
   async function askMany(action: string, accepted: string[]): Promise<string[]> {
     const targets = Array.from({ length: 50 }, (_, index) => world.address(index % 2 ? "wren/hall" : "wren/path"));
@@ -84,13 +113,62 @@ describe.runIf(mayMount)("a disk without room", () => {
   }
 });
 
-/** Writes until nothing more fits. */
-function fill(file: string): void {
+/** An export of sites with many channels. */
+function bigExport(sites: number, channels: number): Buffer {
+  const described = (site: number) => ({
+    slug: `site-${site}`,
+    name: `Site ${site}`,
+    rooms: [
+      {
+        slug: "room",
+        name: "Room",
+        devices: [
+          {
+            slug: "board",
+            name: "board",
+            profile: "new-device",
+            channels: Array.from({ length: channels }, (_, at) => ({
+              slug: `lamp-${at}`,
+              name: `${"Lamp ".repeat(13)}${at}`,
+              kind: "light",
+            })),
+          },
+        ],
+      },
+    ],
+  });
+  const files = Array.from({ length: sites }, (_, at): [string, string] => [
+    `sites/site-${at}.yaml`,
+    JSON.stringify(described(at)),
+  ]);
+  return gzipSync(tarOf([["installation.yaml", "format: 1"], ...files]));
+}
+
+/** A tar archive (POSIX.1-1988) of small files. */
+function tarOf(files: readonly (readonly [name: string, body: string])[]): Buffer {
+  const blocks = files.flatMap(([name, body]) => {
+    const bytes = Buffer.from(body);
+    const header = Buffer.alloc(512);
+    header.write(name, 0);
+    header.write(`${bytes.length.toString(8).padStart(11, "0")} `, 124);
+    header.write("        ", 148);
+    header.write("0", 156);
+    header.write("ustar\u000000", 257);
+    const sum = header.reduce((all, byte) => all + byte, 0);
+    header.write(`${sum.toString(8).padStart(6, "0")}\u0000 `, 148);
+    return [header, bytes, Buffer.alloc((512 - (bytes.length % 512)) % 512)];
+  });
+  return Buffer.concat([...blocks, Buffer.alloc(1_024)]);
+}
+
+/** Writes until nothing more fits. @param left megabytes that stay free */
+function fill(file: string, left = 0): void {
   for (const bytes of [1_048_576, 4_096])
     try {
       for (;;) writeFileSync(file, Buffer.alloc(bytes), { flag: "a" });
     } catch (error) {
       if ((error as NodeJS.ErrnoException).code !== "ENOSPC") throw error;
     }
+  truncateSync(file, Math.max(0, statSync(file).size - left * 1_048_576));
   chmodSync(file, 0o600);
 }

@@ -108,7 +108,7 @@ describe("the versions of a description", () => {
     expect(versions[0]).toMatchObject({ current: true, savedBy: expect.any(String) });
     const before = versionBefore(versions);
     const compared = await world.client.version("site", world.site, before?.version ?? 0);
-    expect(compared.changes).toEqual([{ place: "name", from: "Changed", to: site.name }]);
+    expect(compared.changes).toEqual([{ place: `site ${world.site}: name`, from: "Changed", to: site.name }]);
     await restoreVersion(world.client, "site", world.site, before?.version ?? 0);
     expect((await world.client.site(world.site)).site).toEqual(site);
     expect((await world.client.versions("site", world.site))[0]?.version).toBe((versions[0]?.version ?? 0) + 1);

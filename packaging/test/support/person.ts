@@ -4,28 +4,34 @@ export interface Person {
   call(method: string, address: string, body?: object, headers?: Record<string, string>): Promise<Response>;
 }
 
+const NAME = "Ines";
+const PASSWORD = "four lanterns stand beside water";
+
 /** Opens the link and becomes the first owner. @throws Error when the service says no */
-export async function becomeOwner(link: string): Promise<Person> {
+export function becomeOwner(link: string): Promise<Person> {
   const { origin, hash } = new URL(link);
-  const post = (address: string, body: object) =>
-    fetch(`${origin}/api/v1${address}`, {
-      method: "POST",
-      headers: { "content-type": "application/json", origin },
-      body: JSON.stringify(body),
-    });
-  const made = await post("/setup", {
-    token: hash.slice(1),
-    name: "Ines",
-    password: "four lanterns stand beside water",
+  return enter(origin, "/setup", { token: hash.slice(1), name: NAME, password: PASSWORD });
+}
+
+/** Signs in as a member. @throws Error when the service says no */
+export function signIn(origin: string, member: { name: string; password: string }): Promise<Person> {
+  return enter(origin, "/session", member);
+}
+
+async function enter(origin: string, address: string, body: object): Promise<Person> {
+  const made = await fetch(`${origin}/api/v1${address}`, {
+    method: "POST",
+    headers: { "content-type": "application/json", origin },
+    body: JSON.stringify(body),
   });
   if (made.status !== 200) throw new Error(`${made.status}: ${await made.text()}`);
   const cookie = (made.headers.get("set-cookie") ?? "").split(";")[0] ?? "";
   return {
-    call: (method, address, body, headers = {}) =>
-      fetch(`${origin}/api/v1${address}`, {
+    call: (method, call, more, headers = {}) =>
+      fetch(`${origin}/api/v1${call}`, {
         method,
         headers: { cookie, origin, "content-type": "application/json", ...headers },
-        ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+        ...(more === undefined ? {} : { body: JSON.stringify(more) }),
       }),
   };
 }

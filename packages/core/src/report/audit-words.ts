@@ -12,6 +12,7 @@ export const AUDIT_ACTIONS = {
   "inlet secret created": "created a signing secret for the inlet",
   "test request sent": "sent a test request to the inlet",
   "test request published": "published a test request to",
+  "installation imported": "imported an installation from",
   "key created": "created the key",
   "key revoked": "revoked the key",
   "link created": "created a link of the inlet",

@@ -58,12 +58,11 @@ export async function checkSiteChange(
   const site = checked(siteSchema, bodyOf(slug, source, known?.site ?? null));
   if (site.slug !== slug)
     throw new RelayError("bad-request", { why: `The site is ${slug} in the address and ${site.slug} in the body` });
-  const [profiles, records, sites, inlets] = await Promise.all([
-    findProfiles(db),
-    findChannels(db),
-    findSites(db),
-    findInletRows(db),
-  ]);
+  // One after the other: the connection may be that of a transaction, which does one thing at a time.
+  const profiles = await findProfiles(db);
+  const records = await findChannels(db);
+  const sites = await findSites(db);
+  const inlets = await findInletRows(db);
   const now = buildSnapshot(records, sites);
   const bySlug = new Map([...profiles].map(([name, { profile }]) => [name, profile]));
   const idOf = (address: string) => now.byAddress.get(address)?.id ?? NOT_YET;

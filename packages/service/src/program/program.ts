@@ -25,6 +25,7 @@ Examples:
   bold-relay-server start                      run the service until Ctrl-C
   bold-relay-server backup monday.backup       the whole database in one file
   bold-relay-server restore monday.backup      an empty database as the backup has it
+  bold-relay-server export site-office.tar.gz  all descriptions and members, for a second machine
   bold-relay-server owner Ines                 a new password for an owner who cannot sign in
 
 Exit codes: 0 done, 1 failed, 2 misuse`,
@@ -105,6 +106,22 @@ Exit codes: 0 done, 1 failed, 2 misuse`,
     .action(async (file: string, options: { replace?: boolean }) => {
       const { restore } = await import("./restore.ts");
       say(await restore(databaseUrl(), file, options));
+    });
+
+  verb(
+    "export <file>",
+    "write all descriptions and members to one archive, without secrets, while the service runs",
+  ).action(async (file: string) => {
+    const { exportInstallation } = await import("./export.ts");
+    say(await exportInstallation(databaseUrl(), file));
+  });
+
+  verb("import <file>", "add what an export holds, all or nothing; no instance may run")
+    .option("--replace", "also change what this installation has under the same identifiers")
+    .option("--url <url>", "where browsers reach the console, for the links of new members")
+    .action(async (file: string, { replace = false, url }: { replace?: boolean; url?: string }) => {
+      const { importInstallation } = await import("./import.ts");
+      say(await importInstallation(databaseUrl(), file, { replace, url: url ?? consoleUrl(environment, program) }));
     });
 
   verb("doctor [file]", "write a support bundle without secrets").action(async (file: string | undefined) => {

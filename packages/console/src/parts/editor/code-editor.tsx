@@ -85,7 +85,7 @@ export default function CodeEditor({ label, value, onChange, marks, choices, lin
             ...lintKeymap,
             indentWithTab,
           ]),
-          EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "false" }),
+          EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "false", tabindex: "0" }),
           EditorView.lineWrapping,
           LOOK,
           EditorView.theme({

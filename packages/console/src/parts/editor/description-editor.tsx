@@ -34,6 +34,9 @@ interface DescriptionEditorProps {
 
 const WHOLE: Path = [];
 
+/** Reading more than this at each key would hold up the page. */
+const MOST_CHARACTERS = 500_000;
+
 export function DescriptionEditor({
   kind,
   within = WHOLE,
@@ -48,10 +51,14 @@ export function DescriptionEditor({
   const root = useSchema(kind) as SchemaNode | undefined;
   const known = useKnownNames(site);
   const schema = useMemo(() => root && partOf(root, within), [root, within]);
-  const read = useMemo(() => readDescription<object>(text), [text]);
-  const draft = "wrong" in read ? null : JSON.stringify(read);
+  const isLarge = text.length > MOST_CHARACTERS;
+  const read = useMemo(() => (isLarge ? {} : readDescription<object>(text)), [text, isLarge]);
+  const draft = isLarge || "wrong" in read ? null : JSON.stringify(read);
   const { check, trouble, isCurrent } = useCheck(draft, run as (draft: object) => Promise<DescriptionCheckView>);
-  const marks = useMemo(() => marksOf(text, draft === null ? [] : (check?.findings ?? [])), [text, draft, check]);
+  const marks = useMemo(
+    () => (isLarge ? [] : marksOf(text, draft === null ? [] : (check?.findings ?? []))),
+    [text, isLarge, draft, check],
+  );
   const choices = useCallback(
     (written: string, at: number) => (schema ? choicesAt(schema, written, at, known) : null),
     [schema, known],
@@ -61,6 +68,11 @@ export function DescriptionEditor({
       <Suspense fallback={<div className="rounded-key border border-soft" style={{ height: lines[0] * 19 }} />}>
         <CodeEditor label={label} value={text} onChange={onChange} marks={marks} choices={choices} lines={lines} />
       </Suspense>
+      {isLarge && (
+        <p role="status" className="mt-2 text-note text-soft">
+          This text is too large to be checked while you type. It is checked when you save it.
+        </p>
+      )}
       {"wrong" in read && <Trouble>{formMistakes(text)[0]?.text ?? String(read.wrong)}</Trouble>}
       <Trouble>{draft === null ? null : trouble}</Trouble>
       {draft !== null && check && <Findings findings={check.findings} />}

@@ -7,7 +7,6 @@ import {
   type InletDescription,
   type NotificationDescription,
   type Profile,
-  type SiteChange,
 } from "@bold-relay/core";
 import type { Router } from "express";
 import { type Admitted, requireSite, requireTeam, siteCheck } from "../../auth/caller.ts";
@@ -16,6 +15,7 @@ import { limits } from "../../platform/config/limits.ts";
 import type { DescriptionKind } from "../../store/description-versions.ts";
 import { findProfiles } from "../../store/model.ts";
 import { findNotifications } from "../../store/notifications.ts";
+import { partChanges } from "../../views/description-changes.ts";
 import { isWithin } from "../../views/reach.ts";
 import type { HttpDeps } from "../deps.ts";
 import { namedIn } from "./description-kind.ts";
@@ -30,7 +30,7 @@ export function descriptionCheckRoutes(deps: HttpDeps): Router {
       const named = typeof slug === "string" ? slug : "";
       requireSite(caller, named);
       const { version, changes, findings } = await modelReload.plan(named, { text }, caller.sites);
-      return { version, changes: changes.flatMap(asPlaces), findings: [...findings] };
+      return { version, changes: changes.flatMap(partChanges), findings: [...findings] };
     },
 
     async profile(text, caller) {
@@ -92,13 +92,4 @@ export function descriptionCheckRoutes(deps: HttpDeps): Router {
 function taken(what: string, slug: string): DescriptionCheckView {
   const finding: Finding = { level: "wrong", at: "slug", text: `${what} with the identifier ${slug} exists already` };
   return { version: 0, changes: [], findings: [finding] };
-}
-
-/** A change of a site, as it is told of every other description. */
-function asPlaces({ what, name, change, fields }: SiteChange): DescriptionCheckView["changes"] {
-  const place = `${what} ${name}`;
-  if (change === "added") return [{ place, from: null, to: "added" }];
-  if (change === "removed") return [{ place, from: "deleted", to: null }];
-  const shown = (value: unknown) => (value === null ? null : typeof value === "string" ? value : JSON.stringify(value));
-  return fields.map(({ field, from, to }) => ({ place: `${place}: ${field}`, from: shown(from), to: shown(to) }));
 }

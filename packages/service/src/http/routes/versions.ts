@@ -1,10 +1,11 @@
 /** Versions of descriptions: what there were, and what going back would change. Going back is saving one again. */
 import type { DescriptionVersionView, VersionRecordView } from "@bold-relay/api";
 import { fileSchemas } from "@bold-relay/api/schema";
-import { auditChanges, RelayError } from "@bold-relay/core";
+import { RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 import { type Admitted, requireSite } from "../../auth/caller.ts";
 import { type Description, type DescriptionKind, findVersion, findVersions } from "../../store/description-versions.ts";
+import { descriptionChanges } from "../../views/description-changes.ts";
 import { isWithin } from "../../views/reach.ts";
 import type { HttpDeps } from "../deps.ts";
 import { namedIn } from "./description-kind.ts";
@@ -44,7 +45,7 @@ export function versionRoutes({ guard, pool }: Pick<HttpDeps, "guard" | "pool">)
         version,
         description,
         current: now,
-        changes: auditChanges(present, description),
+        changes: descriptionChanges(kind, present, description),
       } satisfies DescriptionVersionView);
     },
 
