@@ -3,6 +3,6 @@
 . "$(dirname "$0")/prepare.sh"
 install_packages
 build
-node packages/rig/dist/ensure.js postgresql mosquitto openssl
-if [ "$(id -u)" = 0 ]; then node packages/rig/dist/ensure.js debootstrap lintian binutils chromium; fi
+node packages/rig/dist/ensure.js postgresql mosquitto openssl chromium
+if [ "$(id -u)" = 0 ]; then node packages/rig/dist/ensure.js debootstrap lintian binutils; fi
 exec npx --no-install vitest run --config vitest.package.config.ts "$@"

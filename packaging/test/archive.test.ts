@@ -1,7 +1,17 @@
 /** The archive as it is used: unpacked by somebody without root, with their own database and broker, and without a Node.js. */
 import { execFileSync, spawn } from "node:child_process";
 import { createHash } from "node:crypto";
-import { chmodSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from "node:fs";
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import {
@@ -15,8 +25,14 @@ import {
   startBroker,
   startPostgres,
 } from "@bold-relay/rig";
+import type { RelayBoard } from "@bold-relay/standins";
 import { afterAll, beforeAll, expect, inject, it } from "vitest";
-import { becomeOwner, SITE } from "./support/person.ts";
+import { openBrowser, openPage } from "../../packages/console/test/support/browser.ts";
+import { walkFirstRun } from "../../packages/console/test/support/first-run-walk.ts";
+
+const ADMIN = "an admin's password";
+/** Whoever runs it, root is not needed. */
+const NOBODY = process.getuid?.() === 0 ? { uid: 65_534, gid: 65_534 } : {};
 
 let folder: string;
 let home: string;
@@ -40,12 +56,22 @@ beforeAll(async () => {
     fsync: false,
   });
   const users = [{ name: "service", password: "a service's password", topics: "service" as const }];
-  broker = await startBroker({ programs, folder: at("broker"), port: await freePort(), users });
+  const ports = { port: await freePort(), devicePort: await freePort() };
+  broker = await startBroker({ programs, folder: at("broker"), ...ports, users, adminPassword: ADMIN });
+  // What the service's user may read and write.
+  const ca = at("broker-ca.pem");
+  writeFileSync(ca, readFileSync(broker.devices?.ca ?? ""), { mode: 0o644 });
+  mkdirSync(at("mine"));
+  chmodSync(at("mine"), 0o777);
   settings = {
     BOLD_RELAY_DATABASE_URL: await createServiceDatabase(programs, postgres.url("postgres"), "archive"),
     BOLD_RELAY_BROKER_URL: broker.url,
     BOLD_RELAY_BROKER_USER: "service",
     BOLD_RELAY_BROKER_PASSWORD: "a service's password",
+    BOLD_RELAY_BROKER_ADMIN_USER: "admin",
+    BOLD_RELAY_BROKER_ADMIN_PASSWORD: ADMIN,
+    BOLD_RELAY_DEVICE_BROKER_URL: broker.devices?.url ?? "",
+    BOLD_RELAY_DEVICE_BROKER_CA_FILE: ca,
     BOLD_RELAY_PORT: String(await freePort()),
   };
 });
@@ -63,7 +89,7 @@ function archiveIn(where: string): string {
 /** Nothing of this machine's Node.js is on the path. */
 const environment = () => ({ PATH: "/usr/bin:/bin", ...settings });
 const run = (program: string, ...words: string[]) =>
-  execFileSync(path.join(home, "bin", program), words, { env: environment(), encoding: "utf8" });
+  execFileSync(path.join(home, "bin", program), words, { env: environment(), encoding: "utf8", cwd: "/", ...NOBODY });
 
 it("is made the same again", () => {
   const again = path.join(folder, "again");
@@ -101,23 +127,32 @@ it("holds what runs, and nothing that builds, tests or watches", () => {
   expect(open).toEqual([]);
 });
 
-it("checks what it is given, starts, and leads its first owner to a site", async () => {
+it("checks what it is given, starts without root, and leads its first owner to a request that arrives", async () => {
   expect(run("bold-relay-server", "check")).toContain("Errors: 0.");
-  const server = spawn(path.join(home, "bin/bold-relay-server"), ["start"], { env: environment(), stdio: "ignore" });
+  const server = spawn(path.join(home, "bin/bold-relay-server"), ["start"], {
+    env: environment(),
+    stdio: "ignore",
+    cwd: "/",
+    ...NOBODY,
+  });
   const ended = new Promise<number | null>((resolve) => server.once("close", resolve));
   const url = `http://127.0.0.1:${settings.BOLD_RELAY_PORT}`;
+  const browser = await openBrowser();
+  let board: RelayBoard | null = null;
   try {
     const ready = async () => (await fetch(`${url}/health/ready`).catch(() => null))?.ok === true;
     expect(await eventually(ready, 60_000)).toBe(true);
-    expect(await (await fetch(url)).text()).toContain("Bold Relay");
     const link = /http\S+/.exec(run("bold-relay-server", "setup"))?.[0] ?? "";
-    const owner = await becomeOwner(link);
-    const saved = await owner.call("PUT", `/sites/${SITE.slug}/description`, SITE, { "if-none-match": "*" });
-    expect(saved.status).toBe(200);
-    const backup = path.join(folder, "first.backup");
-    run("bold-relay-server", "backup", backup);
-    expect(existsSync(backup)).toBe(true);
+    const page = await openPage(browser, []);
+    board = await walkFirstRun({ page, link, brokerCa: settings.BOLD_RELAY_DEVICE_BROKER_CA_FILE ?? "" });
+    for (const verb of ["backup", "export"]) {
+      const file = path.join(folder, "mine", `first.${verb}`);
+      run("bold-relay-server", verb, file);
+      expect(existsSync(file)).toBe(true);
+    }
   } finally {
+    await board?.stop();
+    await browser.close();
     server.kill("SIGTERM");
   }
   expect(await ended).toBe(0);

@@ -358,7 +358,9 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       ),
     /** What is wrong with a description as it stands, and what saving it would change. Nothing is saved. */
     checkDescription: (kind: DescriptionKind, description: object) =>
-      json<DescriptionCheckView>(send("POST", `/api/v1/descriptions/${kind}/check`, description)),
+      json<DescriptionCheckView>(
+        send("POST", `/api/v1/descriptions/${kind}/${encodeURIComponent(slugIn(description))}/check`, description),
+      ),
     /** What is wrong with the plan of a translator, its form and against the sites. Nothing is kept. */
     checkPlan: (plan: object) => json<PlanCheckView>(send("POST", "/api/v1/translators/check", plan)),
     /** The JSON Schema of a kind of description. */
@@ -424,6 +426,12 @@ export function createClient({ baseUrl, key }: ClientOptions) {
       return readEvents<LiveEvent>(send("GET", "/api/v1/live", undefined, { signal, headers }), onEvent);
     },
   };
+}
+
+/** What is being written may have none so far, or anything. */
+function slugIn(description: object): string {
+  const { slug } = description as { slug?: unknown };
+  return typeof slug === "string" && slug !== "" ? slug : "new";
 }
 
 const METHODS = { site: "PATCH", put: "PUT", patch: "PATCH", delete: "DELETE" } as const;

@@ -169,7 +169,7 @@ export interface DescriptionVersionView {
   changes: AuditChange[];
 }
 
-/** POST /api/v1/descriptions/<kind>/check: nothing is saved. */
+/** POST /api/v1/descriptions/<kind>/<slug>/check: nothing is saved. */
 export interface DescriptionCheckView {
   /** The version that it was compared with; 0: there is none of this identifier. */
   version: number;

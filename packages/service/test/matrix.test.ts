@@ -164,10 +164,10 @@ const TRIES: Partial<Record<RouteName, Try>> = {
     );
     return { path: `/sites/${siteOf(place)}/channels/${name}` };
   },
-  "POST /descriptions/:kind/check": async (place) =>
+  "POST /descriptions/:kind/:slug/check": async (place) =>
     place === "team"
-      ? { path: "/descriptions/inlet/check", body: { slug: fresh("inlet"), name: "x", kind: "hook", site: null } }
-      : { path: "/descriptions/site/check", body: (await described(place)).body },
+      ? { path: "/descriptions/inlet/new/check", body: { slug: fresh("inlet"), name: "x", kind: "hook", site: null } }
+      : { path: `/descriptions/site/${siteOf(place)}/check`, body: (await described(place)).body },
   "GET /descriptions/:kind/:slug/versions": async (place) =>
     place === "team"
       ? { path: `/descriptions/inlet/${await inletAt(place)}/versions` }

@@ -73,7 +73,7 @@ describe("a set-up file", () => {
   });
 
   it.each([
-    ["a wildcard in an identifier", { slug: "a+b", name: "x", rooms: [] }, /"slug" may hold small letters/],
+    ["a wildcard in an identifier", { slug: "a+b", name: "x", rooms: [] }, /“slug” may hold small letters/],
     [
       "a profile that does not exist",
       {

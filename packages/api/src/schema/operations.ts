@@ -392,7 +392,7 @@ export const operations = {
     body: partSchema,
     answers: { 200: "PlanCheckView" },
   },
-  "POST /descriptions/:kind/check": {
+  "POST /descriptions/:kind/:slug/check": {
     right: "build",
     about: "Check a description: list all its mistakes with their places, and what saving it would change",
     body: partSchema,

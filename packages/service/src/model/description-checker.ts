@@ -3,7 +3,7 @@
  * read takes memory; one that takes too long is stopped with its thread, and the next question starts another.
  */
 import { Worker } from "node:worker_threads";
-import { type Finding, type Profile, RelayError } from "@bold-relay/core";
+import { type AuditChange, type Finding, type Profile, RelayError } from "@bold-relay/core";
 import type { Log } from "../platform/log.ts";
 import type { CheckedSite, SiteSource } from "./check-site.ts";
 import { type Form, readForm } from "./forms.ts";
@@ -53,6 +53,11 @@ export class DescriptionChecker {
   async form<Body extends object>(form: Form, text: string): Promise<Body> {
     const read = text.length <= SMALL ? readForm(form, text) : await this.inTurn({ ask: "form", form, text });
     return read as Body;
+  }
+
+  /** See `siteVersionChanges`. @throws RelayError service-busy */
+  changes(slug: string, now: number, then: number): Promise<AuditChange[]> {
+    return this.inTurn({ ask: "changes", slug, now, then }) as Promise<AuditChange[]>;
   }
 
   /** @throws RelayError service-busy */

@@ -4,6 +4,7 @@ import { type ErrorCode, type ErrorFacts, type Profile, RelayError } from "@bold
 import { createPool } from "../store/pool.ts";
 import { checkProfileAt, checkSiteChange, type SiteSource } from "./check-site.ts";
 import { type Form, readForm } from "./forms.ts";
+import { siteVersionChanges } from "./version-changes.ts";
 
 export type Question =
   | {
@@ -13,6 +14,7 @@ export type Question =
       readonly source: SiteSource;
       readonly reach: readonly string[] | null;
     }
+  | { readonly id: number; readonly ask: "changes"; readonly slug: string; readonly now: number; readonly then: number }
   | { readonly id: number; readonly ask: "form"; readonly form: Form; readonly text: string }
   | { readonly id: number; readonly ask: "profile"; readonly profile: Profile; readonly sites: readonly string[] };
 
@@ -35,6 +37,8 @@ async function answer(question: Question): Promise<Reply> {
   try {
     if (question.ask === "site")
       return { id, result: await checkSiteChange(pool, question.slug, question.source, question.reach) };
+    if (question.ask === "changes")
+      return { id, result: await siteVersionChanges(pool, question.slug, question.now, question.then) };
     if (question.ask === "form") return { id, result: readForm(question.form, question.text) };
     return { id, result: await checkProfileAt(pool, question.profile, question.sites) };
   } catch (error) {

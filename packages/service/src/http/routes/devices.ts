@@ -56,7 +56,7 @@ export function deviceRoutes({
 
     /** A translator's plan stays with the translator: nothing of it is kept or written to a log. */
     "POST /translators/check": async (req, res, { sites }) => {
-      const plan = await readBody(req, partSchema, { bytes: limits.inletBytes, withinMs: limits.siteWithinMs });
+      const plan = await readBody(req, partSchema, { bytes: limits.planBytes, withinMs: limits.siteWithinMs });
       const mistakes = planMistakes(plan).map((one) => ({ level: "wrong" as const, ...one }));
       const devices = mistakes.length > 0 ? [] : (plan as unknown as Plan).devices;
       const findings = [...mistakes, ...translatedFindings(devices, board.snapshot, sites)];

@@ -1,7 +1,7 @@
 /** Versions of descriptions: what there were, and what going back would change. Going back is saving one again. */
 import type { DescriptionVersionView, VersionRecordView } from "@bold-relay/api";
 import { fileSchemas } from "@bold-relay/api/schema";
-import { RelayError } from "@bold-relay/core";
+import { type AuditChange, RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 import { type Admitted, requireSite } from "../../auth/caller.ts";
 import { type Description, type DescriptionKind, findVersion, findVersions } from "../../store/description-versions.ts";
@@ -11,7 +11,7 @@ import type { HttpDeps } from "../deps.ts";
 import { namedIn } from "./description-kind.ts";
 import { withoutPin } from "./inlet-pin.ts";
 
-export function versionRoutes({ guard, pool }: Pick<HttpDeps, "guard" | "pool">): Router {
+export function versionRoutes({ guard, pool, checker }: Pick<HttpDeps, "guard" | "pool" | "checker">): Router {
   let schemas: Record<string, object> | null = null;
 
   return guard.routes({
@@ -39,14 +39,9 @@ export function versionRoutes({ guard, pool }: Pick<HttpDeps, "guard" | "pool">)
       const description = await shown(kind, slug, version, caller);
       if (description === null)
         throw new RelayError("not-found", { what: `Version ${req.params.version} of the ${kind} ${slug}` });
-      const now = (await findVersions(pool, kind, slug)).find(({ current }) => current)?.version ?? 0;
-      const present = now === 0 ? null : await shown(kind, slug, now, caller);
-      res.json({
-        version,
-        description,
-        current: now,
-        changes: descriptionChanges(kind, present, description),
-      } satisfies DescriptionVersionView);
+      const current = (await findVersions(pool, kind, slug)).find((one) => one.current)?.version ?? 0;
+      const changes = await changesTo(kind, slug, { current, version, description }, caller);
+      res.json({ version, description, current, changes } satisfies DescriptionVersionView);
     },
 
     "GET /schemas/:kind": (req, res) => {
@@ -55,6 +50,17 @@ export function versionRoutes({ guard, pool }: Pick<HttpDeps, "guard" | "pool">)
       res.json(schemas[kind]);
     },
   });
+
+  async function changesTo(
+    kind: DescriptionKind,
+    slug: string,
+    { current, version, description }: { current: number; version: number; description: Description },
+    caller: Admitted,
+  ): Promise<AuditChange[]> {
+    if (kind === "site") return checker.changes(slug, current, version);
+    const present = current === 0 ? null : await shown(kind, slug, current, caller);
+    return descriptionChanges(kind, present, description);
+  }
 
   /** null: there is none, or it belonged to a site that is not the caller's. */
   async function shown(

@@ -24,6 +24,8 @@ export const limits = Object.freeze({
   siteBytes: 10_485_760,
   /** Largest description of an inlet, bytes: it is read on the event loop. */
   inletBytes: 262_144,
+  /** Largest plan of a translator, bytes: it is read on the event loop. */
+  planBytes: 65_536,
   /** Longest time for a description to arrive. */
   siteWithinMs: 25_000,
   /** Longest time for a request body to arrive. */
