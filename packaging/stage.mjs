@@ -90,10 +90,18 @@ function installDependencies(tree, arch) {
   });
   const modules = path.join(tree, "node_modules");
   cpSync(path.join(work, "node_modules"), modules, { recursive: true, verbatimSymlinks: true });
+  // A version that only one of ours needs stands within it.
+  const own = Object.keys(PACKAGES)
+    .map((name) => path.join("packages", name, "node_modules"))
+    .filter((folder) => existsSync(path.join(work, folder)));
+  for (const folder of own)
+    cpSync(path.join(work, folder), path.join(tree, folder), { recursive: true, verbatimSymlinks: true });
   rmSync(work, { recursive: true });
-  rmSync(path.join(modules, ".bin"), { recursive: true, force: true });
-  rmSync(path.join(modules, ".package-lock.json"), { force: true });
-  prune(modules);
+  for (const folder of [modules, ...own.map((one) => path.join(tree, one))]) {
+    rmSync(path.join(folder, ".bin"), { recursive: true, force: true });
+    rmSync(path.join(folder, ".package-lock.json"), { force: true });
+    prune(folder);
+  }
   for (const name of readdirSync(path.join(modules, "@bold-relay")))
     if (!(name in PACKAGES)) rmSync(path.join(modules, "@bold-relay", name));
 }

@@ -121,6 +121,21 @@ it("holds what runs, and nothing that builds, tests or watches", () => {
     "service",
     "translators",
   ]);
+  // Each of ours finds each of its dependencies in the version that it asks for.
+  for (const name of ["api", "cli", "service", "translators"]) {
+    const folder = path.join(home, "packages", name);
+    const { dependencies } = JSON.parse(readFileSync(path.join(folder, "package.json"), "utf8")) as {
+      dependencies: Record<string, string>;
+    };
+    for (const [dependency, version] of Object.entries(dependencies).filter(
+      ([one]) => !one.startsWith("@bold-relay/"),
+    )) {
+      const places = [path.join(folder, "node_modules", dependency), path.join(home, "node_modules", dependency)];
+      const place = places.find((one) => existsSync(path.join(one, "package.json"))) ?? dependency;
+      const found = JSON.parse(readFileSync(path.join(place, "package.json"), "utf8")) as { version: string };
+      expect([name, dependency, found.version]).toEqual([name, dependency, version]);
+    }
+  }
   const files = readdirSync(home, { recursive: true, encoding: "utf8" });
   expect(files.filter((file) => /\.(map|tsbuildinfo)$|(^|\/)\.env/.test(file))).toEqual([]);
   const open = files.filter((file) => (statSync(path.join(home, file)).mode & 0o022) !== 0);
