@@ -114,6 +114,18 @@ describe("the versions of a description", () => {
     expect((await world.client.versions("site", world.site))[0]?.version).toBe((versions[0]?.version ?? 0) + 1);
   });
 
+  it("bring back a site that was deleted, with everything in it", async () => {
+    const { site } = await world.client.site(world.site);
+    const spare = { ...site, slug: "spare-hall", name: "Spare hall" };
+    await world.client.saveSite(spare, 0);
+    await world.client.deleteSite("spare-hall", 1);
+    const before = versionBefore(await world.client.versions("site", "spare-hall"));
+    expect(before).toMatchObject({ version: 1, current: false });
+    await restoreVersion(world.client, "site", "spare-hall", before?.version ?? 0);
+    expect((await world.client.site("spare-hall")).site).toEqual(spare);
+    await world.client.deleteSite("spare-hall", null);
+  });
+
   it("bring back a notification that was deleted, as a newer version", async () => {
     const to = { topic: `${world.site}/told` };
     const one = { slug: "night-desk", name: "Night desk", site: world.site, on: { alerts: true }, to };

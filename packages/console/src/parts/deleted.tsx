@@ -7,13 +7,20 @@ import { client } from "../api/queries.ts";
 import { QUIET, Trouble } from "./form.tsx";
 import { refreshDescriptions } from "./refresh.ts";
 
+/** What is kept, and what undoing does not bring back. */
+const KEPT: Readonly<Record<Exclude<DescriptionKind, "inlet">, string>> = {
+  site: "Log and history stay. Undo does not bring back the roles that members had there.",
+  profile: "Undo brings it back as it was.",
+  notification: "Undo does not bring back its delivery log and its signing secret.",
+};
+
 export function Deleted({
   kind,
   slug,
   name,
   onDone,
 }: {
-  kind: DescriptionKind;
+  kind: keyof typeof KEPT;
   slug: string;
   name: string;
   onDone: () => void;
@@ -33,7 +40,7 @@ export function Deleted({
   return (
     <div role="status" className="mt-3 border-act border-l-[3px] bg-act-wash px-4 py-2 text-note">
       <p className="flex flex-wrap gap-x-4">
-        {name} is deleted. Log and history stay.
+        {name} is deleted. {KEPT[kind]}
         <Button onClick={() => void undo()} className={QUIET}>
           Undo
         </Button>

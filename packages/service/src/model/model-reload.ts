@@ -99,7 +99,7 @@ export class ModelReload {
     return this.inTurn(() =>
       this.take(
         async (db) => {
-          await deleteSite(db, slug, actor.name, version);
+          await deleteSite(db, slug, version);
           await this.deps.audit.record({ actor, action: "site deleted", object: slug }, db);
         },
         [slug],

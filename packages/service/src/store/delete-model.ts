@@ -8,11 +8,10 @@ import type { Db } from "./pool.ts";
  * Deletes a site with its rooms, devices and channels. Roles that members have there end.
  *
  * @param db inside a transaction
- * @param by who deletes it, for its versions
  * @param version that it was looked at; null: whatever it is
  * @throws RelayError not-found, changed-meanwhile, or depended-on while inlets or notifications belong to it
  */
-export async function deleteSite(db: Db, slug: string, by: string, version: number | null): Promise<void> {
+export async function deleteSite(db: Db, slug: string, version: number | null): Promise<void> {
   const { rows } = await db.query<{ id: number; name: string }>(
     "select id, name from site where slug = $1 and removed_at is null for update",
     [slug],
@@ -20,7 +19,7 @@ export async function deleteSite(db: Db, slug: string, by: string, version: numb
   const [site] = rows;
   if (!site) throw new RelayError("not-found", { what: `The site ${slug}` });
   await requireNoDependants(db, site.id, slug);
-  await savePrepared(db, preparedSite({ slug, name: site.name, rooms: [] }), by, version);
+  await savePrepared(db, preparedSite({ slug, name: site.name, rooms: [] }), null, version);
   await db.query("update site set removed_at = now() where id = $1", [site.id]);
   await db.query("delete from membership where site_id = $1", [site.id]);
 }

@@ -175,13 +175,18 @@ export function saveSite(db: Db, site: SiteDescription, by: string, version: num
  * they keep their history; those that are gone are marked as removed.
  *
  * @param db inside a transaction
- * @param by who saves it, for its versions
+ * @param by who saves it, for its versions; null: it is on its way to be deleted, and is no version to come back to
  * @param version that the description was made from, 0 for a site that is not there so far; null: whatever it is
  * @returns the version that it is now
  * @throws RelayError changed-meanwhile
  * @throws Error when a device names a profile that does not exist
  */
-export async function savePrepared(db: Db, site: PreparedSite, by: string, version: number | null): Promise<number> {
+export async function savePrepared(
+  db: Db,
+  site: PreparedSite,
+  by: string | null,
+  version: number | null,
+): Promise<number> {
   const { rows: known } = await db.query("select version, removed_at from site where slug = $1 for update", [
     site.slug,
   ]);
@@ -199,7 +204,7 @@ export async function savePrepared(db: Db, site: PreparedSite, by: string, versi
   await requireProfiles(db, site);
   await db.query(REMOVE, [siteId, site.channels]);
   await db.query(SAVE_SITE, [siteId, site.channels]);
-  await keepVersion(db, "site", site.slug, by);
+  if (by !== null) await keepVersion(db, "site", site.slug, by);
   return rows[0].version;
 }
 
