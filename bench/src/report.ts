@@ -101,3 +101,10 @@ const RIGHT: ("left" | "right")[] = ["left", "left", "right", "right", "right", 
 function row(path: string, load: string, { count, perSecond, p50, p99 }: LoadResult): string[] {
   return [path, load, String(count), perSecond.toFixed(0), p50.toFixed(2), p99.toFixed(2)];
 }
+
+/** @example rangeText([90, 93, 96]) // → "90-96, median 93" */
+export function rangeText(figures: readonly number[]): string {
+  const sorted = [...figures].sort((one, other) => one - other);
+  const [least, most] = [sorted[0], sorted.at(-1)];
+  return least === most ? String(least) : `${least}-${most}, median ${sorted[Math.floor(sorted.length / 2)]}`;
+}

@@ -92,6 +92,8 @@ export interface SiteView {
 export interface BoardView {
   /** When this was true. */
   at: string;
+  /** The last live event that this knows of: as `Last-Event-ID` of GET /live it brings what changed since, for a minute. */
+  event: string;
   sites: SiteView[];
 }
 

@@ -1,25 +1,7 @@
-/** What comes back of a call: events one after the other, or the problem that was told (RFC 9457). */ import { createParser } from "eventsource-parser";
+/** The problem that a call was answered with (RFC 9457), and the events of a stream. */
 import type { WireEvents } from "./device-view.ts";
 import type { LiveEvents } from "./live-view.ts";
 import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
-
-export async function readEvents<Event extends LiveEvent | WireEvent>(
-  response: Promise<Response>,
-  onEvent: (event: Event, id: string | undefined) => void,
-): Promise<void> {
-  const { body } = await response;
-  if (!body) return;
-  const parser = createParser({
-    onEvent: ({ event, data, id }) => onEvent({ name: event, data: JSON.parse(data) } as Event, id),
-  });
-  const decoder = new TextDecoder();
-  const reader = body.getReader();
-  for (;;) {
-    const { done, value } = await reader.read();
-    if (done) return;
-    parser.feed(decoder.decode(value, { stream: true }));
-  }
-}
 
 export async function problemFrom(response: Response, baseUrl: string): Promise<Error> {
   const text = await response.text();

@@ -10,6 +10,7 @@ export * from "./device-view.ts";
 export * from "./inlet-view.ts";
 export * from "./live-view.ts";
 export * from "./notification-view.ts";
+export * from "./operate-client.ts";
 export * from "./people-view.ts";
 export * from "./problem.ts";
 export * from "./request-view.ts";

@@ -71,3 +71,19 @@ it("goes on after the last event that was heard, without a gap; says reset when 
   const stale = await listen(told("hello"), "00000000-1");
   expect(stale.events.map((event) => event.name)).toEqual(["reset", "hello"]);
 });
+
+it("goes on from where the board was read, also when nobody listened meanwhile", async () => {
+  const before = (await world.client.board()).event;
+  expect((await world.ask("wren/hall", "off")).outcome).toBe("delivered");
+  const stop = new AbortController();
+  const events: LiveEvent[] = [];
+  await new Promise<void>((resolve, reject) => {
+    const onEvent = (event: LiveEvent) => {
+      events.push(event);
+      if (event.name === "channel" && event.data.observed?.value === "off") resolve();
+    };
+    world.client.live(onEvent, stop.signal, before).catch(reject);
+  });
+  stop.abort();
+  expect(events[0]).toMatchObject({ name: "hello", data: { resumed: true } });
+});

@@ -1,67 +1,8 @@
-/** What the pages read from the service, each under one name in the cache. */
-import {
-  type BoardView,
-  type ChannelView,
-  type CommissioningView,
-  createClient,
-  type DescriptionKind,
-  type LogQuery,
-  ProblemError,
-  type SessionView,
-  type StatisticsQuery,
-} from "@bold-relay/api";
-import { type Right, type Role, sitesWith } from "@bold-relay/core";
-import { keepPreviousData, type QueryClient, useInfiniteQuery, useQuery, useQueryClient } from "@tanstack/react-query";
-import { BoardReader, withChannel } from "../live/board-cache.ts";
-
-/** The console lives at the service's own address and has a session cookie. */
-export const client = createClient({ baseUrl: "" });
-
-const board = new BoardReader(() => client.board());
-
-export const names = {
-  session: ["session"],
-  account: ["account"],
-  board: ["board"],
-  status: ["status"],
-  devices: ["devices"],
-  sites: ["sites"],
-  versions: ["versions"],
-  commissionings: (device: string) => ["devices", device],
-  log: ["log"],
-  trace: (request: string) => ["trace", request],
-  day: (channel: string) => ["day", channel],
-  alerts: ["alerts"],
-  statistics: ["statistics"],
-  inlets: ["inlets"],
-  notifications: ["notifications"],
-  team: ["team"],
-} as const;
-
-/** The member who is signed in; null when nobody is. */
-export function useSession(): { isPending: boolean; data: SessionView | null; trouble: string | null } {
-  const { data, isPending, error } = useQuery({
-    queryKey: names.session,
-    retry: false,
-    queryFn: async () => {
-      try {
-        return await client.session();
-      } catch (error) {
-        if (error instanceof ProblemError && error.problem.code === "not-signed-in") return null;
-        throw error;
-      }
-    },
-  });
-  return { isPending, data: data ?? null, trouble: error?.message ?? null };
-}
-
-export function useBoard() {
-  return useQuery({ queryKey: names.board, queryFn: () => board.read(), staleTime: Number.POSITIVE_INFINITY });
-}
-
-export function useStatus() {
-  return useQuery({ queryKey: names.status, queryFn: () => client.status(), refetchInterval: 10_000 });
-}
+/** What pages other than the Board read from the service, each under one name in the cache. */
+import type { CommissioningView, DescriptionKind, LogQuery, StatisticsQuery } from "@bold-relay/api";
+import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { client } from "./client.ts";
+import { names } from "./operate.ts";
 
 /** The journal, page after page, newest first. What was read stays on the screen while another filter is read. */
 export function useLog(query: Omit<LogQuery, "before">) {
@@ -72,10 +13,6 @@ export function useLog(query: Omit<LogQuery, "before">) {
     getNextPageParam: (page) => page.next,
     placeholderData: keepPreviousData,
   });
-}
-
-export function useTrace(request: string) {
-  return useQuery({ queryKey: names.trace(request), queryFn: () => client.trace(request) });
 }
 
 /** The last 24 hours of a channel, in this browser's time zone. */
@@ -113,17 +50,6 @@ export function useCommissionings(device: string) {
 
 function isMoving(run: CommissioningView | undefined): boolean {
   return run !== undefined && (run.steps[0]?.state === "waiting" || run.steps.some(({ state }) => state === "running"));
-}
-
-/** How many alerts are open, for whoever may see them. */
-export function useOpenAlerts(enabled: boolean): number {
-  const { data } = useQuery({
-    queryKey: [...names.alerts, "open"],
-    queryFn: () => client.alerts(),
-    enabled,
-    refetchInterval: 60_000,
-  });
-  return data?.length ?? 0;
 }
 
 /** Alerts, resolved and snoozed ones too. */
@@ -200,51 +126,4 @@ export function useKeys() {
 
 export function useAudit() {
   return useQuery({ queryKey: [...names.team, "audit"], queryFn: () => client.audit() });
-}
-
-/** The id of who is signed in. */
-export function useMemberId(): number | null {
-  return useSession().data?.id ?? null;
-}
-
-/** Who is signed in, for pages that only exist when somebody is. */
-export function useMemberName(): string | null {
-  return useSession().data?.name ?? null;
-}
-
-/**
- * Whether the member has a right.
- *
- * @param site at this one; left out: anywhere
- */
-export function useMay(right: Right, site?: string): boolean {
-  const { data: session } = useSession();
-  if (!session) return false;
-  const { role, sites } = session;
-  const standing = { team: sites === null ? role : null, sites: sitesOf(session) };
-  const where = sitesWith(standing, right);
-  return site === undefined ? where?.length !== 0 : where === null || where.includes(site);
-}
-
-function sitesOf({ sites }: SessionView): Record<string, Role> {
-  return Object.fromEntries((sites ?? []).map((one) => [one.site, one.role]));
-}
-
-/** Signs out, here and at the service. */
-export function useSignOut(): () => Promise<void> {
-  const queries = useQueryClient();
-  return async () => {
-    await client.signOut().catch(() => {
-      // Without an answer the session may live on at the service until it expires; here it is over.
-    });
-    queries.setQueryData(names.session, null);
-    // Nothing that was read under this session is left for the next one.
-    queries.removeQueries({ predicate: ({ queryKey }) => queryKey[0] !== names.session[0] });
-  };
-}
-
-/** Puts one channel in its place on the board, whether it was read or is being read. */
-export function placeChannel(queries: QueryClient, channel: ChannelView): void {
-  board.changed(channel);
-  queries.setQueryData<BoardView>(names.board, (known) => known && withChannel(known, channel));
 }

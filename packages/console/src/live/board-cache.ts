@@ -43,3 +43,17 @@ export class BoardReader {
     for (const changes of this.readings) changes.push(channel);
   }
 }
+
+/**
+ * The board of which nothing was heard since then: no state of it counts as known.
+ *
+ * @param since ms since 1970
+ */
+export function asLastHeard(board: BoardView, since: number): BoardView {
+  const asOf = new Date(since).toISOString();
+  const aged = (channel: ChannelView): ChannelView =>
+    channel.observed === null || channel.observed.stale !== null
+      ? channel
+      : { ...channel, observed: { ...channel.observed, stale: "unheard", asOf } };
+  return { ...board, sites: board.sites.map((site) => ({ ...site, channels: site.channels.map(aged) })) };
+}

@@ -2,11 +2,10 @@
 import { type LiveEvent, ProblemError, type StatusView } from "@bold-relay/api";
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, names, placeChannel } from "../api/queries.ts";
+import { boardQuery, placeChannel } from "../api/board.ts";
+import { names, operate } from "../api/operate.ts";
+import type { LiveState } from "./connection.ts";
 import { renew } from "./renew.ts";
-
-/** `since`: until when what is shown was true, ms since 1970. */
-export type LiveState = { readonly connected: true } | { readonly connected: false; readonly since: number };
 
 const FIRST_PAUSE_MS = 400;
 const LONGEST_PAUSE_MS = 5_000;
@@ -28,7 +27,11 @@ async function keepListening(
   signal: AbortSignal,
 ): Promise<void> {
   let pauseMs = FIRST_PAUSE_MS;
-  let lastId: string | undefined;
+  // Where the board was read, events go on: it need not be read again.
+  let lastId = await queries.fetchQuery(boardQuery).then(
+    ({ event }): string | undefined => event,
+    () => undefined,
+  );
   const onEvent = (event: LiveEvent, id: string | undefined) => {
     lastId = id ?? lastId;
     if (event.name === "hello") {
@@ -39,7 +42,7 @@ async function keepListening(
   };
   while (!signal.aborted) {
     try {
-      await client.live(onEvent, signal, lastId);
+      await operate.live(onEvent, signal, lastId);
     } catch (error) {
       if (signal.aborted) return;
       // The session is over: the sign-in page takes over.

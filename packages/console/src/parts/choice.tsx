@@ -1,5 +1,5 @@
 /** One of several that exclude each other, as a key that stays down: a filter, a span of time. */
-import { Button } from "@headlessui/react";
+import { Button } from "./button.tsx";
 
 interface ChoiceProps {
   readonly pressed: boolean;
@@ -13,7 +13,7 @@ export function Choice({ pressed, onPress, children }: ChoiceProps) {
       aria-pressed={pressed}
       onClick={onPress}
       className={`h-8 rounded-key px-2.5 font-semibold text-note ${
-        pressed ? "bg-ink text-letters" : "text-soft data-hover:bg-act-wash data-hover:text-act"
+        pressed ? "bg-ink text-letters" : "text-soft hover:bg-act-wash hover:text-act"
       }`}
     >
       {children}

@@ -1,9 +1,9 @@
 /** That a description was deleted, with the way back. */
 import { type DescriptionKind, restoreVersion, versionBefore } from "@bold-relay/api";
-import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client } from "../api/queries.ts";
+import { client } from "../api/client.ts";
+import { Button } from "./button.tsx";
 import { QUIET, Trouble } from "./form.tsx";
 import { refreshDescriptions } from "./refresh.ts";
 

@@ -1,6 +1,7 @@
 /** What pages with forms share: fields, keys, troubles, secrets that are shown once. */
-import { Button } from "@headlessui/react";
+
 import { useState } from "react";
+import { Button } from "./button.tsx";
 
 export const FIELD = "h-9 rounded-key border border-soft bg-enclosure px-2.5";
 export const STRONG = "h-9 rounded-key bg-act px-3 font-semibold text-letters text-note";

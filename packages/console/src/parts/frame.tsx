@@ -1,17 +1,25 @@
 /** What stands around every page: the sites, how the parts are, who is signed in. */
 import type { PartStatus, SessionView } from "@bold-relay/api";
-import { formatDuration } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
-import { Link, Outlet } from "react-router";
-import { useSignOut, useStatus } from "../api/queries.ts";
+import { formatAgo, formatDuration } from "@bold-relay/core";
+import { useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, Suspense, useEffect, useRef } from "react";
+import { Link, useLocation } from "wouter";
+import { useStatus } from "../api/board.ts";
+import { useSignOut } from "../api/session.ts";
+import { ConnectionProvider, type LiveState } from "../live/connection.ts";
 import { useLive } from "../live/use-live.ts";
+import { useNow } from "../live/use-now.ts";
+import { Button } from "./button.tsx";
 import { BottomBar, SideNavigation } from "./navigation.tsx";
+import { PageBoundary } from "./page-boundary.tsx";
 import { ProductSign } from "./product-sign.tsx";
 import { when } from "./time.ts";
 
-export function Frame({ session }: { session: SessionView }) {
+export function Frame({ session, children }: { session: SessionView; children: ReactNode }) {
   const live = useLive();
   const signOut = useSignOut();
+  useKeptOnThisDevice(session.name, live);
+  const [pathname] = useLocation();
   return (
     <div className="flex min-h-dvh">
       <aside className="print:hidden sticky top-0 flex h-dvh w-[150px] shrink-0 flex-col overflow-y-auto border-rule border-r bg-sheet py-4 max-md:hidden">
@@ -34,18 +42,42 @@ export function Frame({ session }: { session: SessionView }) {
       </aside>
       <main className="min-w-0 flex-1 max-md:pb-[52px]">
         {!live.connected && <LostBar since={live.since} />}
-        <Outlet />
+        <PageBoundary page={pathname}>
+          <ConnectionProvider value={live}>
+            <Suspense fallback={null}>{children}</Suspense>
+          </ConnectionProvider>
+        </PageBoundary>
       </main>
       <BottomBar session={session} />
     </div>
   );
 }
 
+/** Once the page stands: it is in nobody's way, and nothing else waits for it. */
+function useKeptOnThisDevice(member: string, live: LiveState): void {
+  const queries = useQueryClient();
+  const current = useRef(live.connected);
+  current.current = live.connected;
+  useEffect(() => {
+    const stop = new AbortController();
+    const start = async () => {
+      const { keepOnThisDevice } = await import("../live/on-this-device.ts");
+      if (!stop.signal.aborted) keepOnThisDevice(queries, member, () => current.current, stop.signal);
+    };
+    const timer = setTimeout(() => void start().catch(() => {}), AFTER_MS);
+    stop.signal.addEventListener("abort", () => clearTimeout(timer));
+    return () => stop.abort();
+  }, [queries, member]);
+}
+
+const AFTER_MS = 3_000;
+
 function LostBar({ since }: { since: number }) {
+  const now = useNow();
   return (
     <p role="alert" className="border-wrong border-l-[3px] bg-wrong-wash px-5 py-2 text-body">
-      <strong className="font-semibold">No connection to the service.</strong> This page shows the state of{" "}
-      {when.clock(since)}. Reconnecting.
+      <strong className="font-semibold">No connection to the service.</strong> This page shows what was known at{" "}
+      {when.clock(since)}, {formatAgo(now - since)}. Reconnecting.
     </p>
   );
 }

@@ -1,5 +1,5 @@
 /** Keys side by side. What is is filled; what was asked and is not proven is outlined until it is, or is not. */
-import { Button } from "@headlessui/react";
+import { Button } from "./button.tsx";
 import { useHold } from "./use-hold.ts";
 
 export interface Key<Meaning> {
@@ -36,7 +36,7 @@ export function Keys<Meaning>({ name, keys, onPress }: KeysProps<Meaning>) {
             aria-label={key.spoken}
             aria-pressed={key.is ?? undefined}
             onClick={() => void onPress(key.meaning)}
-            className={`${SHAPE} data-active:bg-act data-active:text-letters ${look(key)}`}
+            className={`${SHAPE} active:bg-act active:text-letters ${look(key)}`}
           >
             {key.label}
           </Button>
@@ -78,5 +78,5 @@ function HeldKey<Meaning>({ held: key, hold, onPress }: HeldKeyProps<Meaning>) {
 function look({ is, asked }: Key<unknown>): string {
   if (asked && !is) return "text-act outline-2 outline-act outline-dashed -outline-offset-2";
   if (is) return "bg-ink text-letters";
-  return `${is === null ? "text-act" : "text-soft"} data-hover:bg-act-wash data-hover:text-act`;
+  return `${is === null ? "text-act" : "text-soft"} hover:bg-act-wash hover:text-act`;
 }

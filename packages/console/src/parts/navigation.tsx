@@ -1,8 +1,10 @@
 /** The way between pages: beside the page on a wide screen; on a phone one row at its lower edge, and the rest under More. */
 import type { SessionView } from "@bold-relay/api";
-import { Button, Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
-import { Link, useLocation, useParams } from "react-router";
-import { useBoard, useMay, useOpenAlerts, useSignOut } from "../api/queries.ts";
+import { useRef } from "react";
+import { Link, useLocation, useRoute } from "wouter";
+import { useBoard, useOpenAlerts } from "../api/board.ts";
+import { useMay, useSignOut } from "../api/session.ts";
+import { Button } from "./button.tsx";
 
 interface Page {
   readonly to: string;
@@ -18,8 +20,9 @@ interface PageGroup {
 /** @returns the pages that this member may open: the sites of the Board first, then the groups in the order of work */
 function usePages(): { readonly sites: readonly Page[]; readonly groups: readonly PageGroup[] } {
   const { data: board } = useBoard();
-  const { site: shown } = useParams();
-  const { pathname } = useLocation();
+  const [, match] = useRoute("/board/:site?/*?");
+  const shown = match?.site;
+  const [pathname] = useLocation();
   const [mayOperate, mayBuild] = [useMay("operate"), useMay("build")];
   const open = useOpenAlerts(mayOperate);
   const onBoard = pathname.startsWith("/board") || pathname.startsWith("/history");
@@ -100,6 +103,8 @@ export function BottomBar({ session }: { session: SessionView }) {
   const { sites, groups } = usePages();
   const [operate, ...others] = groups;
   const [site] = sites;
+  const more = useRef<HTMLDivElement>(null);
+  const close = () => more.current?.hidePopover();
   const board = site && { to: "/board", name: "Board", current: sites.some(({ current }) => current) };
   return (
     <nav
@@ -118,28 +123,31 @@ export function BottomBar({ session }: { session: SessionView }) {
           {page.name}
         </Link>
       ))}
-      <Popover className="flex flex-1">
-        <PopoverButton className="flex flex-1 items-center justify-center border-transparent border-t-[3px] font-medium font-plate text-note text-soft data-open:text-act">
-          More
-        </PopoverButton>
-        <PopoverPanel className="fixed inset-x-0 bottom-[52px] max-h-[70dvh] overflow-y-auto border-rule border-t bg-sheet pt-3">
-          {({ close }) => (
-            <>
-              {[{ title: "Sites", pages: sites.length > 1 ? sites : [] }, ...others]
-                .filter(({ pages }) => pages.length > 0)
-                .map(({ title, pages }) => (
-                  <div key={title} className="pb-3">
-                    <p className="px-4 pb-1 font-plate font-medium text-note text-soft">{title}</p>
-                    {pages.map((page) => (
-                      <PageLink key={page.to} page={page} onPress={() => close()} />
-                    ))}
-                  </div>
-                ))}
-              <AccountRow session={session} onPress={() => close()} />
-            </>
-          )}
-        </PopoverPanel>
-      </Popover>
+      <button
+        type="button"
+        popoverTarget="more-pages"
+        className="flex flex-1 items-center justify-center border-transparent border-t-[3px] font-medium font-plate text-note text-soft"
+      >
+        More
+      </button>
+      <div
+        ref={more}
+        id="more-pages"
+        popover="auto"
+        className="inset-x-0 top-auto bottom-[52px] m-0 max-h-[70dvh] w-full overflow-y-auto border-rule border-t bg-sheet pt-3 text-ink"
+      >
+        {[{ title: "Sites", pages: sites.length > 1 ? sites : [] }, ...others]
+          .filter(({ pages }) => pages.length > 0)
+          .map(({ title, pages }) => (
+            <div key={title} className="pb-3">
+              <p className="px-4 pb-1 font-plate font-medium text-note text-soft">{title}</p>
+              {pages.map((page) => (
+                <PageLink key={page.to} page={page} onPress={close} />
+              ))}
+            </div>
+          ))}
+        <AccountRow session={session} onPress={close} />
+      </div>
     </nav>
   );
 }

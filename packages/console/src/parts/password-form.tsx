@@ -1,5 +1,6 @@
 /** One's own password, asked for again before what an open page must not do by itself. */
-import { Button, Field, Input, Label } from "@headlessui/react";
+import { Field, Input, Label } from "@headlessui/react";
+import { Button } from "./button.tsx";
 import { FIELD, STRONG } from "./form.tsx";
 
 /** @param verb what the button does, with its object: "Remove app" */

@@ -1,6 +1,7 @@
 /** Asks for a reason before something that another person may have to answer for. */
-import { Button, Dialog, DialogPanel, DialogTitle, Field, Input, Label } from "@headlessui/react";
+import { Dialog, DialogPanel, DialogTitle, Field, Input, Label } from "@headlessui/react";
 import type { FormEvent } from "react";
+import { Button } from "./button.tsx";
 
 interface ReasonDialogProps {
   readonly open: boolean;

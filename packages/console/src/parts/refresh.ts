@@ -1,6 +1,6 @@
 /** What pages read of descriptions is read again after one changed. */
 import type { QueryClient } from "@tanstack/react-query";
-import { names } from "../api/queries.ts";
+import { names } from "../api/operate.ts";
 
 /** After a description changed, whatever is read of descriptions is read again. */
 export async function refreshDescriptions(queries: QueryClient): Promise<void> {

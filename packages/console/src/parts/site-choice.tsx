@@ -1,6 +1,6 @@
 /** Of which sites; not asked where there is only one. */
 import { Field, Label, Select } from "@headlessui/react";
-import { useBoard } from "../api/queries.ts";
+import { useBoard } from "../api/board.ts";
 import { Choice } from "./choice.tsx";
 
 interface SiteChoiceProps {

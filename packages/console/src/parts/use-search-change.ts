@@ -1,5 +1,5 @@
 /** What a page shows, kept in its address, so that it can be sent to somebody. */
-import { useSearchParams } from "react-router";
+import { useSearchParams } from "wouter";
 
 /** @returns the words of the address, and a way to change some of them; empty or undefined takes one away */
 export function useSearchChange<Name extends string>(): [

@@ -1,9 +1,10 @@
 /** The versions of a description: who saved them, what going back would change, and back. */
 import { type DescriptionKind, type DescriptionVersionView, restoreVersion, versionBefore } from "@bold-relay/api";
-import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, useVersions } from "../api/queries.ts";
+import { client } from "../api/client.ts";
+import { useVersions } from "../api/queries.ts";
+import { Button } from "./button.tsx";
 import { Changes } from "./findings.tsx";
 import { QUIET, SectionTitle, Trouble } from "./form.tsx";
 import { refreshDescriptions } from "./refresh.ts";

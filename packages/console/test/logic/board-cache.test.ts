@@ -1,7 +1,7 @@
 /** The Board that is read while it changes. */
 import type { BoardView, ChannelView } from "@bold-relay/api";
 import { expect, it } from "vitest";
-import { BoardReader, withChannel } from "../../src/live/board-cache.ts";
+import { asLastHeard, BoardReader, withChannel } from "../../src/live/board-cache.ts";
 
 const lamp = (value: string) => ({ address: "glasshouse/bay/lamp", observed: { value } }) as unknown as ChannelView;
 const pump = { address: "glasshouse/bay/pump" } as ChannelView;
@@ -36,4 +36,19 @@ it("what changed before the reading began is in the answer already", async () =>
 
 it("a channel that the board does not have changes nothing", () => {
   expect(withChannel(board(pump), lamp("on"))).toEqual(board(pump));
+});
+
+it("of a board without a connection nothing counts as known, and what was old before keeps its age", () => {
+  const known = {
+    address: "glasshouse/bay/lamp",
+    observed: { value: "on", stale: null, asOf: "2026-11-28T08:00:00.000Z" },
+  };
+  const old = {
+    address: "glasshouse/bay/fan",
+    observed: { value: "on", stale: "offline", asOf: "2026-11-28T07:00:00.000Z" },
+  };
+  const since = Date.parse("2026-11-28T09:00:00Z");
+  const aged = asLastHeard(board(known as ChannelView, old as ChannelView, pump), since).sites[0]?.channels;
+  expect(aged?.[0]?.observed).toMatchObject({ value: "on", stale: "unheard", asOf: "2026-11-28T09:00:00.000Z" });
+  expect(aged?.[1]).toBe(old);
 });

@@ -23,8 +23,14 @@ export interface TimeForms {
  * @param timeZone of the reader; left out: that of the browser or process
  */
 export function timeForms(now: () => number, locale?: string, timeZone?: string): TimeForms {
-  const form = (options: Intl.DateTimeFormatOptions) =>
-    new Intl.DateTimeFormat(locale, { timeZone, hourCycle: "h23", ...options });
+  // Each is made when it is first used: making one takes a phone some 20 ms.
+  const form = (options: Intl.DateTimeFormatOptions) => {
+    let made: Intl.DateTimeFormat | undefined;
+    return () => {
+      made ??= new Intl.DateTimeFormat(locale, { timeZone, hourCycle: "h23", ...options });
+      return made;
+    };
+  };
   const day = { day: "numeric", month: "short", year: "numeric" } as const;
   const time = { hour: "2-digit", minute: "2-digit" } as const;
   const date = form(day);
@@ -35,19 +41,19 @@ export function timeForms(now: () => number, locale?: string, timeZone?: string)
   const shortDay = form({ day: "numeric", month: "short" });
   const weekday = form({ weekday: "short", day: "numeric", month: "short", timeZone: "UTC" });
   const days = form({ ...day, timeZone: "UTC" });
-  const isToday = (at: Date) => date.format(at) === date.format(now());
-  const withDay = (clock: Intl.DateTimeFormat) => (at: string | number) => {
+  const isToday = (at: Date) => date().format(at) === date().format(now());
+  const withDay = (clock: () => Intl.DateTimeFormat) => (at: string | number) => {
     const moment = new Date(at);
-    return `${isToday(moment) ? "" : `${date.format(moment)}, `}${clock.format(moment)}`;
+    return `${isToday(moment) ? "" : `${date().format(moment)}, `}${clock().format(moment)}`;
   };
   const calendar = (text: string) => new Date(`${text}T00:00:00Z`);
   return {
-    date: (at) => date.format(new Date(at)),
-    dateTime: (at) => dateTime.format(new Date(at)),
+    date: (at) => date().format(new Date(at)),
+    dateTime: (at) => dateTime().format(new Date(at)),
     clock: withDay(seconds),
     clockMs: withDay(milliseconds),
-    mark: (at) => (minutes.format(at) === "00:00" ? shortDay : minutes).format(at),
-    weekday: (text) => weekday.format(calendar(text)),
-    days: (from, to) => (from === to ? days.format(calendar(to)) : days.formatRange(calendar(from), calendar(to))),
+    mark: (at) => (minutes().format(at) === "00:00" ? shortDay : minutes)().format(at),
+    weekday: (text) => weekday().format(calendar(text)),
+    days: (from, to) => (from === to ? days().format(calendar(to)) : days().formatRange(calendar(from), calendar(to))),
   };
 }

@@ -1,10 +1,11 @@
 /** The Express application behind the inlets: API, health, console. */
-import path from "node:path";
 import { RelayError } from "@bold-relay/core";
+import compression from "compression";
 import express, { type Express } from "express";
 import helmet from "helmet";
 import { requirePlainAddress } from "../http-exchange/body.ts";
 import { problemHandler } from "../http-exchange/problem.ts";
+import { consoleFiles } from "./console-files.ts";
 import type { HttpDeps } from "./deps.ts";
 import { accountRoutes } from "./routes/account.ts";
 import { alertRoutes } from "./routes/alerts.ts";
@@ -43,6 +44,7 @@ export function createApp(deps: HttpDeps): Express {
   app.use(
     "/api/v1",
     noStore,
+    compressed(),
     sessionRoutes(deps),
     setupRoutes(deps),
     accountRoutes(deps),
@@ -71,7 +73,7 @@ export function createApp(deps: HttpDeps): Express {
   app.use("/api", () => {
     throw new RelayError("not-found", { what: "An API address like this" });
   });
-  if (deps.config.consoleDir !== undefined) serveConsole(app, deps.config.consoleDir);
+  if (deps.config.consoleDir !== undefined) app.use(consoleFiles(deps.config.consoleDir));
   app.use(() => {
     throw new RelayError("not-found", { what: "A page at this address" });
   });
@@ -89,6 +91,8 @@ function securityHeaders() {
         fontSrc: ["'self'"],
         imgSrc: ["'self'", "data:"],
         connectSrc: ["'self'"],
+        manifestSrc: ["'self'"],
+        workerSrc: ["'self'"],
         formAction: ["'self'"],
         frameAncestors: ["'none'"],
         baseUri: ["'none'"],
@@ -107,20 +111,18 @@ const plainAddress: express.RequestHandler = (req, _res, next) => {
   next();
 };
 
+/**
+ * Answers of reading calls go compressed to who can read that: a board is a tenth of its size then. What is shown once (keys, passwords,
+ * links) is in answers of other calls, so that its length tells nobody anything (BREACH). Events go as they come.
+ */
+function compressed(): express.RequestHandler {
+  return compression({
+    threshold: 1_500,
+    filter: (req, res) => req.method === "GET" && /json|csv/.test(String(res.getHeader("content-type"))),
+  });
+}
+
 const noStore: express.RequestHandler = (_req, res, next) => {
   res.setHeader("cache-control", "no-store");
   next();
 };
-
-function serveConsole(app: Express, folder: string): void {
-  // Built files carry a hash in their names; the page that names them must always be fresh.
-  app.use(
-    "/assets",
-    express.static(path.join(folder, "assets"), { immutable: true, maxAge: "365d", fallthrough: false }),
-  );
-  app.use(express.static(folder, { cacheControl: false, index: false }));
-  app.get(/^\/(?!api\/|in\/|health\/|metrics$)/, (_req, res) => {
-    res.setHeader("cache-control", "no-cache");
-    res.sendFile(path.join(folder, "index.html"));
-  });
-}

@@ -62,6 +62,18 @@ export class Feed {
     return `${this.start}-${this.number}`;
   }
 
+  /**
+   * Who reads what is now will listen from here on: what changes in between is kept for a minute.
+   *
+   * @returns the id to go on from
+   */
+  expectListener(): string {
+    // First, for it may find that nothing was kept until now.
+    this.isWanted();
+    this.lastListenerAt = performance.now();
+    return this.lastId;
+  }
+
   subscribe(listener: Listener): () => void {
     this.listeners.add(listener);
     return () => {

@@ -1,7 +1,8 @@
 /** One's own account: password, second factor, passkeys, and where one is signed in. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, names } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
 import { Trouble } from "../../parts/form.tsx";
 import { when } from "../../parts/time.ts";
 import type { Act } from "./act.ts";

@@ -1,8 +1,9 @@
 /** The authenticator app: a secret is shown, a first code confirms it, and recovery codes are shown once. */
 import type { AccountView, NewAppView } from "@bold-relay/api";
-import { Button, Field, Input, Label } from "@headlessui/react";
+import { Field, Input, Label } from "@headlessui/react";
 import { useState } from "react";
-import { client } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { Button } from "../../parts/button.tsx";
 import { FIELD, QUIET, SectionTitle, ShownOnce, STRONG } from "../../parts/form.tsx";
 import { PasswordForm } from "../../parts/password-form.tsx";
 import { QrCode } from "../../parts/qr-code.tsx";

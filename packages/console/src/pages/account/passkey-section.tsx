@@ -1,8 +1,9 @@
 /** Passkeys: made on this device, by its fingerprint, face or PIN. */
 import type { AccountView } from "@bold-relay/api";
-import { Button, Field, Input, Label } from "@headlessui/react";
+import { Field, Input, Label } from "@headlessui/react";
 import { type PublicKeyCredentialCreationOptionsJSON, startRegistration } from "@simplewebauthn/browser";
-import { client } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { Button } from "../../parts/button.tsx";
 import { FIELD, SectionTitle, STRONG, Twice } from "../../parts/form.tsx";
 import { canUsePasskeys } from "../../parts/passkey-support.ts";
 import { PasswordField } from "../../parts/password-form.tsx";

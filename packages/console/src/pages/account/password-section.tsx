@@ -1,7 +1,8 @@
 /** A new password: takes the one of now, and ends the other sessions. */
-import { Button, Field, Input, Label } from "@headlessui/react";
+import { Field, Input, Label } from "@headlessui/react";
 import { useState } from "react";
-import { client } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { Button } from "../../parts/button.tsx";
 import { FIELD, SectionTitle, STRONG } from "../../parts/form.tsx";
 import type { Act } from "./act.ts";
 

@@ -1,6 +1,6 @@
 /** Where one is signed in, and ending what should not be. */
 import type { AccountView } from "@bold-relay/api";
-import { client } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
 import { SectionTitle, Twice } from "../../parts/form.tsx";
 import { when } from "../../parts/time.ts";
 import type { Act } from "./act.ts";

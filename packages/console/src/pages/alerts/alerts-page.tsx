@@ -1,12 +1,16 @@
 /** Alerts: what should I look at? One alert per root cause; it resolves itself when the cause is fixed. */
 import type { AlertChangeBody, AlertView } from "@bold-relay/api";
 import { type AlertKind, formatAgo } from "@bold-relay/core";
-import { Button, Field, Input, Label } from "@headlessui/react";
+import { Field, Input, Label } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { Link } from "react-router";
-import { client, names, useAlerts, useMemberName } from "../../api/queries.ts";
+import { Link } from "wouter";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { useAlerts } from "../../api/queries.ts";
+import { useMemberName } from "../../api/session.ts";
 import { useNow } from "../../live/use-now.ts";
+import { Button } from "../../parts/button.tsx";
 import { FIELD, PAGE, QUIET, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
 import { when } from "../../parts/time.ts";
 

@@ -2,18 +2,28 @@
 
 import type { ChannelView, SiteView } from "@bold-relay/api";
 import { formatAgo } from "@bold-relay/core";
-import { Link, useNavigate, useParams } from "react-router";
-import { useBoard, useMay } from "../../api/queries.ts";
+import { useMemo } from "react";
+import { Link, useLocation, useParams } from "wouter";
+import { useBoard } from "../../api/board.ts";
+import { useMay } from "../../api/session.ts";
+import { asLastHeard } from "../../live/board-cache.ts";
+import { useConnection } from "../../live/connection.ts";
 import { useNow } from "../../live/use-now.ts";
+import { TracePanel } from "../../pages.ts";
+import { useGrowing } from "../../parts/use-growing.ts";
 import { isKnownNow } from "../../parts/words.ts";
-import { TracePanel } from "../trace/trace-panel.tsx";
 import { BundleRows } from "./bundle-rows.tsx";
 import { ChannelRow, whoAsked } from "./channel-row.tsx";
 
 export function BoardPage() {
   const { site: slug, request } = useParams();
-  const { data: board, error } = useBoard();
-  const navigate = useNavigate();
+  const { data: read, error } = useBoard();
+  const connection = useConnection();
+  const board = useMemo(
+    () => (read && !connection.connected ? asLastHeard(read, connection.since) : read),
+    [read, connection],
+  );
+  const [, navigate] = useLocation();
   const now = useNow();
   if (error && !board) return <Note title="The board cannot be read">{error.message}</Note>;
   if (!board) return null;
@@ -32,7 +42,7 @@ export function BoardPage() {
           key={request}
           request={request}
           pathOf={(id) => `/board/${site.slug}/trace/${id}`}
-          onClose={() => void navigate(`/board/${site.slug}`)}
+          onClose={() => navigate(`/board/${site.slug}`)}
         />
       )}
     </div>
@@ -63,13 +73,14 @@ function Heading({ site }: { site: SiteView }) {
 }
 
 function Schedule({ site, traced, now }: { site: SiteView; traced: string | undefined; now: number }) {
-  const rooms = Map.groupBy(site.channels, (channel) => channel.room.slug);
+  const shown = useGrowing(site.channels.length);
+  const rooms = Map.groupBy(site.channels.slice(0, shown), (channel) => channel.room.slug);
   return (
-    <div className="overflow-x-auto">
-      <table role="table" className="mt-3 w-full border-collapse max-md:block">
+    <div>
+      <table role="table" data-traced={traced} className="board mt-3 block">
         <caption className="sr-only">Schedule of circuits of {site.name}</caption>
-        <thead role="rowgroup" className="max-md:sr-only">
-          <tr role="row" className="border-ink border-b text-left font-plate text-note text-soft">
+        <thead role="rowgroup" className="block max-md:sr-only">
+          <tr role="row" className="board-row border-ink border-b text-left font-plate text-note text-soft">
             {["No.", "Channel", "State", "Last command", "Requested by", "Control"].map((title, index) => (
               <th
                 key={title}
@@ -83,7 +94,7 @@ function Schedule({ site, traced, now }: { site: SiteView; traced: string | unde
           </tr>
         </thead>
         {[...rooms].map(([slug, channels]) => (
-          <tbody key={slug} role="rowgroup" className="max-md:block">
+          <tbody key={slug} role="rowgroup" className="block">
             <RoomRow channels={channels} now={now} />
             {channels.map((channel) => (
               <ChannelRow key={channel.address} channel={channel} site={site.slug} traced={traced} now={now} />
@@ -98,8 +109,8 @@ function Schedule({ site, traced, now }: { site: SiteView; traced: string | unde
 function RoomRow({ channels, now }: { channels: readonly ChannelView[]; now: number }) {
   const devices = new Map(channels.map((channel) => [channel.device.address, channel.device]));
   return (
-    <tr role="row" className="border-rule border-b max-md:block">
-      <th colSpan={6} scope="colgroup" className="pt-3 pb-1.5 pl-2 text-left font-normal max-md:block max-md:pl-0">
+    <tr role="row" className="block border-rule border-b">
+      <th colSpan={6} scope="colgroup" className="block pt-3 pb-1.5 pl-2 text-left font-normal max-md:pl-0">
         <span className="font-plate font-semibold">{channels[0]?.room.name}</span>
         {[...devices.values()].map((device) => (
           <span key={device.address} className="ml-2.5 text-note text-soft">

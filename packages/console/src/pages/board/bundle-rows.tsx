@@ -2,8 +2,9 @@
 
 import { type BundleView, type ChannelView, reachedText, type SiteView } from "@bold-relay/api";
 import { memo, useState } from "react";
-import { Link } from "react-router";
-import { useMay, useTrace } from "../../api/queries.ts";
+import { Link } from "wouter";
+import { useTrace } from "../../api/board.ts";
+import { useMay } from "../../api/session.ts";
 import { type Key, Keys } from "../../parts/keys.tsx";
 import { isKnownNow } from "../../parts/words.ts";
 import { useAsk, type Wish } from "./use-ask.ts";
@@ -53,7 +54,7 @@ const BundleRow = memo(function BundleRow({ bundle, site, members }: BundleRowPr
       </span>
       {trouble && (
         <p role="alert" className="w-full text-note text-wrong">
-          Not sent. {trouble}
+          {trouble}
         </p>
       )}
     </li>

@@ -10,8 +10,8 @@ import {
   requesterText,
 } from "@bold-relay/core";
 import { memo } from "react";
-import { Link } from "react-router";
-import { useMay } from "../../api/queries.ts";
+import { Link } from "wouter";
+import { useMay } from "../../api/session.ts";
 import { Keys } from "../../parts/keys.tsx";
 import { Lamp } from "../../parts/lamp.tsx";
 import { Plate } from "../../parts/plate.tsx";
@@ -45,20 +45,13 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
   return (
     <tr
       role="row"
-      className={`group h-[46px] border-hairline border-b max-md:grid max-md:h-auto max-md:grid-cols-[26px_minmax(0,1fr)_auto] max-md:items-center max-md:gap-x-2 max-md:py-2.5 ${channel.lockout ? "tape" : selected ? "bg-act-wash" : ""}`}
+      className={`board-row group min-h-[46px] border-hairline border-b max-md:gap-x-2 max-md:py-2.5 ${channel.lockout ? "tape" : selected ? "bg-act-wash" : ""}`}
       data-channel={channel.address}
     >
-      <td
-        role="cell"
-        className="w-9 pl-2 text-right text-soft max-md:row-span-2 max-md:w-auto max-md:self-start max-md:pt-1 max-md:pl-0"
-      >
+      <td role="cell" className="pl-2 text-right text-soft max-md:row-span-2 max-md:self-start max-md:pt-1 max-md:pl-0">
         {channel.number}
       </td>
-      <th
-        role="rowheader"
-        scope="row"
-        className="pl-4 md:max-[960px]:pl-2.5 text-left font-normal max-md:min-w-0 max-md:pl-0"
-      >
+      <th role="rowheader" scope="row" className="min-w-0 pl-4 md:max-[960px]:pl-2.5 text-left font-normal max-md:pl-0">
         <Link to={`/history/${channel.address}`} title="History of the last 24 hours">
           {isInput ? (
             <span className="block truncate font-plate font-semibold">{channel.name}</span>
@@ -82,7 +75,7 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
       </td>
       <td
         role="cell"
-        className={`${whoAsked(traced)} max-w-[170px] pl-4 md:max-[960px]:pl-2.5 text-note leading-[17px] max-md:col-start-2 max-md:row-start-3 max-md:pl-0 max-md:[&>p]:inline max-md:[&>p+p]:before:content-[',_']`}
+        className={`${whoAsked(traced)} min-w-0 pl-4 md:max-[960px]:pl-2.5 text-note leading-[17px] max-md:col-start-2 max-md:row-start-3 max-md:pl-0 max-md:[&>p]:inline max-md:[&>p+p]:before:content-[',_']`}
       >
         <ByCell channel={channel} now={now} />
       </td>
@@ -109,7 +102,7 @@ export const ChannelRow = memo(function ChannelRow({ channel, site, traced, now 
         )}
         {trouble && (
           <p role="alert" className="mt-1 max-w-[240px] text-left text-note text-wrong">
-            Not sent. {trouble}
+            {trouble}
           </p>
         )}
       </td>

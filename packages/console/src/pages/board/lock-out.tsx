@@ -1,17 +1,18 @@
 /** Locking a channel out in one press, and letting it go: at once for the holder, with a reason for others. */
 import type { ChannelView, LockoutView } from "@bold-relay/api";
 import { formatAgo } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
-import { useState } from "react";
-import { client, useMay, useMemberId } from "../../api/queries.ts";
-import { ReasonDialog } from "../../parts/reason-dialog.tsx";
+import { Suspense, useState } from "react";
+import { operate } from "../../api/operate.ts";
+import { useMay, useMemberId } from "../../api/session.ts";
+import { ReasonDialog } from "../../pages.ts";
+import { Button } from "../../parts/button.tsx";
 
 /** Shown when the row is pointed at or reached by keyboard; on a phone always. */
 export function LockOut({ channel }: { channel: ChannelView }) {
   const mayOperate = useMay("operate", channel.address.split("/")[0]);
   const [trouble, setTrouble] = useState<string | null>(null);
   if (!mayOperate) return null;
-  const lock = () => client.lockOut({ target: channel.address }).catch((error: Error) => setTrouble(error.message));
+  const lock = () => operate.lockOut({ target: channel.address }).catch((error: Error) => setTrouble(error.message));
   return (
     <span className="text-note">
       <Button
@@ -41,7 +42,7 @@ export function LockedOut({ channel, lockout, now }: LockedOutProps) {
   const [asking, setAsking] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
   const release = (reason?: string) =>
-    client.release(lockout.id, reason === undefined ? {} : { reason }).then(
+    operate.release(lockout.id, reason === undefined ? {} : { reason }).then(
       () => setAsking(false),
       (error: Error) => setTrouble(error.message),
     );
@@ -64,15 +65,19 @@ export function LockedOut({ channel, lockout, now }: LockedOutProps) {
           {trouble}
         </p>
       )}
-      <ReasonDialog
-        open={asking}
-        title={`Release ${channel.name}, ${channel.room.name}?`}
-        text={`${lockout.holder} locked this channel out. Hands may be in the panel. Make sure that nobody works there, then give the reason.`}
-        verb="Release"
-        trouble={trouble}
-        onClose={() => setAsking(false)}
-        onReason={(reason) => void release(reason)}
-      />
+      {asking && (
+        <Suspense fallback={null}>
+          <ReasonDialog
+            open={asking}
+            title={`Release ${channel.name}, ${channel.room.name}?`}
+            text={`${lockout.holder} locked this channel out. Hands may be in the panel. Make sure that nobody works there, then give the reason.`}
+            verb="Release"
+            trouble={trouble}
+            onClose={() => setAsking(false)}
+            onReason={(reason) => void release(reason)}
+          />
+        </Suspense>
+      )}
     </div>
   );
 }

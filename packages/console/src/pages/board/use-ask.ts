@@ -1,7 +1,7 @@
 /** Asking from a page: the press goes out at once; what becomes of it comes back with the live events. */
-import type { AskBody } from "@bold-relay/api";
+import { type AskBody, ProblemError, UnreachableError } from "@bold-relay/api";
 import { useState } from "react";
-import { client } from "../../api/queries.ts";
+import { operate } from "../../api/operate.ts";
 
 /** What a key asks for. */
 export type Wish = Pick<AskBody, "action" | "value">;
@@ -9,7 +9,7 @@ export type Wish = Pick<AskBody, "action" | "value">;
 export interface Asking {
   /** Pressed, and not taken by the service so far. */
   readonly pressed: Wish | null;
-  /** Why the last press was not taken; null when it was. */
+  /** Why the last press was not taken, and whether that is certain; null when it was taken. */
   readonly trouble: string | null;
   /** Resolves to the request's id, or null when it was not taken. */
   readonly ask: (wish: Wish) => Promise<string | null>;
@@ -24,10 +24,10 @@ export function useAsk(address: string): Asking {
     setPressed(wish);
     setTrouble(null);
     try {
-      const { id } = await client.ask({ target: address, ...wish });
+      const { id } = await operate.ask({ target: address, ...wish });
       return id;
     } catch (error) {
-      setTrouble(error instanceof Error ? error.message : String(error));
+      setTrouble(troubleOf(error));
       return null;
     } finally {
       setPressed(null);
@@ -35,4 +35,13 @@ export function useAsk(address: string): Asking {
   }
 
   return { pressed, trouble, ask };
+}
+
+/** A refusal is certain. Where no answer came, or the service could not say, the request may have been taken. */
+function troubleOf(error: unknown): string {
+  if (error instanceof UnreachableError)
+    return "No answer from the service. It is unknown whether the request arrived: look at the log before you repeat it.";
+  if (error instanceof ProblemError && error.problem.code !== "database-unavailable")
+    return `Not sent. ${error.message}`;
+  return error instanceof Error ? error.message : String(error);
 }

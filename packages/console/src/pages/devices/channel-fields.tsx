@@ -1,6 +1,7 @@
 /** The channels of a device, one a line of fields. */
 import { type KindName, kindNames, kindOf, readsNumbers } from "@bold-relay/core";
-import { Button, Input, Select } from "@headlessui/react";
+import { Input, Select } from "@headlessui/react";
+import { Button } from "../../parts/button.tsx";
 import { FIELD, QUIET } from "../../parts/form.tsx";
 import { type ChannelDraft, emptyChannel } from "./device-draft.ts";
 

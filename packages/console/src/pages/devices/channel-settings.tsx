@@ -1,10 +1,10 @@
 /** All settings of one channel: the usual ones as fields, every one as YAML. Both edit the same. */
 import { type ChannelDescription, channelOf } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { stringify } from "yaml";
-import { client } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { Button } from "../../parts/button.tsx";
 import { readDescription } from "../../parts/description-text.ts";
 import { DescriptionEditor } from "../../parts/editor/description-editor.tsx";
 import { type UsualField, UsualFields } from "../../parts/editor/usual-fields.tsx";

@@ -1,7 +1,7 @@
 /** A device or a channel is checked with its site around it; what is said is what is about it, at its own places. */
 import type { DescriptionCheckView } from "@bold-relay/api";
 import type { ChannelDescription, DeviceDescription, SiteDescription } from "@bold-relay/core";
-import { client } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
 
 /**
  * @param site its identifier

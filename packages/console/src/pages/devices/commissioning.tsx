@@ -1,11 +1,13 @@
 /** A device proven step by step: the run that stands, what each step came to, and how it was last time. */
 import type { CommissioningView, StepAnswerBody } from "@bold-relay/api";
 import { formatAgo, stepsBefore } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
-import { client, names, useCommissionings } from "../../api/queries.ts";
+import { Link } from "wouter";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { useCommissionings } from "../../api/queries.ts";
+import { Button } from "../../parts/button.tsx";
 import { QUIET, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
 import { when } from "../../parts/time.ts";
 
@@ -155,7 +157,7 @@ function Answer({ label, onPress }: { label: string; onPress: () => void }) {
   return (
     <Button
       onClick={onPress}
-      className="h-7 rounded-key border border-soft px-2.5 font-semibold text-act text-note data-hover:bg-act-wash max-md:h-10"
+      className="h-7 rounded-key border border-soft px-2.5 font-semibold text-act text-note hover:bg-act-wash max-md:h-10"
     >
       {label}
     </Button>

@@ -1,9 +1,10 @@
 /** The broker users of a device: made by the service where it may, shown once, revoked at once. */
 import type { DeviceView, NewCredentialsView } from "@bold-relay/api";
-import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, names } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { Button } from "../../parts/button.tsx";
 import { QUIET, ShownOnce, Trouble, Twice } from "../../parts/form.tsx";
 import { when } from "../../parts/time.ts";
 

@@ -1,11 +1,12 @@
 /** What is done with a device that stands: changed, replaced, pointed out, labelled, taken out. */
 import type { DeviceView } from "@bold-relay/api";
 import { type DeviceDescription, deviceOf } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
-import { Link, useNavigate } from "react-router";
-import { client, names } from "../../api/queries.ts";
+import { Link, useLocation } from "wouter";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { Button } from "../../parts/button.tsx";
 import { QUIET, ShownOnce, Trouble, Twice } from "../../parts/form.tsx";
 import { type DeviceDraft, draftOf } from "./device-draft.ts";
 import { DeviceForm } from "./device-form.tsx";
@@ -23,7 +24,7 @@ export function DeviceCare({ device }: { device: DeviceView }) {
   const { address, name, site, users } = device;
   const slug = address.slice(site.slug.length + 1);
   const queries = useQueryClient();
-  const navigate = useNavigate();
+  const [, navigate] = useLocation();
   const [shown, setShown] = useState<Shown | null>(null);
   const [text, setText] = useState<DeviceDescription | null>(null);
   const [told, setTold] = useState<string | null>(null);
@@ -57,7 +58,7 @@ export function DeviceCare({ device }: { device: DeviceView }) {
     act(async () => {
       await client.changeSite(site.slug, { edit: "delete", part: "devices", name: slug }, null);
       await queries.invalidateQueries({ queryKey: names.devices });
-      void navigate("/devices");
+      navigate("/devices");
     });
   const saved = ({ how }: Shown) =>
     act(async () => {

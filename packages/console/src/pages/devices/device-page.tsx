@@ -1,11 +1,13 @@
 /** One device: where it is, what it speaks, and its commissioning, step by step. */
 import type { DeviceView } from "@bold-relay/api";
 import { type ChannelDescription, channelOf } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { lazy, Suspense, useState } from "react";
-import { Link, useParams } from "react-router";
-import { client, useDevices, useMay } from "../../api/queries.ts";
+import { Link, useParams } from "wouter";
+import { client } from "../../api/client.ts";
+import { useDevices } from "../../api/queries.ts";
+import { useMay } from "../../api/session.ts";
 import { useNow } from "../../live/use-now.ts";
+import { Button } from "../../parts/button.tsx";
 import { PAGE, QUIET, SectionTitle, Trouble } from "../../parts/form.tsx";
 import { Commissioning } from "./commissioning.tsx";
 import { DeviceAccess } from "./device-access.tsx";

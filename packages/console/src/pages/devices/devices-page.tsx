@@ -1,11 +1,12 @@
 /** Devices: is it there, does it work? Every device by site, and the way to add one. */
 import type { DeviceView } from "@bold-relay/api";
 import { formatAgo } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { useState } from "react";
-import { Link } from "react-router";
-import { useBoard, useDevices, useProfiles } from "../../api/queries.ts";
+import { Link } from "wouter";
+import { useBoard } from "../../api/board.ts";
+import { useDevices, useProfiles } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
+import { Button } from "../../parts/button.tsx";
 import { Deleted } from "../../parts/deleted.tsx";
 import { PAGE, QUIET, STRONG } from "../../parts/form.tsx";
 import { type DeviceDraft, emptyChannel } from "./device-draft.ts";

@@ -1,7 +1,8 @@
 /** Labels for a device's channels, to print and stick beside them: scanned with a telephone they open the channel. */
-import { Button } from "@headlessui/react";
-import { Link, useParams } from "react-router";
+
+import { Link, useParams } from "wouter";
 import { useDevices } from "../../api/queries.ts";
+import { Button } from "../../parts/button.tsx";
 import { QUIET, STRONG } from "../../parts/form.tsx";
 import { Plate } from "../../parts/plate.tsx";
 import { QrCode } from "../../parts/qr-code.tsx";

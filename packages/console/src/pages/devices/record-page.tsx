@@ -1,9 +1,9 @@
 /** The record of a commissioning, to print and hand over, or to keep as a file. */
 import type { CommissioningView, DeviceView } from "@bold-relay/api";
 import { stepsBefore } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
-import { Link, useParams } from "react-router";
+import { Link, useParams } from "wouter";
 import { useCommissionings, useDevices } from "../../api/queries.ts";
+import { Button } from "../../parts/button.tsx";
 import { QUIET, STRONG } from "../../parts/form.tsx";
 import { TableHead } from "../../parts/table-head.tsx";
 import { when } from "../../parts/time.ts";

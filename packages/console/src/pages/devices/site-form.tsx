@@ -1,8 +1,10 @@
 /** A new site: a name, and the identifier that its topics begin with. */
-import { Button, Description, Field, Input, Label } from "@headlessui/react";
+import { Description, Field, Input, Label } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, names } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { Button } from "../../parts/button.tsx";
 import { FIELD, STRONG, Trouble } from "../../parts/form.tsx";
 import { slugOf } from "./device-draft.ts";
 

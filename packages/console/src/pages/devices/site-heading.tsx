@@ -2,8 +2,10 @@
 import type { DeviceView } from "@bold-relay/api";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
-import { client, names, useMay } from "../../api/queries.ts";
+import { Link } from "wouter";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { useMay } from "../../api/session.ts";
 import { QUIET, Trouble, Twice } from "../../parts/form.tsx";
 
 interface SiteHeadingProps {

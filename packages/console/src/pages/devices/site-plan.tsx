@@ -1,6 +1,6 @@
 /** What a changed site would change, and what speaks against it. */
 import type { SitePlanView } from "@bold-relay/api";
-import { Button } from "@headlessui/react";
+import { Button } from "../../parts/button.tsx";
 import { QUIET, STRONG, Trouble } from "../../parts/form.tsx";
 
 interface ChangeFootProps {

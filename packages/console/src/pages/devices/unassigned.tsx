@@ -1,9 +1,11 @@
 /** Devices that are heard and that nobody has described: what is on the broker, matched with what profiles speak. */
 import type { WireMessageView } from "@bold-relay/api";
 import { type Candidate, candidatesFor, type Unassigned } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { useState } from "react";
-import { client, useBoard, useProfiles } from "../../api/queries.ts";
+import { useBoard } from "../../api/board.ts";
+import { client } from "../../api/client.ts";
+import { useProfiles } from "../../api/queries.ts";
+import { Button } from "../../parts/button.tsx";
 import { QUIET, SectionTitle, Trouble } from "../../parts/form.tsx";
 import { channelDraft, type DeviceDraft } from "./device-draft.ts";
 

@@ -3,7 +3,7 @@ import type { SitePlanView } from "@bold-relay/api";
 import type { SiteDescription } from "@bold-relay/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
 import { refreshDescriptions } from "../../parts/refresh.ts";
 
 /**

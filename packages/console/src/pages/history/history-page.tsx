@@ -1,10 +1,11 @@
 /** The last 24 hours of a channel on one line of time, and the one line to read to a caller. */
 import type { ChannelView, HistoryEntry, HistoryView } from "@bold-relay/api";
 import { coloursIn, formatAgo, formatDuration, kindOf, READ, readsNumbers } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { useState } from "react";
-import { Link, useParams } from "react-router";
-import { useBoard, useHistory, useTrace } from "../../api/queries.ts";
+import { Link, useParams } from "wouter";
+import { useBoard, useTrace } from "../../api/board.ts";
+import { useHistory } from "../../api/queries.ts";
+import { Button } from "../../parts/button.tsx";
 import { PAGE } from "../../parts/form.tsx";
 import { Keys } from "../../parts/keys.tsx";
 import { Lamp } from "../../parts/lamp.tsx";
@@ -66,7 +67,7 @@ function NowLine({ address }: { address: string }) {
       )}
       {trouble && (
         <p role="alert" className="w-full text-note text-wrong">
-          Not sent. {trouble}
+          {trouble}
         </p>
       )}
     </div>
@@ -123,7 +124,7 @@ function Answer({ text }: { text: string }) {
       <p className="text-[17px] leading-[25px]">{text}</p>
       <Button
         onClick={() => void copy()}
-        className="mt-2 h-8 rounded-key border border-soft px-3 font-semibold text-note data-hover:border-act data-hover:text-act"
+        className="mt-2 h-8 rounded-key border border-soft px-3 font-semibold text-note hover:border-act hover:text-act"
       >
         {copied ? "Copied" : "Copy the answer"}
       </Button>

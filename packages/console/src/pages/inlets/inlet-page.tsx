@@ -1,12 +1,15 @@
 /** One inlet: its description with checks as you type, what an arrival would do beside it, its keys, and how to call it. */
 import type { InletDescriptionView, InletView } from "@bold-relay/api";
 import { callerExample, type InletDescription, inletKinds } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useLocation, useParams } from "wouter";
 import { stringify } from "yaml";
-import { client, names, useBoard, useInlet, useInlets } from "../../api/queries.ts";
+import { useBoard } from "../../api/board.ts";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { useInlet, useInlets } from "../../api/queries.ts";
+import { Button } from "../../parts/button.tsx";
 import { readDescription } from "../../parts/description-text.ts";
 import { DescriptionEditor } from "../../parts/editor/description-editor.tsx";
 import { type UsualField, UsualFields } from "../../parts/editor/usual-fields.tsx";
@@ -39,7 +42,7 @@ const checkInlet = (draft: object) => client.checkDescription("inlet", draft);
 function Editor({ found, view }: { found: InletDescriptionView; view: InletView }) {
   const { inlet, version } = found;
   const queries = useQueryClient();
-  const navigate = useNavigate();
+  const [, navigate] = useLocation();
   const [text, setText] = useState(() => stringify(inlet));
   const [trouble, setTrouble] = useState<string | null>(null);
   const draft = readDescription<InletDescription>(text);
@@ -88,7 +91,7 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
             onSure={() =>
               void act(async () => {
                 await client.removeInlet(inlet.slug);
-                void navigate("/inlets");
+                navigate("/inlets");
               })
             }
           />

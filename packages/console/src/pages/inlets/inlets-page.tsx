@@ -1,12 +1,16 @@
 /** Inlets: who can ask, and what happens then? Every way in with its health, and the way to add one. */
 import type { InletView } from "@bold-relay/api";
 import { exampleInlet, formatAgo, INLET_KINDS, type InletKind, inletKinds } from "@bold-relay/core";
-import { Button, Field, Input, Label, Select } from "@headlessui/react";
+import { Field, Input, Label, Select } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { Link, useNavigate } from "react-router";
-import { client, names, useBoard, useInlets } from "../../api/queries.ts";
+import { Link, useLocation } from "wouter";
+import { useBoard } from "../../api/board.ts";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { useInlets } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
+import { Button } from "../../parts/button.tsx";
 import { FIELD, PAGE, STRONG, Trouble } from "../../parts/form.tsx";
 
 export function InletsPage() {
@@ -110,7 +114,7 @@ export function Health({ inlet: { paused, up, trouble, keys, kind, address, sign
 function AddInlet() {
   const { data: board } = useBoard();
   const queries = useQueryClient();
-  const navigate = useNavigate();
+  const [, navigate] = useLocation();
   const [kind, setKind] = useState<InletKind>("chat");
   const [trouble, setTrouble] = useState<string | null>(null);
 
@@ -124,7 +128,7 @@ function AddInlet() {
       const draft = { ...exampleInlet(kind, text("slug"), text("name"), site), paused: true };
       await client.saveInlet(draft, 0);
       await queries.invalidateQueries({ queryKey: names.inlets });
-      void navigate(`/inlets/${draft.slug}`);
+      navigate(`/inlets/${draft.slug}`);
     } catch (error) {
       setTrouble(error instanceof Error ? error.message : String(error));
     }

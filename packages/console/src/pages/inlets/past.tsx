@@ -1,10 +1,10 @@
 /** Past arrivals, tried against the inlet as it is described now: what would have changed? Nothing is sent. */
 import type { PastView, TakenView } from "@bold-relay/api";
 import type { InletDescription } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { useState } from "react";
-import { Link } from "react-router";
-import { client } from "../../api/queries.ts";
+import { Link } from "wouter";
+import { client } from "../../api/client.ts";
+import { Button } from "../../parts/button.tsx";
 import { QUIET, SectionTitle, Trouble } from "../../parts/form.tsx";
 import { TableHead } from "../../parts/table-head.tsx";
 

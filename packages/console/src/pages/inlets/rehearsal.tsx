@@ -3,7 +3,7 @@ import type { RehearsalView } from "@bold-relay/api";
 import { type Arrival, type InletDescription, inletKinds } from "@bold-relay/core";
 import { Field, Input, Label } from "@headlessui/react";
 import { useEffect, useState } from "react";
-import { client } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
 import { FIELD, SectionTitle, Trouble } from "../../parts/form.tsx";
 import { Trial } from "./trial.tsx";
 

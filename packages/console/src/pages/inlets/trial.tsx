@@ -3,8 +3,8 @@ import type { TrialView } from "@bold-relay/api";
 import { type Arrival, formatDuration, type InletKind, inletKinds, shortened } from "@bold-relay/core";
 import { Field, Input, Label } from "@headlessui/react";
 import { useState } from "react";
-import { Link } from "react-router";
-import { client } from "../../api/queries.ts";
+import { Link } from "wouter";
+import { client } from "../../api/client.ts";
 import { FIELD, Trouble, Twice } from "../../parts/form.tsx";
 
 interface TrialProps {

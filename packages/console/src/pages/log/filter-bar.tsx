@@ -1,7 +1,8 @@
 /** The one search, and what ended how. */
 import { LOG_RESULTS } from "@bold-relay/api";
-import { Button, Field, Input, Label } from "@headlessui/react";
+import { Field, Input, Label } from "@headlessui/react";
 import { useEffect, useState } from "react";
+import { Button } from "../../parts/button.tsx";
 import { Choice } from "../../parts/choice.tsx";
 import { SiteChoice } from "../../parts/site-choice.tsx";
 import { END_WORDS, type FilterChange, type Filters } from "./filters.ts";

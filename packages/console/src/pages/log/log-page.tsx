@@ -1,6 +1,6 @@
 /** Log: what was asked, by whom, and how far it got. The journal, live at the top. */
 import { queryText, type RequestView } from "@bold-relay/api";
-import { Link, useLocation, useNavigate, useParams } from "react-router";
+import { Link, useLocation, useParams, useSearch } from "wouter";
 import { useLog } from "../../api/queries.ts";
 import { TracePanel } from "../trace/trace-panel.tsx";
 import { FilterBar } from "./filter-bar.tsx";
@@ -9,8 +9,9 @@ import { RequestList } from "./request-list.tsx";
 
 export function LogPage() {
   const { request } = useParams();
-  const { search } = useLocation();
-  const navigate = useNavigate();
+  const words = useSearch();
+  const search = words && `?${words}`;
+  const [, navigate] = useLocation();
   const [filters, change] = useFilters();
   const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useLog(filters);
   const requests: RequestView[] | undefined = data?.pages.flatMap((page) => page.requests);
@@ -42,7 +43,7 @@ export function LogPage() {
         )}
       </div>
       {request && (
-        <TracePanel key={request} request={request} pathOf={pathOf} onClose={() => void navigate(`/log${search}`)} />
+        <TracePanel key={request} request={request} pathOf={pathOf} onClose={() => navigate(`/log${search}`)} />
       )}
     </div>
   );

@@ -3,7 +3,7 @@ import { answerText, type CommandView, type RequestView, reachedText } from "@bo
 import { formatDuration, outcomeWords, requesterText } from "@bold-relay/core";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
-import { Link, useSearchParams } from "react-router";
+import { Link, useSearchParams } from "wouter";
 import { Plate } from "../../parts/plate.tsx";
 import { StageTrack } from "../../parts/stage-track.tsx";
 import { when } from "../../parts/time.ts";

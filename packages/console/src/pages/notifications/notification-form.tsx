@@ -1,9 +1,12 @@
 /** A notification as a form: of what, for which sites, and where to. */
 import { type NotificationDescription, OUTCOMES, type Outcome, outcomeWords } from "@bold-relay/core";
-import { Button, Checkbox, Field, Input, Label, Select } from "@headlessui/react";
+import { Checkbox, Field, Input, Label, Select } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, names, useBoard } from "../../api/queries.ts";
+import { useBoard } from "../../api/board.ts";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { Button } from "../../parts/button.tsx";
 import { FIELD, QUIET, STRONG, Trouble } from "../../parts/form.tsx";
 
 interface NotificationFormProps {

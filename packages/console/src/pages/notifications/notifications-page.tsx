@@ -1,9 +1,11 @@
 /** Notifications: who is told of what happens, and whether the telling got through. */
 import type { NotificationView } from "@bold-relay/api";
-import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
-import { client, names, useNotifications } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { useNotifications } from "../../api/queries.ts";
+import { Button } from "../../parts/button.tsx";
 import { Deleted } from "../../parts/deleted.tsx";
 import { PAGE, QUIET, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
 import { NotificationForm } from "./notification-form.tsx";

@@ -1,6 +1,7 @@
 /** Messages to try a profile with: typed in, or picked from the wire. */
-import { Button, Description, Field, Input, Label } from "@headlessui/react";
+import { Description, Field, Input, Label } from "@headlessui/react";
 import { useState } from "react";
+import { Button } from "../../parts/button.tsx";
 import { FIELD, QUIET, Trouble } from "../../parts/form.tsx";
 import { TextArea } from "../../parts/text-area.tsx";
 import { useWire } from "../wire/use-wire.ts";

@@ -2,7 +2,7 @@
 import type { MessageBody, ProfileTrialView } from "@bold-relay/api";
 import type { ChannelDescription, Profile } from "@bold-relay/core";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { client } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
 import { SectionTitle, Trouble } from "../../parts/form.tsx";
 import { TableHead } from "../../parts/table-head.tsx";
 

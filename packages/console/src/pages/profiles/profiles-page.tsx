@@ -1,12 +1,14 @@
 /** Profiles: what devices of one make have in common, edited as YAML and tried beside it before anything is saved. */
 import type { MessageBody, ProfileView } from "@bold-relay/api";
 import { type ChannelDescription, type KindName, kindNames, type Profile } from "@bold-relay/core";
-import { Button, Field, Input, Label, Select } from "@headlessui/react";
+import { Field, Input, Label, Select } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link } from "wouter";
 import { stringify } from "yaml";
-import { client, useProfiles } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { useProfiles } from "../../api/queries.ts";
+import { Button } from "../../parts/button.tsx";
 import { Deleted } from "../../parts/deleted.tsx";
 import { readDescription } from "../../parts/description-text.ts";
 import { DescriptionEditor } from "../../parts/editor/description-editor.tsx";

@@ -1,7 +1,8 @@
 /** The steps about the broker and the first device. They use what the pages of devices use. */
 import { useState } from "react";
-import { Link } from "react-router";
-import { useBoard, useDevices, useProfiles, useStatus } from "../../api/queries.ts";
+import { Link } from "wouter";
+import { useBoard, useStatus } from "../../api/board.ts";
+import { useDevices, useProfiles } from "../../api/queries.ts";
 import { useNow } from "../../live/use-now.ts";
 import { QUIET } from "../../parts/form.tsx";
 import { Commissioning } from "../devices/commissioning.tsx";

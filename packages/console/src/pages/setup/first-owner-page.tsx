@@ -1,15 +1,16 @@
 /** The first owner's name and password, by the one-time link that the service printed. Opening it uses nothing up. */
-import { Button } from "@headlessui/react";
+
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useLocation, useNavigate } from "react-router";
-import { client, names } from "../../api/queries.ts";
+import { Link, useLocation } from "wouter";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { Button } from "../../parts/button.tsx";
 import { ENTRY_KEY, EntryPage, EntryProblem, TextField } from "../sign-in/entry.tsx";
 
 export function FirstOwnerPage() {
-  const { hash } = useLocation();
   const queries = useQueryClient();
-  const navigate = useNavigate();
+  const [, navigate] = useLocation();
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const { data: state } = useQuery({ queryKey: ["setup"], queryFn: () => client.setupState() });
@@ -34,10 +35,10 @@ export function FirstOwnerPage() {
           const [name, password] = [String(form.get("name")), String(form.get("password"))];
           setProblem(null);
           setBusy(true);
-          client.setUp({ token: hash.slice(1), name, password }).then(
+          client.setUp({ token: location.hash.slice(1), name, password }).then(
             (session) => {
               queries.setQueryData(names.session, session);
-              void navigate("/setup", { replace: true });
+              navigate("/setup", { replace: true });
             },
             (error: Error) => {
               setBusy(false);

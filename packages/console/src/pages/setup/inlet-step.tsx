@@ -1,9 +1,12 @@
 /** The first inlet: one for the web, with a caller to copy. It is done when a request has arrived there. */
 import { exampleInlet } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, names, useBoard, useInlets } from "../../api/queries.ts";
+import { useBoard } from "../../api/board.ts";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { useInlets } from "../../api/queries.ts";
+import { Button } from "../../parts/button.tsx";
 import { QUIET, STRONG, Trouble } from "../../parts/form.tsx";
 
 const INLET = { slug: "first-inlet", name: "First inlet" };

@@ -1,6 +1,8 @@
 /** The first run, step by step. What is done says what proved it; the first step that is not done is open. */
-import { Link, Navigate } from "react-router";
-import { useBoard, useDevices, useInlets, useMay, useSession, useStatus } from "../../api/queries.ts";
+import { Link, Redirect } from "wouter";
+import { useBoard, useStatus } from "../../api/board.ts";
+import { useDevices, useInlets } from "../../api/queries.ts";
+import { useMay, useSession } from "../../api/session.ts";
 import { PAGE } from "../../parts/form.tsx";
 import { SiteForm } from "../devices/site-form.tsx";
 import { AccessStep, BrokerStep, CommissioningStep, DeviceStep } from "./device-steps.tsx";
@@ -14,7 +16,7 @@ export function SetupPage() {
   const { data: board } = useBoard();
   const { data: devices } = useDevices();
   const { data: inlets } = useInlets();
-  if (session && !mayBuild) return <Navigate to="/board" replace />;
+  if (session && !mayBuild) return <Redirect to="/board" replace />;
   if (!session || !board || !devices || !inlets) return null;
   const member = { name: session.name, role: session.role ?? "member" };
   const steps = setupSteps({ member, broker: status?.broker ?? null, sites: board.sites, devices, inlets });

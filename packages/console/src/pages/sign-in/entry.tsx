@@ -3,7 +3,7 @@ import { Field, Input, Label } from "@headlessui/react";
 import { ProductSign } from "../../parts/product-sign.tsx";
 
 export const ENTRY_KEY =
-  "h-9 self-start rounded-key bg-act px-4 font-semibold text-letters disabled:opacity-60 data-hover:underline";
+  "h-9 self-start rounded-key bg-act px-4 font-semibold text-letters disabled:opacity-60 hover:underline";
 
 export function EntryPage({ title, children }: { title: string; children: React.ReactNode }) {
   return (

@@ -1,8 +1,9 @@
 /** A new password by a one-time link. The link changes nothing by being opened: a preview of it must not use it up. */
-import { Button } from "@headlessui/react";
+
 import { useState } from "react";
-import { Link, useParams } from "react-router";
-import { client } from "../../api/queries.ts";
+import { Link, useParams } from "wouter";
+import { client } from "../../api/client.ts";
+import { Button } from "../../parts/button.tsx";
 import { ENTRY_KEY, EntryPage, EntryProblem, TextField } from "./entry.tsx";
 
 export function ResetPage() {

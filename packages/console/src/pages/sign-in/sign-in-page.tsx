@@ -1,10 +1,11 @@
 /** Signing in: name and password, then the second factor where there is one; or a passkey, which is both. */
 import type { SecondFactorView, SessionView } from "@bold-relay/api";
-import { Button } from "@headlessui/react";
 import { type PublicKeyCredentialRequestOptionsJSON, startAuthentication } from "@simplewebauthn/browser";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, names } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { Button } from "../../parts/button.tsx";
 import { canUsePasskeys } from "../../parts/passkey-support.ts";
 import { ENTRY_KEY, EntryPage, EntryProblem, TextField } from "./entry.tsx";
 

@@ -1,7 +1,7 @@
 /** The parts of one kind of a site, each with a line that says what it is, and the ways to add, edit and delete one. */
 import { ONE, type SiteDescription, type SitePart } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { type ReactNode, useState } from "react";
+import { Button } from "../../parts/button.tsx";
 import { QUIET, SectionTitle, Trouble, Twice } from "../../parts/form.tsx";
 import { type PartOf, usePartEdit } from "./use-part-edit.ts";
 

@@ -1,7 +1,7 @@
 /** The rooms of a site, in the order of the Board. */
 import type { SiteDescription } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { useState } from "react";
+import { Button } from "../../parts/button.tsx";
 import { QUIET } from "../../parts/form.tsx";
 import { slugOf } from "../devices/device-draft.ts";
 import { PartForm, TextField } from "./part-form.tsx";

@@ -1,8 +1,9 @@
 /** The scenes of a site: what several channels become by one name; written, or captured from what is on now. */
 import { type Capture, captureScene, kindOf, type SceneDescription, type SiteDescription } from "@bold-relay/core";
-import { Button, Input, Select } from "@headlessui/react";
+import { Input, Select } from "@headlessui/react";
 import { useState } from "react";
-import { client } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { Button } from "../../parts/button.tsx";
 import { FIELD, QUIET } from "../../parts/form.tsx";
 import { slugOf } from "../devices/device-draft.ts";
 import { channelsByRoom, type PlacedChannel } from "./channel-picker.tsx";

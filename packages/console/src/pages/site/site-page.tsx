@@ -1,8 +1,9 @@
 /** One site: its name and time zone, rooms, groups, scenes, interlocks and versions; the same as YAML. */
-import { Button } from "@headlessui/react";
+
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useParams } from "wouter";
 import { useSite } from "../../api/queries.ts";
+import { Button } from "../../parts/button.tsx";
 import { PAGE, QUIET } from "../../parts/form.tsx";
 import { Versions } from "../../parts/versions.tsx";
 import { Groups } from "./groups.tsx";

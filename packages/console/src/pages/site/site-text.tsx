@@ -1,10 +1,10 @@
 /** A whole site as YAML. */
 import type { SiteDescription } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { stringify } from "yaml";
-import { client } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { Button } from "../../parts/button.tsx";
 import { readDescription } from "../../parts/description-text.ts";
 import { DescriptionEditor } from "../../parts/editor/description-editor.tsx";
 import { QUIET, STRONG, Trouble } from "../../parts/form.tsx";

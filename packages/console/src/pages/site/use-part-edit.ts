@@ -3,7 +3,7 @@ import type { SitePlanView } from "@bold-relay/api";
 import type { SiteDescription, SiteEdit } from "@bold-relay/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
 import { refreshDescriptions } from "../../parts/refresh.ts";
 
 /** What a form or a row was drawn from, to be compared with what there is when it is saved. */

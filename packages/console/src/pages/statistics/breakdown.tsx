@@ -1,8 +1,8 @@
 /** The same statistics for each day, sites, device or inlet, a row each; a bar tells how many, and how many of them did not get there. */
 import type { GroupStatistics, StatisticsTable } from "@bold-relay/api";
 import { formatDuration, fromFirstAsk, missedOf, percentText } from "@bold-relay/core";
-import { Link } from "react-router";
-import { useMay } from "../../api/queries.ts";
+import { Link } from "wouter";
+import { useMay } from "../../api/session.ts";
 import { when } from "../../parts/time.ts";
 
 const NUMBER = "py-1.5 pl-2 text-right whitespace-nowrap tabular-nums";

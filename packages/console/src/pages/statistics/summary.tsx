@@ -1,6 +1,6 @@
 /** All of it in one look: the share that reached its target stage, what it was proven by, and how long each hop took. */
 import { type DeliveryStatistics, formatDuration, type HopTimes, percentText } from "@bold-relay/core";
-import { Link } from "react-router";
+import { Link } from "wouter";
 import { TrackMark } from "../../parts/stage-track.tsx";
 
 export function Summary({ statistics }: { statistics: DeliveryStatistics }) {

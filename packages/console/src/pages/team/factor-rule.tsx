@@ -3,7 +3,8 @@ import { ROLES, type Role } from "@bold-relay/core";
 import { Checkbox, Field, Label } from "@headlessui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, names } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
 import { SectionTitle, Trouble } from "../../parts/form.tsx";
 
 export function FactorRule() {

@@ -1,10 +1,13 @@
 /** Keys that count, never the keys themselves; making one, revoking one. */
 import type { KeyView, NewKeyBody, NewKeyView } from "@bold-relay/api";
 import { ROLES, type Role } from "@bold-relay/core";
-import { Button, Field, Input, Label, Select } from "@headlessui/react";
+import { Field, Input, Label, Select } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, names, useKeys } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { useKeys } from "../../api/queries.ts";
+import { Button } from "../../parts/button.tsx";
 import { FIELD, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
 import { when } from "../../parts/time.ts";
 

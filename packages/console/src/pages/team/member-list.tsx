@@ -1,10 +1,14 @@
 /** Members with their roles; adding one, changing the role, removing one. */
 import type { MemberBody, MemberView } from "@bold-relay/api";
 import { ROLES, type Role } from "@bold-relay/core";
-import { Button, Field, Input, Label, Select } from "@headlessui/react";
+import { Field, Input, Label, Select } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, names, useBoard, useMembers } from "../../api/queries.ts";
+import { useBoard } from "../../api/board.ts";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { useMembers } from "../../api/queries.ts";
+import { Button } from "../../parts/button.tsx";
 import { FIELD, QUIET, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
 import { PasswordForm } from "../../parts/password-form.tsx";
 

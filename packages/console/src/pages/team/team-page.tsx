@@ -1,5 +1,5 @@
 /** Team: who may do what. Members and their roles, keys, and what was changed by whom. */
-import { useSession } from "../../api/queries.ts";
+import { useSession } from "../../api/session.ts";
 import { PAGE } from "../../parts/form.tsx";
 import { AuditList } from "./audit-list.tsx";
 import { FactorRule } from "./factor-rule.tsx";

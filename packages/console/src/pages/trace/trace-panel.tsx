@@ -1,10 +1,11 @@
 /** The trace of a request: first the plain sentence, then every hop on one line of time. */
 import type { CommandView, ReplyView, RequestView, TraceView } from "@bold-relay/api";
 import { formatDuration, requesterText, type Severity, setpointAsk } from "@bold-relay/core";
-import { Button } from "@headlessui/react";
 import { useEffect, useState } from "react";
-import { Link, useNavigate } from "react-router";
-import { client, useTrace } from "../../api/queries.ts";
+import { Link, useLocation } from "wouter";
+import { useTrace } from "../../api/board.ts";
+import { operate } from "../../api/operate.ts";
+import { Button } from "../../parts/button.tsx";
 import { ReasonDialog } from "../../parts/reason-dialog.tsx";
 import { WideStageTrack } from "../../parts/stage-track.tsx";
 import { when } from "../../parts/time.ts";
@@ -158,12 +159,12 @@ interface ActionsProps {
 }
 
 function Actions({ request, command, pathOf }: ActionsProps) {
-  const navigate = useNavigate();
+  const [, navigate] = useLocation();
   const { pressed, trouble, ask } = useAsk(command.channel);
   const [copied, setCopied] = useState(false);
   const again = async () => {
     const id = await ask(sameAgain(command));
-    if (id !== null) void navigate(pathOf(id));
+    if (id !== null) navigate(pathOf(id));
   };
   const copy = async () => {
     const { headline, text } = command.verdict;
@@ -174,7 +175,7 @@ function Actions({ request, command, pathOf }: ActionsProps) {
   };
   const stopped = command.end !== null && command.end !== "delivered";
   const strong = "bg-act text-letters";
-  const quiet = "border border-soft text-ink data-hover:border-act data-hover:text-act";
+  const quiet = "border border-soft text-ink hover:border-act hover:text-act";
   return (
     <div className="mt-3 flex flex-wrap gap-2">
       <Button
@@ -190,7 +191,7 @@ function Actions({ request, command, pathOf }: ActionsProps) {
       {command.urgent && command.end === null && <GiveUp request={request} className={quiet} />}
       {trouble && (
         <p role="alert" className="w-full text-note text-wrong">
-          Not sent. {trouble}
+          {trouble}
         </p>
       )}
     </div>
@@ -216,7 +217,7 @@ function GiveUp({ request, className }: { request: RequestView; className: strin
   const [asking, setAsking] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
   const close = (reason: string) =>
-    client.cancel(request.id, { reason }).then(
+    operate.cancel(request.id, { reason }).then(
       () => setAsking(false),
       (error: Error) => setTrouble(error.message),
     );

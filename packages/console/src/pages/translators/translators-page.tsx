@@ -1,9 +1,11 @@
 /** The plan of a translator: begun from the devices behind it, checked as it is typed, kept as a file beside the translator. */
 import type { DescriptionCheckView } from "@bold-relay/api";
-import { Button, Field, Label, Select } from "@headlessui/react";
+import { Field, Label, Select } from "@headlessui/react";
 import { useState } from "react";
-import { Link } from "react-router";
-import { client, useDevices } from "../../api/queries.ts";
+import { Link } from "wouter";
+import { client } from "../../api/client.ts";
+import { useDevices } from "../../api/queries.ts";
+import { Button } from "../../parts/button.tsx";
 import { DescriptionEditor } from "../../parts/editor/description-editor.tsx";
 import { FIELD, PAGE, QUIET, STRONG } from "../../parts/form.tsx";
 import { planText, type REACHES } from "./plan-text.ts";

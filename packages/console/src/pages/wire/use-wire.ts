@@ -1,7 +1,7 @@
 /** The newest messages under a filter, live; gathered for a frame, so that a busy broker does not freeze the page. */
 import { ProblemError, type WireEvent, type WireMessageView, type WireQuery } from "@bold-relay/api";
 import { useEffect, useRef, useState } from "react";
-import { client } from "../../api/queries.ts";
+import { client } from "../../api/client.ts";
 
 export type WireLine = { readonly key: number } & (
   | { readonly message: WireMessageView; readonly note: null }

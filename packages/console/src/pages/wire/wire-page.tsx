@@ -1,9 +1,10 @@
 /** The wire: what is really on the broker, and one message by hand. */
 import { ProblemError, type PublishBody, type WireMessageView } from "@bold-relay/api";
-import { Button, Checkbox, Field, Input, Label } from "@headlessui/react";
+import { Checkbox, Field, Input, Label } from "@headlessui/react";
 import { type FormEvent, memo, useState } from "react";
-import { useSearchParams } from "react-router";
-import { client } from "../../api/queries.ts";
+import { useSearchParams } from "wouter";
+import { client } from "../../api/client.ts";
+import { Button } from "../../parts/button.tsx";
 import { FIELD, SectionTitle, STRONG, Trouble } from "../../parts/form.tsx";
 import { when } from "../../parts/time.ts";
 import { useWire, type WireLine } from "./use-wire.ts";

@@ -1,5 +1,6 @@
 /** Identifiers that exist in this installation, for whoever writes a description. */
-import { useBoard, useProfiles } from "../../api/queries.ts";
+import { useBoard } from "../../api/board.ts";
+import { useProfiles } from "../../api/queries.ts";
 import type { KnownNames } from "./complete.ts";
 
 /** @param site the site that the description belongs to; null: every site, so addresses begin with their site */

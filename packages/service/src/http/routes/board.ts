@@ -9,6 +9,7 @@ export function boardRoutes(deps: HttpDeps): Router {
   const { guard, streams, board, lockouts, deadlines, feed, status, clock } = deps;
   return guard.routes({
     "GET /board": (_req, res, { sites: mine }) => {
+      const event = feed.expectListener();
       const seen = board.snapshot.sites.filter(({ slug }) => mine === null || mine.includes(slug));
       const sites = new Map(
         seen.map(({ slug, name, timeZone = null }): [string, SiteView] => [
@@ -19,7 +20,7 @@ export function boardRoutes(deps: HttpDeps): Router {
       for (const channel of board.snapshot.channels)
         sites.get(channel.site.slug)?.channels.push(channelView(channel, { board, lockouts, deadlines }));
       for (const bundle of board.snapshot.bundles) sites.get(bundle.site.slug)?.bundles.push(bundleView(bundle, board));
-      res.json({ at: new Date(clock.now()).toISOString(), sites: [...sites.values()] } satisfies BoardView);
+      res.json({ at: new Date(clock.now()).toISOString(), event, sites: [...sites.values()] } satisfies BoardView);
     },
 
     "GET /status": async (_req, res, { sites }) => {
