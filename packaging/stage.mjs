@@ -19,7 +19,7 @@ const PACKAGES = {
   api: ["dist"],
   translators: ["dist", "bin"],
   service: ["dist", "bin", "migrations"],
-  cli: ["dist", "bin"],
+  cli: ["dist/bundle", "bin"],
   console: ["dist"],
 };
 const PROGRAMS = {

@@ -3,7 +3,7 @@ import { readFileSync } from "node:fs";
 import { blockLines, pages, prose } from "./read/pages.mjs";
 
 const at = (file) => new URL(`../packages/${file}`, import.meta.url).href;
-const { program } = await import(at("cli/dist/index.js"));
+const { programOf } = await import(at("cli/dist/index.js"));
 const { serverProgram } = await import(at("service/dist/program/program.js"));
 const { errorCatalogue, defaultPolicy, inletKinds } = await import(at("core/dist/index.js"));
 const { CONFIG_NAMES } = await import(at("service/dist/platform/config/config.js"));
@@ -15,7 +15,7 @@ const METRICS = [...readFileSync("docs/reference/metrics.md", "utf8").matchAll(/
   ([, name]) => name,
 );
 
-const PROGRAMS = { "bold-relay": program, "bold-relay-server": serverProgram({}) };
+const PROGRAMS = { "bold-relay": await programOf(), "bold-relay-server": serverProgram({}) };
 
 const found = pages()
   .filter((file) => !/^CHANGELOG\.md$/.test(file))

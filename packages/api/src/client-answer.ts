@@ -1,21 +1,22 @@
 /** The problem that a call was answered with (RFC 9457), and the events of a stream. */
+import type { IncomingAnswer } from "./calls/transport.ts";
 import type { WireEvents } from "./device-view.ts";
 import type { LiveEvents } from "./live-view.ts";
 import { isProblem, ProblemError, UnreachableError } from "./problem.ts";
 
-export async function problemFrom(response: Response, baseUrl: string): Promise<Error> {
-  const text = await response.text();
+export async function problemFrom(answer: IncomingAnswer, baseUrl: string): Promise<Error> {
+  const text = await answer.text();
   try {
     const body: unknown = JSON.parse(text);
-    if (isProblem(body)) return new ProblemError(body, retryAfter(response));
+    if (isProblem(body)) return new ProblemError(body, retryAfter(answer));
   } catch (cause) {
     return new UnreachableError(baseUrl, cause);
   }
-  return new UnreachableError(baseUrl, new Error(`HTTP ${response.status} without problem details`));
+  return new UnreachableError(baseUrl, new Error(`HTTP ${answer.status} without problem details`));
 }
 
-function retryAfter(response: Response): number | null {
-  const seconds = Number(response.headers.get("retry-after") ?? Number.NaN);
+function retryAfter(answer: IncomingAnswer): number | null {
+  const seconds = Number(answer.header("retry-after") ?? Number.NaN);
   return Number.isFinite(seconds) ? seconds : null;
 }
 

@@ -9,6 +9,7 @@ import { type ClientOptions, openSender } from "./calls/sender.ts";
 
 export type { AskOptions } from "./calls/operate.ts";
 export type { ClientOptions } from "./calls/sender.ts";
+export type { IncomingAnswer, OutgoingCall, Transport } from "./calls/transport.ts";
 export { queryText } from "./calls/words.ts";
 
 export type Client = ReturnType<typeof createClient>;

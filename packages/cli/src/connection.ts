@@ -1,6 +1,7 @@
 /** From the options to a client of the service. */
 import { type Client, createClient } from "@bold-relay/api";
 import type { Command } from "commander";
+import { httpTransport } from "./http-transport.ts";
 
 export interface Connection {
   readonly client: Client;
@@ -17,5 +18,6 @@ export function connectionOf(command: Command): Connection {
   }
   const key = process.env.BOLD_RELAY_KEY;
   const baseUrl = url.replace(/\/+$/, "");
-  return { client: createClient(key ? { baseUrl, key } : { baseUrl }), json: json === true, url: baseUrl };
+  const options = { baseUrl, transport: httpTransport };
+  return { client: createClient(key ? { ...options, key } : options), json: json === true, url: baseUrl };
 }

@@ -2,7 +2,8 @@
 import { CommanderError } from "commander";
 import { EXIT, explain } from "./exit.ts";
 import { visible } from "./output.ts";
-import { program } from "./program.ts";
+import { programOf } from "./program.ts";
+import { verbsFor } from "./verbs.ts";
 
 // A reader that has seen enough (head, less) closes the pipe: that is no error.
 process.stdout.on("error", (error: NodeJS.ErrnoException) =>
@@ -10,6 +11,7 @@ process.stdout.on("error", (error: NodeJS.ErrnoException) =>
 );
 
 try {
+  const program = await programOf(verbsFor(process.argv.slice(2)));
   await program.parseAsync();
 } catch (error) {
   if (error instanceof CommanderError) {

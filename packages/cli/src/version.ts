@@ -2,10 +2,10 @@
 import { readFileSync } from "node:fs";
 import { VERSION } from "@bold-relay/api";
 
-/** Written by `npm run package`; in a clone there is none. */
+/** Written by `npm run package`, two folders above the joined files that it ships; in a clone there is none. */
 function buildText(): string {
   try {
-    return ` (build ${readFileSync(new URL("../build.txt", import.meta.url), "utf8").trim()})`;
+    return ` (build ${readFileSync(new URL("../../build.txt", import.meta.url), "utf8").trim()})`;
   } catch {
     return "";
   }

@@ -68,7 +68,7 @@ export function deviceCalls({ send, json }: Sender) {
     /** Messages of the wire until the signal aborts or the connection ends. */
     async wire({ filter, all = false }: WireQuery, onEvent: (event: WireEvent) => void, signal: AbortSignal) {
       const query = new URLSearchParams({ filter, ...(all ? { all: "true" } : {}) });
-      const headers = new Headers({ accept: "text/event-stream" });
+      const headers = { accept: "text/event-stream" };
       const { readEvents } = await import("../event-reader.ts");
       return readEvents<WireEvent>(send("GET", `/api/v1/wire?${query}`, undefined, { signal, headers }), onEvent);
     },

@@ -55,9 +55,10 @@ export function operateCalls({ send, json }: Sender) {
     /** Asks; resolves to the request with its outcome, which is "open" if the wait was not long enough. */
     ask(body: AskBody, { waitS, inlet, repeatKey }: AskOptions = {}): Promise<RequestView> {
       const path = inlet === undefined ? "/api/v1/requests" : `/in/${encodeURIComponent(inlet)}`;
-      const headers = new Headers();
-      if (waitS !== undefined) headers.set("prefer", `wait=${waitS}`);
-      if (repeatKey !== undefined) headers.set("idempotency-key", repeatKey);
+      const headers = {
+        ...(waitS === undefined ? {} : { prefer: `wait=${waitS}` }),
+        ...(repeatKey === undefined ? {} : { "idempotency-key": repeatKey }),
+      };
       return json(send("POST", path, body, { headers }));
     },
     /** What an ask would send; nothing is sent, kept or counted. */
@@ -94,8 +95,8 @@ export function operateCalls({ send, json }: Sender) {
      * the last event to go on where it was.
      */
     async live(onEvent: (event: LiveEvent, id: string | undefined) => void, signal: AbortSignal, lastEventId?: string) {
-      const headers = new Headers({ accept: "text/event-stream" });
-      if (lastEventId !== undefined) headers.set("last-event-id", lastEventId);
+      const last = lastEventId === undefined ? {} : { "last-event-id": lastEventId };
+      const headers = { accept: "text/event-stream", ...last };
       const { readEvents } = await import("../event-reader.ts");
       return readEvents<LiveEvent>(send("GET", "/api/v1/live", undefined, { signal, headers }), onEvent);
     },

@@ -1,39 +1,56 @@
 /** Sends a call and tells what came back: an answer, a problem, or that nothing answered. */
 import { problemFrom } from "../client-answer.ts";
 import { UnreachableError } from "../problem.ts";
+import { fetchTransport, type IncomingAnswer, type OutgoingCall, type Transport } from "./transport.ts";
 
 export interface ClientOptions {
   /** The service's address without a path: "http://127.0.0.1:4180". Empty in the console: its own origin. */
   baseUrl: string;
   /** Sent as bearer key. Left out in the console, which has a session cookie. */
   key?: string;
+  /** Default: `fetch`. */
+  transport?: Transport;
 }
 
 export interface Sender {
-  send(method: string, path: string, body?: unknown, more?: RequestInit): Promise<Response>;
+  send(method: string, path: string, body?: unknown, more?: MoreOfCall): Promise<IncomingAnswer>;
   /** The answer's body. */
-  json<Answer>(response: Promise<Response>): Promise<Answer>;
+  json<Answer>(answer: Promise<IncomingAnswer>): Promise<Answer>;
 }
 
+/** What few calls have. */
+type MoreOfCall = Partial<Pick<OutgoingCall, "headers" | "signal">>;
+
 /** Both reject with ProblemError, or with UnreachableError when nothing answered. */
-export function openSender({ baseUrl, key }: ClientOptions): Sender {
-  async function send(method: string, path: string, body?: unknown, more: RequestInit = {}): Promise<Response> {
-    const headers = new Headers(more.headers);
-    if (key !== undefined) headers.set("authorization", `Bearer ${key}`);
-    if (body !== undefined) headers.set("content-type", "application/json");
-    const init: RequestInit = { ...more, method, headers };
-    if (body !== undefined) init.body = JSON.stringify(body);
-    let response: Response;
+export function openSender({ baseUrl, key, transport = fetchTransport }: ClientOptions): Sender {
+  async function send(method: string, path: string, body?: unknown, more: MoreOfCall = {}): Promise<IncomingAnswer> {
+    const headers = {
+      ...more.headers,
+      ...(key === undefined ? {} : { authorization: `Bearer ${key}` }),
+      ...(body === undefined ? {} : { "content-type": "application/json" }),
+    };
+    let answer: IncomingAnswer;
     try {
-      response = await fetch(`${baseUrl}${path}`, init);
+      const call = { ...more, method, headers };
+      answer = await transport(
+        `${baseUrl}${path}`,
+        body === undefined ? call : { ...call, body: JSON.stringify(body) },
+      );
     } catch (cause) {
       if (more.signal?.aborted) throw cause;
       throw new UnreachableError(baseUrl, cause);
     }
-    if (!response.ok) throw await problemFrom(response, baseUrl);
-    return response;
+    if (answer.status < 200 || answer.status > 299) throw await problemFrom(answer, baseUrl);
+    return answer;
   }
-  const json = async <Answer>(response: Promise<Response>): Promise<Answer> =>
-    (await (await response).json()) as Answer;
+  async function json<Answer>(call: Promise<IncomingAnswer>): Promise<Answer> {
+    const answer = await call;
+    try {
+      return JSON.parse(await answer.text()) as Answer;
+    } catch (cause) {
+      // It broke off, or something between here and the service answered with a page of its own.
+      throw new UnreachableError(baseUrl, cause);
+    }
+  }
   return { send, json };
 }

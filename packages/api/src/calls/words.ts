@@ -3,9 +3,9 @@ import type { LogQuery } from "../ask.ts";
 import type { StatisticsQuery } from "../statistics-view.ts";
 
 /** RFC 9110, 13.1.1 and 13.1.2: only while it is at this version, or while there is none. */
-export function ifMatch(version: number | null): Headers {
-  if (version === null) return new Headers({ "if-match": "*" });
-  return new Headers(version === 0 ? { "if-none-match": "*" } : { "if-match": `"${version}"` });
+export function ifMatch(version: number | null): Record<string, string> {
+  if (version === null) return { "if-match": "*" };
+  return version === 0 ? { "if-none-match": "*" } : { "if-match": `"${version}"` };
 }
 
 /** Slashes stay, everything else that means something in a path does not. */
