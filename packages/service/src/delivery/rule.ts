@@ -3,7 +3,7 @@ import type { ChannelId, Order, Situation } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Log } from "../platform/log.ts";
 import type { Board } from "../state/board.ts";
-import type { DeadlineWhy } from "../store/accept-requests.ts";
+import type { DeadlineWhy } from "../store/accept-rows.ts";
 import type { Pool } from "../store/pool.ts";
 
 export interface RuleDeps {

@@ -11,7 +11,7 @@ import {
   traceparentFor,
 } from "@bold-relay/core";
 import type { Board } from "../state/board.ts";
-import type { AcceptRow } from "../store/accept-requests.ts";
+import type { AcceptRow } from "../store/accept-rows.ts";
 import type { RequestRecord } from "../store/find-requests.ts";
 
 /** What every message about a request says of it. */

@@ -3,7 +3,7 @@
 import { hash } from "node:crypto";
 import { type Asker, type BlockReason, type Intent, type Order, type RequestId, valueText } from "@bold-relay/core";
 import { newId } from "../platform/id.ts";
-import type { AcceptRow, CommandRow, DeadlineWhy } from "../store/accept-requests.ts";
+import type { AcceptRow, CommandRow, DeadlineWhy } from "../store/accept-rows.ts";
 import type { RequestRecord } from "../store/find-requests.ts";
 
 /** An arrival that is being decided on. */

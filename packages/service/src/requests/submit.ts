@@ -30,7 +30,7 @@ import type { DayTally } from "../state/day-tally.ts";
 import type { Feed } from "../state/live-feed.ts";
 import type { Lockouts } from "../state/lockouts.ts";
 import type { OpenRequest, OpenRequests } from "../state/open-requests.ts";
-import type { AcceptResult, AcceptRow } from "../store/accept-requests.ts";
+import type { AcceptResult, AcceptRow } from "../store/accept-rows.ts";
 import type { GroupCommit } from "../store/group-commit.ts";
 import { commandRow, type PendingRequest, recordOf, rowOf } from "./accept-row.ts";
 import { ChannelLock } from "./channel-lock.ts";

@@ -1,6 +1,6 @@
 /** Deadlines in the journal: when a channel must go off again, whatever happens meanwhile. */
 import type { ChannelId, CommandId } from "@bold-relay/core";
-import type { DeadlineWhy } from "./accept-requests.ts";
+import type { DeadlineWhy } from "./accept-rows.ts";
 import type { Db } from "./pool.ts";
 
 export interface DeadlineRecord {

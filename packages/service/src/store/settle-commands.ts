@@ -2,6 +2,7 @@
 import { type Command, type Hop, type Value, valueText } from "@bold-relay/core";
 import type { Pool } from "./pool.ts";
 import { formOf, type Placeholder, rowSource } from "./row-source.ts";
+import { settleOne } from "./settle-one.ts";
 
 interface StateChangeRow {
   readonly id: string;
@@ -126,6 +127,8 @@ export async function settleCommands(pool: Pool, rows: readonly SettleRow[], epo
   const ended: Command[] = [];
   const open: Command[] = [];
   for (const command of commands.values()) (command.end === null ? open : ended).push(command);
+  const [only] = ended;
+  if (only && ended.length === 1 && open.length === 0 && changes.length === 0) return settleOne(pool, only, epoch);
   const steps: Step[] = [];
   if (ended.length > 0) steps.push(keepEnds(ended), closeOpen(ended));
   if (open.length > 0) steps.push(keepProgress(open));

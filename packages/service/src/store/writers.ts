@@ -1,7 +1,8 @@
 /** The journal's writers: one makes requests durable, one what was learnt since, one what was said back. Each has one statement in flight. */
 import { limits } from "../platform/config/limits.ts";
 import type { Log } from "../platform/log.ts";
-import { type AcceptResult, type AcceptRow, acceptRequests } from "./accept-requests.ts";
+import { acceptRequests } from "./accept-requests.ts";
+import type { AcceptResult, AcceptRow } from "./accept-rows.ts";
 import { KnownWords } from "./asked-words.ts";
 import { GroupCommit } from "./group-commit.ts";
 import type { Pool } from "./pool.ts";
