@@ -4,6 +4,7 @@ import { once } from "node:events";
 import { writeFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
+import { acceptCost } from "./accept-cost.ts";
 import { INLET, openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
 import { openFullPath } from "./full-path.ts";
 import { type Ask, closedLoad, openLoad } from "./load.ts";
@@ -44,6 +45,8 @@ async function measure(): Promise<Figures> {
   await once(echo, "message");
 
   const key = await setUpSite(databaseUrl, folder, ASKERS);
+  say("One row alone");
+  const accept = await acceptCost(databaseUrl);
   const { url, service } = await startMeasured(folder, databaseUrl, brokerUrl, SECRET);
   stops.push(() => service.stop());
   /** The same load on a service that keeps nothing. */
@@ -106,6 +109,7 @@ async function measure(): Promise<Figures> {
   const withoutJournal = await unkept();
   return {
     raw: { before, after, low: lowRaw },
+    accept,
     http: byHttp,
     topic: byMqtt,
     confirmed: reported,
