@@ -5,7 +5,8 @@ import type { Ask } from "./load.ts";
 
 export interface FullPathOptions {
   readonly url: string;
-  readonly inlet: string;
+  /** Where requests are made: /in/bench */
+  readonly path: string;
   readonly key: string;
   readonly connections: number;
 }
@@ -18,8 +19,8 @@ export type Extent = "accepted" | "acknowledged" | "confirmed";
 
 const BOARDS: Record<Extent, Board> = { accepted: "taker", acknowledged: "taker", confirmed: "board" };
 
-export function openFullPath({ url, inlet, key, connections }: FullPathOptions) {
-  const target = new URL(`/in/${inlet}`, url);
+export function openFullPath({ url, path, key, connections }: FullPathOptions) {
+  const target = new URL(path, url);
   const askers = Array.from({ length: connections }, () => new HttpAsker(target, [`authorization: Bearer ${key}`]));
 
   function ask(extent: Extent): Ask {

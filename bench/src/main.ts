@@ -54,7 +54,7 @@ async function measure(): Promise<Figures> {
     await service.stop();
     const other = await startMeasured(folder, databaseUrl, brokerUrl, SECRET, false);
     stops.push(() => other.service.stop());
-    const path = openFullPath({ url: other.url, inlet: INLET, key, connections: ASKERS });
+    const path = openFullPath({ url: other.url, path: `/in/${INLET}`, key, connections: ASKERS });
     stops.push(() => path.stop());
     await closedLoad(path.ask("acknowledged"), ASKERS, WARM_UP_SECONDS);
     return closedLoad(path.ask("acknowledged"), ASKERS, SECONDS);
@@ -62,7 +62,7 @@ async function measure(): Promise<Figures> {
 
   const raw = await openRawPath(brokerUrl, "bench", SECRET);
   stops.push(() => raw.stop());
-  const full = openFullPath({ url, inlet: INLET, key, connections: ASKERS });
+  const full = openFullPath({ url, path: `/in/${INLET}`, key, connections: ASKERS });
   stops.push(() => full.stop());
 
   const member = await setUpMember(databaseUrl);

@@ -1,9 +1,11 @@
 // The reference of the command line: what its own help says, of every verb.
-import { program } from "../../packages/cli/dist/index.js";
+import { programOf } from "../../packages/cli/dist/index.js";
 import { serverProgram } from "../../packages/service/dist/program/program.js";
 import { page } from "./markdown.mjs";
 
 const WIDTH = 110;
+
+const program = await programOf();
 
 export function commandLinePage() {
   const server = serverProgram({});

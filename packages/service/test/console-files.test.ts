@@ -24,9 +24,12 @@ afterAll(async () => {
 });
 
 /** As it comes: `fetch` would undo the compression. */
-function get(address: string, accepts: string, method = "GET") {
+function get(address: string, accepts: string, method = "GET", more: Record<string, string> = {}) {
   return new Promise<{ status: number; headers: NodeJS.Dict<string | string[]>; body: string }>((resolve, reject) => {
-    const asked = request(`${world.service.url}${address}`, { method, headers: { "accept-encoding": accepts } });
+    const asked = request(`${world.service.url}${address}`, {
+      method,
+      headers: { "accept-encoding": accepts, ...more },
+    });
     asked.on("error", reject);
     asked.on("response", async (response) => {
       const pieces: Buffer[] = [];
@@ -72,4 +75,14 @@ it("what is no file and no page is not found, in the form of every problem", asy
     expect(headers["content-type"], address).toMatch(/^application\/problem\+json/);
   }
   expect((await get("/assets/board-abc.js", "br", "POST")).status).toBe(404);
+});
+
+it("what is read goes compressed to who accepts that; what is told once, and what is streamed, goes as it is", async () => {
+  const key = { authorization: `Bearer ${world.key}` };
+  const encodingOf = async (address: string, method = "GET") =>
+    (await get(`/api/v1${address}`, "gzip, br", method, key)).headers["content-encoding"];
+  expect(await encodingOf("/board")).toBe("br");
+  expect((await get("/api/v1/board", "", "GET", key)).headers["content-encoding"]).toBeUndefined();
+  expect(await encodingOf("/requests.csv")).toBeUndefined();
+  expect(await encodingOf("/keys", "POST")).toBeUndefined();
 });

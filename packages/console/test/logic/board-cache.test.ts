@@ -48,7 +48,7 @@ it("of a board without a connection nothing counts as known, and what was old be
     observed: { value: "on", stale: "offline", asOf: "2026-11-28T07:00:00.000Z" },
   };
   const since = Date.parse("2026-11-28T09:00:00Z");
-  const aged = asLastHeard(board(known as ChannelView, old as ChannelView, pump), since).sites[0]?.channels;
+  const aged = asLastHeard(board(known as ChannelView, old as ChannelView), since).sites[0]?.channels;
   expect(aged?.[0]?.observed).toMatchObject({ value: "on", stale: "unheard", asOf: "2026-11-28T09:00:00.000Z" });
   expect(aged?.[1]).toBe(old);
 });

@@ -18,6 +18,8 @@ export interface Intent {
   readonly until: Exclude<Stage, "accepted"> | null;
   /** The asker's own name for this very call, so that repeating it does nothing twice; null when it gave none. */
   readonly repeatKey: string | null;
+  /** Names the message that brought it, where its broker may bring that again: to this process only, and for a moment. */
+  readonly delivery?: string | null;
   /** Where it was made of an arrival: what that said, and how it was read. */
   readonly said?: Said | null;
   /** The caller's place in a trace of its own; see `trace-context.ts`. */

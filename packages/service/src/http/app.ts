@@ -113,12 +113,12 @@ const plainAddress: express.RequestHandler = (req, _res, next) => {
 
 /**
  * Answers of reading calls go compressed to who can read that: a board is a tenth of its size then. What is shown once (keys, passwords,
- * links) is in answers of other calls, so that its length tells nobody anything (BREACH). Events go as they come.
+ * links) is in answers of other calls, so that its length tells nobody anything (BREACH). Events and exports go as they come.
  */
 function compressed(): express.RequestHandler {
   return compression({
     threshold: 1_500,
-    filter: (req, res) => req.method === "GET" && /json|csv/.test(String(res.getHeader("content-type"))),
+    filter: (req, res) => req.method === "GET" && /^application\/json\b/.test(String(res.getHeader("content-type"))),
   });
 }
 

@@ -25,6 +25,8 @@ export interface RequestOrigin {
   readonly keyId: number | null;
   /** The sender's own name for this very arrival: a repeated one does nothing twice. */
   readonly repeatKey: string | null;
+  /** Names the message that brought it, where its broker may bring that again; see `Intent.delivery`. */
+  readonly delivery?: string | null;
   /** How long the answer may wait for the outcome, ms. */
   readonly waitMs: number;
   /** The sender's place in a trace of its own (W3C Trace Context). */

@@ -19,25 +19,26 @@ const MOST_KEPT = 4_000;
 export function intentOf(
   ask: PhraseAsk,
   said: Said,
-  { repeatKey, traceparent = null }: RequestOrigin,
+  { repeatKey, delivery = null, traceparent = null }: RequestOrigin,
   index: number,
   arrival: Arrival,
 ): Intent {
-  const key = repeatKey === null ? null : index === 0 ? repeatKey : `${repeatKey}#${index}`;
+  // Each of several asks of one arrival is a call of its own.
+  const own = (name: string | null) => (name === null || index === 0 ? name : `${name}#${index}`);
   const kept = index === 0 ? { ...said, ...keptArrival(arrival) } : said;
-  return { ...ask, until: null, repeatKey: key, said: kept, traceparent };
+  return { ...ask, until: null, repeatKey: own(repeatKey), delivery: own(delivery), said: kept, traceparent };
 }
 
 /** Of an arrival that asks nothing that could be done. */
 export function refusedIntent(
   text: string,
   arrival: Arrival,
-  { repeatKey, traceparent = null }: RequestOrigin,
+  { repeatKey, delivery = null, traceparent = null }: RequestOrigin,
 ): Intent {
   const words = text === "" ? "(nothing)" : text;
   const said = { words: words.slice(0, 500), route: null, used: [], ...keptArrival(arrival) };
   const asked = { target: words.slice(0, 200), action: "say", value: null, forMs: null, until: null };
-  return { ...asked, repeatKey, said, traceparent };
+  return { ...asked, repeatKey, delivery, said, traceparent };
 }
 
 /** What is kept word for word, to be tried again against other routes; what is very long is not. */

@@ -13,7 +13,7 @@ export interface Received {
   readonly payload: Uint8Array;
   readonly retained: boolean;
   /** The same when it comes again for want of an acknowledgement; null at QoS 0, where nothing comes again. */
-  readonly repeatKey: string | null;
+  readonly delivery: string | null;
   /** It came before, and was not acknowledged, or its acknowledgement was lost. */
   readonly again: boolean;
   /** As its publisher gave it, unchecked. */
@@ -51,7 +51,7 @@ export class Receiver {
   health = { up: false, trouble: "It has not reached the broker so far." as string | null };
   private readonly deps: ReceiverDeps;
   /** By the number that the broker gave it: what makes an arrival that comes again the same one. The oldest first. */
-  private readonly repeatKeys = new Map<number, string>();
+  private readonly deliveries = new Map<number, string>();
   private readonly answers = new Set<(reason: number) => void>();
   private connection: BrokerConnection | null = null;
   private underWay: UnderWay[] = [];
@@ -130,7 +130,7 @@ export class Receiver {
     this.connection = connection;
     this.underWay = [];
     // A broker that has forgotten us gives out its numbers anew.
-    if (!connection.isKnown) this.repeatKeys.clear();
+    if (!connection.isKnown) this.deliveries.clear();
   }
 
   private arrived(
@@ -139,10 +139,10 @@ export class Receiver {
   ): void {
     const entry: UnderWay = { messageId, done: false };
     // Only what is marked as sent again may be one that we know: numbers are used anew (MQTT 5, 3.3.1.1 and 2.2.1).
-    const known = dup ? this.repeatKeys.get(messageId) : undefined;
-    const repeatKey = qos === 0 ? null : (known ?? randomUUID());
-    if (repeatKey !== null) {
-      this.remember(messageId, repeatKey);
+    const known = dup ? this.deliveries.get(messageId) : undefined;
+    const delivery = qos === 0 ? null : (known ?? randomUUID());
+    if (delivery !== null) {
+      this.remember(messageId, delivery);
       this.underWay.push(entry);
     }
     this.unacknowledgedByUs += 1;
@@ -154,7 +154,7 @@ export class Receiver {
     const bytes = typeof payload === "string" ? Buffer.from(payload) : payload;
     const traceparent = properties?.userProperties?.traceparent;
     this.deps
-      .take({ topic, payload: bytes, retained: retain, repeatKey, again: known !== undefined, traceparent, respondTo })
+      .take({ topic, payload: bytes, retained: retain, delivery, again: known !== undefined, traceparent, respondTo })
       .then(
         () => {
           entry.done = true;
@@ -163,7 +163,7 @@ export class Receiver {
         () => {
           // Not acknowledged: with a new connection it comes again.
           const fetch = () => connection.destroy(new Error("an arrival could not be taken"));
-          if (repeatKey !== null) setTimeout(fetch, AGAIN_MS).unref();
+          if (delivery !== null) setTimeout(fetch, AGAIN_MS).unref();
         },
       )
       .finally(() => {
@@ -180,11 +180,11 @@ export class Receiver {
     for (const { messageId } of ready) connection.acknowledge(messageId);
   }
 
-  private remember(messageId: number, repeatKey: string): void {
-    this.repeatKeys.delete(messageId);
-    this.repeatKeys.set(messageId, repeatKey);
-    const [oldest] = this.repeatKeys.keys();
-    if (this.repeatKeys.size > MOST_REMEMBERED && oldest !== undefined) this.repeatKeys.delete(oldest);
+  private remember(messageId: number, delivery: string): void {
+    this.deliveries.delete(messageId);
+    this.deliveries.set(messageId, delivery);
+    const [oldest] = this.deliveries.keys();
+    if (this.deliveries.size > MOST_REMEMBERED && oldest !== undefined) this.deliveries.delete(oldest);
   }
 
   private lost(trouble: string): void {

@@ -1,4 +1,5 @@
 /** The alerts, looked for again and again, with what people did about them. */
+import { setTimeout as pause } from "node:timers/promises";
 import { type Alert, type AlertInput, alertsOf, databaseAlert, RelayError } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Log } from "../platform/log.ts";
@@ -29,6 +30,8 @@ export interface AlertWithState extends Alert {
 }
 
 const LOOK_EVERY_MS = 2_000;
+/** For how long who asks waits for a new look, ms. */
+const LOOK_WITHIN_MS = 1_000;
 const NO_STATE: AlertState = { assignedTo: null, note: null, snoozedUntil: null, resolvedMark: null };
 
 export class Alerts {
@@ -66,6 +69,20 @@ export class Alerts {
     if (!database) return kept;
     const { kind, subject, since } = database;
     return [{ ...database, state: { kind, subject, firstSeen: since, ...NO_STATE } }, ...kept];
+  }
+
+  /**
+   * Alerts as of now, for who asks what is open: a failure of a moment ago counts. Without a database they stay as they were.
+   *
+   * @param all those too that are resolved or snoozed
+   */
+  async current(all: boolean): Promise<AlertWithState[]> {
+    const before = this.looking;
+    const late = new AbortController();
+    const looked = (before ?? Promise.resolve()).then(() => this.look());
+    await Promise.race([looked, pause(LOOK_WITHIN_MS, undefined, { signal: late.signal }).catch(() => {})]);
+    late.abort();
+    return this.list(all);
   }
 
   /** Looks now; one look at a time. */

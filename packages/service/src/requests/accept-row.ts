@@ -5,6 +5,7 @@ import { type Asker, type BlockReason, type Intent, type Order, type RequestId, 
 import { newId } from "../platform/id.ts";
 import type { AcceptRow, CommandRow, DeadlineWhy } from "../store/accept-rows.ts";
 import type { RequestRecord } from "../store/find-requests.ts";
+import type { OnKept } from "./recent-deliveries.ts";
 
 /** An arrival that is being decided on. */
 export interface PendingRequest {
@@ -13,6 +14,8 @@ export interface PendingRequest {
   readonly askedAt: number;
   readonly intent: Intent;
   readonly asker: Asker;
+  /** Told, where its broker may bring it again, what settles when it is certain whether it was stored. */
+  readonly onKept?: OnKept;
 }
 /** What was made of it, as it goes to the journal. */
 export type Made = Pick<AcceptRow, "outcome" | "refusal" | "site" | "commands" | "deadlineOf">;

@@ -34,6 +34,7 @@ import type { AcceptResult, AcceptRow } from "../store/accept-rows.ts";
 import type { GroupCommit } from "../store/group-commit.ts";
 import { commandRow, type PendingRequest, recordOf, rowOf } from "./accept-row.ts";
 import { ChannelLock } from "./channel-lock.ts";
+import { RecentDeliveries } from "./recent-deliveries.ts";
 
 export interface SubmitDeps {
   readonly clock: Clock;
@@ -92,6 +93,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     onRefused,
   } = deps;
   const channelLock = new ChannelLock();
+  const deliveries = new RecentDeliveries();
 
   /** Hands a row to the journal; what it ordered joins its lanes even if its asker was told meanwhile that nobody knows. */
   async function keep(row: AcceptRow, orders: readonly Order[]): Promise<OpenRequest | Repeated> {
@@ -150,7 +152,9 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
   ): Promise<Repeated> {
     const site = found ?? onlyOf(pending.asker.sites);
     const row = rowOf(pending, { outcome, site, refusal: { code: refusal.code, facts: refusal.facts } });
-    const kept = await withTime(writer.enqueue(row), commitWaitMs, () => unknown(pending));
+    const written = writer.enqueue(row);
+    pending.onKept?.(written.then(({ kept }) => kept));
+    const kept = await withTime(written, commitWaitMs, () => unknown(pending));
     if (!kept.kept) {
       if (kept.original === null) throw new RelayError("wrong-key");
       if (!kept.sameBody) throw new RelayError("repeat-key-reused", { request: kept.original });
@@ -173,6 +177,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     try {
       const orders = decide(board.snapshot, wished, bundle, situationOf);
       kept = keep(rowOf(pending, { commands: orders.map((order) => commandRow(order, pending)) }), orders);
+      pending.onKept?.(kept.then((result) => !("original" in result)));
     } catch (error) {
       if (!(error instanceof RelayError)) throw error;
       kept = refuse(pending, error, "refused", wished[0]?.channel.site.slug ?? null);
@@ -202,17 +207,33 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     );
   }
 
+  /** What a broker brings again is not taken again. */
+  async function onlyOnce(
+    intent: Intent,
+    asker: Asker,
+    take: (pending: PendingRequest) => Promise<OpenRequest | Repeated>,
+  ): Promise<OpenRequest | Repeated> {
+    const pending = { id: newId(), askedAt: clock.now(), intent, asker };
+    if (!intent.delivery) return take(pending);
+    return deliveries.once(
+      intent.delivery,
+      pending.id as RequestId,
+      ({ request, isKept }) => withTime(isKept, commitWaitMs, () => unknown({ id: request })),
+      (onKept) => take({ ...pending, onKept }),
+    );
+  }
+
   return {
-    accept: async (intent, asker) => {
-      const pending = { id: newId(), askedAt: clock.now(), intent, asker };
-      const guarded = guard(board.snapshot, intent, asker);
-      if (guarded.parts === null) return refuse(pending, guarded.refusal, guarded.outcome, guarded.site);
-      return decideAndKeep(pending, guarded.parts, guarded.bundle);
-    },
+    accept: (intent, asker) =>
+      onlyOnce(intent, asker, async (pending) => {
+        const guarded = guard(board.snapshot, intent, asker);
+        if (guarded.parts === null) return refuse(pending, guarded.refusal, guarded.outcome, guarded.site);
+        return decideAndKeep(pending, guarded.parts, guarded.bundle);
+      }),
 
     decline: async (intent, asker, refusal) => {
       const outcome = refusal.code === "going-round" ? "refused" : "not-understood";
-      await refuse({ id: newId(), askedAt: clock.now(), intent, asker }, refusal, outcome, null);
+      await onlyOnce(intent, asker, (pending) => refuse(pending, refusal, outcome, null));
       throw refusal;
     },
 
@@ -233,7 +254,7 @@ function onlyOf(sites: Asker["sites"]): string | null {
   return sites?.length === 1 ? (sites[0] ?? null) : null;
 }
 
-function unknown({ id }: PendingRequest): RelayError {
+function unknown({ id }: Pick<PendingRequest, "id">): RelayError {
   return new RelayError("database-unavailable", { request: id });
 }
 

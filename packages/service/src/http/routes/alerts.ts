@@ -16,14 +16,10 @@ export function alertRoutes({
   alerts,
 }: Pick<HttpDeps, "guard" | "audit" | "clock" | "alerts">): Router {
   return guard.routes({
-    "GET /alerts": (req, res, { sites }) => {
+    "GET /alerts": async (req, res, { sites }) => {
       const { all = false } = checked(alertsQuerySchema, req.query);
-      res.json(
-        alerts
-          .list(all)
-          .filter((alert) => isWithin(alert.site, sites))
-          .map(alertView),
-      );
+      const shown = await alerts.current(all);
+      res.json(shown.filter((alert) => isWithin(alert.site, sites)).map(alertView));
     },
 
     "POST /alerts": async (req, res, caller) => {

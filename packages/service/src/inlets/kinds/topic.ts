@@ -67,7 +67,7 @@ class TopicInlet implements OwnKind {
 
   /** Resolves once it may be acknowledged. Rejects when it should come again. */
   private async take(message: Received): Promise<void> {
-    const { topic, payload, retained, repeatKey, again, respondTo } = message;
+    const { topic, payload, retained, delivery, again, respondTo } = message;
     if (retained && !this.settings.retained) return;
     if (!this.deps.mayHear(this.inlet.description, topic)) return this.noteForeign(topic);
     const text = textOf(payload);
@@ -75,7 +75,7 @@ class TopicInlet implements OwnKind {
     const traceparent = readTraceparent(message.traceparent);
     const arrival = { ...NO_ARRIVAL, topic, text, hex, fields: documentIn(text) };
     try {
-      const from = { keyId: null, repeatKey, waitMs: 0, traceparent };
+      const from = { keyId: null, repeatKey: null, delivery, waitMs: 0, traceparent };
       // What comes again because it could not be taken has not gone round.
       const isRound = again ? this.loops.wasRound(traceparent) : this.loops.isRound(traceparent);
       if (isRound) await this.inlet.refuse(arrival, from, new RelayError("going-round"));
