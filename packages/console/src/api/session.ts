@@ -2,6 +2,7 @@
 import { ProblemError, type SessionView, UnreachableError } from "@bold-relay/api";
 import { type Right, type Role, sitesWith } from "@bold-relay/core";
 import { queryOptions, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMemo } from "react";
 import { forgetLastBoard } from "../live/last-board.ts";
 import { names, operate } from "./operate.ts";
 
@@ -35,8 +36,11 @@ export const sessionQuery = queryOptions<SessionView | null>({
 
 export function useSession(): Session {
   const { data, isPending, error } = useQuery(sessionQuery);
-  const unreachable = error instanceof UnreachableError;
-  return { isPending, data: data ?? null, unreachable, trouble: error?.message ?? null };
+  // The same object as long as it says the same: it is handed on deferred.
+  return useMemo(() => {
+    const unreachable = error instanceof UnreachableError;
+    return { isPending, data: data ?? null, unreachable, trouble: error?.message ?? null };
+  }, [isPending, data, error]);
 }
 
 /** The id of who is signed in. */
