@@ -9,10 +9,12 @@ export async function problemFrom(answer: IncomingAnswer, baseUrl: string): Prom
   try {
     const body: unknown = JSON.parse(text);
     if (isProblem(body)) return new ProblemError(body, retryAfter(answer));
-  } catch (cause) {
-    return new UnreachableError(baseUrl, cause);
+  } catch {
+    // A page of something in between: said below.
   }
-  return new UnreachableError(baseUrl, new Error(`HTTP ${answer.status} without problem details`));
+  const location = answer.header("location");
+  const answered = `HTTP ${answer.status}${location === null ? "" : `, to ${location}`}`;
+  return new UnreachableError(baseUrl, new Error(`${answered}, without problem details`), answered);
 }
 
 function retryAfter(answer: IncomingAnswer): number | null {

@@ -33,10 +33,15 @@ export class ProblemError extends Error {
   }
 }
 
-/** The service did not answer at all. */
+/** The service did not answer at all, or something else did at its address. */
 export class UnreachableError extends Error {
-  constructor(baseUrl: string, cause: unknown) {
-    super(`No answer from ${baseUrl}. Is the service running there?`, { cause });
+  /** @param answered what came instead of an answer of the service, and where it points: “HTTP 301, to https://…”; left out: nothing came */
+  constructor(baseUrl: string, cause: unknown, answered?: string) {
+    const text =
+      answered === undefined
+        ? `No answer from ${baseUrl}. Is the service running there?`
+        : `${baseUrl} answered with ${answered}. The service does not answer like that. Check the address.`;
+    super(text, { cause });
     this.name = "UnreachableError";
   }
 }

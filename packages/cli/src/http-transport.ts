@@ -5,6 +5,9 @@ import { type IncomingMessage, type RequestOptions, request } from "node:http";
 import { text } from "node:stream/consumers";
 import type { IncomingAnswer, OutgoingCall, Transport } from "@bold-relay/api";
 
+/** For how long a connection may be silent, ms: longer than any wait that the service grants. */
+const SILENT_MS = 300_000;
+
 export const httpTransport: Transport = async (url, { method, headers, body, signal }: OutgoingCall) => {
   const secure = url.startsWith("https:");
   const open = secure ? (await import("node:https")).request : request;
@@ -12,6 +15,8 @@ export const httpTransport: Transport = async (url, { method, headers, body, sig
   const response = await new Promise<IncomingMessage>((resolve, reject) => {
     const call = open(url, options, resolve);
     call.on("error", reject);
+    // Streams say something every 15 s.
+    call.setTimeout(SILENT_MS, () => call.destroy(new Error(`nothing came for ${SILENT_MS / 1000} s`)));
     call.end(body);
   });
   return answerOf(response);

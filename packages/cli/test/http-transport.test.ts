@@ -68,3 +68,8 @@ it("reads events as they come, until it is told to stop", async () => {
   stop.abort();
   expect(heard).toEqual(["hello", "1"]);
 });
+
+it("says what answered instead of the service, and where it points", async () => {
+  const client = await answering((_req, res) => void res.writeHead(301, { location: "https://relay.test/" }).end());
+  await expect(client.status()).rejects.toThrow(/answered with HTTP 301, to https:\/\/relay\.test\/\./);
+});

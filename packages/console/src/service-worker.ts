@@ -5,7 +5,8 @@
 import { cleanupOutdatedCaches, matchPrecache, precacheAndRoute } from "workbox-precaching";
 import { NavigationRoute, registerRoute } from "workbox-routing";
 
-declare const self: { skipWaiting(): Promise<void>; readonly __SHELL_FILES__: string };
+declare const self: { skipWaiting(): Promise<void> };
+/** Put in by the build: vite/shell-files.ts. */
 declare const __SHELL_FILES__: { url: string; revision: string | null }[];
 
 /** How long a page may take to come from the service before the kept one opens, ms. */

@@ -90,6 +90,13 @@ it("keeps nothing on the device once the member has signed out", async () => {
   });
 });
 
+it("forgets what it kept once the service says that the session is over", async () => {
+  await page.context().clearCookies();
+  await page.reload();
+  await page.getByRole("button", { name: "Sign in", exact: true }).waitFor();
+  await page.waitForFunction(async () => (await caches.match("/last-board")) === undefined);
+});
+
 it("can be installed: a manifest with icons, and a worker that keeps no answer of the service", async () => {
   const manifest = await page.evaluate(async () => (await fetch("/console.webmanifest")).json());
   expect(manifest).toMatchObject({ name: "Bold Relay", display: "standalone", start_url: "/board" });

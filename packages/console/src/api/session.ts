@@ -28,8 +28,10 @@ export const sessionQuery = queryOptions<SessionView | null>({
     try {
       return await operate.session();
     } catch (error) {
-      if (error instanceof ProblemError && error.problem.code === "not-signed-in") return null;
-      throw error;
+      if (!(error instanceof ProblemError && error.problem.code === "not-signed-in")) throw error;
+      // Signed out elsewhere, revoked or expired: what was kept for this member goes with the session.
+      void forgetLastBoard().catch(() => {});
+      return null;
     }
   },
 });

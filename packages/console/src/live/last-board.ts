@@ -1,6 +1,6 @@
 /**
  * What the Board showed last, kept on this device for when it opens without a connection. Only where the browser keeps files for a
- * page at all: over HTTPS or on the same machine. It is shown as what was, never as what is, and goes when the member signs out.
+ * page at all: over HTTPS or on the same machine. It is shown as what was, never as what is, and goes with the session.
  */
 import type { BoardView } from "@bold-relay/api";
 

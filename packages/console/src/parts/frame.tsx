@@ -77,7 +77,9 @@ function LostBar({ since }: { since: number }) {
   return (
     <p role="alert" className="border-wrong border-l-[3px] bg-wrong-wash px-5 py-2 text-body">
       <strong className="font-semibold">No connection to the service.</strong> This page shows what was known at{" "}
-      {when.clock(since)}, {formatAgo(now - since)}. Reconnecting.
+      {when.clock(since)}
+      {/* It changes all the time, and would be read out each time. */}
+      <span aria-hidden="true">, {formatAgo(now - since)}</span>. Reconnecting.
     </p>
   );
 }

@@ -30,8 +30,8 @@ export class PageBoundary extends Component<PageBoundaryProps, PageBoundaryState
       <div role="alert" className="max-w-[560px] px-5 pt-5">
         <h1 className="text-page">This page cannot be shown</h1>
         <p className="mt-2 text-soft">
-          It could not be loaded: the connection was lost, or the service was updated. Requests that were sent are in
-          the log. ({this.state.error.message})
+          The browser reports: {this.state.error.message}. If the connection was lost or the service was updated, reload
+          the page. Requests that were sent are in the log.
         </p>
         <Button
           onClick={() => location.reload()}

@@ -124,8 +124,9 @@ export class Feed {
   /** Somebody listens, or did a moment ago and may come back. Else nothing is numbered either: there is no gap. */
   private isWanted(): boolean {
     if (this.listeners.size > 0 || performance.now() < this.lastListenerAt + LINGER_MS) return true;
-    // What is not kept must not be taken for kept: ids given out before are too old from here on.
-    if (this.kept.length > 0) {
+    // What is not kept must not be taken for kept: ids given out before are too old from here on, also where none followed them.
+    if (this.lastListenerAt !== Number.NEGATIVE_INFINITY) {
+      this.lastListenerAt = Number.NEGATIVE_INFINITY;
       this.kept.length = 0;
       this.number += 1;
     }

@@ -13,7 +13,9 @@ export function isPlain(row: AcceptRow): boolean {
     command?.deadline === null &&
     row.idempotency === null &&
     row.deadlineOf === null &&
-    row.outcome === null
+    row.outcome === null &&
+    row.refusal === null &&
+    row.site === null
   );
 }
 

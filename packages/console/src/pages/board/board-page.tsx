@@ -2,7 +2,7 @@
 
 import type { ChannelView, SiteView } from "@bold-relay/api";
 import { formatAgo } from "@bold-relay/core";
-import { useMemo } from "react";
+import { Suspense, useMemo } from "react";
 import { Link, useLocation, useParams } from "wouter";
 import { useBoard } from "../../api/board.ts";
 import { useMay } from "../../api/session.ts";
@@ -38,12 +38,15 @@ export function BoardPage() {
         <Schedule site={site} traced={request} now={now} />
       </div>
       {request && (
-        <TracePanel
-          key={request}
-          request={request}
-          pathOf={(id) => `/board/${site.slug}/trace/${id}`}
-          onClose={() => navigate(`/board/${site.slug}`)}
-        />
+        // Of its own: the Board stays while the panel is fetched.
+        <Suspense fallback={null}>
+          <TracePanel
+            key={request}
+            request={request}
+            pathOf={(id) => `/board/${site.slug}/trace/${id}`}
+            onClose={() => navigate(`/board/${site.slug}`)}
+          />
+        </Suspense>
       )}
     </div>
   );

@@ -37,11 +37,10 @@ export function useAsk(address: string): Asking {
   return { pressed, trouble, ask };
 }
 
-/** A refusal is certain. Where no answer came, or the service could not say, the request may have been taken. */
+/** A refusal is certain. Where no answer came, the request may have been taken; what the service has trouble with it says itself. */
 function troubleOf(error: unknown): string {
   if (error instanceof UnreachableError)
     return "No answer from the service. It is unknown whether the request arrived: look at the log before you repeat it.";
-  if (error instanceof ProblemError && error.problem.code !== "database-unavailable")
-    return `Not sent. ${error.message}`;
+  if (error instanceof ProblemError && error.problem.status < 500) return `Not sent. ${error.message}`;
   return error instanceof Error ? error.message : String(error);
 }
