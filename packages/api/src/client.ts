@@ -5,6 +5,7 @@ import { inletCalls } from "./calls/inlet.ts";
 import { notificationCalls } from "./calls/notification.ts";
 import { operateCalls } from "./calls/operate.ts";
 import { peopleCalls } from "./calls/people.ts";
+import { reportCalls } from "./calls/report.ts";
 import { type ClientOptions, openSender } from "./calls/sender.ts";
 
 export type { AskOptions } from "./calls/operate.ts";
@@ -19,6 +20,7 @@ export function createClient(options: ClientOptions) {
   const sender = openSender(options);
   return {
     ...operateCalls(sender),
+    ...reportCalls(sender),
     ...peopleCalls(sender),
     ...deviceCalls(sender),
     ...inletCalls(sender),

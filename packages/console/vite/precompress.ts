@@ -8,7 +8,7 @@ import type { Plugin } from "vite";
 
 const COMPRESSIBLE = /\.(js|css|html|svg|webmanifest)$/;
 /** A smaller file gains less than its headers cost. */
-const LEAST_BYTES = 512;
+const LEAST_BYTES = 256;
 
 /** Writes `FILE.br` and `FILE.gz` beside every file of text that the build made or copied. */
 export function precompress(): Plugin {
@@ -25,6 +25,8 @@ export function precompress(): Plugin {
       handler: (_options, bundle) => void made.push(...Object.keys(bundle), "console.webmanifest", "sign.svg"),
     },
     closeBundle: async () => {
+      // A build that failed says so itself.
+      if (made.length === 0) return;
       const page = readFileSync(path.join(folder, "index.html"), "utf8");
       const files = made.filter((file) => COMPRESSIBLE.test(file));
       await Promise.all(files.map((file) => compress(path.join(folder, file), page.includes(`/${file}`))));

@@ -1,8 +1,10 @@
-/** Calls about inlets: their descriptions, secrets, links, rehearsal. */
+/** Calls about inlets: their descriptions, secrets, links; and rehearsals, also of what one would ask or say oneself. */
 
 import type { InletDescription } from "@bold-relay/core";
+import type { AskBody } from "../ask.ts";
 import type {
   InletDescriptionView,
+  InletReply,
   InletView,
   LinkBody,
   LinkRecordView,
@@ -12,6 +14,7 @@ import type {
   PastView,
   RehearsalBody,
   RehearsalView,
+  RehearsedAskView,
   TrialBody,
   TrialView,
 } from "../inlet-view.ts";
@@ -56,5 +59,15 @@ export function inletCalls({ send, json }: Sender) {
     /** Calls an inlet as an outside caller would. **What that asks is done.** */
     tryInlet: (slug: string, body: TrialBody) =>
       json<TrialView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/try`, body)),
+    /** What a phrase would do if its speaker said it. Nothing is sent. */
+    rehearsePhrase: (text: string) => json<RehearsalView>(send("POST", "/api/v1/phrases", { text, rehearse: true })),
+    /**
+     * Says a phrase as oneself.
+     * @param waitS how long the answer may wait for the outcome, s
+     */
+    say: (text: string, waitS = 0) =>
+      json<InletReply>(send("POST", "/api/v1/phrases", { text }, { headers: { prefer: `wait=${waitS}` } })),
+    /** What an ask would send; nothing is sent, kept or counted. */
+    rehearseAsk: (body: AskBody) => json<RehearsedAskView>(send("POST", "/api/v1/requests/rehearse", body)),
   };
 }

@@ -1,14 +1,11 @@
 /** Calls of everyday work: who is signed in, the Board, requests, lock-outs, live events. */
-import type { AlertChangeBody, AlertView } from "../alert-view.ts";
-import type { AskBody, CancelBody, LockOutBody, LogQuery, ReleaseBody } from "../ask.ts";
-import type { BoardView, HistoryView, LockoutView, StatusView, TrendView } from "../channel-view.ts";
+import type { AlertView } from "../alert-view.ts";
+import type { AskBody, CancelBody, LockOutBody, ReleaseBody } from "../ask.ts";
+import type { BoardView, LockoutView, StatusView } from "../channel-view.ts";
 import type { LiveEvent } from "../client-answer.ts";
-import type { InletReply, RehearsalView, RehearsedAskView } from "../inlet-view.ts";
 import type { SessionView } from "../people-view.ts";
-import type { LogPage, RequestView, TraceView } from "../request-view.ts";
-import type { StatisticsQuery, StatisticsView } from "../statistics-view.ts";
+import type { RequestView, TraceView } from "../request-view.ts";
 import type { Sender } from "./sender.ts";
-import { addressPath, queryText } from "./words.ts";
 
 export interface AskOptions {
   /** `Prefer: wait`, s: how long the answer may wait for the outcome. Default: not at all. */
@@ -26,16 +23,6 @@ export function operateCalls({ send, json }: Sender) {
      * @param all those that are resolved or snoozed, too
      */
     alerts: (all = false) => json<AlertView[]>(send("GET", `/api/v1/alerts${all ? "?all=true" : ""}`)),
-    /** Assigns, notes, snoozes or resolves an alert. Resolves to it as it is then. */
-    changeAlert: (body: AlertChangeBody) => json<AlertView>(send("POST", "/api/v1/alerts", body)),
-    /** What a phrase would do if its speaker said it. Nothing is sent. */
-    rehearsePhrase: (text: string) => json<RehearsalView>(send("POST", "/api/v1/phrases", { text, rehearse: true })),
-    /**
-     * Says a phrase as oneself.
-     * @param waitS how long the answer may wait for the outcome, s
-     */
-    say: (text: string, waitS = 0) =>
-      json<InletReply>(send("POST", "/api/v1/phrases", { text }, { headers: { prefer: `wait=${waitS}` } })),
     /** Ends this session. */
     signOut: async () => void (await send("DELETE", "/api/v1/session")),
     /** Who is signed in, and what they may do. Rejects with not-signed-in (401). */
@@ -48,10 +35,6 @@ export function operateCalls({ send, json }: Sender) {
     request: (id: string) => json<RequestView>(send("GET", `/api/v1/requests/${encodeURIComponent(id)}`)),
     /** Every hop of a request, in order, with its bytes and times. */
     trace: (id: string) => json<TraceView>(send("GET", `/api/v1/requests/${encodeURIComponent(id)}/trace`)),
-    /**
-     * The log of requests, newest first, one page at a time: `next` of a page is the `before` of the one after it.
-     */
-    log: (query: LogQuery = {}) => json<LogPage>(send("GET", `/api/v1/requests${queryText(query)}`)),
     /** Asks; resolves to the request with its outcome, which is "open" if the wait was not long enough. */
     ask(body: AskBody, { waitS, inlet, repeatKey }: AskOptions = {}): Promise<RequestView> {
       const path = inlet === undefined ? "/api/v1/requests" : `/in/${encodeURIComponent(inlet)}`;
@@ -61,28 +44,9 @@ export function operateCalls({ send, json }: Sender) {
       };
       return json(send("POST", path, body, { headers }));
     },
-    /** What an ask would send; nothing is sent, kept or counted. */
-    rehearseAsk: (body: AskBody) => json<RehearsedAskView>(send("POST", "/api/v1/requests/rehearse", body)),
     /** Ends what is open of a request; resolves to it as it is then. */
     cancel: (id: string, body: CancelBody) =>
       json<RequestView>(send("POST", `/api/v1/requests/${encodeURIComponent(id)}/cancel`, body)),
-    /**
-     * @param address of a channel;
-     * @param zone IANA time zone for the times in the answer
-     */
-    history: (address: string, zone: string) =>
-      json<HistoryView>(
-        send("GET", `/api/v1/channels/${addressPath(address)}/history?zone=${encodeURIComponent(zone)}`),
-      ),
-    /**
-     * @param address of a channel;
-     * @param days 1 to 90
-     */
-    trend: (address: string, days = 1) =>
-      json<TrendView>(send("GET", `/api/v1/channels/${addressPath(address)}/trend?days=${days}`)),
-    /** Success rate, counts and times over a period. */
-    statistics: (query: StatisticsQuery = {}) =>
-      json<StatisticsView>(send("GET", `/api/v1/statistics${queryText(query)}`)),
     /**
      * Locks a channel or a device out: every command is refused, with the name of who did it, until it is released.
      */

@@ -3,7 +3,7 @@ import { ProblemError, type SessionView, UnreachableError } from "@bold-relay/ap
 import { type Right, type Role, sitesWith } from "@bold-relay/core";
 import { queryOptions, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
-import { forgetLastBoard } from "../live/last-board.ts";
+import { forgetLastBoard } from "../live/last-board-store.ts";
 import { names, operate } from "./operate.ts";
 
 /** How often a service that does not answer is asked again, ms. */

@@ -3,6 +3,7 @@
  * page at all: over HTTPS or on the same machine. It is shown as what was, never as what is, and goes with the session.
  */
 import type { BoardView } from "@bold-relay/api";
+import { STORE } from "./last-board-store.ts";
 
 export interface LastBoard {
   /** When it was known to be so, ms since 1970. */
@@ -21,7 +22,6 @@ export interface LastBoard {
   }[];
 }
 
-const STORE = "last-board";
 const PLACE = "/last-board";
 
 /** @returns what is worth keeping of the board that is shown */
@@ -48,8 +48,4 @@ export async function keepLastBoard(board: LastBoard): Promise<void> {
 export async function readLastBoard(): Promise<LastBoard | null> {
   const kept = await globalThis.caches?.match(PLACE, { cacheName: STORE });
   return kept ? ((await kept.json()) as LastBoard) : null;
-}
-
-export async function forgetLastBoard(): Promise<void> {
-  await globalThis.caches?.delete(STORE);
 }
