@@ -139,6 +139,9 @@ function installNode(tree, arch) {
   rmSync(work, { recursive: true });
 }
 
+/** By the programs that run for long: young garbage gets 16 MB twice, as on older Node.js, instead of 64 MB twice. */
+const FLAGS = { "bold-relay-server": "--max-semi-space-size=16 " };
+
 /** Each finds its own place, also through a link. */
 function writePrograms(tree) {
   mkdirSync(path.join(tree, "bin"));
@@ -146,7 +149,7 @@ function writePrograms(tree) {
     const lines = [
       "#!/bin/sh",
       'here=$(dirname "$(readlink -f "$0")")/..',
-      `exec "$here/node/node" "$here/packages/${file}" "$@"`,
+      `exec "$here/node/node" ${FLAGS[name] ?? ""}"$here/packages/${file}" "$@"`,
       "",
     ];
     writeFileSync(path.join(tree, "bin", name), lines.join("\n"), { mode: 0o755 });

@@ -1,5 +1,5 @@
 /** The site that is measured on: as many relays as there are askers. */
-import { chmodSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { chmodSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
@@ -28,11 +28,13 @@ export type Stops = (() => Promise<void> | void)[];
  * A folder of one's own with a PostgreSQL and a broker in it.
  *
  * @param fsync off only where millions of rows are made to be read
+ * @param kept a folder that stays; left out: one that is removed at the end
  */
-export async function openServers(name: string, stops: Stops, fsync = true) {
-  const folder = mkdtempSync(path.join(tmpdir(), `bold-relay-${name}-`));
+export async function openServers(name: string, stops: Stops, fsync = true, kept?: string) {
+  const folder = kept ?? mkdtempSync(path.join(tmpdir(), `bold-relay-${name}-`));
+  mkdirSync(folder, { recursive: true });
   chmodSync(folder, 0o755);
-  stops.push(() => rmSync(folder, { recursive: true, force: true }));
+  if (kept === undefined) stops.push(() => rmSync(folder, { recursive: true, force: true }));
   const programs = findPrograms();
   const database = { programs, folder: path.join(folder, "database"), port: await freePort(), password: SECRET, fsync };
   const postgres = await startPostgres(database);
@@ -87,23 +89,31 @@ export async function addSite(databaseUrl: string, folder: string, slug: string,
   await setUp(databaseUrl, { sites: [siteFile] });
 }
 
-/**
- * Starts the service on these servers, and waits until it is ready.
- *
- * @param journal false: it keeps requests nowhere
- */
+/** What is started instead of the service as it is built here. */
+export interface Variant {
+  /** Flags of Node.js: `--max-semi-space-size=32` */
+  readonly flags?: readonly string[];
+  /** The Node.js that runs it. */
+  readonly node?: string;
+  /** `packages/service/bin/bold-relay-server.js` of another checkout. */
+  readonly server?: string;
+  /** false: it keeps requests nowhere. */
+  readonly journal?: boolean;
+}
+
+/** Starts the service on these servers, and waits until it is ready. */
 export async function startMeasured(
   folder: string,
   databaseUrl: string,
   brokerUrl: string,
   password: string,
-  journal = true,
+  { flags = [], node = process.execPath, server = SERVER_PROGRAM, journal = true }: Variant = {},
 ) {
   const url = `http://127.0.0.1:${await freePort()}`;
   const service = startChild({
     name: "the service",
-    command: process.execPath,
-    args: journal ? [SERVER_PROGRAM, "start"] : [WITHOUT_JOURNAL],
+    command: node,
+    args: [...flags, ...(journal ? [server, "start"] : [WITHOUT_JOURNAL])],
     logFile: path.join(folder, "service.log"),
     pidFile: path.join(folder, "service.pid"),
     env: {

@@ -8,7 +8,8 @@ import { acceptCost } from "./accept-cost.ts";
 import { INLET, openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
 import { openFullPath } from "./full-path.ts";
 import { type Ask, closedLoad, openLoad } from "./load.ts";
-import { cpuMicroseconds, residentMb, treeCpuMicroseconds } from "./process-cost.ts";
+import { memoryParts } from "./memory.ts";
+import { cpuMicroseconds, treeCpuMicroseconds } from "./process-cost.ts";
 import { openRawPath } from "./raw-path.ts";
 import { type Figures, printReport, ratiosOf } from "./report.ts";
 import { openTopicPath } from "./topic-path.ts";
@@ -52,7 +53,7 @@ async function measure(): Promise<Figures> {
   /** The same load on a service that keeps nothing. */
   const unkept = async () => {
     await service.stop();
-    const other = await startMeasured(folder, databaseUrl, brokerUrl, SECRET, false);
+    const other = await startMeasured(folder, databaseUrl, brokerUrl, SECRET, { journal: false });
     stops.push(() => other.service.stop());
     const path = openFullPath({ url: other.url, path: `/in/${INLET}`, key, connections: ASKERS });
     stops.push(() => path.stop());
@@ -75,7 +76,8 @@ async function measure(): Promise<Figures> {
   await closedLoad(full.ask("acknowledged"), ASKERS, WARM_UP_SECONDS);
   await closedLoad(full.ask("confirmed"), ASKERS, WARM_UP_SECONDS);
   await closedLoad(byTopic.ask, ASKERS, WARM_UP_SECONDS);
-  const idle = residentMb(service.pid);
+  const memory = () => memoryParts(service.pid, url, member);
+  const afterWarmUp = await memory();
   say("Low load");
   const lowSeconds = Math.max(4, SECONDS / 2);
   const lowRaw = await openLoad(raw.ask, LOW_RATE, lowSeconds, ASKERS);
@@ -83,7 +85,6 @@ async function measure(): Promise<Figures> {
   const acknowledged = await openLoad(full.ask("acknowledged"), LOW_RATE, lowSeconds, ASKERS);
   const confirmed = await openLoad(full.ask("confirmed"), LOW_RATE, lowSeconds, ASKERS);
   say("Full load");
-  const before = await closedLoad(raw.ask, ASKERS, SECONDS / 2);
   const cpu = () => ({
     service: cpuMicroseconds(service.pid),
     database: treeCpuMicroseconds(postgres.child.pid),
@@ -91,9 +92,9 @@ async function measure(): Promise<Figures> {
     device: cpuMicroseconds(echo.pid ?? 0),
     askers: cpuMicroseconds(process.pid),
   });
-  const measured = async (ask: Ask) => {
+  const measured = async (ask: Ask, seconds = SECONDS) => {
     const cpuBefore = cpu();
-    const load = await closedLoad(ask, ASKERS, SECONDS);
+    const load = await closedLoad(ask, ASKERS, seconds);
     const cpuAfter = cpu();
     const perRequest = (part: keyof typeof cpuBefore) => (cpuAfter[part] - cpuBefore[part]) / load.count;
     const [service, database, broker, device, askers] = (
@@ -101,11 +102,12 @@ async function measure(): Promise<Figures> {
     ).map(perRequest) as [number, number, number, number, number];
     return { load, cpuMicroseconds: { service, database, broker, device, askers } };
   };
+  const before = await measured(raw.ask, SECONDS / 2);
   const byHttp = await measured(full.ask("acknowledged"));
   const byMqtt = await measured(byTopic.ask);
   const reported = await measured(full.ask("confirmed"));
-  const memory = residentMb(service.pid);
-  const after = await closedLoad(raw.ask, ASKERS, SECONDS / 2);
+  const loaded = await memory();
+  const after = await measured(raw.ask, SECONDS / 2);
   const withoutJournal = await unkept();
   return {
     raw: { before, after, low: lowRaw },
@@ -115,7 +117,7 @@ async function measure(): Promise<Figures> {
     confirmed: reported,
     withoutJournal,
     low: { accepted, acknowledged, confirmed },
-    residentMb: { idle, loaded: memory },
+    memory: { afterWarmUp, loaded },
   };
 }
 

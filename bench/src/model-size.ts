@@ -10,6 +10,8 @@ const { values } = parseArgs({
 const DEVICES = Number(values.devices);
 const CHANNELS = Number(values.channels);
 
+const REST_SECONDS = 100;
+
 const stops: Stops = [];
 try {
   await measure();
@@ -49,10 +51,21 @@ async function measure(): Promise<void> {
     ],
     ["resident before, MB", before],
     ["resident after, MB", residentMb(service.pid)],
+    ["resident at rest, MB", await atRest(service.pid)],
   ];
   const table = new Table({ head: [`${DEVICES} devices, ${DEVICES * CHANNELS} channels`, ""] });
   table.push(...rows.map(([name, value]) => [name, Math.round(value)]));
   process.stdout.write(`${table.toString()}\n`);
+}
+
+/** Once the thread that checked it has ended, and the memory of it was given back. The least of what is seen in that time, MB. */
+async function atRest(pid: number): Promise<number> {
+  let least = Number.POSITIVE_INFINITY;
+  for (let second = 0; second < REST_SECONDS; second += 1) {
+    await new Promise((resolve) => setTimeout(resolve, 1_000));
+    least = Math.min(least, residentMb(pid));
+  }
+  return least;
 }
 
 function bigSite() {

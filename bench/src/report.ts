@@ -1,9 +1,10 @@
 /** The figures as a table, each ratio beside its aim. */
 import Table from "cli-table3";
 import type { LoadResult } from "./load.ts";
+import type { MemoryParts } from "./memory.ts";
 
 export interface Figures {
-  readonly raw: { readonly before: LoadResult; readonly after: LoadResult; readonly low: LoadResult };
+  readonly raw: { readonly before: Measured; readonly after: Measured; readonly low: LoadResult };
   /** One request made durable, and one bare insert, ms. */
   readonly accept: { readonly bareMs: number; readonly acceptMs: number };
   /** Acknowledged by the device, and durable; asked by HTTP. */
@@ -15,7 +16,7 @@ export interface Figures {
   /** The first of these on a service that keeps nothing. */
   readonly withoutJournal: LoadResult;
   readonly low: { readonly accepted: LoadResult; readonly acknowledged: LoadResult; readonly confirmed: LoadResult };
-  readonly residentMb: { readonly idle: number; readonly loaded: number };
+  readonly memory: { readonly afterWarmUp: MemoryParts; readonly loaded: MemoryParts };
 }
 
 interface Measured {
@@ -32,8 +33,10 @@ export interface Ratio {
   readonly better: "higher" | "lower";
 }
 
-export function ratiosOf({ raw, accept, http, topic, confirmed, withoutJournal, low, residentMb }: Figures): Ratio[] {
-  const rawRate = (raw.before.perSecond + raw.after.perSecond) / 2;
+export function ratiosOf({ raw, accept, http, topic, confirmed, withoutJournal, low, memory }: Figures): Ratio[] {
+  const rawRate = (raw.before.load.perSecond + raw.after.load.perSecond) / 2;
+  const sum = ({ cpuMicroseconds: { broker, device, askers } }: Measured) => broker + device + askers;
+  const rawCpu = (sum(raw.before) + sum(raw.after)) / 2;
   const rate = (measured: Measured) => measured.load.perSecond / rawRate;
   const to = (result: LoadResult) => result.p50 / raw.low.p50;
   const aimed = (name: string, value: number, better: Ratio["better"], aim: number) => ({ name, value, aim, better });
@@ -46,8 +49,20 @@ export function ratiosOf({ raw, accept, http, topic, confirmed, withoutJournal, 
     aimed("service CPU a request by topic inlet, µs", topic.cpuMicroseconds.service, "lower", 150),
     aimed("database CPU a request by HTTP, µs", http.cpuMicroseconds.database, "lower", 75),
     aimed("database CPU a request by topic inlet, µs", topic.cpuMicroseconds.database, "lower", 75),
+    {
+      name: "service CPU a request by HTTP ÷ CPU of all parts a raw round trip",
+      value: http.cpuMicroseconds.service / rawCpu,
+      aim: null,
+      better: "lower",
+    },
+    {
+      name: "the same by topic inlet",
+      value: topic.cpuMicroseconds.service / rawCpu,
+      aim: null,
+      better: "lower",
+    },
     aimed("one accept ÷ one bare durable insert, low load", accept.acceptMs / accept.bareMs, "lower", 1.8),
-    aimed("resident memory under full load, MB", residentMb.loaded, "lower", 170),
+    aimed("resident memory under full load, MB", memory.loaded.resident, "lower", 170),
     {
       name: "with journal ÷ without, by HTTP",
       value: http.load.perSecond / withoutJournal.perSecond,
@@ -65,15 +80,15 @@ export function ratiosOf({ raw, accept, http, topic, confirmed, withoutJournal, 
 }
 
 export function printReport(figures: Figures, ratios: readonly Ratio[]): void {
-  const { raw, http, topic, confirmed, withoutJournal, low } = figures;
+  const { raw, http, topic, confirmed, withoutJournal, low, memory } = figures;
   const loads = new Table({
     head: ["path", "load", "requests", "per second", "p50 ms", "p99 ms"],
     style: plain,
     colAligns: RIGHT,
   });
   loads.push(
-    row("raw round trip", "256 askers, before", raw.before),
-    row("raw round trip", "256 askers, after", raw.after),
+    row("raw round trip", "256 askers, before", raw.before.load),
+    row("raw round trip", "256 askers, after", raw.after.load),
     row("full: acknowledged, durable, by HTTP", "256 askers", http.load),
     row("full: acknowledged, durable, by topic", "256 askers", topic.load),
     row("full: confirmed, durable, by HTTP", "256 askers", confirmed.load),
@@ -94,11 +109,16 @@ export function printReport(figures: Figures, ratios: readonly Ratio[]): void {
     aims.push([name, value.toFixed(digits), wanted, aim === null ? "" : verdict(value, aim, better)]);
   }
   const cpu = new Table({ head: ["CPU a request, µs", ...PARTS], style: plain });
-  for (const [name, { cpuMicroseconds }] of Object.entries({ http, topic, confirmed }))
+  for (const [name, { cpuMicroseconds }] of Object.entries({ raw: raw.before, http, topic, confirmed }))
     cpu.push([name, ...PARTS.map((part) => cpuMicroseconds[part].toFixed(0))]);
-  process.stdout.write(`\n${loads.toString()}\n\n${aims.toString()}\n\n${cpu.toString()}\n\n`);
+  const kept = new Table({ head: ["memory, MB", ...MEMORY], style: plain });
+  for (const [name, parts] of Object.entries(memory))
+    kept.push([name, ...MEMORY.map((part) => parts[part].toFixed(0))]);
+  const tables = [loads, aims, cpu, kept].map((table) => table.toString());
+  process.stdout.write(`\n${tables.join("\n\n")}\n\n`);
 }
 
+const MEMORY = ["resident", "files", "youngHeap", "oldHeap", "buffers", "other"] as const;
 const PARTS = ["service", "database", "broker", "device", "askers"] as const;
 
 function verdict(value: number, aim: number, better: Ratio["better"]): string {

@@ -2,7 +2,8 @@
 import { connect } from "node:net";
 import { freePort } from "@bold-relay/rig";
 import { RadioGateway } from "@bold-relay/standins";
-import { checkPlan, startTranslatorHost, type TranslatorHost } from "@bold-relay/translators";
+import { checkPlan } from "@bold-relay/translators";
+import { startTranslatorHost, type TranslatorHost } from "@bold-relay/translators/host";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
 import { brokerUrl } from "./support/servers.ts";

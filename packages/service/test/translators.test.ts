@@ -9,7 +9,8 @@ import {
   RadioGateway,
   RadioNodeBoard,
 } from "@bold-relay/standins";
-import { checkPlan, startTranslatorHost, type TranslatedDevice, type TranslatorHost } from "@bold-relay/translators";
+import { checkPlan, type TranslatedDevice } from "@bold-relay/translators";
+import { startTranslatorHost, type TranslatorHost } from "@bold-relay/translators/host";
 import { afterAll, afterEach, beforeAll, describe, expect, inject, it } from "vitest";
 import { openSerialLine, type SerialLine } from "./support/serial-line.ts";
 import { brokerUrl } from "./support/servers.ts";

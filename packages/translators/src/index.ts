@@ -1,4 +1,3 @@
-/** Translators: what stands between a command topic and a device that speaks no MQTT. */
+/** Translators: what stands between a command topic and a device that speaks no MQTT. What runs them is in `host.ts`. */
 export { checksum, encodeFrame, FrameReader } from "./frame.ts";
-export { checkPlan, type Plan, planMistakes, readPlan, type TranslatedDevice } from "./plan.ts";
-export { startTranslatorHost, type TranslatorHost } from "./translator-host.ts";
+export { checkPlan, type Plan, planMistakes, type TranslatedDevice } from "./plan.ts";

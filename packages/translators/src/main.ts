@@ -1,6 +1,6 @@
 /** `bold-relay-translate <plan>`: runs the translators of a site, beside the service or alone at the place. */
 import { Command } from "commander";
-import { readPlan } from "./plan.ts";
+import { readPlan } from "./plan-file.ts";
 import { reachKinds } from "./reach/index.ts";
 import { startTranslatorHost } from "./translator-host.ts";
 

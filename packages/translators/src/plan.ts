@@ -1,8 +1,6 @@
 /** The plan of a translator: the broker, and each device with its credentials and the way it is reached. */
-import { readFileSync } from "node:fs";
 import { kindNames } from "@bold-relay/core";
 import Joi from "joi";
-import { parse } from "yaml";
 import type { DescribedDevice } from "./described-device.ts";
 import { type Reach, reachKinds } from "./reach/index.ts";
 
@@ -111,14 +109,5 @@ export function planMistakes(input: unknown): { readonly at: string; readonly te
     return [];
   } catch (problem) {
     return [{ at: "", text: (problem as Error).message }];
-  }
-}
-
-/** Reads a plan, YAML or JSON. @throws Error that names the file and every mistake */
-export function readPlan(file: string): Plan {
-  try {
-    return checkPlan(parse(readFileSync(file, "utf8"), { maxAliasCount: 100 }));
-  } catch (error) {
-    throw new Error(`${file}: ${(error as Error).message}`, { cause: error });
   }
 }

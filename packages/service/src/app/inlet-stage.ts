@@ -29,7 +29,7 @@ export async function openInlets(
   { ask, askBriefly, follow, decline, status }: Delivery,
   stack: StopStack,
 ) {
-  const translation = startTranslation(translationPlan(config.translateFile), log);
+  const translation = startTranslation(await translationPlan(config.translateFile), log);
   await stack.start("translators", () => {}, { drain: () => translation.stop() });
   const counter = new InletCounter(pool, clock, log);
   await stack.start("inlet counts", () => counter.start(), {

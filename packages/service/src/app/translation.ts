@@ -1,5 +1,6 @@
 /** Translators inside the service's own process: to everybody, the service too, they are devices like any other. */
-import { type Plan, readPlan, startTranslatorHost, type TranslatorHost } from "@bold-relay/translators";
+import type { Plan } from "@bold-relay/translators";
+import type { TranslatorHost } from "@bold-relay/translators/host";
 import type { Log } from "../platform/log.ts";
 
 export interface Translation {
@@ -8,9 +9,12 @@ export interface Translation {
 }
 
 /** @throws Error that names the file and every mistake in it */
-export function translationPlan(file: string | undefined): Plan | null {
-  return file === undefined ? null : readPlan(file);
+export async function translationPlan(file: string | undefined): Promise<Plan | null> {
+  return file === undefined ? null : (await loadHost()).readPlan(file);
 }
+
+/** Only where there are translators: it brings an MQTT client of its own. */
+const loadHost = () => import("@bold-relay/translators/host");
 
 /**
  * Starts the translators of a plan; whoever cannot reach the broker yet goes on trying. Only the instance that holds the lanes
@@ -19,7 +23,8 @@ export function translationPlan(file: string | undefined): Plan | null {
 export function startTranslation(plan: Plan | null, log: Log): Translation {
   if (plan === null) return { stop: async () => {} };
   let stopped = false;
-  const started: Promise<TranslatorHost | null> = startTranslatorHost(plan, (line) => log.info(line)).then(
+  const begun = loadHost().then(({ startTranslatorHost }) => startTranslatorHost(plan, (line) => log.info(line)));
+  const started: Promise<TranslatorHost | null> = begun.then(
     (host) => {
       log.info({ devices: plan.devices.length, mailbox: host.mailboxPort }, "translators are on the broker");
       return host;

@@ -1,14 +1,10 @@
 /** Passkeys (Web Authentication, W3C): made and used on our own pages only, with the person verified by their device. */
 import { RelayError } from "@bold-relay/core";
-import {
-  type AuthenticationResponseJSON,
-  generateAuthenticationOptions,
-  generateRegistrationOptions,
-  type RegistrationResponseJSON,
-  verifyAuthenticationResponse,
-  verifyRegistrationResponse,
-} from "@simplewebauthn/server";
+import type { AuthenticationResponseJSON, RegistrationResponseJSON } from "@simplewebauthn/server";
 import type { PasskeyRecord } from "../store/accounts.ts";
+
+/** At the first passkey: it reads certificates of all kinds, and takes 5 MB. */
+const webAuthn = () => import("@simplewebauthn/server");
 
 /** Whose pages: where the browser says that it is. */
 export interface RelyingParty {
@@ -22,11 +18,12 @@ export function relyingParty(origin: string): RelyingParty {
   return { origin, id: new URL(origin).hostname };
 }
 
-export function registrationOptions(
+export async function registrationOptions(
   { id: rpID }: RelyingParty,
   member: { readonly id: number; readonly name: string },
   known: readonly PasskeyRecord[],
 ) {
+  const { generateRegistrationOptions } = await webAuthn();
   return generateRegistrationOptions({
     rpName: "Bold Relay",
     rpID,
@@ -44,6 +41,7 @@ export async function registeredPasskey(
   challenge: string,
   response: RegistrationResponseJSON,
 ): Promise<Pick<PasskeyRecord, "id" | "publicKey" | "counter" | "transports">> {
+  const { verifyRegistrationResponse } = await webAuthn();
   const { registrationInfo } = await verified(() =>
     verifyRegistrationResponse({
       response,
@@ -59,8 +57,9 @@ export async function registeredPasskey(
 }
 
 /** @param known of one member, where it is known who signs in; empty: any that the device has for these pages */
-export function authenticationOptions({ id: rpID }: RelyingParty, known: readonly PasskeyRecord[]) {
+export async function authenticationOptions({ id: rpID }: RelyingParty, known: readonly PasskeyRecord[]) {
   const allowed = known.map(({ id, transports }) => ({ id, transports: [...transports] }));
+  const { generateAuthenticationOptions } = await webAuthn();
   return generateAuthenticationOptions({
     rpID,
     userVerification: "required",
@@ -79,6 +78,7 @@ export async function usedPasskey(
   { id, publicKey, counter, rpId }: PasskeyRecord,
 ): Promise<number> {
   if (rpId !== rp.id) throw new RelayError("wrong-second-factor");
+  const { verifyAuthenticationResponse } = await webAuthn();
   const { authenticationInfo } = await verified(() =>
     verifyAuthenticationResponse({
       response,

@@ -1,7 +1,9 @@
 /** Codes of an authenticator app (TOTP, RFC 6238: SHA-1, 6 digits, 30 s), and codes for recovery. */
 import { randomBytes } from "node:crypto";
-import { generateSecret, generateURI, verifySync } from "otplib";
 import { sha256 } from "./token.ts";
+
+/** At the first code. */
+const otp = () => import("otplib");
 
 /** A phone's clock may be off by so much, s. */
 const TOLERANCE_S = 30;
@@ -14,14 +16,16 @@ export interface NewTotp {
   readonly uri: string;
 }
 
-export function newTotp(name: string): NewTotp {
+export async function newTotp(name: string): Promise<NewTotp> {
+  const { generateSecret, generateURI } = await otp();
   const secret = generateSecret();
   return { secret, uri: generateURI({ issuer: "Bold Relay", label: name, secret }) };
 }
 
 /** @returns the time step of a right code; null when it is none */
-export function totpStep(secret: string, code: string): number | null {
+export async function totpStep(secret: string, code: string): Promise<number | null> {
   if (!/^\d{6}$/.test(code)) return null;
+  const { verifySync } = await otp();
   const found = verifySync({ secret, token: code, epochTolerance: TOLERANCE_S });
   return found.valid && "timeStep" in found ? found.timeStep : null;
 }

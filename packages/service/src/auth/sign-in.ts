@@ -147,7 +147,7 @@ export class SignIn {
     const { pool, secretsKey } = this.deps;
     if (code !== undefined) {
       const secret = second.totpSecret === null ? null : unsealed(second.totpSecret, secretsKey);
-      const step = secret === null ? null : totpStep(secret, code.replace(/\s/g, ""));
+      const step = secret === null ? null : await totpStep(secret, code.replace(/\s/g, ""));
       return step !== null && (await takeTotpStep(pool, memberId, step)) ? "password and code" : null;
     }
     if (recoveryCode !== undefined)

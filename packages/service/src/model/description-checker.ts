@@ -10,7 +10,7 @@ import { type Form, readForm } from "./forms.ts";
 import type { Question, Reply } from "./worker.ts";
 
 const WITHIN_MS = 30_000;
-const IDLE_MS = 60_000;
+const IDLE_MS = 15_000;
 /** Questions that wait; each may hold 10 MB. */
 const MOST_WAITING = 8;
 const MOST_MEMORY_MB = 768;

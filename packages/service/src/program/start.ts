@@ -1,15 +1,13 @@
 /** `start`: runs the service until a signal. */
-import { setFlagsFromString } from "node:v8";
 import { startService } from "../instance/instance.ts";
 import type { Config } from "../platform/config/config.ts";
 import { armFailpoint } from "../platform/failpoint.ts";
 import { createLog } from "../platform/log.ts";
+import { boundMemory, giveBackWhenIdle } from "../platform/memory.ts";
 import { versionText } from "../platform/version.ts";
 
 export async function start(config: Config): Promise<void> {
-  // The young garbage is collected often, and there is little of it: helpers for that cost more than they bring, above all where
-  // database and broker want the other cores.
-  setFlagsFromString("--no-parallel-scavenge");
+  boundMemory();
   const log = createLog(config.logLevel);
   log.info({ version: versionText, node: process.version }, "starting");
   if (config.failpoint) {
@@ -17,6 +15,7 @@ export async function start(config: Config): Promise<void> {
     armFailpoint(config.failpoint);
   }
   const service = await startService(config, log);
+  giveBackWhenIdle(log);
   let stopping = false;
   for (const signal of ["SIGINT", "SIGTERM"] as const) {
     process.on(signal, () => {

@@ -92,7 +92,7 @@ export function accountRoutes({
       requireSession(caller);
       await passwordAgain.require(caller, (await readBody(req, passwordAgainSchema)).password);
       await requireNoApp(caller);
-      const { secret, uri } = newTotp(caller.name);
+      const { secret, uri } = await newTotp(caller.name);
       await saveTotpSecret(pool, caller.memberId, seal(secret, requireSecretsKey()));
       res.status(201).json({ secret, uri } satisfies NewAppView);
     },
@@ -102,7 +102,7 @@ export function accountRoutes({
       const { code } = await readBody(req, confirmAppSchema);
       const draft = await findTotpDraft(pool, caller.memberId);
       const secret = draft && unsealed(draft, config.secretsKey);
-      const step = secret ? totpStep(secret, code.replace(/\s/g, "")) : null;
+      const step = secret ? await totpStep(secret, code.replace(/\s/g, "")) : null;
       if (step === null) throw new RelayError("wrong-second-factor");
       const recoveryCodes = newRecoveryCodes();
       await inTransaction(pool, async (db) => {

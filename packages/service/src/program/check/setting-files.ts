@@ -1,7 +1,7 @@
 /** Files that the settings name, and whether only the right people can read those that hold secrets. */
 import { access, constants, stat } from "node:fs/promises";
 import path from "node:path";
-import { readPlan } from "@bold-relay/translators";
+import { readPlan } from "@bold-relay/translators/host";
 import { brokerAccess } from "../../platform/config/broker-access.ts";
 import { BUILT_CONSOLE } from "../../platform/config/built-console.ts";
 import type { Config } from "../../platform/config/config.ts";
