@@ -5,6 +5,7 @@ import {
   buildSnapshot,
   ENDS,
   type End,
+  type EndedCommand,
   HOUR_MS,
   MINUTE_MS,
   type Snapshot,
@@ -16,6 +17,7 @@ import {
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { createLog } from "../src/index.ts";
 import { Statistics } from "../src/reporting/statistics.ts";
+import { RecentStatistics } from "../src/state/recent-statistics.ts";
 import { findChannels, findSites } from "../src/store/model.ts";
 import { createWorld, INLET, type World } from "./support/world.ts";
 
@@ -38,6 +40,9 @@ interface Seen {
 let world: World;
 let book: Statistics;
 let snapshot: Snapshot;
+/** Of a service that runs for two hours. */
+let recent: RecentStatistics;
+const clock = { now: () => NOW, monotonic: () => NOW };
 const seen: Seen[] = [];
 /** Is open until a test ends it: asked on the 17th. */
 let open: { request: string; command: string };
@@ -47,12 +52,15 @@ beforeAll(async () => {
   await world.service.stop();
   snapshot = buildSnapshot(await findChannels(world.pool), await findSites(world.pool));
   book = bookIn(ZONE);
+  recent = startedAt(NOW - 2 * HOUR_MS);
   for (let turn = 0; turn < 400; turn += 1) await happen(turn, NOW - turn * 17 * MINUTE_MS);
   await happen(400, NOW - 1);
   open = await leaveOpen(Date.parse("2026-11-17T08:20:00Z"));
 });
 afterAll(() => world.stop());
 
+/** By the last digit of the turn. */
+const REFUSALS: Readonly<Record<number, "refused" | "not-understood">> = { 4: "refused", 7: "not-understood" };
 const CHANNELS = ["wren/porch", "wren/hall", "finch/porch", "dunlin/porch"];
 
 async function happen(turn: number, at: number): Promise<void> {
@@ -60,14 +68,17 @@ async function happen(turn: number, at: number): Promise<void> {
   const day = dayOf(at);
   const request = smallestIdAt(at).slice(0, 24) + String(turn).padStart(12, "0");
   const site = [world.site, null, "taken-down"][turn % 4] ?? null;
-  const refused = turn % 10 === 4 ? "refused" : turn % 10 === 7 ? "not-understood" : null;
+  const refused = REFUSALS[turn % 10] ?? null;
   await world.pool.query(
     `insert into request (id, asked_at, inlet, asker, target, action, outcome, site)
      values ($1, to_timestamp($2 / 1000.0), $3, 'Ana', 'x', 'on', $4, $5)`,
     [request, at, inlet, refused, refused && site],
   );
-  if (refused)
-    return void seen.push({ day, inlet, device: null, site, counts: [{ what: refused, grade: 0, count: 1 }] });
+  if (refused) {
+    recent.refused(request, inlet, site, refused);
+    seen.push({ day, inlet, device: null, site, counts: [{ what: refused, grade: 0, count: 1 }] });
+    return;
+  }
   for (const channel of CHANNELS.slice(0, 1 + (turn % 4))) {
     const end: End = turn % 5 < 3 ? "delivered" : (ENDS[turn % 6] ?? "failed");
     const grade = end === "replaced" ? 0 : 1 + (turn % 3);
@@ -75,6 +86,7 @@ async function happen(turn: number, at: number): Promise<void> {
       kind,
       at: at + 3 ** (index + 1) * (1 + (turn % 9)),
     }));
+    noteEnded(channel, request, inlet, { end, stage: STAGES[grade] ?? "accepted", askedAt: at, hops });
     await addEnded({ request, at, channel, end, grade, hops: [{ kind: "accepted", at }, ...hops] });
     const steps = hops.map((hop, index) => ({
       what: hop.kind as "published" | "acknowledged" | "confirmed",
@@ -86,6 +98,11 @@ async function happen(turn: number, at: number): Promise<void> {
     const device = `${world.site}/${channel.split("/")[0]}`;
     seen.push({ day, inlet, device, site: world.site, counts: [{ what: end, grade, count: 1 }, ...steps, ...whole] });
   }
+}
+
+function noteEnded(channel: string, requestId: string, inlet: string, ended: EndedCommand): void {
+  const entry = snapshot.channels.find(({ device, slug }) => `${device.slug}/${slug}` === channel);
+  if (entry) recent.ended({ ...ended, requestId, channel: entry.id }, inlet);
 }
 
 async function addEnded({
@@ -136,14 +153,24 @@ function honest(fits: (one: Seen) => boolean) {
 
 const NAMES = new Map([[INLET, "Hall tablet"]]);
 
-function bookIn(zone: string): Statistics {
+/** @param known what is counted as it goes; left out: nothing, for the service has just started */
+function bookIn(zone: string, known = startedAt(NOW)): Statistics {
+  const board = { snapshot };
   return new Statistics({
-    clock: { now: () => NOW, monotonic: () => NOW } as never,
+    clock: clock as never,
     log: createLog("silent"),
     pool: world.pool,
-    board: { snapshot },
+    board,
+    recent: known,
     zone,
   });
+}
+
+function startedAt(at: number): RecentStatistics {
+  let now = at;
+  const known = new RecentStatistics({ now: () => now, monotonic: () => now } as never);
+  now = NOW;
+  return known;
 }
 
 function plain({ key: _, name: __, ...statistics }: GroupStatistics) {
@@ -181,6 +208,16 @@ describe("statistics of days", () => {
     const view = await book.view(LAST_DAYS, null, NAMES);
     expect(view).toMatchObject({ zone: ZONE, from: DAYS[0], to: DAYS[4], uncountedDays: 4 });
     expect(view.days.map(({ key }) => key)).toEqual(DAYS);
+  });
+
+  it("are the same where the last hours are counted as they go", async () => {
+    expectHonest(await bookIn(ZONE, recent).view({ days: 1 }, null, NAMES), ["2026-11-20"]);
+    const within = (one: Seen) => one.site === world.site;
+    expectHonest(await bookIn(ZONE, recent).view({ days: 1 }, [world.site], NAMES), ["2026-11-20"], within);
+    // Nobody reads those hours from the journal then.
+    const unaware = await bookIn(ZONE, startedAt(NOW - 2 * HOUR_MS)).view({ days: 1 }, null, NAMES);
+    const all = await book.view({ days: 1 }, null, NAMES);
+    expect(unaware.all.commands).toBeLessThan(all.all.commands);
   });
 
   it("are the same once they are counted: whole days, but by hours where something is open, and today", async () => {

@@ -1,5 +1,6 @@
 /** How well it runs: counts of how commands ended and how long each hop took, summed up for a site, a device, an inlet or a day. Pure. */
-import { ENDS, type End, STAGES } from "../delivery/stage.ts";
+import type { Hop } from "../delivery/command.ts";
+import { ENDS, type End, STAGES, type Stage } from "../delivery/stage.ts";
 
 /**
  * The times that are kept of a command: until the broker had it, from there until the device took it, from there until it was
@@ -9,8 +10,8 @@ export const TIMED_HOPS = ["published", "acknowledged", "confirmed", "whole"] as
 export type TimedHop = (typeof TIMED_HOPS)[number];
 
 /** What statistics are summed up by. */
-export const FIGURE_GROUPS = ["all", "day", "site", "device", "inlet"] as const;
-export type StatisticGroup = (typeof FIGURE_GROUPS)[number];
+export const STATISTIC_GROUPS = ["all", "day", "site", "device", "inlet"] as const;
+export type StatisticGroup = (typeof STATISTIC_GROUPS)[number];
 
 /** How often something happened. */
 export interface StatisticCount {
@@ -51,12 +52,53 @@ const MEASURED_GRADE = STAGES.length;
 
 /** Times are counted in buckets, eight to each doubling: what is read from them is within 5 %. */
 const BUCKETS_A_DOUBLING = 8;
+/** Of more than five years. */
+const LARGEST_BUCKET = 300;
 /** ms; shorter times are counted as this. */
 const SHORTEST_MS = 0.125;
 
 /** @example bucketOf(16) // → 32 */
 export function bucketOf(ms: number): number {
   return Math.round(BUCKETS_A_DOUBLING * Math.log2(Math.max(ms, SHORTEST_MS)));
+}
+
+/** What is counted of a command that has ended. */
+export interface EndedCommand {
+  readonly end: End;
+  readonly stage: Stage;
+  /** ms since 1970 */
+  readonly askedAt: number;
+  readonly hops: readonly Pick<Hop, "kind" | "at" | "measured">[];
+}
+
+/**
+ * How it ended, and how long each hop took that was seen, from the one before that was seen.
+ *
+ * @example countsOf({ end: "delivered", stage: "published", askedAt: 0, hops: [{ kind: "published", at: 16 }] })
+ * // → delivered at grade 1, published and whole in bucket 32
+ */
+export function countsOf({ end, stage, askedAt, hops }: EndedCommand): StatisticCount[] {
+  const first = (kind: Hop["kind"]): number | null => {
+    let least: number | null = null;
+    for (const hop of hops) if (hop.kind === kind && (least === null || hop.at < least)) least = hop.at;
+    return least;
+  };
+  const [published, acknowledged, confirmed] = [first("published"), first("acknowledged"), first("confirmed")];
+  const last = Math.max(published ?? askedAt, acknowledged ?? askedAt, confirmed ?? askedAt);
+  const wasSeen = published !== null || acknowledged !== null || confirmed !== null;
+  const times: [TimedHop, number | null][] = [
+    ["published", published === null ? null : published - askedAt],
+    ["acknowledged", acknowledged === null ? null : acknowledged - (published ?? askedAt)],
+    ["confirmed", confirmed === null ? null : confirmed - (acknowledged ?? published ?? askedAt)],
+    ["whole", end === "delivered" && wasSeen ? last - askedAt : null],
+  ];
+  const grade = hops.some(({ measured }) => measured) ? MEASURED_GRADE : STAGES.indexOf(stage);
+  return [
+    { what: end, grade, count: 1 },
+    ...times.flatMap(([what, ms]) =>
+      ms === null ? [] : { what, grade: Math.min(bucketOf(ms), LARGEST_BUCKET), count: 1 },
+    ),
+  ];
 }
 
 /** The middle of a bucket, ms. @example bucketMs(32) // → 16 */

@@ -35,6 +35,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     issued,
     metrics,
     tally,
+    recent,
     lockouts,
     deadlines,
     presences,
@@ -52,6 +53,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     issued,
     metrics,
     tally,
+    recent,
     onOutcome: (request, outcome, commands) =>
       notifications.tell(() => outcomeNotification(request, outcome, commands, board)),
   });
@@ -92,7 +94,10 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     feed,
     metrics,
     tally,
-    onRefused: (row, refusal, outcome) => notifications.tell(() => refusedNotification(row, refusal, outcome)),
+    onRefused(row, refusal, outcome) {
+      recent.refused(row.id, row.inlet, row.site, outcome);
+      notifications.tell(() => refusedNotification(row, refusal, outcome));
+    },
     situationOf,
     commitWaitMs: limits.commitWaitMs,
   });

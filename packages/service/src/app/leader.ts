@@ -41,7 +41,7 @@ export async function startLeader(deps: LeaderDeps): Promise<Leader> {
 async function open(deps: LeaderDeps, stack: StopStack): Promise<Leader> {
   const { log, clock, pool, config } = deps;
   const state = await openState(deps, stack);
-  const statistics = new Statistics({ clock, log, pool, board: state.board, zone: config.zone });
+  const statistics = new Statistics({ clock, log, pool, board: state.board, recent: state.recent, zone: config.zone });
   // Stopped last: what it counts may wait for a database that is away, and nothing waits for it.
   stack.onStop("statistics", { drain: () => statistics.stop() });
   const broker = await openBroker(deps, state, stack);

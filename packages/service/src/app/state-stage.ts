@@ -13,6 +13,7 @@ import { Feed } from "../state/live-feed.ts";
 import { Lockouts } from "../state/lockouts.ts";
 import { OpenRequests } from "../state/open-requests.ts";
 import { PresenceLog } from "../state/presence-log.ts";
+import { RecentStatistics } from "../state/recent-statistics.ts";
 import { findLastCommands, findObserved, findTaken } from "../store/channel-state.ts";
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
 import { countByMinute } from "../store/find-requests.ts";
@@ -30,6 +31,7 @@ export async function openState({ config, log, clock, pool, backendFor, heldLeas
   // Counted before this instance writes anything: what comes from then on is counted as it goes.
   const tally = new DayTally(clock);
   tally.remember(await countByMinute(pool, smallestIdAt(clock.now() - DAY_MS)));
+  const recent = new RecentStatistics(clock);
   const metrics = new Metrics();
   const writers = createWriters({
     backend: backendFor(heldLease.epoch),
@@ -60,6 +62,7 @@ export async function openState({ config, log, clock, pool, backendFor, heldLeas
   return {
     board,
     tally,
+    recent,
     metrics,
     writers,
     lockouts,

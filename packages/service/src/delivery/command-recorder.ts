@@ -19,6 +19,7 @@ import type { Board } from "../state/board.ts";
 import type { DayTally } from "../state/day-tally.ts";
 import type { Feed } from "../state/live-feed.ts";
 import type { OpenRequest, OpenRequests } from "../state/open-requests.ts";
+import type { RecentStatistics } from "../state/recent-statistics.ts";
 import type { RequestRecord } from "../store/find-requests.ts";
 import type { GroupCommit } from "../store/group-commit.ts";
 import type { SettleRow } from "../store/settle-commands.ts";
@@ -37,6 +38,7 @@ export interface CommandRecorderDeps {
   readonly issued: IssuedIds;
   readonly metrics: Metrics;
   readonly tally: DayTally;
+  readonly recent: RecentStatistics;
   /** A request has ended, with what became of each of its commands. */
   readonly onOutcome: (request: RequestRecord, outcome: Outcome, commands: readonly Command[]) => void;
 }
@@ -129,8 +131,14 @@ export class CommandRecorder {
       this.deps.log[level]({ err: error, command: command.id }, "the journal did not take a command's progress");
       return;
     }
-    if (command.end !== null) failHere("after-end-commit");
-    if (command.end !== null) this.show(command);
+    if (command.end !== null) {
+      failHere("after-end-commit");
+      const { end, requestId } = command;
+      // Before it is shown: its request is let go with the last of its commands.
+      const inlet = this.deps.openRequests.get(requestId)?.record.inlet;
+      if (inlet !== undefined) this.deps.recent.ended({ ...command, end }, inlet);
+      this.show(command);
+    }
     if (command.end === "delivered" && typeof command.to === "number") this.settling.add(command.channel);
     this.deps.answers.tell(command);
     if (command.end === null) return;

@@ -6,6 +6,7 @@ import {
   type Period,
   RelayError,
   type Snapshot,
+  STATISTIC_GROUPS,
   type StatisticCount,
   type StatisticGroup,
   splitAt,
@@ -14,6 +15,7 @@ import {
 } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Log } from "../platform/log.ts";
+import type { RecentStatistics } from "../state/recent-statistics.ts";
 import type { Pool } from "../store/pool.ts";
 import {
   type DayPeriod,
@@ -32,6 +34,7 @@ export interface StatisticsDeps {
   readonly log: Log;
   readonly pool: Pool;
   readonly board: { readonly snapshot: Snapshot };
+  readonly recent: RecentStatistics;
   /** IANA; days begin and end there. */
   readonly zone: string;
 }
@@ -96,7 +99,9 @@ export class Statistics {
     const period = { from, to: Math.max(from, to) };
     const gaps = uncovered(period, await findSpans(pool, period));
     const { before, after } = splitAt(gaps, now - READ_BACK_MS);
-    const rows = await findStatistics(pool, { ...period, gaps: after, zone, sites });
+    const { before: stored, after: recent } = splitAt(after, this.deps.recent.since);
+    const rows = await findStatistics(pool, { ...period, gaps: stored, zone, sites });
+    rows.push(...recent.flatMap((gap) => this.recentRows(gap, days, sites)));
     return {
       zone,
       from: days[0]?.day ?? "",
@@ -104,6 +109,24 @@ export class Statistics {
       uncountedDays: await this.uncountedDays(days, before),
       ...this.grouped(rows, days, inletNames),
     };
+  }
+
+  /** What is counted as it goes, in all groups. */
+  private recentRows(gap: Period, days: readonly DayPeriod[], sites: readonly string[] | null): StatisticRow[] {
+    const { board, recent } = this.deps;
+    return recent.within(gap).flatMap(({ minute, channel, site, inlet, what, grade, count }) => {
+      const entry = channel === null ? null : board.snapshot.byId.get(channel);
+      // Of a channel that is deleted nothing is told, here or in the database.
+      if (entry === undefined) return [];
+      const slug = entry?.site.slug ?? site;
+      if (sites !== null && (slug === null || !sites.includes(slug))) return [];
+      const day = days.find(({ from, to }) => minute >= from && minute < to)?.day;
+      const keys = { all: "", day, site: slug, device: entry?.device.address, inlet } as const;
+      return STATISTIC_GROUPS.flatMap((by) => {
+        const key = keys[by];
+        return key === undefined || key === null ? [] : { by, key, what, grade, count };
+      });
+    });
   }
 
   private async daysOf({ days = DEFAULT_DAYS, from, to }: StatisticsQuery, now: number): Promise<DayPeriod[]> {

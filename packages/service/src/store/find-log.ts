@@ -137,14 +137,38 @@ function likeOf(text: string): string {
 }
 
 async function select(db: Db, source: Source, filter: LogFilter): Promise<RequestRecord[]> {
+  const { commands, sites } = source;
+  if (Array.isArray(commands)) {
+    if (source.isScoped && commands.length > FEW_CHANNELS) {
+      const recent = await query(db, (value) => recentOfChannels(commands, filter, value));
+      if (recent.length === filter.limit) return recent;
+    }
+    return query(db, (value) => ofChannels(commands, source, filter, value));
+  }
+  return query(db, (value) => (sites ? ofSites(sites, filter, value) : ofAll(source, filter, value)));
+}
+
+async function query(db: Db, textWith: (value: Placeholder) => string): Promise<RequestRecord[]> {
   const values: unknown[] = [];
-  const value: Placeholder = (one) => `$${values.push(one)}`;
-  const text = Array.isArray(source.commands)
-    ? ofChannels(source.commands, source, filter, value)
-    : source.sites
-      ? ofSites(source.sites, filter, value)
-      : ofAll(source, filter, value);
+  const text = textWith((one) => `$${values.push(one)}`);
   return (await db.query(text, values)).rows;
+}
+
+/** So many are looked at one by one at once. */
+const FEW_CHANNELS = 32;
+/** Of a busy site a page of requests is found among so many of all sites. */
+const RECENT = 2_000;
+
+/** Of a large site: what is found among the newest commands of all. A full page is the answer; of less, the rest must be looked for. */
+function recentOfChannels(channels: readonly ChannelId[], filter: LogFilter, value: Placeholder): string {
+  const where = conditionsOf({ byText: false, isScoped: true }, filter, "c.request_id", value);
+  if (filter.result !== null) where.push(ENDED[filter.result as keyof typeof ENDED]);
+  return `
+    select ${REQUEST_COLUMNS} from (
+      select distinct recent.request_id as id from (
+        select c.request_id, c.channel_id from command c where ${where.join(" and ")} order by c.request_id desc limit ${RECENT}
+      ) recent where recent.channel_id = any(${value(channels)}::int[]) order by 1 desc limit ${value(filter.limit)}
+    ) newest join request r on r.id = newest.id order by r.id desc`;
 }
 
 /** The newest of each channel, and of those the newest: joined with all channels at once the planner would sort everything they ever did. */
