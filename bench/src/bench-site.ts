@@ -24,19 +24,37 @@ export const SECRET = "bench";
 /** What is to be stopped at the end, in the order of its start. */
 export type Stops = (() => Promise<void> | void)[];
 
-/**
- * A folder of one's own with a PostgreSQL and a broker in it.
- *
- * @param fsync off only where millions of rows are made to be read
- * @param kept a folder that stays; left out: one that is removed at the end
- */
-export async function openServers(name: string, stops: Stops, fsync = true, kept?: string) {
+/** Does some work, and stops in the end what it has started, whatever becomes of it. */
+export async function stopping(stops: Stops, work: () => Promise<void>): Promise<void> {
+  try {
+    await work();
+  } finally {
+    for (const stop of stops.reverse()) await stop();
+  }
+}
+
+interface ServerOptions {
+  /** false only where millions of rows are made to be read. */
+  readonly fsync?: boolean;
+  /** A folder that stays; left out: one that is removed at the end. */
+  readonly kept?: string | undefined;
+  /** Of PostgreSQL, beside its own. */
+  readonly settings?: Readonly<Record<string, string>>;
+}
+
+/** A folder of one's own with a PostgreSQL and a broker in it. */
+export async function openServers(
+  name: string,
+  stops: Stops,
+  { fsync = true, kept, settings = {} }: ServerOptions = {},
+) {
   const folder = kept ?? mkdtempSync(path.join(tmpdir(), `bold-relay-${name}-`));
   mkdirSync(folder, { recursive: true });
   chmodSync(folder, 0o755);
   if (kept === undefined) stops.push(() => rmSync(folder, { recursive: true, force: true }));
   const programs = findPrograms();
-  const database = { programs, folder: path.join(folder, "database"), port: await freePort(), password: SECRET, fsync };
+  const place = { folder: path.join(folder, "database"), port: await freePort() };
+  const database = { programs, ...place, password: SECRET, fsync, settings };
   const postgres = await startPostgres(database);
   stops.push(() => postgres.stop());
   const users = [{ name: "bench", password: SECRET, topics: "service" as const }];

@@ -3,7 +3,7 @@ import { spawn } from "node:child_process";
 import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
 import Table from "cli-table3";
-import { openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
+import { openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured, stopping } from "./bench-site.ts";
 
 const { values } = parseArgs({
   options: {
@@ -33,11 +33,7 @@ const VERBS: readonly Verb[] = [
 ];
 
 const stops: Stops = [];
-try {
-  await measure();
-} finally {
-  for (const stop of stops.reverse()) await stop();
-}
+await stopping(stops, measure);
 
 async function measure(): Promise<void> {
   const { folder, databaseUrl, brokerUrl } = await openServers("cli", stops);

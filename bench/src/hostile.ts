@@ -13,6 +13,7 @@ import {
   setUpMember,
   setUpSite,
   startMeasured,
+  stopping,
 } from "./bench-site.ts";
 import { type HostileCall, hostileCalls } from "./hostile-calls.ts";
 import type { Probed } from "./hostile-probe.ts";
@@ -21,11 +22,7 @@ const { values } = parseArgs({ options: { seconds: { type: "string", default: "4
 const EACH_MS = Number(values.seconds) * 1_000;
 
 const stops: Stops = [];
-try {
-  await measure();
-} finally {
-  for (const stop of stops.reverse()) await stop();
-}
+await stopping(stops, measure);
 
 async function measure(): Promise<void> {
   const { folder, databaseUrl, brokerUrl } = await openServers("hostile", stops);

@@ -10,7 +10,7 @@ import { parseArgs } from "node:util";
 import { type Child, eventually, freePort, startChild } from "@bold-relay/rig";
 import Table from "cli-table3";
 import pg from "pg";
-import { INLET, openServers, SECRET, type Stops, setUpSite, startMeasured } from "./bench-site.ts";
+import { INLET, openServers, SECRET, type Stops, setUpSite, startMeasured, stopping } from "./bench-site.ts";
 import { openFullPath } from "./full-path.ts";
 import { type Ask, closedLoad, type LoadResult, openLoad } from "./load.ts";
 import { cpuMicroseconds, residentMb, treeCpuMicroseconds } from "./process-cost.ts";
@@ -33,11 +33,7 @@ interface Side {
 }
 
 const stops: Stops = [];
-try {
-  await compare();
-} finally {
-  for (const stop of stops.reverse()) await stop();
-}
+await stopping(stops, compare);
 
 async function compare(): Promise<void> {
   const { folder, databaseUrl, brokerUrl, postgres } = await openServers("instead", stops);

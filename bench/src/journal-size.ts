@@ -7,7 +7,16 @@ import path from "node:path";
 import { parseArgs } from "node:util";
 import Table from "cli-table3";
 import pg from "pg";
-import { addSite, openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
+import {
+  addSite,
+  openServers,
+  SECRET,
+  type Stops,
+  setUpMember,
+  setUpSite,
+  startMeasured,
+  stopping,
+} from "./bench-site.ts";
 import { fillJournal } from "./journal-fill.ts";
 import { QueryLog } from "./query-log.ts";
 
@@ -24,15 +33,11 @@ const RUNS = 25;
 const COUNT_WITHIN_MS = 3_600_000;
 
 const stops: Stops = [];
-try {
-  await measure();
-} finally {
-  for (const stop of stops.reverse()) await stop();
-}
+await stopping(stops, measure);
 
 async function measure(): Promise<void> {
   const kept = values.folder === undefined ? undefined : path.resolve(values.folder);
-  const { folder, databaseUrl, brokerUrl } = await openServers("journal", stops, false, kept);
+  const { folder, databaseUrl, brokerUrl } = await openServers("journal", stops, { fsync: false, kept });
   // A key is told once only: it is what is left of a journal that is ready to be used again.
   const keyFile = path.join(folder, "key");
   if (!existsSync(keyFile)) {
@@ -118,17 +123,23 @@ async function addresses(url: string, key: string): Promise<Record<string, strin
     status: "/status",
     "statistics of a week": "/statistics",
     "statistics of 90 days": "/statistics?days=90",
+    "the same, all counted before": `/statistics?from=${dateAt(91)}&to=${dateAt(1)}`,
   };
+}
+
+/** @example dateAt(1) // → "2026-11-27", yesterday */
+function dateAt(daysAgo: number): string {
+  return new Date(Date.now() - daysAgo * 86_400_000).toISOString().slice(0, 10);
 }
 
 /** In the background, while the service does its work: as far back as screens ask for. Asked of the database, for asking the service is work. */
 async function counted(db: pg.Client): Promise<void> {
   const isCounted = async () => {
-    const { rows } = await db.query<{ days: number }>(
-      `select coalesce(extract(epoch from sum(to_at - from_at)) / 86400, 0)::float8 as days from statistic_span
-       where from_at > now() - interval '92 days'`,
+    const { rows } = await db.query<{ counted: boolean }>(
+      `select sum(to_at - from_at) > interval '90 days' and max(to_at) > now() - interval '76 minutes' as counted
+       from statistic_span where from_at > now() - interval '92 days'`,
     );
-    return (rows[0]?.days ?? 0) > 90;
+    return rows[0]?.counted === true;
   };
   const giveUpAt = performance.now() + COUNT_WITHIN_MS;
   while (!(await isCounted())) {

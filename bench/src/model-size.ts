@@ -1,7 +1,7 @@
 /** `npm run bench:model -- --devices 2000`: a big site, taken on and changed while the service runs, and what it costs. */
 import { parseArgs } from "node:util";
 import Table from "cli-table3";
-import { openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
+import { openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured, stopping } from "./bench-site.ts";
 import { residentMb } from "./process-cost.ts";
 
 const { values } = parseArgs({
@@ -13,11 +13,7 @@ const CHANNELS = Number(values.channels);
 const REST_SECONDS = 100;
 
 const stops: Stops = [];
-try {
-  await measure();
-} finally {
-  for (const stop of stops.reverse()) await stop();
-}
+await stopping(stops, measure);
 
 async function measure(): Promise<void> {
   const { folder, databaseUrl, brokerUrl } = await openServers("model", stops);

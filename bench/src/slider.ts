@@ -8,7 +8,7 @@ import { fileURLToPath } from "node:url";
 import { createClient } from "@bold-relay/api";
 import Table from "cli-table3";
 import { connectAsync } from "mqtt";
-import { openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
+import { openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured, stopping } from "./bench-site.ts";
 import { withoutDelay } from "./connection.ts";
 
 const PER_SECOND = 60;
@@ -16,11 +16,7 @@ const SECONDS = 5;
 const GAPS_MS = [0, 100, 250];
 
 const stops: Stops = [];
-try {
-  await measure();
-} finally {
-  for (const stop of stops.reverse()) await stop();
-}
+await stopping(stops, measure);
 
 async function measure(): Promise<void> {
   const { folder, databaseUrl, brokerUrl } = await openServers("slider", stops);

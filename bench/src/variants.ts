@@ -15,6 +15,7 @@ import {
   setUpMember,
   setUpSite,
   startMeasured,
+  stopping,
   type Variant,
 } from "./bench-site.ts";
 import { openFullPath } from "./full-path.ts";
@@ -41,11 +42,7 @@ const LOW_RATE = 50;
 type Measured = Readonly<Record<string, number>>;
 
 const stops: Stops = [];
-try {
-  await compare(positionals.length > 0 ? positionals : ["here"]);
-} finally {
-  for (const stop of stops.reverse()) await stop();
-}
+await stopping(stops, () => compare(positionals.length > 0 ? positionals : ["here"]));
 
 async function compare(names: readonly string[]): Promise<void> {
   const benches = [];

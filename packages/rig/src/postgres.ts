@@ -17,6 +17,8 @@ export interface PostgresOptions {
   readonly password: string;
   /** Off for throw-away test clusters only. */
   readonly fsync: boolean;
+  /** By their names, beside those that are set here, or in place of them. */
+  readonly settings?: Readonly<Record<string, string>>;
 }
 
 export interface Postgres {
@@ -70,7 +72,14 @@ export function endLeftoverPostgres(folder: string): Promise<void> {
 }
 
 /** @throws Error that says what is wrong and where its log is */
-export async function startPostgres({ programs, folder, port, password, fsync }: PostgresOptions): Promise<Postgres> {
+export async function startPostgres({
+  programs,
+  folder,
+  port,
+  password,
+  fsync,
+  settings: more = {},
+}: PostgresOptions): Promise<Postgres> {
   const runAs = serverUser("postgres");
   const data = path.join(folder, "data");
   const logFile = path.join(folder, "postgres.log");
@@ -85,6 +94,7 @@ export async function startPostgres({ programs, folder, port, password, fsync }:
     fsync: fsync ? "on" : "off",
     max_connections: "100",
     log_min_messages: "warning",
+    ...more,
   };
   const child = startChild({
     name: "PostgreSQL",

@@ -8,9 +8,15 @@ export type Db = pg.Pool | pg.PoolClient;
 // seq is a bigint in the journal and stays far below 2^53.
 pg.types.setTypeParser(pg.types.builtins.INT8, Number);
 
+/**
+ * What screens ask for are some rows of an index: pages of it are in memory as a rule, and neither compiling a statement nor other
+ * processes for it are worth their start. By its defaults the planner would rather read whole tables from a disk of the past.
+ */
+const READER_OPTIONS = "-c random_page_cost=1.1 -c jit=off -c max_parallel_workers_per_gather=0";
+
 /** @param max connections at once */
 export function createPool(databaseUrl: string, onIdleError: (error: Error) => void, max = 10): Pool {
-  return open(databaseUrl, onIdleError, { max });
+  return open(databaseUrl, onIdleError, { max, options: READER_OPTIONS });
 }
 
 /** Planned once: with a new plan each time planning is what a small group of rows costs most. */
