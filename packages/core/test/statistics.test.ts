@@ -4,6 +4,8 @@ import { describe, expect, it } from "vitest";
 import {
   bucketMs,
   bucketOf,
+  countsOf,
+  type EndedCommand,
   percentText,
   type StatisticCount,
   splitAt,
@@ -95,6 +97,58 @@ describe("what no part covers", () => {
           expect([moment, isIn(moment, moment < 20 ? before : after)]).toEqual([moment, wanted]);
           expect(isIn(moment, moment < 20 ? after : before)).toBe(false);
         }
+      }),
+    );
+  });
+});
+
+describe("what is counted of a command", () => {
+  const ended = { end: "delivered", stage: "confirmed", askedAt: 1_000 } as const;
+
+  it("is how it ended, each hop since the one before, and the whole way of one that was delivered", () => {
+    const hops = [
+      { kind: "accepted", at: 1_000 },
+      { kind: "published", at: 1_004 },
+      { kind: "acknowledged", at: 1_020 },
+      { kind: "confirmed", at: 1_084 },
+    ] as const;
+    expect(countsOf({ ...ended, hops })).toEqual([
+      { what: "delivered", grade: 3, count: 1 },
+      { what: "published", grade: bucketOf(4), count: 1 },
+      { what: "acknowledged", grade: bucketOf(16), count: 1 },
+      { what: "confirmed", grade: bucketOf(64), count: 1 },
+      { what: "whole", grade: bucketOf(84), count: 1 },
+    ]);
+    expect(countsOf({ ...ended, end: "failed", hops }).map(({ what }) => what)).not.toContain("whole");
+  });
+
+  it("takes the first of several tries, and a hop that was not seen for nothing", () => {
+    const hops = [
+      { kind: "acknowledged", at: 1_016 },
+      { kind: "published", at: 9_000 },
+      { kind: "acknowledged", at: 9_500 },
+    ] as const;
+    const counts = countsOf({ ...ended, stage: "acknowledged", hops: hops.filter(({ kind }) => kind !== "published") });
+    expect(counts).toContainEqual({ what: "acknowledged", grade: bucketOf(16), count: 1 });
+    expect(counts.map(({ what }) => what)).toEqual(["delivered", "acknowledged", "whole"]);
+  });
+
+  it("says where something else than the device has confirmed it", () => {
+    const hops = [{ kind: "confirmed", at: 1_100, measured: true }] as const;
+    expect(countsOf({ ...ended, hops })[0]).toEqual({ what: "delivered", grade: 4, count: 1 });
+  });
+
+  it("is one end whatever came, and no time below the shortest", () => {
+    const hop = fc.record({
+      kind: fc.constantFrom("accepted", "sent", "published", "acknowledged", "confirmed", "ended"),
+      at: fc.integer({ min: 0, max: 100_000 }),
+    });
+    fc.assert(
+      fc.property(fc.array(hop), fc.constantFrom("delivered", "failed", "unanswered"), (hops, end) => {
+        const counts = countsOf({ ...ended, end, hops } as EndedCommand);
+        expect(counts.filter(({ what }) => what === end)).toHaveLength(1);
+        for (const { what, grade } of counts) if (what !== end) expect(grade).toBeGreaterThanOrEqual(bucketOf(0));
+        expect(new Set(counts.map(({ what }) => what)).size).toBe(counts.length);
       }),
     );
   });

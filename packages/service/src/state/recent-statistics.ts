@@ -25,7 +25,7 @@ export interface RecentCount extends StatisticCount {
   readonly inlet: string;
 }
 
-type Place = Omit<RecentCount, "count" | "minute">;
+type Counter = { -readonly [Name in keyof RecentCount]: RecentCount[Name] };
 
 /** Counted for good by then, at the latest; what is older is read from the database again. */
 const KEPT_MS = 3 * HOUR_MS;
@@ -35,7 +35,7 @@ const OTHERS_MS = MINUTE_MS;
 export class RecentStatistics {
   private readonly clock: Clock;
   private readonly startsAt: number;
-  private readonly minutes = new Map<number, Map<string, RecentCount>>();
+  private readonly minutes = new Map<number, Map<string, Counter>>();
 
   constructor(clock: Clock) {
     this.clock = clock;
@@ -50,12 +50,14 @@ export class RecentStatistics {
   /** A command has durably ended. @param inlet where it was asked */
   ended(command: EndedCommand & { readonly requestId: string; readonly channel: ChannelId }, inlet: string): void {
     const { requestId, channel } = command;
-    for (const { what, grade } of countsOf(command)) this.add(requestId, { channel, site: null, inlet, what, grade });
+    const minute = minuteOf(idMs(requestId));
+    for (const { what, grade } of countsOf(command))
+      this.add({ minute, channel, site: null, inlet, what, grade, count: 1 });
   }
 
   /** A request has ended on arrival. */
   refused(request: string, inlet: string, site: string | null, what: "refused" | "not-understood"): void {
-    this.add(request, { channel: null, site, inlet, what, grade: 0 });
+    this.add({ minute: minuteOf(idMs(request)), channel: null, site, inlet, what, grade: 0, count: 1 });
   }
 
   /** What was asked within a period that begins and ends with a minute. */
@@ -64,20 +66,21 @@ export class RecentStatistics {
   }
 
   /** By the time in the id, as the database tells what belongs to a period. */
-  private add(request: string, place: Place): void {
-    const minute = minuteOf(idMs(request));
-    if (minute < this.since) return;
-    const counts = this.countsOf(minute);
-    const key = `${place.channel ?? ""} ${place.site ?? ""} ${place.inlet} ${place.what} ${place.grade}`;
-    counts.set(key, { ...place, minute, count: (counts.get(key)?.count ?? 0) + 1 });
+  private add(one: Counter): void {
+    if (one.minute < this.since) return;
+    const counts = this.countsOf(one.minute);
+    const key = `${one.channel ?? ""} ${one.site ?? ""} ${one.inlet} ${one.what} ${one.grade}`;
+    const known = counts.get(key);
+    if (known) known.count += one.count;
+    else counts.set(key, one);
   }
 
-  private countsOf(minute: number): Map<string, RecentCount> {
+  private countsOf(minute: number): Map<string, Counter> {
     const known = this.minutes.get(minute);
     if (known) return known;
     const { since } = this;
     for (const old of this.minutes.keys()) if (old < since) this.minutes.delete(old);
-    const counts = new Map<string, RecentCount>();
+    const counts = new Map<string, Counter>();
     this.minutes.set(minute, counts);
     return counts;
   }

@@ -9,8 +9,8 @@ export type Db = pg.Pool | pg.PoolClient;
 pg.types.setTypeParser(pg.types.builtins.INT8, Number);
 
 /**
- * What screens ask for are some rows of an index: pages of it are in memory as a rule, and neither compiling a statement nor other
- * processes for it are worth their start. By its defaults the planner would rather read whole tables from a disk of the past.
+ * What screens ask for are some rows of an index, whose pages are in memory as a rule. Neither compiling a statement nor further
+ * processes for it are worth their start. The defaults are for slow disks: with them the planner reads whole tables instead.
  */
 const READER_OPTIONS = "-c random_page_cost=1.1 -c jit=off -c max_parallel_workers_per_gather=0";
 
