@@ -42,8 +42,8 @@ export function isWorthGivingBack({ cpuShare, residentMb, last }: MemoryUse): bo
   );
 }
 
-/** Looks from time to time; @returns what ends that */
-export function giveBackWhenIdle(log: Log): () => void {
+/** Looks from time to time, for as long as the process runs. */
+export function giveBackWhenIdle(log: Log): void {
   let last: { readonly at: number; readonly residentMb: number } | null = null;
   let [cpu, lookedAt] = [process.cpuUsage(), performance.now()];
   const look = async (): Promise<void> => {
@@ -61,28 +61,28 @@ export function giveBackWhenIdle(log: Log): () => void {
       "memory given back",
     );
   };
-  const timer = setInterval(() => void look(), LOOK_EVERY_MS);
-  timer.unref();
-  return () => clearInterval(timer);
+  const tryToLook = () => look().catch((error: unknown) => log.warn({ err: error }, "memory could not be given back"));
+  setInterval(() => void tryToLook(), LOOK_EVERY_MS).unref();
 }
 
 /**
  * Collects all garbage and returns the pages to the system, those of the young generation too. The engine has one documented call that
  * does this: the inspector's, from within.
  *
- * @returns how long it took, ms
+ * @returns how long it took, ms; rejects where the engine refuses it
  */
 export function giveBack(): Promise<number> {
   const session = new Session();
   session.connect();
   const startedAt = performance.now();
-  return new Promise((resolve) => {
-    session.post("HeapProfiler.collectGarbage", () => {
+  return new Promise((resolve, reject) => {
+    session.post("HeapProfiler.collectGarbage", (error) => {
       const ms = performance.now() - startedAt;
       // One turn later: a session that is ended while it answers never comes back.
       setImmediate(() => {
         session.disconnect();
-        resolve(ms);
+        if (error) reject(error);
+        else resolve(ms);
       });
     });
   });
