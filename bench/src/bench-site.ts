@@ -1,5 +1,5 @@
 /** The site that is measured on: as many relays as there are askers. */
-import { chmodSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { chmodSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
@@ -146,7 +146,9 @@ export async function startMeasured(
   const ready = async () => (await fetch(`${url}/health/ready`).catch(() => null))?.ok === true;
   if (await eventually(ready, 60_000, service.hasEnded)) return { url, service };
   await service.stop();
-  throw new Error("The service did not get ready.");
+  throw new Error(
+    `The service did not get ready. ${readFileSync(path.join(folder, "service.log"), "utf8").slice(-2_000)}`,
+  );
 }
 
 /** Makes an owner; returns a key of theirs. */

@@ -12,7 +12,8 @@ export interface HttpAnswer {
 const HEAD_END = Buffer.from("\r\n\r\n");
 
 export class HttpAsker {
-  private readonly socket: Socket;
+  private readonly url: URL;
+  private socket: Socket;
   private readonly head: string;
   private pieces: Buffer = Buffer.alloc(0);
   private waiting: { resolve: (answer: HttpAnswer) => void; reject: (error: Error) => void } | null = null;
@@ -21,14 +22,14 @@ export class HttpAsker {
   constructor(url: URL, headers: readonly string[]) {
     const lines = [`POST ${url.pathname} HTTP/1.1`, `host: ${url.host}`, "content-type: application/json", ...headers];
     this.head = `${lines.join("\r\n")}\r\n`;
-    this.socket = connect({ host: url.hostname, port: Number(url.port), noDelay: true });
-    this.socket.on("data", (piece: Buffer) => this.read(piece));
-    this.socket.on("error", (error) => this.waiting?.reject(error));
-    this.socket.on("close", () => this.waiting?.reject(new Error("the service closed the connection")));
+    this.url = url;
+    this.socket = this.connected();
   }
 
   /** @param headers further lines of this call, each with its line end */
   call(body: string, headers: string): Promise<HttpAnswer> {
+    // The other side closes what was idle for long.
+    if (this.socket.destroyed) this.socket = this.connected();
     return new Promise((resolve, reject) => {
       this.waiting = { resolve, reject };
       this.socket.write(`${this.head}${headers}content-length: ${Buffer.byteLength(body)}\r\n\r\n${body}`);
@@ -37,6 +38,15 @@ export class HttpAsker {
 
   close(): void {
     this.socket.destroy();
+  }
+
+  private connected(): Socket {
+    const { hostname: host, port } = this.url;
+    const socket = connect({ host, port: Number(port), noDelay: true });
+    socket.on("data", (piece: Buffer) => this.read(piece));
+    socket.on("error", (error) => this.waiting?.reject(error));
+    socket.on("close", () => this.waiting?.reject(new Error("the service closed the connection")));
+    return socket;
   }
 
   private read(piece: Buffer): void {

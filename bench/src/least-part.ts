@@ -8,6 +8,7 @@ import type { AddressInfo } from "node:net";
 import { connectAsync } from "mqtt";
 import pg from "pg";
 import { withoutDelay } from "./connection.ts";
+import { earlyId } from "./early-id.ts";
 
 const GROUP = 64;
 const AT_ONCE = 256;
@@ -78,8 +79,8 @@ async function writeRows(url: string): Promise<void> {
   process.send?.({ port: 0 });
   for (;;) {
     const group = Array.from({ length: GROUP }, () => ({
-      id: randomUUID(),
-      command: randomUUID(),
+      id: earlyId(),
+      command: earlyId(),
       channel,
       hops: HOPS,
       asked_ms: Date.now(),

@@ -10,13 +10,19 @@ import Table from "cli-table3";
 import { INLET, openServers, SECRET, type Stops, setUpSite, startMeasured, stopping } from "./bench-site.ts";
 import { openFullPath } from "./full-path.ts";
 import { HttpAsker } from "./http-asker.ts";
-import { closedLoad } from "./load.ts";
+import { type Ask, closedLoad, openLoad } from "./load.ts";
 import { cpuMicroseconds, treeCpuMicroseconds } from "./process-cost.ts";
+import { openRawPath } from "./raw-path.ts";
+import { rangeText } from "./report.ts";
 
 const { values } = parseArgs({ options: { seconds: { type: "string", default: "6" } } });
 const SECONDS = Number(values.seconds);
 const WARM_UP_SECONDS = 3;
 const ASKERS = 256;
+const LOW_RATE = 50;
+const LOW_SECONDS = 6;
+/** The machine is now quick, now slow: each is measured so often, in turn. */
+const LOW_ROUNDS = 3;
 
 /** CPU a request, µs. */
 interface Cost {
@@ -87,6 +93,26 @@ async function measure(): Promise<void> {
     async () => (await closedLoad(full.ask("acknowledged"), ASKERS, SECONDS)).count,
   );
 
+  process.stderr.write("answers\n");
+  const bareServer = fork(fileURLToPath(new URL("./least-answer.js", import.meta.url)), [
+    databaseUrl,
+    brokerUrl,
+    SECRET,
+  ]);
+  stops.push(() => void bareServer.kill());
+  const [{ port: barePort }] = (await once(bareServer, "message")) as [{ port: number }];
+  const bare = openFullPath({ url: `http://127.0.0.1:${barePort}`, path: "/in/x", key: "", connections: ASKERS });
+  stops.push(() => bare.stop());
+  const raw = await openRawPath(brokerUrl, "bench", SECRET);
+  stops.push(() => raw.stop());
+  const answers = await answerTimes({
+    "raw round trip": raw.ask,
+    "202, the least": bare.ask("accepted"),
+    "202, the service": full.ask("accepted"),
+    "200, the least": bare.ask("acknowledged"),
+    "200, the service": full.ask("acknowledged"),
+  });
+
   const table = new Table({
     head: ["CPU a request, µs", "process", "database", "broker"],
     style: { head: [], border: [] },
@@ -99,6 +125,29 @@ async function measure(): Promise<void> {
   row("the parts together", sumOf([http, messages, rows]));
   row("the service, by HTTP", ours);
   process.stdout.write(`${table.toString()}\n`);
+  const times = new Table({ head: [`at ${LOW_RATE} a second`, "p50, ms", "÷ raw"], style: { head: [], border: [] } });
+  for (const [name, rounds] of Object.entries(answers)) {
+    const ratios = rounds.map((ms, round) => ms / (answers["raw round trip"]?.[round] ?? Number.NaN));
+    times.push([name, rangeText(rounds.map(rounded)), rangeText(ratios.map(rounded))]);
+  }
+  process.stdout.write(`${times.toString()}\n`);
+}
+
+/** The p50 of each in every round, ms; all take turns. */
+async function answerTimes(asks: Readonly<Record<string, Ask>>): Promise<Record<string, number[]>> {
+  const times: Record<string, number[]> = {};
+  for (let round = 0; round < LOW_ROUNDS; round += 1) {
+    for (const [name, ask] of Object.entries(asks)) {
+      await openLoad(ask, LOW_RATE, 1, ASKERS);
+      const { p50 } = await openLoad(ask, LOW_RATE, LOW_SECONDS, ASKERS);
+      times[name] = [...(times[name] ?? []), p50];
+    }
+  }
+  return times;
+}
+
+function rounded(value: number): number {
+  return Number(value.toPrecision(3));
 }
 
 function sumOf(costs: readonly Cost[]): Cost {

@@ -30,9 +30,33 @@ export function checkInlet(
     ),
     ...routes.flatMap((route, index) => routeFindings(route, `routes[${index}]`, place)),
     ...replyFindings(inlet),
-    ...(inletKinds[inlet.kind].findings?.(inlet, { snapshot, others, tellers }) ?? []),
+    ...checkInletKind(inlet, snapshot, others, tellers),
     ...(isReservedIdentifier(inlet.slug) ? [wrong("slug", RESERVED)] : []),
   ];
+}
+
+/** What is wrong with it by its kind: topics that belong to others, say. A part of `checkInlet` that looks up no names. */
+export function checkInletKind(
+  inlet: InletDescription,
+  snapshot: Snapshot,
+  others: readonly InletDescription[],
+  tellers: readonly TopicTeller[] = [],
+): Finding[] {
+  return inletKinds[inlet.kind].findings?.(inlet, { snapshot, others, tellers }) ?? [];
+}
+
+/** Whether a target or condition of its routes means something else in one snapshot than in the other, or nothing. */
+export function targetsDiffer({ routes = [], site }: InletDescription, one: Snapshot, other: Snapshot): boolean {
+  const sites = site === null ? null : [site];
+  const meaning = (snapshot: Snapshot, target: string) => {
+    const found = resolveName(snapshot, target, sites);
+    if ("found" in found) return found.found.address;
+    return "bundle" in found ? found.bundle.address : JSON.stringify(found);
+  };
+  return routes
+    .flatMap(({ do: deed, only }) => [...("target" in deed ? [deed.target] : []), only?.channel?.address ?? []])
+    .flat()
+    .some((target) => meaning(one, target) !== meaning(other, target));
 }
 
 const RESERVED =

@@ -112,6 +112,16 @@ function topicFindings(site: SiteDescription, { profiles, ownerOf }: Surrounding
   return found;
 }
 
+/** Every topic of its devices. */
+export function siteTopics(site: SiteDescription, profiles: ReadonlyMap<string, Profile>): Set<string> {
+  const topics = new Set<string>();
+  for (const device of site.rooms.flatMap((room) => room.devices)) {
+    const profile = profiles.get(device.profile);
+    if (profile) for (const topic of topicsOf(site, device, profile)) topics.add(topic);
+  }
+  return topics;
+}
+
 function topicsOf(site: SiteDescription, device: DeviceDescription, profile: Profile): Set<string> {
   const { indexFrom = 1 } = profile;
   const all = new Set<string>();

@@ -75,7 +75,34 @@ export function* snapshotSteps(
   records: readonly ChannelRecord[],
   sites: readonly SiteRecord[],
 ): Generator<void, Snapshot> {
-  const channels = yield* entriesOf(records);
+  return yield* snapshotOfEntries(yield* entriesOf(records), sites);
+}
+
+/**
+ * The snapshot after a change of some sites: what it says of the others is taken from the one before, which is half of the work.
+ *
+ * @param changed of the sites that changed
+ * @param records all channels of these
+ * @param sites every site, in the order of the schedule
+ */
+export function* changedSnapshotSteps(
+  before: Snapshot,
+  changed: readonly string[],
+  records: readonly ChannelRecord[],
+  sites: readonly SiteRecord[],
+): Generator<void, Snapshot> {
+  const bySite = new Map<string, ChannelEntry[]>(sites.map(({ slug }) => [slug, []]));
+  const changing = new Set(changed);
+  for (const entry of before.channels) if (!changing.has(entry.site.slug)) bySite.get(entry.site.slug)?.push(entry);
+  yield;
+  for (const entry of yield* entriesOf(records)) bySite.get(entry.site.slug)?.push(entry);
+  return yield* snapshotOfEntries([...bySite.values()].flat(), sites);
+}
+
+function* snapshotOfEntries(
+  channels: readonly ChannelEntry[],
+  sites: readonly SiteRecord[],
+): Generator<void, Snapshot> {
   const byAddress = new Map(channels.map((channel) => [channel.address, channel]));
   const byId = new Map(channels.map((channel) => [channel.id, channel]));
   yield;

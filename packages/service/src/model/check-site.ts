@@ -6,10 +6,13 @@ import { siteSchema } from "@bold-relay/api/schema";
 import {
   buildSnapshot,
   type ChannelId,
+  type ChannelRecord,
   checkInlet,
+  checkInletKind,
   checkSite,
   compareSites,
   type Finding,
+  firstLevel,
   type InletDescription,
   type Profile,
   RelayError,
@@ -17,13 +20,25 @@ import {
   type SiteChange,
   type SiteDescription,
   type SiteEdit,
+  type SiteRecord,
   type Snapshot,
+  siteTopics,
   type TopicUse,
+  targetsDiffer,
   withEdit,
 } from "@bold-relay/core";
 import { checked, parseJson } from "../http-exchange/body.ts";
 import { findInletRows } from "../store/inlets.ts";
-import { findChannels, findProfiles, findSite, findSites, type PreparedSite, preparedSite } from "../store/model.ts";
+import {
+  findChannels,
+  findChannelsBeside,
+  findChannelsOf,
+  findProfiles,
+  findSite,
+  findSites,
+  type PreparedSite,
+  preparedSite,
+} from "../store/model.ts";
 import type { Db } from "../store/pool.ts";
 
 /** What a description would change, and what is wrong or doubtful about it. */
@@ -59,18 +74,16 @@ export async function checkSiteChange(
   if (site.slug !== slug)
     throw new RelayError("bad-request", { why: `The site is ${slug} in the address and ${site.slug} in the body` });
   // One after the other: the connection may be that of a transaction, which does one thing at a time.
-  const profiles = await findProfiles(db);
-  const records = await findChannels(db);
-  const sites = await findSites(db);
+  const profiles = new Map([...(await findProfiles(db))].map(([name, { profile }]) => [name, profile]));
+  const { before, after } = ownRecords(known?.site ?? null, site, profiles, await findChannelsOf(db, [slug]));
+  const own: Change = { before: snapshotOf(before), after: snapshotOf(after) };
+  const whole = async (): Promise<Change> => {
+    const others = await findOthers(db, slug);
+    return { before: snapshotOf(others, before), after: snapshotOf(others, after) };
+  };
+  const topics = [...siteTopics(site, profiles)];
+  const beside = buildSnapshot(await findChannelsBeside(db, slug, [...new Set(topics.map(firstLevel))]));
   const inlets = await findInletRows(db);
-  const now = buildSnapshot(records, sites);
-  const bySlug = new Map([...profiles].map(([name, { profile }]) => [name, profile]));
-  const idOf = (address: string) => now.byAddress.get(address)?.id ?? NOT_YET;
-  const others = records.filter((record) => record.site.slug !== slug);
-  const then = buildSnapshot(
-    [...others, ...recordsOf(site, bySlug, idOf)],
-    [...sites.filter((one) => one.slug !== slug), site],
-  );
   const seen = inlets
     .map(({ inlet }) => inlet)
     .filter((inlet) => reach === null || (inlet.site !== null && reach.includes(inlet.site)));
@@ -78,11 +91,54 @@ export async function checkSiteChange(
     version: known?.version ?? 0,
     changes: compareSites(known?.site ?? null, site),
     findings: [
-      ...checkSite(site, { profiles: bySlug, ownerOf: (topic) => ownerIn(now, topic, slug) }),
-      ...lostTargets(seen, now, then),
+      ...checkSite(site, { profiles, ownerOf: (topic) => ownerIn(beside, topic, slug) }),
+      ...(await lostTargets(seen, slug, own, whole)),
     ],
   };
   return { plan, prepared: preparedSite(site) };
+}
+
+interface Change {
+  readonly before: Snapshot;
+  readonly after: Snapshot;
+}
+
+/** What a snapshot is built of. */
+interface Described {
+  readonly records: readonly ChannelRecord[];
+  readonly sites: readonly SiteRecord[];
+}
+
+/** The site alone: what a change of it means is nearly always seen there, and other sites may have a hundred thousand channels. */
+function ownRecords(
+  known: SiteDescription | null,
+  site: SiteDescription,
+  profiles: ReadonlyMap<string, Profile>,
+  records: readonly ChannelRecord[],
+): { readonly before: Described; readonly after: Described } {
+  const ids = new Map(
+    records.map(({ id, site: { slug }, device, slug: channel }) => [`${slug}/${device.slug}/${channel}`, id]),
+  );
+  const idOf = (address: string) => ids.get(address) ?? NOT_YET;
+  return {
+    before: { records, sites: known ? [known] : [] },
+    after: { records: recordsOf(site, profiles, idOf), sites: [site] },
+  };
+}
+
+function snapshotOf(...parts: readonly Described[]): Snapshot {
+  return buildSnapshot(
+    parts.flatMap(({ records }) => records),
+    parts.flatMap(({ sites }) => sites),
+  );
+}
+
+/** Every site but one. */
+async function findOthers(db: Db, slug: string): Promise<Described> {
+  return {
+    records: (await findChannels(db)).filter((record) => record.site.slug !== slug),
+    sites: (await findSites(db)).filter((one) => one.slug !== slug),
+  };
 }
 
 /** Of a channel that is not saved yet. Nothing that is asked of the snapshot here looks at numbers. */
@@ -94,14 +150,37 @@ function bodyOf(slug: string, source: SiteSource, known: SiteDescription | null)
   return withEdit(known, source.edit);
 }
 
-/** What inlets name and would find no more. It keeps no site from being saved: the routes may be changed next. */
-function lostTargets(inlets: readonly InletDescription[], now: Snapshot, then: Snapshot): Finding[] {
+/**
+ * What inlets name and would find no more. It keeps no site from being saved: the routes may be changed next.
+ *
+ * @param whole the same change among all sites; asked for only where an inlet of the whole team needs it
+ */
+async function lostTargets(
+  inlets: readonly InletDescription[],
+  slug: string,
+  own: Change,
+  whole: () => Promise<Change>,
+): Promise<Finding[]> {
+  const ofTeam = (inlet: InletDescription) => inlet.site === null && targetsDiffer(inlet, own.before, own.after);
+  const all = inlets.some(ofTeam) ? await whole() : own;
   return inlets.flatMap((inlet) => {
-    const before = new Set(checkInlet(inlet, now, inlets).map(({ at, text }) => `${at} ${text}`));
-    return checkInlet(inlet, then, inlets)
-      .filter(({ level, at, text }) => level === "wrong" && !before.has(`${at} ${text}`))
-      .map(({ at, text }): Finding => ({ level: "doubt", at: `inlets/${inlet.slug}/${at}`, text }));
+    if (ofTeam(inlet)) return newFindings(inlet, (snapshot) => checkInlet(inlet, snapshot, inlets), all);
+    // Whatever else an inlet of other sites names stays as it is; its topics may meet those of this site.
+    const check = inlet.site === slug ? checkInlet : checkInletKind;
+    return newFindings(inlet, (snapshot) => check(inlet, snapshot, inlets), own);
   });
+}
+
+/** What is wrong with an inlet only after the change. */
+function newFindings(
+  { slug }: InletDescription,
+  check: (snapshot: Snapshot) => Finding[],
+  { before, after }: Change,
+): Finding[] {
+  const known = new Set(check(before).map(({ at, text }) => `${at} ${text}`));
+  return check(after)
+    .filter(({ level, at, text }) => level === "wrong" && !known.has(`${at} ${text}`))
+    .map(({ at, text }): Finding => ({ level: "doubt", at: `inlets/${slug}/${at}`, text }));
 }
 
 /** What would be wrong or doubtful at these sites with a profile as it would be. */

@@ -4,13 +4,13 @@
  * under them (a channel that goes, a board that answers otherwise) waits until they are over.
  */
 import {
+  changedSnapshotSteps,
   covers,
   type Finding,
   firstLevel,
   type Profile,
   RelayError,
   type Snapshot,
-  snapshotSteps,
   type TopicUse,
 } from "@bold-relay/core";
 import type { AuditLog } from "../auth/audit-log.ts";
@@ -25,7 +25,7 @@ import type { Lockouts } from "../state/lockouts.ts";
 import type { Actor } from "../store/audit.ts";
 import { deleteProfile, deleteSite } from "../store/delete-model.ts";
 import { requireLease } from "../store/leases.ts";
-import { findChannels, findSites, savePrepared, saveProfile } from "../store/model.ts";
+import { findChannelsOf, findSites, savePrepared, saveProfile } from "../store/model.ts";
 import { type Db, inTransaction, type Pool } from "../store/pool.ts";
 import { deviceOf, type SitePlan, type SiteSource } from "./check-site.ts";
 import type { DescriptionChecker } from "./description-checker.ts";
@@ -144,13 +144,14 @@ export class ModelReload {
     });
   }
 
-  /** Writes, and takes the new picture on if nothing that is open would lose its ground. */
+  /** Writes, and takes the new picture on if nothing that is open would lose its ground. `sites` are all that it changes. */
   private async take<Result>(write: (db: Db) => Promise<Result>, sites: readonly string[]): Promise<Result> {
     const { pool, epoch, board, lockouts, link, feed } = this.deps;
     const { result, snapshot } = await inTransaction(pool, async (db) => {
       await requireLease(db, epoch);
       const written = await write(db);
-      const next = await inPieces(snapshotSteps(await findChannels(db), await findSites(db)));
+      const records = await findChannelsOf(db, sites);
+      const next = await inPieces(changedSnapshotSteps(board.snapshot, sites, records, await findSites(db)));
       this.refuseBusy(board.snapshot, next);
       return { result: written, snapshot: next };
     });

@@ -7,8 +7,8 @@ import type { RequestId } from "@bold-relay/core";
 interface Delivery {
   /** What it is stored as, if it is. */
   readonly request: RequestId;
-  /** Whether it was stored. Resolves when that is certain, however long the database takes. */
-  readonly isKept: Promise<boolean>;
+  /** Whether it was stored: true, or resolves when that is certain, however long the database takes. */
+  isKept: Promise<boolean> | true;
 }
 
 /** Told what settles when it is certain whether an arrival was stored. */
@@ -29,22 +29,34 @@ export class RecentDeliveries {
   async once<Result>(
     delivery: string,
     request: RequestId,
-    certain: (before: Delivery) => Promise<boolean>,
+    certain: (request: RequestId, isKept: Promise<boolean>) => Promise<boolean>,
     take: (onKept: OnKept) => Promise<Result>,
   ): Promise<Result | { readonly original: RequestId }> {
     const before = this.known.get(delivery);
-    if (before && (await certain(before))) return { original: before.request };
+    if (before && (before.isKept === true || (await certain(before.request, before.isKept))))
+      return { original: before.request };
     let settle: (kept: Promise<boolean> | boolean) => void = () => {};
     const kept = new Promise<boolean>((resolve) => {
       settle = resolve;
     });
-    this.remember(delivery, { request, isKept: kept.catch(() => false) });
+    const entry: Delivery = { request, isKept: kept.catch(() => false) };
+    this.remember(delivery, entry);
+    // What is certain needs no promise any more: thousands of entries live long enough to cost the garbage collector time.
+    kept.then(
+      (isKept) => this.settled(delivery, entry, isKept),
+      () => this.settled(delivery, entry, false),
+    );
     try {
       return await take(settle);
     } finally {
       // Of no effect but where it ended before anything went to the database.
       settle(false);
     }
+  }
+
+  private settled(name: string, entry: Delivery, isKept: boolean): void {
+    if (isKept) entry.isKept = true;
+    else if (this.known.get(name) === entry) this.known.delete(name);
   }
 
   private remember(name: string, delivery: Delivery): void {

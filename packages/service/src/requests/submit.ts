@@ -218,7 +218,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     return deliveries.once(
       intent.delivery,
       pending.id as RequestId,
-      ({ request, isKept }) => withTime(isKept, commitWaitMs, () => unknown({ id: request })),
+      (request, isKept) => withTime(isKept, commitWaitMs, () => unknown({ id: request })),
       (onKept) => take({ ...pending, onKept }),
     );
   }

@@ -1,6 +1,6 @@
 /**
- * Group commit: all that arrives while one commit is on its way goes into the next, as one
- * statement. No timer: an idle writer writes at once. Whoever enqueued is told when its commit returned.
+ * Group commit: all that arrives while one commit is on its way goes into the next, as one statement. An idle writer writes at
+ * once, or gathers for a moment where nobody waits for the rows. Whoever enqueued is told when its commit returned.
  */
 import { RelayError } from "@bold-relay/core";
 import type { Log } from "../platform/log.ts";
@@ -20,6 +20,8 @@ export interface GroupCommitOptions<Row, Result> {
   readonly queueLimit: number;
   readonly batchRows: number;
   readonly log: Log;
+  /** How long rows are gathered before they are written, ms: for rows that nobody waits for. Absent: an idle writer writes at once. */
+  readonly gatherMs?: number;
   /** Another instance writes the journal now: what waits here is given up, and nothing more is taken. */
   readonly onLeaseLost: () => void;
   /** Told how long each commit group took, ms. */
@@ -41,6 +43,7 @@ export class GroupCommit<Row, Result> {
   private running: Promise<void> | null = null;
   private stopped = false;
   private abandoned = false;
+  private endGathering: () => void = () => {};
   /** Why the journal cannot be written just now; null when it can. */
   trouble: string | null = null;
 
@@ -66,6 +69,7 @@ export class GroupCommit<Row, Result> {
     }
     return new Promise((resolve, reject) => {
       this.waiting.push({ row, resolve, reject });
+      if (this.waiting.length === this.options.batchRows) this.endGathering();
       this.running ??= this.drain();
     });
   }
@@ -73,6 +77,7 @@ export class GroupCommit<Row, Result> {
   /** Takes nothing new, and resolves when everything enqueued so far is durable or given up. */
   async stop(): Promise<void> {
     this.stopped = true;
+    this.endGathering();
     await this.running;
   }
 
@@ -85,8 +90,25 @@ export class GroupCommit<Row, Result> {
   private async drain(): Promise<void> {
     // One turn later, so that everything that came in the same read of the socket shares the commit.
     await new Promise(setImmediate);
-    while (this.waiting.length > 0) await this.commit(this.waiting.splice(0, this.options.batchRows));
+    while (this.waiting.length > 0) {
+      await this.gathered();
+      const batch = this.waiting.splice(0, this.options.batchRows);
+      if (batch.length > 0) await this.commit(batch);
+    }
     this.running = null;
+  }
+
+  private gathered(): Promise<void> {
+    const { gatherMs, batchRows } = this.options;
+    if (gatherMs === undefined || this.stopped || this.waiting.length >= batchRows) return Promise.resolve();
+    return new Promise((resolve) => {
+      const timer = setTimeout(() => this.endGathering(), gatherMs);
+      this.endGathering = () => {
+        clearTimeout(timer);
+        this.endGathering = () => {};
+        resolve();
+      };
+    });
   }
 
   private async commit(batch: readonly Entry<Row, Result>[], repeated = false): Promise<void> {

@@ -1,21 +1,51 @@
 /** The model's tables: sites are saved whole, and read whole into records for the snapshot. */
 import { type ChannelRecord, type Profile, RelayError, type SiteDescription, type SiteRecord } from "@bold-relay/core";
+import type { QueryResult } from "pg";
 import { keepVersion } from "./description-versions.ts";
 import type { Db } from "./pool.ts";
 import { describedSite, SITE_JSON, type SiteBundles } from "./site-rows.ts";
 
 /** Every channel in use, in schedule order. */
 export async function findChannels(db: Db): Promise<ChannelRecord[]> {
+  return recordsOf(await findProfiles(db), await db.query(channelsWhere("true")));
+}
+
+/** Those of some sites. */
+export async function findChannelsOf(db: Db, sites: readonly string[]): Promise<ChannelRecord[]> {
+  return recordsOf(await findProfiles(db), await db.query(channelsWhere("s.slug = any($1)"), [sites]));
+}
+
+/**
+ * Those of other sites that may have a topic which begins with one of these levels. A device whose topics begin with its site can share
+ * none with another site, unless that site uses the first's identifier as a level: nearly all are like that, so few come.
+ */
+export async function findChannelsBeside(db: Db, site: string, levels: readonly string[]): Promise<ChannelRecord[]> {
   const profiles = await findProfiles(db);
-  const { rows } = await db.query(`
+  const bound = [...profiles.values()]
+    .filter(({ profile }) => beginsWithSite(profile))
+    .map(({ profile }) => profile.slug);
+  const where = `s.slug <> $1 and
+    (s.slug = any($2) or p.slug <> all($3) or d.topics is not null or c.wiring ? 'topics')`;
+  return recordsOf(profiles, await db.query(channelsWhere(where), [site, levels, bound]));
+}
+
+function beginsWithSite({ topics }: Profile): boolean {
+  return Object.values(topics).every((pattern) => pattern === null || pattern.startsWith("{site}/"));
+}
+
+function channelsWhere(condition: string): string {
+  return `
     select c.id, c.number, c.slug, c.name, c.kind, c.delivery, c.wiring, p.slug as profile,
       s.slug as site, s.name as site_name, r.slug as room, r.name as room_name,
       d.id as device_id, d.slug as device, d.name as device_name, d.topics as device_topics
     from channel c
       join device d on d.id = c.device_id join room r on r.id = d.room_id
       join site s on s.id = d.site_id join profile p on p.id = d.profile_id
-    where c.removed_at is null
-    order by s.slug, c.number, c.id`);
+    where c.removed_at is null and ${condition}
+    order by s.slug, c.number, c.id`;
+}
+
+function recordsOf(profiles: ReadonlyMap<string, { profile: Profile }>, { rows }: QueryResult): ChannelRecord[] {
   // One object for each profile, site, room and device, not one for each of their channels: there may be many.
   const kept = new Map<string, object>();
   const shared = <Part extends object>(key: string, part: Part): Part => {
@@ -41,7 +71,10 @@ export async function findChannels(db: Db): Promise<ChannelRecord[]> {
 
 /** Every site with what belongs to it beside its channels. */
 export async function findSites(db: Db): Promise<SiteRecord[]> {
-  const { rows } = await db.query("select slug, name, bundles from site where removed_at is null order by slug");
+  return siteRecordsOf(await db.query("select slug, name, bundles from site where removed_at is null order by slug"));
+}
+
+function siteRecordsOf({ rows }: QueryResult): SiteRecord[] {
   return rows.map(({ bundles: { rooms: _, ...bundles }, ...site }) => ({ ...site, ...bundles }));
 }
 

@@ -71,6 +71,7 @@ export function createWriters({ backend, log, onLeaseLost, onCommit }: WritersDe
       name: "reply",
       onCommit: (ms) => onCommit("reply", ms),
       queueLimit: limits.replyQueue,
+      gatherMs: limits.replyGatherMs,
       write: async (rows) => {
         await backend.reply(rows);
         return rows.map(() => undefined);

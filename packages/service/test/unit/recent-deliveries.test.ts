@@ -4,7 +4,7 @@ import { expect, it } from "vitest";
 import { RecentDeliveries } from "../../src/requests/recent-deliveries.ts";
 
 const id = (text: string) => text as RequestId;
-const wait = ({ isKept }: { isKept: Promise<boolean> }) => isKept;
+const wait = (_request: RequestId, isKept: Promise<boolean>) => isKept;
 const stored = async (onKept: (kept: Promise<boolean>) => void) => {
   onKept(Promise.resolve(true));
   return "taken" as const;

@@ -6,6 +6,8 @@ export const limits = Object.freeze({
   settleQueue: 100_000,
   /** What was said back, and waits for its commit; beyond it what was said is not kept. */
   replyQueue: 10_000,
+  /** How long what was said back is gathered before it is written: nobody waits for it. A crash loses as much of it. */
+  replyGatherMs: 100,
   /** Rows in one commit group. */
   batchRows: 500,
   /** How long a caller waits for the commit before it is told that the database does not answer. */
