@@ -2,6 +2,7 @@
 import { descriptionCalls } from "./calls/description.ts";
 import { deviceCalls } from "./calls/device.ts";
 import { inletCalls } from "./calls/inlet.ts";
+import { mapCalls } from "./calls/map.ts";
 import { notificationCalls } from "./calls/notification.ts";
 import { operateCalls } from "./calls/operate.ts";
 import { peopleCalls } from "./calls/people.ts";
@@ -24,6 +25,7 @@ export function createClient(options: ClientOptions) {
     ...peopleCalls(sender),
     ...deviceCalls(sender),
     ...inletCalls(sender),
+    ...mapCalls(sender),
     ...notificationCalls(sender),
     ...descriptionCalls(sender),
   };

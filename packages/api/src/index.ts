@@ -9,6 +9,7 @@ export * from "./description-client.ts";
 export * from "./device-view.ts";
 export * from "./inlet-view.ts";
 export * from "./live-view.ts";
+export * from "./map-view.ts";
 export * from "./notification-view.ts";
 export * from "./operate-client.ts";
 export * from "./people-view.ts";

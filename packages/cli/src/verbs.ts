@@ -14,6 +14,7 @@ export const VERBS: Readonly<Record<string, () => Promise<Command>>> = {
   lock: async () => (await import("./commands/lock.ts")).lockCommand,
   unlock: async () => (await import("./commands/lock.ts")).unlockCommand,
   cancel: async () => (await import("./commands/cancel.ts")).cancelCommand,
+  map: async () => (await import("./commands/map.ts")).mapCommand,
   history: async () => (await import("./commands/history.ts")).historyCommand,
   member: async () => (await import("./commands/team.ts")).memberCommand,
   key: async () => (await import("./commands/team.ts")).keyCommand,

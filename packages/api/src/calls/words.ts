@@ -1,5 +1,6 @@
 /** How versions, addresses and queries stand in a call. */
 import type { LogQuery } from "../ask.ts";
+import type { MapQuery } from "../map-view.ts";
 import type { StatisticsQuery } from "../statistics-view.ts";
 
 /** RFC 9110, 13.1.1 and 13.1.2: only while it is at this version, or while there is none. */
@@ -14,7 +15,7 @@ export function addressPath(address: string): string {
 }
 
 /** @example queryText({ limit: 5, result: "refused" }) // → "?limit=5&result=refused" */
-export function queryText(query: LogQuery | StatisticsQuery): string {
+export function queryText(query: LogQuery | StatisticsQuery | MapQuery): string {
   const entries = Object.entries(query).filter(([, value]) => value !== undefined && value !== "");
   const text = new URLSearchParams(entries.map(([name, value]) => [name, String(value)])).toString();
   return text === "" ? "" : `?${text}`;

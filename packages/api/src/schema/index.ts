@@ -4,6 +4,7 @@ export * from "./alert.ts";
 export * from "./ask.ts";
 export { fileSchemas } from "./files.ts";
 export * from "./inlet.ts";
+export * from "./map.ts";
 export * from "./notification.ts";
 export { openApi } from "./open-api.ts";
 export {

@@ -33,6 +33,7 @@ import {
   wireQuerySchema,
 } from "./ask.ts";
 import { inletSchema, linkSchema, pastSchema, phraseSchema, rehearsalSchema, trialSchema } from "./inlet.ts";
+import { mapQuerySchema } from "./map.ts";
 import { notificationSchema } from "./notification.ts";
 import { partSchema, patchSchema, previewQuerySchema } from "./part.ts";
 import { newCredentialsSchema, profileSchema, profileTrialSchema, siteSchema } from "./site.ts";
@@ -235,6 +236,30 @@ export const operations = {
     about: "Export the statistics as a table",
     query: statisticsCsvSchema,
     answers: { 200: { media: ["text/csv"] } },
+  },
+  "GET /map": {
+    right: "operate",
+    about: "Get the map as a drawing: who or what asks, what catches it, what it names, which channels it reaches",
+    query: mapQuerySchema,
+    answers: { 200: "MapView" },
+  },
+  "GET /map/reach": {
+    right: "operate",
+    about: "Get the map as a table; of a channel: everything that can switch it, and what stands in the way now",
+    query: mapQuerySchema,
+    answers: { 200: "MapReachPageView" },
+  },
+  "GET /map/reach.csv": {
+    right: "operate",
+    about: "Export the map as a table: a row for each channel that something reaches",
+    query: mapQuerySchema,
+    answers: { 200: { media: ["text/csv"] } },
+  },
+  "GET /map/findings": {
+    right: "operate",
+    about: "List what on the map is unused, cannot act, or is open to more than its owner may think",
+    query: mapQuerySchema,
+    answers: { 200: ["MapFindingView"] },
   },
   "GET /alerts": {
     right: "operate",

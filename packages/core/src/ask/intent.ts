@@ -24,6 +24,8 @@ export interface Intent {
   readonly said?: Said | null;
   /** The caller's place in a trace of its own; see `trace-context.ts`. */
   readonly traceparent?: string | null;
+  /** What caught it, as uses are counted; see `map/way.ts`. Left out: its asker tells. */
+  readonly way?: string | null;
 }
 
 /** What came in at an inlet, and what of it gave what; kept with the request. */

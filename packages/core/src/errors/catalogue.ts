@@ -151,6 +151,12 @@ export const errorCatalogue = {
     title: "The body took too long",
     sentence: "The body did not arrive within {limit} s. Nothing was sent to any device.",
   },
+  "not-on-map": {
+    status: 404,
+    retryable: false,
+    title: "Not on the map",
+    sentence: "Nothing on the map is called “{target}”, or several things are. {choices}",
+  },
   "unknown-channel": {
     status: 422,
     retryable: false,

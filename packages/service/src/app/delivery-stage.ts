@@ -36,6 +36,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     metrics,
     tally,
     recent,
+    ways,
     lockouts,
     deadlines,
     presences,
@@ -94,6 +95,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     feed,
     metrics,
     tally,
+    ways,
     onRefused(row, refusal, outcome) {
       recent.refused(row.id, row.inlet, row.site, outcome);
       notifications.tell(() => refusedNotification(row, refusal, outcome));

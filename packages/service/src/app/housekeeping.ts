@@ -9,11 +9,13 @@ import { forgetOldInletHours } from "../store/inlet-hours.ts";
 import { forgetLog } from "../store/notifications.ts";
 import { dropHistory, preparePartitions } from "../store/partitions.ts";
 import type { Pool } from "../store/pool.ts";
+import { forgetOldWayUses } from "../store/way-use.ts";
 
 export async function tidy({ keepDays }: Config, pool: Pool, clock: Clock, log: Log): Promise<void> {
   await forgetOldCalls(pool);
   await forgetOldWords(pool);
   await forgetOldInletHours(pool);
+  await forgetOldWayUses(pool);
   await forgetLog(pool);
   await preparePartitions(pool, clock.now());
   if (keepDays === undefined) return;

@@ -28,7 +28,7 @@ export async function openHttp(
   stack: StopStack,
 ): Promise<RequestListener> {
   const { config, log, clock, pool, heldLease, url } = deps;
-  const { board, feed, lockouts, deadlines, audit, metrics, writers, openRequests, queries } = state;
+  const { board, feed, lockouts, deadlines, audit, metrics, writers, openRequests, queries, ways } = state;
   const { lanes, status } = delivery;
   const checker = new DescriptionChecker(config.databaseUrl, log);
   stack.onStop("description checker", { drain: () => checker.stop() });
@@ -68,7 +68,7 @@ export async function openHttp(
     asError: (error) => asRelayError(error, log),
   });
   const app = createApp({
-    ...{ url, config, clock, log, pool, audit, board, feed, queries, lockouts, deadlines, metrics },
+    ...{ url, config, clock, log, pool, audit, board, feed, queries, lockouts, deadlines, metrics, ways },
     ...{ gate: broker.gate, wire: broker.wire, notifications: broker.notifications },
     ...delivery,
     ...inlets,

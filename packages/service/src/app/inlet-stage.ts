@@ -1,5 +1,5 @@
 /** Fourth stage: inlets open, and what looks after devices, alerts and statistics begins. */
-import { type ChannelEntry, valueText } from "@bold-relay/core";
+import { type Asker, type ChannelEntry, valueText } from "@bold-relay/core";
 import { KeyRing } from "../auth/key-ring.ts";
 import { BrokerAdmin } from "../broker/broker-admin.ts";
 import { Credentials } from "../broker/credentials.ts";
@@ -11,6 +11,7 @@ import type { Config } from "../platform/config/config.ts";
 import { mayListenAt } from "../platform/config/places.ts";
 import { alertInput } from "../reporting/alert-input.ts";
 import { Alerts } from "../reporting/alerts.ts";
+import { wayOf } from "../requests/submit.ts";
 import { channelStates, knownState } from "../state/channel-states.ts";
 import { findInletRows } from "../store/inlets.ts";
 import type { BrokerWays } from "./broker-stage.ts";
@@ -24,7 +25,7 @@ export type Inlets = Awaited<ReturnType<typeof openInlets>>;
 
 export async function openInlets(
   { config, log, clock, pool }: LeaderDeps,
-  { board, feed, writers, lockouts, presences }: State,
+  { board, feed, writers, lockouts, presences, ways }: State,
   { access, calls, claims, gate, notifications }: BrokerWays,
   { ask, askBriefly, follow, decline, status }: Delivery,
   stack: StopStack,
@@ -43,6 +44,7 @@ export async function openInlets(
     askBriefly,
     follow,
     decline,
+    caught: (way: string, asker: Asker) => ways.used(wayOf({ way }, asker), [], asker.name),
     snapshot: () => board.snapshot,
     stateOf: (channel: ChannelEntry) => knownState(board, channel),
     observed: ({ id }: ChannelEntry) => {

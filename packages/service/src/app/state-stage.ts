@@ -14,6 +14,7 @@ import { Lockouts } from "../state/lockouts.ts";
 import { OpenRequests } from "../state/open-requests.ts";
 import { PresenceLog } from "../state/presence-log.ts";
 import { RecentStatistics } from "../state/recent-statistics.ts";
+import { WayCounter } from "../state/way-counter.ts";
 import { findLastCommands, findObserved, findTaken } from "../store/channel-state.ts";
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
 import { countByMinute } from "../store/find-requests.ts";
@@ -32,6 +33,8 @@ export async function openState({ config, log, clock, pool, backendFor, heldLeas
   const tally = new DayTally(clock);
   tally.remember(await countByMinute(pool, smallestIdAt(clock.now() - DAY_MS)));
   const recent = new RecentStatistics(clock);
+  const ways = new WayCounter(pool, clock, log);
+  await stack.start("uses of routes", () => ways.start(), { drain: () => ways.stop(), abandon: () => ways.abandon() });
   const metrics = new Metrics();
   const writers = createWriters({
     backend: backendFor(heldLease.epoch),
@@ -63,6 +66,7 @@ export async function openState({ config, log, clock, pool, backendFor, heldLeas
     board,
     tally,
     recent,
+    ways,
     metrics,
     writers,
     lockouts,

@@ -21,6 +21,7 @@ import { inletRoutes } from "./routes/inlets.ts";
 import { interfaceRoutes } from "./routes/interface.ts";
 import { keyRoutes } from "./routes/keys.ts";
 import { lockoutRoutes } from "./routes/lockouts.ts";
+import { mapRoutes } from "./routes/map.ts";
 import { metricRoutes } from "./routes/metrics.ts";
 import { notificationRoutes } from "./routes/notifications.ts";
 import { profileRoutes } from "./routes/profiles.ts";
@@ -66,6 +67,7 @@ export function createApp(deps: HttpDeps): Express {
     inletTrialRoutes(deps),
     alertRoutes(deps),
     statisticsRoutes(deps),
+    mapRoutes(deps),
     interfaceRoutes(deps),
     notificationRoutes(deps),
   );

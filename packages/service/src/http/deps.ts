@@ -26,6 +26,7 @@ import type { Ask, AskBriefly } from "../requests/wait.ts";
 import type { Board } from "../state/board.ts";
 import type { Feed } from "../state/live-feed.ts";
 import type { Lockouts } from "../state/lockouts.ts";
+import type { WayCounter } from "../state/way-counter.ts";
 import type { Pool } from "../store/pool.ts";
 import type { Guard } from "./permissions.ts";
 
@@ -45,6 +46,7 @@ export interface HttpDeps {
   readonly feed: Feed;
   readonly queries: RequestQueries;
   readonly lockouts: Lockouts;
+  readonly ways: WayCounter;
   readonly deadlines: Deadlines;
   /** Ends what is open of a request; see the function of the same name. */
   readonly close: Close;

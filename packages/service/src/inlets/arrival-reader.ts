@@ -32,10 +32,10 @@ export type Meaning =
       readonly reply: string | null;
     }
   /** A question, a greeting, a call for help, or a name that several have: it is answered, and nothing is asked of a channel. */
-  | { readonly means: "talk"; readonly reading: Talk }
+  | { readonly means: "talk"; readonly reading: Talk; readonly route: number | null }
   /** Its route says that it means nothing. */
-  | { readonly means: "ignore" }
-  | { readonly means: "nothing"; readonly refusal: RelayError };
+  | { readonly means: "ignore"; readonly route: number }
+  | { readonly means: "nothing"; readonly refusal: RelayError; readonly route: number | null };
 
 export type Talk = Exclude<Reading, { reads: "asks" } | { reads: "nothing" }>;
 
@@ -87,12 +87,19 @@ export class ArrivalReader {
 
   meaningOf(understood: Understood): Meaning {
     if ("asks" in understood) return { means: "asks", ...understood };
-    if ("ignored" in understood) return { means: "ignore" };
-    if (!("reading" in understood)) return { means: "nothing", refusal: this.refusalOf(understood) };
-    const { reading } = understood;
-    if (reading.reads !== "nothing") return { means: "talk", reading };
+    if ("ignored" in understood) return { means: "ignore", route: understood.route };
+    if (!("reading" in understood)) {
+      const route = "route" in understood ? understood.route : null;
+      return { means: "nothing", refusal: this.refusalOf(understood), route };
+    }
+    const { reading, route } = understood;
+    if (reading.reads !== "nothing") return { means: "talk", reading, route };
     const why = unreadWords(reading.why, reading.words, reading.nearest);
-    return { means: "nothing", refusal: new RelayError("not-understood", { why, nearest: [...reading.nearest] }) };
+    return {
+      means: "nothing",
+      refusal: new RelayError("not-understood", { why, nearest: [...reading.nearest] }),
+      route,
+    };
   }
 
   /** What its sender says next is taken for the answer to this. */

@@ -6,10 +6,12 @@ import {
   type InletDescription,
   type Intent,
   inletKinds,
+  inletWay,
   isPermitted,
   keptFields,
   RelayError,
   type Router,
+  routeWays,
   spoken,
   type Understood,
   usedPointers,
@@ -29,6 +31,8 @@ export interface RequestService extends RequestCalls, StateInput {
   readonly observed: (channel: ChannelEntry) => string | null;
   /** Journals an arrival that asks nothing that could be done; rejects with the refusal. */
   readonly decline: (intent: Intent, asker: Asker, refusal: RelayError) => Promise<never>;
+  /** Counts a request that was answered or ignored, and is kept nowhere. */
+  readonly caught: (way: string, asker: Asker) => void;
   /** Puts on record what was said back to a request. */
   readonly told: (request: string, receipt: ReplyReceipt) => void;
 }
@@ -86,6 +90,8 @@ export class InletHandler {
   private readonly memberId: number | null;
   /** The places of a document that are kept of what was understood. */
   private readonly used: readonly string[] | null;
+  /** Under which each of its routes is counted, in order. */
+  private readonly ways: readonly string[];
 
   /** @param speaker a member who speaks for themselves, and the sites that they may ask for; left out: an inlet of the team's */
   constructor(description: InletDescription, requests: RequestService, counter: ArrivalCounter, speaker?: Speaker) {
@@ -93,6 +99,7 @@ export class InletHandler {
     this.sites = speaker ? speaker.sites : description.site === null ? null : [description.site];
     this.memberId = speaker?.memberId ?? null;
     this.used = usedPointers(description);
+    this.ways = routeWays(description);
     this.description = description;
     this.requests = requests;
     this.reader = new ArrivalReader(description, this.sites, requests);
@@ -181,12 +188,16 @@ export class InletHandler {
       case "asks":
         return { became: "asked", settled: await this.submit(meaning, text, from), reply: meaning.reply };
       case "talk":
+        this.requests.caught(this.wayOf(meaning.route), from.asker);
         if (meaning.reading.reads === "which") this.reader.rememberChoice(from.arrival, text, meaning.reading);
         return { became: "talk", reading: meaning.reading };
       case "ignore":
+        this.requests.caught(this.wayOf(meaning.route), from.asker);
         return { became: "ignored" };
-      case "nothing":
-        return { became: "not-understood", ...meaning, made: await this.decline(meaning.refusal, text, from) };
+      case "nothing": {
+        const { refusal, route } = meaning;
+        return { became: "not-understood", refusal, made: await this.decline(refusal, route, text, from) };
+      }
     }
   }
 
@@ -197,21 +208,31 @@ export class InletHandler {
   ): Promise<Settled> {
     const said = { words: text.slice(0, 500), route, used: used.slice(0, 50) };
     const kept = { ...arrival, fields: keptFields(arrival.fields, this.used) };
-    const intents = asks.map((ask, index) => intentOf(ask, said, origin, index, kept));
+    const way = this.wayOf(route);
+    const intents = asks.map((ask, index) => intentOf(ask, said, origin, index, kept, way));
     return Promise.allSettled(intents.map((intent) => this.requests.ask(intent, asker, origin.waitMs)));
   }
 
   /** Puts on record what was not understood. */
-  private async decline(refusal: RelayError, text: string, { arrival, asker, origin }: FromSender): Promise<string[]> {
+  private async decline(
+    refusal: RelayError,
+    route: number | null,
+    text: string,
+    { arrival, asker, origin }: FromSender,
+  ): Promise<string[]> {
     this.notUnderstoodAt.push(Date.now());
     if (this.notUnderstoodAt.length > MOST_NOT_UNDERSTOOD) this.notUnderstoodAt.shift();
     try {
-      return await this.requests.decline(refusedIntent(text, arrival, origin), asker, refusal);
+      return await this.requests.decline(refusedIntent(text, arrival, origin, this.wayOf(route)), asker, refusal);
     } catch (error) {
       if (error instanceof RelayError && error.code === refusal.code) return requestIn(error);
       this.counter.ended("notUnderstood");
       throw error;
     }
+  }
+
+  private wayOf(route: number | null): string {
+    return (route === null ? undefined : this.ways[route - 1]) ?? inletWay(this.description.slug, null);
   }
 
   /** The answer once all outcomes are known: followed, without asking twice. null: nothing is open. */

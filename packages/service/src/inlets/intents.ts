@@ -22,11 +22,12 @@ export function intentOf(
   { repeatKey, delivery = null, traceparent = null }: RequestOrigin,
   index: number,
   arrival: Arrival,
+  way: string,
 ): Intent {
   // Each of several asks of one arrival is a call of its own.
   const own = (name: string | null) => (name === null || index === 0 ? name : `${name}#${index}`);
   const kept = index === 0 ? { ...said, ...keptArrival(arrival) } : said;
-  return { ...ask, until: null, repeatKey: own(repeatKey), delivery: own(delivery), said: kept, traceparent };
+  return { ...ask, until: null, repeatKey: own(repeatKey), delivery: own(delivery), said: kept, traceparent, way };
 }
 
 /** Of an arrival that asks nothing that could be done. */
@@ -34,11 +35,12 @@ export function refusedIntent(
   text: string,
   arrival: Arrival,
   { repeatKey, delivery = null, traceparent = null }: RequestOrigin,
+  way: string | null = null,
 ): Intent {
   const words = text === "" ? "(nothing)" : text;
   const said = { words: words.slice(0, 500), route: null, used: [], ...keptArrival(arrival) };
   const asked = { target: words.slice(0, 200), action: "say", value: null, forMs: null, until: null };
-  return { ...asked, repeatKey, delivery, said, traceparent };
+  return { ...asked, repeatKey, delivery, said, traceparent, way };
 }
 
 /** What is kept word for word, to be tried again against other routes; what is very long is not. */

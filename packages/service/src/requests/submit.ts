@@ -10,12 +10,15 @@ import {
   decide,
   guard,
   type Intent,
+  inletWay,
   kindOf,
+  memberWay,
   newCommand,
   type Order,
   type Part,
   RelayError,
   type RequestId,
+  ruleWay,
   type Situation,
 } from "@bold-relay/core";
 import type { Deadlines } from "../delivery/deadlines.ts";
@@ -30,6 +33,7 @@ import type { DayTally } from "../state/day-tally.ts";
 import type { Feed } from "../state/live-feed.ts";
 import type { Lockouts } from "../state/lockouts.ts";
 import type { OpenRequest, OpenRequests } from "../state/open-requests.ts";
+import type { WayCounter } from "../state/way-counter.ts";
 import type { AcceptResult, AcceptRow } from "../store/accept-rows.ts";
 import type { GroupCommit } from "../store/group-commit.ts";
 import { commandRow, type PendingRequest, recordOf, rowOf } from "./accept-row.ts";
@@ -47,6 +51,7 @@ export interface SubmitDeps {
   readonly feed: Feed;
   readonly metrics: Metrics;
   readonly tally: DayTally;
+  readonly ways: WayCounter;
   /** An arrival was refused, or matched nothing; it is on record. */
   readonly onRefused: (row: AcceptRow, refusal: RelayError, outcome: "refused" | "not-understood") => void;
   readonly situationOf: (channel: ChannelId) => Situation;
@@ -88,6 +93,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     feed,
     metrics,
     tally,
+    ways,
     situationOf,
     commitWaitMs,
     onRefused,
@@ -96,14 +102,17 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
   const deliveries = new RecentDeliveries();
 
   /** Hands a row to the journal; what it ordered joins its lanes even if its asker was told meanwhile that nobody knows. */
-  async function keep(row: AcceptRow, orders: readonly Order[]): Promise<OpenRequest | Repeated> {
+  async function keep(row: AcceptRow, orders: readonly Order[], way: string): Promise<OpenRequest | Repeated> {
     const channels = orders.map(({ channel }) => channel.id);
     channelLock.enter(channels);
     try {
       failHere("before-accept-commit");
       const result = await writer.enqueue(row);
       failHere("after-accept-commit");
-      if (result.kept) return launch(row, orders, result.seqs);
+      if (result.kept) {
+        ways.used(way, channels, row.asker);
+        return launch(row, orders, result.seqs);
+      }
       if (result.original === null) throw new RelayError("wrong-key");
       if (!result.sameBody) throw new RelayError("repeat-key-reused", { request: result.original });
       return { original: result.original as RequestId };
@@ -161,6 +170,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
       return { original: kept.original as RequestId };
     }
     metrics.requestEnded(row.inlet, outcome);
+    ways.used(wayOf(pending.intent, pending.asker), [], row.asker);
     tally.asked(site, row.askedAt, true);
     onRefused(row, refusal, outcome);
     feed.tell({ event: { name: "request", data: { id: row.id, outcome } }, sites: site === null ? null : [site] });
@@ -176,7 +186,11 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     let kept: Promise<OpenRequest | Repeated>;
     try {
       const orders = decide(board.snapshot, wished, bundle, situationOf);
-      kept = keep(rowOf(pending, { commands: orders.map((order) => commandRow(order, pending)) }), orders);
+      kept = keep(
+        rowOf(pending, { commands: orders.map((order) => commandRow(order, pending)) }),
+        orders,
+        wayOf(pending.intent, pending.asker),
+      );
       pending.onKept?.(kept.then((result) => !("original" in result)));
     } catch (error) {
       if (!(error instanceof RelayError)) throw error;
@@ -245,9 +259,15 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
       const commands = orders.map((order) => commandRow(order, pending));
       const channels = orders.map(({ channel }) => channel.id);
       while (!channelLock.isOpen(channels)) await channelLock.pass(channels);
-      await keep(rowOf(pending, { commands, deadlineOf }), orders);
+      await keep(rowOf(pending, { commands, deadlineOf }), orders, wayOf(intent, asker));
     },
   };
+}
+
+/** Under which a request is counted: what caught it, or who asked. */
+export function wayOf({ way }: Pick<Intent, "way">, { memberId, requester, inlet }: Asker): string {
+  if (memberId !== null) return memberWay(memberId);
+  return requester === "rule" ? ruleWay(inlet) : (way ?? inletWay(inlet, null));
 }
 
 function onlyOf(sites: Asker["sites"]): string | null {

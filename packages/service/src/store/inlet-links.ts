@@ -34,6 +34,14 @@ export async function findLinks(db: Db, slug: string, limit: number): Promise<In
   return rows;
 }
 
+/** Every link that counts, by its inlet's identifier. */
+export async function findAllLinks(db: Db): Promise<{ inlet: string; phrase: string }[]> {
+  const { rows } = await db.query<{ inlet: string; phrase: string }>(
+    `select distinct i.slug as inlet, l.phrase from inlet_link l join inlet i on i.id = l.inlet_id where ${COUNTS}`,
+  );
+  return rows;
+}
+
 /** Whether a link of this inlet counts still. */
 export async function isLinkLive(db: Db, slug: string, id: string): Promise<boolean> {
   const { rowCount } = await db.query(
