@@ -14,6 +14,7 @@ import {
   InletsPage,
   LabelsPage,
   LogPage,
+  MapPage,
   NotificationsPage,
   OfflinePage,
   ProfilesPage,
@@ -66,6 +67,7 @@ function Entrance() {
         <Route path="/alerts" component={AlertsPage} />
         <Route path="/statistics" component={StatisticsPage} />
         <Route path="/history/:site/:device/:channel" component={HistoryPage} />
+        <Route path="/map" component={MapPage} />
         <Route path="/devices" component={DevicesPage} />
         <Route path="/devices/profiles" component={ProfilesPage} />
         <Route path="/devices/translators" component={TranslatorsPage} />

@@ -16,6 +16,7 @@ export const InletPage = page(() => import("./pages/inlets/inlet-page.tsx"), "In
 export const InletsPage = page(() => import("./pages/inlets/inlets-page.tsx"), "InletsPage");
 export const LabelsPage = page(() => import("./pages/devices/labels-page.tsx"), "LabelsPage");
 export const LogPage = page(() => import("./pages/log/log-page.tsx"), "LogPage");
+export const MapPage = page(() => import("./pages/map/map-page.tsx"), "MapPage");
 export const NotificationsPage = page(
   () => import("./pages/notifications/notifications-page.tsx"),
   "NotificationsPage",

@@ -75,6 +75,7 @@ describe.each([
       [`/history/${world.site}/finch/porch`, "Porch lantern, Finch: history of the last 24 hours", null],
       ["/alerts", "Alerts", () => page.locator("[data-alert]").first().waitFor()],
       ["/statistics", "Statistics", () => page.getByText("100 %").first().waitFor()],
+      ["/map", "Map", () => page.getByRole("region", { name: "What reaches what" }).waitFor()],
       ["/inlets", "Inlets", () => page.getByRole("button", { name: "Add inlet" }).click()],
       ["/inlets/hall-tablet", "Hall tablet", null],
       ["/devices", "Devices", () => page.getByRole("button", { name: "Add device" }).click()],

@@ -1,5 +1,6 @@
 /** `bold-relay map`: who or what can switch what, by which way, and what of it is unused or dangerous. */
 import type { MapFindingView, MapReachPageView, MapReachView, MapUseView, MapView } from "@bold-relay/api";
+import { requestElement } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { when } from "../describe.ts";
@@ -9,6 +10,7 @@ interface MapOptions {
   readonly site?: string;
   readonly csv?: true;
   readonly findings?: true;
+  readonly request?: string;
 }
 
 export const mapCommand = new Command("map")
@@ -16,6 +18,7 @@ export const mapCommand = new Command("map")
   .argument("[words...]", "a channel, group, scene, inlet, member or site, by name, address or identifier")
   .option("--site <site>", "only channels of this site")
   .option("--findings", "list what is unused, cannot act, or is open to more than you may think")
+  .option("--request <id>", "what else can be reached by the way that a request of the log came")
   .option("--csv", "print a table for a spreadsheet: a row for each channel that something reaches")
   .addHelpText(
     "after",
@@ -30,9 +33,10 @@ Examples:
   bold-relay map --findings
   bold-relay map --site glasshouse --csv > map.csv`,
   )
-  .action(async (words: string[], { site, csv, findings }: MapOptions, command: Command) => {
+  .action(async (words: string[], { site, csv, findings, request }: MapOptions, command: Command) => {
     const { client, json } = connectionOf(command);
-    const of = words.length === 0 ? {} : { of: words.join(" ") };
+    const named = request === undefined ? words.join(" ") : requestElement(await client.trace(request));
+    const of = named === "" ? {} : { of: named };
     const query = { ...of, ...(site === undefined ? {} : { site }) };
     if (csv) return void process.stdout.write(await client.mapTable(query));
     if (findings) {
@@ -43,7 +47,7 @@ Examples:
     }
     const page = await client.mapReach(query);
     if (json) return printJson(page);
-    if (words.length > 0) return printReach(page);
+    if (named !== "") return printReach(page);
     printOverview(await client.map(query));
     printLine();
     printReach(page);

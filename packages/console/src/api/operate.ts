@@ -19,6 +19,7 @@ export const names = {
   alerts: ["alerts"],
   statistics: ["statistics"],
   inlets: ["inlets"],
+  map: ["map"],
   notifications: ["notifications"],
   team: ["team"],
 } as const;

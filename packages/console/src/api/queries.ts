@@ -1,5 +1,5 @@
 /** What pages other than the Board read from the service, each under one name in the cache. */
-import type { CommissioningView, DescriptionKind, LogQuery, StatisticsQuery } from "@bold-relay/api";
+import type { CommissioningView, DescriptionKind, LogQuery, MapQuery, StatisticsQuery } from "@bold-relay/api";
 import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { client } from "./client.ts";
 import { names } from "./operate.ts";
@@ -100,6 +100,34 @@ export function useInlet(slug: string) {
     queryKey: [...names.inlets, slug],
     queryFn: () => client.inlet(slug),
     refetchOnWindowFocus: false,
+  });
+}
+
+/** The map as a drawing; what was read stays on the screen while another part is read. */
+export function useMap(query: MapQuery) {
+  return useQuery({
+    queryKey: [...names.map, "drawing", query],
+    queryFn: () => client.map(query),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+}
+
+/** The same as a table, with how often each way was used. */
+export function useMapReach(query: MapQuery) {
+  return useQuery({
+    queryKey: [...names.map, "reach", query],
+    queryFn: () => client.mapReach(query),
+    placeholderData: keepPreviousData,
+    refetchInterval: 15_000,
+    retry: false,
+  });
+}
+
+export function useMapFindings(site: string | undefined) {
+  return useQuery({
+    queryKey: [...names.map, "findings", site],
+    queryFn: () => client.mapFindings(site === undefined ? {} : { site }),
   });
 }
 

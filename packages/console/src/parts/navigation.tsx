@@ -41,6 +41,7 @@ function usePages(): { readonly sites: readonly Page[]; readonly groups: readonl
     page("/log", "Log"),
     page("/alerts", `Alerts${open > 0 ? ` ${open}` : ""}`),
     page("/statistics", "Statistics"),
+    page("/map", "Map"),
   ];
   const setUp = [
     page("/devices", "Devices", "/sites"),
@@ -98,10 +99,15 @@ function PageLink({ page: { to, name, current }, onPress }: { page: Page; onPres
   );
 }
 
+/** So many pages of the first group stand in the row beside the Board. */
+const MOST_DAILY = 3;
+
 /** On a phone: the pages of daily use in one row, within reach of a thumb. */
 export function BottomBar({ session }: { session: SessionView }) {
   const { sites, groups } = usePages();
   const [operate, ...others] = groups;
+  const daily = operate?.pages.slice(0, MOST_DAILY) ?? [];
+  const seldom = { title: "Operate", pages: operate?.pages.slice(MOST_DAILY) ?? [] };
   const [site] = sites;
   const more = useRef<HTMLDivElement>(null);
   const close = () => more.current?.hidePopover();
@@ -111,7 +117,7 @@ export function BottomBar({ session }: { session: SessionView }) {
       aria-label="Pages"
       className="fixed inset-x-0 bottom-0 z-10 flex h-[52px] items-stretch border-rule border-t bg-sheet md:hidden print:hidden"
     >
-      {[...(board ? [board] : []), ...(operate?.pages ?? [])].map((page) => (
+      {[...(board ? [board] : []), ...daily].map((page) => (
         <Link
           key={page.to}
           to={page.to}
@@ -136,7 +142,7 @@ export function BottomBar({ session }: { session: SessionView }) {
         popover="auto"
         className="inset-x-0 top-auto bottom-[52px] m-0 max-h-[70dvh] w-full overflow-y-auto border-rule border-t bg-sheet pt-3 text-ink"
       >
-        {[{ title: "Sites", pages: sites.length > 1 ? sites : [] }, ...others]
+        {[{ title: "Sites", pages: sites.length > 1 ? sites : [] }, seldom, ...others]
           .filter(({ pages }) => pages.length > 0)
           .map(({ title, pages }) => (
             <div key={title} className="pb-3">

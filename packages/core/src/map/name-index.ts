@@ -1,4 +1,5 @@
 /** What channels, groups and scenes are called, for names with holes: all names are looked through once. */
+import { isMeantByAll } from "../phrase/everything.ts";
 import { nameWords } from "../phrase/token.ts";
 import type { Bundle } from "../site/bundle.ts";
 import type { ChannelEntry } from "../site/entry.ts";
@@ -8,7 +9,7 @@ import type { Worded } from "./phrase-fit.ts";
 type Named = ChannelEntry | Bundle;
 
 export class NameIndex {
-  private readonly snapshot: Snapshot;
+  readonly snapshot: Snapshot;
   private readonly words = new Map<Named, ReadonlySet<string>>();
   private names: Map<string, (readonly [name: string, named: Named])[]> | null = null;
 
@@ -31,11 +32,13 @@ export class NameIndex {
     const within = ({ site }: Named) => sites === null || sites.includes(site.slug);
     const found = new Set(
       this.snapshot.channels.filter(
-        (channel) => within(channel) && fits({ words: this.wordsOf(channel), kind: channel.kind }),
+        (channel) =>
+          within(channel) &&
+          fits({ words: this.wordsOf(channel), kind: channel.kind, inAll: isMeantByAll(channel, null, this) }),
       ),
     );
     for (const bundle of this.snapshot.bundles) {
-      if (!within(bundle) || !fits({ words: this.wordsOf(bundle), kind: null })) continue;
+      if (!within(bundle) || !fits({ words: this.wordsOf(bundle), kind: null, inAll: true })) continue;
       for (const channel of this.channelsOf(bundle)) found.add(channel);
     }
     return found;

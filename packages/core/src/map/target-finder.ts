@@ -178,7 +178,8 @@ export function takesCommands({ kind, topics }: ChannelEntry): boolean {
 /** @example actionText("set", 40) // → "set 40" */
 function actionText(action: string, value: number | string | null): string | null {
   if (hasHole(action)) return null;
-  return value === null ? action : `${action} ${value}`;
+  if (value === null) return action;
+  return hasHole(String(value)) ? `${action}, value as requested` : `${action} ${value}`;
 }
 
 function hasHole(text: string): boolean {

@@ -41,7 +41,11 @@ function distinct(places: readonly Place[]): Place[] {
  * Whether "everything" or "all lights" may switch a channel. What its description says counts; without that "everything" leaves
  * out what acts once, what is driven by impulses, held to run, or interlocked.
  */
-export function isMeantByAll(channel: ChannelEntry, selection: Wanted["selection"], { snapshot }: Vocabulary): boolean {
+export function isMeantByAll(
+  channel: ChannelEntry,
+  selection: Wanted["selection"],
+  { snapshot }: Pick<Vocabulary, "snapshot">,
+): boolean {
   const { inAll, kind, drive, policy, id } = channel;
   if (inAll !== null) return inAll;
   if (!kindOf(kind).repeatable) return false;

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Link, useParams } from "wouter";
 import { useBoard, useTrace } from "../../api/board.ts";
 import { useHistory } from "../../api/queries.ts";
+import { useMay } from "../../api/session.ts";
 import { Button } from "../../parts/button.tsx";
 import { PAGE } from "../../parts/form.tsx";
 import { Keys } from "../../parts/keys.tsx";
@@ -35,6 +36,7 @@ export function HistoryPage() {
           Board
         </Link>{" "}
         / {day.channel}
+        <MapLink address={day.channel} />
       </p>
       <h1 className="mt-1 text-page">{day.name}: history of the last 24 hours</h1>
       <NowLine address={day.channel} />
@@ -43,6 +45,15 @@ export function HistoryPage() {
       <Entries day={day} site={site} />
       {!isReading && <OnOverTime channel={day.channel} />}
     </div>
+  );
+}
+
+function MapLink({ address }: { address: string }) {
+  if (!useMay("operate")) return null;
+  return (
+    <Link to={`/map?of=${encodeURIComponent(address)}`} className="ml-4 text-act underline underline-offset-2">
+      What can switch it
+    </Link>
   );
 }
 

@@ -79,6 +79,9 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
           {inlet.kind}, {inlet.site ?? "every site"}, <Health inlet={view} />
         </p>
         <span className="ml-auto flex items-baseline gap-5">
+          <Link to={`/map?of=inlet:${inlet.slug}`} className={QUIET}>
+            Show on map
+          </Link>
           <Button
             onClick={() => void act(() => client.saveInlet({ ...inlet, paused: !inlet.paused }, version))}
             className={inlet.paused ? STRONG : QUIET}

@@ -1,6 +1,6 @@
 /** The trace of a request: first the plain sentence, then every hop on one line of time. */
 import type { CommandView, ReplyView, RequestView, TraceView } from "@bold-relay/api";
-import { formatDuration, requesterText, type Severity, setpointAsk } from "@bold-relay/core";
+import { formatDuration, requestElement, requesterText, type Severity, setpointAsk } from "@bold-relay/core";
 import { useEffect, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { useTrace } from "../../api/board.ts";
@@ -57,6 +57,11 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
       </header>
       <p className="mt-0.5 text-note text-soft">
         Requested by {requesterText(trace.requester, trace.asker, trace.inlet)}, {when.clockMs(trace.at)}
+      </p>
+      <p className="mt-0.5 text-note">
+        <Link to={`/map?of=${encodeURIComponent(requestElement(trace))}`} className="text-act hover:underline">
+          What else this can reach
+        </Link>
       </p>
       {trace.said && <Said said={trace.said} />}
       {trace.traceparent !== null && (
