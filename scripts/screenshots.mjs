@@ -37,6 +37,7 @@ for (const [name, path, ready] of [
   ["statistics", "/statistics", "[data-group]"],
   ["reading", "/history/glasshouse/bay-air/temperature", ".reading-chart canvas"],
   ["inlet", "/inlets/booking", "[role=status]"],
+  ["map", `/map?of=${encodeURIComponent("drive gate")}`, "tbody tr"],
   ["devices", "/devices", "ul li"],
   ["site", "/sites/alder-row", "[data-part]"],
   ["wire", `/wire?filter=${encodeURIComponent("fennel-hall/#")}`, "tbody tr"],
@@ -50,14 +51,6 @@ await page.goto(`${env.BOLD_RELAY_URL}/notifications`);
 await page.getByRole("region", { name: "Night desk" }).getByRole("button", { name: "Delivery log" }).click();
 await page.locator("tbody tr").first().waitFor();
 await page.screenshot({ path: `${folder}/notifications.png` });
-// A profile, tried with what a board said.
-await page.goto(`${env.BOLD_RELAY_URL}/devices/profiles`);
-await page.getByLabel("Profile", { exact: true }).selectOption("capital-words");
-await page
-  .getByLabel("Messages from the device")
-  .fill("site/board/one/state ON\nsite/board/one/state perhaps\nsite/board/two/state ON");
-await page.getByText("Read as").waitFor();
-await page.screenshot({ path: `${folder}/profiles.png` });
 // A commissioning as far as it goes without hands: the record shows what was seen.
 await page.goto(`${env.BOLD_RELAY_URL}/devices/fennel-hall/hall-board`);
 await page.getByRole("button", { name: /^(Start commissioning|Commission again)/ }).click();

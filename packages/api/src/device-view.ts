@@ -11,6 +11,7 @@ import type {
   Profile,
   ProfileFit,
   ProfileTrial,
+  ReachChange,
   SiteChange,
   SiteDescription,
   TopicMeaning,
@@ -29,6 +30,8 @@ export interface SitePlanView {
   version: number;
   changes: SiteChange[];
   findings: Finding[];
+  /** Which route, inlet or rule would reach which channels no more, or now. */
+  reach: ReachChange[];
 }
 
 /** GET /api/v1/devices */
@@ -177,6 +180,8 @@ export interface DescriptionCheckView {
   changes: AuditChange[];
   /** What keeps it from being saved, and what is doubtful. `at` is a place in it, like `rooms[0].name` or `devices/finch/porch`. */
   findings: Finding[];
+  /** Which route, inlet or rule would reach which channels no more, or now. */
+  reach: ReachChange[];
 }
 
 /** POST /api/v1/translators/check */

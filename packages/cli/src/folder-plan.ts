@@ -1,6 +1,6 @@
 /** What a folder of descriptions would change at a service: compared as data, then asked of the service. */
 import type { Client } from "@bold-relay/api";
-import { type AuditChange, auditChanges, type SiteDescription } from "@bold-relay/core";
+import { type AuditChange, auditChanges, reachLines, type SiteDescription } from "@bold-relay/core";
 import { type DescribedFile, type Installed, installedAt, keyOf, readFolder } from "./description-folder.ts";
 
 export interface PlannedFile {
@@ -9,6 +9,8 @@ export interface PlannedFile {
   /** Of what there is: 0 for something new. */
   readonly version: number;
   readonly changes: readonly AuditChange[];
+  /** Which route, inlet or rule would reach which channels no more, or now, in words. */
+  readonly reach: readonly string[];
   /** What the service would refuse. */
   readonly errors: readonly string[];
 }
@@ -34,14 +36,19 @@ export async function planOf(client: Client, folder: string): Promise<FolderPlan
 function compared(file: DescribedFile, there: Installed | null): PlannedFile {
   const changes = there === null ? [] : auditChanges(there.body, file.body);
   const change = there === null ? "new" : changes.length === 0 ? "same" : "changed";
-  return { file, change, version: there?.version ?? 0, changes, errors: [] };
+  return { file, change, version: there?.version ?? 0, changes, reach: [], errors: [] };
 }
 
-/** Sites are checked by the service. That a profile is missing is no error where the folder brings it: profiles go first. */
+/** Sites and inlets are checked by the service. That a profile is missing is no error where the folder brings it: profiles go first. */
 async function withErrors(client: Client, planned: PlannedFile, newProfiles: readonly string[]): Promise<PlannedFile> {
-  if (planned.file.kind !== "site" || planned.change === "same") return planned;
-  const { findings } = await client.checkSite(planned.file.body as SiteDescription);
+  if (planned.change === "same") return planned;
+  if (planned.file.kind === "inlet") {
+    const { reach } = await client.checkDescription("inlet", planned.file.body);
+    return { ...planned, reach: reach.flatMap(reachLines) };
+  }
+  if (planned.file.kind !== "site") return planned;
+  const { findings, reach } = await client.checkSite(planned.file.body as SiteDescription);
   const isBrought = (text: string) => newProfiles.some((slug) => text.startsWith(`names the profile “${slug}”`));
   const errors = findings.filter(({ level, text }) => level === "wrong" && !isBrought(text));
-  return { ...planned, errors: errors.map(({ at, text }) => `${at} ${text}`) };
+  return { ...planned, reach: reach.flatMap(reachLines), errors: errors.map(({ at, text }) => `${at} ${text}`) };
 }

@@ -60,6 +60,7 @@ export * from "./map/element.ts";
 export * from "./map/find-element.ts";
 export * from "./map/findings.ts";
 export * from "./map/group.ts";
+export * from "./map/inlet-risks.ts";
 export * from "./map/request-element.ts";
 export * from "./map/selection.ts";
 export * from "./map/way.ts";

@@ -44,6 +44,8 @@ const inlet: InletInput = {
   notUnderstood: [],
   lastAt: NOW,
   quietAfterMs: null,
+  isOpenToAnyone: false,
+  caughtTwice: null,
   circledAt: null,
   floodedAt: null,
 };
@@ -116,6 +118,12 @@ describe("alerts", () => {
     ]);
     expect(told({ inlets: [{ ...bad, paused: true }] })).toEqual([]);
     expect(told({ inlets: [{ ...inlet, notUnderstood: [1, 2] }] })).toEqual([]);
+  });
+
+  it("tell of inlets that are open to anyone, or act on the messages of another", () => {
+    const caughtTwice = "Route 1 of knobs acts on buttons/+.";
+    const lines = told({ inlets: [{ ...inlet, isOpenToAnyone: true, caughtTwice }] });
+    expect(lines.map((line) => line.split(" ")[0])).toEqual(["inlet-caught-twice", "inlet-open-to-anyone"]);
   });
 
   it.each([

@@ -4,6 +4,7 @@ import {
   buildMap,
   compareMaps,
   drawMap,
+  findElement,
   type InletDescription,
   inletWay,
   type MapInput,
@@ -118,6 +119,39 @@ describe("everything that can switch a channel", () => {
     expect(within.catches.map(({ site }) => site)).not.toContain("alder-row");
     expect(within.askers.map(({ name }) => name)).not.toContain("Ana");
     expect(within.channels.map(({ site }) => site.slug)).toEqual(["fennel-hall"]);
+  });
+});
+
+describe("an element", () => {
+  const of = map({
+    members: [member(1, "Ines", { team: "owner", sites: {} })],
+    inlets: [
+      inlet("hall-keys", {
+        name: "Hall keys",
+        kind: "topic",
+        routes: [route({ topic: "keys/{room}/{n}" }, { target: GATE, action: "pulse" })],
+      }),
+    ],
+  });
+  it.each([
+    ["a channel's name", "gate in  PLOVER", null],
+    ["a channel's address", GATE, `channel:${GATE}`],
+    ["another name of it", "Plover gate", `channel:${GATE}`],
+    ["an inlet's identifier", "hall-keys", "inlet:hall-keys"],
+    ["an inlet's name", "hall keys", "inlet:hall-keys"],
+    ["a topic that a route catches", "keys/finch/2", "route:hall-keys/1"],
+    ["a member's name", "ines", "member:Ines"],
+    ["a site's name", "Alder Row", "place:alder-row"],
+    ["an id", "rule:auto-off", "rule:auto-off"],
+    ["the id of a group of elements", "askers:member", "askers:member"],
+  ])("is found by %s", (_how, text, id) => {
+    const found = findElement(of, snapshot, text, null);
+    expect("element" in found ? found.element.id : null).toBe(id);
+  });
+
+  it("that is not there is offered what comes near, within the caller's sites", () => {
+    expect(findElement(of, snapshot, "plover gaet", null)).toEqual({ nearest: expect.arrayContaining([GATE]) });
+    expect(findElement(of, snapshot, "plover gaet", ["fennel-hall"])).toEqual({ nearest: [] });
   });
 });
 
@@ -243,7 +277,15 @@ describe("a change", () => {
       inlets: [inlet("hall", { routes: [route({ words: "x" }, { target: PORCH, action: "on" })] }, ["k"])],
     });
     expect(compareMaps(before, after)).toEqual([
-      { element: "route:hall/1", name: "Route 1 of hall", inlet: "hall", lost: [GATE], gained: [PORCH] },
+      {
+        element: "route:hall/1",
+        name: "Route 1 of hall",
+        inlet: "hall",
+        lost: [GATE],
+        gained: [PORCH],
+        lostCount: 1,
+        gainedCount: 1,
+      },
     ]);
     expect(compareMaps(before, before)).toEqual([]);
   });

@@ -179,3 +179,64 @@ describe("who may see one site", () => {
     expect(await names("engineer")).toContain("secret name");
   });
 });
+
+describe("a change that is not saved", () => {
+  const routes = [
+    { name: "all", when: { words: "all" }, do: { target: "pair", action: "on" } },
+    { name: "one", when: { words: "one" }, do: { target: PORCH, action: "on" } },
+  ];
+
+  it("of a group tells which route reaches what no more, and what it reaches now", async () => {
+    const group = (channels: readonly string[]) =>
+      ({ edit: "put", part: "groups", name: "pair", fields: { name: "Pair", channels } }) as const;
+    await world.client.changeSite(world.site, group([PORCH, "wren/hall"]), null);
+    await world.client.saveInlet({ slug: "pair-words", name: "Pair words", kind: "hook", site: world.site, routes }, 0);
+    const moved = await world.client.changeSite(world.site, group([PORCH, "finch/porch"]), null, true);
+    expect(moved.reach).toEqual([
+      {
+        element: "route:pair-words/1",
+        name: "Route 1 “all” of Pair words",
+        inlet: "pair-words",
+        lost: [world.address("wren/hall")],
+        gained: [world.address("finch/porch")],
+        lostCount: 1,
+        gainedCount: 1,
+      },
+    ]);
+    const gone = await world.client.changeSite(
+      world.site,
+      { edit: "delete", part: "groups", name: "pair" },
+      null,
+      true,
+    );
+    expect(gone.reach).toMatchObject([{ element: "route:pair-words/1", lostCount: 2, gained: [] }]);
+  });
+
+  it("of an inlet tells what its routes would reach", async () => {
+    const { inlet } = await world.client.inlet("pair-words");
+    const { reach: changed } = await world.client.checkDescription("inlet", { ...inlet, routes: routes.slice(1) });
+    // The second route stands where the first one was, and is the same.
+    expect(changed).toMatchObject([
+      { name: "Route 1 “all” of Pair words", lost: [world.address(PORCH), world.address("wren/hall")], gained: [] },
+    ]);
+    await world.client.removeInlet("pair-words");
+  });
+
+  it("of a device that is added tells who will reach it", async () => {
+    const { site } = await world.client.site(world.site);
+    await inlets.make({ slug: "any-words", kind: "hook", routes: [{ when: { any: true }, do: { phrase: "{text}" } }] });
+    const [room, ...rooms] = site.rooms;
+    const channels = [1, 2].map((n) => ({ slug: `new-${n}`, name: `New lamp ${n}`, kind: "light" as const }));
+    const device = { slug: "added", name: "new board", profile: "reporting", channels };
+    const more = {
+      ...site,
+      rooms: [{ ...room, devices: [...(room?.devices ?? []), device] }, ...rooms],
+    } as typeof site;
+    const { reach: changed } = await world.client.checkSite(more);
+    expect(changed.find(({ inlet }) => inlet === "any-words")).toMatchObject({
+      lost: [],
+      gained: [world.address("added/new-1"), world.address("added/new-2")],
+    });
+    await world.client.removeInlet("any-words");
+  });
+});

@@ -89,8 +89,8 @@ function errorsIn({ files }: FolderPlan): number {
 
 function print({ files, others }: FolderPlan, json: boolean): void {
   if (json) {
-    for (const { file, change, changes, errors } of files)
-      printJson({ kind: file.kind, slug: file.slug, file: file.file, change, changes, errors });
+    for (const { file, change, changes, reach, errors } of files)
+      printJson({ kind: file.kind, slug: file.slug, file: file.file, change, changes, reach, errors });
     return;
   }
   for (const one of files) printPlanned(one);
@@ -100,11 +100,13 @@ function print({ files, others }: FolderPlan, json: boolean): void {
     printLine(faint(`In no file, and left as it is: ${others.map(({ kind, slug }) => `${kind} ${slug}`).join(", ")}.`));
 }
 
-function printPlanned({ file, change, changes, errors }: PlannedFile): void {
+function printPlanned({ file, change, changes, reach, errors }: PlannedFile): void {
   if (change === "same" && errors.length === 0) return;
   printLine(`  ${change === "new" ? "+" : "~"} ${file.kind} ${bold(file.slug)}`);
   for (const { place, from, to } of changes.slice(0, MOST_SHOWN))
     printLine(faint(`      ${place}: ${from ?? "nothing"} → ${to ?? "nothing"}`));
   if (changes.length > MOST_SHOWN) printLine(faint(`      and ${changes.length - MOST_SHOWN} more`));
+  for (const line of reach.slice(0, MOST_SHOWN)) printLine(`      → ${line}`);
+  if (reach.length > MOST_SHOWN) printLine(faint(`      and ${reach.length - MOST_SHOWN} more`));
   for (const error of errors) printLine(`      ${wrong("✗")} ${error}`);
 }

@@ -1,10 +1,11 @@
 /** `bold-relay map`: who or what can switch what, by which way, and what of it is unused or dangerous. */
-import type { MapFindingView, MapReachPageView, MapReachView, MapUseView, MapView } from "@bold-relay/api";
+import type { Client, MapFindingView, MapReachPageView, MapReachView, MapUseView, MapView } from "@bold-relay/api";
 import { requestElement } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { when } from "../describe.ts";
 import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { newestId } from "./trace.ts";
 
 interface MapOptions {
   readonly site?: string;
@@ -18,7 +19,7 @@ export const mapCommand = new Command("map")
   .argument("[words...]", "a channel, group, scene, inlet, member or site, by name, address or identifier")
   .option("--site <site>", "only channels of this site")
   .option("--findings", "list what is unused, cannot act, or is open to more than you may think")
-  .option("--request <id>", "what else can be reached by the way that a request of the log came")
+  .option("--request <id>", "what can be reached by the way that a request of the log came: its id, or “last”")
   .option("--csv", "print a table for a spreadsheet: a row for each channel that something reaches")
   .addHelpText(
     "after",
@@ -35,7 +36,7 @@ Examples:
   )
   .action(async (words: string[], { site, csv, findings, request }: MapOptions, command: Command) => {
     const { client, json } = connectionOf(command);
-    const named = request === undefined ? words.join(" ") : requestElement(await client.trace(request));
+    const named = request === undefined ? words.join(" ") : await elementOf(client, request);
     const of = named === "" ? {} : { of: named };
     const query = { ...of, ...(site === undefined ? {} : { site }) };
     if (csv) return void process.stdout.write(await client.mapTable(query));
@@ -52,6 +53,10 @@ Examples:
     printLine();
     printReach(page);
   });
+
+async function elementOf(client: Client, request: string): Promise<string> {
+  return requestElement(await client.trace(request === "last" ? await newestId(client) : request));
+}
 
 function printOverview({ columns }: MapView): void {
   const sum = (elements: readonly { count: number }[]) => elements.reduce((all, { count }) => all + count, 0);

@@ -29,7 +29,8 @@ Examples:
     else printTrace(trace);
   });
 
-async function newestId(client: Client, channel: string | undefined): Promise<string> {
+/** @throws Error when there is none */
+export async function newestId(client: Client, channel?: string): Promise<string> {
   const { requests } = await client.log(channel === undefined ? { limit: 1 } : { limit: 1, channel });
   const [newest] = requests;
   if (!newest) throw new Error("No requests yet.");

@@ -1,5 +1,5 @@
 /** What a check found in a description, and what saving it would change. */
-import type { AuditChange, Finding } from "@bold-relay/core";
+import { type AuditChange, type Finding, type ReachChange, reachLines } from "@bold-relay/core";
 
 export function Findings({ findings }: { findings: readonly Finding[] }) {
   if (findings.length === 0) return <p className="mt-2 text-note text-soft">No problems found.</p>;
@@ -36,5 +36,19 @@ export function Changes({ changes }: { changes: readonly AuditChange[] }) {
         {changes.length > MOST_CHANGES && <li className="text-soft">And {changes.length - MOST_CHANGES} more.</li>}
       </ul>
     </div>
+  );
+}
+
+/** Which route, inlet or rule would reach which channels no more, or now. */
+export function ReachChanges({ reach }: { reach: readonly ReachChange[] }) {
+  const lines = reach.flatMap(reachLines);
+  if (lines.length === 0) return null;
+  return (
+    <ul aria-label="Changed reach" className="mt-1 text-note">
+      {lines.slice(0, MOST_CHANGES).map((line) => (
+        <li key={line}>{line}</li>
+      ))}
+      {lines.length > MOST_CHANGES && <li className="text-soft">And {lines.length - MOST_CHANGES} more.</li>}
+    </ul>
   );
 }

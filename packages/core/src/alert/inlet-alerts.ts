@@ -8,7 +8,21 @@ const SOON_MS = 14 * 86_400_000;
 const MANY_NOT_UNDERSTOOD = 3;
 
 export function inletAlerts(inlet: InletInput, now: number): Alert[] {
-  const { slug, name, site, paused, up, trouble, notUnderstood, lastAt, quietAfterMs, circledAt, floodedAt } = inlet;
+  const {
+    slug,
+    name,
+    site,
+    paused,
+    up,
+    trouble,
+    notUnderstood,
+    lastAt,
+    quietAfterMs,
+    circledAt,
+    floodedAt,
+    isOpenToAnyone,
+    caughtTwice,
+  } = inlet;
   if (paused) return [];
   const alert = (kind: AlertKind, title: string, text: string, mark: string, since: number): Alert => {
     return { kind, subject: slug, site, title, text, mark, since };
@@ -16,6 +30,14 @@ export function inletAlerts(inlet: InletInput, now: number): Alert[] {
   const alerts: Alert[] = [];
   if (up === false)
     alerts.push(alert("inlet-down", `${name} cannot be reached`, trouble ?? "It is down.", trouble ?? "", now));
+  if (isOpenToAnyone) {
+    const text = "Any sender in any room may ask there. Name rooms or senders in the inlet.";
+    alerts.push(alert("inlet-open-to-anyone", `${name} is open to anyone`, text, "open", now));
+  }
+  if (caughtTwice !== null) {
+    const text = `${caughtTwice} Both send commands. Change the topics of one of them.`;
+    alerts.push(alert("inlet-caught-twice", `${name} shares messages with another inlet`, text, caughtTwice, now));
+  }
   if (circledAt !== null && now - circledAt < HOUR_MS) {
     const text =
       "The same trace arrived several times. Something makes a new request from each command. Find what republishes the messages.";

@@ -52,6 +52,10 @@ export interface InletInput {
   readonly lastAt: number;
   /** Told when it is quiet for longer, ms; null: it may be quiet. */
   readonly quietAfterMs: number | null;
+  /** Any sender in any room may ask. */
+  readonly isOpenToAnyone: boolean;
+  /** Another inlet that acts on the same messages, in words; null: none does. */
+  readonly caughtTwice: string | null;
 }
 
 export interface KeyInput {

@@ -10,10 +10,12 @@ export const ALERT_KINDS = [
   "drifting",
   "reports-stopped",
   "command-topic",
+  "inlet-caught-twice",
   "inlet-circling",
   "inlet-down",
   "inlet-flooded",
   "inlet-not-understood",
+  "inlet-open-to-anyone",
   "inlet-quiet",
   "key-expiring",
 ] as const;

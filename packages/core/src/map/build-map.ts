@@ -1,4 +1,5 @@
 /** Puts the map together: from descriptions alone, without a look at any state. */
+import type { InletDescription } from "../inlet/model.ts";
 import type { Snapshot } from "../site/snapshot.ts";
 import { holdersOf, type MapInlet, type MapMember, memberAskers } from "./askers.ts";
 import { type CatchFound, inletCatches, type MapLink } from "./catches.ts";
@@ -14,7 +15,15 @@ export interface MapInput {
 }
 
 export function buildMap(input: MapInput): RelayMap {
-  const steps = mapSteps(input);
+  return atOnce(mapSteps(input));
+}
+
+/** See `reachSteps`. */
+export function buildReach(snapshot: Snapshot, inlets: readonly InletDescription[]): RelayMap {
+  return atOnce(reachSteps(snapshot, inlets));
+}
+
+function atOnce(steps: Iterator<void, RelayMap>): RelayMap {
   for (;;) {
     const { done, value } = steps.next();
     if (done) return value;
@@ -48,6 +57,12 @@ export function* mapSteps({ snapshot, inlets, members, links }: MapInput): Gener
   };
 }
 
+/** What inlets and rules reach, whoever may ask: to see what a change of descriptions means. */
+export function* reachSteps(snapshot: Snapshot, inlets: readonly InletDescription[]): Generator<void, RelayMap> {
+  const plain = inlets.map((inlet): MapInlet => ({ inlet, keys: [], signed: false }));
+  return yield* mapSteps({ snapshot, inlets: plain, members: [], links: [] });
+}
+
 /** Per site, what members may do there without any inlet. */
 function memberCatches(snapshot: Snapshot, members: readonly MapMember[], finder: TargetFinder): MapCatch[] {
   const all = memberAskers(members);
@@ -65,6 +80,7 @@ function memberCatches(snapshot: Snapshot, members: readonly MapMember[], finder
               inlet: null,
               site: slug,
               route: null,
+              topic: null,
               way: null,
               paused: false,
               askers,

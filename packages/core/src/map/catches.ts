@@ -4,6 +4,7 @@ import type { Menu } from "../inlet/menu.ts";
 import type { Condition, InletDescription, Route, When } from "../inlet/model.ts";
 import { buildVocabulary } from "../phrase/vocabulary.ts";
 import type { Snapshot } from "../site/snapshot.ts";
+import { routeFilter } from "../site/topic-right.ts";
 import { inletAskers, type MapInlet, routeAskers } from "./askers.ts";
 import { type MapAsker, type MapCatch, roleText } from "./element.ts";
 import type { Found, PhrasePlace, TargetFinder } from "./target-finder.ts";
@@ -64,6 +65,7 @@ function routeCatch(route: Route, number: number, { inlet, askers, place, finder
       name: name ?? `Route ${number}`,
       note,
       route: number,
+      topic: "topic" in when ? routeFilter(when.topic) : null,
       way: inletWay(inlet.slug, route),
       askers: routeAskers(route, inlet, askers),
       reaches: found.reaches,
@@ -95,7 +97,7 @@ function conditionText(only: Condition | undefined): string {
 }
 
 function common({ slug, site, paused = false }: InletDescription) {
-  return { inlet: slug, site, paused, route: null, way: inletWay(slug, null) };
+  return { inlet: slug, site, paused, route: null, topic: null, way: inletWay(slug, null) };
 }
 
 /** What an inlet does without routes. */

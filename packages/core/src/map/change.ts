@@ -7,30 +7,67 @@ export interface ReachChange {
   readonly element: string;
   readonly name: string;
   readonly inlet: string | null;
-  /** Addresses of channels. */
+  /** Addresses of channels, the first of them. */
   readonly lost: readonly string[];
   readonly gained: readonly string[];
+  /** How many there are in all. */
+  readonly lostCount: number;
+  readonly gainedCount: number;
 }
 
+/** So many addresses are listed of each. */
+const MOST_LISTED = 20;
+
+/** Routes are the same while they catch the same, wherever they stand among the others. */
 export function compareMaps(before: RelayMap, after: RelayMap): ReachChange[] {
-  const then = new Map(after.catches.map((caught) => [caught.id, caught]));
-  const known = new Set(before.catches.map(({ id }) => id));
-  const both = [
-    ...before.catches.map((caught) => ({ caught, old: caught, now: then.get(caught.id) ?? null, map: before })),
-    ...after.catches
-      .filter(({ id }) => !known.has(id))
-      .map((caught) => ({ caught, old: null, now: caught, map: after })),
-  ];
-  return both.flatMap(({ caught, old, now, map }) => {
-    const [had, has] = [addressesOf(old), addressesOf(now)];
+  const [old, now] = [byCatch(before), byCatch(after)];
+  return [...new Set([...old.keys(), ...now.keys()])].flatMap((key): ReachChange[] => {
+    const [had, has] = [addressesOf(old.get(key)), addressesOf(now.get(key))];
     const lost = [...had].filter((address) => !has.has(address));
     const gained = [...has].filter((address) => !had.has(address));
-    if (lost.length + gained.length === 0) return [];
-    return [{ element: caught.id, name: catchName(caught, map), inlet: caught.inlet, lost, gained }];
+    const [caught] = now.get(key) ?? old.get(key) ?? [];
+    if (!caught || lost.length + gained.length === 0) return [];
+    return [
+      {
+        element: caught.id,
+        name: catchName(caught, now.has(key) ? after : before),
+        inlet: caught.inlet,
+        lost: lost.slice(0, MOST_LISTED),
+        gained: gained.slice(0, MOST_LISTED),
+        lostCount: lost.length,
+        gainedCount: gained.length,
+      },
+    ];
   });
 }
 
+function byCatch({ catches }: RelayMap): Map<string, MapCatch[]> {
+  const known = new Map<string, MapCatch[]>();
+  for (const caught of catches) {
+    const key = caught.route === null ? caught.id : (caught.way ?? caught.id);
+    known.set(key, [...(known.get(key) ?? []), caught]);
+  }
+  return known;
+}
+
 /** What nobody may ask, or what takes nothing just now, reaches nothing less for that: it is described so. */
-function addressesOf(caught: MapCatch | null): Set<string> {
-  return new Set(caught?.reaches.flatMap(({ target }) => [...target.channels].map(({ address }) => address)));
+function addressesOf(catches: readonly MapCatch[] = []): Set<string> {
+  const reaches = catches.flatMap((caught) => caught.reaches);
+  return new Set(reaches.flatMap(({ target }) => [...target.channels].map(({ address }) => address)));
+}
+
+/**
+ * A change in words, a line for what is lost and one for what is gained.
+ *
+ * @example reachLines({ name: "Route 1 of hall", lost: ["a/b/c"], lostCount: 3, … }) // → ["Route 1 of hall no longer reaches a/b/c and 2 more."]
+ */
+export function reachLines({ name, lost, gained, lostCount, gainedCount }: ReachChange): string[] {
+  const listed = (addresses: readonly string[], count: number) => {
+    const more = count - addresses.length;
+    return `${addresses.join(", ")}${more > 0 ? ` and ${more} more` : ""}`;
+  };
+  return [
+    ...(lostCount > 0 ? [`${name} no longer reaches ${listed(lost, lostCount)}.`] : []),
+    ...(gainedCount > 0 ? [`${name} now reaches ${listed(gained, gainedCount)}.`] : []),
+  ];
 }

@@ -50,6 +50,8 @@ export interface MapCatch {
   readonly site: string | null;
   /** The place of a route among its inlet's, from 1; null: it is none. */
   readonly route: number | null;
+  /** MQTT filter of a route by topic; null: it is none. */
+  readonly topic: string | null;
   /** Under which its uses are counted, see `way.ts`; null: they are not told apart. */
   readonly way: string | null;
   /** It takes nothing just now. */

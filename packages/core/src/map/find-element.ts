@@ -1,4 +1,5 @@
 /** An element of the map by what people call it. */
+import { covers } from "../site/filter.ts";
 import { nearestNames, resolveName } from "../site/name.ts";
 import type { Snapshot } from "../site/snapshot.ts";
 import { channelTargetId, type RelayMap } from "./element.ts";
@@ -9,7 +10,7 @@ export type FoundElement = { readonly element: ElementGroup } | { readonly neare
 
 /**
  * Finds what a text names: the id of an element or a group of them, a channel, a group or a scene by any of its names, an inlet by its
- * identifier or name, a member by name.
+ * identifier or name, a route by a topic that it catches, a member by name.
  *
  * @param sites where names are looked for; null: everywhere
  * @example findElement(map, snapshot, "drive gate", null) // → { element: { id: "channel:alder-row/plover/gate", … } }
@@ -37,11 +38,13 @@ function idsOf(map: RelayMap, snapshot: Snapshot, text: string, sites: readonly 
     .filter(([slug, { name }]) => same(slug) || same(name))
     .map(([slug]) => `inlet:${slug}`);
   const members = map.askers.filter(({ kind, name }) => kind === "member" && same(name)).map(({ id }) => id);
+  const routes = map.catches.filter(({ topic }) => topic !== null && text.includes("/") && covers(topic, text));
   const places = snapshot.sites.filter(({ slug, name }) => same(slug) || same(name)).map(({ slug }) => `place:${slug}`);
   return [
     ...("found" in resolved ? [channelTargetId(resolved.found.address)] : []),
     ...("bundle" in resolved ? [`${resolved.bundle.kind}:${resolved.bundle.address}`] : []),
     ...inlets,
+    ...routes.map(({ id }) => id),
     ...members,
     ...places,
   ];

@@ -1,9 +1,8 @@
 /** What on the map is unused, cannot act, or is open to more than its owner may think: each with the reason and what to do. */
 import type { InletDescription } from "../inlet/model.ts";
 import { shadowedRoutes } from "../inlet/router.ts";
-import { routeFilter } from "../site/topic-right.ts";
 import { channelTargetId, type MapCatch, type RelayMap } from "./element.ts";
-import { FilterTree } from "./filter-tree.ts";
+import { caughtTwice } from "./inlet-risks.ts";
 
 export const MAP_FINDING_KINDS = [
   "open-to-anyone",
@@ -47,7 +46,11 @@ export function mapFindings(map: RelayMap, { inlets, uses, counted }: FindingsIn
   const catches = new Map(map.catches.map((caught) => [caught.id, caught]));
   const found = [
     ...map.catches.flatMap((caught) => openFinding(caught, map)),
-    ...caughtTwice(inlets, map, catches),
+    ...caughtTwice(inlets).flatMap(({ route: { inlet, place }, other }) => {
+      const caught = catches.get(`route:${inlet.slug}/${place}`);
+      const text = `Route ${other.place} of ${other.inlet.name} acts on the same messages (${other.filter}): both send commands.`;
+      return caught ? [finding("caught-twice", caught, map, text)] : [];
+    }),
     ...expiryFindings(map),
     ...map.lost.map(({ catch: caught, target }) =>
       finding("names-nothing", caught, map, `It names “${target}”, which nothing is called, or several things are.`),
@@ -135,33 +138,4 @@ function unreachable({ channels, catches }: RelayMap): MapFinding[] {
       site: site.slug,
       text: "No member and no inlet can switch it. Give somebody a role at the site, or add a route.",
     }));
-}
-
-interface TopicRoute {
-  readonly inlet: InletDescription;
-  readonly place: number;
-  readonly filter: string;
-}
-
-/** Routes of different inlets that one message on the broker reaches, and that both act. */
-function caughtTwice(inlets: readonly InletDescription[], map: RelayMap, catches: Catches): MapFinding[] {
-  const before = new FilterTree<TopicRoute>();
-  return inlets.flatMap((inlet) => {
-    const own = topicRoutes(inlet);
-    const found = own.flatMap((route): MapFinding[] => {
-      const [other] = before.overlapping(route.filter);
-      const caught = catches.get(`route:${inlet.slug}/${route.place}`);
-      if (!other || !caught) return [];
-      const text = `Route ${other.place} of ${other.inlet.name} acts on the same messages (${other.filter}): both send commands.`;
-      return [finding("caught-twice", caught, map, text)];
-    });
-    for (const route of own) before.add(route.filter, route);
-    return found;
-  });
-}
-
-function topicRoutes(inlet: InletDescription): TopicRoute[] {
-  return (inlet.routes ?? []).flatMap(({ when, do: deed }, index) =>
-    "topic" in when && !("ignore" in deed) ? [{ inlet, place: index + 1, filter: routeFilter(when.topic) }] : [],
-  );
 }

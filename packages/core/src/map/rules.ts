@@ -63,6 +63,7 @@ export function ruleCatches(snapshot: Snapshot, channels: readonly ChannelEntry[
         inlet: null,
         site: null,
         route: null,
+        topic: null,
         way: ruleWay(name),
         paused: false,
         askers: [SERVICE],

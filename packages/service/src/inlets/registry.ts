@@ -1,5 +1,11 @@
 /** Every inlet as it runs: read from the journal, taken on while it runs, each kind with its own way in. */
-import { type InletDescription, type InletKind, type TopicListener, topicListener } from "@bold-relay/core";
+import {
+  caughtTwice,
+  type InletDescription,
+  type InletKind,
+  type TopicListener,
+  topicListener,
+} from "@bold-relay/core";
 import { unsealed } from "../auth/seal.ts";
 import { InletHandler, type RequestService } from "./handler.ts";
 import type { HttpKind, Inlet, OwnKind } from "./inlet.ts";
@@ -42,6 +48,7 @@ export class InletRegistry {
   private readonly http = new Map<InletKind, HttpKind>();
   private instances = new Map<string, InletInstance>();
   private listening: readonly TopicListener[] = [];
+  private shared: ReadonlyMap<string, string> = new Map();
   private turn: Promise<unknown> = Promise.resolve();
   private readAt = Number.NEGATIVE_INFINITY;
   private stopped = false;
@@ -68,6 +75,11 @@ export class InletRegistry {
   /** Where inlets listen at the broker, paused ones too. */
   get listeners(): readonly TopicListener[] {
     return this.listening;
+  }
+
+  /** Inlets that act on messages of another one, by identifier: on which, in words. */
+  get caughtTwice(): ReadonlyMap<string, string> {
+    return this.shared;
   }
 
   get(slug: string): InletInstance | null {
@@ -127,6 +139,7 @@ export class InletRegistry {
       if (!instances.has(record.inlet.slug)) instances.set(record.inlet.slug, this.open(record));
     this.instances = instances;
     this.listening = records.flatMap(({ inlet }) => topicListener(inlet));
+    this.shared = sharedMessages(records.filter(({ inlet }) => !inlet.paused).map(({ inlet }) => inlet));
   }
 
   private open(record: InletRecord): InletInstance {
@@ -172,5 +185,14 @@ export class InletRegistry {
 function sameSecret(one: InletRecord, other: InletRecord): boolean {
   return (
     one.secret === other.secret || (one.secret !== null && other.secret !== null && one.secret.equals(other.secret))
+  );
+}
+
+function sharedMessages(inlets: readonly InletDescription[]): Map<string, string> {
+  return new Map(
+    caughtTwice(inlets).map(({ route, other }) => [
+      route.inlet.slug,
+      `Route ${route.place} acts on the same messages as route ${other.place} of ${other.inlet.name} (${other.filter}).`,
+    ]),
   );
 }

@@ -4,17 +4,20 @@
  */
 import { siteSchema } from "@bold-relay/api/schema";
 import {
+  buildReach,
   buildSnapshot,
   type ChannelId,
   type ChannelRecord,
   checkInlet,
   checkInletKind,
   checkSite,
+  compareMaps,
   compareSites,
   type Finding,
   firstLevel,
   type InletDescription,
   type Profile,
+  type ReachChange,
   RelayError,
   recordsOf,
   type SiteChange,
@@ -47,6 +50,7 @@ export interface SitePlan {
   readonly version: number;
   readonly changes: readonly SiteChange[];
   readonly findings: readonly Finding[];
+  readonly reach: readonly ReachChange[];
 }
 
 export interface CheckedSite {
@@ -87,13 +91,18 @@ export async function checkSiteChange(
   const seen = inlets
     .map(({ inlet }) => inlet)
     .filter((inlet) => reach === null || (inlet.site !== null && reach.includes(inlet.site)));
+  const ofTeam = (inlet: InletDescription) => inlet.site === null && targetsDiffer(inlet, own.before, own.after);
+  const all = seen.some(ofTeam) ? await whole() : own;
+  const named = seen.filter(({ site: held }) => held === null || held === slug);
   const plan = {
     version: known?.version ?? 0,
     changes: compareSites(known?.site ?? null, site),
     findings: [
       ...checkSite(site, { profiles, ownerOf: (topic) => ownerIn(beside, topic, slug) }),
-      ...(await lostTargets(seen, slug, own, whole)),
+      ...lostTargets(seen, slug, own, all),
     ],
+    // Both are of the same sites: what other sites have is the same before and after.
+    reach: compareMaps(buildReach(all.before, named), buildReach(all.after, named)),
   };
   return { plan, prepared: preparedSite(site) };
 }
@@ -119,7 +128,12 @@ function ownRecords(
   const ids = new Map(
     records.map(({ id, site: { slug }, device, slug: channel }) => [`${slug}/${device.slug}/${channel}`, id]),
   );
-  const idOf = (address: string) => ids.get(address) ?? NOT_YET;
+  // What is not saved yet has no number: any will do that no other channel has.
+  let unsaved = 0;
+  const idOf = (address: string) => {
+    unsaved -= 1;
+    return ids.get(address) ?? (unsaved as ChannelId);
+  };
   return {
     before: { records, sites: known ? [known] : [] },
     after: { records: recordsOf(site, profiles, idOf), sites: [site] },
@@ -141,9 +155,6 @@ async function findOthers(db: Db, slug: string): Promise<Described> {
   };
 }
 
-/** Of a channel that is not saved yet. Nothing that is asked of the snapshot here looks at numbers. */
-const NOT_YET = -1 as ChannelId;
-
 function bodyOf(slug: string, source: SiteSource, known: SiteDescription | null): unknown {
   if ("text" in source) return parseJson(source.text);
   if (!known) throw new RelayError("not-found", { what: `The site ${slug}` });
@@ -153,18 +164,12 @@ function bodyOf(slug: string, source: SiteSource, known: SiteDescription | null)
 /**
  * What inlets name and would find no more. It keeps no site from being saved: the routes may be changed next.
  *
- * @param whole the same change among all sites; asked for only where an inlet of the whole team needs it
+ * @param all the same change among all sites, where an inlet of the whole team needs it
  */
-async function lostTargets(
-  inlets: readonly InletDescription[],
-  slug: string,
-  own: Change,
-  whole: () => Promise<Change>,
-): Promise<Finding[]> {
-  const ofTeam = (inlet: InletDescription) => inlet.site === null && targetsDiffer(inlet, own.before, own.after);
-  const all = inlets.some(ofTeam) ? await whole() : own;
+function lostTargets(inlets: readonly InletDescription[], slug: string, own: Change, all: Change): Finding[] {
   return inlets.flatMap((inlet) => {
-    if (ofTeam(inlet)) return newFindings(inlet, (snapshot) => checkInlet(inlet, snapshot, inlets), all);
+    if (inlet.site === null && targetsDiffer(inlet, own.before, own.after))
+      return newFindings(inlet, (snapshot) => checkInlet(inlet, snapshot, inlets), all);
     // Whatever else an inlet of other sites names stays as it is; its topics may meet those of this site.
     const check = inlet.site === slug ? checkInlet : checkInletKind;
     return newFindings(inlet, (snapshot) => check(inlet, snapshot, inlets), own);

@@ -1,5 +1,13 @@
 /** What is known, gathered for whoever looks for what needs alerts. */
-import { type AlertInput, agrees, type ChannelEntry, type ChannelInput, channelWords, HOUR_MS } from "@bold-relay/core";
+import {
+  type AlertInput,
+  agrees,
+  type ChannelEntry,
+  type ChannelInput,
+  channelWords,
+  HOUR_MS,
+  isOpenToAnyone,
+} from "@bold-relay/core";
 import type { InletRegistry } from "../inlets/registry.ts";
 import type { Clock } from "../platform/clock.ts";
 import type { Board } from "../state/board.ts";
@@ -43,6 +51,8 @@ export async function alertInput({
       floodedAt: handler.floodedAt,
       lastAt: inlets.counter.lastArrivalOf(inlet.slug) ?? handler.openedAt,
       quietAfterMs: inlet.quietAfterHours === undefined ? null : inlet.quietAfterHours * HOUR_MS,
+      isOpenToAnyone: isOpenToAnyone(inlet),
+      caughtTwice: inlets.caughtTwice.get(inlet.slug) ?? null,
     })),
     keys: keys.map(({ id, name, member, inlet, inletSite, expiresAt }) => {
       return { id, name, holder: member ?? inlet ?? "", expiresAt, site: inletSite };

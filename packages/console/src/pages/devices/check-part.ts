@@ -12,11 +12,15 @@ export async function checkPart(site: string, path: string, draft: object): Prom
   const { site: now } = await client.site(site);
   const [device = "", channel] = path.split("/");
   const place = placeOf(now, device, channel);
-  const { version, changes, findings } = await client.checkDescription("site", withDraft(now, device, channel, draft));
+  const { version, changes, findings, reach } = await client.checkDescription(
+    "site",
+    withDraft(now, device, channel, draft),
+  );
   const own = `devices/${path}`;
   return {
     version,
     changes,
+    reach,
     findings: findings.flatMap((one) => {
       if (place !== null && one.at.startsWith(place))
         return [{ ...one, at: one.at.slice(place.length).replace(/^\./, ""), text: one.text.replace(`${place}.`, "") }];

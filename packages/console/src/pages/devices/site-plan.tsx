@@ -1,5 +1,6 @@
 /** What a changed site would change, and what speaks against it. */
 import type { SitePlanView } from "@bold-relay/api";
+import { reachLines } from "@bold-relay/core";
 import { Button } from "../../parts/button.tsx";
 import { QUIET, STRONG, Trouble } from "../../parts/form.tsx";
 
@@ -34,7 +35,7 @@ export function ChangeFoot({ plan, trouble, verb, onLeave }: ChangeFootProps) {
   );
 }
 
-function SitePlan({ plan: { changes, findings } }: { plan: SitePlanView }) {
+function SitePlan({ plan: { changes, findings, reach } }: { plan: SitePlanView }) {
   return (
     <div role="status" className="text-note">
       <ul>
@@ -43,6 +44,11 @@ function SitePlan({ plan: { changes, findings } }: { plan: SitePlanView }) {
             {change} {what} <span className="font-mono">{name}</span>
             {fields.length > 0 && <span className="text-soft">: {fields.map(({ field }) => field).join(", ")}</span>}
           </li>
+        ))}
+      </ul>
+      <ul>
+        {reach.flatMap(reachLines).map((line) => (
+          <li key={line}>{line}</li>
         ))}
       </ul>
       <ul>

@@ -13,6 +13,7 @@ import { planText, type REACHES } from "./plan-text.ts";
 const check = async (plan: object): Promise<DescriptionCheckView> => ({
   version: 0,
   changes: [],
+  reach: [],
   findings: (await client.checkPlan(plan)).findings,
 });
 

@@ -4,7 +4,7 @@ import type { Finding } from "@bold-relay/core";
 import { lazy, Suspense, useCallback, useMemo } from "react";
 import { useSchema } from "../../api/queries.ts";
 import { readDescription } from "../description-text.ts";
-import { Changes, Findings } from "../findings.tsx";
+import { Changes, Findings, ReachChanges } from "../findings.tsx";
 import { Trouble } from "../form.tsx";
 import type { Mark } from "./code-editor.tsx";
 import { choicesAt } from "./complete.ts";
@@ -77,6 +77,7 @@ export function DescriptionEditor({
       <Trouble>{draft === null ? null : trouble}</Trouble>
       {draft !== null && check && <Findings findings={check.findings} />}
       {draft !== null && check && isCurrent && showsChanges && !isWrong(check) && <Changes changes={check.changes} />}
+      {draft !== null && check && isCurrent && !isWrong(check) && <ReachChanges reach={check.reach} />}
     </div>
   );
 }

@@ -3,15 +3,18 @@ import type { DescriptionCheckView } from "@bold-relay/api";
 import {
   auditChanges,
   checkInlet,
+  compareMaps,
   type Finding,
   type InletDescription,
   type NotificationDescription,
   type Profile,
+  reachSteps,
 } from "@bold-relay/core";
 import type { Router } from "express";
 import { type Admitted, requireSite, requireTeam, siteCheck } from "../../auth/caller.ts";
 import { mistakesIn, readText, requireJson } from "../../http-exchange/body.ts";
 import { limits } from "../../platform/config/limits.ts";
+import { inPieces } from "../../platform/in-pieces.ts";
 import type { DescriptionKind } from "../../store/description-versions.ts";
 import { findProfiles } from "../../store/model.ts";
 import { findNotifications } from "../../store/notifications.ts";
@@ -30,8 +33,8 @@ export function descriptionCheckRoutes(deps: HttpDeps): Router {
     // A site may be large: it is read only where it holds nobody up.
     async site(text, caller, slug) {
       requireSite(caller, slug);
-      const { version, changes, findings } = await modelReload.plan(slug, { text }, caller.sites);
-      return { version, changes: changes.flatMap(partChanges), findings: [...findings] };
+      const { version, changes, findings, reach } = await modelReload.plan(slug, { text }, caller.sites);
+      return { version, changes: changes.flatMap(partChanges), findings: [...findings], reach: [...reach] };
     },
 
     async profile(text, caller) {
@@ -42,6 +45,7 @@ export function descriptionCheckRoutes(deps: HttpDeps): Router {
         version: known?.version ?? 0,
         changes: auditChanges(known?.profile ?? null, profile),
         findings: await modelReload.checkProfile(profile),
+        reach: [],
       };
     },
 
@@ -51,10 +55,13 @@ export function descriptionCheckRoutes(deps: HttpDeps): Router {
       const known = inlets.get(inlet.slug)?.record;
       if (known && !isWithin(known.inlet.site, caller.sites)) return taken("An inlet", inlet.slug);
       const others = inlets.all.map(({ record }) => record.inlet);
+      const { snapshot } = board;
+      const reachOf = (one: InletDescription | null) => inPieces(reachSteps(snapshot, one ? [one] : []));
       return {
         version: known?.version ?? 0,
         changes: auditChanges(known ? withoutPin(known.inlet) : null, inlet),
-        findings: checkInlet(inlet, board.snapshot, others, notifications.tellers),
+        findings: checkInlet(inlet, snapshot, others, notifications.tellers),
+        reach: compareMaps(await reachOf(known?.inlet ?? null), await reachOf(inlet)),
       };
     },
 
@@ -69,6 +76,7 @@ export function descriptionCheckRoutes(deps: HttpDeps): Router {
         version: known?.version ?? 0,
         changes: auditChanges(known?.notification ?? null, notification),
         findings: problem === null ? [] : [{ level: "wrong", at: "to.topic", text: problem }],
+        reach: [],
       };
     },
   };
@@ -84,7 +92,7 @@ export function descriptionCheckRoutes(deps: HttpDeps): Router {
       } catch (error) {
         const findings = mistakesIn(error);
         if (findings === null) throw error;
-        res.json({ version: 0, changes: [], findings } satisfies DescriptionCheckView);
+        res.json({ version: 0, changes: [], findings, reach: [] } satisfies DescriptionCheckView);
       }
     },
   });
@@ -92,5 +100,5 @@ export function descriptionCheckRoutes(deps: HttpDeps): Router {
 
 function taken(what: string, slug: string): DescriptionCheckView {
   const finding: Finding = { level: "wrong", at: "slug", text: `${what} with the identifier ${slug} exists already` };
-  return { version: 0, changes: [], findings: [finding] };
+  return { version: 0, changes: [], findings: [finding], reach: [] };
 }

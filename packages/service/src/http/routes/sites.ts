@@ -120,6 +120,6 @@ async function describedSite(
   return { slug, source: { text: await readText(req, { bytes: limits.siteBytes, withinMs: limits.siteWithinMs }) } };
 }
 
-function planView({ version, changes, findings }: SitePlan): SitePlanView {
-  return { version, changes: [...changes], findings: [...findings] };
+function planView({ version, changes, findings, reach }: SitePlan): SitePlanView {
+  return { version, changes: [...changes], findings: [...findings], reach: [...reach] };
 }
