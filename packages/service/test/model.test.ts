@@ -38,7 +38,7 @@ describe("a site that runs", () => {
       ["wren", "finch", "dunlin"],
     ]);
     const plan = await world.client.checkSite(site);
-    expect(plan).toEqual({ version: 1, changes: [], findings: [] });
+    expect(plan).toEqual({ version: 1, changes: [], findings: [], reach: [] });
   });
 
   it("takes on a device without a restart, hears what it says already, and switches it", async () => {

@@ -9,6 +9,7 @@ export * from "./menu.ts";
 export * from "./model.ts";
 export * from "./payload.ts";
 export * from "./reply.ts";
+export * from "./route-draft.ts";
 export * from "./router.ts";
 export * from "./sheet.ts";
 export * from "./understand.ts";

@@ -27,9 +27,11 @@ export interface InletWorld {
   stop(): Promise<void>;
 }
 
-export async function createInletWorld(): Promise<InletWorld> {
+/** @param consoleDir where the console is served from, if it is needed */
+export async function createInletWorld(consoleDir?: string): Promise<InletWorld> {
   const outside = await startOutside();
   const world = await createWorld({
+    ...(consoleDir === undefined ? {} : { consoleDir }),
     environment: { BOLD_RELAY_SECRETS_KEY: randomBytes(32).toString("base64"), BOLD_RELAY_MAY_CALL: outside.place },
   });
   await world.board("wren");

@@ -1,7 +1,7 @@
 /** One inlet: its description with checks as you type, what an arrival would do beside it, its keys, and how to call it. */
 import type { InletDescriptionView, InletView } from "@bold-relay/api";
-import { callerExample, type InletDescription, inletKinds } from "@bold-relay/core";
-import { useQueryClient } from "@tanstack/react-query";
+import { type Arrival, callerExample, type InletDescription, inletKinds } from "@bold-relay/core";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useLocation, useParams } from "wouter";
 import { stringify } from "yaml";
@@ -12,12 +12,16 @@ import { useInlet, useInlets } from "../../api/queries.ts";
 import { Button } from "../../parts/button.tsx";
 import { readDescription } from "../../parts/description-text.ts";
 import { DescriptionEditor } from "../../parts/editor/description-editor.tsx";
+import { withMovedRoute, withRoute } from "../../parts/editor/route-text.ts";
 import { type UsualField, UsualFields } from "../../parts/editor/usual-fields.tsx";
 import { QUIET, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
+import { useSearchChange } from "../../parts/use-search-change.ts";
 import { Versions } from "../../parts/versions.tsx";
 import { Health } from "./inlets-page.tsx";
 import { Past } from "./past.tsx";
 import { Rehearsal } from "./rehearsal.tsx";
+import { RouteMaker } from "./route-maker.tsx";
+import { RouteOrder } from "./route-order.tsx";
 
 export function InletPage() {
   const { inlet: slug = "" } = useParams();
@@ -46,7 +50,14 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
   const [text, setText] = useState(() => stringify(inlet));
   const [trouble, setTrouble] = useState<string | null>(null);
   const draft = readDescription<InletDescription>(text);
+  const [params, change] = useSearchChange<"from">();
+  const arrival = useArrival(params.get("from"));
+  const routes = "wrong" in draft || !Array.isArray(draft.routes) ? [] : draft.routes;
   const isChanged = text !== stringify(inlet);
+  // What came is tried first, also once its route is made.
+  const [kept, keep] = useState<Partial<Arrival> | null>(null);
+  if (arrival !== null && arrival !== kept) keep(arrival);
+  const first = kept ?? inletKinds[inlet.kind].example;
   const { data: board } = useBoard();
   const sites = (board?.sites ?? []).map(({ slug, name }) => [slug, name] as const);
   const fields: readonly UsualField[] = [
@@ -100,12 +111,26 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
           />
         </span>
       </header>
+      {arrival && (
+        <RouteMaker
+          key={params.get("from")}
+          arrival={arrival}
+          site={inlet.site}
+          routes={routes.map(({ name }, at) => name ?? `Route ${at + 1}`)}
+          onAdd={(route, at) => {
+            setText(withRoute(text, route, at, readsPhrases(inlet)));
+            change({ from: "" });
+          }}
+          onCancel={() => change({ from: "" })}
+        />
+      )}
       <div className="mt-4 grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] gap-x-8 max-[1023px]:grid-cols-1">
         <section aria-label="Description">
           <SectionTitle>Description and routes</SectionTitle>
           <div className="mt-3 mb-4">
             <UsualFields kind="inlet" text={text} onChange={setText} fields={fields} />
           </div>
+          <RouteOrder routes={routes} onMove={(from, to) => setText(withMovedRoute(text, from, to))} />
           <DescriptionEditor
             kind="inlet"
             label="Description of the inlet, YAML"
@@ -138,9 +163,10 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
           </p>
         </section>
         <Rehearsal
+          key={JSON.stringify(first)}
           slug={inlet.slug}
           inlet={"wrong" in draft ? inlet : draft}
-          first={inletKinds[inlet.kind].example}
+          first={first}
           isChanged={isChanged}
         />
       </div>
@@ -149,6 +175,22 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
       <Versions kind="inlet" slug={inlet.slug} version={version} />
     </>
   );
+}
+
+/** What a request of the log brought, word for word; null: none is chosen, or nothing was kept of it. */
+function useArrival(request: string | null): Partial<Arrival> | null {
+  const { data: trace } = useQuery({
+    queryKey: [...names.trace(request ?? ""), "arrival"],
+    queryFn: () => client.trace(request ?? ""),
+    enabled: request !== null,
+  });
+  return request === null ? null : (trace?.said?.arrival ?? null);
+}
+
+/** Without routes such an inlet reads phrases. */
+function readsPhrases({ kind }: InletDescription): boolean {
+  const { direct, catches } = inletKinds[kind];
+  return direct !== true && catches !== "topic" && kind !== "hook";
 }
 
 /** Keys, the secret for signatures, and a call that can be pasted. */

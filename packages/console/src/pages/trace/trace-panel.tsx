@@ -5,6 +5,7 @@ import { useEffect, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { useTrace } from "../../api/board.ts";
 import { operate } from "../../api/operate.ts";
+import { useMay } from "../../api/session.ts";
 import { Button } from "../../parts/button.tsx";
 import { ReasonDialog } from "../../parts/reason-dialog.tsx";
 import { WideStageTrack } from "../../parts/stage-track.tsx";
@@ -41,6 +42,7 @@ export function TracePanel({ request, pathOf, onClose }: TracePanelProps) {
 
 function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePanelProps, "request">) {
   const [first] = trace.traces;
+  const mayBuild = useMay("build");
   const single = first && trace.traces.length === 1;
   const title = single
     ? `${first.command.channelName}, ${first.command.room}: ${first.command.toText}`
@@ -63,6 +65,13 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
           What else this can reach
         </Link>
       </p>
+      {trace.requester === "inlet" && trace.said?.arrival && mayBuild && (
+        <p className="mt-0.5 text-note">
+          <Link to={`/inlets/${trace.inlet}?from=${trace.id}`} className="text-act hover:underline">
+            Make a route from this request
+          </Link>
+        </p>
+      )}
       {trace.said && <Said said={trace.said} />}
       {trace.traceparent !== null && (
         <p className="mt-2 break-all text-note text-soft">
