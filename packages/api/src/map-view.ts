@@ -70,6 +70,8 @@ export interface MapReachPageView {
     others: ({ way: string } & MapUseView)[];
   } | null;
   rows: MapReachView[];
+  /** More than are listed: choose an element, or export the table. */
+  moreRows: number;
   /** How many days are counted. */
   days: number;
   /** Since when uses are counted. */

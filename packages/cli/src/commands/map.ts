@@ -1,6 +1,6 @@
 /** `bold-relay map`: who or what can switch what, by which way, and what of it is unused or dangerous. */
 import type { Client, MapFindingView, MapReachPageView, MapReachView, MapUseView, MapView } from "@bold-relay/api";
-import { requestElement } from "@bold-relay/core";
+import { mapFindingWords, requestElement } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { when } from "../describe.ts";
@@ -67,7 +67,7 @@ function printOverview({ columns }: MapView): void {
   );
 }
 
-function printReach({ of, channel, rows, days, countedSince, hiddenInlets }: MapReachPageView): void {
+function printReach({ of, channel, rows, moreRows, days, countedSince, hiddenInlets }: MapReachPageView): void {
   if (channel) {
     printLine(`${bold(channel.name)}  ${faint(channel.address)}`);
     printLine(faint(`Commands go to ${channel.topic}`));
@@ -87,6 +87,7 @@ function printReach({ of, channel, rows, days, countedSince, hiddenInlets }: Map
         [5],
       ),
     );
+  if (moreRows > 0) printLine(faint(`And ${moreRows} more. Name an element or a site, or use --csv.`));
   for (const { way, ...use } of channel?.others ?? [])
     printLine(faint(`Also in ${days} days: ${way}, ${use.count} times, last ${lastText(use)}.`));
   if (hiddenInlets > 0)
@@ -132,22 +133,12 @@ function lastText({ lastAt, lastBy }: MapUseView): string {
   return `${when.clock(lastAt)}${lastBy === "" ? "" : faint(` by ${lastBy}`)}`;
 }
 
-const KINDS: Record<MapFindingView["kind"], string> = {
-  "open-to-anyone": "open to anyone",
-  "caught-twice": "caught twice",
-  "no-expiry": "no expiry",
-  "names-nothing": "names nothing",
-  shadowed: "never acts",
-  unused: "unused",
-  unreachable: "unreachable",
-};
-
 function printFindings(all: readonly MapFindingView[]): void {
   if (all.length === 0) return printLine("No problems found on the map.");
   printLine(
     table(
       ["finding", "element", ""],
-      all.map(({ kind, name, text }) => [KINDS[kind], name, text]),
+      all.map(({ kind, name, text }) => [mapFindingWords[kind], name, text]),
     ),
   );
 }

@@ -15,6 +15,17 @@ export const MAP_FINDING_KINDS = [
 ] as const;
 export type MapFindingKind = (typeof MAP_FINDING_KINDS)[number];
 
+/** What each is called, as the beginning of a line. */
+export const mapFindingWords: Readonly<Record<MapFindingKind, string>> = {
+  "open-to-anyone": "Open to anyone",
+  "caught-twice": "Caught twice",
+  "no-expiry": "No expiry",
+  "names-nothing": "Names nothing",
+  shadowed: "Never acts",
+  unused: "Unused",
+  unreachable: "Unreachable",
+};
+
 export interface MapFinding {
   readonly kind: MapFindingKind;
   /** The id of the element that it is about. */

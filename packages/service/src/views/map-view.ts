@@ -14,6 +14,8 @@ import {
 import { stringify } from "csv-stringify/sync";
 import type { FoundUse } from "../store/way-use.ts";
 
+/** Of a page; more of them nobody reads. */
+const MOST_ROWS = 500;
 /** Of one row; how many more there are is said. */
 const MOST_ASKERS = 20;
 const MOST_CHANNELS = 50;
@@ -56,7 +58,7 @@ export function reachPageView(page: ReachPage): MapReachPageView {
   const byWay = new Map(uses.map((use) => [use.way, use]));
   if (channel) byWay.set(MEMBERS, membersUse(uses));
   const links = channel ? [...selection.links].sort((one, other) => byUse(one, other, byWay)) : selection.links;
-  const rows = links.map((link) => rowOf(link, map, byWay));
+  const rows = links.slice(0, MOST_ROWS).map((link) => rowOf(link, map, byWay));
   const shown = new Set(selection.links.map(({ caught }) => wayOf(caught)));
   const isShown = (way: string) => shown.has(way.startsWith("member:") ? MEMBERS : way);
   const others = uses.filter(({ way, uses: count }) => !isShown(way) && count > 0);
@@ -70,6 +72,7 @@ export function reachPageView(page: ReachPage): MapReachPageView {
       others: others.map((use) => ({ way: wayText(use.way, map), ...useView(use) })),
     },
     rows,
+    moreRows: links.length - rows.length,
     days: USE_DAYS,
     countedSince: new Date(countedSince).toISOString(),
     hiddenInlets: hidden,

@@ -8,7 +8,7 @@ import { Button } from "../../parts/button.tsx";
 import { QUIET, SectionTitle, Trouble } from "../../parts/form.tsx";
 import { TableHead } from "../../parts/table-head.tsx";
 
-const MOST = 50;
+const MOST = 200;
 
 export function Past({ slug, inlet }: { slug: string; inlet: InletDescription }) {
   const [found, setFound] = useState<{ past: PastView; of: string } | null>(null);

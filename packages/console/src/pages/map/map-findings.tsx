@@ -1,18 +1,8 @@
 /** What on the map is unused, cannot act, or is open to more than its owner may think. */
 import type { MapFindingView } from "@bold-relay/api";
-import type { MapFindingKind } from "@bold-relay/core";
+import { type MapFindingKind, mapFindingWords } from "@bold-relay/core";
 import { Button } from "../../parts/button.tsx";
 import { TableHead } from "../../parts/table-head.tsx";
-
-const KINDS: Record<MapFindingKind, string> = {
-  "open-to-anyone": "Open to anyone",
-  "caught-twice": "Caught twice",
-  "no-expiry": "No expiry",
-  "names-nothing": "Names nothing",
-  shadowed: "Never acts",
-  unused: "Unused",
-  unreachable: "Unreachable",
-};
 
 /** These may hurt somebody. */
 const DANGEROUS: readonly MapFindingKind[] = ["open-to-anyone", "caught-twice"];
@@ -32,7 +22,7 @@ export function MapFindings({ findings, onChoose }: MapFindingsProps) {
           {findings.map(({ kind, element, name, text }) => (
             <tr key={`${kind} ${element} ${text}`} className="border-hairline border-b align-top">
               <td className={`py-1.5 pr-4 ${DANGEROUS.includes(kind) ? "font-semibold text-wrong" : ""}`}>
-                {KINDS[kind]}
+                {mapFindingWords[kind]}
               </td>
               <td className="py-1.5 pr-4">
                 <Button onClick={() => onChoose(element)} className="text-left text-act hover:underline">

@@ -15,7 +15,7 @@ interface ReachTableProps {
 const MOST_NAMED = 4;
 
 export function ReachTable({ page, onChoose }: ReachTableProps) {
-  const { rows, channel, days, countedSince } = page;
+  const { rows, moreRows, channel, days, countedSince } = page;
   const title = channel ? "Everything that can switch it" : "What reaches what";
   if (rows.length === 0) return null;
   return (
@@ -38,6 +38,9 @@ export function ReachTable({ page, onChoose }: ReachTableProps) {
           </tbody>
         </table>
       </div>
+      {moreRows > 0 && (
+        <p className="mt-2 text-note">And {moreRows} more. Choose an element or a site, or export the table as CSV.</p>
+      )}
       <p className="mt-2 text-note text-soft">
         Uses are of the last {days} days. They are counted since {when.dateTime(countedSince)}. What a person does at
         the device itself is not listed.
