@@ -16,7 +16,7 @@ export function MapFindings({ findings, onChoose }: MapFindingsProps) {
   if (findings.length === 0) return <p className="text-soft">No problems found.</p>;
   return (
     <div className="overflow-x-auto">
-      <table className="w-full min-w-[640px] text-left text-note">
+      <table className="w-full min-w-[640px] text-left print:min-w-0 text-note">
         <TableHead titles={["Finding", "Element", "Reason"]} />
         <tbody>
           {findings.map(({ kind, element, name, text }) => (

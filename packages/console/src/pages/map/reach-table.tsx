@@ -23,7 +23,7 @@ export function ReachTable({ page, onChoose }: ReachTableProps) {
       <SectionTitle>{title}</SectionTitle>
       <p className="text-note text-soft md:hidden">Scroll sideways to see all columns.</p>
       <div className="overflow-x-auto">
-        <table className="w-full min-w-[860px] text-left text-note">
+        <table className="w-full min-w-[860px] text-left print:min-w-0 text-note">
           <TableHead titles={["Requested by", "Caught by", "Action", channel ? "Through" : "Reaches", "Used"]} />
           <tbody>
             {rows.map((row, index) => (
