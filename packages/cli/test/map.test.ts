@@ -36,10 +36,10 @@ it("tells what can switch a channel, by any of its names, with what was used fir
   const [name, topic, obstacles, , head, ...rows] = out.split("\n");
   expect(name).toBe(`Porch lantern, Wren  ${world.address("wren/porch")}`);
   expect(topic).toBe(`Commands go to ${world.address("wren/porch")}/do`);
-  expect(obstacles).toBe("Nothing stands in the way of a request now.");
+  expect(obstacles).toBe("No lock-out, no interlock and no offline device stands in the way now.");
   expect(head).toMatch(/^requested by +caught by +action +reaches +last used +uses$/);
   expect(rows[0]).toMatch(/^Ines.*Members at Alder Row.*by Ines +1$/);
-  expect(out).toMatch(/nobody +Route 1 “one” of Words the words “one” +on +never +0/);
+  expect(out).toMatch(/nobody +Route 1 “one” of Words the words “one” +on +none counted +0/);
   expect(out).not.toContain("Route 2");
 });
 

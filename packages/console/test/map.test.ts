@@ -45,8 +45,10 @@ it("finds everything that can switch a channel by its name, with who did so last
   expect(await element("route:buttons/1").count()).toBe(0);
   const table = page.getByRole("region", { name: "Everything that can switch it" });
   await table.getByRole("row", { name: /Members at Alder Row.*once, last .* by Ines/ }).waitFor();
-  await table.getByRole("row", { name: /Route 2 “first button” of Wall buttons.*on.*directly.*never/ }).waitFor();
-  await page.getByText("Nothing stands in the way of a request now.").waitFor();
+  await table
+    .getByRole("row", { name: /Route 2 “first button” of Wall buttons.*on.*directly.*none counted/ })
+    .waitFor();
+  await page.getByText("No lock-out, no interlock and no offline device stands in the way now.").waitFor();
 });
 
 it("says what stands in the way", async () => {

@@ -115,7 +115,7 @@ describe("everything that can switch a channel", () => {
   });
 
   it("holds nothing of the team or of other sites for who may see one site", () => {
-    const within = mapWithin(of, ["fennel-hall"]);
+    const within = mapWithin(of, ["fennel-hall"], ["fennel-hall"]);
     expect(within.catches.map(({ site }) => site)).not.toContain("alder-row");
     expect(within.askers.map(({ name }) => name)).not.toContain("Ana");
     expect(within.channels.map(({ site }) => site.slug)).toEqual(["fennel-hall"]);
@@ -152,6 +152,23 @@ describe("an element", () => {
   it("that is not there is offered what comes near, within the caller's sites", () => {
     expect(findElement(of, snapshot, "plover gaet", null)).toEqual({ nearest: expect.arrayContaining([GATE]) });
     expect(findElement(of, snapshot, "plover gaet", ["fennel-hall"])).toEqual({ nearest: [] });
+  });
+});
+
+describe("names of keys", () => {
+  const of = map({
+    inlets: [inlet("porches", { routes: [route({ words: "x" }, { target: PORCH, action: "on" })] }, ["secret name"])],
+  });
+  it("are told to engineers; to others it is told that there are keys", () => {
+    const seen = (built: readonly string[] | null) =>
+      mapWithin(of, null, built)
+        .catches.find(({ id }) => id === "route:porches/1")
+        ?.askers.map(({ name }) => name);
+    expect(seen(["alder-row"])).toEqual(["Key “secret name”"]);
+    expect(seen([])).toEqual(["Keys"]);
+    expect(findElement(mapWithin(of, null, []), snapshot, "holder:porches/secret name", null)).toHaveProperty(
+      "nearest",
+    );
   });
 });
 

@@ -71,7 +71,8 @@ function printReach({ of, channel, rows, moreRows, days, countedSince, hiddenInl
   if (channel) {
     printLine(`${bold(channel.name)}  ${faint(channel.address)}`);
     printLine(faint(`Commands go to ${channel.topic}`));
-    if (channel.obstacles.length === 0) printLine("Nothing stands in the way of a request now.");
+    if (channel.obstacles.length === 0)
+      printLine("No lock-out, no interlock and no offline device stands in the way now.");
     for (const text of channel.obstacles) printLine(wrong(text));
     printLine();
   } else if (of) {
@@ -129,7 +130,7 @@ function reachText({ target, channels, moreChannels }: MapReachView, ofChannel: 
 }
 
 function lastText({ lastAt, lastBy }: MapUseView): string {
-  if (lastAt === null) return faint("never");
+  if (lastAt === null) return faint("none counted");
   return `${when.clock(lastAt)}${lastBy === "" ? "" : faint(` by ${lastBy}`)}`;
 }
 

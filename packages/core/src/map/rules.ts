@@ -10,6 +10,8 @@ interface Rule {
   readonly name: string;
   readonly note: string;
   readonly action: string;
+  /** Its commands are part of the request that they serve, and are counted with that. */
+  readonly withRequest?: true;
   readonly applies: (channel: ChannelEntry, snapshot: Snapshot) => boolean;
 }
 
@@ -36,6 +38,7 @@ const RULES: readonly Rule[] = [
     name: "interlock",
     note: "another channel of its interlock is asked for",
     action: "off",
+    withRequest: true,
     applies: ({ id }, { interlocks }) => (interlocks.get(id) ?? []).some(({ meets }) => meets === "switch-off"),
   },
 ];
@@ -50,7 +53,7 @@ const SERVICE: MapAsker = {
 };
 
 export function ruleCatches(snapshot: Snapshot, channels: readonly ChannelEntry[], finder: TargetFinder): MapCatch[] {
-  return RULES.flatMap(({ name, note, action, applies }) => {
+  return RULES.flatMap(({ name, note, action, withRequest, applies }) => {
     const ruled = channels.filter((channel) => applies(channel, snapshot));
     if (ruled.length === 0) return [];
     const target = finder.some(`rule:${name}`, `Channels with ${name}`, ruled);
@@ -64,7 +67,7 @@ export function ruleCatches(snapshot: Snapshot, channels: readonly ChannelEntry[
         site: null,
         route: null,
         topic: null,
-        way: ruleWay(name),
+        way: withRequest ? null : ruleWay(name),
         paused: false,
         askers: [SERVICE],
         reaches: [{ target, action }],

@@ -50,15 +50,15 @@ export class MapReport {
     this.deps = deps;
   }
 
-  /** @param sites of the caller; null: every one */
-  async seenFrom(sites: readonly string[] | null): Promise<SeenMap> {
+  /** See `mapWithin`. */
+  async seenFrom(sites: readonly string[] | null, built: readonly string[] | null): Promise<SeenMap> {
     const { snapshot } = this.deps.board;
     const sources = await this.sources();
     const whole = await this.mapOf(snapshot, sources);
     const inlets = sources.inlets
       .map(({ inlet }) => inlet)
       .filter(({ site }) => sites === null || (site !== null && sites.includes(site)));
-    return { snapshot, map: mapWithin(whole, sites), whole, inlets };
+    return { snapshot, map: mapWithin(whole, sites, built), whole, inlets };
   }
 
   /** What keeps a request from switching a channel just now, in words. */

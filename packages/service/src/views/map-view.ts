@@ -134,13 +134,16 @@ function useView(use: FoundUse | undefined): MapUseView {
 }
 
 /** @example wayText("inlet:hall-chat#12ab…", map) // → "a route of Hall chat that is not there any more" */
-function wayText(way: string, { inlets }: RelayMap): string {
+function wayText(way: string, map: RelayMap): string {
   const [kind, rest = ""] = [way.slice(0, way.indexOf(":")), way.slice(way.indexOf(":") + 1)];
-  if (kind === "member") return "Member";
-  if (kind === "rule") return `Rule ${rest}`;
+  if (kind === "rule") return `rule ${rest}`;
+  // It may be there and name another channel: that of an interlock, say.
+  const caught = map.catches.find((one) => one.way === way);
+  if (caught) return catchName(caught, map);
   const [slug = "", hash] = rest.split("#");
-  const name = inlets.get(slug)?.name ?? slug;
-  return hash === undefined ? name : `Deleted or changed route of ${name}`;
+  const inlet = map.inlets.get(slug);
+  if (!inlet) return `inlet ${slug}`;
+  return hash === undefined ? inlet.name : `a route of ${inlet.name} that is not there any more`;
 }
 
 /** Channels × catches; a table of more is no help to anybody. */

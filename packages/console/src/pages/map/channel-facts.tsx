@@ -20,7 +20,7 @@ export function ChannelFacts({ channel, days }: { channel: Channel; days: number
         </Link>
       </p>
       {obstacles.length === 0 ? (
-        <p className="mt-2 text-soft">Nothing stands in the way of a request now.</p>
+        <p className="mt-2 text-soft">No lock-out, no interlock and no offline device stands in the way now.</p>
       ) : (
         <ul className="mt-2 border-wrong border-l-[3px] px-3">
           {obstacles.map((text) => (

@@ -42,7 +42,7 @@ export function TracePanel({ request, pathOf, onClose }: TracePanelProps) {
 
 function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePanelProps, "request">) {
   const [first] = trace.traces;
-  const mayBuild = useMay("build");
+  const [mayOperate, mayBuild] = [useMay("operate"), useMay("build")];
   const single = first && trace.traces.length === 1;
   const title = single
     ? `${first.command.channelName}, ${first.command.room}: ${first.command.toText}`
@@ -60,11 +60,13 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
       <p className="mt-0.5 text-note text-soft">
         Requested by {requesterText(trace.requester, trace.asker, trace.inlet)}, {when.clockMs(trace.at)}
       </p>
-      <p className="mt-0.5 text-note">
-        <Link to={`/map?of=${encodeURIComponent(requestElement(trace))}`} className="text-act hover:underline">
-          What else this can reach
-        </Link>
-      </p>
+      {mayOperate && (
+        <p className="mt-0.5 text-note">
+          <Link to={`/map?of=${encodeURIComponent(requestElement(trace))}`} className="text-act hover:underline">
+            What else this can reach
+          </Link>
+        </p>
+      )}
       {trace.requester === "inlet" && trace.said?.arrival && mayBuild && (
         <p className="mt-0.5 text-note">
           <Link to={`/inlets/${trace.inlet}?from=${trace.id}`} className="text-act hover:underline">

@@ -46,9 +46,9 @@ export function mapRoutes({ guard, board, inlets, pool, lockouts, clock, ways }:
   const report = new MapReport({ pool, board, inlets, lockouts });
 
   /** @throws RelayError not-on-map when nothing is called so, or nothing that the caller may see */
-  async function chosen({ of, site }: MapQuery, { sites }: Admitted): Promise<ChosenPart> {
+  async function chosen({ of, site }: MapQuery, { sites, standing }: Admitted): Promise<ChosenPart> {
     const within = narrowed(site, sites, board.snapshot);
-    const { map, whole, snapshot } = await report.seenFrom(sites);
+    const { map, whole, snapshot } = await report.seenFrom(sites, sitesWith(standing, "build"));
     const found = of === undefined ? null : findElement(map, snapshot, of, sites);
     if (found && !("element" in found))
       throw new RelayError("not-on-map", { target: (of ?? "").slice(0, 100), nearest: [...found.nearest] });
@@ -62,7 +62,7 @@ export function mapRoutes({ guard, board, inlets, pool, lockouts, clock, ways }:
   return guard.routes({
     "GET /map": async (req, res, caller) => {
       const { map, of, selection, hidden } = await chosen(checked(mapQuerySchema, req.query), caller);
-      res.json(mapView(map, of, withoutKeys(selection, caller), hidden) satisfies MapView);
+      res.json(mapView(map, of, selection, hidden) satisfies MapView);
     },
 
     "GET /map/reach": async (req, res, caller) => {
@@ -74,8 +74,7 @@ export function mapRoutes({ guard, board, inlets, pool, lockouts, clock, ways }:
         findCountedSince(pool),
       ]);
       const channel = entry && { entry, obstacles: report.obstaclesOf(entry) };
-      const selection = withoutKeys(part.selection, caller);
-      res.json(reachPageView({ ...part, selection, uses, countedSince, channel }) satisfies MapReachPageView);
+      res.json(reachPageView({ ...part, uses, countedSince, channel }) satisfies MapReachPageView);
     },
 
     /** CSV (RFC 4180). */
@@ -87,33 +86,20 @@ export function mapRoutes({ guard, board, inlets, pool, lockouts, clock, ways }:
       }
       res.setHeader("content-type", "text/csv; charset=utf-8");
       res.setHeader("content-disposition", 'attachment; filename="map.csv"');
-      res.send(reachTable(map, withoutKeys(selection, caller)));
+      res.send(reachTable(map, selection));
     },
 
     "GET /map/findings": async (req, res, caller) => {
       const { site } = checked(mapQuerySchema, req.query);
       const within = narrowed(site, caller.sites, board.snapshot);
-      const seen = await report.seenFrom(caller.sites);
+      const seen = await report.seenFrom(caller.sites, sitesWith(caller.standing, "build"));
       await ways.flush();
       const [uses, since] = await Promise.all([findWayUses(pool, UNUSED_DAYS), findCountedSince(pool)]);
       const all = findingViews(seen.map, seen.inlets, uses, since, clock.now());
       const shown = all.filter((one) => site === undefined || isWithin(one.site, within));
-      const built = sitesWith(caller.standing, "build");
-      const mayTell = ({ kind, site: of }: MapFindingView) => kind !== "no-expiry" || isWithin(of, built);
-      res.json(shown.filter(mayTell) satisfies MapFindingView[]);
+      res.json(shown satisfies MapFindingView[]);
     },
   });
-}
-
-/** Keys are listed to the engineers of a site only, here as everywhere; what they reach is shown to every operator. */
-function withoutKeys(selection: MapSelection, { standing }: Admitted): MapSelection {
-  const built = sitesWith(standing, "build");
-  const links = selection.links.map((link) =>
-    isWithin(link.caught.site, built)
-      ? link
-      : { ...link, askers: link.askers.filter(({ kind }) => kind !== "key" && kind !== "holder") },
-  );
-  return { ...selection, links };
 }
 
 /** How many inlets reach the same, and belong to the whole team or to sites that the caller may not see. */
