@@ -32,11 +32,11 @@ export default defineConfig({
         hostType === "html" ? needed : needed.filter((file) => file.endsWith(".css")),
     },
     rolldownOptions: {
-      input: { index: "index.html", "service-worker": "src/service-worker.ts" },
+      input: { index: "index.html", panel: "panel.html", "service-worker": "src/service-worker.ts" },
       output: {
         entryFileNames: ({ name }) => (name === "service-worker" ? "[name].js" : "assets/[name]-[hash].js"),
       },
     },
   },
-  server: { proxy: { "/api": service, "/health": service } },
+  server: { proxy: { "/api": service, "/in": service, "/health": service } },
 });

@@ -172,6 +172,16 @@ export interface LogQuery {
   words?: string;
 }
 
+/** The query of GET /api/v1/channels/<address>/history. */
+export interface HistoryQuery {
+  /** IANA time zone for the times in the answer; default UTC. */
+  zone?: string;
+  /** Only entries before this moment: the `older` of the page before. */
+  before?: string;
+  /** How many entries, 1 to 500; default 50. */
+  limit?: number;
+}
+
 /** The longest `Prefer: wait=` that is honoured, s (RFC 7240, section 4.3). A longer one waits this long. */
 export const MAX_WAIT_S = 60;
 

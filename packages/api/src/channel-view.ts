@@ -1,5 +1,5 @@
 /** Channels, sites and the service itself: what was told, what is. Times as in `request-view.ts`. */
-import type { Agreement, Cause, KindName, RequesterKind, StaleWhy, Value } from "@bold-relay/core";
+import type { Agreement, Cause, End, KindName, RequesterKind, StaleWhy, Value } from "@bold-relay/core";
 import type { CommandView } from "./request-view.ts";
 
 /** A fact about a channel and since when. */
@@ -133,7 +133,7 @@ export interface HistoryView {
   /** As people say it: "Porch lantern, Finch". */
   name: string;
   kind: KindName;
-  /** From when to when. */
+  /** From when to when: 24 hours, or less where more than 5 000 changes or commands are in them. */
   from: string;
   at: string;
   /** One line, to copy or to read to a caller. */
@@ -142,8 +142,17 @@ export interface HistoryView {
   onMs: number;
   /** Whether it was on when these 24 hours began. */
   wasOn: boolean;
-  /** Oldest first. */
+  /** When it was on, oldest first. */
+  on: { from: string; to: string }[];
+  /** How many commands were asked for and have ended, and how many of them were not delivered. */
+  commanded: number;
+  notDelivered: number;
+  /** Each of them, oldest first: when it was asked for and how it ended. */
+  commands: { at: string; end: End | null }[];
+  /** A page of changes and commands, oldest first. */
   entries: HistoryEntry[];
+  /** Ask with `before` this moment for what was earlier; null: nothing was. */
+  older: string | null;
 }
 
 /** GET /api/v1/channels/<address>/trend?days=7: a reading has a curve, everything else the time that it was on. */

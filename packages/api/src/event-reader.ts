@@ -1,10 +1,10 @@
 /** Reads a stream of server-sent events. A file of its own: only who listens loads it. */
 import { createParser } from "eventsource-parser";
 import type { IncomingAnswer } from "./calls/transport.ts";
-import type { LiveEvent, WireEvent } from "./client-answer.ts";
+import type { ListenEvent, LiveEvent, PanelEvent, WireEvent } from "./client-answer.ts";
 
 /** Resolves when the stream ends. Rejects when it breaks, or when the signal of the call aborts. */
-export async function readEvents<Event extends LiveEvent | WireEvent>(
+export async function readEvents<Event extends LiveEvent | WireEvent | ListenEvent | PanelEvent>(
   answer: Promise<IncomingAnswer>,
   onEvent: (event: Event, id: string | undefined) => void,
 ): Promise<void> {

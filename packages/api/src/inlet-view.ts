@@ -46,6 +46,30 @@ export interface InletDescriptionView {
   findings: Finding[];
 }
 
+/** Events of GET /api/v1/inlets/<slug>/listen, by name. */
+export interface ListenEvents {
+  /** `masks`: meanwhile the broker cannot tell that nobody listens to commands. */
+  hello: { endsAt: string; masks: boolean };
+  arrival: ListenedView;
+  ended: { why: string };
+}
+
+/** An arrival as somebody sees it who listens. */
+export interface ListenedView {
+  at: string;
+  /** In one line. */
+  words: string;
+  /** As a route could catch it; null: it is too long to be kept. */
+  arrival: Partial<Arrival> | null;
+  /**
+   * What became of it: the outcome of its requests; `answered`, `asked-which`, `ignored`, `unknown-sender`; an error code; or `no-route` of what the
+   * inlet does not take.
+   */
+  outcome: string;
+  /** Ids of the requests that it made. */
+  requests: string[];
+}
+
 /** POST /api/v1/inlets/<slug>/rehearse: the description may be one that is not saved yet. */
 export interface RehearsalBody {
   inlet?: InletDescription;

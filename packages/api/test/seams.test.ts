@@ -77,7 +77,7 @@ it("a channel kind is two files, and a forgotten part of any kind does not compi
         'import { nameless } from "./nameless.ts";\nimport { sprinkler } from "./sprinkler.ts";\n',
       )(insert("  relay,\n", "  nameless,\n  sprinkler,\n")(source)),
     // A kind of inlet and a form of payload that are only named.
-    "packages/core/src/inlet/model.ts": insert('"web", "hook"', '"pager", '),
+    "packages/core/src/inlet/model.ts": insert('"hook",', '"pager", '),
     "packages/core/src/codec/payload-form.ts": insert('"json" | "word"', '"knocks" | '),
   });
   expect(Object.keys(errors).sort()).toEqual([

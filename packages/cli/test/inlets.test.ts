@@ -106,7 +106,7 @@ describe("inlet", () => {
       out: "Porch chat: version 1 is loaded.\n",
     });
     const listed = await run("inlet");
-    expect(listed.out).toMatch(/porch-chat +chat +\S+ +1 +0 +0 +0 +never +no key, so nobody can call it/);
+    expect(listed.out).toMatch(/porch-chat +chat +\S+ +1 +0 +0 +0 +never +no key, so nobody can use it/);
     writeFileSync(file, draft.out.replace("porch-room/*", "hall-room/*"));
     const arrival = ["--text", "hall light wren on", "--sender", "bo", "--room", "hall-room"];
     expect((await run("inlet", "rehearse", "porch-chat", ...arrival)).out).toMatch(/^Nothing would be sent/);

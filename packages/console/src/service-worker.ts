@@ -22,7 +22,8 @@ registerRoute(new NavigationRoute(({ request }) => page(request), { denylist: NO
 
 /** The service's own page, so that a new version is seen at once; without the service the one that was kept. */
 async function page(request: Request): Promise<Response> {
-  const kept = async () => (await matchPrecache("/index.html")) ?? Response.error();
+  const file = new URL(request.url).pathname.startsWith("/panel/") ? "/panel.html" : "/index.html";
+  const kept = async () => (await matchPrecache(file)) ?? Response.error();
   try {
     const response = await fetch(request, { signal: AbortSignal.timeout(WAIT_MS) });
     // A reverse proxy answers so when the service behind it is down.

@@ -1,7 +1,7 @@
 /** Names in the page's head what the Board needs, so that it is on its way before the first script runs. */
 import type { HtmlTagDescriptor, Plugin } from "vite";
 
-/** Read by every page at its start. */
+/** Read by every page of the console at its start; panels have none of it. */
 const DATA = ["/api/v1/session", "/api/v1/board"];
 /** The letters of rows and plates; the others may come later. */
 const FONTS = /barlow-basic-400|barlow-semi-condensed-basic-600/;
@@ -12,11 +12,11 @@ export function earlyLinks(): Plugin {
     apply: "build",
     transformIndexHtml: {
       order: "post",
-      handler(_html, { bundle = {} }): HtmlTagDescriptor[] {
+      handler(_html, { bundle = {}, path }): HtmlTagDescriptor[] {
         const fonts = Object.keys(bundle).filter((file) => FONTS.test(file) && file.endsWith(".woff2"));
         return [
           ...fonts.map((file) => preload(`/${file}`, { as: "font", type: "font/woff2" })),
-          ...DATA.map((address) => preload(address, { as: "fetch" })),
+          ...(path === "/index.html" ? DATA : []).map((address) => preload(address, { as: "fetch" })),
         ];
       },
     },

@@ -17,14 +17,16 @@ export function shellFiles(): Plugin {
       order: "post",
       handler(_options, bundle) {
         const worker = bundle["service-worker.js"];
-        const page = bundle["index.html"];
-        if (worker?.type !== "chunk" || page?.type !== "asset") this.error("The build made no worker, or no page.");
+        const pages = ["index.html", "panel.html"].map((file) => ({ file, page: bundle[file] }));
+        if (worker?.type !== "chunk") this.error("The build made no worker.");
         const assets = Object.keys(bundle).filter((file) => file.startsWith("assets/") && !LEFT_OUT.test(file));
-        const revision = createHash("sha256").update(page.source).digest("hex").slice(0, 16);
         const files = [
           // A hash in the name says enough; the page's name stays.
           ...assets.sort().map((file) => ({ url: `/${file}`, revision: null })),
-          { url: "/index.html", revision },
+          ...pages.map(({ file, page }) => {
+            if (page?.type !== "asset") this.error(`The build made no ${file}.`);
+            return { url: `/${file}`, revision: createHash("sha256").update(page.source).digest("hex").slice(0, 16) };
+          }),
         ];
         worker.code = worker.code.replace(PLACE, JSON.stringify(files));
       },

@@ -3,6 +3,7 @@
 export * from "./alert/alert.ts";
 export type { AlertInput, ChannelInput, InletInput } from "./alert/input.ts";
 export { ALERT_KINDS, type Alert, type AlertKind } from "./alert/kind.ts";
+export * from "./ask/bundle-actions.ts";
 export * from "./ask/decide.ts";
 export * from "./ask/guard.ts";
 export * from "./ask/intent.ts";

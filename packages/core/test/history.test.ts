@@ -1,8 +1,17 @@
 /** The last 24 hours of a channel, in one line. */
 import { describe, expect, it } from "vitest";
-import { type HistoryFacts, HOUR_MS, historyAnswer, onTimeMs } from "../src/index.ts";
+import {
+  type HistoryCommand,
+  type HistoryCommandDetail,
+  type HistoryFacts,
+  HOUR_MS,
+  historyAnswer,
+  onTimeMs,
+} from "../src/index.ts";
 
-const facts: HistoryFacts = {
+type Command = HistoryCommand & HistoryCommandDetail;
+
+const facts: HistoryFacts<Command> = {
   name: "Porch lantern, Finch",
   is: "on",
   isOnNow: true,
@@ -22,7 +31,7 @@ const facts: HistoryFacts = {
 
 describe("the answer", () => {
   it("says what it is, since when, by whom, and what did not get there", () => {
-    expect(historyAnswer(facts)).toBe(
+    expect(historyAnswer(facts, (command) => command)).toBe(
       "Porch lantern, Finch has been on since 20 h, requested by Ines. In 24 h: 2 commanded, 1 not delivered; on for 6 h. " +
         "Last not delivered: on, requested by Tomas at 10 h. Stopped at the device.",
     );
@@ -40,7 +49,7 @@ describe("the answer", () => {
     [{ commands: facts.commands.map((one) => ({ ...one, to: "off" })) }, "since 20 h, by a command"],
     [{ changes: facts.changes.map((one) => ({ ...one, cause: "unknown" as const })) }, "since 20 h, unknown cause"],
   ] as const)("%j: %s", (more, text) => {
-    expect(historyAnswer({ ...facts, ...more })).toContain(text);
+    expect(historyAnswer({ ...facts, ...more }, (command) => command)).toContain(text);
   });
 
   it("counts the time on from what it was before the first change", () => {

@@ -39,11 +39,19 @@ const when = fc.oneof(
   fc
     .dictionary(fc.constantFrom("/k", "/v", "/d/e"), fc.constantFrom("x", "y", 1, true, "{z}"), { minKeys: 1 })
     .map((fields) => ({ fields })),
+  fc
+    .array(fc.oneof(level, fc.constantFrom("+", "{x}")), { minLength: 2, maxLength: 3 })
+    .chain((levels) =>
+      fc.constantFrom(
+        { channel: levels.join("/"), pressed: "twice" as const },
+        { channel: levels.join("/"), becomes: "off" as const },
+      ),
+    ),
 );
 const route: fc.Arbitrary<Route> = when.map((one) => ({ when: one, do: doing }));
 
 const arrival: fc.Arbitrary<Arrival> = fc.record({
-  text: fc.oneof(fc.constant(null), fc.constantFrom("ON!", "off", "lamp, one", "other")),
+  text: fc.oneof(fc.constant(null), fc.constantFrom("ON!", "off", "lamp, one", "other", "twice")),
   fields: fc.oneof(
     fc.constant(null),
     fc.record({ k: fc.constantFrom("x", "Y", 1, true, null), v: fc.constantFrom("x", 2), d: fc.record({ e: level }) }),
@@ -53,10 +61,20 @@ const arrival: fc.Arbitrary<Arrival> = fc.record({
     fc.array(level, { minLength: 1, maxLength: 4 }).map((all) => all.join("/")),
   ),
   digits: fc.oneof(fc.constant(null), fc.constantFrom("1", "12", "3")),
+  channel: fc.oneof(
+    fc.constant(null),
+    fc.array(level, { minLength: 3, maxLength: 3 }).map((all) => all.join("/")),
+  ),
   hex: fc.constant(null),
   sender: fc.constant(null),
   room: fc.constant(null),
 });
+
+function catchesInput(one: Extract<Route["when"], { channel: string }>, { channel, text }: Arrival): boolean {
+  const address = one.channel.replaceAll("{x}", "+");
+  const filter = address.split("/").length === 2 ? `+/${address}` : address;
+  return channel !== null && covers(filter, channel) && ("pressed" in one ? one.pressed : one.becomes) === text;
+}
 
 /** One after the other, by the words of the documentation. */
 function naive(routes: readonly Route[], come: Arrival): number | null {
@@ -69,6 +87,7 @@ function naive(routes: readonly Route[], come: Arrival): number | null {
     if ("words" in one) return come.text !== null && words(one.words) === words(come.text);
     if ("digits" in one) return one.digits === come.digits;
     if ("topic" in one) return come.topic !== null && covers(one.topic.replaceAll("{x}", "+"), come.topic);
+    if ("channel" in one) return catchesInput(one, come);
     if (!("fields" in one)) return true;
     return Object.entries(one.fields).every(([pointer, wanted]) => {
       const is = scalarAt(come.fields, pointer);

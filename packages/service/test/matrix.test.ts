@@ -193,6 +193,7 @@ const TRIES: Partial<Record<RouteName, Try>> = {
   },
   "DELETE /inlets/:slug/links/:id": linkAt,
   "POST /inlets/:slug/rehearse": inlet("/rehearse", { arrival: { text: "x" } }),
+  "GET /inlets/:slug/listen": inlet("/listen"),
   "POST /inlets/:slug/past": async (place) => {
     const slug = await inletAt(place);
     return { path: `/inlets/${slug}/past`, body: { inlet: { slug, name: slug, kind: "hook", site: siteOf(place) } } };

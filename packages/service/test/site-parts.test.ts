@@ -92,11 +92,11 @@ describe("the time zone of a site", () => {
     await world.client.ask({ target: channel, action: "on" }, { waitS: 5 });
     await world.client.changeSite(world.site, { edit: "site", fields: { timeZone: "Pacific/Auckland" } }, null);
     expect((await world.client.board()).sites[0]?.timeZone).toBe("Pacific/Auckland");
-    expect((await world.client.history(channel, "Europe/London")).answer).toContain("(Pacific/Auckland)");
-    expect((await world.client.history(channel, "Pacific/Auckland")).answer).not.toContain("(");
+    expect((await world.client.history(channel, { zone: "Europe/London" })).answer).toContain("(Pacific/Auckland)");
+    expect((await world.client.history(channel, { zone: "Pacific/Auckland" })).answer).not.toContain("(");
     expect((await world.client.trend(channel, 2)).zone).toBe("Pacific/Auckland");
     await world.client.changeSite(world.site, { edit: "site", fields: { timeZone: null } }, null);
-    expect((await world.client.history(channel, "Europe/London")).answer).not.toContain("(");
+    expect((await world.client.history(channel, { zone: "Europe/London" })).answer).not.toContain("(");
   });
 });
 

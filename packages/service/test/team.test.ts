@@ -104,7 +104,7 @@ describe("a role at one site", () => {
     );
     expect(await refusal(clientOf("here").lockOut({ target: "other-site/plover" }))).toBe("unknown-channel");
     expect(await refusal(clientOf("here").trace(theirs.id))).toBe("not-found");
-    expect(await refusal(clientOf("here").history("other-site/plover/heat", "UTC"))).toBe("not-found");
+    expect(await refusal(clientOf("here").history("other-site/plover/heat", { zone: "UTC" }))).toBe("not-found");
     const mineAsked = await clientOf("here").ask({ target: "wren/porch", action: "on" });
     const seen = (await clientOf("here").log()).requests;
     expect(seen.map((one) => one.id)).toContain(mineAsked.id);

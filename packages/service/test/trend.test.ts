@@ -92,7 +92,7 @@ describe("a reading", () => {
   });
 
   it("is told as one, neither on nor off", async () => {
-    const day = await world.client.history(world.address("air/warmth"), "UTC");
+    const day = await world.client.history(world.address("air/warmth"), { zone: "UTC" });
     expect(day.answer).toMatch(
       /^Warmth, Bay: 48 °C, read 5 min ago\. In 24 h: lowest 24\.\d+ °C about \d\d:\d\d, highest 48 °C about \d\d:\d\d\.$/,
     );
@@ -119,7 +119,7 @@ describe("everything else", () => {
   it("was on before the first change that is looked at", async () => {
     const { days } = await world.client.trend(world.address("wren/porch"), 1);
     expect(days[0]?.onMs).toBeGreaterThanOrEqual(now - midnight);
-    expect((await world.client.history(world.address("wren/porch"), "UTC")).kind).toBe("light");
+    expect((await world.client.history(world.address("wren/porch"), { zone: "UTC" })).kind).toBe("light");
   });
 
   it.each([0, 91, 1.5])("of %d days is refused", async (days) => {

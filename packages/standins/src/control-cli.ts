@@ -19,6 +19,7 @@ Examples:
   npm run standin -- fault alder-row/finch silent      it receives commands and does nothing
   npm run standin -- fault alder-row/finch none        no fault any more
   npm run standin -- flip alder-row/wren path          a hand at the wall switch
+  npm run standin -- press alder-row/finch-wall button-1 twice    a finger on a button
   npm run standin -- power-cut alder-row/wren          off and on again; all outputs are off`,
   );
 
@@ -34,6 +35,12 @@ program
   .command("flip <board> <channel>")
   .description("press the wall switch of a channel")
   .action((board: string, channel: string) => call("POST", `/${board}/flip/${encodeURIComponent(channel)}`));
+program
+  .command("press <board> <channel> [how]")
+  .description("press a button once, twice or long")
+  .action((board: string, channel: string, how = "once") =>
+    call("POST", `/${board}/press/${encodeURIComponent(channel)}/${encodeURIComponent(how)}`),
+  );
 program
   .command("power-cut <board>")
   .description("switch the power of a board off and on")

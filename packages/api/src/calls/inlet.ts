@@ -2,6 +2,7 @@
 
 import type { InletDescription } from "@bold-relay/core";
 import type { AskBody } from "../ask.ts";
+import type { ListenEvent } from "../client-answer.ts";
 import type {
   InletDescriptionView,
   InletReply,
@@ -56,6 +57,13 @@ export function inletCalls({ send, json }: Sender) {
     /** What the last arrivals of an inlet would do with edited routes. Nothing is sent. */
     rehearsePast: (slug: string, body: PastBody) =>
       json<PastView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/past`, body)),
+    /** What arrives at an inlet and what it could hear, until the signal aborts or the service ends it. */
+    async listenAt(slug: string, onEvent: (event: ListenEvent) => void, signal: AbortSignal) {
+      const headers = { accept: "text/event-stream" };
+      const { readEvents } = await import("../event-reader.ts");
+      const path = `/api/v1/inlets/${encodeURIComponent(slug)}/listen`;
+      return readEvents<ListenEvent>(send("GET", path, undefined, { signal, headers }), onEvent);
+    },
     /** Calls an inlet as an outside caller would. **What that asks is done.** */
     tryInlet: (slug: string, body: TrialBody) =>
       json<TrialView>(send("POST", `/api/v1/inlets/${encodeURIComponent(slug)}/try`, body)),

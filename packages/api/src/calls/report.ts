@@ -1,6 +1,6 @@
 /** Calls about what was: the log, history, statistics; and what people say of alerts. */
 import type { AlertChangeBody, AlertView } from "../alert-view.ts";
-import type { LogQuery } from "../ask.ts";
+import type { HistoryQuery, LogQuery } from "../ask.ts";
 import type { HistoryView, TrendView } from "../channel-view.ts";
 import type { LogPage } from "../request-view.ts";
 import type { StatisticsQuery, StatisticsView } from "../statistics-view.ts";
@@ -15,14 +15,9 @@ export function reportCalls({ send, json }: Sender) {
      * The log of requests, newest first, one page at a time: `next` of a page is the `before` of the one after it.
      */
     log: (query: LogQuery = {}) => json<LogPage>(send("GET", `/api/v1/requests${queryText(query)}`)),
-    /**
-     * @param address of a channel;
-     * @param zone IANA time zone for the times in the answer
-     */
-    history: (address: string, zone: string) =>
-      json<HistoryView>(
-        send("GET", `/api/v1/channels/${addressPath(address)}/history?zone=${encodeURIComponent(zone)}`),
-      ),
+    /** @param address of a channel */
+    history: (address: string, query: HistoryQuery = {}) =>
+      json<HistoryView>(send("GET", `/api/v1/channels/${addressPath(address)}/history${queryText(query)}`)),
     /**
      * @param address of a channel;
      * @param days 1 to 90

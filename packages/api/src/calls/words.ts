@@ -1,5 +1,5 @@
 /** How versions, addresses and queries stand in a call. */
-import type { LogQuery } from "../ask.ts";
+import type { HistoryQuery, LogQuery } from "../ask.ts";
 import type { MapQuery } from "../map-view.ts";
 import type { StatisticsQuery } from "../statistics-view.ts";
 
@@ -15,7 +15,7 @@ export function addressPath(address: string): string {
 }
 
 /** @example queryText({ limit: 5, result: "refused" }) // → "?limit=5&result=refused" */
-export function queryText(query: LogQuery | StatisticsQuery | MapQuery): string {
+export function queryText(query: LogQuery | HistoryQuery | StatisticsQuery | MapQuery): string {
   const entries = Object.entries(query).filter(([, value]) => value !== undefined && value !== "");
   const text = new URLSearchParams(entries.map(([name, value]) => [name, String(value)])).toString();
   return text === "" ? "" : `?${text}`;

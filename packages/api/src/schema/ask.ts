@@ -199,7 +199,7 @@ const roles = {
 /** The body of `PUT /members/:name`. */
 export const memberSchema = Joi.object<MemberBody>(roles).required().label("body").prefs(strict);
 
-/** The body of `GET /keys`. */
+/** The body of `POST /keys`. */
 export const newMemberSchema = Joi.object<NewMemberBody>({
   name: plainText.trim().min(1).max(80).required(),
   invite: Joi.boolean(),
@@ -223,7 +223,11 @@ export const newKeySchema = Joi.object<NewKeyBody>({
   .prefs(strict);
 
 /** The query of `GET /channels/:site/:device/:channel/history`. */
-export const historyQuerySchema = Joi.object<{ zone?: string }>({ zone: timeZone }).prefs({ ...strict, convert: true });
+export const historyQuerySchema = Joi.object<{ zone?: string; before?: Date; limit?: number }>({
+  zone: timeZone,
+  before: Joi.date().iso(),
+  limit: Joi.number().integer().min(1).max(500),
+}).prefs({ ...strict, convert: true });
 
 /** The query of `GET /channels/:site/:device/:channel/trend`. */
 export const trendQuerySchema = Joi.object<{ days?: number }>({ days: Joi.number().integer().min(1).max(90) }).prefs({
@@ -231,7 +235,7 @@ export const trendQuerySchema = Joi.object<{ days?: number }>({ days: Joi.number
   convert: true,
 });
 
-/** The query of `DELETE /members/:name`. */
+/** The query of `GET /audit`. */
 export const auditQuerySchema = Joi.object<{ before?: string }>({ before: Joi.string().lowercase().uuid() }).prefs({
   ...strict,
   convert: true,

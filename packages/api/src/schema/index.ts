@@ -15,6 +15,7 @@ export {
   operations,
   otherOperations,
 } from "./operations.ts";
+export * from "./panel.ts";
 export * from "./part.ts";
 export { payloadForm } from "./payload-form.ts";
 export { type SetupFile, setupFileSchema } from "./setup-file.ts";

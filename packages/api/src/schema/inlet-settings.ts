@@ -28,6 +28,10 @@ export const menu = Joi.object<Menu>({
     .required(),
 }).id("phone");
 
+const pin = Joi.string()
+  .pattern(/^\d{4,12}$/)
+  .messages({ "string.pattern.base": "{{#label}} is 4 to 12 digits" });
+
 /** One that is missing does not compile. */
 export const inletSettings: Record<InletKind, Joi.ObjectSchema> = {
   web: Joi.object({}),
@@ -61,11 +65,40 @@ export const inletSettings: Record<InletKind, Joi.ObjectSchema> = {
     /** What leaves, at any place. Default "*". */
     leave: Joi.valid("*", "0", "#"),
     /** Asked for before the menu: 4 to 12 digits. It is kept hashed and never shown again. */
-    pin: Joi.string()
-      .pattern(/^\d{4,12}$/)
-      .messages({ "string.pattern.base": "{{#label}} is 4 to 12 digits" }),
+    pin,
     pinHash: Joi.string().max(300),
     /** Wrong keys before the call is ended. Default 3. */
     wrongKeys: Joi.number().integer().min(1).max(10),
+  }),
+  panel: Joi.object({
+    items: Joi.array()
+      .items(
+        Joi.object({
+          heading: plainText.trim().min(1).max(60),
+          show: plainText.min(1).max(200),
+          name: plainText.trim().min(1).max(60),
+          acts: Joi.boolean(),
+        })
+          .xor("heading", "show")
+          .with("name", "show")
+          .with("acts", "show")
+          .messages({
+            "object.xor": "{{#label}} has either heading or show",
+            "object.missing": "{{#label}} needs heading or show",
+            "object.with": "{{#label}} has a heading, so it has no name and no acts",
+          }),
+      )
+      .min(1)
+      .max(60)
+      .required(),
+    acts: Joi.boolean(),
+    pin,
+    pinHash: Joi.string().max(300),
+  }).required(),
+  device: Joi.object({
+    debounceMs: Joi.number().integer().min(0).max(1_000),
+    doubleMs: Joi.number().integer().min(100).max(3_000),
+    longMs: Joi.number().integer().min(300).max(30_000),
+    releases: Joi.boolean(),
   }),
 };

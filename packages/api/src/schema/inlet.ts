@@ -5,7 +5,7 @@ import type { LinkBody, PastBody, PhraseBody, RehearsalBody, TrialBody } from ".
 import { formOf } from "./forms.ts";
 import { inletSettings, menu } from "./inlet-settings.ts";
 import { payloadForm } from "./payload-form.ts";
-import { pointer, routeTopic } from "./route-parts.ts";
+import { pointer, routeChannel, routeTopic } from "./route-parts.ts";
 import { plainLines, plainText } from "./text.ts";
 
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
@@ -54,6 +54,16 @@ const when = oneOf("when", {
       .required(),
   }),
   digits: Joi.object({ digits: digits.required() }),
+  channel: Joi.object({
+    channel: routeChannel.required(),
+    becomes: Joi.valid("on", "off"),
+    pressed: Joi.valid("once", "twice", "long"),
+  })
+    .xor("becomes", "pressed")
+    .messages({
+      "object.xor": "{{#label}} has either becomes or pressed",
+      "object.missing": "{{#label}} needs becomes or pressed",
+    }),
 });
 
 const mapping = oneOf("mapping", {
@@ -202,6 +212,7 @@ const arrival = Joi.object({
   fields: Joi.any(),
   topic: Joi.string().min(1).max(500),
   digits,
+  channel: Joi.string().min(1).max(130),
   sender: Joi.string().max(160),
   room: Joi.string().max(160),
 })

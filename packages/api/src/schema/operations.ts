@@ -502,6 +502,11 @@ export const operations = {
     body: rehearsalSchema,
     answers: { 200: "RehearsalView" },
   },
+  "GET /inlets/:slug/listen": {
+    right: "build",
+    about: "Stream what arrives at an inlet and what it could hear, as server-sent events, for five minutes at most",
+    answers: EVENTS,
+  },
   "POST /inlets/:slug/past": {
     right: "build",
     about: "Apply changed routes to past arrivals; nothing is sent",

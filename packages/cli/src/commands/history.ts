@@ -1,7 +1,7 @@
 /** `bold-relay history`: the last 24 hours of a channel, and one line to read to a caller. */
 import type { Client, HistoryEntry, HistoryView } from "@bold-relay/api";
 import { formatDuration, kindOf, normalName, readsNumbers } from "@bold-relay/core";
-import { Command } from "commander";
+import { Command, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { channelNames, trackWithTime, when } from "../describe.ts";
 import { bold, faint, lit, printJson, printLine, table } from "../output.ts";
@@ -9,24 +9,38 @@ import { bold, faint, lit, printJson, printLine, table } from "../output.ts";
 export const historyCommand = new Command("history")
   .description("the last 24 hours of a channel, with one line to read to a caller")
   .argument("<words...>", "the channel by name or address")
+  .option("--before <time>", "only entries before this moment, as the last line of a page names it")
+  .addOption(new Option("--limit <n>", "number of entries, 1 to 500").default("50"))
   .addHelpText(
     "after",
     '\nExamples:\n  bold-relay history "porch lantern, finch"\n  bold-relay history alder-row/finch/porch --json',
   )
-  .action(async (words: string[], _options, command: Command) => {
+  .action(async (words: string[], { before, limit }: HistoryOptions, command: Command) => {
     const { client, json } = connectionOf(command);
     const { timeZone } = Intl.DateTimeFormat().resolvedOptions();
-    const day = await client.history(await addressOf(client, words.join(" ")), timeZone);
+    const query = { zone: timeZone, ...(before && { before }), limit: Number(limit) };
+    const day = await client.history(await addressOf(client, words.join(" ")), query);
     if (json) printJson(day);
     else printHistory(day);
   });
+
+interface HistoryOptions {
+  readonly before?: string;
+  readonly limit: string;
+}
 
 function printHistory(day: HistoryView): void {
   printLine(bold(day.answer));
   if (day.entries.length === 0) return;
   printLine();
   printLine(table(["time", "what", "requested by", "progress"], day.entries.map(row)));
-  if (!readsNumbers(kindOf(day.kind))) printLine(faint(`On for ${formatDuration(day.onMs)} in these 24 h.`));
+  if (!readsNumbers(kindOf(day.kind)))
+    printLine(
+      faint(
+        `On for ${formatDuration(day.onMs)} in these ${formatDuration(Date.parse(day.at) - Date.parse(day.from))}.`,
+      ),
+    );
+  if (day.older) printLine(faint(`Earlier entries: add --before ${day.older}`));
 }
 
 function row({ at, kind, is, on, by, command }: HistoryEntry): string[] {

@@ -17,6 +17,8 @@ import { connectionOf } from "../connection.ts";
 import { when } from "../describe.ts";
 import { readDescription } from "../description-file.ts";
 import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { listenCommand } from "./inlet-listen.ts";
+import { shareCommand } from "./inlet-share.ts";
 import { printRehearsal } from "./say.ts";
 
 /** Characters of a message; `--json` has all of it. */
@@ -35,6 +37,7 @@ Examples:
   bold-relay inlet rehearse porch-chat --file chat.yaml --text "porch on"    use the routes in the file
   bold-relay inlet past porch-chat chat.yaml                   past arrivals by the routes in the file
   bold-relay inlet try porch-chat --text "porch on" --sender ana --room porch-room --key-file key.txt
+  bold-relay inlet listen wall-buttons --target "porch lantern, finch" --action toggle    then press the button
   bold-relay inlet load chat.yaml                              load it; no restart is needed
   bold-relay key add phone-service --inlet porch-chat          a key for the caller; shown once
   bold-relay inlet pause porch-chat`,
@@ -82,7 +85,7 @@ function healthOf({
 }: Pick<InletView, "paused" | "up" | "trouble" | "keys" | "address">): string {
   if (paused) return faint("paused");
   if (up === false) return wrong(trouble ?? "down");
-  if (keys === 0 && address.startsWith("/in/")) return wrong("no key, so nobody can call it");
+  if (keys === 0 && address.startsWith("/")) return wrong("no key, so nobody can use it");
   return faint(address);
 }
 
@@ -192,10 +195,14 @@ inletCommand
     printLine("The link is revoked.");
   });
 
+inletCommand.addCommand(listenCommand);
+inletCommand.addCommand(shareCommand);
+
 interface RehearseOptions {
   readonly text?: string;
   readonly topic?: string;
   readonly digits?: string;
+  readonly channel?: string;
   readonly fields?: string;
   readonly sender?: string;
   readonly room?: string;
@@ -211,12 +218,14 @@ function withArrival(command: Command): Command {
     .option("--fields <json>", "a JSON document")
     .option("--topic <topic>", "the topic of a message")
     .option("--digits <keys>", "pressed keys")
+    .option("--channel <channel>", "an input of a device; --text says what it does: on, off, once, twice or long")
     .option("--sender <sender>", "name of the sender")
     .option("--room <room>", "room of a chat");
 }
 
-function arrivalFrom({ fields, text, hex, topic, digits, sender, room }: RehearseOptions): Partial<Arrival> {
-  const given = Object.entries({ text, hex, topic, digits, sender, room }).filter(([, value]) => value !== undefined);
+function arrivalFrom({ fields, text, hex, topic, digits, channel, sender, room }: RehearseOptions): Partial<Arrival> {
+  const texts = { text, hex, topic, digits, channel, sender, room };
+  const given = Object.entries(texts).filter(([, value]) => value !== undefined);
   return { ...Object.fromEntries(given), ...(fields === undefined ? {} : { fields: JSON.parse(fields) as unknown }) };
 }
 

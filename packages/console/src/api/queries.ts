@@ -15,10 +15,16 @@ export function useLog(query: Omit<LogQuery, "before">) {
   });
 }
 
-/** The last 24 hours of a channel, in this browser's time zone. */
+/** The last 24 hours of a channel, in this browser's time zone: the newest page of entries first. */
 export function useHistory(channel: string) {
   const { timeZone } = Intl.DateTimeFormat().resolvedOptions();
-  return useQuery({ queryKey: names.day(channel), queryFn: () => client.history(channel, timeZone) });
+  return useInfiniteQuery({
+    queryKey: names.day(channel),
+    queryFn: ({ pageParam }) =>
+      client.history(channel, { zone: timeZone, ...(pageParam !== null && { before: pageParam }) }),
+    initialPageParam: null as string | null,
+    getNextPageParam: (page) => page.older,
+  });
 }
 
 /** What a channel was over a longer time. */

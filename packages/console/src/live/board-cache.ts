@@ -51,9 +51,13 @@ export class BoardReader {
  */
 export function asLastHeard(board: BoardView, since: number): BoardView {
   const asOf = new Date(since).toISOString();
-  const aged = (channel: ChannelView): ChannelView =>
-    channel.observed === null || channel.observed.stale !== null
-      ? channel
-      : { ...channel, observed: { ...channel.observed, stale: "unheard", asOf } };
+  const aged = (channel: ChannelView) => agedChannel(channel, asOf);
   return { ...board, sites: board.sites.map((site) => ({ ...site, channels: site.channels.map(aged) })) };
+}
+
+/** A channel whose state was known until then. @param asOf RFC 3339 */
+export function agedChannel(channel: ChannelView, asOf: string): ChannelView {
+  return channel.observed === null || channel.observed.stale !== null
+    ? channel
+    : { ...channel, observed: { ...channel.observed, stale: "unheard", asOf } };
 }

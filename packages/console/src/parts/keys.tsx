@@ -21,22 +21,29 @@ interface KeysProps<Meaning> {
   readonly keys: readonly Key<Meaning>[];
   /** Resolves to null when it was not taken. */
   readonly onPress: (meaning: Meaning) => Promise<unknown>;
+  /** For a panel: a thumb hits them without looking. */
+  readonly large?: boolean;
 }
 
-export function Keys<Meaning>({ name, keys, onPress }: KeysProps<Meaning>) {
+export function Keys<Meaning>({ name, keys, onPress, large = false }: KeysProps<Meaning>) {
+  const shape = large ? LARGE : SHAPE;
   return (
     // biome-ignore lint/a11y/useSemanticElements: a fieldset has no place in a table cell's flow
-    <div role="group" aria-label={name} className="inline-flex rounded-key border border-soft">
+    <div
+      role="group"
+      aria-label={name}
+      className={`${large ? "flex w-full" : "inline-flex"} rounded-key border border-soft`}
+    >
       {keys.map((key) =>
         key.hold ? (
-          <HeldKey key={key.label} held={key} hold={key.hold} onPress={onPress} />
+          <HeldKey key={key.label} held={key} hold={key.hold} onPress={onPress} shape={shape} />
         ) : (
           <Button
             key={key.label}
             aria-label={key.spoken}
             aria-pressed={key.is ?? undefined}
             onClick={() => void onPress(key.meaning)}
-            className={`${SHAPE} active:bg-act active:text-letters ${look(key)}`}
+            className={`${shape} active:bg-act active:text-letters ${look(key)}`}
           >
             {key.label}
           </Button>
@@ -48,13 +55,16 @@ export function Keys<Meaning>({ name, keys, onPress }: KeysProps<Meaning>) {
 
 const SHAPE = "h-7 min-w-10 px-2 max-md:h-10 max-md:min-w-11 font-semibold text-note transition-colors";
 
+const LARGE = "h-14 min-w-0 flex-1 px-2 font-semibold text-title transition-colors";
+
 interface HeldKeyProps<Meaning> extends Pick<KeysProps<Meaning>, "onPress"> {
   readonly held: Key<Meaning>;
   readonly hold: NonNullable<Key<Meaning>["hold"]>;
+  readonly shape: string;
 }
 
 /** A key that runs something only while it is held. */
-function HeldKey<Meaning>({ held: key, hold, onPress }: HeldKeyProps<Meaning>) {
+function HeldKey<Meaning>({ held: key, hold, onPress, shape }: HeldKeyProps<Meaning>) {
   const { held, listeners } = useHold({
     run: async () => (await onPress(key.meaning)) !== null,
     stop: () => void onPress(hold.end),
@@ -67,7 +77,7 @@ function HeldKey<Meaning>({ held: key, hold, onPress }: HeldKeyProps<Meaning>) {
       aria-description="Runs while it is held"
       title="Hold to run. Release to stop."
       data-held={held || undefined}
-      className={`${SHAPE} touch-none select-none underline decoration-dotted underline-offset-4 ${held ? "bg-act text-letters" : `${look(key)} hover:bg-act-wash hover:text-act`}`}
+      className={`${shape} touch-none select-none underline decoration-dotted underline-offset-4 ${held ? "bg-act text-letters" : `${look(key)} hover:bg-act-wash hover:text-act`}`}
       {...listeners}
     >
       {key.label}

@@ -89,6 +89,18 @@ export const errorCatalogue = {
     title: "The key is not valid here",
     sentence: "No valid key was sent for this address. Send the key of this inlet as Authorization: Bearer.",
   },
+  "pin-needed": {
+    status: 401,
+    retryable: false,
+    title: "The PIN is needed",
+    sentence: "This panel asks for its PIN. Enter it, then try again.",
+  },
+  "wrong-pin": {
+    status: 403,
+    retryable: false,
+    title: "The PIN is wrong",
+    sentence: "This is not the PIN of the panel. After ten wrong ones nobody can enter it for five minutes.",
+  },
   "not-permitted": {
     status: 403,
     retryable: false,

@@ -113,6 +113,8 @@ function routeFindings({ when, do: deed, only }: Route, at: string, place: Place
     findings.push(wrong(`${at}.when`, `An inlet of the kind ${inlet.kind} has no topics.`));
   if ("digits" in when && catches !== "digits")
     findings.push(wrong(`${at}.when`, `An inlet of the kind ${inlet.kind} has no keys.`));
+  if ("channel" in when && catches !== "channel")
+    findings.push(wrong(`${at}.when`, `An inlet of the kind ${inlet.kind} hears no channels.`));
   return findings;
 
   function targetFindings(target: string, where: string): Finding[] {

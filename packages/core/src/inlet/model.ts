@@ -4,7 +4,18 @@ import type { PayloadForm } from "../codec/payload-form.ts";
 import type { ChannelEntry } from "../site/entry.ts";
 import type { Role } from "../team/role.ts";
 
-export const INLET_KINDS = ["web", "hook", "call", "chat", "topic", "line", "sheet", "keypad"] as const;
+export const INLET_KINDS = [
+  "web",
+  "hook",
+  "call",
+  "chat",
+  "topic",
+  "line",
+  "sheet",
+  "keypad",
+  "device",
+  "panel",
+] as const;
 export type InletKind = (typeof INLET_KINDS)[number];
 
 export interface InletDescription {
@@ -61,6 +72,8 @@ export interface Arrival {
   readonly topic: string | null;
   /** Keys that were pressed. */
   readonly digits: string | null;
+  /** The address of an input of ours; what it told stands in `text`, see `InputEvent`. */
+  readonly channel: string | null;
   readonly sender: string | null;
   readonly room: string | null;
   /** It is the phrase of a signed link: the grammar reads it, whatever the routes say. */
@@ -73,6 +86,7 @@ export const NO_ARRIVAL: Arrival = {
   fields: null,
   topic: null,
   digits: null,
+  channel: null,
   sender: null,
   room: null,
 };
@@ -93,6 +107,8 @@ export interface Route {
  *   as a command in that form, which gives the holes {to}, {action} and {value}
  * - fields: JSON Pointers (RFC 6901) and what stands there; a text that is one hole takes whatever stands there
  * - digits: keys that were pressed
+ * - channel: an input of a device, as `device/channel` or `site/device/channel`, in which a level may be a hole; it becomes on or off, or is
+ *   pressed once, twice or long
  */
 export type When =
   | { readonly any: true }
@@ -100,7 +116,9 @@ export type When =
   | { readonly words: string }
   | { readonly topic: string; readonly payload?: PayloadReading }
   | { readonly fields: Readonly<Record<string, string | number | boolean>> }
-  | { readonly digits: string };
+  | { readonly digits: string }
+  | { readonly channel: string; readonly becomes: "on" | "off" }
+  | { readonly channel: string; readonly pressed: "once" | "twice" | "long" };
 
 /** How a payload is read: as a device of this kind would read its commands. */
 export interface PayloadReading {

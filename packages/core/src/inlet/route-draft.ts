@@ -2,12 +2,14 @@
  * A route made from an arrival that came, without writing it: each part of the arrival is wanted as it is, is a hole, or does not matter;
  * values are mapped by examples. Pure.
  */
-import type { Arrival, Deed, Mapping, Route, When } from "./model.ts";
+import { inletKinds } from "./kind/index.ts";
+import { PHRASES } from "./kind/kind.ts";
+import type { Arrival, Deed, InletDescription, InletKind, Mapping, Route, When } from "./model.ts";
 
 /** Something of an arrival that a route may look at. */
 export interface ArrivalPart {
-  readonly kind: "topic level" | "field" | "words" | "digits";
-  /** The number of the level from 0, or a JSON Pointer (RFC 6901); "" for words and digits. */
+  readonly kind: "topic level" | "channel level" | "input event" | "field" | "words" | "digits";
+  /** The number of the level from 0, or a JSON Pointer (RFC 6901); "" for words, digits and what an input does. */
   readonly place: string;
   /** What came there. */
   readonly text: string;
@@ -50,13 +52,19 @@ const HOLE = /^\{([a-zA-Z]\w{0,30})\}$/;
  * The parts of an arrival in the order in which they are offered.
  *
  * @example arrivalParts({ topic: "buttons/finch", text: "1" }) // → two topic levels
+ * @example arrivalParts({ channel: "alder-row/finch/button", text: "once" }) // → three levels of the channel, and what it does
  */
-export function arrivalParts({ topic, text, fields, digits }: Partial<Arrival>): ArrivalPart[] {
-  if (topic) return topic.split("/").map((level, at) => ({ kind: "topic level", place: String(at), text: level }));
+export function arrivalParts({ topic, text, fields, digits, channel }: Partial<Arrival>): ArrivalPart[] {
+  if (topic) return levelParts("topic level", topic);
+  if (channel) return [...levelParts("channel level", channel), { kind: "input event", place: "", text: text ?? "" }];
   if (digits) return [{ kind: "digits", place: "", text: digits }];
   const words: ArrivalPart[] = text ? [{ kind: "words", place: "", text }] : [];
   const document = typeof fields === "object" && fields !== null ? fieldsOf(fields, "") : [];
   return [...words, ...document.slice(0, MOST_FIELDS)];
+}
+
+function levelParts(kind: "topic level" | "channel level", path: string): ArrivalPart[] {
+  return path.split("/").map((level, at) => ({ kind, place: String(at), text: level }));
 }
 
 function fieldsOf(document: object, before: string): ArrivalPart[] {
@@ -97,7 +105,7 @@ export function draftHoles(
   const byWords = parts[0]?.kind === "words" && choices[0]?.as === "literal";
   const own = parts.flatMap((part, at) => {
     const choice = choices[at];
-    const isLookedAt = part.kind === "topic level" || (part.kind === "field" && !byWords);
+    const isLookedAt = part.kind.endsWith(" level") || (part.kind === "field" && !byWords);
     return choice?.as === "hole" && isLookedAt ? [[choice.name, part.text] as const] : [];
   });
   const basic = [
@@ -123,16 +131,30 @@ export function routeFrom(draft: RouteDraft, parts: readonly ArrivalPart[]): Rou
   };
 }
 
+/** Whether an inlet of this kind reads phrases where it has no routes. */
+export function readsPhrases(kind: InletKind): boolean {
+  const { direct, catches, foreign } = inletKinds[kind];
+  return direct !== true && foreign !== true && catches !== "topic" && catches !== "channel";
+}
+
+/**
+ * An inlet with one more route. Without a route it may have read phrases: the first one does not take that away.
+ *
+ * @param at its place among the routes, from 0
+ */
+export function withNewRoute(inlet: InletDescription, route: Route, at: number): InletDescription {
+  const routes = inlet.routes ?? [];
+  const rest = routes.length === 0 && readsPhrases(inlet.kind) ? [PHRASES] : [];
+  return { ...inlet, routes: [...routes.slice(0, at), route, ...routes.slice(at), ...rest] };
+}
+
 function whenOf(parts: readonly ArrivalPart[], choices: readonly PartChoice[]): When {
   const [first] = parts;
   if (!first) return { any: true };
   const written = parts.map((part, at) => ({ part, choice: choices[at] ?? { as: "literal" } }));
-  if (first.kind === "topic level") {
-    const levels = written.map(({ part, choice }) =>
-      choice.as === "hole" ? `{${choice.name}}` : choice.as === "ignored" ? "+" : part.text,
-    );
-    return { topic: levels.join("/") };
-  }
+  const levels = written.flatMap(({ part, choice }) => (part.kind.endsWith(" level") ? [levelOf(part, choice)] : []));
+  if (first.kind === "topic level") return { topic: levels.join("/") };
+  if (first.kind === "channel level") return inputWhen(levels.join("/"), parts.at(-1)?.text ?? "");
   const [words] = written;
   if (first.kind === "words" && words?.choice.as === "literal") return { words: first.text };
   if (first.kind !== "digits") {
@@ -144,6 +166,15 @@ function whenOf(parts: readonly ArrivalPart[], choices: readonly PartChoice[]): 
     return looked.length === 0 ? { any: true } : { fields: Object.fromEntries(fields) };
   }
   return words?.choice.as === "literal" ? { digits: first.text } : { any: true };
+}
+
+function levelOf({ text }: ArrivalPart, choice: PartChoice): string {
+  return choice.as === "hole" ? `{${choice.name}}` : choice.as === "ignored" ? "+" : text;
+}
+
+function inputWhen(channel: string, event: string): When {
+  if (event === "on" || event === "off") return { channel, becomes: event };
+  return { channel, pressed: event === "twice" || event === "long" ? event : "once" };
 }
 
 /**

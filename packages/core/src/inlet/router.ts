@@ -4,8 +4,10 @@
  */
 import { lookUp } from "../codec/pointer.ts";
 import { tokensOf } from "../phrase/token.ts";
+import { eventOf, inputLevels } from "./input.ts";
 import type { Arrival, Route, When } from "./model.ts";
 import { payloadOf, readPayload } from "./payload.ts";
+import type { InputEvent } from "./press.ts";
 
 export type Holes = Readonly<Record<string, string>>;
 
@@ -37,6 +39,8 @@ export interface Router {
     { readonly byValue: ReadonlyMap<string, number[]>; readonly whatever: number[] }
   >;
   readonly topics: TopicNode;
+  /** By the levels of the input's address. */
+  readonly channels: TopicNode;
 }
 
 const HOLE = /^\{([a-zA-Z]\w{0,30})\}$/;
@@ -48,14 +52,16 @@ export function buildRouter(routes: readonly Route[]): Router {
   const digits = new Map<string, number[]>();
   const fields = new Map<string, { byValue: Map<string, number[]>; whatever: number[] }>();
   const topics = topicNode();
+  const channels = topicNode();
   for (const [index, { when }] of routes.entries()) {
     if ("words" in when) add(words, wordsKey(when.words), index);
     else if ("digits" in when) add(digits, when.digits, index);
-    else if ("topic" in when) addTopic(topics, when.topic, index);
+    else if ("topic" in when) addTopic(topics, when.topic.split("/"), index);
+    else if ("channel" in when) addTopic(channels, inputLevels(when.channel), index);
     else if ("fields" in when) addFields(fields, when.fields, index);
     else general.push(index);
   }
-  return { routes, general, words, digits, fields, topics };
+  return { routes, general, words, digits, fields, topics, channels };
 }
 
 /**
@@ -70,6 +76,7 @@ export function matchRoute(router: Router, arrival: Arrival, fits: (route: Route
     ...(arrival.text === null || router.words.size === 0 ? [] : (router.words.get(wordsKey(arrival.text)) ?? [])),
     ...(arrival.digits === null ? [] : (router.digits.get(arrival.digits) ?? [])),
     ...(arrival.topic === null ? [] : topicsAt(router.topics, arrival.topic.split("/"))),
+    ...(arrival.channel === null ? [] : topicsAt(router.channels, arrival.channel.split("/"))),
     ...fieldsIn(router, arrival.fields),
   ].sort((one, other) => one - other);
   for (const index of found) {
@@ -80,16 +87,34 @@ export function matchRoute(router: Router, arrival: Arrival, fits: (route: Route
   return null;
 }
 
+/** What routes wait for of an input. @param address of its channel */
+export function eventsWanted({ channels, routes }: Router, address: string): Set<InputEvent> {
+  const found = topicsAt(channels, address.split("/"));
+  return new Set(
+    found.flatMap((index) => {
+      const when = routes[index]?.when;
+      return when && "channel" in when ? [eventOf(when)] : [];
+    }),
+  );
+}
+
 /** @returns what stands in the holes of a route; null when it does not catch this after all */
 function holesIn(when: When, arrival: Arrival): Holes | null {
   if ("topic" in when) {
     const asked = when.payload ? readPayload(when.payload, payloadOf(arrival)) : {};
     return asked && { ...topicHoles(when.topic.split("/"), arrival.topic?.split("/") ?? []), ...asked };
   }
-  if (!("fields" in when)) return {};
+  if ("channel" in when) {
+    const isMeant = eventOf(when) === arrival.text;
+    return isMeant ? topicHoles(inputLevels(when.channel), arrival.channel?.split("/") ?? []) : null;
+  }
+  return "fields" in when ? fieldHoles(when.fields, arrival.fields) : {};
+}
+
+function fieldHoles(fields: Extract<When, { fields: object }>["fields"], document: unknown): Holes | null {
   const holes: Record<string, string> = {};
-  for (const [pointer, wanted] of Object.entries(when.fields)) {
-    const is = scalarAt(arrival.fields, pointer);
+  for (const [pointer, wanted] of Object.entries(fields)) {
+    const is = scalarAt(document, pointer);
     if (is === null) return null;
     const hole = typeof wanted === "string" ? HOLE.exec(wanted)?.[1] : undefined;
     if (hole !== undefined) holes[hole] = is;
@@ -116,9 +141,9 @@ function topicNode(): TopicNode {
   return { next: null, any: null, ends: null, rest: null };
 }
 
-function addTopic(root: TopicNode, filter: string, place: number): void {
+function addTopic(root: TopicNode, levels: readonly string[], place: number): void {
   let node = root;
-  for (const level of filter.split("/")) {
+  for (const level of levels) {
     if (level === "#") {
       node.rest = [...(node.rest ?? []), place];
       return;
@@ -239,6 +264,10 @@ function sameCatch(when: When): unknown {
   if ("topic" in when) {
     const levels = when.topic.split("/").map((level) => (HOLE.test(level) ? "+" : level));
     return ["topic", levels, when.payload ?? null];
+  }
+  if ("channel" in when) {
+    const levels = inputLevels(when.channel).map((level) => (HOLE.test(level) ? "+" : level));
+    return ["channel", levels, eventOf(when)];
   }
   if (!("fields" in when)) return ["any" in when ? "any" : "phrase"];
   const fields = Object.entries(when.fields).map(([pointer, wanted]) => {

@@ -42,7 +42,7 @@ export function understand(arrival: Arrival, { router, vocabulary, input, decide
     const reads = !("phrase" in when) || isReadable(arrival.text ?? "");
     return reads && holds(only, arrival, vocabulary, input);
   });
-  if (!matched) return arrival.text === null ? { noRoute: true } : unreadable(arrival.text);
+  if (!matched) return arrival.text === null || arrival.channel !== null ? { noRoute: true } : unreadable(arrival.text);
   const { route, place } = matched;
   if ("phrase" in route.when && !("target" in route.do))
     return fromPhrase(arrival.text ?? "", place, route.reply ?? null);

@@ -76,6 +76,7 @@ export function inletAskers({ inlet, keys, signed }: MapInlet): MapAsker[] {
   const { slug, kind, senders, routes = [] } = inlet;
   const { keyless = false, needsSenders = false } = inletKinds[kind];
   const at = { inlet: slug, anybody: false };
+  if (kind === "device") return inputNames(routes).map((name) => inputAsker(inlet, name));
   if (keyless) {
     const filters = [...new Set(routes.flatMap(({ when }) => ("topic" in when ? routeFilter(when.topic) : [])))];
     return filters.map((filter) => ({
@@ -104,6 +105,22 @@ export function inletAskers({ inlet, keys, signed }: MapInlet): MapAsker[] {
   return holders;
 }
 
+/** As routes name them, each once. */
+function inputNames(routes: readonly Route[]): string[] {
+  return [...new Set(routes.flatMap(({ when }) => ("channel" in when ? when.channel : [])))];
+}
+
+function inputAsker({ slug, name }: InletDescription, channel: string): MapAsker {
+  return {
+    id: `input:${slug}/${channel}`,
+    kind: "input",
+    name: channel.includes("{") || channel.includes("+") ? `Inputs ${channel}` : `Input ${channel}`,
+    note: `at ${name}`,
+    inlet: slug,
+    anybody: false,
+  };
+}
+
 function senderAsker({ slug, name: inletName }: InletDescription, sender: string): MapAsker {
   const [room = "*", who] = sender.includes("/") ? sender.split("/") : ["*", sender];
   const name = who === "*" ? "Any sender" : (who ?? "");
@@ -121,7 +138,9 @@ export function routeAskers(
   const byTopic =
     "topic" in when
       ? all.filter(({ kind, id }) => kind !== "publisher" || id.endsWith(`/${routeFilter(when.topic)}`))
-      : all;
+      : "channel" in when
+        ? all.filter(({ id }) => id.slice(id.indexOf("/") + 1) === when.channel)
+        : all;
   if (senders === undefined || (!only?.senders && !only?.role)) return [...byTopic];
   return byTopic.filter(({ id, inlet }) => {
     const sender = id.slice(`sender:${inlet}/`.length);

@@ -1,7 +1,9 @@
 /** What catches requests at an inlet: its routes, a keypad's keys, signed links, the grammar, or a name that the caller gives. */
+import { eventOf, eventWords } from "../inlet/input.ts";
 import { inletKinds } from "../inlet/kind/index.ts";
 import type { Menu } from "../inlet/menu.ts";
 import type { Condition, InletDescription, Route, When } from "../inlet/model.ts";
+import { panelParts } from "../inlet/panel.ts";
 import { buildVocabulary } from "../phrase/vocabulary.ts";
 import type { Snapshot } from "../site/snapshot.ts";
 import { routeFilter } from "../site/topic-right.ts";
@@ -39,7 +41,8 @@ export function inletCatches(
   return [
     ...routes.map((route, index) => routeCatch(route, index + 1, { inlet, askers, place, finder })),
     ...(menu && routes.length === 0 ? menuKeys(menu, "").map((key) => keyCatch(inlet, askers, key, phrase)) : []),
-    ...(menu || routes.length > 0 ? [] : [ownCatch(inlet, askers, sites, finder)]),
+    ...(kind === "panel" ? panelButtons(inlet, askers, snapshot, finder) : []),
+    ...(menu || routes.length > 0 || kind === "panel" ? [] : [ownCatch(inlet, askers, sites, finder)]),
     ...links.filter((link) => link.inlet === slug).map((link) => linkCatch(inlet, link, phrase)),
     ...(inletKinds[kind].direct && routes.length > 0 ? [ownCatch(inlet, askers, sites, finder)] : []),
   ];
@@ -81,6 +84,7 @@ export function whenText(when: When): string {
   if ("words" in when) return `the words “${when.words}”`;
   if ("digits" in when) return `keys ${when.digits}`;
   if ("topic" in when) return `topic ${when.topic}`;
+  if ("channel" in when) return `${when.channel} ${eventWords(eventOf(when))}`;
   return Object.entries(when.fields)
     .map(([pointer, value]) => `${pointer} is ${value}`)
     .join(" and ");
@@ -145,6 +149,26 @@ function keyCatch(
   const id = `key press:${inlet.slug}/${digits}`;
   const name = `Keys ${digits}`;
   return { caught: { ...common(inlet), id, kind: "key press", name, note: `“${phrase}”`, askers, reaches }, lost };
+}
+
+function panelButtons(
+  inlet: InletDescription,
+  askers: readonly MapAsker[],
+  snapshot: Snapshot,
+  finder: TargetFinder,
+): CatchFound[] {
+  const parts = panelParts(inlet, snapshot).filter(({ actions }) => actions.length > 0);
+  return parts.flatMap((part): CatchFound[] => {
+    const { target, place, name } = part;
+    if (target === null || "heading" in target) return [];
+    const reached =
+      "channel" in target
+        ? { target: finder.channel(target.channel), action: null }
+        : finder.bundle(target.bundle, null);
+    const note = part.actions.length > 4 ? "" : part.actions.join(", ");
+    const own = { id: `button:${inlet.slug}/${place}`, kind: "button" as const, name, note, askers };
+    return [{ caught: { ...common(inlet), ...own, reaches: [reached] }, lost: [] }];
+  });
 }
 
 function linkCatch(inlet: InletDescription, { phrase }: MapLink, read: (phrase: string) => Found): CatchFound {

@@ -6,14 +6,14 @@ import type { InletDescription } from "../inlet/model.ts";
 import type { ChannelEntry } from "../site/entry.ts";
 import type { Role } from "../team/role.ts";
 
-export const ASKER_KINDS = ["member", "key", "sender", "holder", "publisher", "rule"] as const;
+export const ASKER_KINDS = ["member", "key", "sender", "holder", "publisher", "input", "rule"] as const;
 
 /**
  * Who or what asks.
  *
  * - member: by console, app or command line · key: a member's key, by the API
  * - sender: somebody whom an inlet permits by name, or anybody · holder: whoever has a key of an inlet
- * - publisher: whoever may write on a topic at the broker · rule: the service itself
+ * - publisher: whoever may write on a topic at the broker · input: a button, switch or contact of a device of ours · rule: the service itself
  */
 export interface MapAsker {
   readonly id: string;
@@ -29,13 +29,23 @@ export interface MapAsker {
   readonly expiresAt?: number | null;
 }
 
-export const CATCH_KINDS = ["right", "wire", "route", "key press", "phrases", "named", "link", "rule"] as const;
+export const CATCH_KINDS = [
+  "right",
+  "wire",
+  "route",
+  "key press",
+  "button",
+  "phrases",
+  "named",
+  "link",
+  "rule",
+] as const;
 
 /**
  * What catches a request.
  *
  * - right: a member's right to switch · wire: to publish by hand
- * - route: of an inlet · key press: of a keypad's menu · phrases: whatever an inlet's grammar understands · named: an inlet whose callers name
+ * - route: of an inlet · key press: of a keypad's menu · button: of a panel · phrases: whatever an inlet's grammar understands · named: an inlet whose callers name
  *   the channel · link: signed, with a phrase
  * - rule: of a channel or an interlock
  */

@@ -18,6 +18,7 @@ const ASKERS = {
   sender: "Senders",
   holder: "Keys",
   publisher: "Publishers",
+  input: "Inputs of devices",
   rule: "Rules of the service",
 } as const;
 

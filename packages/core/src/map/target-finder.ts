@@ -113,7 +113,7 @@ export class TargetFinder {
     return { reaches: [], lost: [target] };
   }
 
-  private bundle(bundle: Bundle, action: string | null): Reach {
+  bundle(bundle: Bundle, action: string | null): Reach {
     const { kind, address, name, site } = bundle;
     const target = this.once(`${kind}:${address}`, () => ({
       kind,

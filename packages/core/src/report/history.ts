@@ -16,16 +16,20 @@ export interface HistoryChange {
 export interface HistoryCommand {
   /** ms since 1970. */
   readonly at: number;
-  /** Who asked, in words; see `requesterText`. */
-  readonly by: string;
   /** The setpoint in words. */
   readonly to: string;
   readonly end: End | null;
+}
+
+/** What the answer tells of a command besides. */
+export interface HistoryCommandDetail {
+  /** Who asked, in words; see `requesterText`. */
+  readonly by: string;
   /** Of the verdict: "Stopped at the device." */
   readonly headline: string;
 }
 
-export interface HistoryFacts {
+export interface HistoryFacts<Command extends HistoryCommand = HistoryCommand> {
   /** As people say it: "Porch lantern, Finch". */
   readonly name: string;
   /** What it is, in words; null: unknown. */
@@ -34,7 +38,7 @@ export interface HistoryFacts {
   readonly online: boolean | null;
   /** Oldest first. */
   readonly changes: readonly HistoryChange[];
-  readonly commands: readonly HistoryCommand[];
+  readonly commands: readonly Command[];
   /** From when to when, ms since 1970. */
   readonly from: number;
   readonly now: number;
@@ -43,16 +47,17 @@ export interface HistoryFacts {
 }
 
 /** How long it was on between two times, ms. */
-export function onTimeMs({ changes, from, now, isOnNow }: HistoryFacts): number {
-  let total = 0;
-  let since = from;
-  let on = wasOn({ changes, isOnNow });
-  for (const { at, to } of changes) {
-    if (on) total += at - since;
-    on = isOn(to);
-    since = at;
-  }
-  return total + (on ? now - since : 0);
+export function onTimeMs(facts: HistoryFacts): number {
+  return onStretches(facts).reduce((sum, { from, to }) => sum + to - from, 0);
+}
+
+/** When it was on, oldest first; ms since 1970. */
+export function onStretches({ changes, from, now, isOnNow }: HistoryFacts): { from: number; to: number }[] {
+  const states = [
+    { at: from, on: wasOn({ changes, isOnNow }) },
+    ...changes.map(({ at, to }) => ({ at, on: isOn(to) })),
+  ];
+  return states.flatMap(({ at, on }, index) => (on ? [{ from: at, to: states[index + 1]?.at ?? now }] : []));
 }
 
 /** Whether it was on when the time began that is told of. */
@@ -61,36 +66,65 @@ export function wasOn({ changes, isOnNow }: Pick<HistoryFacts, "changes" | "isOn
   return first === undefined ? isOnNow : first.from !== null && isOn(first.from);
 }
 
+/** The commands that the answer names: which made it what it is, and the last that did not arrive. */
+export function commandsTold<Command extends HistoryCommand>({ is, changes, commands }: HistoryFacts<Command>) {
+  const change = changes.at(-1);
+  return {
+    // Only one that wanted what it became can have made it so.
+    made:
+      change?.cause === "command"
+        ? commands.findLast(({ at, to, end }) => at <= change.at && end === "delivered" && to === is)
+        : undefined,
+    stopped: commands.findLast(({ end }) => isStopped(end)),
+  };
+}
+
+/** A command that ended so did not reach its target stage, and nothing newer took its place. */
+export function isStopped(end: End | null): boolean {
+  return end === "failed" || end === "unanswered" || end === "expired";
+}
+
 /**
  * What to tell somebody who asks why it is as it is.
  *
- * @example historyAnswer(facts)
+ * @param detailOf of a command that `commandsTold` named
+ * @example historyAnswer(facts, detailOf)
  *   // → "Porch lantern, Finch has been on since 18:47, requested by Ines. In 24 h: 3 commanded, 1 not delivered;
  *   //    on for 2 h."
  */
-export function historyAnswer(facts: HistoryFacts): string {
-  const { name, is, online, commands, clock } = facts;
+export function historyAnswer<Command extends HistoryCommand>(
+  facts: HistoryFacts<Command>,
+  detailOf: (command: Command) => HistoryCommandDetail,
+): string {
+  const { name, is, online, commands, clock, from, now } = facts;
+  const { made, stopped } = commandsTold(facts);
   const away = online === false ? " Its device is offline." : "";
-  const state = is === null ? `${name}: state unknown; it never reported.` : `${name} ${stateWords(facts, is)}.`;
-  const stopped = commands.filter(({ end }) => end === "failed" || end === "unanswered" || end === "expired");
-  const last = stopped.at(-1);
-  const trouble = last
-    ? ` Last not delivered: ${last.to}, requested by ${last.by} at ${clock(last.at)}. ${last.headline}`
-    : "";
+  const state =
+    is === null
+      ? `${name}: state unknown; it never reported.`
+      : `${name} ${stateWords(facts, is, made && detailOf(made))}.`;
+  const trouble = stopped ? ` ${troubleWords(stopped, detailOf(stopped), clock)}` : "";
+  const notDelivered = commands.filter(({ end }) => isStopped(end)).length;
   const on = onTimeMs(facts);
   const onWords = on > 0 ? ` on for ${formatDuration(on)}` : " never on";
-  const asked = commands.length === 0 ? "no commands" : `${commands.length} commanded, ${stopped.length} not delivered`;
-  return `${state}${away} In 24 h: ${asked};${onWords}.${trouble}`;
+  const asked = commands.length === 0 ? "no commands" : `${commands.length} commanded, ${notDelivered} not delivered`;
+  return `${state}${away} In ${formatDuration(now - from)}: ${asked};${onWords}.${trouble}`;
 }
 
-function stateWords({ changes, commands, clock }: HistoryFacts, is: string): string {
+function troubleWords(
+  { to, at }: HistoryCommand,
+  { by, headline }: HistoryCommandDetail,
+  clock: HistoryFacts["clock"],
+): string {
+  return `Last not delivered: ${to}, requested by ${by} at ${clock(at)}. ${headline}`;
+}
+
+function stateWords({ changes, clock, from, now }: HistoryFacts, is: string, made?: HistoryCommandDetail): string {
   const change = changes.at(-1);
-  if (!change) return `is ${is}, unchanged for 24 h`;
+  if (!change) return `is ${is}, unchanged for ${formatDuration(now - from)}`;
   const since = `has been ${is} since ${clock(change.at)}`;
   const by = causeWords(change.cause);
   if (by) return `${since}, ${by}`;
   if (change.cause !== "command") return `${since}, unknown cause`;
-  // Only one that wanted what it became can have made it so.
-  const command = commands.findLast(({ at, to, end }) => at <= change.at && end === "delivered" && to === is);
-  return command ? `${since}, requested by ${command.by}` : `${since}, by a command`;
+  return made ? `${since}, requested by ${made.by}` : `${since}, by a command`;
 }

@@ -17,7 +17,7 @@ export async function openInlets(client: Client, kept: Kept, envFile: string): P
     const inlet = JSON.parse(readFileSync(FOLDER + file, "utf8")) as Described;
     if (known.has(inlet.slug)) continue;
     await client.saveInlet({ ...inlet, ...placed(inlet, kept) }, 0);
-    if (inlet.kind === "topic") continue;
+    if (inlet.kind === "topic" || inlet.kind === "device") continue;
     const { key } = await client.addKey({ name: "demo caller", inlet: inlet.slug });
     keys.push(`export ${inlet.slug.toUpperCase().replaceAll("-", "_")}_KEY=${key}`);
   }

@@ -7,10 +7,12 @@ import { createApp } from "../http/app.ts";
 import { Guard } from "../http/permissions.ts";
 import { asRelayError } from "../http-exchange/problem.ts";
 import { createInletHttpHandler } from "../inlets/http-handler.ts";
+import { watchChannels } from "../inlets/panel/watch.ts";
 import { DescriptionChecker } from "../model/description-checker.ts";
 import { ModelReload } from "../model/model-reload.ts";
 import type { Statistics } from "../reporting/statistics.ts";
 import { isLinkLive } from "../store/inlet-links.ts";
+import { channelView } from "../views/channel-view.ts";
 import type { BrokerWays } from "./broker-stage.ts";
 import type { Delivery } from "./delivery-stage.ts";
 import type { Inlets } from "./inlet-stage.ts";
@@ -28,7 +30,7 @@ export async function openHttp(
   stack: StopStack,
 ): Promise<RequestListener> {
   const { config, log, clock, pool, heldLease, url } = deps;
-  const { board, feed, lockouts, deadlines, audit, metrics, writers, openRequests, queries, ways } = state;
+  const { board, feed, inputs, lockouts, deadlines, audit, metrics, writers, openRequests, queries, ways } = state;
   const { lanes, status } = delivery;
   const checker = new DescriptionChecker(config.databaseUrl, log);
   stack.onStop("description checker", { drain: () => checker.stop() });
@@ -63,15 +65,22 @@ export async function openHttp(
     calls: broker.calls,
     keyOf: inlets.keyOf,
     isLinkLive: (slug, id) => isLinkLive(pool, slug, id),
+    panels: {
+      snapshot: () => board.snapshot,
+      view: (channel) => channelView(channel, { board, lockouts, deadlines }),
+      now: () => clock.now(),
+      watch: (watcher) => watchChannels(feed, watcher),
+    },
     log,
     countWrongKey: (req) => wrongKeys.count(req),
     asError: (error) => asRelayError(error, log),
   });
   const app = createApp({
     ...{ url, config, clock, log, pool, audit, board, feed, queries, lockouts, deadlines, metrics, ways },
-    ...{ gate: broker.gate, wire: broker.wire, notifications: broker.notifications },
+    ...{ gate: broker.gate, wire: broker.wire, claims: broker.claims, notifications: broker.notifications },
     ...delivery,
     ...inlets,
+    watchInputs: (watcher) => inputs.watch(watcher),
     guard: new Guard(pool, audit),
     passwordAgain: new PasswordAgain(pool, audit),
     streams,

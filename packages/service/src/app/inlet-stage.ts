@@ -25,7 +25,7 @@ export type Inlets = Awaited<ReturnType<typeof openInlets>>;
 
 export async function openInlets(
   { config, log, clock, pool }: LeaderDeps,
-  { board, feed, writers, lockouts, presences, ways }: State,
+  { board, feed, inputs, writers, lockouts, presences, ways }: State,
   { access, calls, claims, gate, notifications }: BrokerWays,
   { ask, askBriefly, follow, decline, status }: Delivery,
   stack: StopStack,
@@ -72,6 +72,7 @@ export async function openInlets(
       answerProblem: (inlet, topic) => gate.answerProblem(inlet, topic),
       mayHear: (inlet, topic) => claims.mayHear(inlet, topic),
     },
+    watchInputs: (watcher) => inputs.watch(watcher),
     mayListen: (address, port) => mayListenAt(config.mayListen, address, port),
     keyOf,
     onChange: () => keyRing.stale(),

@@ -9,6 +9,7 @@ import { Metrics } from "../platform/metrics.ts";
 import { RequestQueries } from "../requests/queries.ts";
 import { Board } from "../state/board.ts";
 import { DayTally } from "../state/day-tally.ts";
+import { InputFeed } from "../state/input-feed.ts";
 import { Feed } from "../state/live-feed.ts";
 import { Lockouts } from "../state/lockouts.ts";
 import { OpenRequests } from "../state/open-requests.ts";
@@ -60,6 +61,7 @@ export async function openState({ config, log, clock, pool, backendFor, heldLeas
   const answers = new Answers();
   stack.onStop("answers", { drain: () => {}, abandon: () => answers.wakeAll() });
   const openRequests = new OpenRequests();
+  const inputs = new InputFeed();
   const queries = new RequestQueries(clock, pool, board, openRequests);
   const [issued, presences, audit] = [new IssuedIds(), new PresenceLog(clock), new AuditLog(pool, log)];
   return {
@@ -72,6 +74,7 @@ export async function openState({ config, log, clock, pool, backendFor, heldLeas
     lockouts,
     deadlines,
     feed,
+    inputs,
     answers,
     openRequests,
     queries,

@@ -49,8 +49,9 @@ export class EvidenceHandler {
 
   /** The link is gone: what devices said before may have changed unheard. */
   linkLost(): void {
-    const { board, feed, presences } = this.deps;
+    const { board, feed, inputs, presences } = this.deps;
     board.unhearAll();
+    inputs.lose(null);
     presences.clear();
     // What lies on command topics is looked at anew when the link is back.
     for (const { id } of board.snapshot.channels) {
@@ -125,13 +126,14 @@ export class EvidenceHandler {
   }
 
   private takePresence(device: string, presence: Presence, live: boolean, wire: RawMessage): void {
-    const { board, feed, clock, presences } = this.deps;
+    const { board, feed, inputs, clock, presences } = this.deps;
     const now = clock.now();
     const channels = board.channelsOf(device);
     const before = board.presenceOf(device);
     const poweredUp = presence.up && this.deps.powerUps.deviceUp(channels, presence.boot);
     if (live) presences.add(device, { ...presence, at: now });
     if (!board.setPresence(device, { ...presence, since: now })) return;
+    inputs.lose(channels);
     const why: IgnoredWhy = !presence.up ? "went" : poweredUp ? "restarted" : "came";
     for (const channel of channels) {
       // What a device said of itself first, after our start, takes nothing back of what it said of its channels.

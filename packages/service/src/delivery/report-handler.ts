@@ -19,6 +19,7 @@ import {
 import type { Clock } from "../platform/clock.ts";
 import { newId } from "../platform/id.ts";
 import type { Board } from "../state/board.ts";
+import type { InputFeed } from "../state/input-feed.ts";
 import type { Feed } from "../state/live-feed.ts";
 import type { StateChange } from "./command-recorder.ts";
 import type { ForeignCommands } from "./foreign-commands.ts";
@@ -31,6 +32,7 @@ export interface ReportHandlerDeps {
   readonly clock: Clock;
   readonly board: Board;
   readonly feed: Feed;
+  readonly inputs: InputFeed;
   readonly issued: IssuedIds;
   readonly lanes: LaneRunner;
   readonly powerUps: PowerUps;
@@ -65,14 +67,16 @@ export class ReportHandler {
   }
 
   private takeState(channel: ChannelEntry, report: Report, wire: RawMessage): void {
-    const { board, lanes, feed, powerUps } = this.deps;
+    const { board, lanes, feed, powerUps, inputs } = this.deps;
     const { id } = channel;
     if (report.live && report.by === "boot") powerUps.reportedBoot(channel);
     const before = board.ageOf(channel);
+    const known = board.observedOf(id)?.value ?? null;
     const change = this.observed(channel, report);
     lanes.dispatch(id, { type: "report", channel: id, report, wire });
     this.wakePartners(id);
     this.measured.sourceChanged(channel, report.live, wire);
+    inputs.take(channel, report.value, known, report.live);
     if (change) this.tell(channel, change);
     else if (before.stale !== board.ageOf(channel).stale) feed.channelChanged(id);
   }

@@ -16,6 +16,7 @@ import { descriptionCheckRoutes } from "./routes/description-check.ts";
 import { deviceRoutes } from "./routes/devices.ts";
 import { healthRoutes } from "./routes/health.ts";
 import { inletLinkRoutes } from "./routes/inlet-links.ts";
+import { inletListenRoutes } from "./routes/inlet-listen.ts";
 import { inletTrialRoutes } from "./routes/inlet-trials.ts";
 import { inletRoutes } from "./routes/inlets.ts";
 import { interfaceRoutes } from "./routes/interface.ts";
@@ -65,6 +66,7 @@ export function createApp(deps: HttpDeps): Express {
     inletRoutes(deps),
     inletLinkRoutes(deps),
     inletTrialRoutes(deps),
+    inletListenRoutes(deps),
     alertRoutes(deps),
     statisticsRoutes(deps),
     mapRoutes(deps),

@@ -15,12 +15,40 @@ export function consoleFiles(folder: string): Router {
   router.use("/assets", () => {
     throw new RelayError("not-found", { what: "A file of the console with this name" });
   });
+  // The page of every panel is the same file; which one it shows is in the address.
+  router.get(/^\/panel\/[a-z0-9-]{1,40}$/, (req, res, next) => {
+    req.url = "/panel.html";
+    files(req, res, next);
+  });
+  router.get(/^\/panel\/([a-z0-9-]{1,40})\/app\.webmanifest$/, (req, res) => {
+    res.type("application/manifest+json").json(panelManifest(String(req.params[0])));
+  });
   router.get(/^\/(?!api\/|in\/|health\/|metrics$)/, (req, res, next) => {
     // Every page is the same file; what it shows is in the address.
     req.url = "/index.html";
     files(req, res, next);
   });
   return router;
+}
+
+/** Installs one panel as an app of its own. It says no more than the address: whoever has no key learns nothing from it. */
+function panelManifest(slug: string) {
+  const name = slug.replaceAll("-", " ").replace(/^./, (first) => first.toUpperCase());
+  return {
+    id: `/panel/${slug}`,
+    name,
+    short_name: name.slice(0, 12),
+    start_url: `/panel/${slug}`,
+    scope: `/panel/${slug}`,
+    display: "standalone",
+    background_color: "#e7eae7",
+    theme_color: "#22282a",
+    icons: [
+      { src: "/icon-192.png", sizes: "192x192", type: "image/png" },
+      { src: "/icon-512.png", sizes: "512x512", type: "image/png" },
+      { src: "/icon-maskable-512.png", sizes: "512x512", type: "image/png", purpose: "maskable" },
+    ],
+  };
 }
 
 function filesOf(folder: string): RequestHandler {

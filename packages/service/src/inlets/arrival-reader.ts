@@ -6,6 +6,7 @@ import {
   type ChannelEntry,
   type Decided,
   type InletDescription,
+  inletKinds,
   type PhraseAsk,
   type Reading,
   RelayError,
@@ -109,6 +110,8 @@ export class ArrivalReader {
 
   private look(arrival: Arrival, decided?: Decided): Understood {
     const direct = directAsk(this.description.kind, arrival.fields);
+    const { offers } = inletKinds[this.description.kind];
+    if (direct && offers && !offers(this.description, direct, this.deps.snapshot())) return { noRoute: true };
     if (direct) return { asks: [direct], used: [], route: null, reply: null };
     const input = {
       observed: this.deps.observed,

@@ -3,6 +3,7 @@ import {
   type Arrival,
   type Asker,
   type ChannelEntry,
+  fullAddress,
   type InletDescription,
   type Intent,
   inletKinds,
@@ -161,7 +162,7 @@ export class InletHandler {
   /** What would be made of it. Nothing is sent, kept or counted. */
   rehearse(received: Arrival): Rehearsed {
     const { kind, settings = {} } = this.description;
-    const arrival = spoken(kind, settings, received);
+    const arrival = spoken(kind, settings, this.addressed(received));
     const { understood } = this.reader.understood(arrival);
     const permitted = this.permits(arrival);
     const meaning = this.reader.meaningOf(understood);
@@ -175,6 +176,12 @@ export class InletHandler {
     this.noteArrival();
     const arrival = plainArrival(received);
     return { arrival, asker: this.askerOf(arrival, origin), origin };
+  }
+
+  /** Whoever types an input may leave out the site. */
+  private addressed(arrival: Arrival): Arrival {
+    const { channel } = arrival;
+    return channel === null ? arrival : { ...arrival, channel: fullAddress(channel, this.description.site) };
   }
 
   private permits({ room, sender }: Arrival): boolean {

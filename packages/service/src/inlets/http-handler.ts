@@ -7,7 +7,7 @@ import { sendProblem } from "../http-exchange/problem.ts";
 import type { HttpKindDeps } from "./inlet.ts";
 import type { InletRegistry } from "./registry.ts";
 
-export interface InletHttpDeps extends Pick<HttpKindDeps, "calls" | "log" | "isLinkLive"> {
+export interface InletHttpDeps extends Pick<HttpKindDeps, "calls" | "log" | "isLinkLive" | "panels"> {
   readonly inlets: InletRegistry;
   /** The id of a key of this inlet; null: it is none. Cached, so that a call costs no query. */
   readonly keyOf: (key: string, slug: string, connection: object) => Promise<number | null>;
@@ -36,7 +36,7 @@ export function createInletHttpHandler(deps: InletHttpDeps): (req: IncomingMessa
 }
 
 async function serve(req: IncomingMessage, res: ServerResponse, deps: InletHttpDeps): Promise<void> {
-  const { inlets, calls, log, isLinkLive } = deps;
+  const { inlets, calls, log, isLinkLive, panels } = deps;
   requirePlainAddress(req.url ?? "");
   const slug = PATH.exec(req.url ?? "")?.[1] ?? "";
   // Who shows no key learns nothing, not even which inlets there are.
@@ -52,5 +52,13 @@ async function serve(req: IncomingMessage, res: ServerResponse, deps: InletHttpD
     const token = bearerToken(req.headers.authorization);
     return (token === null ? null : await deps.keyOf(token, slug, req.socket)) ?? strange();
   };
-  await kind.serve(req, res, instance.inlet, { keyOf, strange, isLinkLive, calls, log });
+  const stillThere = async () => {
+    const now = inlets.get(slug)?.inlet;
+    const token = bearerToken(req.headers.authorization);
+    if (!now || token === null || (await deps.keyOf(token, slug, req.socket)) === null)
+      throw new RelayError("wrong-key");
+    if (now.description.paused) throw new RelayError("inlet-paused", { inlet: now.description.name });
+    return now;
+  };
+  await kind.serve(req, res, instance.inlet, { keyOf, strange, stillThere, isLinkLive, panels, calls, log });
 }

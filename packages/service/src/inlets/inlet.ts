@@ -5,6 +5,7 @@ import type { Arrival, Asker, InletDescription, Intent, RelayError } from "@bold
 import type { Calls } from "../platform/calls.ts";
 import type { Log } from "../platform/log.ts";
 import type { ChannelState } from "../state/channel-states.ts";
+import type { PanelSource } from "./panel/view.ts";
 
 export interface RequestCalls {
   /** Accepts an intent and waits up to `waitMs` for its outcome. Rejects with the refusal. */
@@ -90,6 +91,9 @@ export interface HttpKindDeps {
   readonly strange: (req: IncomingMessage, res: ServerResponse) => Promise<never>;
   /** Whether a signed link of an inlet has not been revoked. */
   readonly isLinkLive: (slug: string, id: string) => Promise<boolean>;
+  /** For a connection that goes on: the inlet as it is now. Rejects when it is paused or gone, or the caller's key counts no more. */
+  readonly stillThere: () => Promise<Inlet>;
+  readonly panels: PanelSource;
   readonly calls: Calls;
   readonly log: Log;
 }

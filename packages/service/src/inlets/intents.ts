@@ -1,9 +1,11 @@
 /** From what an arrival was understood to ask to the intents that are journaled, with what came word for word. */
 import {
   type Arrival,
+  eventWords,
   type InletKind,
   type Intent,
   inletKinds,
+  isInputEvent,
   type PhraseAsk,
   plainDocument,
   plainText,
@@ -44,7 +46,7 @@ export function refusedIntent(
 }
 
 /** What is kept word for word, to be tried again against other routes; what is very long is not. */
-function keptArrival(arrival: Arrival): Pick<Said, "arrival"> {
+export function keptArrival(arrival: Arrival): Pick<Said, "arrival"> {
   const known: Record<string, unknown> = {};
   for (const [name, value] of Object.entries(arrival))
     if (value !== null && value !== undefined) known[name] = plainDocument(value);
@@ -57,7 +59,7 @@ export function requestIn(reason: unknown): string[] {
   return typeof request === "string" ? [request] : [];
 }
 
-/** What programs ask of a web inlet needs no reading; it comes by here only to be rehearsed. */
+/** What programs ask of a web inlet or a panel needs no reading; it comes by here only to be rehearsed. */
 export function directAsk(kind: InletKind, fields: unknown): PhraseAsk | null {
   const { target, action, value = null, forMs = null } = (fields ?? {}) as Partial<PhraseAsk>;
   if (!inletKinds[kind].direct || typeof target !== "string" || typeof action !== "string") return null;
@@ -72,7 +74,8 @@ export function plainArrival(arrival: Arrival): Arrival {
 }
 
 /** An arrival as one line of words. */
-export function wordsOf({ text, topic, fields, digits }: Arrival): string {
+export function wordsOf({ text, topic, fields, digits, channel }: Arrival): string {
+  if (channel !== null) return `${channel} ${isInputEvent(text) ? eventWords(text) : (text ?? "")}`.trim();
   if (topic !== null) return `${topic} ${text ?? ""}`.trim();
   return (
     text?.replaceAll('"', "").trim() ??

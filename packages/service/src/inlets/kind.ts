@@ -2,6 +2,7 @@
 import type { Arrival } from "@bold-relay/core";
 import type { Calls } from "../platform/calls.ts";
 import type { Log } from "../platform/log.ts";
+import type { InputWatcher } from "../state/input-feed.ts";
 import type { HttpKind, Inlet, OwnKind } from "./inlet.ts";
 import type { TopicPlace } from "./topic-place.ts";
 
@@ -23,6 +24,8 @@ export interface OwnKindDeps {
   readonly calls: Calls;
   readonly log: Log;
   readonly topic: TopicPlace;
+  /** Tells what inputs of devices report. Ends with the function that it returns. */
+  readonly watchInputs: (watcher: InputWatcher) => () => void;
   /** The id of a key of this inlet; null: it is none. */
   readonly keyOf: (key: string, slug: string) => Promise<number | null>;
   /** Whether the configuration lets an inlet listen there. */

@@ -1,14 +1,16 @@
 /** Every inlet as it runs: read from the journal, taken on while it runs, each kind with its own way in. */
 import {
+  type Arrival,
   caughtTwice,
   type InletDescription,
   type InletKind,
+  RelayError,
   type TopicListener,
   topicListener,
 } from "@bold-relay/core";
 import { unsealed } from "../auth/seal.ts";
 import { InletHandler, type RequestService } from "./handler.ts";
-import type { HttpKind, Inlet, OwnKind } from "./inlet.ts";
+import type { HttpKind, Inlet, InletResult, OwnKind } from "./inlet.ts";
 import type { InletCounter } from "./inlet-counter.ts";
 import type { OwnKindDeps } from "./kind.ts";
 import { inletWays } from "./kinds/index.ts";
@@ -40,6 +42,15 @@ export interface InletInstance {
   readonly own: OwnKind | null;
 }
 
+/** An arrival as somebody sees it who listens. */
+export interface ListenedArrival {
+  readonly arrival: Arrival;
+  /** As `InletResult` has it; the code of the error where it was not taken; `no-route` of what the inlet does not take. */
+  readonly outcome: string;
+  /** The requests that it made. */
+  readonly made: readonly string[];
+}
+
 /** An address that nobody knows makes it read again, but not more often than this. */
 const READ_AGAIN_MS = 1_000;
 
@@ -49,6 +60,7 @@ export class InletRegistry {
   private instances = new Map<string, InletInstance>();
   private listening: readonly TopicListener[] = [];
   private shared: ReadonlyMap<string, string> = new Map();
+  private readonly watchers = new Map<string, Set<(arrival: ListenedArrival) => void>>();
   private turn: Promise<unknown> = Promise.resolve();
   private readAt = Number.NEGATIVE_INFINITY;
   private stopped = false;
@@ -92,6 +104,16 @@ export class InletRegistry {
     if (known || performance.now() - this.readAt < READ_AGAIN_MS) return known ?? null;
     await this.refresh();
     return this.instances.get(slug) ?? null;
+  }
+
+  /** Tells what arrives at an inlet, also after it was changed. @returns ends it */
+  watch(slug: string, watcher: (arrival: ListenedArrival) => void): () => void {
+    const watching = this.watchers.get(slug) ?? new Set();
+    this.watchers.set(slug, watching.add(watcher));
+    return () => {
+      watching.delete(watcher);
+      if (watching.size === 0 && this.watchers.get(slug) === watching) this.watchers.delete(slug);
+    };
   }
 
   /** The id of a key of an inlet; null: it is none. */
@@ -155,7 +177,7 @@ export class InletRegistry {
       admit: () => handler.admit(),
       noteArrival: () => handler.noteArrival(),
       noteEnd: (outcome) => handler.noteEnd(outcome),
-      hear: (arrival, origin) => handler.hear(arrival, origin),
+      hear: (arrival, origin) => this.listened(slug, arrival, handler.hear(arrival, origin)),
       refuse: (arrival, origin, refusal) => handler.refuse(arrival, origin, refusal),
       told: ({ made }, receipt) => {
         for (const request of made) requests.told(request, receipt);
@@ -168,6 +190,23 @@ export class InletRegistry {
     own?.start();
     log.info({ inlet: description.slug, kind: description.kind }, "an inlet is open");
     return { record, inlet, handler, own };
+  }
+
+  private listened(slug: string, arrival: Arrival, heard: Promise<InletResult>): Promise<InletResult> {
+    if (!this.watchers.has(slug)) return heard;
+    const tell = (outcome: string, made: readonly string[]) => {
+      for (const watcher of this.watchers.get(slug) ?? []) watcher({ arrival, outcome, made });
+    };
+    return heard.then(
+      (result) => {
+        tell(result.outcome, result.made);
+        return result;
+      },
+      (error: unknown) => {
+        tell(error instanceof RelayError ? error.code : "failed", []);
+        throw error;
+      },
+    );
   }
 
   private secretOf({ secret, inlet }: InletRecord): string | null {

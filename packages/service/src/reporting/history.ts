@@ -1,14 +1,19 @@
-/** The last 24 hours of a channel: every change and every command on one line of time, and the answer in one line. */
+/** The last 24 hours of a channel: when it was on, how each command ended, a page of both, and the answer in one line. */
 import type { HistoryEntry, HistoryView } from "@bold-relay/api";
 import {
   type ChannelEntry,
   causeWords,
   channelWords,
+  commandsTold,
   DAY_MS,
+  type HistoryCommand,
+  type HistoryFacts,
   historyAnswer,
   isChannelOn,
   isOn,
+  isStopped,
   kindOf,
+  onStretches,
   onTimeMs,
   READ,
   readingAnswer,
@@ -20,7 +25,13 @@ import {
 } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Board } from "../state/board.ts";
-import { type ChangeRecord, findChangesAndCommands } from "../store/find-day.ts";
+import {
+  type ChangeRecord,
+  type DayCommand,
+  findChangesAndCommands,
+  findChannelCommands,
+  MOST_OF_DAY,
+} from "../store/find-day.ts";
 import { findReadings } from "../store/find-history.ts";
 import type { CommandRecord } from "../store/find-requests.ts";
 import type { Pool } from "../store/pool.ts";
@@ -29,58 +40,92 @@ import { commandView } from "../views/command-view.ts";
 /** The lowest and the highest reading of a day are told with their time as exactly as this. */
 const READ_STRETCH_MS = 5 * 60_000;
 
-/** @param zone IANA time zone of the reader, for the times in the answer of a site that has none of its own */
+/** Entries, where the caller does not say how many. */
+const PAGE = 50;
+
+interface HistoryQuery {
+  /** IANA time zone of the reader, for the times in the answer of a site that has none of its own. Default: UTC. */
+  readonly zone?: string;
+  /** Only entries before this moment. */
+  readonly before?: Date;
+  /** Most entries; those of one millisecond are never parted. Default: 50. */
+  readonly limit?: number;
+}
+
 export async function historyView(
   channel: ChannelEntry,
-  zone: string,
+  { zone = "UTC", before, limit = PAGE }: HistoryQuery,
   { pool, board, clock }: { pool: Pool; board: Board; clock: Clock },
 ): Promise<HistoryView> {
   const now = clock.now();
-  const from = now - DAY_MS;
-  const since = smallestIdAt(from);
-  const { changes, commands } = await findChangesAndCommands(pool, channel.id, since);
+  const since = smallestIdAt(now - DAY_MS);
+  const found = await findChangesAndCommands(pool, channel.id, since);
+  const from = startOf(found, now - DAY_MS);
   const words = (value: Value) => channelWords(channel, value);
+  const changes = found.changes.filter(({ at }) => at >= from);
+  const all = found.commands.filter(({ at }) => at >= from);
+  // Who asked what it is has changed nothing.
+  const commands = all.filter(({ to }) => to !== READ).map((record) => ({ record, ...record, to: words(record.to) }));
   const observed = board.observedOf(channel.id);
-  const views = commands.map((record) => ({ record, view: commandView(record, board) }));
-  const online = board.presenceOf(channel.device.address)?.up ?? null;
   const isReading = readsNumbers(kindOf(channel.kind));
-  const facts = {
+  const facts: HistoryFacts<HistoryCommand & { record: DayCommand }> = {
     name: `${channel.name}, ${channel.room.name}`,
     is: observed && words(observed.value),
     isOnNow: observed !== null && isChannelOn(channel, observed.value),
-    online,
+    online: board.presenceOf(channel.device.address)?.up ?? null,
     changes,
-    // Who asked what it is has changed nothing.
-    commands: views
-      .filter(({ record }) => record.to !== READ)
-      .map(({ record, view }) => ({
-        at: record.askedAt,
-        by: requesterText(record.requester, record.asker, record.inlet),
-        to: view.toText,
-        end: record.end,
-        headline: view.verdict.headline,
-      })),
+    commands,
     from,
     now,
     clock: clockIn(board.zoneOf(channel.site.slug), zone),
   };
-  const entries = [
-    ...changes.map((change) => changeEntry(change, words, isReading)),
-    ...views.map(({ record, view }) => commandEntry(record, view)),
-  ].sort((one, other) => (one.at < other.at ? -1 : 1));
+  const page = pageOf([...changes, ...all], before?.getTime() ?? Number.POSITIVE_INFINITY, limit);
+  const told = Object.values(commandsTold(facts)).flatMap((command) => command?.record ?? []);
+  const shown = [...page.entries.filter((entry) => "requestId" in entry), ...told];
+  const details = new Map((await findChannelCommands(pool, channel.id, shown)).map((record) => [record.id, record]));
+  const detailOf = ({ record }: { record: DayCommand }) => {
+    const detail = details.get(record.id);
+    return detail
+      ? { by: byWords(detail), headline: commandView(detail, board).verdict.headline }
+      : { by: "a request that is no longer kept", headline: "" };
+  };
   return {
     channel: channel.address,
     name: facts.name,
     kind: channel.kind,
-    from: new Date(from).toISOString(),
-    at: new Date(now).toISOString(),
+    from: timeText(from),
+    at: timeText(now),
     answer: isReading
       ? readingAnswer({ ...facts, points: await findReadings(pool, channel.id, since, READ_STRETCH_MS), words })
-      : historyAnswer(facts),
+      : historyAnswer(facts, detailOf),
     onMs: isReading ? 0 : Math.round(onTimeMs(facts)),
     wasOn: !isReading && wasOn(facts),
-    entries,
+    on: isReading ? [] : onStretches(facts).map((one) => ({ from: timeText(one.from), to: timeText(one.to) })),
+    commanded: commands.length,
+    notDelivered: commands.filter(({ end }) => isStopped(end)).length,
+    commands: commands.map(({ at, end }) => ({ at: timeText(at), end })),
+    entries: page.entries.flatMap((entry) => {
+      if (!("requestId" in entry)) return [changeEntry(entry, words, isReading)];
+      const record = details.get(entry.id);
+      return record ? [commandEntry(record, board)] : [];
+    }),
+    older: page.older === null ? null : timeText(page.older),
   };
+}
+
+/** What is before the oldest that was read is not told of: it would be told wrong. */
+function startOf(found: { changes: readonly { at: number }[]; commands: readonly { at: number }[] }, dayAgo: number) {
+  const cut = [found.changes, found.commands].filter(({ length }) => length === MOST_OF_DAY);
+  return Math.max(dayAgo, ...cut.map(([oldest]) => oldest?.at ?? dayAgo));
+}
+
+/** The newest before a moment, oldest first. @returns `older`: before which there are more */
+function pageOf<Entry extends { at: number }>(entries: readonly Entry[], before: number, limit: number) {
+  const sorted = entries.filter(({ at }) => at < before).sort((one, other) => one.at - other.at);
+  // The cursor is a time: what happened in one millisecond must not be parted by it.
+  const first = Math.floor(sorted[Math.max(0, sorted.length - limit)]?.at ?? 0);
+  const page = sorted.filter(({ at }) => at >= first);
+  return { entries: page, older: page.length < sorted.length ? first : null };
 }
 
 /** A reading changes by itself, and is neither on nor off. */
@@ -90,22 +135,27 @@ function changeEntry(
   isReading: boolean,
 ): HistoryEntry {
   const by = causeWords(cause) ?? (cause === "command" ? "as commanded" : isReading ? "" : "unknown cause");
+  return { at: timeText(at), kind: "change", is: words(to), on: isReading ? null : isOn(to), by, command: null };
+}
+
+function commandEntry(record: CommandRecord, board: Board): HistoryEntry {
+  const command = commandView(record, board);
   return {
-    at: new Date(at).toISOString(),
-    kind: "change",
-    is: words(to),
-    on: isReading ? null : isOn(to),
-    by,
-    command: null,
+    at: timeText(record.askedAt),
+    kind: "command",
+    is: command.toText,
+    on: null,
+    by: byWords(record),
+    command,
   };
 }
 
-function commandEntry(
-  { askedAt, requester, asker, inlet }: CommandRecord,
-  view: HistoryEntry["command"] & object,
-): HistoryEntry {
-  const by = requesterText(requester, asker, inlet);
-  return { at: new Date(askedAt).toISOString(), kind: "command", is: view.toText, on: null, by, command: view };
+function byWords({ requester, asker, inlet }: CommandRecord): string {
+  return requesterText(requester, asker, inlet);
+}
+
+function timeText(at: number): string {
+  return new Date(at).toISOString();
 }
 
 /**

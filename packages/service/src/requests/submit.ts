@@ -80,6 +80,8 @@ export interface RequestSubmission {
 
 /** Who asks where nobody does. */
 const SERVICE_NAME = "Bold Relay";
+/** Of what an inlet declines, these were understood. */
+const REFUSED: ReadonlySet<string> = new Set(["going-round", "not-permitted"]);
 
 export function createAccept(deps: SubmitDeps): RequestSubmission {
   const {
@@ -246,7 +248,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
       }),
 
     decline: async (intent, asker, refusal) => {
-      const outcome = refusal.code === "going-round" ? "refused" : "not-understood";
+      const outcome = REFUSED.has(refusal.code) ? "refused" : "not-understood";
       await onlyOnce(intent, asker, (pending) => refuse(pending, refusal, outcome, null));
       throw refusal;
     },

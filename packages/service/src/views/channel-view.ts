@@ -3,12 +3,11 @@ import type { BundleView, ChannelView, LockoutView } from "@bold-relay/api";
 import {
   actionsOf,
   type Bundle,
+  bundleActions,
   type ChannelEntry,
-  channelKinds,
   channelWords,
   isChannelOn,
   type Lockout,
-  RECALL,
   type Value,
 } from "@bold-relay/core";
 import type { Deadlines } from "../delivery/deadlines.ts";
@@ -79,9 +78,9 @@ export function lockoutView({ id, holder, holderId, reason, wholeDevice, since }
   return { id, holder, holderId, reason, wholeDevice, since: new Date(since).toISOString() };
 }
 
-export function bundleView({ kind, address, name, members }: Bundle, { snapshot }: Board): BundleView {
+export function bundleView(bundle: Bundle, { snapshot }: Board): BundleView {
+  const { kind, address, name, members } = bundle;
   const channels = members.flatMap(({ channel }) => snapshot.byId.get(channel) ?? []);
-  const takesAll = (action: string) => channels.every((one) => Object.hasOwn(channelKinds[one.kind].actions, action));
-  const actions = kind === "scene" ? [RECALL] : ["on", "off", "toggle"].filter(takesAll);
+  const actions = bundleActions(bundle, snapshot.byId);
   return { kind, address, name, channels: channels.map((channel) => channel.address), actions };
 }

@@ -26,6 +26,7 @@ function registry(first: InletRecord[]) {
     calls: {} as never,
     log: pino({ level: "silent" }),
     keyOf: async () => null,
+    watchInputs: () => () => {},
     mayListen: () => true,
     topic: {} as never,
   });

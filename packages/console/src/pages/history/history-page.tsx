@@ -1,6 +1,6 @@
 /** The last 24 hours of a channel on one line of time, and the one line to read to a caller. */
 import type { ChannelView, HistoryEntry, HistoryView } from "@bold-relay/api";
-import { coloursIn, formatAgo, formatDuration, kindOf, READ, readsNumbers } from "@bold-relay/core";
+import { coloursIn, formatAgo, formatDuration, kindOf, readsNumbers } from "@bold-relay/core";
 import { useState } from "react";
 import { Link, useParams } from "wouter";
 import { useBoard, useTrace } from "../../api/board.ts";
@@ -19,7 +19,8 @@ import { OnOverTime, ReadingOverTime } from "./over-time.tsx";
 
 export function HistoryPage() {
   const { site = "", device = "", channel = "" } = useParams();
-  const { data: day, error } = useHistory(`${site}/${device}/${channel}`);
+  const { data, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useHistory(`${site}/${device}/${channel}`);
+  const day = data?.pages[0];
   if (error && !day) {
     return (
       <p role="alert" className="px-5 pt-5">
@@ -42,7 +43,16 @@ export function HistoryPage() {
       <NowLine address={day.channel} />
       <Answer text={day.answer} />
       {isReading ? <ReadingOverTime channel={day.channel} /> : <Strip day={day} />}
-      <Entries day={day} site={site} />
+      <Entries day={day} pages={data?.pages ?? []} site={site} />
+      {hasNextPage && !isReading && (
+        <Button
+          disabled={isFetchingNextPage}
+          onClick={() => void fetchNextPage()}
+          className="mt-4 h-9 rounded-key border border-soft px-4 font-semibold text-note hover:border-act hover:text-act"
+        >
+          Show earlier entries
+        </Button>
+      )}
       {!isReading && <OnOverTime channel={day.channel} />}
     </div>
   );
@@ -154,13 +164,7 @@ function Strip({ day }: { day: HistoryView }) {
   const from = Date.parse(day.from);
   const span = Date.parse(day.at) - from;
   const x = (at: string) => ((Date.parse(at) - from) / span) * WIDTH;
-  const changes = day.entries.filter((entry) => entry.kind === "change");
-  const states = [{ at: day.from, on: day.wasOn }, ...changes];
-  const lit = states.flatMap(({ at, on }, index) =>
-    on ? [{ start: x(at), end: x(states[index + 1]?.at ?? day.at) }] : [],
-  );
-  // Who asked what it is wished nothing of it.
-  const asked = day.entries.filter(({ command }) => command !== null && command.to !== READ);
+  const lit = day.on.map(({ from, to }) => ({ start: x(from), end: x(to) }));
   return (
     <figure className="mt-6">
       <svg
@@ -168,27 +172,28 @@ function Strip({ day }: { day: HistoryView }) {
         preserveAspectRatio="none"
         className="h-[44px] w-full"
         role="img"
-        aria-label={`On for ${formatDuration(day.onMs)}, ${asked.length} commands`}
+        aria-label={`On for ${formatDuration(day.onMs)}, ${day.commanded} commands`}
       >
         <rect x="0" y="16" width={WIDTH} height="18" fill="none" stroke="var(--color-rule)" />
         {lit.map(({ start, end }) => (
           <rect key={start} x={start} y="16" width={Math.max(1.5, end - start)} height="18" fill="var(--color-lamp)" />
         ))}
-        {asked.map(({ at, command }) => (
+        {day.commands.map(({ at, end }, index) => (
           <rect
-            key={command?.id}
+            // biome-ignore lint/suspicious/noArrayIndexKey: two can be of one moment, and none ever moves
+            key={`${at} ${index}`}
             x={x(at) - 1}
             y="2"
             width="2.5"
             height="10"
-            fill={command?.end === "delivered" ? "var(--color-ink)" : "var(--color-wrong)"}
+            fill={end === "delivered" ? "var(--color-ink)" : "var(--color-wrong)"}
           />
         ))}
       </svg>
       <figcaption className="flex justify-between text-note text-soft">
         <span>{when.clock(day.from)}</span>
         <span>
-          {day.onMs > 0 ? `on for ${formatDuration(day.onMs)}` : "never on"}, {asked.length} commanded
+          {day.onMs > 0 ? `on for ${formatDuration(day.onMs)}` : "never on"}, {day.commanded} commanded
         </span>
         <span>now</span>
       </figcaption>
@@ -196,10 +201,19 @@ function Strip({ day }: { day: HistoryView }) {
   );
 }
 
-function Entries({ day, site }: { day: HistoryView; site: string }) {
+interface EntriesProps {
+  readonly day: HistoryView;
+  /** The newest first. */
+  readonly pages: readonly HistoryView[];
+  readonly site: string;
+}
+
+function Entries({ day, pages, site }: EntriesProps) {
   if (day.entries.length === 0) return <p className="mt-6 text-soft">No change and no command in the last 24 hours.</p>;
   const isReading = readsNumbers(kindOf(day.kind));
-  const newestFirst = [...day.entries].reverse().slice(0, isReading ? MOST_READINGS : undefined);
+  const newestFirst = pages
+    .flatMap(({ entries }) => [...entries].reverse())
+    .slice(0, isReading ? MOST_READINGS : undefined);
   return (
     <ol className="mt-6" aria-label="What happened, newest first">
       {newestFirst.map((entry) => (

@@ -1,7 +1,7 @@
 /** One inlet: its description with checks as you type, what an arrival would do beside it, its keys, and how to call it. */
 import type { InletDescriptionView, InletView } from "@bold-relay/api";
-import { type Arrival, callerExample, type InletDescription, inletKinds } from "@bold-relay/core";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { callerExample, exampleArrival, type InletDescription, inletKinds, readsPhrases } from "@bold-relay/core";
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useLocation, useParams } from "wouter";
 import { stringify } from "yaml";
@@ -15,13 +15,16 @@ import { DescriptionEditor } from "../../parts/editor/description-editor.tsx";
 import { withMovedRoute, withRoute } from "../../parts/editor/route-text.ts";
 import { type UsualField, UsualFields } from "../../parts/editor/usual-fields.tsx";
 import { QUIET, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
-import { useSearchChange } from "../../parts/use-search-change.ts";
 import { Versions } from "../../parts/versions.tsx";
 import { Health } from "./inlets-page.tsx";
+import { Listen } from "./listen.tsx";
+import { PanelItems } from "./panel-items.tsx";
+import { PanelShare } from "./panel-share.tsx";
 import { Past } from "./past.tsx";
 import { Rehearsal } from "./rehearsal.tsx";
 import { RouteMaker } from "./route-maker.tsx";
 import { RouteOrder } from "./route-order.tsx";
+import { useLearning } from "./use-learning.ts";
 
 export function InletPage() {
   const { inlet: slug = "" } = useParams();
@@ -50,14 +53,11 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
   const [text, setText] = useState(() => stringify(inlet));
   const [trouble, setTrouble] = useState<string | null>(null);
   const draft = readDescription<InletDescription>(text);
-  const [params, change] = useSearchChange<"from">();
-  const arrival = useArrival(params.get("from"));
+  const learning = useLearning();
+  const described = "wrong" in draft ? inlet : draft;
   const routes = "wrong" in draft || !Array.isArray(draft.routes) ? [] : draft.routes;
   const isChanged = text !== stringify(inlet);
-  // What came is tried first, also once its route is made.
-  const [kept, keep] = useState<Partial<Arrival> | null>(null);
-  if (arrival !== null && arrival !== kept) keep(arrival);
-  const first = kept ?? inletKinds[inlet.kind].example;
+  const first = learning.last ?? exampleArrival(inlet);
   const { data: board } = useBoard();
   const sites = (board?.sites ?? []).map(({ slug, name }) => [slug, name] as const);
   const fields: readonly UsualField[] = [
@@ -111,17 +111,18 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
           />
         </span>
       </header>
-      {arrival && (
+      {!inletKinds[inlet.kind].direct && <Listen inlet={inlet} onChoose={learning.choose} />}
+      {learning.arrival && (
         <RouteMaker
-          key={params.get("from")}
-          arrival={arrival}
+          key={JSON.stringify(learning.arrival)}
+          arrival={learning.arrival}
           site={inlet.site}
           routes={routes.map(({ name }, at) => name ?? `Route ${at + 1}`)}
           onAdd={(route, at) => {
-            setText(withRoute(text, route, at, readsPhrases(inlet)));
-            change({ from: "" });
+            setText(withRoute(text, route, at, readsPhrases(inlet.kind)));
+            learning.leave();
           }}
-          onCancel={() => change({ from: "" })}
+          onCancel={learning.leave}
         />
       )}
       <div className="mt-4 grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] gap-x-8 max-[1023px]:grid-cols-1">
@@ -130,6 +131,7 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
           <div className="mt-3 mb-4">
             <UsualFields kind="inlet" text={text} onChange={setText} fields={fields} />
           </div>
+          {inlet.kind === "panel" && !("wrong" in draft) && <PanelItems inlet={draft} text={text} onChange={setText} />}
           <RouteOrder routes={routes} onMove={(from, to) => setText(withMovedRoute(text, from, to))} />
           <DescriptionEditor
             kind="inlet"
@@ -165,32 +167,22 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
         <Rehearsal
           key={JSON.stringify(first)}
           slug={inlet.slug}
-          inlet={"wrong" in draft ? inlet : draft}
+          inlet={described}
           first={first}
           isChanged={isChanged}
         />
       </div>
-      <Past slug={inlet.slug} inlet={"wrong" in draft ? inlet : draft} />
-      <Calling inlet={inlet} onTrouble={setTrouble} />
+      {inlet.kind === "panel" ? (
+        <PanelShare inlet={inlet} />
+      ) : (
+        <>
+          <Past slug={inlet.slug} inlet={described} />
+          <Calling inlet={inlet} onTrouble={setTrouble} />
+        </>
+      )}
       <Versions kind="inlet" slug={inlet.slug} version={version} />
     </>
   );
-}
-
-/** What a request of the log brought, word for word; null: none is chosen, or nothing was kept of it. */
-function useArrival(request: string | null): Partial<Arrival> | null {
-  const { data: trace } = useQuery({
-    queryKey: [...names.trace(request ?? ""), "arrival"],
-    queryFn: () => client.trace(request ?? ""),
-    enabled: request !== null,
-  });
-  return request === null ? null : (trace?.said?.arrival ?? null);
-}
-
-/** Without routes such an inlet reads phrases. */
-function readsPhrases({ kind }: InletDescription): boolean {
-  const { direct, catches } = inletKinds[kind];
-  return direct !== true && catches !== "topic" && kind !== "hook";
 }
 
 /** Keys, the secret for signatures, and a call that can be pasted. */
@@ -217,7 +209,9 @@ function Calling({ inlet, onTrouble }: { inlet: InletDescription; onTrouble: (tr
       </pre>
       {inletKinds[inlet.kind].keyless ? (
         <p className="mt-2 text-note text-soft">
-          The broker decides who may publish on these topics. Give the publisher its own broker user.
+          {inlet.kind === "device"
+            ? "The devices report their inputs on their own topics. This command does as if one did."
+            : "The broker decides who may publish on these topics. Give the publisher its own broker user."}
         </p>
       ) : (
         <p className="mt-3 flex flex-wrap items-center gap-4">

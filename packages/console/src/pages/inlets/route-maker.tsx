@@ -76,7 +76,7 @@ export function RouteMaker({ arrival, site, routes, onAdd, onCancel }: RouteMake
           />
         )}
         <div className="flex flex-wrap items-end gap-3">
-          {arrival.sender && (
+          {arrival.sender && !arrival.channel && (
             <label className="flex h-9 items-center gap-2 text-note">
               <input
                 type="checkbox"

@@ -34,8 +34,11 @@ interface PartProps {
 }
 
 function Part({ part: { kind, place, text }, choice, onChange }: PartProps) {
-  const label =
-    kind === "topic level" ? `Topic level ${Number(place) + 1}` : kind === "field" ? `Field ${place}` : capital(kind);
+  const label = kind.endsWith(" level")
+    ? `${capital(kind)} ${Number(place) + 1}`
+    : kind === "field"
+      ? `Field ${place}`
+      : capital(kind);
   const isWhole = kind === "words" || kind === "digits";
   const choose = (as: string) =>
     onChange(as === "hole" ? { as, name: "" } : { as: as === "ignored" ? "ignored" : "literal" });
@@ -43,16 +46,18 @@ function Part({ part: { kind, place, text }, choice, onChange }: PartProps) {
     <li className="flex flex-wrap items-center gap-3 border-hairline border-b py-1.5 text-note">
       <span className="w-[150px] truncate font-plate">{label}</span>
       <span className="w-[170px] truncate font-mono">{text}</span>
-      <Select
-        aria-label={`${label}: what the route wants`}
-        value={choice.as}
-        onChange={(event) => choose(event.target.value)}
-        className={FIELD}
-      >
-        <option value="literal">is exactly this</option>
-        {!isWhole && <option value="hole">is anything, as a hole</option>}
-        <option value="ignored">does not matter</option>
-      </Select>
+      {kind === "input event" ? null : (
+        <Select
+          aria-label={`${label}: what the route wants`}
+          value={choice.as}
+          onChange={(event) => choose(event.target.value)}
+          className={FIELD}
+        >
+          <option value="literal">is exactly this</option>
+          {!isWhole && <option value="hole">is anything, as a hole</option>}
+          <option value="ignored">does not matter</option>
+        </Select>
+      )}
       {choice.as === "hole" && (
         <Input
           aria-label={`${label}: name of the hole`}

@@ -5,10 +5,12 @@
 import type { Arrival, InletDescription, InletKind } from "../model.ts";
 import { call } from "./call.ts";
 import { chat } from "./chat.ts";
+import { device } from "./device.ts";
 import { hook } from "./hook.ts";
 import { keypad } from "./keypad.ts";
 import type { CallerPlace, InletKindForm } from "./kind.ts";
 import { line } from "./line.ts";
+import { panel } from "./panel.ts";
 import { sheet } from "./sheet.ts";
 import { topic } from "./topic.ts";
 import { web } from "./web.ts";
@@ -22,11 +24,19 @@ export const inletKinds: Readonly<Record<InletKind, InletKindForm>> = {
   line,
   sheet,
   keypad,
+  device,
+  panel,
 };
 
 /** A description that has everything that its kind needs. */
 export function exampleInlet(kind: InletKind, slug: string, name: string, site: string | null): InletDescription {
   return { slug, name, kind, site, ...inletKinds[kind].draft };
+}
+
+/** What to try an inlet with first. */
+export function exampleArrival(inlet: InletDescription): Partial<Arrival> {
+  const { example, exampleOf } = inletKinds[inlet.kind];
+  return exampleOf?.(inlet) ?? example;
 }
 
 /** How a caller calls it, ready to paste; the key is left out. */

@@ -1,4 +1,5 @@
 /** What a kind of inlet says of itself: everything about it but its form of settings and its way in. */
+import type { PhraseAsk } from "../../phrase/reading.ts";
 import type { Finding } from "../../site/finding.ts";
 import type { Snapshot } from "../../site/snapshot.ts";
 import type { TopicTeller } from "../../site/topic-right.ts";
@@ -11,18 +12,22 @@ export interface InletKindForm {
   readonly perMinute: number;
   /** What a first description has beside name and site. */
   readonly draft: Pick<InletDescription, "routes" | "settings" | "senders" | "synonyms">;
-  /** What to try it with first. */
+  /** What to try one of the kind with first. */
   readonly example: Partial<Arrival>;
+  /** The same of a certain one, where its description tells; null: it does not. */
+  exampleOf?(inlet: InletDescription): Partial<Arrival> | null;
   /** How a caller calls it, ready to paste; the key is left out. */
   caller(inlet: InletDescription, place: CallerPlace): string;
   /** What else than fields, words and phrases its routes may look at. */
-  readonly catches?: "topic" | "digits";
+  readonly catches?: "topic" | "digits" | "channel";
   /** With what a test request proves itself: one of its keys, a key or its signature, or nothing. Default: a key. */
   readonly proof?: "key or signature" | "none";
   /** What a person types to rehearse it, each with its label. */
   readonly typed: readonly (readonly [part: keyof Arrival, label: string])[];
   /** Programs name target and action in fields; no words are read. */
   readonly direct?: true;
+  /** Whether its callers may ask this there. Left out: whatever the inlet's sites have. */
+  offers?(inlet: InletDescription, ask: Pick<PhraseAsk, "target" | "action">, snapshot: Snapshot): boolean;
   /** Its documents are made by others: only what a route or a setting looks at is kept of them. */
   readonly foreign?: true;
   /** Nobody may ask until its description names senders. Default: whoever has a key may. */

@@ -14,8 +14,8 @@ export function channelRoutes(deps: HttpDeps): Router {
   return guard.routes({
     /** Everything of the last 24 hours, and the answer in one line. */
     "GET /channels/:site/:device/:channel/history": async (req, res, { sites }) => {
-      const { zone } = checked(historyQuerySchema, req.query);
-      res.json((await historyView(channelAt(req.params, sites), zone ?? "UTC", deps)) satisfies HistoryView);
+      const query = checked(historyQuerySchema, req.query);
+      res.json((await historyView(channelAt(req.params, sites), query, deps)) satisfies HistoryView);
     },
 
     "GET /channels/:site/:device/:channel/trend": async (req, res, { sites }) => {

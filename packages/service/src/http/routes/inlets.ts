@@ -13,6 +13,7 @@ import {
   checkInlet,
   type Finding,
   type InletDescription,
+  type InletKind,
   mergePatch,
   NO_ARRIVAL,
   RelayError,
@@ -196,7 +197,7 @@ function checkOf(caller: Admitted, slug: string) {
 
 function inletView({ record, own }: InletInstance, counter: InletCounter): InletView {
   const lastAt = counter.lastArrivalOf(record.inlet.slug);
-  const { slug, name, kind, site, paused = false, routes = [], settings = {} } = record.inlet;
+  const { slug, name, kind, site, paused = false, routes = [] } = record.inlet;
   return {
     slug,
     name,
@@ -210,11 +211,15 @@ function inletView({ record, own }: InletInstance, counter: InletCounter): Inlet
     trouble: own?.health.trouble ?? null,
     counts: { day: counter.countsOf(slug, 24), week: counter.countsOf(slug, 168) },
     lastAt: lastAt === null ? null : new Date(lastAt).toISOString(),
-    address:
-      kind === "line"
-        ? `${settings.host ?? "127.0.0.1"}:${settings.port}`
-        : kind === "topic"
-          ? "its topics"
-          : `/in/${slug}`,
+    address: addressOf(record.inlet),
   };
+}
+
+/** Of kinds whose callers have no address, in words. */
+const PLACES: Partial<Record<InletKind, string>> = { topic: "its topics", device: "inputs of devices" };
+
+/** Where its callers are. */
+function addressOf({ slug, kind, settings = {} }: InletDescription): string {
+  if (kind === "line") return `${settings.host ?? "127.0.0.1"}:${settings.port}`;
+  return PLACES[kind] ?? (kind === "panel" ? `/panel/${slug}` : `/in/${slug}`);
 }

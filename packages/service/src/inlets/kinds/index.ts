@@ -3,9 +3,11 @@ import type { InletKind } from "@bold-relay/core";
 import type { InletKindWay } from "../kind.ts";
 import { callWay } from "./call.ts";
 import { chatWay } from "./chat.ts";
+import { deviceWay } from "./device.ts";
 import { hookWay } from "./hook.ts";
 import { keypadWay } from "./keypad.ts";
 import { lineWay } from "./line.ts";
+import { panelWay } from "./panel.ts";
 import { sheetWay } from "./sheet.ts";
 import { topicWay } from "./topic.ts";
 import { webWay } from "./web.ts";
@@ -19,4 +21,6 @@ export const inletWays: Readonly<Record<InletKind, InletKindWay>> = {
   line: lineWay,
   sheet: sheetWay,
   keypad: keypadWay,
+  device: deviceWay,
+  panel: panelWay,
 };

@@ -4,20 +4,13 @@
  * names a response topic (MQTT 5, 4.10) is told there what became of it, if the inlet answers at all.
  */
 import { setTimeout as pause } from "node:timers/promises";
-import {
-  decodeText,
-  NO_ARRIVAL,
-  payloadText,
-  plainText,
-  RelayError,
-  readTraceparent,
-  topicListener,
-} from "@bold-relay/core";
+import { RelayError, readTraceparent, topicListener } from "@bold-relay/core";
 import type { Log } from "../../platform/log.ts";
 import type { Inlet, InletResult, OwnKind } from "../inlet.ts";
 import type { Exchange, InletKindWay, Trial } from "../kind.ts";
 import { LoopDetector } from "../loop-detector.ts";
 import { type Received, Receiver } from "../receiver.ts";
+import { topicArrival } from "../topic-arrival.ts";
 import type { TopicPlace } from "../topic-place.ts";
 import { needed } from "../trial-exchange.ts";
 
@@ -30,7 +23,6 @@ interface Settings {
   readonly answer?: boolean;
 }
 
-const MOST_TEXT = 4_096;
 const MOST_FOREIGN = 100;
 
 class TopicInlet implements OwnKind {
@@ -70,10 +62,8 @@ class TopicInlet implements OwnKind {
     const { topic, payload, retained, delivery, again, respondTo } = message;
     if (retained && !this.settings.retained) return;
     if (!this.deps.mayHear(this.inlet.description, topic)) return this.noteForeign(topic);
-    const text = textOf(payload);
-    const hex = isPlain(text, payload) ? null : Buffer.from(payload).toString("hex");
     const traceparent = readTraceparent(message.traceparent);
-    const arrival = { ...NO_ARRIVAL, topic, text, hex, fields: documentIn(text) };
+    const arrival = topicArrival(topic, payload);
     try {
       const from = { keyId: null, repeatKey: null, delivery, waitMs: 0, traceparent };
       // What comes again because it could not be taken has not gone round.
@@ -110,28 +100,6 @@ class TopicInlet implements OwnKind {
 function notTaken(reason: number): string | null {
   if (reason === 16) return "nobody listens there";
   return reason < 128 ? null : `the broker did not take it (reason ${reason})`;
-}
-
-function textOf(message: Uint8Array): string {
-  try {
-    return decodeText(message).slice(0, MOST_TEXT);
-  } catch {
-    return payloadText(message);
-  }
-}
-
-function isPlain(text: string, payload: Uint8Array): boolean {
-  return plainText(text) === text && Buffer.from(payload).equals(Buffer.from(text));
-}
-
-/** Most payloads are a bare word: trying and failing to read each as JSON would cost more than all the rest. */
-function documentIn(text: string): unknown {
-  if (!/^\s*[[{"]/.test(text)) return null;
-  try {
-    return JSON.parse(text);
-  } catch {
-    return null;
-  }
 }
 
 export const topicWay: InletKindWay = {

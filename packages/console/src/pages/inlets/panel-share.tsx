@@ -1,0 +1,120 @@
+/** Sharing a panel: each person and tablet gets a link with a key of its own, shown once, also as a QR code. */
+import type { NewKeyView, SiteView } from "@bold-relay/api";
+import { fullAddress, type InletDescription, panelSettings } from "@bold-relay/core";
+import { Field, Input, Label, Select } from "@headlessui/react";
+import { useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { Link } from "wouter";
+import { useBoard } from "../../api/board.ts";
+import { client } from "../../api/client.ts";
+import { names } from "../../api/operate.ts";
+import { Button } from "../../parts/button.tsx";
+import { FIELD, QUIET, SectionTitle, ShownOnce, STRONG, Trouble } from "../../parts/form.tsx";
+import { QrCode } from "../../parts/qr-code.tsx";
+import { when } from "../../parts/time.ts";
+
+const DAYS = [
+  ["1", "a day"],
+  ["7", "a week"],
+  ["90", "90 days"],
+  ["365", "a year"],
+  ["", "never"],
+] as const;
+
+export function PanelShare({ inlet }: { inlet: InletDescription }) {
+  const queries = useQueryClient();
+  const [name, setName] = useState("");
+  const [days, setDays] = useState("90");
+  const [made, setMade] = useState<NewKeyView | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const { data: board } = useBoard();
+  const share = async (event: FormEvent) => {
+    event.preventDefault();
+    try {
+      setMade(await client.addKey({ name, inlet: inlet.slug, expiresInDays: days === "" ? null : Number(days) }));
+      setTrouble(null);
+      setName("");
+      await queries.invalidateQueries({ queryKey: names.inlets });
+    } catch (error) {
+      setTrouble(error instanceof Error ? error.message : String(error));
+    }
+  };
+  return (
+    <section aria-label="Share">
+      <SectionTitle>Share</SectionTitle>
+      <p className="mt-3 max-w-[760px]">{reachText(inlet, board?.sites ?? [])}</p>
+      <form onSubmit={(event) => void share(event)} className="mt-3 flex flex-wrap items-end gap-3">
+        <Field className="flex flex-col gap-1">
+          <Label className="font-plate text-note">Who or what gets the link</Label>
+          <Input
+            value={name}
+            required
+            maxLength={80}
+            placeholder="Kitchen tablet"
+            onChange={(event) => setName(event.target.value)}
+            className={`${FIELD} w-[220px]`}
+          />
+        </Field>
+        <Field className="flex flex-col gap-1">
+          <Label className="font-plate text-note">Expires after</Label>
+          <Select value={days} onChange={(event) => setDays(event.target.value)} className={FIELD}>
+            {DAYS.map(([value, words]) => (
+              <option key={value} value={value}>
+                {words}
+              </option>
+            ))}
+          </Select>
+        </Field>
+        <Button type="submit" className={STRONG}>
+          Create link
+        </Button>
+        <span className="text-note text-soft">
+          A link of the same name ends. Revoke links under{" "}
+          <Link to="/access" className={QUIET}>
+            Access
+          </Link>
+          .
+        </span>
+      </form>
+      <Trouble>{trouble}</Trouble>
+      {made && <Shared slug={inlet.slug} made={made} onClose={() => setMade(null)} />}
+    </section>
+  );
+}
+
+function Shared({ slug, made, onClose }: { slug: string; made: NewKeyView; onClose: () => void }) {
+  const link = `${window.location.origin}/panel/${slug}#${made.key}`;
+  const until = made.expiresAt === null ? "does not expire" : `expires at ${when.dateTime(made.expiresAt)}`;
+  return (
+    <div className="flex flex-wrap items-center gap-x-5">
+      <div className="min-w-0 flex-1">
+        <ShownOnce what={`Link for ${made.name}, ${until}`} secret={link} onClose={onClose} />
+      </div>
+      <div className="mt-3">
+        <QrCode text={link} label={`QR code of the link for ${made.name}`} />
+      </div>
+    </div>
+  );
+}
+
+function namesOf({ channels, bundles }: SiteView): (readonly [address: string, name: string])[] {
+  return [...channels, ...bundles].map(({ address, name }) => [address, name]);
+}
+
+/** What its holder can do, by what is saved. */
+function reachText(inlet: InletDescription, sites: readonly SiteView[]): string {
+  const { items, acts = true } = panelSettings(inlet);
+  const shown = items.flatMap((item) => ("show" in item ? [item] : []));
+  const known = new Map(sites.flatMap(namesOf));
+  const nameOf = ({ name, show }: (typeof shown)[number]) => name ?? known.get(fullAddress(show, inlet.site)) ?? show;
+  const switched = shown.filter((item) => acts && item.acts !== false).map(nameOf);
+  const seen = shown.filter((item) => !acts || item.acts === false).map(nameOf);
+  const pin = inlet.settings?.pin === undefined ? "" : " The PIN is asked for first.";
+  return (
+    [
+      ...(switched.length > 0 ? [`Whoever has a link can switch ${switched.join(", ")}.`] : []),
+      ...(seen.length > 0 ? [`Whoever has a link can see ${seen.join(", ")}.`] : []),
+      "Nothing else.",
+    ].join(" ") + pin
+  );
+}
