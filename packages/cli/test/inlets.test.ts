@@ -4,6 +4,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
+import { createPanelClient } from "@bold-relay/api";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { createWorld, type World } from "../../service/test/support/world.ts";
 
@@ -130,6 +131,87 @@ describe("inlet", () => {
     expect((await run("inlet", "draft", "pigeon", "x")).err).toMatch(/“pigeon” is no kind of inlet. Kinds: web, hook/);
   });
 });
+
+describe("inlet share", () => {
+  it("makes a link of a panel that works, and says what its holder can do", async () => {
+    const settings = {
+      items: [
+        { show: "wren/hall", name: "Hall" },
+        { show: "wren/path", acts: false },
+      ],
+    };
+    await world.client.saveInlet({ slug: "kitchen", name: "Kitchen", kind: "panel", site: world.site, settings }, 0);
+    const { code, out } = await run("inlet", "share", "kitchen", "--name", "Tablet", "--days", "30");
+    expect(code).toBe(0);
+    expect(out).toMatch(
+      /^Whoever has this link can switch: Hall\.\nWhoever has this link can see: Path lights\.\nIt expires at /,
+    );
+    const [, key = ""] = /\/panel\/kitchen#(brk_\S+)\n/.exec(out) ?? [];
+    const panel = createPanelClient({ baseUrl: world.service.url, slug: "kitchen", key });
+    expect((await panel.view()).items).toHaveLength(2);
+    expect(out).toMatch(/█/);
+  });
+
+  it("of a panel with a PIN says the same without it; of anything else, that it is no panel", async () => {
+    const settings = { items: [{ show: "wren/hall", name: "Hall" }], pin: "2580" };
+    await world.client.saveInlet({ slug: "locked", name: "Locked", kind: "panel", site: world.site, settings }, 0);
+    expect((await run("inlet", "share", "locked")).out).toMatch(/^Whoever has this link can switch: Hall\.\n/);
+    expect(await run("inlet", "share", "hall-tablet")).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("Only a panel can be shared. Hall tablet is a web inlet."),
+    });
+  });
+});
+
+describe("inlet listen", () => {
+  it("shows what arrives and makes a route from the first that no route catches", async () => {
+    const routes = [{ when: { topic: "knobs/{lamp}" }, do: { ignore: true as const } }];
+    await world.client.saveInlet({ slug: "knobs", name: "Knobs", kind: "topic", site: world.site, routes }, 0);
+    const device = await world.listener();
+    const topic = `new-${world.site}/button`;
+    const target = world.address("wren/hall");
+    const listening = run("inlet", "listen", "knobs", "--target", target, "--action", "on", "--name", "hall");
+    const { code, out } = await whilePublishing(listening, () => device.publishAsync(topic, "1", { qos: 1 }));
+    expect(code).toBe(0);
+    expect(out).toMatch(/^Press the button, or send the message, that the route should catch\.\n/);
+    expect(out).toContain(`${topic} 1  no route catches it`);
+    expect(out).toMatch(/\nname: hall\nwhen:\n {2}topic: new-\S+\/button\ndo:\n/);
+    expect(out).toMatch(/Saved as route 1 of Knobs, version 2\.\n$/);
+  });
+
+  it("saves nothing that would send nothing", async () => {
+    const routes = [{ when: { topic: "dials/{lamp}" }, do: { ignore: true as const } }];
+    await world.client.saveInlet({ slug: "dials", name: "Dials", kind: "topic", site: world.site, routes }, 0);
+    const device = await world.listener();
+    const listening = run("inlet", "listen", "dials", "--target", "wren/nothing", "--action", "on");
+    const { code, err } = await whilePublishing(listening, () =>
+      device.publishAsync(`new-${world.site}/dial`, "1", { qos: 1 }),
+    );
+    expect(code).toBe(2);
+    expect(err).toContain("Not saved. The route would send nothing.");
+    expect((await world.client.inlet("dials")).version).toBe(1);
+  });
+
+  it("needs both a target and an action", async () => {
+    expect(await run("inlet", "listen", "hall-tablet", "--target", "wren/hall")).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("A route needs both --target and --action."),
+    });
+  });
+});
+
+/** Publishes again and again until the program is done: when it listens, nobody is told. */
+async function whilePublishing<Result>(program: Promise<Result>, publish: () => Promise<unknown>): Promise<Result> {
+  let isOver = false;
+  const done = program.finally(() => {
+    isOver = true;
+  });
+  while (!isOver) {
+    await publish();
+    await Promise.race([done, new Promise((resolve) => setTimeout(resolve, 50))]);
+  }
+  return done;
+}
 
 describe("alerts", () => {
   it("lists what somebody should look at, and exits 1 while there is any", async () => {

@@ -2,6 +2,7 @@
 import { describe, expect, it } from "vitest";
 import {
   buildMap,
+  buildSnapshot,
   compareMaps,
   drawMap,
   findElement,
@@ -11,12 +12,14 @@ import {
   type MapMember,
   mapFindings,
   mapWithin,
+  type Profile,
+  profileChange,
   type RelayMap,
   type Route,
   routeWays,
   selectAround,
 } from "../src/index.ts";
-import { snapshot } from "./support/site.ts";
+import { record, snapshot } from "./support/site.ts";
 
 const GATE = "alder-row/plover/gate";
 const PORCH = "alder-row/wren/porch-lantern";
@@ -312,6 +315,23 @@ describe("a change", () => {
   });
 });
 
+describe("a change of a profile", () => {
+  const { profile } = snapshot.channels[0] as { profile: Profile };
+  const withTopics = (topics: Partial<Profile["topics"]>) => ({ ...profile, topics: { ...profile.topics, ...topics } });
+
+  it("tells which command topics it leaves and which it takes up", () => {
+    const [change] = profileChange(profile, withTopics({ do: "new/{device}/{channel}" }), snapshot);
+    expect(change?.lost).toContain(`${PORCH}/do`);
+    expect(change?.gained).toContain("new/wren/porch-lantern");
+    expect(change?.lostCount).toBe(snapshot.channels.length);
+  });
+
+  it("of anything else tells nothing", () => {
+    expect(profileChange(profile, withTopics({ is: null }), snapshot)).toEqual([]);
+    expect(profileChange({ ...profile, slug: "other" }, withTopics({ do: "x/{channel}" }), snapshot)).toEqual([]);
+  });
+});
+
 describe("a phrase with a hole", () => {
   const reached = (phrase: string, synonyms: Record<string, string> = {}) =>
     reachedFrom(
@@ -352,4 +372,41 @@ describe("a phrase with a hole", () => {
   function snapshotOf(room: string): string[] {
     return snapshot.channels.filter((channel) => channel.room.slug === room).map(({ address }) => address);
   }
+});
+
+describe("a panel", () => {
+  it("reaches what its buttons switch, and not what it only shows", () => {
+    const items = [{ heading: "Gate" }, { show: GATE }, { show: PORCH, acts: false }];
+    const of = map({ inlets: [inlet("wall", { kind: "panel", settings: { items } }, ["tablet"])] });
+    expect(waysTo(of, GATE)).toContain("button:wall/2");
+    expect(waysTo(of, PORCH)).not.toContain("button:wall/3");
+    expect(reachedFrom(of, "inlet:wall")).toEqual([GATE]);
+  });
+});
+
+describe("an input of a device", () => {
+  const site = buildSnapshot([
+    record(1, "Wren", "Porch lantern"),
+    record(2, "Finch", "Wall button", { kind: "contact" }),
+    record(3, "Finch", "Other button", { kind: "contact" }),
+  ]);
+  const address = "alder-row/finch/wall-button";
+  const buttons = (when: Route["when"]) => {
+    const routes = [route(when, { target: PORCH, action: "toggle" })];
+    return map({ snapshot: site, inlets: [inlet("buttons", { kind: "device", site: null, routes })] });
+  };
+  const of = buttons({ channel: address, pressed: "once" });
+
+  it("is found by its address and name, with what it switches", () => {
+    const found = findElement(of, site, address, null);
+    expect(found).toMatchObject({ element: { id: `input:${address}` } });
+    expect(reachedFrom(of, `input:${address}`)).toEqual([PORCH]);
+    expect(findElement(of, site, "wall button, finch", null)).toEqual(found);
+    expect(findElement(of, site, "other button, finch", null)).not.toHaveProperty("element");
+  });
+
+  it("that a hole stands for is found too", () => {
+    const wide = buttons({ channel: "{room}/wall-button", becomes: "on" });
+    expect(reachedFrom(wide, `input:${address}`)).toEqual([PORCH]);
+  });
 });

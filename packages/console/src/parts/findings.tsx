@@ -1,5 +1,6 @@
 /** What a check found in a description, and what saving it would change. */
 import { type AuditChange, type Finding, type ReachChange, reachLines } from "@bold-relay/core";
+import { ReachDrawing } from "./reach-drawing.tsx";
 
 export function Findings({ findings }: { findings: readonly Finding[] }) {
   if (findings.length === 0) return <p className="mt-2 text-note text-soft">No problems found.</p>;
@@ -44,11 +45,14 @@ export function ReachChanges({ reach }: { reach: readonly ReachChange[] }) {
   const lines = reach.flatMap(reachLines);
   if (lines.length === 0) return null;
   return (
-    <ul aria-label="Changed reach" className="mt-1 text-note">
-      {lines.slice(0, MOST_CHANGES).map((line) => (
-        <li key={line}>{line}</li>
-      ))}
-      {lines.length > MOST_CHANGES && <li className="text-soft">And {lines.length - MOST_CHANGES} more.</li>}
-    </ul>
+    <>
+      <ReachDrawing reach={reach} />
+      <ul aria-label="Changed reach" className="mt-1 text-note">
+        {lines.slice(0, MOST_CHANGES).map((line) => (
+          <li key={line}>{line}</li>
+        ))}
+        {lines.length > MOST_CHANGES && <li className="text-soft">And {lines.length - MOST_CHANGES} more.</li>}
+      </ul>
+    </>
   );
 }

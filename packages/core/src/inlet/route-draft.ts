@@ -133,8 +133,8 @@ export function routeFrom(draft: RouteDraft, parts: readonly ArrivalPart[]): Rou
 
 /** Whether an inlet of this kind reads phrases where it has no routes. */
 export function readsPhrases(kind: InletKind): boolean {
-  const { direct, catches, foreign } = inletKinds[kind];
-  return direct !== true && foreign !== true && catches !== "topic" && catches !== "channel";
+  const { direct, catches } = inletKinds[kind];
+  return direct !== true && kind !== "hook" && catches !== "topic" && catches !== "channel";
 }
 
 /**

@@ -1,8 +1,10 @@
 /** Who may ask at an inlet, and as a member. */
 
+import { inputsOf } from "../inlet/input.ts";
 import { inletKinds } from "../inlet/kind/index.ts";
 import type { InletDescription, Route } from "../inlet/model.ts";
 import { isPermitted } from "../inlet/understand.ts";
+import type { Snapshot } from "../site/snapshot.ts";
 import { routeFilter } from "../site/topic-right.ts";
 import { type KeyLimits, limitedStanding } from "../team/key-limits.ts";
 import { mayDo, type Right, ROLES, type Role, type Standing, sitesWith } from "../team/role.ts";
@@ -71,12 +73,11 @@ export function holdersOf(right: Right, site: string, members: readonly MemberAs
   });
 }
 
-/** Everybody who may ask at an inlet. */
+/** Everybody who may ask at an inlet, whatever its routes; of a device inlet each route has its own inputs. */
 export function inletAskers({ inlet, keys, signed }: MapInlet): MapAsker[] {
   const { slug, kind, senders, routes = [] } = inlet;
   const { keyless = false, needsSenders = false } = inletKinds[kind];
   const at = { inlet: slug, anybody: false };
-  if (kind === "device") return inputNames(routes).map((name) => inputAsker(inlet, name));
   if (keyless) {
     const filters = [...new Set(routes.flatMap(({ when }) => ("topic" in when ? routeFilter(when.topic) : [])))];
     return filters.map((filter) => ({
@@ -105,20 +106,16 @@ export function inletAskers({ inlet, keys, signed }: MapInlet): MapAsker[] {
   return holders;
 }
 
-/** As routes name them, each once. */
-function inputNames(routes: readonly Route[]): string[] {
-  return [...new Set(routes.flatMap(({ when }) => ("channel" in when ? when.channel : [])))];
-}
-
-function inputAsker({ slug, name }: InletDescription, channel: string): MapAsker {
-  return {
-    id: `input:${slug}/${channel}`,
+/** The inputs that a route listens to. One that two inlets hear is the same one. */
+export function inputAskers(channel: string, site: string | null, snapshot: Snapshot): MapAsker[] {
+  return inputsOf(channel, site, snapshot).map(({ address, name, room }) => ({
+    id: `input:${address}`,
     kind: "input",
-    name: channel.includes("{") || channel.includes("+") ? `Inputs ${channel}` : `Input ${channel}`,
-    note: `at ${name}`,
-    inlet: slug,
+    name: `${name}, ${room.name}`,
+    note: address,
+    inlet: null,
     anybody: false,
-  };
+  }));
 }
 
 function senderAsker({ slug, name: inletName }: InletDescription, sender: string): MapAsker {
@@ -138,9 +135,7 @@ export function routeAskers(
   const byTopic =
     "topic" in when
       ? all.filter(({ kind, id }) => kind !== "publisher" || id.endsWith(`/${routeFilter(when.topic)}`))
-      : "channel" in when
-        ? all.filter(({ id }) => id.slice(id.indexOf("/") + 1) === when.channel)
-        : all;
+      : all;
   if (senders === undefined || (!only?.senders && !only?.role)) return [...byTopic];
   return byTopic.filter(({ id, inlet }) => {
     const sender = id.slice(`sender:${inlet}/`.length);

@@ -7,7 +7,7 @@ import { panelParts } from "../inlet/panel.ts";
 import { buildVocabulary } from "../phrase/vocabulary.ts";
 import type { Snapshot } from "../site/snapshot.ts";
 import { routeFilter } from "../site/topic-right.ts";
-import { inletAskers, type MapInlet, routeAskers } from "./askers.ts";
+import { inletAskers, inputAskers, type MapInlet, routeAskers } from "./askers.ts";
 import { type MapAsker, type MapCatch, roleText } from "./element.ts";
 import type { Found, PhrasePlace, TargetFinder } from "./target-finder.ts";
 import { inletWay } from "./way.ts";
@@ -39,7 +39,7 @@ export function inletCatches(
   const phrase = (text: string) => finder.phrase(text, place);
   const { menu } = settings as { readonly menu?: Menu };
   return [
-    ...routes.map((route, index) => routeCatch(route, index + 1, { inlet, askers, place, finder })),
+    ...routes.map((route, index) => routeCatch(route, index + 1, { inlet, askers, snapshot, place, finder })),
     ...(menu && routes.length === 0 ? menuKeys(menu, "").map((key) => keyCatch(inlet, askers, key, phrase)) : []),
     ...(kind === "panel" ? panelButtons(inlet, askers, snapshot, finder) : []),
     ...(menu || routes.length > 0 || kind === "panel" ? [] : [ownCatch(inlet, askers, sites, finder)]),
@@ -51,11 +51,12 @@ export function inletCatches(
 interface RoutePlace {
   readonly inlet: InletDescription;
   readonly askers: readonly MapAsker[];
+  readonly snapshot: Snapshot;
   readonly place: PhrasePlace;
   readonly finder: TargetFinder;
 }
 
-function routeCatch(route: Route, number: number, { inlet, askers, place, finder }: RoutePlace): CatchFound {
+function routeCatch(route: Route, number: number, { inlet, askers, snapshot, place, finder }: RoutePlace): CatchFound {
   const { when, only, do: deed, name } = route;
   const words = "phrase" in when && !("target" in deed) && !("ignore" in deed);
   const found: Found = words ? { reaches: finder.everything(place.sites), lost: [] } : finder.deed(deed, place);
@@ -70,7 +71,7 @@ function routeCatch(route: Route, number: number, { inlet, askers, place, finder
       route: number,
       topic: "topic" in when ? routeFilter(when.topic) : null,
       way: inletWay(inlet.slug, route),
-      askers: routeAskers(route, inlet, askers),
+      askers: "channel" in when ? inputAskers(when.channel, inlet.site, snapshot) : routeAskers(route, inlet, askers),
       reaches: found.reaches,
     },
     lost: found.lost,

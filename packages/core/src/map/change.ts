@@ -1,4 +1,7 @@
 /** What a change of descriptions takes from the map and gives to it: which catch reaches which channels no more, or now. */
+import { fillTopic } from "../site/entry.ts";
+import type { Profile } from "../site/model.ts";
+import type { Snapshot } from "../site/snapshot.ts";
 import type { MapCatch, RelayMap } from "./element.ts";
 import { catchName } from "./findings.ts";
 
@@ -39,6 +42,34 @@ export function compareMaps(before: RelayMap, after: RelayMap): ReachChange[] {
       },
     ];
   });
+}
+
+/**
+ * Which command topics a change of a profile leaves, and which it takes up instead. A channel or device with a topic of its own keeps that.
+ *
+ * @param snapshot as it is: what uses the profile before
+ */
+export function profileChange(before: Profile, after: Profile, snapshot: Snapshot): ReachChange[] {
+  if (before.topics.do === after.topics.do) return [];
+  const moved = snapshot.channels.filter(
+    ({ profile, patterns, topics }) =>
+      profile.slug === before.slug && topics.do !== null && patterns.do === before.topics.do,
+  );
+  const lost = [...new Set(moved.flatMap(({ topics }) => topics.do ?? []))];
+  const pattern = after.topics.do;
+  const gained = pattern === null ? [] : [...new Set(moved.map((channel) => fillTopic(pattern, channel)))];
+  if (lost.length + gained.length === 0) return [];
+  return [
+    {
+      element: `profile:${after.slug}`,
+      name: `Commands by the profile ${after.name}`,
+      inlet: null,
+      lost: lost.slice(0, MOST_LISTED),
+      gained: gained.slice(0, MOST_LISTED),
+      lostCount: lost.length,
+      gainedCount: gained.length,
+    },
+  ];
 }
 
 function byCatch({ catches }: RelayMap): Map<string, MapCatch[]> {

@@ -41,7 +41,7 @@ function idsOf(map: RelayMap, snapshot: Snapshot, text: string, sites: readonly 
   const routes = map.catches.filter(({ topic }) => topic !== null && text.includes("/") && covers(topic, text));
   const places = snapshot.sites.filter(({ slug, name }) => same(slug) || same(name)).map(({ slug }) => `place:${slug}`);
   return [
-    ...("found" in resolved ? [channelTargetId(resolved.found.address)] : []),
+    ...("found" in resolved ? [channelTargetId(resolved.found.address), `input:${resolved.found.address}`] : []),
     ...("bundle" in resolved ? [`${resolved.bundle.kind}:${resolved.bundle.address}`] : []),
     ...inlets,
     ...routes.map(({ id }) => id),

@@ -1,7 +1,7 @@
 /** What a changed site would change, and what speaks against it. */
 import type { SitePlanView } from "@bold-relay/api";
-import { reachLines } from "@bold-relay/core";
 import { Button } from "../../parts/button.tsx";
+import { ReachChanges } from "../../parts/findings.tsx";
 import { QUIET, STRONG, Trouble } from "../../parts/form.tsx";
 
 interface ChangeFootProps {
@@ -46,11 +46,7 @@ function SitePlan({ plan: { changes, findings, reach } }: { plan: SitePlanView }
           </li>
         ))}
       </ul>
-      <ul>
-        {reach.flatMap(reachLines).map((line) => (
-          <li key={line}>{line}</li>
-        ))}
-      </ul>
+      <ReachChanges reach={reach} />
       <ul>
         {findings.map(({ level, at, text }) => (
           <li key={`${at} ${text}`} className={level === "wrong" ? "font-semibold text-wrong" : ""}>

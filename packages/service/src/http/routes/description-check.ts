@@ -8,6 +8,7 @@ import {
   type InletDescription,
   type NotificationDescription,
   type Profile,
+  profileChange,
   reachSteps,
 } from "@bold-relay/core";
 import type { Router } from "express";
@@ -45,7 +46,7 @@ export function descriptionCheckRoutes(deps: HttpDeps): Router {
         version: known?.version ?? 0,
         changes: auditChanges(known?.profile ?? null, profile),
         findings: await modelReload.checkProfile(profile),
-        reach: [],
+        reach: known ? profileChange(known.profile, profile, board.snapshot) : [],
       };
     },
 

@@ -5,8 +5,10 @@ import { type InletDescription, panelParts, RelayError } from "@bold-relay/core"
 import { limits } from "../../platform/config/limits.ts";
 import { channelsOf, type PanelSource, panelItemView, panelView } from "./view.ts";
 
-/** The connection is looked at so often: whether its key still counts, and, on the other side, whether it still stands. */
-const HERE_MS = 4_000;
+/** So often it is looked at whether its key and its panel still count. */
+const LOOK_MS = 500;
+/** Every so many looks the other side is told that the connection stands: every 4 s. */
+const HERE_EVERY = 8;
 /** How many may look at one panel, and at all panels of this instance. */
 const [MOST_EACH, MOST] = [50, 400];
 
@@ -48,6 +50,7 @@ class PanelStream {
   private frame: NodeJS.Timeout | null = null;
   private beat: NodeJS.Timeout | null = null;
   private end: (() => void) | null = null;
+  private looks = 0;
 
   constructor(res: ServerResponse, inlet: InletDescription, deps: PanelStreamDeps) {
     this.res = res;
@@ -59,7 +62,7 @@ class PanelStream {
     const { source } = this.deps;
     this.end = source.watch({ changed: (channel) => this.note(channel), ended: () => this.res.end() });
     this.send("panel", panelView(this.inlet, source));
-    this.beat = setInterval(() => void this.look(), HERE_MS);
+    this.beat = setInterval(() => void this.look(), LOOK_MS);
   }
 
   stop(): void {
@@ -90,7 +93,9 @@ class PanelStream {
   private async look(): Promise<void> {
     try {
       const now = await this.deps.current();
-      if (now === this.inlet) return this.send("here", { at: new Date(this.deps.source.now()).toISOString() });
+      this.looks += 1;
+      if (this.looks % HERE_EVERY === 0) this.send("here", { at: new Date(this.deps.source.now()).toISOString() });
+      if (now === this.inlet) return;
       this.inlet = now;
       this.send("panel", panelView(now, this.deps.source));
     } catch (error) {
