@@ -35,7 +35,6 @@ for (const [name, path, ready] of [
   ["access", "/access", "[data-member]"],
   ["alerts", "/alerts", "[data-alert]"],
   ["statistics", "/statistics", "[data-group]"],
-  ["reading", "/history/glasshouse/bay-air/temperature", ".reading-chart canvas"],
   ["inlet", "/inlets/booking", "[role=status]"],
   ["map", `/map?of=${encodeURIComponent("drive gate")}`, "tbody tr"],
   ["devices", "/devices", "ul li"],
@@ -74,6 +73,18 @@ for (const [name, more] of [
   await other.evaluate(() => document.fonts.ready);
   await other.screenshot({ path: `${folder}/${name}.png` });
 }
+
+// A panel, with a key as its link has it.
+const shared = execFileSync(
+  process.execPath,
+  ["packages/cli/bin/bold-relay.js", "inlet", "share", "glasshouse-door", "--name", "picture", "--json"],
+  { env: { ...process.env, ...env } },
+);
+const panel = await browser.newPage(size);
+await panel.goto(JSON.parse(shared.toString()).link);
+await panel.locator("[data-item]").first().waitFor();
+await panel.evaluate(() => document.fonts.ready);
+await panel.screenshot({ path: `${folder}/panel.png` });
 
 // The terminal: a pseudo-terminal makes the command line draw as for a person; its few styles become HTML.
 const terminals = {

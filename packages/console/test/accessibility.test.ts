@@ -13,6 +13,13 @@ const AXE = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.mi
 
 let world: World;
 let browser: Browser;
+const panelKeys = { open: "", locked: "" };
+
+async function sharePanel(slug: string, settings: object): Promise<string> {
+  const inlet = { slug, name: slug, kind: "panel" as const, site: world.site, settings: { ...settings } };
+  await world.client.saveInlet(inlet, 0);
+  return (await world.client.addKey({ name: "tablet", inlet: slug })).key;
+}
 
 beforeAll(async () => {
   world = await createWorld({ consoleDir: fileURLToPath(new URL("../dist", import.meta.url)) });
@@ -20,6 +27,14 @@ beforeAll(async () => {
   await (await world.board("finch")).setFault("refusing");
   await world.ask("wren/porch", "on");
   await world.ask("finch/porch", "on");
+  const items = [
+    { heading: "Lights" },
+    { show: "wren/porch" },
+    { show: "finch/porch", name: "Porch in Finch" },
+    { show: "wren/hall", acts: false },
+  ];
+  panelKeys.open = await sharePanel("kitchen", { items });
+  panelKeys.locked = await sharePanel("locked", { items, pin: "2580" });
   browser = await openBrowser();
 });
 afterAll(async () => {
@@ -52,6 +67,18 @@ describe.each([
     await page.close();
   });
 
+  it("a panel, and what asks for its PIN", async () => {
+    const page = await browser.newPage({ viewport, colorScheme });
+    await page.goto(`${world.service.url}/panel/kitchen#${panelKeys.open}`);
+    await page.getByRole("heading", { name: "Porch lantern" }).waitFor();
+    expect(await violations(page)).toEqual([]);
+    expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(viewport.width);
+    await page.goto(`${world.service.url}/panel/locked#${panelKeys.locked}`);
+    await page.getByRole("heading", { name: "Enter the PIN" }).waitFor();
+    expect(await violations(page)).toEqual([]);
+    await page.close();
+  });
+
   it("board, trace and log, and nothing scrolls sideways", async () => {
     const page = await browser.newPage({
       viewport,
@@ -78,6 +105,7 @@ describe.each([
       ["/map", "Map", () => page.getByRole("region", { name: "What reaches what" }).waitFor()],
       ["/inlets", "Inlets", () => page.getByRole("button", { name: "Add inlet" }).click()],
       ["/inlets/hall-tablet", "Hall tablet", null],
+      ["/inlets/kitchen", "kitchen", () => page.getByRole("form", { name: "Add an item" }).waitFor()],
       ["/devices", "Devices", () => page.getByRole("button", { name: "Add device" }).click()],
       ["/devices/profiles", "Profiles", () => page.getByRole("region", { name: "Commands" }).waitFor()],
       [`/devices/${world.site}/finch`, "board under the stairs", null],

@@ -4,6 +4,7 @@ import { createPanelClient } from "@bold-relay/api";
 import type { InletDescription } from "@bold-relay/core";
 import type { Browser, BrowserContext, Page } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { createLog, startService } from "../../service/src/index.ts";
 import { channelNow, poll } from "../../service/test/support/until.ts";
 import { createWorld, type World } from "../../service/test/support/world.ts";
 import { openBrowser } from "./support/browser.ts";
@@ -42,6 +43,17 @@ afterAll(async () => {
   await browser.close();
   await world.stop();
 });
+
+async function withoutService(work: () => Promise<void>): Promise<void> {
+  const { port } = new URL(world.service.url);
+  await world.service.stop();
+  try {
+    await work();
+  } finally {
+    world.service = await startService({ ...world.config, port: Number(port) }, createLog("silent"));
+    await world.service.linked;
+  }
+}
 
 const open = (where: Page, slug = "kitchen", itsKey = key) =>
   where.goto(`${world.service.url}/panel/${slug}#${itsKey}`);
@@ -96,13 +108,29 @@ describe("a panel", () => {
     await tile("Porch lantern").getByRole("button", { name: "On" }).waitFor();
   });
 
-  it("says that it has no connection and how old it is, and switches nothing then", async () => {
-    await world.service.stop();
-    await page.getByRole("alert").filter({ hasText: "No connection. What is shown was so at" }).waitFor();
-    expect(await page.getByRole("button", { name: "On" }).count()).toBe(0);
-    await world.restart();
-    // It listens on another port now, so the page has to be opened there.
-    await open(page);
+  it("says that it has no connection and how old it is, switches nothing, and goes on by itself", async () => {
+    await withoutService(async () => {
+      await page.getByRole("alert").filter({ hasText: "No connection. What is shown was so at" }).waitFor();
+      await tile("Hall")
+        .getByText(/not heard again since/i)
+        .waitFor();
+      expect(await page.getByRole("button", { name: "On" }).count()).toBe(0);
+    });
+    await tile("Hall").getByRole("button", { name: "On" }).waitFor();
+    await page.getByRole("alert").waitFor({ state: "detached" });
+  });
+
+  it("opens without the service as an app does, shows nothing as known, and goes on when it is back", async () => {
+    // Registered anew: the service may have gone away while the worker fetched its files.
+    await page.reload();
+    await page.evaluate(() => navigator.serviceWorker.ready);
+    await page.reload();
+    await tile("Hall").waitFor();
+    await withoutService(async () => {
+      await page.reload();
+      await page.getByRole("heading", { name: "No connection" }).waitFor();
+      expect(await page.getByRole("listitem").count()).toBe(0);
+    });
     await tile("Hall").getByRole("button", { name: "On" }).waitFor();
   });
 

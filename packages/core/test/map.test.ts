@@ -3,6 +3,7 @@ import { describe, expect, it } from "vitest";
 import {
   buildMap,
   buildSnapshot,
+  caughtTwice,
   compareMaps,
   drawMap,
   findElement,
@@ -234,7 +235,7 @@ describe("findings", () => {
   it("name what anybody can switch, two routes that one message reaches, and keys without an end", () => {
     expect(about("open-to-anyone")).toEqual(["route:open/1"]);
     expect(about("caught-twice")).toEqual(["route:two/1"]);
-    expect(found.find(({ kind }) => kind === "caught-twice")?.text).toContain("Route 1 of one acts");
+    expect(found.find(({ kind }) => kind === "caught-twice")?.text).toContain("Route 1 of one catches the same");
     expect(about("no-expiry")).toEqual(["holder:twice/panel"]);
   });
 
@@ -403,6 +404,24 @@ describe("an input of a device", () => {
     expect(reachedFrom(of, `input:${address}`)).toEqual([PORCH]);
     expect(findElement(of, site, "wall button, finch", null)).toEqual(found);
     expect(findElement(of, site, "other button, finch", null)).not.toHaveProperty("element");
+  });
+
+  it("that two inlets act on is told of, and not where one of them ignores it or waits for something else", () => {
+    const device = (slug: string, when: Route["when"], deed: Route["do"] = { target: PORCH, action: "on" }) =>
+      inlet(slug, { kind: "device", routes: [route(when, deed)] }).inlet;
+    const once = device("one", { channel: "finch/wall-button", pressed: "once" });
+    const shared = (other: InletDescription) =>
+      caughtTwice([once, other]).map(
+        ({
+          route: {
+            inlet: { slug },
+          },
+        }) => slug,
+      );
+    expect(shared(device("two", { channel: "alder-row/{board}/wall-button", pressed: "once" }))).toEqual(["two"]);
+    expect(shared(device("two", { channel: "finch/wall-button", pressed: "twice" }))).toEqual([]);
+    expect(shared(device("two", { channel: "finch/wall-button", pressed: "once" }, { ignore: true }))).toEqual([]);
+    expect(shared(device("two", { channel: "fennel-hall/finch/wall-button", pressed: "once" }))).toEqual([]);
   });
 
   it("that a hole stands for is found too", () => {

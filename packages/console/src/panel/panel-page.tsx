@@ -56,7 +56,7 @@ function WithKey({ slug, panelKey, onForget }: WithKeyProps) {
       );
     case "away":
       return (
-        <Notice title="The panel is not there">
+        <Notice title={state.title}>
           {state.why}
           {state.isFinal ? (
             <Button onClick={onForget} className={`${STRONG} mt-5 block h-12`}>

@@ -14,7 +14,7 @@ export type PanelState =
     }
   | { readonly is: "pin" }
   /** `isFinal`: the key counts no more. */
-  | { readonly is: "away"; readonly why: string; readonly isFinal: boolean };
+  | { readonly is: "away"; readonly title: string; readonly why: string; readonly isFinal: boolean };
 
 const AGAIN_MS = 2_000;
 /** The service tells every 4 s that it is there. Without a word for longer nothing is known. */
@@ -48,7 +48,7 @@ async function keepReading(client: PanelClient, setState: SetState, stop: AbortS
     reading.over();
     if (stop.aborted) return;
     const end = endOf(error);
-    setState((state) => end ?? lost(state, error));
+    setState((state) => end ?? lost(state, error, reading.heardAt));
     if (end?.is === "pin" || (end?.is === "away" && end.isFinal)) return;
     await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
   }
@@ -56,6 +56,7 @@ async function keepReading(client: PanelClient, setState: SetState, stop: AbortS
 
 /** One connection: what it brings, and that it is given up where nothing comes. */
 class Reading {
+  heardAt = Date.now();
   private readonly setState: SetState;
   private readonly silence = new AbortController();
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -80,6 +81,7 @@ class Reading {
   }
 
   private heard(): void {
+    this.heardAt = Date.now();
     clearTimeout(this.timer);
     this.timer = setTimeout(() => this.silence.abort(), SILENT_MS);
   }
@@ -97,18 +99,17 @@ function endOf(error: unknown): Extract<PanelState, { is: "pin" | "away" }> | nu
   const { code, status } = error.problem;
   if (code === "pin-needed") return { is: "pin" };
   if (code === "wrong-key")
-    return { is: "away", why: "This link is no longer valid. Ask for a new one.", isFinal: true };
-  return status < 500 ? { is: "away", why: error.message, isFinal: false } : null;
+    return { is: "away", title: "Not valid", why: "This link is no longer valid. Ask for a new one.", isFinal: true };
+  return status < 500 ? { is: "away", title: "Not available", why: error.message, isFinal: false } : null;
 }
 
-function lost(state: PanelState, error: unknown): PanelState {
+/** @param since when something was heard last, ms since 1970 */
+function lost(state: PanelState, error: unknown, since: number): PanelState {
   if (state.is !== "shown") {
-    const why =
-      error instanceof Error && error instanceof ProblemError ? error.message : "The service does not answer.";
-    return { is: "away", why, isFinal: false };
+    const why = error instanceof ProblemError ? error.message : "The service does not answer.";
+    return { is: "away", title: "No connection", why, isFinal: false };
   }
   if (state.since !== null) return state;
-  const since = Date.now();
   const items = state.panel.items.map((item) =>
     item.is === "channel" ? { ...item, channel: agedChannel(item.channel, new Date(since).toISOString()) } : item,
   );

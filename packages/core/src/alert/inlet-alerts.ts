@@ -35,8 +35,8 @@ export function inletAlerts(inlet: InletInput, now: number): Alert[] {
     alerts.push(alert("inlet-open-to-anyone", `${name} is open to anyone`, text, "open", now));
   }
   if (caughtTwice !== null) {
-    const text = `${caughtTwice} Both send commands. Change the topics of one of them.`;
-    alerts.push(alert("inlet-caught-twice", `${name} shares messages with another inlet`, text, caughtTwice, now));
+    const text = `${caughtTwice} Both send commands. Change one of the routes.`;
+    alerts.push(alert("inlet-caught-twice", `${name} catches the same as another inlet`, text, caughtTwice, now));
   }
   if (circledAt !== null && now - circledAt < HOUR_MS) {
     const text =

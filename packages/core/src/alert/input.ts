@@ -54,7 +54,7 @@ export interface InletInput {
   readonly quietAfterMs: number | null;
   /** Any sender in any room may ask. */
   readonly isOpenToAnyone: boolean;
-  /** Another inlet that acts on the same messages, in words; null: none does. */
+  /** Another inlet that acts on the same messages or presses, in words; null: none does. */
   readonly caughtTwice: string | null;
 }
 

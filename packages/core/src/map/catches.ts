@@ -162,12 +162,17 @@ function panelButtons(
   return parts.flatMap((part): CatchFound[] => {
     const { target, place, name } = part;
     if (target === null || "heading" in target) return [];
+    const [only, ...others] = part.actions;
+    const action = others.length === 0 ? (only ?? null) : null;
     const reached =
-      "channel" in target
-        ? { target: finder.channel(target.channel), action: null }
-        : finder.bundle(target.bundle, null);
-    const note = part.actions.length > 4 ? "" : part.actions.join(", ");
-    const own = { id: `button:${inlet.slug}/${place}`, kind: "button" as const, name, note, askers };
+      "channel" in target ? { target: finder.channel(target.channel), action } : finder.bundle(target.bundle, action);
+    const own = {
+      id: `button:${inlet.slug}/${place}`,
+      kind: "button" as const,
+      name: `Button “${name}”`,
+      note: "",
+      askers,
+    };
     return [{ caught: { ...common(inlet), ...own, reaches: [reached] }, lost: [] }];
   });
 }

@@ -59,7 +59,7 @@ export function mapFindings(map: RelayMap, { inlets, uses, counted }: FindingsIn
     ...map.catches.flatMap((caught) => openFinding(caught, map)),
     ...caughtTwice(inlets).flatMap(({ route: { inlet, place }, other }) => {
       const caught = catches.get(`route:${inlet.slug}/${place}`);
-      const text = `Route ${other.place} of ${other.inlet.name} acts on the same messages (${other.filter}): both send commands.`;
+      const text = `Route ${other.place} of ${other.inlet.name} catches the same (${other.filter}): both send commands.`;
       return caught ? [finding("caught-twice", caught, map, text)] : [];
     }),
     ...expiryFindings(map),

@@ -123,6 +123,8 @@ export class ArrivalReader {
   }
 
   private refusalOf(understood: Extract<Understood, { unmapped: string } | { noRoute: true }>): RelayError {
+    if ("noRoute" in understood && inletKinds[this.description.kind].offers)
+      return new RelayError("not-permitted", { why: `${this.description.name} does not offer this` });
     if ("noRoute" in understood) return new RelayError("no-route", { inlet: this.description.name });
     const known = understood.known.slice(0, 10).map((one) => `“${one}”`);
     const why = `“${understood.unmapped}” means nothing here.${known.length > 0 ? ` It takes ${known.join(", ")}.` : ""}`;

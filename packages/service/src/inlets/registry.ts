@@ -231,7 +231,7 @@ function sharedMessages(inlets: readonly InletDescription[]): Map<string, string
   return new Map(
     caughtTwice(inlets).map(({ route, other }) => [
       route.inlet.slug,
-      `Route ${route.place} acts on the same messages as route ${other.place} of ${other.inlet.name} (${other.filter}).`,
+      `Route ${route.place} catches the same as route ${other.place} of ${other.inlet.name} (${other.filter}).`,
     ]),
   );
 }

@@ -9,7 +9,7 @@ import { useBoard } from "../../api/board.ts";
 import { client } from "../../api/client.ts";
 import { names } from "../../api/operate.ts";
 import { Button } from "../../parts/button.tsx";
-import { FIELD, QUIET, SectionTitle, ShownOnce, STRONG, Trouble } from "../../parts/form.tsx";
+import { FIELD, SectionTitle, ShownOnce, STRONG, Trouble } from "../../parts/form.tsx";
 import { QrCode } from "../../parts/qr-code.tsx";
 import { when } from "../../parts/time.ts";
 
@@ -70,7 +70,7 @@ export function PanelShare({ inlet }: { inlet: InletDescription }) {
         </Button>
         <span className="text-note text-soft">
           A link of the same name ends. Revoke links under{" "}
-          <Link to="/access" className={QUIET}>
+          <Link to="/access" className="text-act underline underline-offset-2">
             Access
           </Link>
           .

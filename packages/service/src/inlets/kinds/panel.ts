@@ -90,7 +90,7 @@ async function press(
   const body = await readBody<PanelAskBody>(req, panelAskSchema);
   const part = offeredBy(panelParts(description, panels.snapshot()), body);
   if (!part) {
-    const refusal = new RelayError("not-permitted", { why: "The panel does not offer this" });
+    const refusal = new RelayError("not-permitted", { why: `${description.name} does not offer this` });
     await inlet.refuse({ ...NO_ARRIVAL, fields: body }, callerFrom(req, keyId, 0), refusal);
     return;
   }
