@@ -10,8 +10,8 @@ const COMPRESSIBLE = /\.(js|css|html|svg|webmanifest)$/;
 /** A smaller file gains less than its headers cost. */
 const LEAST_BYTES = 256;
 
-/** Writes `FILE.br` and `FILE.gz` beside every file of text that the build made or copied. */
-export function precompress(): Plugin {
+/** Writes `FILE.br` and `FILE.gz` beside every file of text that the build made or copied. @param page name of its HTML file */
+export function precompress(page: string): Plugin {
   let folder = "";
   const made: string[] = [];
   return {
@@ -27,9 +27,9 @@ export function precompress(): Plugin {
     closeBundle: async () => {
       // A build that failed says so itself.
       if (made.length === 0) return;
-      const page = readFileSync(path.join(folder, "index.html"), "utf8");
+      const html = readFileSync(path.join(folder, `${page}.html`), "utf8");
       const files = made.filter((file) => COMPRESSIBLE.test(file));
-      await Promise.all(files.map((file) => compress(path.join(folder, file), page.includes(`/${file}`))));
+      await Promise.all(files.map((file) => compress(path.join(folder, file), html.includes(`/${file}`))));
     },
   };
 }

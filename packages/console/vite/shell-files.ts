@@ -1,4 +1,4 @@
-/** Tells the service worker which files the console needs to open without a connection. */
+/** Tells a service worker which files its page needs to open without a connection. */
 import { createHash } from "node:crypto";
 import type { Plugin } from "vite";
 
@@ -7,8 +7,8 @@ const PLACE = "__SHELL_FILES__";
 /** Large, and of no use without the service: the editor, charts, letters that few names need. */
 const LEFT_OUT = /code-editor|description-editor|reading-chart|-latin-/;
 
-/** Puts the list into `service-worker.js` once all names are known. */
-export function shellFiles(): Plugin {
+/** Puts the list into the worker once all names are known. @param page, worker names of their files, without ending */
+export function shellFiles(page: string, worker: string): Plugin {
   return {
     name: "shell-files",
     apply: "build",
@@ -16,19 +16,17 @@ export function shellFiles(): Plugin {
     generateBundle: {
       order: "post",
       handler(_options, bundle) {
-        const worker = bundle["service-worker.js"];
-        const pages = ["index.html", "panel.html"].map((file) => ({ file, page: bundle[file] }));
-        if (worker?.type !== "chunk") this.error("The build made no worker.");
+        const script = bundle[`${worker}.js`];
+        const html = bundle[`${page}.html`];
+        if (script?.type !== "chunk" || html?.type !== "asset") this.error("The build made no worker, or no page.");
         const assets = Object.keys(bundle).filter((file) => file.startsWith("assets/") && !LEFT_OUT.test(file));
+        const revision = createHash("sha256").update(html.source).digest("hex").slice(0, 16);
         const files = [
           // A hash in the name says enough; the page's name stays.
           ...assets.sort().map((file) => ({ url: `/${file}`, revision: null })),
-          ...pages.map(({ file, page }) => {
-            if (page?.type !== "asset") this.error(`The build made no ${file}.`);
-            return { url: `/${file}`, revision: createHash("sha256").update(page.source).digest("hex").slice(0, 16) };
-          }),
+          { url: `/${page}.html`, revision },
         ];
-        worker.code = worker.code.replace(PLACE, JSON.stringify(files));
+        script.code = script.code.replace(PLACE, JSON.stringify(files));
       },
     },
   };

@@ -13,7 +13,7 @@ if (place) {
   manifest.href = `/panel/${slug}/app.webmanifest`;
   document.head.append(manifest);
   // Without it the panel works as ever, with a connection.
-  navigator.serviceWorker?.register("/service-worker.js").catch(() => {});
+  navigator.serviceWorker?.register("/panel-worker.js", { scope: "/panel/" }).catch(() => {});
   createRoot(place).render(
     <StrictMode>
       <PanelPage slug={slug} firstKey={takeKey(slug)} />
