@@ -5,6 +5,7 @@ export * from "./ask.ts";
 export * from "./channel-view.ts";
 export * from "./client.ts";
 export type { ListenEvent, LiveEvent, PanelEvent, WireEvent } from "./client-answer.ts";
+export * from "./cluster-view.ts";
 export * from "./description-client.ts";
 export * from "./device-view.ts";
 export * from "./inlet-view.ts";

@@ -19,6 +19,7 @@ export const VERBS: Readonly<Record<string, () => Promise<Command>>> = {
   member: async () => (await import("./commands/team.ts")).memberCommand,
   key: async () => (await import("./commands/team.ts")).keyCommand,
   audit: async () => (await import("./commands/team.ts")).auditCommand,
+  cluster: async () => (await import("./commands/cluster.ts")).clusterCommand,
   devices: async () => (await import("./commands/devices.ts")).devicesCommand,
   commission: async () => (await import("./commands/commission.ts")).commissionCommand,
   site: async () => (await import("./commands/site.ts")).siteCommand,

@@ -2,9 +2,9 @@
 import { fileURLToPath } from "node:url";
 import type { Browser, Locator, Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, beforeEach, expect, it } from "vitest";
-import { createLog, startService } from "../../service/src/index.ts";
 import { createWorld, OWNER, type World } from "../../service/test/support/world.ts";
 import { openBrowser } from "./support/browser.ts";
+import { withoutService } from "./support/without-service.ts";
 
 let world: World;
 let browser: Browser;
@@ -40,19 +40,8 @@ const address = () => world.address("wren/porch");
 const row = (): Locator => page.locator(`[data-channel="${address()}"]`);
 const press = (name: "On" | "Off") => row().getByRole("button", { name, exact: true }).click();
 
-async function withoutService(work: () => Promise<void>): Promise<void> {
-  const { port } = new URL(world.service.url);
-  await world.service.stop();
-  try {
-    await work();
-  } finally {
-    world.service = await startService({ ...world.config, port: Number(port) }, createLog("silent"));
-    await world.service.linked;
-  }
-}
-
 it("shows no state as known while the connection is lost, and a press says that its fate is unknown", async () => {
-  await withoutService(async () => {
+  await withoutService(world, async () => {
     await page.getByText("No connection to the service.").waitFor();
     await row()
       .getByText(/not heard again since/i)
@@ -69,7 +58,7 @@ it("shows no state as known while the connection is lost, and a press says that 
 });
 
 it("opens without the service, says how old the last states are, and goes on when it is back", async () => {
-  await withoutService(async () => {
+  await withoutService(world, async () => {
     await page.goto(`${world.service.url}/log`);
     await page.getByRole("heading", { name: "No connection to the service" }).waitFor();
     await page.getByText(/These states are .+ old\./).waitFor();
@@ -84,7 +73,7 @@ it("keeps nothing on the device once the member has signed out", async () => {
   await page.getByRole("button", { name: "More" }).click();
   await page.locator("#more-pages").getByRole("button", { name: "Sign out" }).click();
   await page.getByRole("button", { name: "Sign in", exact: true }).waitFor();
-  await withoutService(async () => {
+  await withoutService(world, async () => {
     await page.goto(`${world.service.url}/board`);
     await page.getByText("No states are stored on this device.").waitFor();
   });

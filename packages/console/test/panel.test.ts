@@ -4,10 +4,10 @@ import { createPanelClient } from "@bold-relay/api";
 import type { InletDescription } from "@bold-relay/core";
 import type { Browser, BrowserContext, Page } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { createLog, startService } from "../../service/src/index.ts";
 import { channelNow, poll } from "../../service/test/support/until.ts";
 import { createWorld, type World } from "../../service/test/support/world.ts";
 import { openBrowser } from "./support/browser.ts";
+import { withoutService } from "./support/without-service.ts";
 
 let world: World;
 let browser: Browser;
@@ -43,17 +43,6 @@ afterAll(async () => {
   await browser.close();
   await world.stop();
 });
-
-async function withoutService(work: () => Promise<void>): Promise<void> {
-  const { port } = new URL(world.service.url);
-  await world.service.stop();
-  try {
-    await work();
-  } finally {
-    world.service = await startService({ ...world.config, port: Number(port) }, createLog("silent"));
-    await world.service.linked;
-  }
-}
 
 const open = (where: Page, slug = "kitchen", itsKey = key) =>
   where.goto(`${world.service.url}/panel/${slug}#${itsKey}`);
@@ -109,7 +98,7 @@ describe("a panel", () => {
   });
 
   it("says that it has no connection and how old it is, switches nothing, and goes on by itself", async () => {
-    await withoutService(async () => {
+    await withoutService(world, async () => {
       await page.getByRole("alert").filter({ hasText: "No connection. What is shown was so at" }).waitFor();
       await tile("Hall")
         .getByText(/not heard again since/i)
@@ -126,7 +115,7 @@ describe("a panel", () => {
     await page.evaluate(() => navigator.serviceWorker.ready);
     await page.reload();
     await tile("Hall").waitFor();
-    await withoutService(async () => {
+    await withoutService(world, async () => {
       await page.reload();
       await page.getByRole("heading", { name: "No connection" }).waitFor();
       expect(await page.getByRole("listitem").count()).toBe(0);

@@ -72,6 +72,7 @@ export * from "./phrase/index.ts";
 export * from "./report/answer.ts";
 export * from "./report/audit-words.ts";
 export * from "./report/cause.ts";
+export * from "./report/cluster.ts";
 export * from "./report/duration.ts";
 export * from "./report/history.ts";
 export * from "./report/ignored.ts";

@@ -198,3 +198,42 @@ describe("the holder goes", () => {
     expect(request.outcome).toBe("delivered");
   });
 });
+
+describe("the instances that run beside each other", () => {
+  it("are listed by any of them, with the one that leads, and with one that died", async () => {
+    await launch(3);
+    const first = await holder();
+    const { client } = await standby();
+    const all = await client.cluster();
+    expect(all.instances.map(({ address }) => address).sort()).toEqual(instances.map(({ url }) => url).sort());
+    expect(all.instances.filter(({ leads }) => leads).map(({ address }) => address)).toEqual([first.url]);
+    expect(all.instances.every(({ alive, residentMb }) => alive && residentMb > 0)).toBe(true);
+    expect(all.findings).toEqual([]);
+    const [other] = instances.filter((one) => one !== first);
+    other?.child().kill("SIGKILL");
+    await poll(
+      () => first.client.cluster(),
+      ({ findings }) => findings.some((text) => text.includes("was last seen")),
+    );
+    expect((await first.client.cluster()).instances.filter(({ alive }) => !alive)).toHaveLength(1);
+  });
+
+  it("are no longer listed once they stopped in order", async () => {
+    await launch(2);
+    const first = await holder();
+    await (await standby()).end();
+    await poll(
+      () => first.client.cluster(),
+      ({ instances: listed }) => listed.filter(({ alive }) => alive).length === 1,
+    );
+  });
+
+  it("of one name are one too many: the second says so and ends", async () => {
+    const [one, two] = instances as [ServiceProcess, ServiceProcess];
+    await one.launch({ ...QUICK, BOLD_RELAY_INSTANCE: "north" });
+    await two.launch({ ...QUICK, BOLD_RELAY_INSTANCE: "north" }).catch(() => {});
+    expect(two.isUp()).toBe(false);
+    expect(two.log()).toContain(`Another instance runs under the name north at ${one.url}.`);
+    expect((await one.client.cluster()).leader).toBe("north");
+  });
+});

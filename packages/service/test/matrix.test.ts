@@ -265,6 +265,7 @@ const TEAM: Partial<Record<RouteName, Try>> = {
   "GET /team/rules": () => ({ path: "/team/rules" }),
   "PUT /team/rules": () => ({ path: "/team/rules", body: { secondFactorFor: [] } }),
   "GET /audit": () => ({ path: "/audit" }),
+  "GET /cluster": () => ({ path: "/cluster" }),
 };
 
 /** Lists and streams that show what is one's own, and nothing else: who has the right anywhere may call them. */

@@ -56,6 +56,13 @@ describe("whoever has the link", () => {
     expect(view.items[1]).toMatchObject({ channel: { observed: { text: "on" }, commanded: { text: "on" } } });
     // Who asked before, and what else there is, is nobody's business there.
     expect(JSON.stringify(view)).not.toMatch(/Ines|finch|dunlin|cupboard/);
+    const lock = await world.client.lockOut({
+      target: world.address("wren/porch"),
+      reason: "new fuse for the neighbour",
+    });
+    const locked = await panel((await world.client.addKey({ name: "phone", inlet: slug })).key).view();
+    await world.client.release(lock.id);
+    expect(locked.items[1]).toMatchObject({ channel: { lockout: { holder: lock.holder, reason: null } } });
   });
 
   it("switches what is offered, and the log says by which panel", async () => {

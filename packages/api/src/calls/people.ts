@@ -1,4 +1,5 @@
 /** Calls about people: signing in, the own account, members, keys, the audit log. */
+
 import type {
   ConfirmAppBody,
   MemberBody,
@@ -14,6 +15,7 @@ import type {
   SignInBody,
   TeamRulesBody,
 } from "../ask.ts";
+import type { ClusterView } from "../cluster-view.ts";
 import type {
   AccountView,
   AuditPage,
@@ -93,6 +95,8 @@ export function peopleCalls({ send, json }: Sender) {
     keys: () => json<KeyView[]>(send("GET", "/api/v1/keys")),
     /** The key is in the answer, and nowhere else. */
     addKey: (body: NewKeyBody) => json<NewKeyView>(send("POST", "/api/v1/keys", body)),
+    /** The instances that run beside each other. */
+    cluster: () => json<ClusterView>(send("GET", "/api/v1/cluster")),
     /** A key counts no more, from this moment. */
     revokeKey: async (id: number) => void (await send("DELETE", `/api/v1/keys/${id}`)),
     /**

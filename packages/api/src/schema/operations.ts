@@ -579,6 +579,11 @@ export const operations = {
     answers: { 200: "StandingView" },
   },
   "DELETE /members/:name": { right: "govern", about: "Delete a member; sessions and keys end at once", answers: DONE },
+  "GET /cluster": {
+    right: "govern",
+    about: "List the instances that run beside each other, and which of them leads",
+    answers: { 200: "ClusterView" },
+  },
   "GET /openapi.json": { right: "member", about: "Get this description", answers: { 200: "OpenApiView" } },
   "GET /audit": {
     right: "govern",

@@ -36,7 +36,16 @@ export function inputsOf(channel: string, site: string | null, { channels, byAdd
   const filter = routeFilter([first === "+" && site !== null ? site : first, ...rest].join("/"));
   if (!filter.includes("+")) return [byAddress.get(filter)].filter((found) => found !== undefined);
   const isHeard = (entry: ChannelEntry) => site === null || entry.site.slug === site;
-  return channels.filter((entry) => isSwitchInput(entry) && isHeard(entry) && covers(filter, entry.address));
+  return switchInputs(channels).filter((entry) => isHeard(entry) && covers(filter, entry.address));
+}
+
+const inputs = new WeakMap<readonly ChannelEntry[], readonly ChannelEntry[]>();
+
+/** Thousands of routes may ask, and few channels are inputs. */
+function switchInputs(channels: readonly ChannelEntry[]): readonly ChannelEntry[] {
+  const known = inputs.get(channels) ?? channels.filter(isSwitchInput);
+  inputs.set(channels, known);
+  return known;
 }
 
 /** How presses are told apart at an inlet. */

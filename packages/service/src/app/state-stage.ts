@@ -61,7 +61,7 @@ export async function openState({ config, log, clock, pool, backendFor, heldLeas
   const answers = new Answers();
   stack.onStop("answers", { drain: () => {}, abandon: () => answers.wakeAll() });
   const openRequests = new OpenRequests();
-  const inputs = new InputFeed();
+  const inputs = new InputFeed(log);
   const queries = new RequestQueries(clock, pool, board, openRequests);
   const [issued, presences, audit] = [new IssuedIds(), new PresenceLog(clock), new AuditLog(pool, log)];
   return {

@@ -11,6 +11,7 @@ import { accountRoutes } from "./routes/account.ts";
 import { alertRoutes } from "./routes/alerts.ts";
 import { boardRoutes } from "./routes/board.ts";
 import { channelRoutes } from "./routes/channels.ts";
+import { clusterRoutes } from "./routes/cluster.ts";
 import { commissioningRoutes } from "./routes/commissioning.ts";
 import { descriptionCheckRoutes } from "./routes/description-check.ts";
 import { deviceRoutes } from "./routes/devices.ts";
@@ -70,6 +71,7 @@ export function createApp(deps: HttpDeps): Express {
     alertRoutes(deps),
     statisticsRoutes(deps),
     mapRoutes(deps),
+    clusterRoutes(deps),
     interfaceRoutes(deps),
     notificationRoutes(deps),
   );

@@ -5,6 +5,7 @@
 import { HOUR_MS } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Log } from "../platform/log.ts";
+import { RegularWriter } from "../platform/regular-writer.ts";
 import {
   ARRIVAL_ENDS,
   type ArrivalEnd,
@@ -31,8 +32,7 @@ export class InletCounter {
   /** By inlet, the hour under way: in all, and what is not stored of it. */
   private readonly current = new Map<string, { readonly all: Growing; readonly unsaved: Growing }>();
   private lastAt = new Map<string, number>();
-  private timer: NodeJS.Timeout | null = null;
-  private writing: Promise<void> | null = null;
+  private readonly writer = new RegularWriter(WRITE_EVERY_MS, () => this.write());
 
   constructor(pool: Pool, clock: Clock, log: Log) {
     this.pool = pool;
@@ -46,19 +46,17 @@ export class InletCounter {
       const known = this.hours.get(hour.inlet) ?? new Map<number, Growing>();
       this.hours.set(hour.inlet, known.set(hour.hour, { ...hour }));
     }
-    this.timer = setInterval(() => void this.write(), WRITE_EVERY_MS);
+    this.writer.start();
   }
 
   /** Writes what is left. */
-  async stop(): Promise<void> {
-    if (this.timer) clearInterval(this.timer);
-    await this.writing;
-    await this.write();
+  stop(): Promise<void> {
+    return this.writer.stop();
   }
 
   /** Another instance counts now: what is not written is given up. */
   abandon(): void {
-    if (this.timer) clearInterval(this.timer);
+    this.writer.abandon();
   }
 
   /** An arrival came; what becomes of it is counted by `end`. */
@@ -110,20 +108,15 @@ export class InletCounter {
     return counters;
   }
 
-  private write(): Promise<void> {
-    if (this.writing || this.unsaved.size === 0) return this.writing ?? Promise.resolve();
+  private write(): Promise<void> | null {
+    if (this.unsaved.size === 0) return null;
     const rows = [...this.unsaved.values()];
     this.unsaved = new Map();
     this.current.clear();
-    this.writing = addInletHours(this.pool, rows)
-      .catch((error: unknown) => {
-        for (const row of rows) this.putBack(row);
-        this.log.warn({ err: error }, "counts of inlets could not be stored, it will be tried again");
-      })
-      .finally(() => {
-        this.writing = null;
-      });
-    return this.writing;
+    return addInletHours(this.pool, rows).catch((error: unknown) => {
+      for (const row of rows) this.putBack(row);
+      this.log.warn({ err: error }, "counts of inlets could not be stored, it will be tried again");
+    });
   }
 
   private putBack(row: Growing): void {

@@ -13,6 +13,7 @@ import { prepareJournal } from "../store/prepare.ts";
 import { clearRestored, wasRestored } from "../store/restored.ts";
 import { databaseBackend, type JournalBackend, WRITERS } from "../store/writers.ts";
 import { amongPeers } from "./among-peers.ts";
+import { Beat } from "./beat.ts";
 import { Forward } from "./forward.ts";
 import { Lease } from "./lease.ts";
 import { findPeerProof, type PeerProof } from "./peer-proof.ts";
@@ -89,6 +90,7 @@ class Instance implements RunningService {
   private readonly backendFor: InstanceDeps["backendFor"];
   private readonly lease: Lease;
   private readonly forward: Forward;
+  private readonly beat: Beat;
   private readonly proof: PeerProof;
   private readonly onStarted: InstanceDeps["onStarted"];
   private onLinked: () => void = () => {};
@@ -109,6 +111,7 @@ class Instance implements RunningService {
     this.writerPool = writerPool;
     this.backendFor = backendFor;
     this.restored = config.restored;
+    this.beat = new Beat(instance, pool, log);
     this.lease = new Lease({ pool, log, instance, leaseMs: config.leaseMs });
     this.proof = proof;
     this.onStarted = onStarted;
@@ -128,12 +131,24 @@ class Instance implements RunningService {
 
   /** Resolves once requests are answered, here or by the holder. */
   async start(): Promise<void> {
-    const { heldLease, leader } = await this.lease.tryClaim();
-    if (heldLease) await this.takeUp(heldLease);
-    else this.standBy();
+    // First: of two with the same name each would take the lease from the other.
+    await this.beat.start();
+    const { leader } = await this.begin();
     this.forward.leader = leader;
     this.log.info({ url: this.url, leads: this.leads }, "answering");
     this.turns = this.takeTurns();
+  }
+
+  private async begin() {
+    try {
+      const claimed = await this.lease.tryClaim();
+      if (claimed.heldLease) await this.takeUp(claimed.heldLease);
+      else this.standBy();
+      return claimed;
+    } catch (error) {
+      await this.beat.stop();
+      throw error;
+    }
   }
 
   stop(): Promise<void> {
@@ -212,6 +227,7 @@ class Instance implements RunningService {
     await this.held?.heldLease
       .release()
       .catch((error: unknown) => this.log.warn({ err: error }, "the lease is left to run out"));
+    await this.beat.stop();
     await Promise.all([this.pool.end(), this.writerPool.end()]);
     this.log.info("stopped");
   }

@@ -1,5 +1,6 @@
 /** What inputs of devices tell, as it comes: for inlets whose requests begin at a button, and for whoever listens for one. */
 import { type ChannelEntry, type InputLevel, isSwitchInput, type Value } from "@bold-relay/core";
+import type { Log } from "../platform/log.ts";
 
 export interface InputReport {
   readonly channel: ChannelEntry;
@@ -17,7 +18,12 @@ export interface InputWatcher {
 }
 
 export class InputFeed {
+  private readonly log: Log;
   private readonly watchers = new Set<InputWatcher>();
+
+  constructor(log: Log) {
+    this.log = log;
+  }
 
   /** @returns ends it */
   watch(watcher: InputWatcher): () => void {
@@ -30,11 +36,22 @@ export class InputFeed {
     if (this.watchers.size === 0 || !isSwitchInput(channel)) return;
     const level = levelOf(value);
     if (level === null) return;
-    for (const { told } of this.watchers) told({ channel, level, before: levelOf(before), live });
+    this.tell(({ told }) => told({ channel, level, before: levelOf(before), live }));
   }
 
   lose(channels: readonly ChannelEntry[] | null): void {
-    for (const { lost } of this.watchers) lost(channels);
+    this.tell(({ lost }) => lost(channels));
+  }
+
+  /** A watcher that throws must not keep a report from the commands that wait for it. */
+  private tell(how: (watcher: InputWatcher) => void): void {
+    for (const watcher of this.watchers) {
+      try {
+        how(watcher);
+      } catch (error) {
+        this.log.error({ err: error }, "an input could not be told");
+      }
+    }
   }
 }
 

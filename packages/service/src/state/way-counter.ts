@@ -5,6 +5,7 @@
 import { DAY_MS } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Log } from "../platform/log.ts";
+import { RegularWriter } from "../platform/regular-writer.ts";
 import type { Pool } from "../store/pool.ts";
 import { addWayUses, type WayUseRow } from "../store/way-use.ts";
 
@@ -20,8 +21,7 @@ export class WayCounter {
   private readonly log: Log;
   /** By way, channel and day. */
   private unsaved = new Map<string, Growing>();
-  private timer: NodeJS.Timeout | null = null;
-  private writing: Promise<void> | null = null;
+  private readonly writer = new RegularWriter(WRITE_EVERY_MS, () => this.write());
 
   constructor(pool: Pool, clock: Clock, log: Log) {
     this.pool = pool;
@@ -30,19 +30,17 @@ export class WayCounter {
   }
 
   start(): void {
-    this.timer = setInterval(() => void this.write(), WRITE_EVERY_MS);
+    this.writer.start();
   }
 
   /** Writes what is left. */
-  async stop(): Promise<void> {
-    if (this.timer) clearInterval(this.timer);
-    await this.writing;
-    await this.write();
+  stop(): Promise<void> {
+    return this.writer.stop();
   }
 
   /** Another instance counts now: what is not written is given up. */
   abandon(): void {
-    if (this.timer) clearInterval(this.timer);
+    this.writer.abandon();
   }
 
   /**
@@ -58,9 +56,8 @@ export class WayCounter {
   }
 
   /** Resolves once everything that was counted so far is in the database, or could not be written. */
-  async flush(): Promise<void> {
-    await this.writing;
-    await this.write();
+  flush(): Promise<void> {
+    return this.writer.flush();
   }
 
   private count(way: string, channelId: number, now: number, by: string): void {
@@ -76,19 +73,14 @@ export class WayCounter {
     }
   }
 
-  private write(): Promise<void> {
-    if (this.writing || this.unsaved.size === 0) return this.writing ?? Promise.resolve();
+  private write(): Promise<void> | null {
+    if (this.unsaved.size === 0) return null;
     const rows = this.unsaved;
     this.unsaved = new Map();
-    this.writing = addWayUses(this.pool, [...rows.values()])
-      .catch((error: unknown) => {
-        this.putBack(rows);
-        this.log.warn({ err: error }, "uses of routes could not be stored, it will be tried again");
-      })
-      .finally(() => {
-        this.writing = null;
-      });
-    return this.writing;
+    return addWayUses(this.pool, [...rows.values()]).catch((error: unknown) => {
+      this.putBack(rows);
+      this.log.warn({ err: error }, "uses of routes could not be stored, it will be tried again");
+    });
   }
 
   private putBack(rows: ReadonlyMap<string, Growing>): void {

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { type Client, createClient } from "@bold-relay/api";
-import { type Child, eventually, freePort, SERVER_PROGRAM, startChild } from "@bold-relay/rig";
+import { type Child, eventually, freePort, logTail, SERVER_PROGRAM, startChild } from "@bold-relay/rig";
 import type { World } from "./world.ts";
 
 export interface ServiceProcess {
@@ -13,6 +13,8 @@ export interface ServiceProcess {
   /** Starts it and waits until it is ready, or has ended. */
   launch(env?: Record<string, string>): Promise<void>;
   isUp(): boolean;
+  /** The last lines that it wrote. */
+  log(): string;
   /** Stops it, if it runs. */
   end(): Promise<void>;
   /** Ends what runs, and removes its files. */
@@ -52,6 +54,7 @@ export async function serviceProcess(world: World): Promise<ServiceProcess> {
       const ready = async () => (await fetch(`${url}/health/ready`).catch(() => null))?.ok === true;
       await eventually(ready, 30_000, started.hasEnded);
     },
+    log: () => logTail(path.join(folder, "service.log")),
     isUp: () => child !== null && !child.hasEnded(),
     end: async () => child?.stop(),
     async stop() {

@@ -3,6 +3,7 @@ import { useSession } from "../../api/session.ts";
 import { PAGE } from "../../parts/form.tsx";
 import { AuditList } from "./audit-list.tsx";
 import { FactorRule } from "./factor-rule.tsx";
+import { InstanceList } from "./instance-list.tsx";
 import { KeyList } from "./key-list.tsx";
 import { MemberList } from "./member-list.tsx";
 
@@ -15,6 +16,7 @@ export function TeamPage() {
       {isOwner && <MemberList me={session.name} />}
       {isOwner && <FactorRule />}
       <KeyList me={session?.name ?? ""} />
+      {isOwner && <InstanceList />}
       {isOwner && <AuditList />}
     </div>
   );

@@ -55,12 +55,14 @@ function ownView(view: ChannelView, inlet: string): ChannelView {
     ...view,
     device: { ...device, name: "" },
     concerns: [],
-    lockout: lockout && { ...lockout, holderId: null },
+    lockout: lockout && { ...lockout, id: "", holderId: null, reason: null },
     commanded: commanded && (commanded.inlet === inlet ? commanded : { ...commanded, asker: "", inlet: "" }),
     lastCommand: lastCommand && ownCommand(lastCommand, inlet),
   };
 }
 
+/** How far it got; what is said of it at length may name people and topics. */
 function ownCommand(command: CommandView, inlet: string): CommandView {
-  return command.inlet === inlet ? command : { ...command, asker: "", inlet: "" };
+  const told = { ...command, verdict: { ...command.verdict, text: "" }, ignored: null };
+  return command.inlet === inlet ? told : { ...told, asker: "", inlet: "" };
 }

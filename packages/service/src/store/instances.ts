@@ -1,0 +1,82 @@
+/** The verbs *beat*, *find* and *leave* of the instances that run beside each other. The database's clock decides who is seen. */
+import type { Db, Pool } from "./pool.ts";
+
+/** What an instance tells of itself. */
+export interface InstanceBeat {
+  readonly name: string;
+  /** Of the process. */
+  readonly run: string;
+  /** Where other instances reach it. */
+  readonly address: string;
+  readonly version: string;
+  readonly build: string | null;
+  /** ms since 1970, by its own clock. */
+  readonly startedAt: number;
+  /** How far its clock is ahead of the database's, ms. */
+  readonly aheadMs: number;
+  readonly residentMb: number;
+  /** Share of one core since the beat before. */
+  readonly cpu: number;
+}
+
+export interface InstanceRecord extends InstanceBeat {
+  /** How long ago it was seen, ms. */
+  readonly seenMs: number;
+}
+
+export interface LeaseRecord {
+  readonly name: string;
+  /** The instance that holds it; null: it has run out, and nobody took it. */
+  readonly leader: string | null;
+  /** ms since 1970. */
+  readonly since: number;
+}
+
+/** Of one that died the row is kept for so long, to be seen. */
+const KEPT = "1 day";
+
+/** Writes the row of an instance, and forgets those that died long ago. */
+export async function saveBeat(db: Db, beat: InstanceBeat): Promise<void> {
+  const { name, run, address, version, build, startedAt, aheadMs, residentMb, cpu } = beat;
+  await db.query(
+    `with old as (delete from instance where seen_at < now() - interval '${KEPT}')
+     insert into instance (name, run, address, version, build, started_at, seen_at, ahead_ms, resident_mb, cpu)
+     values ($1, $2, $3, $4, $5, to_timestamp($6::float8 / 1000), now(), $7, $8, $9)
+     on conflict (name) do update set run = excluded.run, address = excluded.address, version = excluded.version,
+       build = excluded.build, started_at = excluded.started_at, seen_at = excluded.seen_at,
+       ahead_ms = excluded.ahead_ms, resident_mb = excluded.resident_mb, cpu = excluded.cpu`,
+    [name, run, address, version, build, startedAt, aheadMs, residentMb, cpu],
+  );
+}
+
+/** It stops in order: nobody needs to look for it. */
+export async function forgetInstance(db: Db, name: string, run: string): Promise<void> {
+  await db.query("delete from instance where name = $1 and run = $2", [name, run]);
+}
+
+/** By name. */
+export async function findInstances(pool: Pool): Promise<InstanceRecord[]> {
+  const { rows } = await pool.query<InstanceRecord>(
+    `select name, run, address, version, build, extract(epoch from started_at)::float8 * 1000 as "startedAt",
+       ahead_ms as "aheadMs", resident_mb as "residentMb", cpu,
+       greatest(0, extract(epoch from now() - seen_at)::float8 * 1000) as "seenMs"
+     from instance order by name`,
+  );
+  return rows;
+}
+
+export async function findLeases(pool: Pool): Promise<LeaseRecord[]> {
+  const { rows } = await pool.query<LeaseRecord>(
+    `select name, case when until > now() then holder end as leader, extract(epoch from since)::float8 * 1000 as since
+     from lease order by name`,
+  );
+  return rows;
+}
+
+/** The database's clock, ms since 1970. */
+export async function databaseNow(pool: Pool): Promise<number> {
+  const { rows } = await pool.query<{ now: number }>(
+    "select extract(epoch from clock_timestamp())::float8 * 1000 as now",
+  );
+  return rows[0]?.now ?? Number.NaN;
+}
