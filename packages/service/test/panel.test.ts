@@ -198,6 +198,29 @@ describe("what is shown live", () => {
     await live;
   });
 
+  it("cannot be taken from others by one link", async () => {
+    const key = await share();
+    const stop = new AbortController();
+    let open = 0;
+    const lives = Array.from({ length: 10 }, () =>
+      panel(key)
+        .live(({ name }) => {
+          if (name === "panel") open += 1;
+        }, stop.signal)
+        .catch(() => {}),
+    );
+    await until(() => open === 10);
+    await expect(panel(key).live(() => {}, stop.signal)).rejects.toMatchObject(refusedWith("too-many-streams"));
+    const { key: other } = await world.client.addKey({ name: "phone", inlet: slug });
+    const seen = new AbortController();
+    await panel(other)
+      .live(() => seen.abort(), seen.signal)
+      .catch(() => {});
+    expect(seen.signal.aborted).toBe(true);
+    stop.abort();
+    await Promise.all(lives);
+  });
+
   it("follows the panel when it is changed", async () => {
     const key = await share();
     const stop = new AbortController();

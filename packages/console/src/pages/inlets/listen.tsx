@@ -43,7 +43,8 @@ function about({ kind }: InletDescription): string {
 function Heard({ inlet, onChoose, onEnd }: ListenProps & { readonly onEnd: () => void }) {
   const { slug } = inlet;
   const [heard, setHeard] = useState<readonly (ListenedView & { key: number })[]>([]);
-  const [masks, setMasks] = useState(false);
+  // null: it is not listened so far, and whoever pressed a button now would press it for nothing.
+  const [masks, setMasks] = useState<boolean | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
 
   useEffect(() => {
@@ -69,7 +70,7 @@ function Heard({ inlet, onChoose, onEnd }: ListenProps & { readonly onEnd: () =>
     <div className="mt-3 border-act border-l-[3px] bg-act-wash px-4 py-3">
       {heard.length === 0 && trouble === null && (
         <p role="status" className="font-medium">
-          Waiting for the first arrival …
+          {masks === null ? "Connecting …" : "Waiting for the first arrival …"}
         </p>
       )}
       {masks && (

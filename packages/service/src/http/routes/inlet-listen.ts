@@ -38,11 +38,6 @@ export function inletListenRoutes(
         stream.end();
       };
       const timer = setTimeout(() => finish("five minutes are over"), LISTEN_MS);
-      const filter = catches === "topic" ? listenFilter(inlet, caller.sites) : null;
-      send({
-        name: "hello",
-        data: { endsAt: new Date(endsAt).toISOString(), masks: filter !== null && wire.masks({ filter, all: true }) },
-      });
       try {
         const listening = {
           sites: caller.sites,
@@ -50,7 +45,11 @@ export function inletListenRoutes(
           onEnd: finish,
         };
         end = await listenAt(instance, listening, deps);
-        if (isOver) await end();
+        if (isOver) return await end();
+        // Only now: whoever reads it presses the button.
+        const filter = catches === "topic" ? listenFilter(inlet, caller.sites) : null;
+        const masks = filter !== null && wire.masks({ filter, all: true });
+        send({ name: "hello", data: { endsAt: new Date(endsAt).toISOString(), masks } });
       } catch (error) {
         finish(error instanceof Error ? error.message : String(error));
       }

@@ -52,7 +52,7 @@ function createPanel(): HttpKind {
         case "live":
           requireMethod(req, res, "GET");
           requirePin(place);
-          return streams.serve(res, inlet.description, {
+          return streams.serve(res, inlet.description, keyId, {
             source: deps.panels,
             async current() {
               const now = await deps.stillThere();
