@@ -1,6 +1,6 @@
 /** `bold-relay inlet share`: a link to a panel, with a key of its own, and what its holder can do. */
 import { createPanelClient, type PanelItemView, ProblemError } from "@bold-relay/api";
-import { type InletDescription, panelSettings } from "@bold-relay/core";
+import { type InletDescription, inletKinds, panelSettings } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { when } from "../describe.ts";
@@ -21,7 +21,8 @@ export const shareCommand = new Command("share")
   .action(async (slug: string, { name, days }: ShareOptions, command: Command) => {
     const { client, json, url } = connectionOf(command);
     const { inlet } = await client.inlet(slug);
-    if (inlet.kind !== "panel") throw new Error(`Only a panel can be shared. ${inlet.name} is a ${inlet.kind} inlet.`);
+    if (!inletKinds[inlet.kind].page)
+      throw new Error(`Only a panel can be shared. ${inlet.name} is a ${inlet.kind} inlet.`);
     const expiresInDays = Number(days) === 0 ? null : Number(days);
     const { key, expiresAt } = await client.addKey({ name, inlet: slug, expiresInDays });
     const link = `${url}/panel/${slug}#${key}`;

@@ -78,7 +78,7 @@ function Shown({ panel, since, client }: { panel: PanelView; since: number | nul
       <title>{panel.name}</title>
       <header className="flex flex-wrap items-center gap-x-4 gap-y-1">
         <h1 className="text-page">{panel.name}</h1>
-        {!panel.acts && <span className="text-soft">shows, switches nothing</span>}
+        {!panel.acts && <span className="text-soft">Read-only</span>}
         <FullScreen />
       </header>
       {since !== null && (
@@ -106,7 +106,7 @@ function Item({ item, client, isLive }: { item: PanelItemView; client: PanelClie
     return (
       <li className="border-rule border-b py-4 text-soft">
         <span className="font-plate text-title">{item.name}</span>
-        <p>Nothing is called so any more.</p>
+        <p>This item no longer exists.</p>
       </li>
     );
   return <Tile item={item} client={client} isLive={isLive} />;

@@ -103,7 +103,7 @@ function BundleTile({ item, client, isLive }: TileProps & { item: Extract<TileIt
         <p className="mt-1 text-page">{bundleState(item)}</p>
       </div>
       <div className="mt-auto flex flex-col gap-3">
-        {pressed && <p className="text-note text-soft">Sent, waiting for the devices …</p>}
+        {pressed && <p className="text-note text-soft">Waiting for the outcome …</p>}
         {became && (
           <p role="status" className={`text-note ${became.isGood ? "text-soft" : "text-wrong"}`}>
             {capital(became.words)}.

@@ -110,8 +110,12 @@ function lost(state: PanelState, error: unknown, since: number): PanelState {
     return { is: "away", title: "No connection", why, isFinal: false };
   }
   if (state.since !== null) return state;
-  const items = state.panel.items.map((item) =>
-    item.is === "channel" ? { ...item, channel: agedChannel(item.channel, new Date(since).toISOString()) } : item,
-  );
+  const items = state.panel.items.map((item) => agedItem(item, new Date(since).toISOString()));
   return { is: "shown", panel: { ...state.panel, items }, since };
+}
+
+/** Of nothing is it known how it is now. */
+function agedItem(item: PanelItemView, asOf: string): PanelItemView {
+  if (item.is === "channel") return { ...item, channel: agedChannel(item.channel, asOf) };
+  return item.is === "group" || item.is === "scene" ? { ...item, on: 0, unknown: item.of } : item;
 }

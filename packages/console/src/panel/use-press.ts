@@ -31,7 +31,8 @@ export function usePress(client: PanelClient, target: string): Pressing {
         action,
         ...(value !== undefined && value !== null && { value }),
       });
-      setBecame({ words: outcomeWords(outcome), isGood: outcome === "delivered" || outcome === "open" });
+      const words = outcome === "open" ? "not confirmed yet" : outcomeWords(outcome);
+      setBecame({ words, isGood: outcome === "delivered" || outcome === "open" });
       return id;
     } catch (error) {
       setTrouble(troubleOf(error));

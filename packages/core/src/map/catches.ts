@@ -41,8 +41,8 @@ export function inletCatches(
   return [
     ...routes.map((route, index) => routeCatch(route, index + 1, { inlet, askers, snapshot, place, finder })),
     ...(menu && routes.length === 0 ? menuKeys(menu, "").map((key) => keyCatch(inlet, askers, key, phrase)) : []),
-    ...(kind === "panel" ? panelButtons(inlet, askers, snapshot, finder) : []),
-    ...(menu || routes.length > 0 || kind === "panel" ? [] : [ownCatch(inlet, askers, sites, finder)]),
+    ...(inletKinds[kind].page ? panelButtons(inlet, askers, snapshot, finder) : []),
+    ...(menu || routes.length > 0 || inletKinds[kind].page ? [] : [ownCatch(inlet, askers, sites, finder)]),
     ...links.filter((link) => link.inlet === slug).map((link) => linkCatch(inlet, link, phrase)),
     ...(inletKinds[kind].direct && routes.length > 0 ? [ownCatch(inlet, askers, sites, finder)] : []),
   ];

@@ -131,7 +131,7 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
           <div className="mt-3 mb-4">
             <UsualFields kind="inlet" text={text} onChange={setText} fields={fields} />
           </div>
-          {inlet.kind === "panel" && !("wrong" in draft) && <PanelItems inlet={draft} text={text} onChange={setText} />}
+          <PanelItems inlet={draft} text={text} onChange={setText} />
           <RouteOrder routes={routes} onMove={(from, to) => setText(withMovedRoute(text, from, to))} />
           <DescriptionEditor
             kind="inlet"
@@ -172,7 +172,7 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
           isChanged={isChanged}
         />
       </div>
-      {inlet.kind === "panel" ? (
+      {inletKinds[inlet.kind].page ? (
         <PanelShare inlet={inlet} />
       ) : (
         <>
@@ -209,7 +209,7 @@ function Calling({ inlet, onTrouble }: { inlet: InletDescription; onTrouble: (tr
       </pre>
       {inletKinds[inlet.kind].keyless ? (
         <p className="mt-2 text-note text-soft">
-          {inlet.kind === "device"
+          {inletKinds[inlet.kind].catches === "channel"
             ? "The devices report their inputs on their own topics. This command does as if one did."
             : "The broker decides who may publish on these topics. Give the publisher its own broker user."}
         </p>

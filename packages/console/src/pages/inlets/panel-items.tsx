@@ -1,6 +1,6 @@
 /** The items of a panel: chosen from what the site has, in their own order and wording. They go into the text beside. */
 import type { ChannelView, SiteView } from "@bold-relay/api";
-import { type InletDescription, kindOf, type PanelItem, panelSettings } from "@bold-relay/core";
+import { type InletDescription, inletKinds, kindOf, type PanelItem, panelSettings } from "@bold-relay/core";
 import { Field, Input, Label, Select } from "@headlessui/react";
 import { type FormEvent, useState } from "react";
 import { useBoard } from "../../api/board.ts";
@@ -18,7 +18,7 @@ interface PanelItemsProps {
 
 /** Nothing for inlets of other kinds. */
 export function PanelItems({ inlet, text, onChange }: PanelItemsProps) {
-  if ("wrong" in inlet || inlet.kind !== "panel") return null;
+  if ("wrong" in inlet || !inletKinds[inlet.kind].page) return null;
   const { items } = panelSettings(inlet);
   return (
     <section aria-label="Items of the panel" className="mb-5 text-note">

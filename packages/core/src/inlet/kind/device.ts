@@ -31,6 +31,7 @@ export const device: InletKindForm = {
       return [{ level: "wrong", at: "routes", text: "needs a route with a channel: else it hears nothing." }];
     return routes.flatMap((route, index) => routeFindings(route, `routes[${index}].when`, inlet, snapshot));
   },
+  place: () => "inputs of devices",
   caller({ slug, routes = [] }, { channel }) {
     const [first = channel] = routes.flatMap(({ when }) => ("channel" in when ? when.channel : []));
     return `bold-relay inlet try ${slug} --channel '${first}' --text once`;

@@ -16,6 +16,10 @@ export interface InletKindForm {
   readonly example: Partial<Arrival>;
   /** The same of a certain one, where its description tells; null: it does not. */
   exampleOf?(inlet: InletDescription): Partial<Arrival> | null;
+  /** Where its callers are, an address or words. Left out: `/in/<slug>`. */
+  place?(inlet: InletDescription): string;
+  /** It is a page of its own, put together of items and shared by links. */
+  readonly page?: true;
   /** How a caller calls it, ready to paste; the key is left out. */
   caller(inlet: InletDescription, place: CallerPlace): string;
   /** What else than fields, words and phrases its routes may look at. */

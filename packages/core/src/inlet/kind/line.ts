@@ -14,6 +14,7 @@ export const line: InletKindForm = {
     const text = `The inlet ${same.slug} listens on port ${settings.port} already.`;
     return [{ level: "wrong", at: "settings.port", text }];
   },
+  place: ({ settings = {} }) => `${settings.host ?? "127.0.0.1"}:${settings.port}`,
   caller: ({ settings = {} }) =>
     `nc ${settings.host ?? "127.0.0.1"} ${settings.port}     # the key first, then: porch lantern in wren on`,
   catches: "digits",

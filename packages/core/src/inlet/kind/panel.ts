@@ -16,6 +16,8 @@ export const panel: InletKindForm = {
   },
   typed: [["fields", "Request (JSON)"]],
   direct: true,
+  page: true,
+  place: ({ slug }) => `/panel/${slug}`,
   findings(inlet, { snapshot }) {
     return panelParts(inlet, snapshot).flatMap((part): Finding[] => {
       if (part.target !== null && "heading" in part.target) return [];

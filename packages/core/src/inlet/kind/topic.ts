@@ -33,6 +33,7 @@ export const topic: InletKindForm = {
       return problem === null ? [] : [{ level: "wrong", at: `routes[${index}].when.topic`, text: `${problem}.` }];
     });
   },
+  place: () => "its topics",
   caller({ routes = [] }) {
     const [first = "buttons/wren/porch"] = routes.flatMap(({ when }) => ("topic" in when ? when.topic : []));
     return `mosquitto_pub -q 1 -t '${first.replace(/\{(\w+)\}/g, "$1")}' -m 1`;

@@ -13,7 +13,7 @@ import {
   checkInlet,
   type Finding,
   type InletDescription,
-  type InletKind,
+  inletKinds,
   mergePatch,
   NO_ARRIVAL,
   RelayError,
@@ -211,15 +211,6 @@ function inletView({ record, own }: InletInstance, counter: InletCounter): Inlet
     trouble: own?.health.trouble ?? null,
     counts: { day: counter.countsOf(slug, 24), week: counter.countsOf(slug, 168) },
     lastAt: lastAt === null ? null : new Date(lastAt).toISOString(),
-    address: addressOf(record.inlet),
+    address: inletKinds[kind].place?.(record.inlet) ?? `/in/${slug}`,
   };
-}
-
-/** Of kinds whose callers have no address, in words. */
-const PLACES: Partial<Record<InletKind, string>> = { topic: "its topics", device: "inputs of devices" };
-
-/** Where its callers are. */
-function addressOf({ slug, kind, settings = {} }: InletDescription): string {
-  if (kind === "line") return `${settings.host ?? "127.0.0.1"}:${settings.port}`;
-  return PLACES[kind] ?? (kind === "panel" ? `/panel/${slug}` : `/in/${slug}`);
 }
