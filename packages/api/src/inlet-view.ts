@@ -44,6 +44,8 @@ export interface InletDescriptionView {
   inlet: InletDescription;
   version: number;
   findings: Finding[];
+  /** Of a panel: the names of what whoever has a link can switch, and of what they only see; and whether the PIN is asked for first. */
+  reach?: { switches: string[]; sees: string[]; pin: boolean };
 }
 
 /** Events of GET /api/v1/inlets/<slug>/listen, by name. */

@@ -155,7 +155,9 @@ describe("inlet share", () => {
   it("of a panel with a PIN says the same without it; of anything else, that it is no panel", async () => {
     const settings = { items: [{ show: "wren/hall", name: "Hall" }], pin: "2580" };
     await world.client.saveInlet({ slug: "locked", name: "Locked", kind: "panel", site: world.site, settings }, 0);
-    expect((await run("inlet", "share", "locked")).out).toMatch(/^Whoever has this link can switch: Hall\.\n/);
+    expect((await run("inlet", "share", "locked")).out).toMatch(
+      /^Whoever has this link can switch: Hall\.\nThe PIN is asked for first\.\n/,
+    );
     expect(await run("inlet", "share", "hall-tablet")).toMatchObject({
       code: 2,
       err: expect.stringContaining("Only a panel can be shared. Hall tablet is a web inlet."),

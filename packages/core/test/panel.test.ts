@@ -1,7 +1,8 @@
 /** A panel: what it offers is what its description says of what there is now. */
 import { describe, expect, it } from "vitest";
-import { type InletDescription, offeredBy, panelParts, partAddress } from "../src/index.ts";
+import { buildSnapshot, type InletDescription, offeredBy, panelParts, panelReach, partAddress } from "../src/index.ts";
 import { phraseSnapshot } from "./support/phrases.ts";
+import { record } from "./support/site.ts";
 
 const snapshot = phraseSnapshot;
 const [lamp] = snapshot.channels.filter(({ kind }) => kind === "light");
@@ -43,6 +44,19 @@ describe("a panel", () => {
     const others = snapshot.channels.filter((channel) => channel.address !== address);
     for (const other of others) expect(offeredBy(parts, { target: other.address, action: "on" })).toBeUndefined();
     expect(offeredBy(parts, { target: address, action: "open" })).toBeUndefined();
+  });
+
+  it("says of a reading and of a contact that they can be seen, not switched", () => {
+    const site = buildSnapshot([
+      record(1, "Wren", "Porch lantern"),
+      record(2, "Wren", "Air temperature", { kind: "sensor" }),
+      record(3, "Wren", "Front door", { kind: "contact" }),
+    ]);
+    const items = [{ show: "wren/porch-lantern" }, { show: "wren/air-temperature" }, { show: "wren/front-door" }];
+    expect(panelReach(panel({ items }), site)).toEqual({
+      switches: ["Porch lantern"],
+      sees: ["Air temperature", "Front door"],
+    });
   });
 
   it("switches a group as a whole, and a scene by recalling it", () => {

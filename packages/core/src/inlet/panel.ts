@@ -77,3 +77,17 @@ export function offeredBy(
 ): PanelPart | undefined {
   return parts.find((part) => partAddress(part) === target && part.actions.includes(action));
 }
+
+/** What whoever has a link can do, by the names on the panel. */
+export interface PanelReach {
+  readonly switches: readonly string[];
+  readonly sees: readonly string[];
+}
+
+export function panelReach(inlet: Pick<InletDescription, "site" | "settings">, snapshot: Snapshot): PanelReach {
+  const shown = panelParts(inlet, snapshot).filter((part) => partAddress(part) !== null);
+  return {
+    switches: shown.filter(({ actions }) => actions.length > 0).map(({ name }) => name),
+    sees: shown.filter(({ actions }) => actions.length === 0).map(({ name }) => name),
+  };
+}

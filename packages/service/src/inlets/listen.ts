@@ -49,9 +49,10 @@ export async function listenAt(
 ): Promise<() => Promise<void>> {
   const { inlet } = instance.record;
   const { catches } = inletKinds[inlet.kind];
-  const ends = [deps.inlets.watch(inlet.slug, listening.onArrival)];
+  // First what may fail: nothing is left open then.
+  const ends = catches === "topic" ? [await watchTopics(instance, listening, deps)] : [];
   if (catches === "channel") ends.push(watchInputs(instance, listening, deps));
-  if (catches === "topic") ends.push(await watchTopics(instance, listening, deps));
+  ends.push(deps.inlets.watch(inlet.slug, listening.onArrival));
   return async () => {
     for (const end of ends) end();
   };

@@ -173,7 +173,7 @@ function Editor({ found, view }: { found: InletDescriptionView; view: InletView 
         />
       </div>
       {inletKinds[inlet.kind].page ? (
-        <PanelShare inlet={inlet} />
+        <PanelShare found={found} />
       ) : (
         <>
           <Past slug={inlet.slug} inlet={described} />

@@ -1,11 +1,9 @@
 /** Sharing a panel: each person and tablet gets a link with a key of its own, shown once, also as a QR code. */
-import type { NewKeyView, SiteView } from "@bold-relay/api";
-import { fullAddress, type InletDescription, panelSettings } from "@bold-relay/core";
+import type { InletDescriptionView, NewKeyView } from "@bold-relay/api";
 import { Field, Input, Label, Select } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link } from "wouter";
-import { useBoard } from "../../api/board.ts";
 import { client } from "../../api/client.ts";
 import { names } from "../../api/operate.ts";
 import { Button } from "../../parts/button.tsx";
@@ -21,13 +19,12 @@ const DAYS = [
   ["", "never"],
 ] as const;
 
-export function PanelShare({ inlet }: { inlet: InletDescription }) {
+export function PanelShare({ found: { inlet, reach } }: { found: InletDescriptionView }) {
   const queries = useQueryClient();
   const [name, setName] = useState("");
   const [days, setDays] = useState("90");
   const [made, setMade] = useState<NewKeyView | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
-  const { data: board } = useBoard();
   const share = async (event: FormEvent) => {
     event.preventDefault();
     try {
@@ -42,7 +39,7 @@ export function PanelShare({ inlet }: { inlet: InletDescription }) {
   return (
     <section aria-label="Share">
       <SectionTitle>Share</SectionTitle>
-      <p className="mt-3 max-w-[760px]">{reachText(inlet, board?.sites ?? [])}</p>
+      {reach && <p className="mt-3 max-w-[760px]">{reachText(reach)}</p>}
       <form onSubmit={(event) => void share(event)} className="mt-3 flex flex-wrap items-end gap-3">
         <Field className="flex flex-col gap-1">
           <Label className="font-plate text-note">Who or what gets the link</Label>
@@ -97,24 +94,11 @@ function Shared({ slug, made, onClose }: { slug: string; made: NewKeyView; onClo
   );
 }
 
-function namesOf({ channels, bundles }: SiteView): (readonly [address: string, name: string])[] {
-  return [...channels, ...bundles].map(({ address, name }) => [address, name]);
-}
-
 /** What its holder can do, by what is saved. */
-function reachText(inlet: InletDescription, sites: readonly SiteView[]): string {
-  const { items, acts = true } = panelSettings(inlet);
-  const shown = items.flatMap((item) => ("show" in item ? [item] : []));
-  const known = new Map(sites.flatMap(namesOf));
-  const nameOf = ({ name, show }: (typeof shown)[number]) => name ?? known.get(fullAddress(show, inlet.site)) ?? show;
-  const switched = shown.filter((item) => acts && item.acts !== false).map(nameOf);
-  const seen = shown.filter((item) => !acts || item.acts === false).map(nameOf);
-  const pin = inlet.settings?.pin === undefined ? "" : " The PIN is asked for first.";
-  return (
-    [
-      ...(switched.length > 0 ? [`Whoever has a link can switch ${switched.join(", ")}.`] : []),
-      ...(seen.length > 0 ? [`Whoever has a link can see ${seen.join(", ")}.`] : []),
-      "Nothing else.",
-    ].join(" ") + pin
-  );
+function reachText({ switches, sees, pin }: NonNullable<InletDescriptionView["reach"]>): string {
+  return [
+    ...(switches.length > 0 ? [`Whoever has a link can switch ${switches.join(", ")}.`] : []),
+    ...(sees.length > 0 ? [`Whoever has a link can see ${sees.join(", ")}.`] : []),
+    ...(pin ? ["The PIN is asked for first."] : []),
+  ].join(" ");
 }

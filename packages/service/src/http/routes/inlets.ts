@@ -16,6 +16,7 @@ import {
   inletKinds,
   mergePatch,
   NO_ARRIVAL,
+  panelReach,
   RelayError,
 } from "@bold-relay/core";
 import type { Response, Router } from "express";
@@ -53,11 +54,7 @@ export function inletRoutes(deps: HttpDeps): Router {
     "GET /inlets/:slug": (req, res, caller) => {
       const { record } = instanceOf(deps, req.params.slug, caller);
       res.setHeader("etag", `"${record.version}"`);
-      res.json({
-        inlet: withoutPin(record.inlet),
-        version: record.version,
-        findings: findingsOf(record.inlet),
-      } satisfies InletDescriptionView);
+      res.json(descriptionView(record.inlet, record.version, findingsOf(record.inlet)));
     },
 
     "PUT /inlets/:slug": async (req, res, caller) => {
@@ -150,7 +147,7 @@ export function inletRoutes(deps: HttpDeps): Router {
     });
     await inlets.refresh();
     res.setHeader("etag", `"${version}"`);
-    res.json({ inlet: withoutPin(inlet), version, findings } satisfies InletDescriptionView);
+    res.json(descriptionView(inlet, version, findings));
   }
 
   function told(handler: InletHandler, arrival: Partial<Arrival>): RehearsalView {
@@ -172,6 +169,14 @@ export function inletRoutes(deps: HttpDeps): Router {
     if (speakers.size >= MOST_SPEAKERS) speakers.clear();
     speakers.set(key, speaker);
     return speaker;
+  }
+
+  function descriptionView(inlet: InletDescription, version: number, findings: Finding[]): InletDescriptionView {
+    const described = { inlet: withoutPin(inlet), version, findings };
+    if (!inletKinds[inlet.kind].page) return described;
+    const { switches, sees } = panelReach(inlet, board.snapshot);
+    const pin = inlet.settings?.pinHash !== undefined;
+    return { ...described, reach: { switches: [...switches], sees: [...sees], pin } };
   }
 
   function findingsOf(inlet: InletDescription) {

@@ -1,5 +1,5 @@
 /**
- * The PIN of a panel. Whoever enters it gets a token that stands for it until the end of the day's half: the PIN is not asked for with every
+ * The PIN of a panel. Whoever enters it gets a token that stands for it for twelve hours: the PIN is not asked for with every
  * press, and nothing of it is kept in the browser. The token is signed with the hash of the PIN, so that a new PIN ends them all.
  */
 import { createHmac, timingSafeEqual } from "node:crypto";
