@@ -53,6 +53,8 @@ export interface ListenEvents {
   /** `masks`: meanwhile the broker cannot tell that nobody listens to commands. */
   hello: { endsAt: string; masks: boolean };
   arrival: ListenedView;
+  /** So many messages were left out in a second: a person cannot read more than 3 of a topic and 300 of all. */
+  skipped: { count: number };
   ended: { why: string };
 }
 

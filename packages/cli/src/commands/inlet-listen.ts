@@ -64,10 +64,15 @@ function isFree({ arrival, outcome }: ListenedView): boolean {
 
 function printEvent(event: ListenEvent, makesRoute: boolean): void {
   if (event.name === "arrival") return printLine(arrivalLine(event.data));
+  if (event.name === "skipped") return printLine(faint(skippedLine(event.data.count)));
   if (event.name === "ended") return printLine(faint(`Listening ended: ${event.data.why}.`));
   printLine(makesRoute ? "Press the button, or send the message, that the route should catch." : "Listening.");
   if (event.data.masks)
     printLine(faint("While all topics are listened to, the broker cannot tell that no device listens to commands."));
+}
+
+function skippedLine(count: number): string {
+  return `${count} more ${count === 1 ? "message" : "messages"} in this second, not shown.`;
 }
 
 function arrivalLine({ at, words, outcome, requests: [request] }: ListenedView): string {

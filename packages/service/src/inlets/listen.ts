@@ -15,6 +15,7 @@ import type { TopicClaims } from "../broker/topic-claims.ts";
 import type { Wire } from "../broker/wire.ts";
 import type { InputWatcher } from "../state/input-feed.ts";
 import { Presses } from "./presses.ts";
+import { ReadableRate } from "./readable-rate.ts";
 import type { InletInstance, InletRegistry, ListenedArrival } from "./registry.ts";
 import { topicArrival } from "./topic-arrival.ts";
 
@@ -29,6 +30,8 @@ export interface Listening {
   /** Sites whose topics may be looked at; null: all topics. */
   readonly sites: readonly string[] | null;
   readonly onArrival: (arrival: ListenedArrival) => void;
+  /** So many messages on topics were left out in a second, for there were more than can be read. */
+  readonly onSkipped: (count: number) => void;
   readonly onEnd: (why: string) => void;
 }
 
@@ -89,16 +92,29 @@ async function watchTopics(instance: InletInstance, listening: Listening, deps: 
   const { inlet } = instance.record;
   const filter = listenFilter(inlet, listening.sites);
   if (filter === null) return () => {};
-  return deps.wire.watch({
+  const rate = new ReadableRate(listening.onSkipped);
+  const watching = deps.wire.watch({
     filter,
     all: true,
+    // Counted below: what devices say and what the service writes must not use up what a person can read.
+    most: Number.POSITIVE_INFINITY,
     sites: inlet.site === null ? listening.sites : [inlet.site],
     onMessage({ topic, payload, retained, own, role }) {
       if (retained || own || role !== null || !deps.claims.mayHear(inlet, topic)) return;
       const arrival = topicArrival(topic, payload);
-      if (uncaught(instance, arrival)) tell(listening, arrival);
+      if (uncaught(instance, arrival) && rate.takes(topic)) tell(listening, arrival);
     },
     onSkipped: () => {},
     onEnd: listening.onEnd,
   });
+  try {
+    const end = await watching;
+    return () => {
+      end();
+      rate.stop();
+    };
+  } catch (error) {
+    rate.stop();
+    throw error;
+  }
 }

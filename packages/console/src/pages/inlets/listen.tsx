@@ -45,6 +45,7 @@ function Heard({ inlet, onChoose, onEnd }: ListenProps & { readonly onEnd: () =>
   const [heard, setHeard] = useState<readonly (ListenedView & { key: number })[]>([]);
   // null: it is not listened so far, and whoever pressed a button now would press it for nothing.
   const [masks, setMasks] = useState<boolean | null>(null);
+  const [skipped, setSkipped] = useState(0);
   const [trouble, setTrouble] = useState<string | null>(null);
 
   useEffect(() => {
@@ -52,6 +53,7 @@ function Heard({ inlet, onChoose, onEnd }: ListenProps & { readonly onEnd: () =>
     let key = 0;
     const onEvent = ({ name, data }: ListenEvent) => {
       if (name === "hello") setMasks(data.masks);
+      else if (name === "skipped") setSkipped((before) => before + data.count);
       else if (name === "ended") setTrouble(`Listening ended: ${data.why}.`);
       else {
         key += 1;
@@ -78,6 +80,7 @@ function Heard({ inlet, onChoose, onEnd }: ListenProps & { readonly onEnd: () =>
           While all topics are listened to, the broker cannot tell that no device listens to commands.
         </p>
       )}
+      {skipped > 0 && <p className="text-note text-soft">Not shown, too many at once: {skipped}.</p>}
       <ol aria-label="Arrivals, newest first" aria-live="polite">
         {heard.map(({ key, at, words, outcome, arrival, requests: [request] }) => (
           <li key={key} className="flex flex-wrap items-baseline gap-x-4 gap-y-0.5 border-hairline border-b py-1.5">

@@ -42,6 +42,7 @@ export function inletListenRoutes(
         const listening = {
           sites: caller.sites,
           onArrival: (one: ListenedArrival) => send({ name: "arrival", data: view(one, clock.now()) }),
+          onSkipped: (count: number) => send({ name: "skipped", data: { count } }),
           onEnd: finish,
         };
         end = await listenAt(instance, listening, deps);
