@@ -29,4 +29,6 @@ export interface InstanceView {
   residentMb: number;
   /** Share of one core over the last two seconds. */
   cpu: number;
+  /** Whether it reaches the broker; null: it does not look, because it does not lead and the leader reaches it. */
+  brokerReached: boolean | null;
 }

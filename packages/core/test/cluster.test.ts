@@ -8,6 +8,7 @@ const one = (name: string, more: Partial<ClusterInstance> = {}): ClusterInstance
   build: null,
   seenMs: 500,
   aheadMs: 3,
+  brokerReached: null,
   ...more,
 });
 
@@ -23,6 +24,12 @@ describe("a cluster", () => {
       ["b was last seen 2 min ago.", "One instance is left."],
     ],
     ["of two versions", [one("a"), one("b", { version: "1.1.0" })], "a", ["Different versions run: 1.0.0, 1.1.0."]],
+    [
+      "whose leader does not reach the broker",
+      [one("a", { brokerReached: false }), one("b", { brokerReached: true })],
+      "a",
+      ["a does not reach the broker."],
+    ],
     ["with a clock that is ahead", [one("a", { aheadMs: 5_000 })], "a", ["The clock of a is 5.0 s ahead of"]],
     ["with a clock that is behind", [one("a", { aheadMs: -5_000 })], "a", ["The clock of a is 5.0 s behind"]],
   ])("%s has just that to be told of", (_what, instances, leader, told) => {

@@ -32,8 +32,8 @@ export interface BrokerOptions {
 /** What a device needs beside its credentials. */
 export interface DeviceAccess {
   readonly url: string;
-  /** File with the certificate of whoever signed the broker's, PEM. */
-  readonly ca: string;
+  /** File with the certificate of whoever signed the broker's, PEM; left out: plain MQTT. */
+  readonly ca?: string;
 }
 
 export interface Broker {

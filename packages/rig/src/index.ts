@@ -3,6 +3,8 @@ export * from "./balancer.ts";
 export * from "./broker.ts";
 export * from "./certificates.ts";
 export * from "./child.ts";
+export { ClusterStack } from "./cluster/cluster-stack.ts";
+export type { ClusterNode, Part } from "./cluster/node.ts";
 export * from "./needs.ts";
 export * from "./port.ts";
 export * from "./postgres.ts";

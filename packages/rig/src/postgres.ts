@@ -36,23 +36,27 @@ const CREATE = fileURLToPath(new URL("../../../deploy/postgresql/create.sql", im
 /**
  * Makes a database as `deploy/postgresql` does it for an installation: owned by a role that may do nothing else.
  *
- * @param server connection URI of a superuser; its password becomes that of the role, too
+ * @param server connection URI of a superuser
+ * @param rolePassword of the service's role; left out: the superuser's
  * @returns connection URI of the database, as that role
  */
 export async function createServiceDatabase(
   { psql }: Pick<Programs, "psql">,
   server: string,
   name: string,
+  rolePassword?: string,
 ): Promise<string> {
   const { hostname, port, username, password } = new URL(server);
   const words = ["-h", hostname, "-p", port, "-U", username, "-d", "postgres", "-X", "-q"];
   const env = {
     ...process.env,
     PGPASSWORD: decodeURIComponent(password),
-    BOLD_RELAY_DATABASE_PASSWORD: decodeURIComponent(password),
+    BOLD_RELAY_DATABASE_PASSWORD: rolePassword ?? decodeURIComponent(password),
   };
   await promisify(execFile)(psql, [...words, "-v", "ON_ERROR_STOP=1", "-v", `name=${name}`, "-f", CREATE], { env });
-  return serviceUrl(server, name);
+  const url = new URL(serviceUrl(server, name));
+  if (rolePassword !== undefined) url.password = encodeURIComponent(rolePassword);
+  return url.href;
 }
 
 /** @returns connection URI of a database that was made so */

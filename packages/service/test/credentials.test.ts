@@ -54,7 +54,7 @@ interface Shown {
 
 /** @param at the port for devices; that of the service unless it is told */
 async function connect(shown: Shown, at: Broker["devices"] = null): Promise<MqttClient> {
-  const tls = at ? { ca: readFileSync(at.ca) } : {};
+  const tls = at ? { ca: readFileSync(at.ca ?? "") } : {};
   const client = await connectAsync(at?.url ?? broker.url, {
     ...shown,
     ...tls,

@@ -199,6 +199,47 @@ describe("the holder goes", () => {
   });
 });
 
+describe("a leader that does not reach the broker", () => {
+  it("gives the lead to an instance that does, and what is open goes on there", async () => {
+    const [one, two] = instances as [ServiceProcess, ServiceProcess];
+    const way = await startBalancer([world.config.brokerUrl]);
+    try {
+      const through = new URL(world.config.brokerUrl);
+      through.port = new URL(way.url).port;
+      await one.launch({ BOLD_RELAY_BROKER_URL: through.href });
+      await two.launch();
+      expect((await one.client.ask({ target: heat(), action: "on" }, { waitS: 10 })).outcome).toBe("delivered");
+      await way.stop();
+      await poll(
+        () => one.client.cluster(),
+        ({ findings }) => findings.some((text) => text.includes("does not reach the broker")),
+      );
+      const open = await one.client.ask({ target: heat(), action: "off" });
+      expect(await holder(one)).toBe(two);
+      expect(await ended(open.id)).toMatchObject({ outcome: "delivered" });
+    } finally {
+      await way.stop().catch(() => {});
+    }
+  });
+
+  it("keeps it while no other one reaches the broker either", async () => {
+    const [one, two] = instances as [ServiceProcess, ServiceProcess];
+    const way = await startBalancer([world.config.brokerUrl]);
+    const through = new URL(world.config.brokerUrl);
+    through.port = new URL(way.url).port;
+    await one.launch({ BOLD_RELAY_BROKER_URL: through.href });
+    await two.launch({ BOLD_RELAY_BROKER_URL: through.href });
+    await way.stop();
+    const unreached = ({ brokerReached }: { brokerReached: boolean | null }) => brokerReached === false;
+    await poll(
+      () => one.client.cluster(),
+      (cluster) => cluster.instances.filter(unreached).length === 2,
+    );
+    expect((await one.client.cluster()).leader).toBe((await two.client.cluster()).leader);
+    expect((await holder()).url).toBe(one.url);
+  });
+});
+
 describe("the instances that run beside each other", () => {
   it("are listed by any of them, with the one that leads, and with one that died", async () => {
     await launch(3);

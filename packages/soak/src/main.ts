@@ -1,11 +1,8 @@
 /** `npm run soak -- --minutes N`: random faults under load, judged by an independent witness. */
 import { writeFileSync } from "node:fs";
-import { setTimeout as pause } from "node:timers/promises";
 import { parseArgs } from "node:util";
 import { createClient } from "@bold-relay/api";
-import { eventually } from "@bold-relay/rig";
 import { RelayBoard } from "@bold-relay/standins";
-import pg from "pg";
 import { readAccount } from "./account.ts";
 import { type Answered, runAsker } from "./askers.ts";
 import { breakBoard, breakServers } from "./faults.ts";
@@ -13,7 +10,8 @@ import { type Hostilities, NEXT_DOOR, runHostileAsker, runHostileDevice } from "
 import { judge } from "./judge.ts";
 import { Random } from "./random.ts";
 import { reportOf } from "./report.ts";
-import { AUTO_OFF_MS, autoOff, boardPlans, pulses } from "./soak-site.ts";
+import { untilSettled } from "./settled.ts";
+import { autoOff, boardPlans, pulses } from "./soak-site.ts";
 import { INLET, SoakStack, USER } from "./soak-stack.ts";
 import { Witness } from "./witness.ts";
 
@@ -87,7 +85,7 @@ clearInterval(progress);
 
 say("Everything is mended; waiting for what is open");
 for (const board of boards) await board.setFault("none");
-await settled();
+await untilSettled(stack.databaseUrl, boardStates);
 const account = await readAccount(stack.databaseUrl);
 const history = { account, answered, seen: witness, boards: boardStates(), shown: await shownStates() };
 const zeros = judge({ ...history, unlawful: hostilities.done, pulses, autoOff });
@@ -105,25 +103,6 @@ const clean = zeros.every(([, found]) => found.length === 0);
 if (clean) stack.forget();
 else say(`The logs are kept in ${stack.folder}.`);
 process.exit(clean ? 0 : 1);
-
-/** Until nothing is open and no deadline stands; what is still there after a minute is judged as it is. */
-async function settled(): Promise<void> {
-  const db = new pg.Client(stack.databaseUrl);
-  await db.connect();
-  const left = async () => {
-    const { rows } = await db.query(
-      "select (select count(*) from open_command) + (select count(*) from deadline) as n",
-    );
-    return Number(rows[0]?.n) === 0;
-  };
-  await eventually(left, 60_000);
-  await db.end();
-  // A deadline whose row was lost stands nowhere: the boards themselves tell, once every one of them must be over.
-  const isOff = () => [...boardStates()].every(([channel, is]) => !autoOff.has(channel) || is !== "on");
-  await eventually(async () => isOff(), AUTO_OFF_MS + 5_000);
-  // The last reports are on their way.
-  await pause(1_500);
-}
 
 /** What every channel is, by the boards themselves. */
 function boardStates(): Map<string, unknown> {

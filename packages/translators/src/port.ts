@@ -15,7 +15,10 @@ export async function openPort(port: string): Promise<Duplex> {
       await handle.close();
       throw new Error(`${port} is no serial line`);
     }
-    return new ReadStream(handle.fd);
+    const stream = new ReadStream(handle.fd);
+    // The stream opens the line anew for itself. Nobody else closes this one but the memory manager, which warns of it.
+    stream.once("close", () => void handle.close());
+    return stream;
   }
   const { hostname, port: number } = new URL(port);
   return new Promise((resolve, reject) => {

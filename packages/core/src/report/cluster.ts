@@ -14,6 +14,8 @@ export interface ClusterInstance {
   readonly seenMs: number;
   /** How far its clock is ahead of the database's, ms. */
   readonly aheadMs: number;
+  /** Whether it reaches the broker; null: it does not look. */
+  readonly brokerReached: boolean | null;
 }
 
 export function isAlive({ seenMs }: Pick<ClusterInstance, "seenMs">): boolean {
@@ -46,6 +48,9 @@ export function clusterFindings(instances: readonly ClusterInstance[], leader: s
         const how = aheadMs > 0 ? "ahead of" : "behind";
         return `The clock of ${name} is ${formatDuration(Math.abs(aheadMs))} ${how} the database's. Set it by NTP: keys and sessions end too ${aheadMs > 0 ? "early" : "late"} there.`;
       }),
+    ...alive
+      .filter(({ brokerReached }) => brokerReached === false)
+      .map(({ name }) => `${name} does not reach the broker. Look at its network, or at the broker.`),
     ...(alive.length === 1 && instances.length > 1 ? ["One instance is left. Another failure stops the service."] : []),
   ];
 }

@@ -14,8 +14,9 @@ import { setUp } from "../setup.ts";
 import { openInlets } from "./inlets.ts";
 import { addPast } from "./past.ts";
 import { type Kept, keep } from "./secrets.ts";
+import { standInPlan } from "./stand-in-plan.ts";
 import { translationPlan } from "./translation.ts";
-import { type DemoBoard, demoBoards, FAR_DEVICES, INLET, OWNER, PROFILE_FILES, SITE_FILES } from "./world.ts";
+import { demoBoards, INLET, OWNER, PROFILE_FILES, SITE_FILES, userName } from "./world.ts";
 
 const PACKAGES = fileURLToPath(new URL("../../../", import.meta.url));
 export const program = (name: string, file: string) => path.join(PACKAGES, name, "dist", file);
@@ -171,7 +172,7 @@ function writeShellFile(file: string, settings: Readonly<Record<string, string>>
 /** What the programs in `examples/` take to reach the broker: as a device, and as the wall buttons. */
 function writeBrokerFiles(folder: string, { ports, buttonsPassword }: Kept, devices: DeviceAccess): void {
   const { hostname, port } = new URL(devices.url);
-  writeShellFile(path.join(folder, "device.env"), { BROKER: hostname, PORT: port, CA: devices.ca });
+  writeShellFile(path.join(folder, "device.env"), { BROKER: hostname, PORT: port, CA: devices.ca ?? "" });
   writeShellFile(path.join(folder, "buttons.env"), {
     BROKER: hostname,
     PORT: String(ports.broker),
@@ -215,7 +216,7 @@ function keyIn(cliFile: string): string | null {
 }
 
 /** The service may use every topic of its sites; each board only its own. */
-function brokerUsers(kept: Kept): BrokerUser[] {
+export function brokerUsers(kept: Kept): BrokerUser[] {
   const devices = Object.entries(kept.devicePasswords).map(([device, password]) => ({
     name: userName(device),
     password,
@@ -244,31 +245,6 @@ async function openDatabase(programs: Programs, server: string): Promise<{ datab
 }
 
 const DATABASE = "bold_relay";
-
-function standInPlan(kept: Kept, { url, ca }: DeviceAccess) {
-  const isFar = (board: DemoBoard) => FAR_DEVICES.some((far) => isOf(far, board));
-  const all = demoBoards();
-  const boards = all
-    .filter((board) => !isFar(board))
-    .map((board) => {
-      const device = `${board.site}/${board.device}`;
-      const password = kept.devicePasswords[device];
-      return { ...board, brokerUrl: url, brokerCa: ca, username: userName(device), password, switchMs: 6 };
-    });
-  const outside = all.filter(isFar).map(({ site, device, channels }) => {
-    const by = FAR_DEVICES.find((far) => far.site === site && far.device === device)?.reach.by;
-    return { by, site, device, channels };
-  });
-  return { controlPort: kept.ports.control, boards, outside, ports: kept.ports, mailboxKey: kept.mailboxKey };
-}
-
-function isOf(far: { site: string; device: string }, board: DemoBoard): boolean {
-  return far.site === board.site && far.device === board.device;
-}
-
-function userName(device: string): string {
-  return device.replace("/", ".");
-}
 
 function partOptions(folder: string, name: string): Pick<ChildOptions, "name" | "logFile" | "pidFile"> {
   return { name: `the ${name}`, logFile: path.join(folder, `${name}.log`), pidFile: path.join(folder, `${name}.pid`) };

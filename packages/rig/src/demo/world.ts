@@ -63,3 +63,8 @@ export function demoBoards(): DemoBoard[] {
     ),
   );
 }
+
+/** The broker user of a device. @param device `<site>/<device>` */
+export function userName(device: string): string {
+  return device.replace("/", ".");
+}

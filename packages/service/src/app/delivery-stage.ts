@@ -1,4 +1,5 @@
 /** Third stage: requests are taken, lanes write, evidence comes back. What the database has open goes on, then the link connects. */
+import { EventEmitter } from "node:events";
 import { type ChannelId, type Situation, traceparentFor } from "@bold-relay/core";
 import { CommissioningRuns } from "../commissioning/runs.ts";
 import { CommandRecorder } from "../delivery/command-recorder.ts";
@@ -134,6 +135,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
   });
 
   const { snapshot } = board;
+  const linkEvents = new EventEmitter<{ up: [] }>();
   recover(await findOpenCommands(pool), {
     clock,
     log,
@@ -161,7 +163,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
   });
   await stack.start("sweep", () => sweep.start(), { drain: () => sweep.stop() });
   const close = createClose(openRequests, lanes, answers);
-  return { lanes, situationOf, ask, askBriefly, follow, decline, status, runs, close, linked: linked.up };
+  return { lanes, situationOf, ask, askBriefly, follow, decline, status, runs, close, linkEvents, linked: linked.up };
 
   /** The promise is in an object: it is not to be waited for here. */
   async function startLink(): Promise<{ up: Promise<void> }> {
@@ -174,6 +176,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
       onUp() {
         lanes.dispatchAll({ type: "wake" });
         status.tellChanges();
+        linkEvents.emit("up");
         onLinked();
       },
       onDown() {

@@ -2,6 +2,7 @@
 import { type Asker, type ChannelEntry, valueText } from "@bold-relay/core";
 import { KeyRing } from "../auth/key-ring.ts";
 import { BrokerAdmin } from "../broker/broker-admin.ts";
+import { BrokerUsers } from "../broker/broker-users.ts";
 import { Credentials } from "../broker/credentials.ts";
 import type { ReplyReceipt } from "../inlets/inlet.ts";
 import { InletCounter } from "../inlets/inlet-counter.ts";
@@ -27,7 +28,7 @@ export async function openInlets(
   { config, log, clock, pool }: LeaderDeps,
   { board, feed, inputs, writers, lockouts, presences, ways }: State,
   { access, calls, claims, gate, notifications }: BrokerWays,
-  { ask, askBriefly, follow, decline, status }: Delivery,
+  { ask, askBriefly, follow, decline, status, linkEvents }: Delivery,
   stack: StopStack,
 ) {
   const translation = startTranslation(await translationPlan(config.translateFile), log);
@@ -80,7 +81,11 @@ export async function openInlets(
   });
   claims.add(inlets);
   await stack.start("inlets", () => inlets.refresh(), { drain: () => inlets.stop() });
-  const credentials = new Credentials({ clock, log, pool, board, admin: brokerAdminOf(config, access) });
+  const admins = brokerAdmins(config, access);
+  const { secretsKey } = config;
+  const brokerUsers = admins.length > 0 ? new BrokerUsers({ admins, pool, secretsKey, log }) : null;
+  const credentials = new Credentials({ clock, log, pool, board, brokerUsers, secretsKey });
+  linkEvents.on("up", () => credentials.linkUp());
   await stack.start("device users", () => credentials.start(), { drain: () => credentials.stop() });
   const alerts = new Alerts({
     clock,
@@ -95,7 +100,10 @@ export async function openInlets(
   return { requests, inlets, keyOf, credentials, alerts };
 }
 
-function brokerAdminOf({ brokerAdminUser, brokerAdminPassword }: Config, access: BrokerAccess): BrokerAdmin | null {
-  if (brokerAdminUser === undefined || brokerAdminPassword === undefined) return null;
-  return new BrokerAdmin({ ...access, username: brokerAdminUser, password: brokerAdminPassword });
+/** One for each broker of the installation; none where the service has no user who may make others. */
+function brokerAdmins(config: Config, access: BrokerAccess): BrokerAdmin[] {
+  const { brokerAdminUser: username, brokerAdminPassword: password, brokerAdminUrls } = config;
+  if (username === undefined || password === undefined) return [];
+  const urls = brokerAdminUrls.length > 0 ? brokerAdminUrls : [access.url];
+  return urls.map((url) => new BrokerAdmin({ ...access, url, username, password }));
 }

@@ -15,6 +15,8 @@ export interface Leader {
   readonly serve: RequestListener;
   /** Resolves once the broker link is up for the first time. */
   readonly linked: Promise<void>;
+  /** For how long the broker link has been down, ms; 0: it is up. */
+  readonly linkDownMs: number;
   /** Answers everybody who waits, with what is known. */
   wakeAskers(): void;
   /** Finishes what is being written, and closes everything. */
@@ -53,6 +55,9 @@ async function open(deps: LeaderDeps, stack: StopStack): Promise<Leader> {
   return {
     serve,
     linked: delivery.linked,
+    get linkDownMs() {
+      return broker.link.downMs;
+    },
     wakeAskers: () => state.answers.wakeAll(),
     async drain() {
       const giveUp = setTimeout(state.giveUpWriting, limits.drainMs);

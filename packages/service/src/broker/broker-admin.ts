@@ -22,6 +22,7 @@ export interface BrokerCommand {
 interface Answer {
   readonly correlationData?: string;
   readonly error?: string;
+  readonly data?: unknown;
 }
 
 export class BrokerAdmin {
@@ -46,6 +47,15 @@ export class BrokerAdmin {
    * @throws RelayError broker-admin-failed
    */
   async run(command: BrokerCommand, tolerated: readonly string[] = []): Promise<void> {
+    await this.ask(command, tolerated);
+  }
+
+  /**
+   * Carries out one command, and says what the broker answers.
+   *
+   * @throws RelayError broker-admin-failed
+   */
+  async ask(command: BrokerCommand, tolerated: readonly string[] = []): Promise<unknown> {
     const connection = await this.connect();
     const correlationData = randomUUID();
     const answered = new Promise<Answer>((resolve, reject) => {
@@ -60,8 +70,9 @@ export class BrokerAdmin {
     });
     const payload = Buffer.from(JSON.stringify({ commands: [{ ...command, correlationData }] }));
     connection.publish({ topic: COMMANDS, payload, qos: 1 }, () => {});
-    const { error } = await answered.finally(() => this.connection.release());
+    const { error, data } = await answered.finally(() => this.connection.release());
     if (error !== undefined && !tolerated.includes(error)) throw failed(`it says: ${error}`);
+    return data;
   }
 
   stop(): Promise<void> {

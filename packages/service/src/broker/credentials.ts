@@ -4,6 +4,7 @@
  */
 import { randomBytes } from "node:crypto";
 import { accessOf, type DeviceAccess, RelayError } from "@bold-relay/core";
+import { seal } from "../auth/seal.ts";
 import type { Clock } from "../platform/clock.ts";
 import type { Log } from "../platform/log.ts";
 import type { Board } from "../state/board.ts";
@@ -18,7 +19,7 @@ import {
   saveUser,
 } from "../store/device-users.ts";
 import type { Pool } from "../store/pool.ts";
-import type { BrokerAdmin } from "./broker-admin.ts";
+import { type BrokerUsers, GONE, newClient, roleCommands } from "./broker-users.ts";
 
 export interface CredentialsDeps {
   readonly clock: Clock;
@@ -26,7 +27,9 @@ export interface CredentialsDeps {
   readonly pool: Pool;
   readonly board: Board;
   /** null: the service has no user at the broker who may make others. */
-  readonly admin: BrokerAdmin | null;
+  readonly brokerUsers: BrokerUsers | null;
+  /** Without it a password is the broker's alone to know. */
+  readonly secretsKey: Buffer | undefined;
 }
 
 export interface NewCredentials {
@@ -36,7 +39,8 @@ export interface NewCredentials {
   readonly password: string;
 }
 
-const RETIRE_EVERY_MS = 30_000;
+/** How soon what is over is taken back, and a broker that lacks users gets them, ms. */
+const LOOK_EVERY_MS = 5_000;
 
 export class Credentials {
   private readonly deps: CredentialsDeps;
@@ -50,13 +54,21 @@ export class Credentials {
   }
 
   start(): void {
-    if (this.deps.admin) this.timer = setInterval(() => void this.retire(), RETIRE_EVERY_MS);
+    if (!this.deps.brokerUsers) return;
+    this.timer = setInterval(() => void this.look(), LOOK_EVERY_MS);
+    void this.look();
   }
 
   async stop(): Promise<void> {
     if (this.timer) clearInterval(this.timer);
     await this.turn;
-    await this.deps.admin?.stop();
+    await this.deps.brokerUsers?.stop();
+  }
+
+  /** The link is up: perhaps at another broker, or at one that has forgotten. */
+  linkUp(): void {
+    this.deps.brokerUsers?.doubt();
+    void this.look();
   }
 
   users(): Promise<DeviceUser[]> {
@@ -70,18 +82,16 @@ export class Credentials {
    */
   make(device: string, overlapMs: number): Promise<NewCredentials> {
     return this.inTurn(async () => {
-      const { pool, clock } = this.deps;
-      const admin = this.requireAdmin();
+      const { pool, clock, secretsKey } = this.deps;
+      const brokerUsers = this.requireBrokerUsers();
       // Even if it is what it was: a broker that was set up anew has forgotten it.
       await this.setAccess(device, accessOf(this.deps.board.channelsOf(device)), true);
       const number = await nextUserNumber(pool, device);
       const username = `${device.replace("/", ".")}.${number}`;
       const password = randomBytes(24).toString("base64url");
       // On record first: one that the broker has and nobody knows of could never be taken back.
-      await saveUser(pool, username, device);
-      // Only with this client id: no device ends the connection of another, or the service's, by calling itself so.
-      const roles = [{ rolename: roleOf(device) }];
-      await admin.run({ command: "createClient", username, clientid: username, password, roles });
+      await saveUser(pool, username, device, secretsKey ? seal(password, secretsKey) : null);
+      await brokerUsers.run(newClient(username, password, device));
       await retireUsers(pool, device, username, clock.now() + overlapMs);
       if (overlapMs === 0) await this.dropRetired();
       return { username, clientId: username, password };
@@ -91,7 +101,7 @@ export class Credentials {
   /** Takes back every user of the device, at once: whoever is connected with one is cut off. */
   revoke(device: string): Promise<void> {
     return this.inTurn(async () => {
-      this.requireAdmin();
+      this.requireBrokerUsers();
       await retireUsers(this.deps.pool, device, null, 0);
       await this.dropRetired();
     });
@@ -99,7 +109,7 @@ export class Credentials {
 
   /** The model has changed: what devices may do changes with it, and a device that is gone loses its users. */
   async refresh(): Promise<void> {
-    if (!this.deps.admin) return;
+    if (!this.deps.brokerUsers) return;
     await this.inTurn(async () => {
       const { pool, board } = this.deps;
       const devices = new Set((await findUsers(pool)).map(({ device }) => device));
@@ -112,17 +122,20 @@ export class Credentials {
     }).catch((error: unknown) => this.deps.log.warn({ err: error }, "the broker's users could not be changed"));
   }
 
-  private async retire(): Promise<void> {
-    await this.inTurn(() => this.dropRetired()).catch((error: unknown) =>
+  private async look(): Promise<void> {
+    await this.inTurn(async () => {
+      await this.dropRetired();
+      await this.deps.brokerUsers?.complete();
+    }).catch((error: unknown) =>
       this.deps.log.warn({ err: error }, "a user at the broker could not be retired, it will be tried again"),
     );
   }
 
   private async dropRetired(): Promise<void> {
-    const { pool, clock, admin } = this.deps;
+    const { pool, clock, brokerUsers } = this.deps;
     const over = (await findUsers(pool)).filter(({ retiresAt }) => retiresAt !== null && retiresAt <= clock.now());
     for (const { username } of over) {
-      await admin?.run({ command: "deleteClient", username }, ["Client not found"]);
+      await brokerUsers?.run({ command: "deleteClient", username }, GONE);
       await dropUser(pool, username);
     }
   }
@@ -130,28 +143,26 @@ export class Credentials {
   /** What the device may do, if that is not what it may do already. */
   private async setAccess(device: string, access: DeviceAccess, anew = false): Promise<void> {
     const { pool } = this.deps;
-    const admin = this.requireAdmin();
+    const brokerUsers = this.requireBrokerUsers();
     const known = await findAccess(pool, device);
     if (!anew && known && JSON.stringify(known) === JSON.stringify(access)) return;
-    const rolename = roleOf(device);
-    await this.closeByDefault(admin);
-    await admin.run({ command: "createRole", rolename, acls: [] }, ["Role already exists"]);
-    await admin.run({ command: "modifyRole", rolename, acls: aclsOf(access) });
+    await this.closeByDefault(brokerUsers);
+    for (const [command, tolerated] of roleCommands(device, access)) await brokerUsers.run(command, tolerated);
     await saveAccess(pool, device, access);
   }
 
   /** The plugin lets everybody receive what it was not told about: then a subscription that slips through would be heard. */
-  private async closeByDefault(admin: BrokerAdmin): Promise<void> {
+  private async closeByDefault(brokerUsers: BrokerUsers): Promise<void> {
     if (this.isClosed) return;
     const deny = (acltype: string) => ({ acltype, allow: false });
     const acls = [deny("publishClientSend"), deny("publishClientReceive"), deny("subscribe")];
-    await admin.run({ command: "setDefaultACLAccess", acls });
+    await brokerUsers.run({ command: "setDefaultACLAccess", acls });
     this.isClosed = true;
   }
 
-  private requireAdmin(): BrokerAdmin {
-    if (!this.deps.admin) throw new RelayError("no-broker-admin");
-    return this.deps.admin;
+  private requireBrokerUsers(): BrokerUsers {
+    if (!this.deps.brokerUsers) throw new RelayError("no-broker-admin");
+    return this.deps.brokerUsers;
   }
 
   private inTurn<Result>(work: () => Promise<Result>): Promise<Result> {
@@ -159,17 +170,4 @@ export class Credentials {
     this.turn = mine.catch(() => {});
     return mine;
   }
-}
-
-function roleOf(device: string): string {
-  return `device ${device}`;
-}
-
-/** Literal topics only: nothing that a device writes in its own name can become a wildcard. */
-function aclsOf({ reads, writes }: DeviceAccess): object[] {
-  const acl = (acltype: string, topic: string) => ({ acltype, topic, priority: 0, allow: true });
-  return [
-    ...reads.flatMap((topic) => [acl("subscribeLiteral", topic), acl("publishClientReceive", topic)]),
-    ...writes.map((topic) => acl("publishClientSend", topic)),
-  ];
 }

@@ -50,6 +50,7 @@ export class Link {
   private wakeUp: (() => void) | null = null;
   private marker: { sentAt: number; text: string } | null = null;
   private markerTimer: NodeJS.Timeout | null = null;
+  private downSince = performance.now();
   /** Last round trip through the broker, ms. */
   roundTripMs: number | null = null;
   /** Why the link is down, in words; null while it is up. */
@@ -62,6 +63,11 @@ export class Link {
 
   get isUp(): boolean {
     return this.up;
+  }
+
+  /** For how long it has been down, ms; 0: it is up. */
+  get downMs(): number {
+    return this.up ? 0 : performance.now() - this.downSince;
   }
 
   /** Whether a write would go out now. */
@@ -215,6 +221,7 @@ export class Link {
     this.connection = null;
     if (!this.up) return;
     this.up = false;
+    this.downSince = performance.now();
     this.listener?.onDown();
   }
 

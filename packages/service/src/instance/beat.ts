@@ -4,33 +4,41 @@ import { VERSION } from "@bold-relay/api";
 import { isAlive } from "@bold-relay/core";
 import type { Log } from "../platform/log.ts";
 import { BUILD } from "../platform/version.ts";
-import { databaseNow, findInstances, forgetInstance, saveBeat } from "../store/instances.ts";
+import { databaseNow, findInstances, forgetInstance, type InstanceRecord, saveBeat } from "../store/instances.ts";
 import type { Instance } from "../store/leases.ts";
 import type { Pool } from "../store/pool.ts";
 
 const BEAT_MS = 2_000;
 
+export interface BeatDeps {
+  readonly instance: Instance;
+  readonly pool: Pool;
+  readonly log: Log;
+  /** Whether this instance reaches the broker, asked before each beat; null: it does not look. @param all as they were told last */
+  readonly brokerReached: (all: readonly InstanceRecord[]) => Promise<boolean | null>;
+  /** Told after each beat of all that run, this one among them. */
+  readonly onBeat: (all: readonly InstanceRecord[]) => void;
+}
+
 export class Beat {
-  private readonly instance: Instance;
-  private readonly pool: Pool;
-  private readonly log: Log;
+  private readonly deps: BeatDeps;
   private readonly run = randomUUID();
   private readonly startedAt = Date.now();
+  private known: readonly InstanceRecord[] = [];
   private cpu = process.cpuUsage();
   private beatAt = performance.now();
   private timer: NodeJS.Timeout | null = null;
   private beating: Promise<void> | null = null;
 
-  constructor(instance: Instance, pool: Pool, log: Log) {
-    this.instance = instance;
-    this.pool = pool;
-    this.log = log;
+  constructor(deps: BeatDeps) {
+    this.deps = deps;
   }
 
   /** @throws Error when another process uses the name: both would take the lease from each other */
   async start(): Promise<void> {
-    const { name, address } = this.instance;
-    const other = (await findInstances(this.pool)).find((one) => one.name === name);
+    const { instance, pool } = this.deps;
+    const { name, address } = instance;
+    const other = (await findInstances(pool)).find((one) => one.name === name);
     if (other && other.address !== address && isAlive(other))
       throw new Error(
         `Another instance runs under the name ${name} at ${other.address}. Give this one its own: BOLD_RELAY_INSTANCE.`,
@@ -46,21 +54,26 @@ export class Beat {
   async stop(): Promise<void> {
     if (this.timer) clearInterval(this.timer);
     await this.beating;
-    await forgetInstance(this.pool, this.instance.name, this.run).catch((error: unknown) =>
-      this.log.debug({ err: error }, "the instance stays listed"),
+    const { pool, instance, log } = this.deps;
+    await forgetInstance(pool, instance.name, this.run).catch((error: unknown) =>
+      log.debug({ err: error }, "the instance stays listed"),
     );
   }
 
   private async beat(): Promise<void> {
+    const { instance, pool, log, brokerReached, onBeat } = this.deps;
     try {
+      const reached = await brokerReached(this.known);
       const asked = Date.now();
-      const now = await databaseNow(this.pool);
+      const now = await databaseNow(pool);
       const aheadMs = (asked + Date.now()) / 2 - now;
       const { startedAt, run } = this;
-      const own = { ...this.instance, run, version: VERSION, build: BUILD, startedAt };
-      await saveBeat(this.pool, { ...own, aheadMs, residentMb: residentMb(), cpu: this.cpuShare() });
+      const own = { ...instance, run, version: VERSION, build: BUILD, startedAt, brokerReached: reached };
+      await saveBeat(pool, { ...own, aheadMs, residentMb: residentMb(), cpu: this.cpuShare() });
+      this.known = await findInstances(pool);
+      onBeat(this.known);
     } catch (error) {
-      this.log.debug({ err: error }, "this instance could not be listed");
+      log.debug({ err: error }, "this instance could not be listed");
     }
   }
 

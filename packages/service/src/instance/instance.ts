@@ -4,6 +4,7 @@ import { type Leader, startLeader } from "../app/leader.ts";
 import { newSetupLink } from "../auth/setup-link.ts";
 import { type HttpServer, openHttpServer } from "../http-exchange/http-server.ts";
 import { type Clock, steadyClock } from "../platform/clock.ts";
+import { brokerAccess } from "../platform/config/broker-access.ts";
 import type { Config } from "../platform/config/config.ts";
 import type { Log } from "../platform/log.ts";
 import type { HeldLease } from "../store/leases.ts";
@@ -14,6 +15,7 @@ import { clearRestored, wasRestored } from "../store/restored.ts";
 import { databaseBackend, type JournalBackend, WRITERS } from "../store/writers.ts";
 import { amongPeers } from "./among-peers.ts";
 import { Beat } from "./beat.ts";
+import { BrokerReach } from "./broker-reach.ts";
 import { Forward } from "./forward.ts";
 import { Lease } from "./lease.ts";
 import { findPeerProof, type PeerProof } from "./peer-proof.ts";
@@ -61,6 +63,9 @@ export async function startService(
   }
 }
 
+/** So long another one has time to take the lead, ms. */
+const REST_MS = 10_000;
+
 /** Nobody can sign in: whoever started the service can read here how to begin. */
 async function tellOfSetup(pool: Pool, url: string, log: Log): Promise<void> {
   const link = await newSetupLink(pool, url);
@@ -96,6 +101,10 @@ class Instance implements RunningService {
   private onLinked: () => void = () => {};
   private held: { readonly leader: Leader; readonly heldLease: HeldLease } | null = null;
   private restored: boolean;
+  /** Ends the lead of an instance that does not reach the broker. */
+  private giveWay: () => void = () => {};
+  /** Until then another one is to lead, by `performance.now()`. */
+  private restsUntil = 0;
   private turns: Promise<void> = Promise.resolve();
   private readonly stopping = new AbortController();
   private stopped: Promise<void> | null = null;
@@ -111,7 +120,19 @@ class Instance implements RunningService {
     this.writerPool = writerPool;
     this.backendFor = backendFor;
     this.restored = config.restored;
-    this.beat = new Beat(instance, pool, log);
+    const broker = new BrokerReach({
+      name,
+      access: brokerAccess(config),
+      clientId: config.brokerClientId,
+      linkDownMs: () => this.held?.leader.linkDownMs ?? null,
+    });
+    this.beat = new Beat({
+      ...{ instance, pool, log },
+      brokerReached: (all) => broker.isReached(all),
+      onBeat: (all) => {
+        if (broker.isBetterElsewhere(all)) this.giveWay();
+      },
+    });
     this.lease = new Lease({ pool, log, instance, leaseMs: config.leaseMs });
     this.proof = proof;
     this.onStarted = onStarted;
@@ -164,8 +185,13 @@ class Instance implements RunningService {
     });
     while (!signal.aborted) {
       if (this.held) {
-        await Promise.race([this.held.heldLease.lost, stop]);
-        if (!signal.aborted) await this.standAside();
+        const given = new Promise<"given">((resolve) => {
+          this.giveWay = () => resolve("given");
+        });
+        const why = await Promise.race([this.held.heldLease.lost, stop, given]);
+        if (signal.aborted) break;
+        if (why === "given") await this.giveUp();
+        else await this.standAside();
       } else {
         await this.lookForTurn();
         if (!this.held) await pause(this.lease.lookEveryMs, signal);
@@ -174,6 +200,7 @@ class Instance implements RunningService {
   }
 
   private async lookForTurn(): Promise<void> {
+    if (performance.now() < this.restsUntil) return this.lookForLeader();
     try {
       const { heldLease, leader } = await this.lease.tryClaim();
       if (heldLease) await this.takeUp(heldLease);
@@ -181,6 +208,10 @@ class Instance implements RunningService {
     } catch (error) {
       this.log.warn({ err: error }, "it is unknown which instance leads; this is tried again");
     }
+  }
+
+  private async lookForLeader(): Promise<void> {
+    this.forward.leader = await this.lease.leader().catch(() => null);
   }
 
   private async takeUp(heldLease: HeldLease): Promise<void> {
@@ -211,6 +242,20 @@ class Instance implements RunningService {
     await held?.leader.abandon();
   }
 
+  /** It does not reach the broker, and another one does: what is under way is finished as far as it can be, and the lease is free at once. */
+  private async giveUp(): Promise<void> {
+    const { held } = this;
+    this.log.warn("this instance does not reach the broker, and another one does: it gives up the lead");
+    this.restsUntil = performance.now() + REST_MS;
+    this.held = null;
+    this.standBy();
+    held?.leader.wakeAskers();
+    await held?.leader.drain();
+    await held?.heldLease
+      .release()
+      .catch((error: unknown) => this.log.warn({ err: error }, "the lease is left to run out"));
+  }
+
   private standBy(): void {
     this.forward.leader = null;
     this.server.serve(this.forward.serve);
@@ -235,14 +280,12 @@ class Instance implements RunningService {
 
 function pause(ms: number, signal: AbortSignal): Promise<void> {
   return new Promise((resolve) => {
-    const timer = setTimeout(resolve, ms);
-    signal.addEventListener(
-      "abort",
-      () => {
-        clearTimeout(timer);
-        resolve();
-      },
-      { once: true },
-    );
+    const over = () => {
+      clearTimeout(timer);
+      signal.removeEventListener("abort", over);
+      resolve();
+    };
+    const timer = setTimeout(over, ms);
+    signal.addEventListener("abort", over);
   });
 }

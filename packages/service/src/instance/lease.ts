@@ -46,6 +46,11 @@ export class Lease {
     return { heldLease: this.keep(epoch), leader: instance };
   }
 
+  /** Who has it; null: it is between two holders just now. */
+  leader(): Promise<Instance | null> {
+    return findLeader(this.deps.pool);
+  }
+
   private keep(epoch: number): HeldLease {
     const { pool, log, leaseMs } = this.deps;
     let end = () => {};

@@ -1,4 +1,4 @@
-/** Which users the service has made at the broker, for which devices. Never their passwords. */
+/** Which users the service has made at the brokers, for which devices, and what they show there, sealed. */
 import type { DeviceAccess } from "@bold-relay/core";
 import type { Db } from "./pool.ts";
 
@@ -16,7 +16,7 @@ export async function findUsers(db: Db): Promise<DeviceUser[]> {
   const { rows } = await db.query<DeviceUser>(
     `select username, device, extract(epoch from made_at)::float8 * 1000 as "madeAt",
        extract(epoch from retires_at)::float8 * 1000 as "retiresAt"
-     from device_user order by made_at, username`,
+     from device_user where dropped_at is null order by made_at, username`,
   );
   return rows;
 }
@@ -30,21 +30,45 @@ export async function nextUserNumber(db: Db, device: string): Promise<number> {
   return rows[0]?.number ?? 1;
 }
 
-export async function saveUser(db: Db, username: string, device: string): Promise<void> {
-  await db.query("insert into device_user (username, device) values ($1, $2)", [username, device]);
+/** @param password sealed; null: only the broker is to know it */
+export async function saveUser(db: Db, username: string, device: string, password: Buffer | null): Promise<void> {
+  const values = [username, device, password];
+  await db.query("insert into device_user (username, device, password) values ($1, $2, $3)", values);
 }
 
 /** Every user of the device but this one ends then, if it does not end before. @param at ms since 1970 */
 export async function retireUsers(db: Db, device: string, but: string | null, at: number): Promise<void> {
   await db.query(
     `update device_user set retires_at = least(retires_at, to_timestamp($3::float8 / 1000))
-     where device = $1 and username is distinct from $2`,
+     where device = $1 and username is distinct from $2 and dropped_at is null`,
     [device, but, at],
   );
 }
 
+/** It stays in the list of those who must not be at any broker. */
 export async function dropUser(db: Db, username: string): Promise<void> {
-  await db.query("delete from device_user where username = $1", [username]);
+  await db.query("update device_user set dropped_at = now(), password = null where username = $1", [username]);
+}
+
+/** A user as each broker should have it, or should not. */
+export interface BrokerUserRecord {
+  readonly username: string;
+  readonly device: string;
+  /** Sealed; null: only the broker at which it was made knows it. */
+  readonly password: Buffer | null;
+  readonly dropped: boolean;
+}
+
+export async function findBrokerUsers(db: Db): Promise<BrokerUserRecord[]> {
+  const { rows } = await db.query<BrokerUserRecord>(
+    "select username, device, password, dropped_at is not null as dropped from device_user order by username",
+  );
+  return rows;
+}
+
+export async function findAllAccess(db: Db): Promise<ReadonlyMap<string, DeviceAccess>> {
+  const { rows } = await db.query<{ device: string; access: DeviceAccess }>("select device, access from device_access");
+  return new Map(rows.map(({ device, access }) => [device, access]));
 }
 
 export async function findAccess(db: Db, device: string): Promise<DeviceAccess | null> {

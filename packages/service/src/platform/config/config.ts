@@ -28,6 +28,8 @@ export interface Config {
   readonly brokerAdminUser: string | undefined;
   /** BOLD_RELAY_BROKER_ADMIN_PASSWORD */
   readonly brokerAdminPassword: string | undefined;
+  /** Addresses of every broker that may be in use, where that user makes others; none: only the one of `brokerUrl`. BOLD_RELAY_BROKER_ADMIN_URLS */
+  readonly brokerAdminUrls: readonly string[];
   /** Where devices reach the broker: shown with their users. BOLD_RELAY_DEVICE_BROKER_URL, default none */
   readonly deviceBrokerUrl: string | undefined;
   /** File with the certificate that devices must trust there, PEM. BOLD_RELAY_DEVICE_BROKER_CA_FILE, default none */
@@ -112,6 +114,12 @@ const settings = {
     "A user at the broker who may create users, at a mosquitto broker with the dynamic security plugin. The service then creates the users of devices.",
   ),
   BOLD_RELAY_BROKER_ADMIN_PASSWORD: Joi.string().description("The password of that user."),
+  BOLD_RELAY_BROKER_ADMIN_URLS: Joi.string()
+    .custom(brokerList)
+    .default([])
+    .description(
+      "With several brokers of which one is in use: the address of each, separated by commas. The users of devices are created at all of them. Default: the broker's URI.",
+    ),
   BOLD_RELAY_DEVICE_BROKER_URL: Joi.string()
     .uri({ scheme: ["mqtt", "mqtts"] })
     .description("Address at which devices reach the broker. It is shown with the broker user of a device."),
@@ -223,6 +231,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     translateFile: value.BOLD_RELAY_TRANSLATE,
     brokerAdminUser: value.BOLD_RELAY_BROKER_ADMIN_USER,
     brokerAdminPassword: value.BOLD_RELAY_BROKER_ADMIN_PASSWORD,
+    brokerAdminUrls: value.BOLD_RELAY_BROKER_ADMIN_URLS,
     deviceBrokerUrl: value.BOLD_RELAY_DEVICE_BROKER_URL,
     deviceBrokerCaFile: value.BOLD_RELAY_DEVICE_BROKER_CA_FILE,
     brokerClientId: value.BOLD_RELAY_BROKER_CLIENT_ID,
@@ -250,6 +259,14 @@ function proxyList(text: string): string[] {
   const proxies = text.split(",").map((one) => one.trim());
   proxyAddr.compile(proxies);
   return proxies;
+}
+
+/** @throws when one of them is no address of a broker */
+function brokerList(text: string): string[] {
+  const urls = text.split(",").map((one) => one.trim());
+  for (const url of urls)
+    if (!/^mqtts?:$/.test(new URL(url).protocol)) throw new Error("it must begin with mqtt:// or mqtts://");
+  return urls;
 }
 
 /** @throws when there is no such zone */

@@ -1,0 +1,8 @@
+-- A broker that takes over from another one, or is set up anew, must let the same devices in. So what a device shows there is kept,
+-- sealed with the installation's secrets key; null: the user was made before, or without such a key, and only its broker knows it.
+alter table device_user add column password bytea;
+-- A user that was taken back stays in the list of those who must not be at any broker: one of them may be away just then.
+alter table device_user add column dropped_at timestamptz;
+-- Whether the instance reaches the broker; null: it does not look, for it does not lead and nobody needs to know. A leader that does not
+-- gives way to one that does.
+alter table instance add column broker_reached boolean;

@@ -1,0 +1,201 @@
+/** What the cluster loses, one thing after the other: each breaks something, waits, and mends it again. */
+import { setTimeout as pause } from "node:timers/promises";
+import type { ClusterStack } from "@bold-relay/rig";
+
+export interface Loss {
+  readonly name: string;
+  readonly happen: (stack: ClusterStack) => Promise<void>;
+}
+
+/** How long a part stays away, ms: longer than anything waits for it. */
+const AWAY_MS = 12_000;
+/** How long a database stays away: longer than Patroni's ttl. */
+const DATABASE_AWAY_MS = 35_000;
+
+export const losses: readonly Loss[] = [
+  {
+    name: "the instance that leads is killed",
+    async happen(stack) {
+      const node = stack.node(await leaderOf(stack));
+      await node.kill("service");
+      await pause(AWAY_MS);
+      node.start("service");
+    },
+  },
+  {
+    name: "the instance that leads stands still for 8 s",
+    async happen(stack) {
+      const node = stack.node(await leaderOf(stack));
+      node.signal("service", "SIGSTOP");
+      await pause(8_000);
+      node.signal("service", "SIGCONT");
+    },
+  },
+  {
+    name: "an instance that stands by is killed",
+    async happen(stack) {
+      const leader = await leaderOf(stack);
+      const node = another(stack, [leader]);
+      await node.kill("service");
+      await pause(AWAY_MS);
+      node.start("service");
+    },
+  },
+  {
+    name: "every instance is restarted in turn",
+    async happen(stack) {
+      for (const node of stack.nodes) {
+        await node.stop("service");
+        node.start("service");
+        await stack.untilReady();
+      }
+    },
+  },
+  {
+    name: "PostgreSQL of the primary is killed",
+    async happen(stack) {
+      await stack.node(await primaryOf(stack)).kill("database");
+      await pause(AWAY_MS);
+    },
+  },
+  {
+    name: "the primary is killed with its Patroni",
+    happen: async (stack) => loseDatabase(stack, await primaryOf(stack)),
+  },
+  {
+    name: "the primary becomes a read-only standby",
+    async happen(stack) {
+      const from = await primaryOf(stack);
+      await stack.switchOver(from, (await stack.syncStandby()) ?? another(stack, [from]).name);
+      await pause(AWAY_MS);
+    },
+  },
+  {
+    name: "the synchronous standby is killed with its Patroni",
+    happen: async (stack) => loseDatabase(stack, (await stack.syncStandby()) ?? ""),
+  },
+  {
+    name: "the broker in use is killed",
+    async happen(stack) {
+      const node = stack.node((await stack.brokerInUse()) ?? "");
+      await node.kill("broker");
+      await pause(AWAY_MS);
+      node.start("broker");
+    },
+  },
+  {
+    name: "the broker not in use is killed",
+    async happen(stack) {
+      const inUse = await stack.brokerInUse();
+      const node = stack.nodes.find(({ name, hasBroker }) => hasBroker && name !== inUse);
+      await node?.kill("broker");
+      await pause(AWAY_MS);
+      node?.start("broker");
+    },
+  },
+  {
+    name: "etcd of the primary's node is killed",
+    async happen(stack) {
+      const node = stack.node(await primaryOf(stack));
+      await node.kill("etcd");
+      await pause(AWAY_MS);
+      node.start("etcd");
+    },
+  },
+  {
+    name: "HAProxy of the shared address is killed",
+    async happen(stack) {
+      const node = stack.node(stack.addressHolder ?? "");
+      await node.kill("haproxy");
+      await pause(AWAY_MS);
+      node.start("haproxy");
+    },
+  },
+  {
+    name: "keepalived of the shared address is stopped",
+    async happen(stack) {
+      const node = stack.node(stack.addressHolder ?? "");
+      await node.stop("keepalived");
+      await pause(AWAY_MS);
+      node.start("keepalived");
+    },
+  },
+  ...["north", "east", "south"].map((name) => ({
+    name: `${name} loses its power`,
+    async happen(stack: ClusterStack) {
+      const node = stack.node(name);
+      await node.powerOff();
+      await pause(DATABASE_AWAY_MS);
+      node.powerOn();
+    },
+  })),
+  {
+    name: "the leader's node is cut off from the network",
+    async happen(stack) {
+      const name = await leaderOf(stack);
+      stack.network.unplug(name);
+      await pause(DATABASE_AWAY_MS);
+      stack.network.plug(name);
+    },
+  },
+  {
+    name: "the leader cannot reach the primary",
+    async happen(stack) {
+      const name = await leaderOf(stack);
+      if (name === (await primaryOf(stack))) await stack.switchOver(name, (await stack.syncStandby()) ?? "");
+      const { address } = stack.node(await primaryOf(stack));
+      stack.network.block(name, address);
+      await pause(DATABASE_AWAY_MS);
+      stack.network.unblock(name, address);
+    },
+  },
+  {
+    name: "the leader cannot reach the broker",
+    async happen(stack) {
+      // Whoever has the address reaches the broker without a network.
+      while ((await leaderOf(stack)) === stack.addressHolder) {
+        const node = stack.node(stack.addressHolder ?? "");
+        await node.stop("service");
+        await pause(1_000);
+        node.start("service");
+        await stack.untilReady();
+      }
+      const name = await leaderOf(stack);
+      stack.network.block(name, stack.sharedAddress);
+      await pause(DATABASE_AWAY_MS);
+      stack.network.unblock(name, stack.sharedAddress);
+    },
+  },
+];
+
+async function loseDatabase(stack: ClusterStack, name: string): Promise<void> {
+  const node = stack.node(name);
+  node.signal("database", "SIGKILL");
+  await node.kill("database");
+  await pause(DATABASE_AWAY_MS);
+  node.start("database");
+}
+
+function another(stack: ClusterStack, not: readonly string[]) {
+  const found = stack.nodes.find(({ name }) => !not.includes(name));
+  if (!found) throw new Error("There is no other node.");
+  return found;
+}
+
+/** Asked again while it changes hands. */
+async function leaderOf(stack: ClusterStack): Promise<string> {
+  return known(() => stack.leader(), "which instance leads");
+}
+
+async function primaryOf(stack: ClusterStack): Promise<string> {
+  return known(() => stack.primary(), "which database is the primary");
+}
+
+async function known(ask: () => Promise<string | null>, what: string): Promise<string> {
+  for (let left = 100; left > 0; left -= 1) {
+    const answer = await ask();
+    if (answer !== null) return answer;
+    await pause(200);
+  }
+  throw new Error(`Nobody says ${what}.`);
+}
