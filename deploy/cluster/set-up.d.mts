@@ -44,6 +44,7 @@ export const PORTS: {
   readonly web: number;
   readonly instance: number;
   readonly haproxyPeers: number;
+  readonly alive: number;
 };
 
 export function newSecrets(): ClusterSecrets;

@@ -40,6 +40,8 @@ export const PORTS = {
   web: 8080,
   instance: 4180,
   haproxyPeers: 1024,
+  /** Of HAProxy, on loopback: says that it is alive. */
+  alive: 1936,
 };
 
 /** As many brokers as there are: on the first nodes. */
@@ -211,6 +213,12 @@ listen primary
   default-server rise 1
 ${servers(nodes, PORTS.database, () => `check port ${PORTS.patroni}`)}
 
+# Whether HAProxy is alive, for keepalived. A look at the port of the brokers would count as a client of theirs.
+frontend alive
+  bind 127.0.0.1:${PORTS.alive}
+  mode http
+  monitor-uri /
+
 # One broker at a time. Who is used once is used until it is gone: a broker that comes back takes nobody over by itself.
 # The check is a CONNECT without a name (MQTT 3.1.1, 3.1), which the broker answers with a refusal.
 listen broker
@@ -246,7 +254,7 @@ global_defs {
 }
 # Without HAProxy the address is of no use here.
 vrrp_script haproxy {
-  script "/bin/bash -c 'exec 3<>/dev/tcp/127.0.0.1/${PORTS.broker}'"
+  script "/bin/bash -c 'exec 3<>/dev/tcp/127.0.0.1/${PORTS.alive}'"
   interval 1
   timeout 1
   fall 2

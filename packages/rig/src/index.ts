@@ -4,6 +4,7 @@ export * from "./broker.ts";
 export * from "./certificates.ts";
 export * from "./child.ts";
 export { ClusterStack } from "./cluster/cluster-stack.ts";
+export { namespaceProblem } from "./cluster/network.ts";
 export type { ClusterNode, Part } from "./cluster/node.ts";
 export * from "./needs.ts";
 export * from "./port.ts";

@@ -6,3 +6,5 @@ alter table device_user add column dropped_at timestamptz;
 -- Whether the instance reaches the broker; null: it does not look, for it does not lead and nobody needs to know. A leader that does not
 -- gives way to one that does.
 alter table instance add column broker_reached boolean;
+-- Tells the secrets keys of instances apart: all of them must have the same, or one of them could not read what another has sealed.
+alter table instance add column secrets_mark text;

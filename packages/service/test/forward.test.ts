@@ -4,7 +4,7 @@ import { createServer, type IncomingMessage, request, type Server, type ServerRe
 import type { AddressInfo } from "node:net";
 import { afterEach, describe, expect, it } from "vitest";
 import { createLog } from "../src/index.ts";
-import { amongPeers } from "../src/instance/among-peers.ts";
+import { amongPeers, proving } from "../src/instance/among-peers.ts";
 import { Forward } from "../src/instance/forward.ts";
 import { PeerProof } from "../src/instance/peer-proof.ts";
 import { poll } from "./support/until.ts";
@@ -28,7 +28,7 @@ async function listen(answer: (req: IncomingMessage, res: ServerResponse) => voi
 /** An instance that stands by, with this holder. */
 async function standBy(answer: (req: IncomingMessage, res: ServerResponse) => void) {
   const forward = new Forward({ name: "standby", address: "http://127.0.0.1:1" }, createLog("silent"), PROOF);
-  const holder = { name: "holder", address: await listen(amongPeers(PROOF, answer)) };
+  const holder = { name: "holder", address: await listen(proving(PROOF, "run", amongPeers(PROOF, answer))) };
   forward.leader = holder;
   return { forward, holder, url: await listen(forward.serve) };
 }

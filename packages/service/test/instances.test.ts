@@ -278,3 +278,47 @@ describe("the instances that run beside each other", () => {
     expect((await one.client.cluster()).leader).toBe("north");
   });
 });
+
+describe("an instance that is not right is refused at its start", () => {
+  const key = (byte: number) => Buffer.alloc(32, byte).toString("base64");
+
+  async function refused(env: Record<string, string>, first: Record<string, string> = {}): Promise<string> {
+    const [one, two] = instances as [ServiceProcess, ServiceProcess];
+    await one.launch({ ...QUICK, BOLD_RELAY_INSTANCE: "north", ...first });
+    await two.launch({ ...QUICK, BOLD_RELAY_INSTANCE: "east", ...env });
+    expect(two.isUp()).toBe(false);
+    const { instances: listed, leader } = await one.client.cluster();
+    expect([leader, listed.map(({ name }) => name)]).toEqual(["north", ["north"]]);
+    return two.log();
+  }
+
+  it("with another secrets key, or none", async () => {
+    const first = { BOLD_RELAY_SECRETS_KEY: key(1) };
+    expect(await refused({ BOLD_RELAY_SECRETS_KEY: key(2) }, first)).toContain(
+      "north runs with another BOLD_RELAY_SECRETS_KEY",
+    );
+    await (instances[0] as ServiceProcess).end();
+    expect(await refused({}, first)).toContain("north runs with a BOLD_RELAY_SECRETS_KEY");
+  });
+
+  it("with a wrong clock", async () => {
+    const later = "const now = Date.now; Date.now = () => now() + 300000;";
+    const said = await refused({ NODE_OPTIONS: `--import data:text/javascript,${encodeURIComponent(later)}` });
+    expect(said).toMatch(/The clock of this machine is .* ahead of the database's/);
+  });
+
+  it("with an address that leads nowhere, or to another one", async () => {
+    const [one] = instances as [ServiceProcess];
+    expect(await refused({ BOLD_RELAY_ADVERTISE: "http://127.0.0.1:1" })).toContain("but nothing answers there");
+    await one.end();
+    expect(await refused({ BOLD_RELAY_ADVERTISE: one.url })).toContain("but another instance answers there");
+  });
+
+  it("and one with the same key and its own address is not", async () => {
+    const [one, two] = instances as [ServiceProcess, ServiceProcess];
+    const env = { ...QUICK, BOLD_RELAY_SECRETS_KEY: key(1) };
+    await one.launch({ ...env, BOLD_RELAY_ADVERTISE: one.url });
+    await two.launch({ ...env, BOLD_RELAY_ADVERTISE: two.url.replace("127.0.0.1", "localhost") });
+    expect((await two.client.cluster()).instances).toHaveLength(2);
+  });
+});

@@ -49,7 +49,7 @@ export class Witness implements Seen {
   };
 
   async listen(brokerUrl: string, username: string, password: string): Promise<void> {
-    const client = connect(brokerUrl, { username, password, protocolVersion: 5, reconnectPeriod: 200 });
+    const client = connect(brokerUrl, { username, password, protocolVersion: 5, reconnectPeriod: 200, keepalive: 3 });
     this.client = client;
     client.on("error", () => {
       // It comes back by itself; what it misses meanwhile the boards may still have heard.

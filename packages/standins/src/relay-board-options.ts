@@ -24,6 +24,8 @@ export interface RelayBoardOptions {
   readonly channels: readonly (string | BoardChannel)[];
   /** What it speaks; default: our own form for new devices. */
   readonly profile?: Profile;
+  /** How often it asks whether its broker is still there while it says nothing else (MQTT 3.1.1, 3.1.2.10), s; default 10. */
+  readonly keepaliveS?: number;
   /** How long a switching takes, ms; default 0. */
   readonly switchMs?: number;
   /** How long it takes while slow, ms; default 1500. */

@@ -115,7 +115,7 @@ export class RelayBoard implements StandIn {
   }
 
   private async connect(): Promise<void> {
-    const { brokerUrl, brokerCa, username, password } = this.options;
+    const { brokerUrl, brokerCa, username, password, keepaliveS = 10 } = this.options;
     const client = connect(brokerUrl, {
       ...(brokerCa === undefined ? {} : { ca: readFileSync(brokerCa) }),
       protocolVersion: 4,
@@ -123,6 +123,7 @@ export class RelayBoard implements StandIn {
       ...(username === undefined ? {} : { username }),
       ...(password === undefined ? {} : { password }),
       clean: true,
+      keepalive: keepaliveS,
       reconnectPeriod: 500,
       ...(this.presence
         ? { will: { topic: this.presence.topic, payload: this.presence.say(false, this.boot), qos: 1, retain: true } }

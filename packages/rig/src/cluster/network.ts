@@ -20,6 +20,18 @@ export const NODES: readonly NetworkNode[] = ["north", "east", "south"].map((nam
   address: `10.77.0.${11 + at}`,
 }));
 
+/** Why this machine can have no cluster; null: it can. */
+export function namespaceProblem(): string | null {
+  if (process.getuid?.() !== 0) return "only root can make network namespaces";
+  try {
+    ip("netns", "add", "relay-probe");
+    ip("netns", "del", "relay-probe");
+    return null;
+  } catch (error) {
+    return `this machine makes no network namespaces (${(error as Error).message.trim()})`;
+  }
+}
+
 export class ClusterNetwork {
   private readonly nodes: readonly NetworkNode[];
 
@@ -29,7 +41,8 @@ export class ClusterNetwork {
 
   /** @throws Error when this is not root, or the machine permits no namespaces */
   open(): void {
-    if (process.getuid?.() !== 0) throw new Error("Only root can make network namespaces: run this as root.");
+    const problem = namespaceProblem();
+    if (problem !== null) throw new Error(`There can be no cluster here: ${problem}.`);
     this.close();
     ip("link", "add", BRIDGE, "type", "bridge");
     ip("addr", "add", `${OWN_ADDRESS}/24`, "dev", BRIDGE);

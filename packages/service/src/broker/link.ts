@@ -28,8 +28,9 @@ export interface LinkOptions {
 
 /** How long the broker keeps what is meant for us while we are away, s. */
 const SESSION_EXPIRY_S = 300;
-const MARKER_EVERY_MS = 5_000;
-const MARKER_WITHIN_MS = 10_000;
+/** A way to the broker that is lost without a word is noticed by this. */
+const MARKER_EVERY_MS = 2_500;
+const MARKER_WITHIN_MS = 5_000;
 const FIRST_PAUSE_MS = 100;
 const LONGEST_PAUSE_MS = 5_000;
 /** How much the broker may send us at once before we have taken any of it, messages. Evidence is taken as it comes. */

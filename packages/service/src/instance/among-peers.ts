@@ -1,4 +1,4 @@
-/** What stands before everything where the lanes are held: instances prove themselves, and who says that it is one must be. */
+/** What stands before everything: an instance proves itself, and who says that it is one must be. */
 import type { RequestListener } from "node:http";
 import { RelayError } from "@bold-relay/core";
 import { sendProblem } from "../http-exchange/problem.ts";
@@ -7,18 +7,21 @@ import type { PeerProof } from "./peer-proof.ts";
 
 const CHALLENGE = /^\?challenge=([0-9a-f]{32})$/;
 
-export function amongPeers(proof: PeerProof, serve: RequestListener): RequestListener {
+/** @param run of this process: two with the same address are told apart by it */
+export function proving(proof: PeerProof, run: string, serve: RequestListener): RequestListener {
   return (req, res) => {
     const { url = "" } = req;
-    if (url.startsWith(PROOF_PATH)) {
-      const challenge = CHALLENGE.exec(url.slice(PROOF_PATH.length))?.[1];
-      if (challenge !== undefined) {
-        req.resume();
-        res.writeHead(200, { "content-type": "application/json", "cache-control": "no-store" });
-        res.end(JSON.stringify({ answer: proof.answerTo(challenge) }));
-        return;
-      }
-    }
+    const challenge = url.startsWith(PROOF_PATH) ? CHALLENGE.exec(url.slice(PROOF_PATH.length))?.[1] : undefined;
+    if (challenge === undefined) return serve(req, res);
+    req.resume();
+    res.writeHead(200, { "content-type": "application/json", "cache-control": "no-store" });
+    res.end(JSON.stringify({ answer: proof.answerTo(challenge), run }));
+  };
+}
+
+/** Only for whoever leads: what was handed on must come from an instance of ours. */
+export function amongPeers(proof: PeerProof, serve: RequestListener): RequestListener {
+  return (req, res) => {
     const hop = req.headers[HOP_HEADER];
     if (hop !== undefined && !proof.isOurs(req, String(hop))) {
       req.resume();

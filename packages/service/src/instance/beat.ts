@@ -1,7 +1,5 @@
 /** Tells the others that this instance is there, and how it does: every two seconds, in the database. */
-import { randomUUID } from "node:crypto";
 import { VERSION } from "@bold-relay/api";
-import { isAlive } from "@bold-relay/core";
 import type { Log } from "../platform/log.ts";
 import { BUILD } from "../platform/version.ts";
 import { databaseNow, findInstances, forgetInstance, type InstanceRecord, saveBeat } from "../store/instances.ts";
@@ -12,6 +10,9 @@ const BEAT_MS = 2_000;
 
 export interface BeatDeps {
   readonly instance: Instance;
+  /** Of this process. */
+  readonly run: string;
+  readonly secretsMark: string | null;
   readonly pool: Pool;
   readonly log: Log;
   /** Whether this instance reaches the broker, asked before each beat; null: it does not look. @param all as they were told last */
@@ -22,7 +23,6 @@ export interface BeatDeps {
 
 export class Beat {
   private readonly deps: BeatDeps;
-  private readonly run = randomUUID();
   private readonly startedAt = Date.now();
   private known: readonly InstanceRecord[] = [];
   private cpu = process.cpuUsage();
@@ -34,15 +34,7 @@ export class Beat {
     this.deps = deps;
   }
 
-  /** @throws Error when another process uses the name: both would take the lease from each other */
   async start(): Promise<void> {
-    const { instance, pool } = this.deps;
-    const { name, address } = instance;
-    const other = (await findInstances(pool)).find((one) => one.name === name);
-    if (other && other.address !== address && isAlive(other))
-      throw new Error(
-        `Another instance runs under the name ${name} at ${other.address}. Give this one its own: BOLD_RELAY_INSTANCE.`,
-      );
     await this.beat();
     this.timer = setInterval(() => {
       this.beating ??= this.beat().finally(() => {
@@ -55,20 +47,20 @@ export class Beat {
     if (this.timer) clearInterval(this.timer);
     await this.beating;
     const { pool, instance, log } = this.deps;
-    await forgetInstance(pool, instance.name, this.run).catch((error: unknown) =>
+    await forgetInstance(pool, instance.name, this.deps.run).catch((error: unknown) =>
       log.debug({ err: error }, "the instance stays listed"),
     );
   }
 
   private async beat(): Promise<void> {
-    const { instance, pool, log, brokerReached, onBeat } = this.deps;
+    const { instance, run, secretsMark, pool, log, brokerReached, onBeat } = this.deps;
     try {
       const reached = await brokerReached(this.known);
       const asked = Date.now();
       const now = await databaseNow(pool);
       const aheadMs = (asked + Date.now()) / 2 - now;
-      const { startedAt, run } = this;
-      const own = { ...instance, run, version: VERSION, build: BUILD, startedAt, brokerReached: reached };
+      const { startedAt } = this;
+      const own = { ...instance, run, version: VERSION, build: BUILD, startedAt, brokerReached: reached, secretsMark };
       await saveBeat(pool, { ...own, aheadMs, residentMb: residentMb(), cpu: this.cpuShare() });
       this.known = await findInstances(pool);
       onBeat(this.known);

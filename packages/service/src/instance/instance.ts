@@ -1,5 +1,8 @@
 /** The whole service: one instance of it, which holds the lanes or stands by. Started by main.ts, and by tests in their own process. */
+import { randomUUID } from "node:crypto";
+import type { RequestListener } from "node:http";
 import { hostname } from "node:os";
+import { setTimeout as pause } from "node:timers/promises";
 import { type Leader, startLeader } from "../app/leader.ts";
 import { newSetupLink } from "../auth/setup-link.ts";
 import { type HttpServer, openHttpServer } from "../http-exchange/http-server.ts";
@@ -7,13 +10,14 @@ import { type Clock, steadyClock } from "../platform/clock.ts";
 import { brokerAccess } from "../platform/config/broker-access.ts";
 import type { Config } from "../platform/config/config.ts";
 import type { Log } from "../platform/log.ts";
-import type { HeldLease } from "../store/leases.ts";
+import type { HeldLease, Instance as LeaseInstance } from "../store/leases.ts";
 import { preparePartitions } from "../store/partitions.ts";
 import { createPool, createWriterPool, type Pool } from "../store/pool.ts";
 import { prepareJournal } from "../store/prepare.ts";
 import { clearRestored, wasRestored } from "../store/restored.ts";
 import { databaseBackend, type JournalBackend, WRITERS } from "../store/writers.ts";
-import { amongPeers } from "./among-peers.ts";
+import { requireFit, secretsMark } from "./admission.ts";
+import { amongPeers, proving } from "./among-peers.ts";
 import { Beat } from "./beat.ts";
 import { BrokerReach } from "./broker-reach.ts";
 import { Forward } from "./forward.ts";
@@ -100,6 +104,8 @@ class Instance implements RunningService {
   private readonly onStarted: InstanceDeps["onStarted"];
   private onLinked: () => void = () => {};
   private held: { readonly leader: Leader; readonly heldLease: HeldLease } | null = null;
+  private readonly run = randomUUID();
+  private readonly instance: LeaseInstance;
   private restored: boolean;
   /** Ends the lead of an instance that does not reach the broker. */
   private giveWay: () => void = () => {};
@@ -126,8 +132,10 @@ class Instance implements RunningService {
       clientId: config.brokerClientId,
       linkDownMs: () => this.held?.leader.linkDownMs ?? null,
     });
+    this.instance = instance;
     this.beat = new Beat({
-      ...{ instance, pool, log },
+      ...{ instance, pool, log, run: this.run },
+      secretsMark: secretsMark(config.secretsKey),
       brokerReached: (all) => broker.isReached(all),
       onBeat: (all) => {
         if (broker.isBetterElsewhere(all)) this.giveWay();
@@ -152,7 +160,10 @@ class Instance implements RunningService {
 
   /** Resolves once requests are answered, here or by the holder. */
   async start(): Promise<void> {
-    // First: of two with the same name each would take the lease from the other.
+    const { instance, run, pool, proof, config } = this;
+    this.serve(this.forward.serve);
+    const isAddressTold = config.advertise !== undefined;
+    await requireFit({ instance, run, pool, proof, secretsKey: config.secretsKey, isAddressTold });
     await this.beat.start();
     const { leader } = await this.begin();
     this.forward.leader = leader;
@@ -194,7 +205,7 @@ class Instance implements RunningService {
         else await this.standAside();
       } else {
         await this.lookForTurn();
-        if (!this.held) await pause(this.lease.lookEveryMs, signal);
+        if (!this.held) await pause(this.lease.lookEveryMs, null, { signal }).catch(() => {});
       }
     }
   }
@@ -226,7 +237,7 @@ class Instance implements RunningService {
       this.restored = false;
       await clearRestored(pool);
       this.held = { leader, heldLease };
-      this.server.serve(amongPeers(this.proof, leader.serve));
+      this.serve(amongPeers(this.proof, leader.serve));
       void leader.linked.then(this.onLinked);
     } catch (error) {
       await heldLease.release().catch((cause: unknown) => log.warn({ err: cause }, "the lease is left to run out"));
@@ -258,7 +269,11 @@ class Instance implements RunningService {
 
   private standBy(): void {
     this.forward.leader = null;
-    this.server.serve(this.forward.serve);
+    this.serve(this.forward.serve);
+  }
+
+  private serve(listener: RequestListener): void {
+    this.server.serve(proving(this.proof, this.run, listener));
   }
 
   private async shutDown(): Promise<void> {
@@ -276,16 +291,4 @@ class Instance implements RunningService {
     await Promise.all([this.pool.end(), this.writerPool.end()]);
     this.log.info("stopped");
   }
-}
-
-function pause(ms: number, signal: AbortSignal): Promise<void> {
-  return new Promise((resolve) => {
-    const over = () => {
-      clearTimeout(timer);
-      signal.removeEventListener("abort", over);
-      resolve();
-    };
-    const timer = setTimeout(over, ms);
-    signal.addEventListener("abort", over);
-  });
 }

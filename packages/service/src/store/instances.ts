@@ -19,6 +19,8 @@ export interface InstanceBeat {
   readonly cpu: number;
   /** Whether it reaches the broker; null: it does not look. */
   readonly brokerReached: boolean | null;
+  /** Tells its secrets key from another's; null: it has none. */
+  readonly secretsMark: string | null;
 }
 
 export interface InstanceRecord extends InstanceBeat {
@@ -39,15 +41,17 @@ const KEPT = "1 day";
 
 /** Writes the row of an instance, and forgets those that died long ago. */
 export async function saveBeat(db: Db, beat: InstanceBeat): Promise<void> {
-  const { name, run, address, version, build, startedAt, aheadMs, residentMb, cpu, brokerReached } = beat;
+  const { name, run, address, version, build, startedAt, aheadMs, residentMb, cpu, brokerReached, secretsMark } = beat;
   await db.query(
     `with old as (delete from instance where seen_at < now() - interval '${KEPT}')
-     insert into instance (name, run, address, version, build, started_at, seen_at, ahead_ms, resident_mb, cpu, broker_reached)
-     values ($1, $2, $3, $4, $5, to_timestamp($6::float8 / 1000), now(), $7, $8, $9, $10)
+     insert into instance (name, run, address, version, build, started_at, seen_at, ahead_ms, resident_mb, cpu, broker_reached,
+       secrets_mark)
+     values ($1, $2, $3, $4, $5, to_timestamp($6::float8 / 1000), now(), $7, $8, $9, $10, $11)
      on conflict (name) do update set run = excluded.run, address = excluded.address, version = excluded.version,
        build = excluded.build, started_at = excluded.started_at, seen_at = excluded.seen_at,
-       ahead_ms = excluded.ahead_ms, resident_mb = excluded.resident_mb, cpu = excluded.cpu, broker_reached = excluded.broker_reached`,
-    [name, run, address, version, build, startedAt, aheadMs, residentMb, cpu, brokerReached],
+       ahead_ms = excluded.ahead_ms, resident_mb = excluded.resident_mb, cpu = excluded.cpu, broker_reached = excluded.broker_reached,
+       secrets_mark = excluded.secrets_mark`,
+    [name, run, address, version, build, startedAt, aheadMs, residentMb, cpu, brokerReached, secretsMark],
   );
 }
 
@@ -61,6 +65,7 @@ export async function findInstances(pool: Pool): Promise<InstanceRecord[]> {
   const { rows } = await pool.query<InstanceRecord>(
     `select name, run, address, version, build, extract(epoch from started_at)::float8 * 1000 as "startedAt",
        ahead_ms as "aheadMs", resident_mb as "residentMb", cpu, broker_reached as "brokerReached",
+       secrets_mark as "secretsMark",
        greatest(0, extract(epoch from now() - seen_at)::float8 * 1000) as "seenMs"
      from instance order by name`,
   );

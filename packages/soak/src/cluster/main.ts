@@ -4,7 +4,7 @@ import path from "node:path";
 import { setTimeout as pause } from "node:timers/promises";
 import { parseArgs } from "node:util";
 import { createClient } from "@bold-relay/api";
-import { ClusterStack } from "@bold-relay/rig";
+import { ClusterStack, ensurePackages, namespaceProblem } from "@bold-relay/rig";
 import { RelayBoard } from "@bold-relay/standins";
 import { readAccount } from "../account.ts";
 import { type Answered, runAsker } from "../askers.ts";
@@ -22,6 +22,8 @@ import { Prober } from "./prober.ts";
 const { values } = parseArgs({
   options: {
     test: { type: "boolean" },
+    /** Where there can be no cluster, that is said and nothing is wrong. */
+    "if-possible": { type: "boolean" },
     /** Only the losses whose name has this in it. */
     only: { type: "string", default: "" },
     /** Draws the same requests again. */
@@ -31,6 +33,14 @@ const { values } = parseArgs({
     report: { type: "string" },
   },
 });
+if (values["if-possible"]) {
+  ensurePackages(["iproute2"], say);
+  const problem = namespaceProblem();
+  if (problem !== null) {
+    say(`The cluster is not tested: ${problem}.`);
+    process.exit(0);
+  }
+}
 const random = new Random(Number(values.seed));
 const password = Buffer.from(crypto.getRandomValues(new Uint8Array(12))).toString("hex");
 const folder = path.join(process.cwd(), ".demo", "cluster-test");
@@ -60,7 +70,7 @@ if (wanted.length === 0) throw new Error(`No loss has “${values.only}” in it
 const results: LossResult[] = [];
 const witness = new Witness();
 const answered: Answered = { accepted: new Map(), timed: new Set(), refused: new Map(), again: {}, asked: 0 };
-const access = { brokerUrl: stack.brokerUrl, username: USER, password };
+const access = { brokerUrl: stack.brokerUrl, username: USER, password, keepaliveS: 3 };
 const boards = [...boardPlans, probeBoard].map(
   (plan) => new RelayBoard({ ...plan, ...access, onDeed: witness.note, quiet: true }),
 );

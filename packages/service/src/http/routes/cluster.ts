@@ -21,7 +21,7 @@ export function clusterRoutes({ guard, pool, clock }: Pick<HttpDeps, "guard" | "
   });
 }
 
-function instanceView({ run: _, startedAt, ...one }: InstanceRecord, leader: string | null) {
+function instanceView({ run: _, secretsMark: __, startedAt, ...one }: InstanceRecord, leader: string | null) {
   return {
     ...one,
     startedAt: new Date(startedAt).toISOString(),
