@@ -138,6 +138,12 @@ export interface TeamRulesBody {
   secondFactorFor: Role[];
 }
 
+/** The body of PUT /api/v1/cluster/leader. */
+export interface LeaderBody {
+  /** The name of the instance that is to lead. */
+  instance: string;
+}
+
 /** The body of POST /api/v1/session. */
 export interface SignInBody {
   /** The member's name. */

@@ -199,6 +199,53 @@ describe("the holder goes", () => {
   });
 });
 
+describe("a lead that is handed over", () => {
+  it("changes hands under load, and no request is refused or lost", async () => {
+    await launch(3);
+    const first = await holder();
+    const { instances: listed } = await first.client.cluster();
+    const next = listed.find(({ leads }) => !leads);
+    const refused: unknown[] = [];
+    const taken: string[] = [];
+    let asking = true;
+    const asker = async (target: string) => {
+      for (let turn = 0; asking; turn += 1)
+        await anywhere()
+          .ask({ target: world.address(`plover/${target}`), action: turn % 2 ? "on" : "off" })
+          .then(
+            ({ id }) => taken.push(id),
+            (error) => refused.push(error.problem?.code ?? String(error)),
+          );
+    };
+    const load = Promise.all(["heat", "sign", "pump", "dim"].map(asker));
+    await poll(
+      async () => taken.length,
+      (count) => count > 40,
+    );
+    await first.client.handOverLead(next?.name ?? "");
+    expect((await holder(first)).url).toBe(next?.address);
+    const before = taken.length;
+    await poll(
+      async () => taken.length,
+      (count) => count > before + 40,
+    );
+    asking = false;
+    await load;
+    expect(refused).toEqual([]);
+    await Promise.all(taken.map(ended));
+    expect(await endsOf(taken)).toEqual({ ends: taken.length, requests: taken.length });
+  });
+
+  it("is refused to one that is not there, and nothing to one that leads", async () => {
+    await launch(2);
+    const first = await holder();
+    const { leader } = await first.client.cluster();
+    await expect(first.client.handOverLead("nobody")).rejects.toMatchObject({ problem: { status: 404 } });
+    await first.client.handOverLead(leader ?? "");
+    expect((await holder()).url).toBe(first.url);
+  });
+});
+
 describe("a leader that does not reach the broker", () => {
   it("gives the lead to an instance that does, and what is open goes on there", async () => {
     const [one, two] = instances as [ServiceProcess, ServiceProcess];

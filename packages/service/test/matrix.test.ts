@@ -266,6 +266,7 @@ const TEAM: Partial<Record<RouteName, Try>> = {
   "PUT /team/rules": () => ({ path: "/team/rules", body: { secondFactorFor: [] } }),
   "GET /audit": () => ({ path: "/audit" }),
   "GET /cluster": () => ({ path: "/cluster" }),
+  "PUT /cluster/leader": () => ({ path: "/cluster/leader", body: { instance: "nobody" } }),
 };
 
 /** Lists and streams that show what is one's own, and nothing else: who has the right anywhere may call them. */

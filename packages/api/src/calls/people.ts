@@ -2,6 +2,7 @@
 
 import type {
   ConfirmAppBody,
+  LeaderBody,
   MemberBody,
   NewKeyBody,
   NewMemberBody,
@@ -97,6 +98,9 @@ export function peopleCalls({ send, json }: Sender) {
     addKey: (body: NewKeyBody) => json<NewKeyView>(send("POST", "/api/v1/keys", body)),
     /** The instances that run beside each other. */
     cluster: () => json<ClusterView>(send("GET", "/api/v1/cluster")),
+    /** Another instance leads from now on; see `cluster` for when it does. */
+    handOverLead: async (instance: string) =>
+      void (await send("PUT", "/api/v1/cluster/leader", { instance } satisfies LeaderBody)),
     /** A key counts no more, from this moment. */
     revokeKey: async (id: number) => void (await send("DELETE", `/api/v1/keys/${id}`)),
     /**

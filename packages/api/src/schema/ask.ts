@@ -5,6 +5,7 @@ import {
   type AskBody,
   type CancelBody,
   type ConfirmAppBody,
+  type LeaderBody,
   LOG_RESULTS,
   type LockOutBody,
   type LogQuery,
@@ -184,6 +185,12 @@ export const teamRulesSchema = Joi.object<TeamRulesBody>({
     .unique()
     .required(),
 })
+  .required()
+  .label("body")
+  .prefs(strict);
+
+/** The body of `PUT /cluster/leader`. */
+export const leaderSchema = Joi.object<LeaderBody>({ instance: plainText.min(1).max(128).required() })
   .required()
   .label("body")
   .prefs(strict);

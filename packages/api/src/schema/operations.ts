@@ -12,6 +12,7 @@ import {
   confirmAppSchema,
   historyQuerySchema,
   inletAskSchema,
+  leaderSchema,
   lockOutSchema,
   logQuerySchema,
   memberSchema,
@@ -583,6 +584,12 @@ export const operations = {
     right: "govern",
     about: "List the instances that run beside each other, and which of them leads",
     answers: { 200: "ClusterView" },
+  },
+  "PUT /cluster/leader": {
+    right: "govern",
+    about: "Hand the lead over to another instance; requests wait meanwhile",
+    body: leaderSchema,
+    answers: DONE,
   },
   "GET /openapi.json": { right: "member", about: "Get this description", answers: { 200: "OpenApiView" } },
   "GET /audit": {

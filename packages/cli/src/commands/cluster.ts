@@ -1,5 +1,6 @@
 /** `bold-relay cluster`: the instances that run beside each other, which of them leads, and what to look at. */
-import type { ClusterView, InstanceView } from "@bold-relay/api";
+import { setTimeout as pause } from "node:timers/promises";
+import type { Client, ClusterView, InstanceView } from "@bold-relay/api";
 import { formatAgo, formatDuration } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
@@ -8,6 +9,13 @@ import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
 
 export const clusterCommand = new Command("cluster")
   .description("the instances that run beside each other, and which of them leads; exits 1 while there is a problem")
+  .addHelpText(
+    "after",
+    `
+Examples:
+  bold-relay cluster
+  bold-relay cluster lead east         hand the lead over, before you work on the machine that leads`,
+  )
   .action(async (_options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     const cluster = await client.cluster();
@@ -15,6 +23,33 @@ export const clusterCommand = new Command("cluster")
     else printCluster(cluster);
     process.exitCode = cluster.findings.length === 0 ? 0 : 1;
   });
+
+clusterCommand
+  .command("lead <instance>")
+  .description("hand the lead over to another instance; requests wait meanwhile")
+  .action(async (instance: string, _options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const startedAt = performance.now();
+    await client.handOverLead(instance);
+    const cluster = await untilLeads(client, instance);
+    if (json) return printJson(cluster);
+    if (cluster.leader === instance)
+      return printLine(`${bold(instance)} leads, ${formatDuration(performance.now() - startedAt)} later.`);
+    process.exitCode = 1;
+    printLine(wrong(`${instance} did not take the lead within ${formatDuration(LEADS_WITHIN_MS)}.`));
+  });
+
+const LEADS_WITHIN_MS = 15_000;
+const LOOK_EVERY_MS = 200;
+
+async function untilLeads(client: Client, instance: string): Promise<ClusterView> {
+  const end = performance.now() + LEADS_WITHIN_MS;
+  for (;;) {
+    const cluster = await client.cluster();
+    if (cluster.leader === instance || performance.now() > end) return cluster;
+    await pause(LOOK_EVERY_MS);
+  }
+}
 
 function printCluster({ leader, since, instances, findings }: ClusterView): void {
   const head = ["instance", "address", "version", "started", "last seen", "clock", "memory", "cpu", ""];

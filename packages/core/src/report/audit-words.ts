@@ -34,6 +34,7 @@ export const AUDIT_ACTIONS = {
   "owner added": "set up this installation as its owner",
   "owner reset": "gave a new password to the owner",
   "roles changed": "changed the roles of",
+  "lead handed over": "handed the lead over to",
   "team rules changed": "changed the rules of",
   "second factor removed": "removed the second factor of",
   "session ended": "ended a session of",

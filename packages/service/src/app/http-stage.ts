@@ -29,7 +29,7 @@ export async function openHttp(
   statistics: Statistics,
   stack: StopStack,
 ): Promise<RequestListener> {
-  const { config, log, clock, pool, heldLease, url } = deps;
+  const { config, log, clock, pool, heldLease, url, giveLead } = deps;
   const { board, feed, inputs, lockouts, deadlines, audit, metrics, writers, openRequests, queries, ways } = state;
   const { lanes, status } = delivery;
   const checker = new DescriptionChecker(config.databaseUrl, log);
@@ -76,7 +76,7 @@ export async function openHttp(
     asError: (error) => asRelayError(error, log),
   });
   const app = createApp({
-    ...{ url, config, clock, log, pool, audit, board, feed, queries, lockouts, deadlines, metrics, ways },
+    ...{ url, giveLead, config, clock, log, pool, audit, board, feed, queries, lockouts, deadlines, metrics, ways },
     ...{ gate: broker.gate, wire: broker.wire, claims: broker.claims, notifications: broker.notifications },
     ...delivery,
     ...inlets,

@@ -15,6 +15,8 @@ export interface LeaderDeps {
   /** What the writers write to. */
   readonly backendFor: (epoch: number) => JournalBackend;
   readonly heldLease: HeldLease;
+  /** Ends the lead of this instance in order, once what is asked of it now is answered. @param why for its log */
+  readonly giveLead: (why: string) => void;
   /** Where this instance listens. */
   readonly url: string;
   /** Told of each part once it has started; see `StopStack`. */

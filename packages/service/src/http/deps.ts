@@ -67,6 +67,8 @@ export interface HttpDeps {
   readonly situationOf: (channel: ChannelId) => Situation;
   readonly status: Status;
   readonly metrics: Metrics;
+  /** Ends the lead of this instance in order. @param why for its log */
+  readonly giveLead: (why: string) => void;
   readonly ask: Ask;
   readonly askBriefly: AskBriefly;
 }

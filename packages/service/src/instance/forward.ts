@@ -12,14 +12,20 @@ import { liveView } from "../platform/version.ts";
 import type { Instance } from "../store/leases.ts";
 import type { PeerProof } from "./peer-proof.ts";
 
-/** Marks what was handed on once: it is never handed on again. */
+/** Marks what was handed on. */
 export const HOP_HEADER = "bold-relay-via";
+/** How often it was handed on before. While the lanes change hands each knows a little more than the one before. */
+const HOPS_HEADER = "bold-relay-hops";
+/** Once more would be round in circles. */
+const MOST_HOPS = 3;
 /** Where an instance proves that it is one. */
 export const PROOF_PATH = "/health/instance";
 const PROOF_WITHIN_MS = 2_000;
 /** Meant for one connection only (RFC 9110, 7.6.1). */
 const OF_ONE_HOP = ["connection", "keep-alive", "proxy-connection", "te", "trailer", "transfer-encoding", "upgrade"];
 const LOOK_AGAIN_MS = 250;
+/** So long a holder may still answer what it was asked before it gave the lanes away, ms. */
+const ANSWERED_WITHIN_MS = 1_500;
 
 export class Forward {
   private readonly instance: Instance;
@@ -50,8 +56,13 @@ export class Forward {
     this.known = leader;
     this.proven = null;
     if (!leader) return;
-    // One that stands still keeps its connections, and would answer when nobody needs it any more.
-    for (const onward of this.under) onward.destroy(new Error("the lanes have changed hands"));
+    // One that gave the lanes away answers what it was asked. One that stands still keeps its connections, and would answer when
+    // nobody needs it any more.
+    const late = [...this.under];
+    const timer = setTimeout(() => {
+      for (const onward of late) onward.destroy(new Error("the lanes have changed hands"));
+    }, ANSWERED_WITHIN_MS);
+    timer.unref();
     this.wakeAll();
   }
 
@@ -78,7 +89,9 @@ export class Forward {
   }
 
   private async handOn(req: IncomingMessage, res: ServerResponse): Promise<void> {
-    if (req.headers[HOP_HEADER] !== undefined) throw changingHands();
+    // Handed to this instance as the holder, which it was a moment ago or is in a moment.
+    const hop = req.headers[HOP_HEADER];
+    if (hop !== undefined && (hopsOf(req) >= MOST_HOPS || !this.proof.isOurs(req, String(hop)))) throw changingHands();
     const giveUpAt = performance.now() + limits.holderWithinMs;
     while (!res.destroyed) {
       if (performance.now() > giveUpAt) throw changingHands();
@@ -193,9 +206,17 @@ export class Forward {
       ...withoutHop(req.headers),
       ...(req.headers["transfer-encoding"] ? { "transfer-encoding": "chunked" } : {}),
       "x-forwarded-for": before ? `${String(before)}, ${from}` : from,
+      [HOPS_HEADER]: String(hopsOf(req) + 1),
       [HOP_HEADER]: this.proof.forRequest(this.instance.name, req.method ?? "", req.url ?? ""),
     };
   }
+}
+
+/** Only of what an instance of ours has handed on. */
+function hopsOf({ headers }: IncomingMessage): number {
+  if (headers[HOP_HEADER] === undefined) return 0;
+  const hops = Number(headers[HOPS_HEADER]);
+  return Number.isInteger(hops) && hops > 0 ? hops : MOST_HOPS;
 }
 
 function changingHands(): RelayError {

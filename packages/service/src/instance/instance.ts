@@ -23,6 +23,7 @@ import { BrokerReach } from "./broker-reach.ts";
 import { Forward } from "./forward.ts";
 import { Lease } from "./lease.ts";
 import { findPeerProof, type PeerProof } from "./peer-proof.ts";
+import { Unanswered } from "./unanswered.ts";
 
 export interface RunningService {
   /** "http://127.0.0.1:4180" */
@@ -69,6 +70,8 @@ export async function startService(
 
 /** So long another one has time to take the lead, ms. */
 const REST_MS = 10_000;
+/** What is asked when the lead is handed over has so long to be answered, ms: the lanes have it by then, or refuse it. */
+const ANSWER_WITHIN_MS = 1_000;
 
 /** Nobody can sign in: whoever started the service can read here how to begin. */
 async function tellOfSetup(pool: Pool, url: string, log: Log): Promise<void> {
@@ -105,10 +108,11 @@ class Instance implements RunningService {
   private onLinked: () => void = () => {};
   private held: { readonly leader: Leader; readonly heldLease: HeldLease } | null = null;
   private readonly run = randomUUID();
+  private readonly unanswered = new Unanswered();
   private readonly instance: LeaseInstance;
   private restored: boolean;
-  /** Ends the lead of an instance that does not reach the broker. */
-  private giveWay: () => void = () => {};
+  /** Ends the lead of this instance in order; there is nothing to end while it does not lead. */
+  private giveWay: (why: string) => void = () => {};
   /** Until then another one is to lead, by `performance.now()`. */
   private restsUntil = 0;
   private turns: Promise<void> = Promise.resolve();
@@ -138,7 +142,7 @@ class Instance implements RunningService {
       secretsMark: secretsMark(config.secretsKey),
       brokerReached: (all) => broker.isReached(all),
       onBeat: (all) => {
-        if (broker.isBetterElsewhere(all)) this.giveWay();
+        if (broker.isBetterElsewhere(all)) this.giveWay("it does not reach the broker, and another instance does");
       },
     });
     this.lease = new Lease({ pool, log, instance, leaseMs: config.leaseMs });
@@ -196,12 +200,12 @@ class Instance implements RunningService {
     });
     while (!signal.aborted) {
       if (this.held) {
-        const given = new Promise<"given">((resolve) => {
-          this.giveWay = () => resolve("given");
+        const given = new Promise<string>((resolve) => {
+          this.giveWay = resolve;
         });
         const why = await Promise.race([this.held.heldLease.lost, stop, given]);
         if (signal.aborted) break;
-        if (why === "given") await this.giveUp();
+        if (typeof why === "string") await this.giveUp(why);
         else await this.standAside();
       } else {
         await this.lookForTurn();
@@ -233,11 +237,13 @@ class Instance implements RunningService {
     try {
       const config = { ...this.config, restored: this.restored || (await wasRestored(pool)) };
       const { onStarted } = this;
-      const leader = await startLeader({ config, log, clock, pool, backendFor, heldLease, url: this.url, onStarted });
+      const giveLead = (why: string) => this.giveWay(why);
+      const own = { url: this.url, giveLead, onStarted };
+      const leader = await startLeader({ config, log, clock, pool, backendFor, heldLease, ...own });
       this.restored = false;
       await clearRestored(pool);
       this.held = { leader, heldLease };
-      this.serve(amongPeers(this.proof, leader.serve));
+      this.serve(amongPeers(this.proof, this.unanswered.counted(leader.serve)));
       void leader.linked.then(this.onLinked);
     } catch (error) {
       await heldLease.release().catch((cause: unknown) => log.warn({ err: cause }, "the lease is left to run out"));
@@ -253,14 +259,14 @@ class Instance implements RunningService {
     await held?.leader.abandon();
   }
 
-  /** It does not reach the broker, and another one does: what is under way is finished as far as it can be, and the lease is free at once. */
-  private async giveUp(): Promise<void> {
+  /** Another one is to lead: what is under way is finished as far as it can be, and the lease is free at once. */
+  private async giveUp(why: string): Promise<void> {
     const { held } = this;
-    this.log.warn("this instance does not reach the broker, and another one does: it gives up the lead");
+    this.log.warn({ why }, "this instance gives the lead to another one");
     this.restsUntil = performance.now() + REST_MS;
     this.held = null;
     this.standBy();
-    held?.leader.wakeAskers();
+    await this.unanswered.over(ANSWER_WITHIN_MS, () => held?.leader.wakeAskers());
     await held?.leader.drain();
     await held?.heldLease
       .release()

@@ -33,8 +33,9 @@ export interface Instance {
  */
 export async function claimLease(db: Db, { name, address }: Instance, leaseMs: number): Promise<number | null> {
   const { rows } = await db.query<{ epoch: number }>(
-    `update lease set epoch = epoch + 1, holder = $1, address = $2, since = now(), until = now() + $3 * interval '1 ms'
-     where name = 'lanes' and (until < now() or holder = $1) returning epoch`,
+    `update lease set epoch = epoch + 1, holder = $1, address = $2, since = now(), until = now() + $3 * interval '1 ms', wanted = null
+     where name = 'lanes' and (until < now() or holder = $1) and (wanted is null or wanted = $1 or wanted_until < now())
+     returning epoch`,
     [name, address, leaseMs],
   );
   return rows[0]?.epoch ?? null;
@@ -57,6 +58,14 @@ export async function isHeldStill(db: Db, epoch: number): Promise<boolean> {
 /** Lets the next one take it at once. */
 export async function releaseLease(db: Db, epoch: number): Promise<void> {
   await db.query("update lease set until = '-infinity' where name = 'lanes' and epoch = $1", [epoch]);
+}
+
+/** From now on another instance is to lead. For a moment nobody else takes the lease when it is free. */
+export async function wantLeader(db: Db, name: string, forMs: number): Promise<void> {
+  await db.query("update lease set wanted = $1, wanted_until = now() + $2 * interval '1 ms' where name = 'lanes'", [
+    name,
+    forMs,
+  ]);
 }
 
 /** Who holds the lanes just now; null while nobody does. */

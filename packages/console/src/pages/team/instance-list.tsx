@@ -1,19 +1,34 @@
 /** The instances that run beside each other: which of them leads, how each does, and what to look at. */
 import type { InstanceView } from "@bold-relay/api";
 import { formatAgo, formatDuration } from "@bold-relay/core";
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { client } from "../../api/client.ts";
-import { SectionTitle } from "../../parts/form.tsx";
+import { Button } from "../../parts/button.tsx";
+import { QUIET, SectionTitle, Trouble } from "../../parts/form.tsx";
 import { TableHead } from "../../parts/table-head.tsx";
 import { when } from "../../parts/time.ts";
 
 const AGAIN_MS = 2_000;
-const TITLES = ["Instance", "State", "Version", "Started", "Last seen", "Clock", "Memory", "CPU"];
+const TITLES = ["Instance", "State", "Version", "Started", "Last seen", "Clock", "Memory", "CPU", ""];
 
 export function InstanceList() {
+  const queries = useQueryClient();
+  /** Who was asked to lead, until it does. */
+  const [wanted, setWanted] = useState<string | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
   const { data } = useQuery({ queryKey: ["cluster"], queryFn: () => client.cluster(), refetchInterval: AGAIN_MS });
   if (!data) return null;
   const { leader, since, instances, findings } = data;
+  const handOver = async (instance: string) => {
+    setTrouble(null);
+    setWanted(instance);
+    await client.handOverLead(instance).catch((error: Error) => {
+      setWanted(null);
+      setTrouble(error.message);
+    });
+    await queries.invalidateQueries({ queryKey: ["cluster"] });
+  };
   return (
     <>
       <SectionTitle>Instances</SectionTitle>
@@ -23,11 +38,12 @@ export function InstanceList() {
           <TableHead titles={TITLES} />
           <tbody>
             {instances.map((one) => (
-              <Row key={one.name} instance={one} />
+              <Row key={one.name} instance={one} wanted={wanted} onHandOver={() => void handOver(one.name)} />
             ))}
           </tbody>
         </table>
       </section>
+      <Trouble>{trouble}</Trouble>
       {leader !== null && (
         <p className="mt-2 text-note text-soft">
           {leader} leads since {when.dateTime(since)}.
@@ -42,7 +58,14 @@ export function InstanceList() {
   );
 }
 
-function Row({ instance }: { instance: InstanceView }) {
+interface RowProps {
+  readonly instance: InstanceView;
+  /** Who was asked to lead. */
+  readonly wanted: string | null;
+  readonly onHandOver: () => void;
+}
+
+function Row({ instance, wanted, onHandOver }: RowProps) {
   const { name, address, version, build, startedAt, seenMs, alive, leads, aheadMs, residentMb, cpu } = instance;
   return (
     <tr className="border-hairline border-b align-baseline" data-instance={name}>
@@ -62,6 +85,13 @@ function Row({ instance }: { instance: InstanceView }) {
       </td>
       <td className="py-1.5 pr-4 whitespace-nowrap">{residentMb} MB</td>
       <td className="py-1.5 pr-4">{Math.round(cpu * 100)} %</td>
+      <td className="py-1.5 text-right whitespace-nowrap">
+        {alive && !leads && (
+          <Button onClick={onHandOver} disabled={wanted === name} className={QUIET}>
+            {wanted === name ? "Handing over …" : "Hand over the lead"}
+          </Button>
+        )}
+      </td>
     </tr>
   );
 }
