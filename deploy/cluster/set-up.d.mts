@@ -43,7 +43,6 @@ export const PORTS: {
   readonly ownBroker: number;
   readonly web: number;
   readonly instance: number;
-  readonly haproxyPeers: number;
   readonly alive: number;
 };
 

@@ -39,7 +39,6 @@ export const PORTS = {
   /** Of HAProxy: any instance. */
   web: 8080,
   instance: 4180,
-  haproxyPeers: 1024,
   /** Of HAProxy, on loopback: says that it is alive. */
   alive: 1936,
 };
@@ -180,13 +179,12 @@ watchdog: { mode: "off" }
 `;
 }
 
-function haproxy({ node, nodes, haproxyUser, socket }) {
+function haproxy({ nodes, haproxyUser, socket }) {
   const brokers = brokersOf(nodes);
   const servers = (list, port, more) =>
-    list.map((one, at) => `  server ${one.name} ${one.address}:${port} id ${at + 1} ${more(at)}`).join("\n");
+    list.map((one, at) => `  server ${one.name} ${one.address}:${port} ${more(at)}`).join("\n");
   return `# Made by deploy/cluster/set-up.mjs.
 global
-  localpeer ${node}
   maxconn 8000
 ${haproxyUser ? `  user ${haproxyUser}\n  group ${haproxyUser}\n` : ""}${socket ? `  stats socket ${socket} mode 600 level admin\n` : ""}
 defaults
@@ -202,9 +200,6 @@ defaults
   timeout queue 10s
   default-server inter 1s fall 2 rise 2 on-marked-down shutdown-sessions
 
-peers relay
-${nodes.map((one) => `  peer ${one.name} ${one.address}:${PORTS.haproxyPeers}`).join("\n")}
-
 # The database that may be written: Patroni says which one it is.
 listen primary
   bind 127.0.0.1:${PORTS.primary}
@@ -219,17 +214,16 @@ frontend alive
   mode http
   monitor-uri /
 
-# One broker at a time. Who is used once is used until it is gone: a broker that comes back takes nobody over by itself.
+# One broker at a time, and nothing remembered of it: the first that is up. When it comes back, whoever is at the second is sent to it,
+# so that nobody is ever at another broker than the others.
 # The check is a CONNECT without a name (MQTT 3.1.1, 3.1), which the broker answers with a refusal.
 listen broker
   bind *:${PORTS.broker}
-  stick-table type integer size 1 nopurge peers relay
-  stick on int(1)
   option tcp-check
   tcp-check connect
   tcp-check send-binary 101300044d51545404020005000772656c61792d63
   tcp-check expect binary 2002
-${servers(brokers, PORTS.ownBroker, (at) => (at === 0 ? "check" : "check backup"))}
+${servers(brokers, PORTS.ownBroker, (at) => (at === 0 ? "check rise 10 on-marked-up shutdown-backup-sessions" : "check backup"))}
 
 listen web
   bind *:${PORTS.web}

@@ -25,15 +25,23 @@ export interface MadeSecrets {
   readonly inlets: readonly { readonly slug: string; readonly key: string }[];
 }
 
-/** @param newSecrets makes passwords and keys anew where there are some */
-export async function setUp(databaseUrl: string, plan: SetupPlan, newSecrets = false): Promise<MadeSecrets> {
+/**
+ * @param newSecrets makes passwords and keys anew where there are some
+ * @param program the server program that does it
+ */
+export async function setUp(
+  databaseUrl: string,
+  plan: SetupPlan,
+  newSecrets = false,
+  program = SERVER_PROGRAM,
+): Promise<MadeSecrets> {
   const folder = mkdtempSync(path.join(tmpdir(), "bold-relay-setup-"));
   try {
     const file = path.join(folder, "setup.json");
     writeFileSync(file, JSON.stringify(plan));
-    const words = ["setup", "--from", file, ...(newSecrets ? ["--new-secrets"] : [])];
+    const words = [program, "setup", "--from", file, ...(newSecrets ? ["--new-secrets"] : [])];
     const env = { ...process.env, BOLD_RELAY_DATABASE_URL: databaseUrl };
-    const { stdout } = await promisify(execFile)(process.execPath, [SERVER_PROGRAM, ...words], { env });
+    const { stdout } = await promisify(execFile)(process.execPath, words, { env });
     return JSON.parse(stdout) as MadeSecrets;
   } finally {
     rmSync(folder, { recursive: true, force: true });

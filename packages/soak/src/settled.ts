@@ -13,16 +13,18 @@ export async function untilSettled(
   databaseUrl: string,
   boardStates: () => ReadonlyMap<string, unknown>,
 ): Promise<void> {
-  const db = new pg.Client(databaseUrl);
-  await db.connect();
+  const pool = new pg.Pool({ connectionString: databaseUrl, max: 1 });
+  pool.on("error", () => {
+    // Whatever is broken just now is asked again.
+  });
   const left = async () => {
-    const { rows } = await db.query(
-      "select (select count(*) from open_command) + (select count(*) from deadline) as n",
-    );
-    return Number(rows[0]?.n) === 0;
+    const { rows } = await pool
+      .query("select (select count(*) from open_command) + (select count(*) from deadline) as n")
+      .catch(() => ({ rows: [] }));
+    return Number(rows[0]?.n ?? Number.NaN) === 0;
   };
   await eventually(left, 60_000);
-  await db.end();
+  await pool.end();
   // A deadline whose row was lost stands nowhere: the boards themselves tell, once every one of them must be over.
   const isOff = () => [...boardStates()].every(([channel, is]) => !autoOff.has(channel) || is !== "on");
   await eventually(async () => isOff(), AUTO_OFF_MS + 5_000);

@@ -19,6 +19,8 @@ interface ClusterStackOptions {
   /** What the database is set up with, once. */
   readonly plan: SetupPlan;
   readonly serviceEnv?: Readonly<Record<string, string>>;
+  /** The server program of the version that all instances begin with; left out: this one. */
+  readonly olderProgram?: string;
 }
 
 /** A member as Patroni lists it. */
@@ -57,13 +59,14 @@ export class ClusterStack {
           folder: path.join(folder, node.name),
           brokerUsers: options.brokerUsers,
           serviceEnv: options.serviceEnv ?? {},
+          ...(options.olderProgram === undefined ? {} : { olderProgram: options.olderProgram }),
         }),
     );
   }
 
   /** @returns what was made and is shown only now */
   async open(): Promise<MadeSecrets> {
-    const { say, plan } = this.options;
+    const { say, plan, olderProgram } = this.options;
     // The servers run as users of their own.
     chmodSync(this.folder, 0o755);
     this.network.open();
@@ -78,7 +81,7 @@ export class ClusterStack {
     say("Making the database");
     const server = (await this.primaryUrl("postgres", this.secrets.superuser)).replace(`/${DATABASE}`, "/postgres");
     await createServiceDatabase(findPrograms(), server, DATABASE, this.secrets.database);
-    const made = await setUp(await this.databaseUrl(), plan);
+    const made = await setUp(await this.databaseUrl(), plan, false, olderProgram);
     say("Starting three instances of the service");
     for (const node of this.nodes) node.start("service");
     await this.untilReady();
@@ -194,11 +197,17 @@ export class ClusterStack {
   }
 
   private async members(): Promise<readonly Member[]> {
-    for (const { address } of this.nodes) {
-      const found = await getJson<{ members?: Member[] }>(`http://${address}:${PORTS.patroni}/cluster`);
-      if (found?.members?.some(({ role }) => role === "leader")) return found.members;
-    }
-    return [];
+    const told = await Promise.all(
+      this.nodes.map(({ address }) =>
+        getJson<{ members?: readonly Member[] }>(`http://${address}:${PORTS.patroni}/cluster`),
+      ),
+    );
+    const views = told.flatMap((one) => (one?.members ? [one.members] : []));
+    const leaderOf = (members: readonly Member[]) => members.find(({ role }) => role === "leader")?.name;
+    // A node that was cut off may still believe what was so before.
+    const isAgreed = (view: readonly Member[]) =>
+      views.filter((other) => leaderOf(other) === leaderOf(view)).length * 2 > this.nodes.length;
+    return views.find((view) => leaderOf(view) !== undefined && isAgreed(view)) ?? [];
   }
 }
 

@@ -1,5 +1,6 @@
 /** Several machines on one: a network namespace for each, joined by a bridge. Only root can make them. */
 import { execFileSync } from "node:child_process";
+import { existsSync } from "node:fs";
 
 export interface NetworkNode {
   readonly name: string;
@@ -61,6 +62,7 @@ export class ClusterNetwork {
   /** Removes what is left of it, from a run that was killed too. */
   close(): void {
     for (const { name } of this.nodes) {
+      for (const pid of this.processesOn(name)) tryKill(pid);
       tryIp("link", "del", cableOf(name));
       tryIp("netns", "del", spaceOf(name));
     }
@@ -106,6 +108,7 @@ export class ClusterNetwork {
 
   /** Every process on a node. */
   processesOn(name: string): number[] {
+    if (!existsSync(`/run/netns/${spaceOf(name)}`)) return [];
     const listed = execFileSync("ip", ["netns", "pids", spaceOf(name)], { encoding: "utf8" });
     return listed.split("\n").map(Number).filter(Boolean);
   }
@@ -118,6 +121,15 @@ function spaceOf(name: string): string {
 /** This machine's end of a node's cable. */
 function cableOf(name: string): string {
   return `rl-${name}`;
+}
+
+/** Kills a process, if it still runs. */
+export function tryKill(pid: number): void {
+  try {
+    process.kill(pid, "SIGKILL");
+  } catch {
+    // It is gone by itself.
+  }
 }
 
 function ip(...words: string[]): void {

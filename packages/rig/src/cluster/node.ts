@@ -6,7 +6,7 @@ import type { BrokerSetUp } from "../../../../deploy/mosquitto/set-up.mjs";
 import { type Child, startChild } from "../child.ts";
 import { type Programs, type RunAs, serverUser } from "../needs.ts";
 import { SERVER_PROGRAM } from "../setup.ts";
-import { type ClusterNetwork, INTERFACE, NETWORK, type NetworkNode, SHARED_ADDRESS } from "./network.ts";
+import { type ClusterNetwork, INTERFACE, NETWORK, type NetworkNode, SHARED_ADDRESS, tryKill } from "./network.ts";
 
 /** In the order of their start. */
 const PARTS = ["etcd", "database", "broker", "haproxy", "keepalived", "service"] as const;
@@ -23,7 +23,12 @@ export interface ClusterNodeOptions {
   readonly brokerUsers: BrokerSetUp["users"];
   /** Beside what its file has. */
   readonly serviceEnv: Readonly<Record<string, string>>;
+  /** The server program of the version that it begins with; left out: this one. */
+  readonly olderProgram?: string;
 }
+
+/** Settings that the version before does not know. */
+const NEW_SETTINGS = ["BOLD_RELAY_BROKER_ADMIN_URLS"];
 
 export class ClusterNode {
   readonly name: string;
@@ -31,12 +36,19 @@ export class ClusterNode {
   readonly folder: string;
   private readonly options: ClusterNodeOptions;
   private readonly children = new Map<Part, Child>();
+  private olderProgram: string | undefined;
 
   constructor(options: ClusterNodeOptions) {
     this.options = options;
     this.name = options.node.name;
     this.address = options.node.address;
     this.folder = options.folder;
+    this.olderProgram = options.olderProgram;
+  }
+
+  /** From its next start on the service is of this version. */
+  upgrade(): void {
+    this.olderProgram = undefined;
   }
 
   get hasBroker(): boolean {
@@ -164,11 +176,15 @@ export class ClusterNode {
           ],
         };
       case "service":
-        return {
-          command: [process.execPath, SERVER_PROGRAM, "start"],
-          env: { ...settingsIn(file("bold-relay.env")), ...this.options.serviceEnv },
-        };
+        return this.serviceCommand(settingsIn(file("bold-relay.env")));
     }
+  }
+
+  private serviceCommand(settings: Record<string, string>) {
+    const { olderProgram } = this;
+    const env = { ...settings, ...this.options.serviceEnv };
+    if (olderProgram !== undefined) for (const name of NEW_SETTINGS) delete env[name];
+    return { command: [process.execPath, olderProgram ?? SERVER_PROGRAM, "start"], env };
   }
 }
 
@@ -184,12 +200,4 @@ function settingsIn(file: string): Record<string, string> {
 
 function own(files: readonly string[], user: RunAs | null): void {
   if (user) for (const file of files) chownSync(file, user.uid, user.gid);
-}
-
-function tryKill(pid: number): void {
-  try {
-    process.kill(pid, "SIGKILL");
-  } catch {
-    // It is gone by itself.
-  }
 }

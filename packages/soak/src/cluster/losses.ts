@@ -168,6 +168,21 @@ export const losses: readonly Loss[] = [
   },
 ];
 
+/** Only where the cluster began with the version before. */
+export const upgrade: Loss = {
+  name: "every instance is upgraded in turn",
+  async happen(stack) {
+    for (const node of stack.nodes) {
+      await node.stop("service");
+      node.upgrade();
+      node.start("service");
+      await stack.untilReady();
+      // Old and new beside each other, each of them leading for a while.
+      await pause(4_000);
+    }
+  },
+};
+
 async function loseDatabase(stack: ClusterStack, name: string): Promise<void> {
   const node = stack.node(name);
   node.signal("database", "SIGKILL");

@@ -16,7 +16,7 @@ import { INLET, USER } from "../soak-stack.ts";
 import { Witness } from "../witness.ts";
 import { clusterReport, type LossResult } from "./cluster-report.ts";
 import { PROBE_SITE, probeBoard, probeSite } from "./cluster-site.ts";
-import { losses } from "./losses.ts";
+import { losses, upgrade } from "./losses.ts";
 import { Prober } from "./prober.ts";
 
 const { values } = parseArgs({
@@ -28,6 +28,8 @@ const { values } = parseArgs({
     only: { type: "string", default: "" },
     /** Draws the same requests again. */
     seed: { type: "string", default: String(Date.now() % 1_000_000) },
+    /** A built checkout of the version before: all instances begin with it, and are upgraded first. */
+    "upgrade-from": { type: "string" },
     askers: { type: "string", default: "4" },
     /** Where the report goes as Markdown, beside standard output. */
     report: { type: "string" },
@@ -50,10 +52,12 @@ const file = (name: string, content: object) => {
   writeFileSync(where, JSON.stringify(content));
   return where;
 };
+const older = values["upgrade-from"];
 const stack = new ClusterStack({
   say,
   brokerUsers: [{ name: USER, password, rights: ["readwrite #"] }],
   serviceEnv: { BOLD_RELAY_LOG_LEVEL: "warn" },
+  ...(older === undefined ? {} : { olderProgram: path.resolve(older, "packages/service/dist/main.js") }),
   plan: {
     profiles: [file("profile.json", profile)],
     sites: [file("site.json", site), file("probe.json", probeSite)],
@@ -65,7 +69,7 @@ const stack = new ClusterStack({
     ],
   },
 });
-const wanted = losses.filter(({ name }) => name.includes(values.only));
+const wanted = [...(older === undefined ? [] : [upgrade]), ...losses].filter(({ name }) => name.includes(values.only));
 if (wanted.length === 0) throw new Error(`No loss has “${values.only}” in its name.`);
 const results: LossResult[] = [];
 const witness = new Witness();
