@@ -383,4 +383,11 @@ function networkOf(address, bits) {
   return [24, 16, 8, 0].map((shift) => Math.floor(first / 2 ** shift) % 256).join(".");
 }
 
-if (process.argv[1] && realpathSync(process.argv[1]) === fileURLToPath(import.meta.url)) main();
+if (process.argv[1] && realpathSync(process.argv[1]) === fileURLToPath(import.meta.url)) {
+  try {
+    main();
+  } catch (error) {
+    process.stderr.write(`${error.message}\n`);
+    process.exit(1);
+  }
+}

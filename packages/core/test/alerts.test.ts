@@ -51,7 +51,7 @@ const inlet: InletInput = {
 };
 
 const told = (more: Partial<AlertInput>) =>
-  alertsOf({ now: NOW, channels: [], inlets: [], keys: [], ...more }).map(
+  alertsOf({ now: NOW, channels: [], inlets: [], keys: [], instances: [], ...more }).map(
     ({ kind, subject, title }) => `${kind} ${subject}: ${title}`,
   );
 
@@ -97,7 +97,7 @@ describe("alerts", () => {
   it("are marked anew when it happens anew, so that a closed one comes back", () => {
     const marks = ["a", "b"].map((id) => {
       const channels = [input("wren/porch", { last: stopped(id, 1) })];
-      return alertsOf({ now: NOW, channels, inlets: [], keys: [] })[0]?.mark;
+      return alertsOf({ now: NOW, channels, inlets: [], keys: [], instances: [] })[0]?.mark;
     });
     expect(marks).toEqual(["a", "b"]);
   });
@@ -156,6 +156,7 @@ describe("alerts", () => {
           now: NOW,
           inlets: [],
           keys: [],
+          instances: [],
           channels: channels.map((one) => ({ ...one, online: { up: since < NOW, since } })),
         })[0]?.mark,
     );
@@ -208,5 +209,15 @@ describe("alerts", () => {
     const alert = databaseAlert("The disk of the database is full.", NOW);
     expect([alert.kind, ALERT_KINDS[0], alert.site]).toEqual(["database-unavailable", "database-unavailable", null]);
     expect(alert.text).toMatch(/^The disk of the database is full\. New requests are answered with 503\./);
+  });
+
+  it("name an instance that did not stop in order, for a day", () => {
+    const one = (name: string, seenMs: number) => ({ name, seenMs, startedAt: 5 });
+    const instances = [one("north", 500), one("east", 60_000), one("south", DAY_MS + 1)];
+    expect(told({ instances })).toEqual(["instance-missing east: The instance east is missing"]);
+    const [alert] = alertsOf({ now: NOW, channels: [], inlets: [], keys: [], instances });
+    expect(alert?.text).toContain("One instance is left");
+    expect(alert?.since).toBe(NOW - 60_000);
+    expect(told({ instances: instances.slice(0, 1) })).toEqual([]);
   });
 });

@@ -304,6 +304,11 @@ describe("the instances that run beside each other", () => {
       ({ findings }) => findings.some((text) => text.includes("was last seen")),
     );
     expect((await first.client.cluster()).instances.filter(({ alive }) => !alive)).toHaveLength(1);
+    const [alert] = await poll(
+      () => first.client.alerts(false),
+      (alerts) => alerts.some(({ kind }) => kind === "instance-missing"),
+    );
+    expect(alert?.text).toContain("2 instances are left");
   });
 
   it("are no longer listed once they stopped in order", async () => {

@@ -6,15 +6,17 @@ import { deviceAlerts } from "./device-alerts.ts";
 import { grouped } from "./grouped.ts";
 import { inletAlerts, keyAlerts } from "./inlet-alerts.ts";
 import type { AlertInput } from "./input.ts";
+import { instanceAlerts } from "./instance-alerts.ts";
 import { ALERT_KINDS, type Alert } from "./kind.ts";
 
 /** The gravest first. */
-export function alertsOf({ now, channels, inlets, keys }: AlertInput): Alert[] {
+export function alertsOf({ now, channels, inlets, keys, instances }: AlertInput): Alert[] {
   const byDevice = grouped(channels, ({ channel }) => channel.device.address);
   return [
     ...[...byDevice.values()].flatMap((all) => deviceAlerts(all, now)),
     ...inlets.flatMap((inlet) => inletAlerts(inlet, now)),
     ...keys.flatMap((key) => keyAlerts(key, now)),
+    ...instanceAlerts(instances, now),
   ].sort((one, other) => rank(one) - rank(other) || one.since - other.since);
 }
 

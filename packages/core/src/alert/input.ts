@@ -67,9 +67,19 @@ export interface KeyInput {
   readonly site: string | null;
 }
 
+/** An instance of the service that runs, or ran within the last day and did not stop in order. */
+export interface InstanceInput {
+  readonly name: string;
+  /** How long ago it was seen, ms. */
+  readonly seenMs: number;
+  /** ms since 1970. */
+  readonly startedAt: number;
+}
+
 export interface AlertInput {
   readonly now: number;
   readonly channels: readonly ChannelInput[];
   readonly inlets: readonly InletInput[];
   readonly keys: readonly KeyInput[];
+  readonly instances: readonly InstanceInput[];
 }

@@ -2,6 +2,7 @@
 
 export const ALERT_KINDS = [
   "database-unavailable",
+  "instance-missing",
   "device-gone",
   "device-unsteady",
   "measured-otherwise",

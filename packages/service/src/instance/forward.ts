@@ -1,6 +1,6 @@
 /**
  * What an instance does with requests while another one holds the lanes: it hands them on, so that a balancer may send
- * any request anywhere. Everything is decided in one place, and the answer is the holder's own. While the lanes change
+ * any request anywhere. Everything is decided in one place, and the answer is the leader's own. While the lanes change
  * hands requests wait, a bounded number for a bounded time.
  */
 import { Agent, type ClientRequest, type IncomingMessage, request, type ServerResponse } from "node:http";
@@ -24,7 +24,7 @@ const PROOF_WITHIN_MS = 2_000;
 /** Meant for one connection only (RFC 9110, 7.6.1). */
 const OF_ONE_HOP = ["connection", "keep-alive", "proxy-connection", "te", "trailer", "transfer-encoding", "upgrade"];
 const LOOK_AGAIN_MS = 250;
-/** So long a holder may still answer what it was asked before it gave the lanes away, ms. */
+/** So long a leader may still answer what it was asked before it gave the lanes away, ms. */
 const ANSWERED_WITHIN_MS = 1_500;
 
 export class Forward {
@@ -36,7 +36,7 @@ export class Forward {
   /** The address that has proven to be an instance of ours. */
   private proven: string | null = null;
   private readonly waiting = new Set<() => void>();
-  /** What is with the holder just now. */
+  /** What is with the leader just now. */
   private readonly under = new Set<ClientRequest>();
 
   constructor(instance: Instance, log: Log, proof: PeerProof) {
@@ -52,7 +52,7 @@ export class Forward {
 
   set leader(leader: Instance | null) {
     if (leader?.address === this.known?.address) return;
-    this.log.info({ leader: leader?.name ?? null }, "requests go to the holder");
+    this.log.info({ leader: leader?.name ?? null }, "requests go to the leader");
     this.known = leader;
     this.proven = null;
     if (!leader) return;
@@ -76,7 +76,7 @@ export class Forward {
     });
   };
 
-  /** Those who wait are told that the lanes change hands; what is with the holder is cut off. */
+  /** Those who wait are told that the lanes change hands; what is with the leader is cut off. */
   close(): void {
     this.wakeAll();
     this.agent.destroy();
@@ -84,18 +84,18 @@ export class Forward {
 
   private sendReady(req: IncomingMessage, res: ServerResponse): void {
     const { known } = this;
-    const waitsFor = known ? [] : ["holder"];
+    const waitsFor = known ? [] : ["leader"];
     sendJson(req, res, known ? 200 : 503, { ready: known !== null, waitsFor, standsBy: true, leader: known?.name });
   }
 
   private async handOn(req: IncomingMessage, res: ServerResponse): Promise<void> {
-    // Handed to this instance as the holder, which it was a moment ago or is in a moment.
+    // Handed to this instance as the leader, which it was a moment ago or is in a moment.
     const hop = req.headers[HOP_HEADER];
     if (hop !== undefined && (hopsOf(req) >= MOST_HOPS || !this.proof.isOurs(req, String(hop)))) throw changingHands();
-    const giveUpAt = performance.now() + limits.holderWithinMs;
+    const giveUpAt = performance.now() + limits.leaderWithinMs;
     while (!res.destroyed) {
       if (performance.now() > giveUpAt) throw changingHands();
-      const leader = this.known ?? (await this.nextHolder(giveUpAt));
+      const leader = this.known ?? (await this.nextLeader(giveUpAt));
       // Before it is handed anything: requests carry keys.
       if (this.proven !== leader.address) await this.prove(leader);
       if (this.proven !== leader.address) continue;
@@ -105,7 +105,7 @@ export class Forward {
     }
   }
 
-  /** @throws RelayError service-busy unless the holder shows that it is an instance of ours */
+  /** @throws RelayError service-busy unless the leader shows that it is an instance of ours */
   private async prove({ address, name }: Instance): Promise<void> {
     const challenge = this.proof.newChallenge();
     const url = new URL(`${PROOF_PATH}?challenge=${challenge}`, address);
@@ -134,8 +134,8 @@ export class Forward {
     await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN_MS / 5));
   }
 
-  /** Waits until there is a holder. */
-  private async nextHolder(giveUpAt: number): Promise<Instance> {
+  /** Waits until there is a leader. */
+  private async nextLeader(giveUpAt: number): Promise<Instance> {
     if (this.waiting.size >= limits.forwarded) throw changingHands();
     while (!this.known) {
       const leftMs = giveUpAt - performance.now();

@@ -162,7 +162,7 @@ class Instance implements RunningService {
     return this.held !== null;
   }
 
-  /** Resolves once requests are answered, here or by the holder. */
+  /** Resolves once requests are answered, here or by the leader. */
   async start(): Promise<void> {
     const { instance, run, pool, proof, config } = this;
     this.serve(this.forward.serve);
@@ -232,7 +232,7 @@ class Instance implements RunningService {
   private async takeUp(heldLease: HeldLease): Promise<void> {
     const { log, clock, pool } = this;
     const backendFor = (epoch: number) => this.backendFor(this.writerPool, epoch);
-    // Whatever is with the holder before is not answered there any more; it comes back here.
+    // Whatever is with the leader before is not answered there any more; it comes back here.
     this.forward.leader = null;
     try {
       const config = { ...this.config, restored: this.restored || (await wasRestored(pool)) };

@@ -1,6 +1,6 @@
 /**
  * Which instance holds the lanes. Whoever has the lease renews it three times over its length; whoever has not looks
- * for it to run out. Time alone decides nothing: a holder whose lease ran out unnoticed stays the holder until another
+ * for it to run out. Time alone decides nothing: a leader whose lease ran out unnoticed stays the leader until another
  * one takes it, and from then on neither the journal (`hold_lease`) nor the broker (take-over of the client id) lets it
  * write.
  */
@@ -37,7 +37,7 @@ export class Lease {
     return Math.max(25, Math.min(250, this.deps.leaseMs / 8));
   }
 
-  /** Takes the lease, or says who has it; both null: it is between two holders just now. */
+  /** Takes the lease, or says who has it; both null: it is between two leaders just now. */
   async tryClaim(): Promise<{ heldLease: HeldLease | null; leader: Instance | null }> {
     const { pool, instance, leaseMs, log } = this.deps;
     const epoch = await claimLease(pool, instance, leaseMs);
@@ -46,7 +46,7 @@ export class Lease {
     return { heldLease: this.keep(epoch), leader: instance };
   }
 
-  /** Who has it; null: it is between two holders just now. */
+  /** Who has it; null: it is between two leaders just now. */
   leader(): Promise<Instance | null> {
     return findLeader(this.deps.pool);
   }

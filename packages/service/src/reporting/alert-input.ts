@@ -13,6 +13,7 @@ import type { Clock } from "../platform/clock.ts";
 import type { Board } from "../state/board.ts";
 import type { Lockouts } from "../state/lockouts.ts";
 import type { PresenceLog } from "../state/presence-log.ts";
+import { findInstances } from "../store/instances.ts";
 import { findKeys } from "../store/keys.ts";
 import type { Pool } from "../store/pool.ts";
 import { commandView } from "../views/command-view.ts";
@@ -35,7 +36,7 @@ export async function alertInput({
   presences,
 }: AlertInputDeps): Promise<AlertInput> {
   const now = clock.now();
-  const keys = await findKeys(pool);
+  const [keys, instances] = await Promise.all([findKeys(pool), findInstances(pool)]);
   return {
     now,
     channels: board.snapshot.channels.map((channel) => channelInput(channel, board, lockouts, presences)),
@@ -54,6 +55,7 @@ export async function alertInput({
       isOpenToAnyone: isOpenToAnyone(inlet),
       caughtTwice: inlets.caughtTwice.get(inlet.slug) ?? null,
     })),
+    instances,
     keys: keys.map(({ id, name, member, inlet, inletSite, expiresAt }) => {
       return { id, name, holder: member ?? inlet ?? "", expiresAt, site: inletSite };
     }),

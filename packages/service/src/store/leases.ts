@@ -76,7 +76,7 @@ export async function findLeader(pool: Pool): Promise<Instance | null> {
   return rows[0] ?? null;
 }
 
-/** For a transaction that only the holder may make. @throws what `isLeaseLost` tells, unless the lease is held */
+/** For a transaction that only the leader may make. @throws what `isLeaseLost` tells, unless the lease is held */
 export async function requireLease(db: Db, epoch: number): Promise<void> {
   await db.query("select hold_lease($1)", [epoch]);
 }

@@ -46,7 +46,7 @@ export const limits = Object.freeze({
   /** Requests that are handed on to the leader, at any time. */
   forwarded: 512,
   /** How long a request waits for a new leader. */
-  holderWithinMs: 8_000,
+  leaderWithinMs: 8_000,
   /** How long a stop may take to finish what is being written. */
   drainMs: 5_000,
 });
