@@ -6,6 +6,7 @@ export * from "./child.ts";
 export { ClusterStack } from "./cluster/cluster-stack.ts";
 export { namespaceProblem } from "./cluster/network.ts";
 export type { ClusterNode, Part } from "./cluster/node.ts";
+export * from "./line.ts";
 export * from "./needs.ts";
 export * from "./port.ts";
 export * from "./postgres.ts";

@@ -90,6 +90,11 @@ const serverFaults: Readonly<Record<string, ServerFault>> = {
         await pause(50);
       }
     }),
+  "network to the database slow": (stack, random) => slowLine(stack, random, "database", random.between(30, 300)),
+  "network to the broker slow": (stack, random) => slowLine(stack, random, "broker", random.between(30, 400)),
+  "network to the database stands still": (stack, random) =>
+    slowLine(stack, random, "database", Number.POSITIVE_INFINITY),
+  "network to the broker stands still": (stack, random) => slowLine(stack, random, "broker", Number.POSITIVE_INFINITY),
   "journal locked beyond the statement's time": (stack, random) =>
     inDatabase(stack, async (db) => {
       await db.query("begin");
@@ -98,6 +103,14 @@ const serverFaults: Readonly<Record<string, ServerFault>> = {
       await db.query("rollback");
     }),
 };
+
+/** Of one instance, so that another one may be the better leader meanwhile. */
+async function slowLine(stack: SoakStack, random: Random, to: "database" | "broker", delayMs: number): Promise<void> {
+  const one = random.below(stack.size);
+  stack.slow(one, to, delayMs);
+  await pause(random.between(1_000, 9_000));
+  stack.slow(one, to, 0);
+}
 
 async function inDatabase(stack: SoakStack, work: (db: pg.Client) => Promise<void>): Promise<void> {
   const db = new pg.Client(stack.databaseUrl);

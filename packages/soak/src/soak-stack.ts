@@ -10,12 +10,14 @@ import {
   eventually,
   findPrograms,
   freePort,
+  type Line,
   type Postgres,
   SERVER_PROGRAM,
   setUp,
   startBalancer,
   startBroker,
   startChild,
+  startLine,
   startPostgres,
 } from "@bold-relay/rig";
 import { HOSTILE_USER, NEXT_DOOR } from "./hostile.ts";
@@ -23,6 +25,13 @@ import { neighbour, profile, site } from "./soak-site.ts";
 
 export const INLET = "soak";
 export const USER = "soak";
+
+interface SoakInstance {
+  readonly url: string;
+  /** Its own ways to the servers. */
+  readonly lines: { readonly database: Line; readonly broker: Line };
+  child: Child | null;
+}
 
 export class SoakStack {
   readonly folder = mkdtempSync(path.join(tmpdir(), "bold-relay-soak-"));
@@ -36,7 +45,7 @@ export class SoakStack {
   private postgres: Postgres | null = null;
   private broker: Broker | null = null;
   private balancer: Balancer | null = null;
-  private readonly instances: { readonly url: string; child: Child | null }[] = [];
+  private readonly instances: SoakInstance[] = [];
   private readonly count: number;
   /** How often an instance of the service was started. */
   starts = 0;
@@ -67,7 +76,14 @@ export class SoakStack {
     chmodSync(this.folder, 0o755);
     for (const part of ["database", "broker"] as const) this.ports[part] = await freePort();
     for (let index = 0; index < this.count; index += 1)
-      this.instances.push({ url: `http://127.0.0.1:${await freePort()}`, child: null });
+      this.instances.push({
+        url: `http://127.0.0.1:${await freePort()}`,
+        child: null,
+        lines: {
+          database: await startLine(() => this.ports.database),
+          broker: await startLine(() => this.ports.broker),
+        },
+      });
     this.balancer = await startBalancer(this.instances.map(({ url }) => url));
     await this.startDatabase();
     await this.startBroker();
@@ -93,7 +109,10 @@ export class SoakStack {
 
   async close(): Promise<void> {
     await this.balancer?.stop();
-    for (const { child } of this.instances) await child?.stop();
+    for (const { child, lines } of this.instances) {
+      await child?.stop();
+      await Promise.all([lines.database.stop(), lines.broker.stop()]);
+    }
     await this.broker?.stop();
     await this.postgres?.stop();
   }
@@ -145,8 +164,8 @@ export class SoakStack {
       logFile: path.join(this.folder, `service-${index}.log`),
       pidFile: path.join(this.folder, `service-${index}.pid`),
       env: {
-        BOLD_RELAY_DATABASE_URL: this.databaseUrl,
-        BOLD_RELAY_BROKER_URL: this.brokerUrl,
+        BOLD_RELAY_DATABASE_URL: throughLine(this.databaseUrl, instance.lines.database),
+        BOLD_RELAY_BROKER_URL: throughLine(this.brokerUrl, instance.lines.broker),
         BOLD_RELAY_BROKER_USER: USER,
         BOLD_RELAY_BROKER_PASSWORD: this.password,
         BOLD_RELAY_PORT: new URL(instance.url).port,
@@ -166,6 +185,12 @@ export class SoakStack {
     this.instances[index]?.child?.kill(signal);
   }
 
+  /** The line of one instance to one server: how slow it is, ms. */
+  slow(index: number, to: "database" | "broker", delayMs: number): void {
+    const line = this.instances[index]?.lines[to];
+    if (line) line.delayMs = delayMs;
+  }
+
   /** @throws Error when one of the instances does not get ready */
   async untilReady(): Promise<void> {
     for (const { url } of this.instances) {
@@ -173,4 +198,10 @@ export class SoakStack {
       if (!(await eventually(ask, 60_000))) throw new Error(`${url} does not get ready; see ${this.folder}.`);
     }
   }
+}
+
+function throughLine(url: string, { port }: Line): string {
+  const through = new URL(url);
+  through.port = String(port);
+  return through.href;
 }
