@@ -3,7 +3,8 @@
 export { hashPassword } from "./auth/password.ts";
 export { signatureOf } from "./auth/signature.ts";
 export { newKey, sha256 } from "./auth/token.ts";
-export { type RunningService, startService } from "./instance/instance.ts";
+export type { RunningService } from "./instance/instance.ts";
+export { startService } from "./instance/start-service.ts";
 export { type Clock, steadyClock } from "./platform/clock.ts";
 export { type Config, readConfig } from "./platform/config/config.ts";
 export { newId } from "./platform/id.ts";

@@ -17,6 +17,8 @@ export interface Leader {
   readonly linked: Promise<void>;
   /** For how long the broker link has been down, ms; 0: it is up. */
   readonly linkDownMs: number;
+  /** Tries to connect to the broker now, if the link pauses between two tries. */
+  hurryLink(): void;
   /** Answers everybody who waits, with what is known. */
   wakeAskers(): void;
   /** Finishes what is being written, and closes everything. */
@@ -58,6 +60,7 @@ async function open(deps: LeaderDeps, stack: StopStack): Promise<Leader> {
     get linkDownMs() {
       return broker.link.downMs;
     },
+    hurryLink: () => broker.link.hurry(),
     wakeAskers: () => state.answers.wakeAll(),
     async drain() {
       const giveUp = setTimeout(state.giveUpWriting, limits.drainMs);

@@ -76,6 +76,11 @@ export class Link {
     return this.up && (this.connection?.unreceipted ?? 0) < this.window;
   }
 
+  /** Ends the pause between two tries to connect. */
+  hurry(): void {
+    this.wakeUp?.();
+  }
+
   /** Connects, and keeps connecting until `stop`. Returns at once. */
   start(topics: LinkTopics, listener: LinkListener): void {
     this.topics = topics;

@@ -22,6 +22,8 @@ const LEAST = { sessionExpiryS: 0, receiveMaximum: 1, largestBytes: 1_024 };
 
 export class BrokerReach {
   private readonly deps: BrokerReachDeps;
+  /** Another one was the better leader at the look before. */
+  private wasBetterElsewhere = false;
 
   constructor(deps: BrokerReachDeps) {
     this.deps = deps;
@@ -36,11 +38,18 @@ export class BrokerReach {
     return isMissed ? this.probe() : null;
   }
 
-  /** Whether this instance leads without a broker, and another one reaches it. */
-  isBetterElsewhere(all: readonly InstanceRecord[]): boolean {
+  /**
+   * What a leader should do that does not reach the broker, while another instance does. A broker that is back is seen by others while
+   * this link still pauses between two tries: so it tries at once, and only then gives the lead away.
+   */
+  advice(all: readonly InstanceRecord[]): "go on" | "try again" | "give way" {
     const { name, linkDownMs } = this.deps;
-    if ((linkDownMs() ?? 0) < GIVE_WAY_AFTER_MS) return false;
-    return all.some((one) => one.name !== name && isAlive(one) && one.brokerReached === true);
+    const isCutOff = (linkDownMs() ?? 0) >= GIVE_WAY_AFTER_MS;
+    const isBetter = isCutOff && all.some((one) => one.name !== name && isAlive(one) && one.brokerReached === true);
+    const before = this.wasBetterElsewhere;
+    this.wasBetterElsewhere = isBetter;
+    if (!isBetter) return "go on";
+    return before ? "give way" : "try again";
   }
 
   /** Signs in to the broker as the service does, with a client id of its own, and leaves. */

@@ -1,28 +1,25 @@
-/** The whole service: one instance of it, which holds the lanes or stands by. Started by main.ts, and by tests in their own process. */
+/** The whole service: one instance of it, which leads or stands by. */
 import { randomUUID } from "node:crypto";
 import type { RequestListener } from "node:http";
 import { hostname } from "node:os";
 import { setTimeout as pause } from "node:timers/promises";
 import { type Leader, startLeader } from "../app/leader.ts";
-import { newSetupLink } from "../auth/setup-link.ts";
-import { type HttpServer, openHttpServer } from "../http-exchange/http-server.ts";
-import { type Clock, steadyClock } from "../platform/clock.ts";
+import type { HttpServer } from "../http-exchange/http-server.ts";
+import type { Clock } from "../platform/clock.ts";
 import { brokerAccess } from "../platform/config/broker-access.ts";
 import type { Config } from "../platform/config/config.ts";
 import type { Log } from "../platform/log.ts";
 import type { HeldLease, Instance as LeaseInstance } from "../store/leases.ts";
-import { preparePartitions } from "../store/partitions.ts";
-import { createPool, createWriterPool, type Pool } from "../store/pool.ts";
-import { prepareJournal } from "../store/prepare.ts";
+import type { Pool } from "../store/pool.ts";
 import { clearRestored, wasRestored } from "../store/restored.ts";
-import { databaseBackend, type JournalBackend, WRITERS } from "../store/writers.ts";
+import type { JournalBackend } from "../store/writers.ts";
 import { requireFit, secretsMark } from "./admission.ts";
 import { amongPeers, proving } from "./among-peers.ts";
 import { Beat } from "./beat.ts";
 import { BrokerReach } from "./broker-reach.ts";
 import { Forward } from "./forward.ts";
 import { Lease } from "./lease.ts";
-import { findPeerProof, type PeerProof } from "./peer-proof.ts";
+import type { PeerProof } from "./peer-proof.ts";
 import { Unanswered } from "./unanswered.ts";
 
 export interface RunningService {
@@ -36,50 +33,12 @@ export interface RunningService {
   stop(): Promise<void>;
 }
 
-/**
- * Opens the door at once, waits for the database, then takes up the lanes, or stands by while another instance has them.
- *
- * @param backendFor where requests and commands are kept; only a benchmark of everything else keeps them elsewhere
- * @param onStarted told of each part once it has started; what it throws fails the start there
- * @throws what waiting cannot cure, after closing what was opened
- */
-export async function startService(
-  config: Config,
-  log: Log,
-  clock: Clock = steadyClock,
-  backendFor: (pool: Pool, epoch: number) => JournalBackend = databaseBackend,
-  onStarted: (part: string) => void = () => {},
-): Promise<RunningService> {
-  const server = await openHttpServer(config);
-  const onIdleError = (error: Error) => log.warn({ err: error }, "an idle database connection broke");
-  const pool = createPool(config.databaseUrl, onIdleError);
-  const writerPool = createWriterPool(config.databaseUrl, WRITERS, onIdleError);
-  try {
-    await prepareJournal(pool, log);
-    await preparePartitions(pool, clock.now());
-    await tellOfSetup(pool, server.url, log);
-    const proof = await findPeerProof(pool);
-    const instance = new Instance({ config, log, clock, server, pool, writerPool, backendFor, proof, onStarted });
-    await instance.start();
-    return instance;
-  } catch (error) {
-    await Promise.all([server.close(), pool.end(), writerPool.end()]);
-    throw error;
-  }
-}
-
 /** So long another one has time to take the lead, ms. */
 const REST_MS = 10_000;
 /** What is asked when the lead is handed over has so long to be answered, ms: the lanes have it by then, or refuse it. */
 const ANSWER_WITHIN_MS = 1_000;
 
-/** Nobody can sign in: whoever started the service can read here how to begin. */
-async function tellOfSetup(pool: Pool, url: string, log: Log): Promise<void> {
-  const link = await newSetupLink(pool, url);
-  if (link !== null) log.warn(`There is no owner. Open this link to set up the installation: ${link}`);
-}
-
-interface InstanceDeps {
+export interface InstanceDeps {
   readonly config: Config;
   readonly log: Log;
   readonly clock: Clock;
@@ -91,7 +50,7 @@ interface InstanceDeps {
   readonly onStarted: (part: string) => void;
 }
 
-class Instance implements RunningService {
+export class Instance implements RunningService {
   readonly linked: Promise<void>;
   private readonly config: Config;
   private readonly log: Log;
@@ -142,7 +101,9 @@ class Instance implements RunningService {
       secretsMark: secretsMark(config.secretsKey),
       brokerReached: (all) => broker.isReached(all),
       onBeat: (all) => {
-        if (broker.isBetterElsewhere(all)) this.giveWay("it does not reach the broker, and another instance does");
+        const advice = broker.advice(all);
+        if (advice === "try again") this.held?.leader.hurryLink();
+        if (advice === "give way") this.giveWay("it does not reach the broker, and another instance does");
       },
     });
     this.lease = new Lease({ pool, log, instance, leaseMs: config.leaseMs });

@@ -1,5 +1,5 @@
 /** `start`: runs the service until a signal. */
-import { startService } from "../instance/instance.ts";
+import { startService } from "../instance/start-service.ts";
 import type { Config } from "../platform/config/config.ts";
 import { armFailpoint } from "../platform/failpoint.ts";
 import { createLog } from "../platform/log.ts";
