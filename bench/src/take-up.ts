@@ -29,6 +29,8 @@ const SIZES = values.sizes.split(",").map(Number);
 const ROUNDS = Number(values.rounds);
 /** A site is loaded as a whole, and holds so many channels at most. */
 const MOST_A_SITE = 10_000;
+/** The default of BOLD_RELAY_LEASE_MS. */
+const LEASE_MS = 3_000;
 
 const stops: Stops = [];
 await stopping(stops, measure);
@@ -72,9 +74,6 @@ async function measure(): Promise<void> {
   }
   process.stdout.write(`${table.toString()}\nExponent of handing over: ${exponentOf(points).toFixed(2)}\n`);
 }
-
-/** The default of BOLD_RELAY_LEASE_MS. */
-const LEASE_MS = 3_000;
 
 async function start(folder: string, databaseUrl: string, brokerUrl: string, name: string) {
   const own = path.join(folder, name);

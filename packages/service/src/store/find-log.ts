@@ -171,7 +171,10 @@ function recentOfChannels(channels: readonly ChannelId[], filter: LogFilter, val
     ) newest join request r on r.id = newest.id order by r.id desc`;
 }
 
-/** The newest of each channel, and of those the newest: joined with all channels at once the planner would sort everything they ever did. */
+/**
+ * The newest of each channel, and of those the newest: joined with all channels at once the planner would sort everything they ever did. Each is
+ * named by a range of one, so that only the index by channel has the order: see `channel-state.ts`.
+ */
 function ofChannels(channels: readonly ChannelId[], source: Source, filter: LogFilter, value: Placeholder): string {
   const limit = value(filter.limit);
   const where = conditionsOf(source, filter, "c.request_id", value);
@@ -180,8 +183,9 @@ function ofChannels(channels: readonly ChannelId[], source: Source, filter: LogF
   return `
     select ${REQUEST_COLUMNS} from (
       select distinct of_one.id from unnest(${value(channels)}::int[]) as each (channel) cross join lateral (
-        select distinct on (c.request_id) c.request_id as id from command c ${known}
-        where c.channel_id = each.channel and ${where.join(" and ")} order by c.request_id desc limit ${limit}
+        select distinct on (c.channel_id, c.request_id) c.request_id as id from command c ${known}
+        where c.channel_id between each.channel and each.channel and ${where.join(" and ")}
+        order by c.channel_id, c.request_id desc limit ${limit}
       ) of_one order by of_one.id desc limit ${limit}
     ) newest join request r on r.id = newest.id order by r.id desc`;
 }
@@ -191,7 +195,7 @@ function ofSites(sites: readonly string[], { limit, before }: LogFilter, value: 
   const until = before === null ? "" : `and r.id < ${value(before)}::uuid`;
   return `
     select ${REQUEST_COLUMNS} from unnest(${value(sites)}::text[]) as each (slug) cross join lateral (
-      select * from request r where r.site = each.slug ${until} order by r.id desc limit ${most}
+      select * from request r where r.site between each.slug and each.slug ${until} order by r.site, r.id desc limit ${most}
     ) r order by r.id desc limit ${most}`;
 }
 

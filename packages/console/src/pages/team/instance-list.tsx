@@ -73,7 +73,7 @@ function Row({ instance, wanted, onHandOver }: RowProps) {
         <span className="font-medium">{name}</span>
         <span className="ml-2 font-mono text-soft">{address}</span>
       </td>
-      <td className={`py-1.5 pr-4 ${alive ? "" : "font-semibold text-wrong"}`}>
+      <td className={`py-1.5 pr-4 whitespace-nowrap ${alive ? "" : "font-semibold text-wrong"}`}>
         {leads ? "leads" : alive ? "stands by" : "not seen"}
       </td>
       <td className="py-1.5 pr-4">{build === null ? version : `${version} (build ${build})`}</td>
