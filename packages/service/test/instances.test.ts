@@ -236,6 +236,23 @@ describe("a lead that is handed over", () => {
     expect(await endsOf(taken)).toEqual({ ends: taken.length, requests: taken.length });
   });
 
+  it("goes with the sites as they are by then, however lately they were changed", async () => {
+    await launch(2);
+    const first = await holder();
+    const { instances: listed } = await first.client.cluster();
+    const next = listed.find(({ leads }) => !leads)?.name ?? "";
+    const { site, version } = await first.client.site(world.site);
+    const named = (name: string) =>
+      JSON.parse(JSON.stringify(site).replace('"name":"Sign"', `"name":"${name}"`)) as typeof site;
+    await first.client.saveSite(named("Neon lamp"), version);
+    await first.client.handOverLead(next);
+    await holder(first);
+    const request = await anywhere().ask({ target: "neon lamp plover", action: "on" }, { waitS: 10 });
+    expect(request.outcome).toBe("delivered");
+    const { version: last } = await anywhere().site(world.site);
+    await anywhere().saveSite(site, last);
+  });
+
   it("is refused to one that is not there, and nothing to one that leads", async () => {
     await launch(2);
     const first = await holder();

@@ -1,5 +1,6 @@
 /** What a leader is started with. */
 
+import type { Snapshot } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Config } from "../platform/config/config.ts";
 import type { Log } from "../platform/log.ts";
@@ -12,6 +13,8 @@ export interface LeaderDeps {
   readonly log: Log;
   readonly clock: Clock;
   readonly pool: Pool;
+  /** Gives the picture of all sites away, as the database has it now. */
+  readonly takeModel: () => Promise<Snapshot>;
   /** What the writers write to. */
   readonly backendFor: (epoch: number) => JournalBackend;
   readonly heldLease: HeldLease;

@@ -1,10 +1,9 @@
 /** First stage: what the database has is read into memory, and what writes to the database stands ready. */
-import { DAY_MS, shippedProfiles, smallestIdAt, snapshotSteps } from "@bold-relay/core";
+import { DAY_MS, shippedProfiles, smallestIdAt } from "@bold-relay/core";
 import { AuditLog } from "../auth/audit-log.ts";
 import { Answers } from "../delivery/answers.ts";
 import { Deadlines } from "../delivery/deadlines.ts";
 import { IssuedIds } from "../delivery/issued-ids.ts";
-import { inPieces } from "../platform/in-pieces.ts";
 import { Metrics } from "../platform/metrics.ts";
 import { RequestQueries } from "../requests/queries.ts";
 import { Board } from "../state/board.ts";
@@ -20,7 +19,7 @@ import { findLastCommands, findObserved, findTaken } from "../store/channel-stat
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
 import { countByMinute } from "../store/find-requests.ts";
 import { findActiveLockouts } from "../store/lockouts.ts";
-import { addProfiles, findChannels, findSites } from "../store/model.ts";
+import { addProfiles } from "../store/model.ts";
 import { createWriters } from "../store/writers.ts";
 import { channelView } from "../views/channel-view.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
@@ -28,7 +27,10 @@ import type { StopStack } from "./stop-stack.ts";
 
 export type State = Awaited<ReturnType<typeof openState>>;
 
-export async function openState({ config, log, clock, pool, backendFor, heldLease }: LeaderDeps, stack: StopStack) {
+export async function openState(
+  { config, log, clock, pool, backendFor, heldLease, takeModel }: LeaderDeps,
+  stack: StopStack,
+) {
   const board = await readBoard();
   // Counted before this instance writes anything: what comes from then on is counted as it goes.
   const tally = new DayTally(clock);
@@ -86,7 +88,7 @@ export async function openState({ config, log, clock, pool, backendFor, heldLeas
 
   async function readBoard(): Promise<Board> {
     await addProfiles(pool, shippedProfiles);
-    const read = new Board(await inPieces(snapshotSteps(await findChannels(pool), await findSites(pool))), clock);
+    const read = new Board(await takeModel(), clock);
     for (const record of await findObserved(pool)) read.remember(record);
     for (const record of await findLastCommands(pool)) read.setEarlierCommand(record);
     for (const { channelId, ...taken } of await findTaken(pool)) read.setTaken(channelId, taken);

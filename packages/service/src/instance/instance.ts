@@ -5,6 +5,7 @@ import { hostname } from "node:os";
 import { setTimeout as pause } from "node:timers/promises";
 import { type Leader, startLeader } from "../app/leader.ts";
 import type { HttpServer } from "../http-exchange/http-server.ts";
+import { WarmModel } from "../model/warm-model.ts";
 import type { Clock } from "../platform/clock.ts";
 import { brokerAccess } from "../platform/config/broker-access.ts";
 import type { Config } from "../platform/config/config.ts";
@@ -68,6 +69,7 @@ export class Instance implements RunningService {
   private held: { readonly leader: Leader; readonly heldLease: HeldLease } | null = null;
   private readonly run = randomUUID();
   private readonly unanswered = new Unanswered();
+  private readonly model: WarmModel;
   private readonly instance: LeaseInstance;
   private restored: boolean;
   /** Ends the lead of this instance in order; there is nothing to end while it does not lead. */
@@ -96,6 +98,7 @@ export class Instance implements RunningService {
       linkDownMs: () => this.held?.leader.linkDownMs ?? null,
     });
     this.instance = instance;
+    this.model = new WarmModel(pool, log);
     this.beat = new Beat({
       ...{ instance, pool, log, run: this.run },
       secretsMark: secretsMark(config.secretsKey),
@@ -199,11 +202,13 @@ export class Instance implements RunningService {
       const config = { ...this.config, restored: this.restored || (await wasRestored(pool)) };
       const { onStarted } = this;
       const giveLead = (why: string) => this.giveWay(why);
-      const own = { url: this.url, giveLead, onStarted };
+      const takeModel = () => this.model.take();
+      const own = { url: this.url, giveLead, takeModel, onStarted };
       const leader = await startLeader({ config, log, clock, pool, backendFor, heldLease, ...own });
       this.restored = false;
       await clearRestored(pool);
       this.held = { leader, heldLease };
+      await this.model.stop();
       this.serve(amongPeers(this.proof, this.unanswered.counted(leader.serve)));
       void leader.linked.then(this.onLinked);
     } catch (error) {
@@ -237,6 +242,7 @@ export class Instance implements RunningService {
   private standBy(): void {
     this.forward.leader = null;
     this.serve(this.forward.serve);
+    this.model.start();
   }
 
   private serve(listener: RequestListener): void {
@@ -250,6 +256,7 @@ export class Instance implements RunningService {
     this.forward.close();
     await this.server.close();
     await this.turns;
+    await this.model.stop();
     await this.held?.leader.drain();
     await this.held?.heldLease
       .release()

@@ -69,6 +69,14 @@ function recordsOf(profiles: ReadonlyMap<string, { profile: Profile }>, { rows }
   });
 }
 
+/** Another one with every change of a site or a profile. */
+export async function findModelStamp(db: Db): Promise<string> {
+  const of = (table: string) =>
+    `(select coalesce(md5(string_agg(slug || ':' || version, ',' order by slug)), '') from ${table} where removed_at is null)`;
+  const { rows } = await db.query<{ stamp: string }>(`select ${of("site")} || ${of("profile")} as stamp`);
+  return rows[0]?.stamp ?? "";
+}
+
 /** Every site with what belongs to it beside its channels. */
 export async function findSites(db: Db): Promise<SiteRecord[]> {
   return siteRecordsOf(await db.query("select slug, name, bundles from site where removed_at is null order by slug"));
