@@ -61,7 +61,7 @@ function names(file) {
     [
       ...missing(text, /\bBOLD_RELAY_[A-Z_]+[A-Z]\b/g, SETTINGS, "setting"),
       ...missing(text, /\bbold_relay_\w+(?=[`{])/g, METRICS, "metric"),
-      ...missing(text, /(?<=\bnpm run (?:--silent |-s )?)[a-z][\w:]*/g, SCRIPTS, "script").filter(
+      ...missing(text, /(?<=\bnpm run (?:--silent |-s )?)[a-z][\w:-]*/g, SCRIPTS, "script").filter(
         () => !text.includes("--workspace"),
       ),
       ...missing(text, /(?<=`[45]\d\d )[a-z][a-z-]+(?=`)/g, Object.keys(errorCatalogue), "error"),
