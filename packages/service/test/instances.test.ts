@@ -33,8 +33,8 @@ afterAll(async () => {
 const QUICK = { BOLD_RELAY_LEASE_MS: "600" };
 const heat = () => world.address("plover/heat");
 
-async function launch(count: number): Promise<void> {
-  for (const instance of instances.slice(0, count)) await instance.launch(QUICK);
+async function launch(count: number, env: Record<string, string> = QUICK): Promise<void> {
+  for (const instance of instances.slice(0, count)) await instance.launch(env);
 }
 
 /** The instance that holds the lanes, once it is not `other`. */
@@ -200,8 +200,11 @@ describe("the holder goes", () => {
 });
 
 describe("a lead that is handed over", () => {
+  // On a busy machine a short lease may be lost meanwhile, and then it is nobody's to hand over.
+  const UNHURRIED = {};
+
   it("changes hands under load, and no request is refused or lost", async () => {
-    await launch(3);
+    await launch(3, UNHURRIED);
     const first = await holder();
     const { instances: listed } = await first.client.cluster();
     const next = listed.find(({ leads }) => !leads);
@@ -218,26 +221,29 @@ describe("a lead that is handed over", () => {
           );
     };
     const load = Promise.all(["heat", "sign", "pump", "dim"].map(asker));
-    await poll(
-      async () => taken.length,
-      (count) => count > 40,
-    );
-    await first.client.handOverLead(next?.name ?? "");
-    expect((await holder(first)).url).toBe(next?.address);
-    const before = taken.length;
-    await poll(
-      async () => taken.length,
-      (count) => count > before + 40,
-    );
-    asking = false;
-    await load;
+    const grows = async (by: number) => {
+      const from = taken.length;
+      await poll(
+        async () => taken.length,
+        (count) => count > from + by,
+      );
+    };
+    try {
+      await grows(40);
+      await first.client.handOverLead(next?.name ?? "");
+      expect((await holder(first)).url).toBe(next?.address);
+      await grows(40);
+    } finally {
+      asking = false;
+      await load;
+    }
     expect(refused).toEqual([]);
     await Promise.all(taken.map(ended));
     expect(await endsOf(taken)).toEqual({ ends: taken.length, requests: taken.length });
   });
 
   it("goes with the sites as they are by then, however lately they were changed", async () => {
-    await launch(2);
+    await launch(2, UNHURRIED);
     const first = await holder();
     const { instances: listed } = await first.client.cluster();
     const next = listed.find(({ leads }) => !leads)?.name ?? "";
@@ -254,7 +260,7 @@ describe("a lead that is handed over", () => {
   });
 
   it("is refused to one that is not there, and nothing to one that leads", async () => {
-    await launch(2);
+    await launch(2, UNHURRIED);
     const first = await holder();
     const { leader } = await first.client.cluster();
     await expect(first.client.handOverLead("nobody")).rejects.toMatchObject({ problem: { status: 404 } });

@@ -266,7 +266,11 @@ const TEAM: Partial<Record<RouteName, Try>> = {
   "PUT /team/rules": () => ({ path: "/team/rules", body: { secondFactorFor: [] } }),
   "GET /audit": () => ({ path: "/audit" }),
   "GET /cluster": () => ({ path: "/cluster" }),
-  "PUT /cluster/leader": () => ({ path: "/cluster/leader", body: { instance: "nobody" } }),
+  // To the one that has it: nothing happens.
+  "PUT /cluster/leader": async () => {
+    const { leader } = await near.world.client.cluster();
+    return { path: "/cluster/leader", body: { instance: leader } };
+  },
 };
 
 /** Lists and streams that show what is one's own, and nothing else: who has the right anywhere may call them. */
