@@ -10,7 +10,7 @@ import { TableHead } from "../../parts/table-head.tsx";
 import { when } from "../../parts/time.ts";
 
 const AGAIN_MS = 2_000;
-const TITLES = ["Instance", "State", "Version", "Started", "Last seen", "Clock", "Memory", "CPU", ""];
+const TITLES = ["Instance", "State", "Version", "Started", "Last seen", "Clock", "Memory", "CPU", "Lead"];
 
 export function InstanceList() {
   const queries = useQueryClient();
