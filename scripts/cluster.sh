@@ -4,14 +4,6 @@
 install_packages
 build
 case " $* " in
-*" --test "*) node packages/soak/dist/cluster/main.js "$@" & ;;
-*) node packages/rig/dist/cluster/main.js "$@" & ;;
+*" --test "*) hand_signals_on node packages/soak/dist/cluster/main.js "$@" ;;
+*) hand_signals_on node packages/rig/dist/cluster/main.js "$@" ;;
 esac
-cluster=$!
-trap 'kill -TERM $cluster 2>/dev/null' TERM HUP
-trap 'kill -INT $cluster 2>/dev/null' INT
-# A signal ends the first wait; the second one waits until everything is stopped.
-code=0
-wait $cluster || code=$?
-while kill -0 $cluster 2>/dev/null; do code=0; wait $cluster || code=$?; done
-exit $code

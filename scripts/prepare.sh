@@ -17,6 +17,19 @@ install_packages() {
   cp package-lock.json node_modules/.made-for
 }
 
+# A program in the background and a wait: npm hands a signal to this shell only, which hands it on.
+hand_signals_on() {
+  "$@" &
+  child=$!
+  trap 'kill -TERM $child 2>/dev/null' TERM HUP
+  trap 'kill -INT $child 2>/dev/null' INT
+  # A signal ends the first wait; the second one waits until the program has stopped everything.
+  code=0
+  wait $child || code=$?
+  while kill -0 $child 2>/dev/null; do code=0; wait $child || code=$?; done
+  exit $code
+}
+
 build() {
   stamp=node_modules/.built
   if [ -f "$stamp" ] && [ -z "$(find packages bench tsconfig.base.json -newer "$stamp" -type f \

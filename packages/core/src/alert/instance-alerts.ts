@@ -1,6 +1,6 @@
 /** Alerts of instances that run beside each other: who is missing takes safety with it, and nothing else shows that. */
 import { isAlive } from "../report/cluster.ts";
-import { HOUR_MS } from "../time.ts";
+import { DAY_MS } from "../time.ts";
 import type { InstanceInput } from "./input.ts";
 import type { Alert } from "./kind.ts";
 
@@ -8,7 +8,7 @@ import type { Alert } from "./kind.ts";
 export function instanceAlerts(instances: readonly InstanceInput[], now: number): Alert[] {
   const left = instances.filter(isAlive).length;
   return instances
-    .filter((one) => !isAlive(one) && one.seenMs < 24 * HOUR_MS)
+    .filter((one) => !isAlive(one) && one.seenMs < DAY_MS)
     .map(({ name, seenMs, startedAt }) => ({
       kind: "instance-missing",
       subject: name,

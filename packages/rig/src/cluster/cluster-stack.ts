@@ -79,7 +79,7 @@ export class ClusterStack {
     for (const node of this.nodes) for (const part of ["broker", "haproxy", "keepalived"] as const) node.start(part);
     await this.require("the shared address", async () => this.network.holderOf(SHARED) !== null, "keepalived");
     say("Making the database");
-    const server = (await this.primaryUrl("postgres", this.secrets.superuser)).replace(`/${DATABASE}`, "/postgres");
+    const server = await this.primaryUrl("postgres", this.secrets.superuser, "postgres");
     await createServiceDatabase(findPrograms(), server, DATABASE, this.secrets.database);
     const made = await setUp(await this.databaseUrl(), plan, false, olderProgram);
     say("Starting three instances of the service");
@@ -189,11 +189,11 @@ export class ClusterStack {
     throw new Error(`The cluster does not get ${what}. Its logs are in ${this.folder}.${tail}`);
   }
 
-  private async primaryUrl(user: string, password: string): Promise<string> {
+  private async primaryUrl(user: string, password: string, database = DATABASE): Promise<string> {
     const primary = await this.primary();
     if (primary === null) throw new Error("No database is the primary just now.");
     const { address } = this.node(primary);
-    return `postgresql://${user}:${encodeURIComponent(password)}@${address}:${PORTS.database}/${DATABASE}`;
+    return `postgresql://${user}:${encodeURIComponent(password)}@${address}:${PORTS.database}/${database}`;
   }
 
   private async members(): Promise<readonly Member[]> {

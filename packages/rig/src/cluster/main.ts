@@ -3,7 +3,7 @@ import { mkdirSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { createClient } from "@bold-relay/api";
 import { startChild } from "../child.ts";
-import { brokerUsers, program } from "../demo/demo-stack.ts";
+import { brokerUsers, program, writeShellFile } from "../demo/demo-stack.ts";
 import { progress } from "../demo/screen.ts";
 import { keep } from "../demo/secrets.ts";
 import { standInPlan } from "../demo/stand-in-plan.ts";
@@ -58,7 +58,7 @@ async function main(): Promise<number> {
     };
     if (!(await eventually(isThere, 60_000))) throw new Error(`Not every stand-in is online. Their logs: ${folder}.`);
     const cliFile = path.join(folder, "cli.env");
-    writeFileSync(cliFile, `export BOLD_RELAY_URL='${stack.url}'\nexport BOLD_RELAY_KEY='${key}'\n`, { mode: 0o600 });
+    writeShellFile(cliFile, { BOLD_RELAY_URL: stack.url, BOLD_RELAY_KEY: key });
     say("Ready");
     process.stdout.write(await welcome(stack, owner?.password ?? "", cliFile));
     const code = await interrupted;

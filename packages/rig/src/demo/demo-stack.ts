@@ -164,7 +164,7 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
 }
 
 /** A file for `. FILE`, readable by its owner only. */
-function writeShellFile(file: string, settings: Readonly<Record<string, string>>): void {
+export function writeShellFile(file: string, settings: Readonly<Record<string, string>>): void {
   const lines = Object.entries(settings).map(([name, value]) => `export ${name}='${value}'\n`);
   writeFileSync(file, lines.join(""), { mode: 0o600 });
 }

@@ -81,9 +81,9 @@ export async function openInlets(
   });
   claims.add(inlets);
   await stack.start("inlets", () => inlets.refresh(), { drain: () => inlets.stop() });
-  const admins = brokerAdmins(config, access);
   const { secretsKey } = config;
-  const brokerUsers = admins.length > 0 ? new BrokerUsers({ admins, pool, secretsKey, log }) : null;
+  const admins = brokerAdmins(config, access);
+  const brokerUsers = admins && new BrokerUsers({ ...admins, pool, secretsKey, log });
   const credentials = new Credentials({ clock, log, pool, board, brokerUsers, secretsKey });
   linkEvents.on("up", () => credentials.linkUp());
   await stack.start("device users", () => credentials.start(), { drain: () => credentials.stop() });
@@ -100,10 +100,10 @@ export async function openInlets(
   return { requests, inlets, keyOf, credentials, alerts };
 }
 
-/** One for each broker of the installation; none where the service has no user who may make others. */
-function brokerAdmins(config: Config, access: BrokerAccess): BrokerAdmin[] {
+/** For the broker in use, and for each that may be; null where the service has no user who may make others. */
+function brokerAdmins(config: Config, access: BrokerAccess) {
   const { brokerAdminUser: username, brokerAdminPassword: password, brokerAdminUrls } = config;
-  if (username === undefined || password === undefined) return [];
-  const urls = brokerAdminUrls.length > 0 ? brokerAdminUrls : [access.url];
-  return urls.map((url) => new BrokerAdmin({ ...access, url, username, password }));
+  if (username === undefined || password === undefined) return null;
+  const adminAt = (url: string) => new BrokerAdmin({ ...access, url, username, password });
+  return { inUse: adminAt(access.url), copies: brokerAdminUrls.map(adminAt) };
 }

@@ -1,6 +1,7 @@
 /**
- * The users of devices at every broker of the installation. Each change goes to all of them. One that is away then, comes back without
- * its memory or is new gets what it lacks as soon as it answers: the database has what each user shows there, sealed.
+ * The users of devices at the brokers of the installation. A change is made where the service is connected, and counts as made only there:
+ * that is the broker in use. The others are copies: one that was away, has forgotten or is new is put right as soon as it answers, from
+ * the database, which has what each user shows there, sealed.
  */
 import { type DeviceAccess, RelayError } from "@bold-relay/core";
 import { unsealed } from "../auth/seal.ts";
@@ -10,82 +11,123 @@ import type { Pool } from "../store/pool.ts";
 import type { BrokerAdmin, BrokerCommand } from "./broker-admin.ts";
 
 export interface BrokerUsersDeps {
-  /** One for each broker; at least one. */
-  readonly admins: readonly BrokerAdmin[];
+  /** Where the service is connected. */
+  readonly inUse: BrokerAdmin;
+  /** Every broker that may be in use, by its own address; one of them is the one in use. */
+  readonly copies: readonly BrokerAdmin[];
   readonly pool: Pool;
   readonly secretsKey: Buffer | undefined;
   readonly log: Log;
 }
 
-/** A broker that has everything is looked at again after so long, ms: it may have been set up anew. */
+/** A broker that was seen to be right is looked at again after so long, ms: it may have been set up anew. */
 const LOOK_AGAIN_MS = 60_000;
+/** So many names, and so many roles with their rights, are asked for at once: an answer has less than 1 MB then. */
+const NAMES_AT_ONCE = 2_000;
+const ROLES_AT_ONCE = 200;
 
-/** A user as `listClients` of the plugin lists it. */
-interface Listed {
-  readonly username: string;
+/** A right as the plugin lists it. */
+interface ListedAcl {
+  readonly acltype: string;
+  readonly topic: string;
+  readonly allow: boolean;
 }
 
 export class BrokerUsers {
   private readonly deps: BrokerUsersDeps;
-  /** When each broker was last seen to have everything, by `performance.now()`. */
-  private readonly wholeAt = new Map<BrokerAdmin, number>();
+  /** When each broker was last seen to be right, by `performance.now()`. */
+  private readonly rightAt = new Map<BrokerAdmin, number>();
+  private completing: Promise<void> | null = null;
 
   constructor(deps: BrokerUsersDeps) {
     this.deps = deps;
   }
 
   /**
-   * Carries out one command at every broker. One that does not answer gets it later.
+   * Carries out one command at the broker in use; the copies get it with the next `complete`.
    *
-   * @throws RelayError broker-admin-failed when none of them has carried it out
+   * @throws RelayError broker-admin-failed when that broker has not carried it out
    */
   async run(command: BrokerCommand, tolerated: readonly string[] = []): Promise<void> {
-    const { admins } = this.deps;
-    const results = await Promise.allSettled(admins.map((admin) => admin.run(command, tolerated)));
-    for (const [at, admin] of admins.entries()) if (results[at]?.status === "rejected") this.wholeAt.delete(admin);
-    const failed = results.find((one) => one.status === "rejected");
-    if (failed && results.every(({ status }) => status === "rejected")) throw failed.reason;
+    for (const copy of this.deps.copies) this.rightAt.delete(copy);
+    await this.deps.inUse.run(command, tolerated);
   }
 
   /** Every broker is looked at with the next `complete`: the one in use may be another one now. */
   doubt(): void {
-    this.wholeAt.clear();
+    this.rightAt.clear();
   }
 
   /** Gives each broker what it lacks, and takes away what it should not have. One that does not answer is tried again. */
-  async complete(): Promise<void> {
-    const doubtful = this.deps.admins.filter((admin) => {
-      const at = this.wholeAt.get(admin);
-      return at === undefined || performance.now() - at > LOOK_AGAIN_MS;
+  complete(): Promise<void> {
+    this.completing ??= this.completeAll().finally(() => {
+      this.completing = null;
     });
-    await Promise.all(doubtful.map((admin) => this.completeOne(admin)));
+    return this.completing;
   }
 
   async stop(): Promise<void> {
-    await Promise.all(this.deps.admins.map((admin) => admin.stop()));
+    const { inUse, copies } = this.deps;
+    await Promise.all([inUse, ...copies].map((admin) => admin.stop()));
+    await this.completing;
   }
 
-  private async completeOne(admin: BrokerAdmin): Promise<void> {
+  private async completeAll(): Promise<void> {
+    const { inUse, copies } = this.deps;
+    await Promise.all(
+      [inUse, ...copies].map(async (admin) => {
+        const at = this.rightAt.get(admin);
+        if (at === undefined || performance.now() - at > LOOK_AGAIN_MS) await this.completeOne(admin, at === undefined);
+      }),
+    );
+  }
+
+  /** @param isDoubtful rights may have changed while it was away; else only whether it still has the users is looked at */
+  private async completeOne(admin: BrokerAdmin, isDoubtful: boolean): Promise<void> {
     const { pool, log } = this.deps;
+    // Before it is looked at: a change meanwhile takes it away again.
+    this.rightAt.set(admin, performance.now());
     try {
       const users = await findBrokerUsers(pool);
-      if (users.length > 0) {
-        const there = await listClients(admin);
-        const lacking = users.filter(({ username, dropped }) => !dropped && !there.has(username));
+      if (users.length === 0) return;
+      const access = await findAllAccess(pool);
+      const there = await listNames(admin);
+      const lacking = users.filter(({ username, dropped }) => !dropped && !there.has(username));
+      if (isDoubtful) {
+        await admin.run(DENY_BY_DEFAULT);
         for (const { username, dropped } of users)
           if (dropped && there.has(username)) await admin.run({ command: "deleteClient", username }, GONE);
-        if (lacking.length > 0) await this.add(admin, lacking);
+        const devices = new Set(users.flatMap(({ device, dropped }) => (dropped ? [] : [device])));
+        await this.putRightsRight(admin, devices, access);
       }
-      this.wholeAt.set(admin, performance.now());
+      if (lacking.length > 0) await this.add(admin, lacking, access);
     } catch (error) {
-      // Without it nobody is served the worse: it is not in use, or the link says that it is away.
-      log.debug({ err: error }, "a broker could not be given its users, it will be tried again");
+      this.rightAt.delete(admin);
+      log.debug({ err: error }, "a broker could not be given the users of devices, it will be tried again");
     }
   }
 
-  private async add(admin: BrokerAdmin, users: readonly BrokerUserRecord[]): Promise<void> {
-    const { pool, secretsKey, log } = this.deps;
-    const access = await findAllAccess(pool);
+  /** What a device may do is otherwise now, and the broker did not hear of it. */
+  private async putRightsRight(
+    admin: BrokerAdmin,
+    devices: ReadonlySet<string>,
+    access: ReadonlyMap<string, DeviceAccess>,
+  ): Promise<void> {
+    const there = await listRoles(admin);
+    for (const device of devices) {
+      const may = access.get(device);
+      const has = there.get(roleOf(device));
+      if (may === undefined || has === undefined || has === rightsText(aclsOf(may))) continue;
+      for (const [command, tolerated] of roleCommands(device, may)) await admin.run(command, tolerated);
+    }
+  }
+
+  private async add(
+    admin: BrokerAdmin,
+    users: readonly BrokerUserRecord[],
+    access: ReadonlyMap<string, DeviceAccess>,
+  ): Promise<void> {
+    const { secretsKey, log } = this.deps;
     let unknown = 0;
     for (const { username, device, password: sealed } of users) {
       const password = sealed && unsealed(sealed, secretsKey);
@@ -105,6 +147,13 @@ export class BrokerUsers {
 }
 
 export const GONE: readonly string[] = ["Client not found"];
+
+const deny = (acltype: string) => ({ acltype, allow: false });
+/** The plugin lets everybody receive what it was not told about: then a subscription that slips through would be heard. */
+export const DENY_BY_DEFAULT: BrokerCommand = {
+  command: "setDefaultACLAccess",
+  acls: [deny("publishClientSend"), deny("publishClientReceive"), deny("subscribe")],
+};
 
 /** The command that makes a user: only with the client id of the same name, so that no device ends the connection of another. */
 export function newClient(username: string, password: string, device: string): BrokerCommand {
@@ -126,7 +175,7 @@ function roleOf(device: string): string {
 }
 
 /** Literal topics only: nothing that a device writes in its own name can become a wildcard. */
-function aclsOf({ reads, writes }: DeviceAccess): object[] {
+function aclsOf({ reads, writes }: DeviceAccess): ListedAcl[] {
   const acl = (acltype: string, topic: string) => ({ acltype, topic, priority: 0, allow: true });
   return [
     ...reads.flatMap((topic) => [acl("subscribeLiteral", topic), acl("publishClientReceive", topic)]),
@@ -134,9 +183,41 @@ function aclsOf({ reads, writes }: DeviceAccess): object[] {
   ];
 }
 
-async function listClients(admin: BrokerAdmin): Promise<Set<string>> {
-  const data = await admin.ask({ command: "listClients", verbose: true });
-  const { clients } = (data ?? {}) as { clients?: readonly Listed[] };
-  if (!Array.isArray(clients)) throw new RelayError("broker-admin-failed", { why: "it does not list its users" });
-  return new Set(clients.map(({ username }) => username));
+/** Rights in a form in which two of them can be compared. */
+function rightsText(acls: readonly ListedAcl[]): string {
+  return acls
+    .map(({ acltype, topic, allow }) => `${acltype} ${allow} ${topic}`)
+    .sort()
+    .join("\n");
+}
+
+async function listNames(admin: BrokerAdmin): Promise<Set<string>> {
+  return new Set(await listed<string>(admin, "listClients", "clients", false, NAMES_AT_ONCE));
+}
+
+/** The rights of each role, as `rightsText` has them. */
+async function listRoles(admin: BrokerAdmin): Promise<Map<string, string>> {
+  type Listed = { readonly rolename: string; readonly acls?: readonly ListedAcl[] };
+  const roles = await listed<Listed>(admin, "listRoles", "roles", true, ROLES_AT_ONCE);
+  return new Map(roles.map(({ rolename, acls = [] }) => [rolename, rightsText(acls)]));
+}
+
+/** Everything that a command of the plugin lists, a page at a time. */
+async function listed<Item>(
+  admin: BrokerAdmin,
+  command: string,
+  field: string,
+  verbose: boolean,
+  count: number,
+): Promise<Item[]> {
+  const all: Item[] = [];
+  for (;;) {
+    const data = (await admin.ask({ command, verbose, count, offset: all.length })) as
+      | Record<string, unknown>
+      | undefined;
+    const page = data?.[field];
+    if (!Array.isArray(page)) throw new RelayError("broker-admin-failed", { why: `it does not answer ${command}` });
+    all.push(...(page as Item[]));
+    if (page.length < count) return all;
+  }
 }

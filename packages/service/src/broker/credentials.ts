@@ -19,7 +19,7 @@ import {
   saveUser,
 } from "../store/device-users.ts";
 import type { Pool } from "../store/pool.ts";
-import { type BrokerUsers, GONE, newClient, roleCommands } from "./broker-users.ts";
+import { type BrokerUsers, DENY_BY_DEFAULT, GONE, newClient, roleCommands } from "./broker-users.ts";
 
 export interface CredentialsDeps {
   readonly clock: Clock;
@@ -94,6 +94,7 @@ export class Credentials {
       await brokerUsers.run(newClient(username, password, device));
       await retireUsers(pool, device, username, clock.now() + overlapMs);
       if (overlapMs === 0) await this.dropRetired();
+      void brokerUsers.complete();
       return { username, clientId: username, password };
     });
   }
@@ -101,9 +102,10 @@ export class Credentials {
   /** Takes back every user of the device, at once: whoever is connected with one is cut off. */
   revoke(device: string): Promise<void> {
     return this.inTurn(async () => {
-      this.requireBrokerUsers();
+      const brokerUsers = this.requireBrokerUsers();
       await retireUsers(this.deps.pool, device, null, 0);
       await this.dropRetired();
+      void brokerUsers.complete();
     });
   }
 
@@ -123,12 +125,11 @@ export class Credentials {
   }
 
   private async look(): Promise<void> {
-    await this.inTurn(async () => {
-      await this.dropRetired();
-      await this.deps.brokerUsers?.complete();
-    }).catch((error: unknown) =>
+    await this.inTurn(() => this.dropRetired()).catch((error: unknown) =>
       this.deps.log.warn({ err: error }, "a user at the broker could not be retired, it will be tried again"),
     );
+    // Beside the turns: a broker that is away holds up no change at the one in use.
+    await this.deps.brokerUsers?.complete();
   }
 
   private async dropRetired(): Promise<void> {
@@ -151,12 +152,9 @@ export class Credentials {
     await saveAccess(pool, device, access);
   }
 
-  /** The plugin lets everybody receive what it was not told about: then a subscription that slips through would be heard. */
   private async closeByDefault(brokerUsers: BrokerUsers): Promise<void> {
     if (this.isClosed) return;
-    const deny = (acltype: string) => ({ acltype, allow: false });
-    const acls = [deny("publishClientSend"), deny("publishClientReceive"), deny("subscribe")];
-    await brokerUsers.run({ command: "setDefaultACLAccess", acls });
+    await brokerUsers.run(DENY_BY_DEFAULT);
     this.isClosed = true;
   }
 

@@ -208,8 +208,9 @@ export class Instance implements RunningService {
       this.restored = false;
       await clearRestored(pool);
       this.held = { leader, heldLease };
-      await this.model.stop();
       this.serve(amongPeers(this.proof, this.unanswered.counted(leader.serve)));
+      // It is not waited for: it may just be reading the sites once more.
+      void this.model.stop();
       void leader.linked.then(this.onLinked);
     } catch (error) {
       await heldLease.release().catch((cause: unknown) => log.warn({ err: cause }, "the lease is left to run out"));

@@ -69,11 +69,13 @@ function recordsOf(profiles: ReadonlyMap<string, { profile: Profile }>, { rows }
   });
 }
 
-/** Another one with every change of a site or a profile. */
+/** Another one with every change of a site or a profile, and with every migration: that may change what their rows mean. */
 export async function findModelStamp(db: Db): Promise<string> {
   const of = (table: string) =>
     `(select coalesce(md5(string_agg(slug || ':' || version, ',' order by slug)), '') from ${table} where removed_at is null)`;
-  const { rows } = await db.query<{ stamp: string }>(`select ${of("site")} || ${of("profile")} as stamp`);
+  const { rows } = await db.query<{ stamp: string }>(
+    `select ${of("site")} || ${of("profile")} || (select max(name) from migration) as stamp`,
+  );
   return rows[0]?.stamp ?? "";
 }
 

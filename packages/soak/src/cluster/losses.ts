@@ -1,6 +1,6 @@
 /** What the cluster loses, one thing after the other: each breaks something, waits, and mends it again. */
 import { setTimeout as pause } from "node:timers/promises";
-import type { ClusterStack } from "@bold-relay/rig";
+import type { ClusterNode, ClusterStack, Part } from "@bold-relay/rig";
 
 export interface Loss {
   readonly name: string;
@@ -15,12 +15,7 @@ const DATABASE_AWAY_MS = 35_000;
 export const losses: readonly Loss[] = [
   {
     name: "the instance that leads is killed",
-    async happen(stack) {
-      const node = stack.node(await leaderOf(stack));
-      await node.kill("service");
-      await pause(AWAY_MS);
-      node.start("service");
-    },
+    happen: async (stack) => lose(stack.node(await leaderOf(stack)), "service"),
   },
   {
     name: "the instance that leads stands still for 8 s",
@@ -33,13 +28,7 @@ export const losses: readonly Loss[] = [
   },
   {
     name: "an instance that stands by is killed",
-    async happen(stack) {
-      const leader = await leaderOf(stack);
-      const node = another(stack, [leader]);
-      await node.kill("service");
-      await pause(AWAY_MS);
-      node.start("service");
-    },
+    happen: async (stack) => lose(another(stack, [await leaderOf(stack)]), "service"),
   },
   {
     name: "every instance is restarted in turn",
@@ -76,40 +65,23 @@ export const losses: readonly Loss[] = [
   },
   {
     name: "the broker in use is killed",
-    async happen(stack) {
-      const node = stack.node((await stack.brokerInUse()) ?? "");
-      await node.kill("broker");
-      await pause(AWAY_MS);
-      node.start("broker");
-    },
+    happen: async (stack) => lose(stack.node((await stack.brokerInUse()) ?? ""), "broker"),
   },
   {
     name: "the broker not in use is killed",
     async happen(stack) {
       const inUse = await stack.brokerInUse();
       const node = stack.nodes.find(({ name, hasBroker }) => hasBroker && name !== inUse);
-      await node?.kill("broker");
-      await pause(AWAY_MS);
-      node?.start("broker");
+      if (node) await lose(node, "broker");
     },
   },
   {
     name: "etcd of the primary's node is killed",
-    async happen(stack) {
-      const node = stack.node(await primaryOf(stack));
-      await node.kill("etcd");
-      await pause(AWAY_MS);
-      node.start("etcd");
-    },
+    happen: async (stack) => lose(stack.node(await primaryOf(stack)), "etcd"),
   },
   {
     name: "HAProxy of the shared address is killed",
-    async happen(stack) {
-      const node = stack.node(stack.addressHolder ?? "");
-      await node.kill("haproxy");
-      await pause(AWAY_MS);
-      node.start("haproxy");
-    },
+    happen: async (stack) => lose(stack.node(stack.addressHolder ?? ""), "haproxy"),
   },
   {
     name: "keepalived of the shared address is stopped",
@@ -182,6 +154,13 @@ export const upgrade: Loss = {
     }
   },
 };
+
+/** Kills a part, and starts it again once nobody waits for it any more. */
+async function lose(node: ClusterNode, part: Part): Promise<void> {
+  await node.kill(part);
+  await pause(AWAY_MS);
+  node.start(part);
+}
 
 async function loseDatabase(stack: ClusterStack, name: string): Promise<void> {
   const node = stack.node(name);
