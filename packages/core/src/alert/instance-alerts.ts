@@ -14,7 +14,7 @@ export function instanceAlerts(instances: readonly InstanceInput[], now: number)
       subject: name,
       site: null,
       title: `The instance ${name} is missing`,
-      text: `It did not stop in order. ${left === 1 ? "One instance is left: another failure stops the service." : `${left} instances are left.`} Look at its machine. If it was removed on purpose, the alert ends after a day.`,
+      text: `It is not seen any more, and did not stop in order. ${left === 1 ? "One instance is left: another failure stops the service." : `${left} instances are left.`} Look at its machine. If it was removed on purpose, the alert ends after a day.`,
       mark: String(startedAt),
       since: now - seenMs,
     }));

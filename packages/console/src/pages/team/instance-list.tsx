@@ -2,7 +2,7 @@
 import type { InstanceView } from "@bold-relay/api";
 import { formatAgo, formatDuration } from "@bold-relay/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { client } from "../../api/client.ts";
 import { Button } from "../../parts/button.tsx";
 import { QUIET, SectionTitle, Trouble } from "../../parts/form.tsx";
@@ -10,6 +10,8 @@ import { TableHead } from "../../parts/table-head.tsx";
 import { when } from "../../parts/time.ts";
 
 const AGAIN_MS = 2_000;
+/** For longer nobody else waits for the one that was asked to lead, ms. */
+const LEADS_WITHIN_MS = 15_000;
 const TITLES = ["Instance", "State", "Version", "Started", "Last seen", "Clock", "Memory", "CPU", "Lead"];
 
 export function InstanceList() {
@@ -18,6 +20,16 @@ export function InstanceList() {
   const [wanted, setWanted] = useState<string | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const { data } = useQuery({ queryKey: ["cluster"], queryFn: () => client.cluster(), refetchInterval: AGAIN_MS });
+  const leads = data?.leader ?? null;
+  useEffect(() => {
+    if (wanted === null) return;
+    if (leads === wanted) return setWanted(null);
+    const timer = setTimeout(() => {
+      setWanted(null);
+      setTrouble(`${wanted} did not take the lead. Look at its machine, then try again.`);
+    }, LEADS_WITHIN_MS);
+    return () => clearTimeout(timer);
+  }, [wanted, leads]);
   if (!data) return null;
   const { leader, since, instances, findings } = data;
   const handOver = async (instance: string) => {
