@@ -140,8 +140,22 @@ export interface TeamRulesBody {
 
 /** The body of PUT /api/v1/cluster/leader. */
 export interface LeaderBody {
-  /** The name of the instance that is to lead. */
-  instance: string;
+  /** The name of the instance that is to lead; null: whichever has room. */
+  instance: string | null;
+  /** Which shard, from 0; may be left out where there is one. */
+  shard?: number;
+}
+
+/** The body of PUT /api/v1/cluster/shards. */
+export interface ShardCountBody {
+  /** How many shards there are to be, 1 to 256. */
+  count: number;
+}
+
+/** The body of PUT /api/v1/sites/<site>/shard. */
+export interface ShardBody {
+  /** The number of the shard, from 0. */
+  shard: number;
 }
 
 /** The body of POST /api/v1/session. */

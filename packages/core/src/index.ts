@@ -77,6 +77,7 @@ export * from "./report/duration.ts";
 export * from "./report/history.ts";
 export * from "./report/ignored.ts";
 export * from "./report/outcome.ts";
+export * from "./report/shard-turn.ts";
 export * from "./report/statistics.ts";
 export * from "./report/time-forms.ts";
 export * from "./report/track.ts";

@@ -33,12 +33,26 @@ describe("a cluster", () => {
     ["with a clock that is ahead", [one("a", { aheadMs: 5_000 })], "a", ["The clock of a is 5.0 s ahead of"]],
     ["with a clock that is behind", [one("a", { aheadMs: -5_000 })], "a", ["The clock of a is 5.0 s behind"]],
   ])("%s has just that to be told of", (_what, instances, leader, told) => {
-    const findings = clusterFindings(instances, leader);
+    const findings = clusterFindings(instances, [{ shard: 0, leader }]);
     expect(findings.map((text, index) => text.startsWith(told[index] ?? "nothing"))).toEqual(told.map(() => true));
+  });
+
+  it("of which one shard has no leader tells which", () => {
+    const shards = [
+      { shard: 0, leader: "a" },
+      { shard: 1, leader: null },
+    ];
+    expect(clusterFindings([one("a"), one("b")], shards)).toEqual([
+      "No instance leads shard 1. Requests for its sites wait until one does.",
+    ]);
   });
 
   it("does not count the version or the clock of one that is dead", () => {
     const dead = one("b", { seenMs: INSTANCE_ALIVE_MS, version: "0.9.0", aheadMs: CLOCK_TOLERANCE_MS * 10 });
-    expect(clusterFindings([one("a"), one("c"), dead], "a").filter((text) => !text.startsWith("b was"))).toEqual([]);
+    expect(
+      clusterFindings([one("a"), one("c"), dead], [{ shard: 0, leader: "a" }]).filter(
+        (text) => !text.startsWith("b was"),
+      ),
+    ).toEqual([]);
   });
 });

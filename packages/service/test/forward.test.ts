@@ -4,9 +4,9 @@ import { createServer, type IncomingMessage, request, type Server, type ServerRe
 import type { AddressInfo } from "node:net";
 import { afterEach, describe, expect, it } from "vitest";
 import { createLog } from "../src/index.ts";
-import { amongPeers, proving } from "../src/instance/among-peers.ts";
-import { Forward } from "../src/instance/forward.ts";
-import { PeerProof } from "../src/instance/peer-proof.ts";
+import { amongPeers, proving } from "../src/peers/among-peers.ts";
+import { Forward } from "../src/peers/forward.ts";
+import { PeerProof } from "../src/peers/peer-proof.ts";
 import { poll } from "./support/until.ts";
 
 const PROOF = new PeerProof(Buffer.alloc(32, 7));

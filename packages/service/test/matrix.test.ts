@@ -271,6 +271,9 @@ const TEAM: Partial<Record<RouteName, Try>> = {
     const { leader } = await near.world.client.cluster();
     return { path: "/cluster/leader", body: { instance: leader } };
   },
+  "PUT /cluster/shards": () => ({ path: "/cluster/shards", body: { count: 1 } }),
+  // Where it is already.
+  "PUT /sites/:site/shard": () => ({ path: `/sites/${near.world.site}/shard`, body: { shard: 0 } }),
 };
 
 /** Lists and streams that show what is one's own, and nothing else: who has the right anywhere may call them. */

@@ -13,6 +13,8 @@ import type {
   ResetBody,
   SecondFactorBody,
   SetupBody,
+  ShardBody,
+  ShardCountBody,
   SignInBody,
   TeamRulesBody,
 } from "../ask.ts";
@@ -99,8 +101,17 @@ export function peopleCalls({ send, json }: Sender) {
     /** The instances that run beside each other. */
     cluster: () => json<ClusterView>(send("GET", "/api/v1/cluster")),
     /** Another instance leads from now on; see `cluster` for when it does. */
-    handOverLead: async (instance: string) =>
-      void (await send("PUT", "/api/v1/cluster/leader", { instance } satisfies LeaderBody)),
+    handOverLead: async (instance: string | null, shard?: number) =>
+      void (await send("PUT", "/api/v1/cluster/leader", {
+        instance,
+        ...(shard === undefined ? {} : { shard }),
+      } satisfies LeaderBody)),
+    /** Changes the number of shards. */
+    changeShardCount: async (count: number) =>
+      void (await send("PUT", "/api/v1/cluster/shards", { count } satisfies ShardCountBody)),
+    /** Moves a site to another shard. */
+    moveSite: async (site: string, shard: number) =>
+      void (await send("PUT", `/api/v1/sites/${encodeURIComponent(site)}/shard`, { shard } satisfies ShardBody)),
     /** A key counts no more, from this moment. */
     revokeKey: async (id: number) => void (await send("DELETE", `/api/v1/keys/${id}`)),
     /**

@@ -21,6 +21,8 @@ import {
   type ResetBody,
   type SecondFactorBody,
   type SetupBody,
+  type ShardBody,
+  type ShardCountBody,
   type SignInBody,
   type StepAnswerBody,
   type TeamRulesBody,
@@ -189,8 +191,25 @@ export const teamRulesSchema = Joi.object<TeamRulesBody>({
   .label("body")
   .prefs(strict);
 
+const shardNumber = Joi.number().integer().min(0).max(255);
+
 /** The body of `PUT /cluster/leader`. */
-export const leaderSchema = Joi.object<LeaderBody>({ instance: plainText.min(1).max(128).required() })
+export const leaderSchema = Joi.object<LeaderBody>({
+  instance: plainText.min(1).max(128).allow(null).required(),
+  shard: shardNumber,
+})
+  .required()
+  .label("body")
+  .prefs(strict);
+
+/** The body of `PUT /cluster/shards`. */
+export const shardCountSchema = Joi.object<ShardCountBody>({ count: Joi.number().integer().min(1).max(256).required() })
+  .required()
+  .label("body")
+  .prefs(strict);
+
+/** The body of `PUT /sites/:site/shard`. */
+export const shardSchema = Joi.object<ShardBody>({ shard: shardNumber.required() })
   .required()
   .label("body")
   .prefs(strict);

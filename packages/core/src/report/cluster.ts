@@ -25,14 +25,21 @@ export function isAlive({ seenMs }: Pick<ClusterInstance, "seenMs">): boolean {
 /**
  * A sentence for each trouble; none: all is well.
  *
- * @param leader the name of the instance that leads; null: none does
- * @example clusterFindings([{ name: "b", seenMs: 60_000, … }], "a") // → ["b was last seen 1 min ago. …"]
+ * @param shards each with the name of the instance that leads it; null: none does
+ * @example clusterFindings([{ name: "b", seenMs: 60_000, … }], [{ shard: 0, leader: "a" }]) // → ["b was last seen 1 min ago. …"]
  */
-export function clusterFindings(instances: readonly ClusterInstance[], leader: string | null): string[] {
+export function clusterFindings(
+  instances: readonly ClusterInstance[],
+  shards: readonly { readonly shard: number; readonly leader: string | null }[],
+): string[] {
+  const led = shards.filter(({ leader }) => leader !== null);
   const alive = instances.filter(isAlive);
   const versions = new Set(alive.map(({ version, build }) => `${version} ${build ?? ""}`.trim()));
   return [
-    ...(leader === null ? ["No instance leads. Requests wait until one does."] : []),
+    ...(led.length === 0 ? ["No instance leads. Requests wait until one does."] : []),
+    ...(led.length === 0 ? [] : shards)
+      .filter(({ leader }) => leader === null)
+      .map(({ shard }) => `No instance leads shard ${shard}. Requests for its sites wait until one does.`),
     ...instances
       .filter((one) => !isAlive(one))
       .map(

@@ -12,7 +12,13 @@ import { remembered } from "./remembered.ts";
 import { type NamesInSnapshot, namesOfAll, STEP } from "./snapshot-names.ts";
 
 /** What belongs to a site beside its channels; channels are named `device/channel`. */
-export type SiteRecord = Pick<SiteDescription, "slug" | "name" | "timeZone" | "groups" | "scenes" | "interlocks">;
+export type SiteRecord = Pick<SiteDescription, "slug" | "name" | "timeZone" | "groups" | "scenes" | "interlocks"> & {
+  /** The shard that its lanes belong to; default 0. */
+  readonly shard?: number;
+};
+
+/** What is listened to at the broker. */
+export type TopicFilters = Pick<Snapshot, "filters" | "doFilters">;
 
 /** Channels of which one at most may be on. */
 export interface Interlock {
@@ -143,6 +149,15 @@ function devicesOf(channels: readonly ChannelEntry[]): Map<string, ChannelEntry[
     else byDevice.set(channel.device.address, [channel]);
   }
   return byDevice;
+}
+
+/** The filters of some channels only, as a snapshot has them of all. */
+export function filtersOf(channels: readonly ChannelEntry[]): TopicFilters {
+  const steps = topicsOf(channels);
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return { filters: value.filters, doFilters: value.doFilters };
+  }
 }
 
 const NO_USE: TopicUse = { do: [], ask: [], done: [], is: [], here: null };

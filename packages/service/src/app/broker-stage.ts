@@ -5,7 +5,6 @@ import { TopicClaims } from "../broker/topic-claims.ts";
 import { Wire } from "../broker/wire.ts";
 import { createCalls } from "../platform/calls.ts";
 import { brokerAccess } from "../platform/config/broker-access.ts";
-import { limits } from "../platform/config/limits.ts";
 import { Notifications } from "../reporting/notifications.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
 import type { State } from "./state-stage.ts";
@@ -14,8 +13,8 @@ import type { StopStack } from "./stop-stack.ts";
 export type BrokerWays = Awaited<ReturnType<typeof openBroker>>;
 
 export async function openBroker(
-  { config, log, clock, pool, heldLease }: LeaderDeps,
-  { board, lockouts, audit, writers }: State,
+  { config, log, clock, pool }: LeaderDeps,
+  { board, lockouts, audit, replyWriter, shards }: State,
   stack: StopStack,
 ) {
   const access = brokerAccess(config);
@@ -23,17 +22,9 @@ export async function openBroker(
   const claims = new TopicClaims(board, [Link.markerTopicOf(clientId)]);
   const wire = new Wire({ access, clientId: `${clientId}-wire`, clock, log, board, claims });
   stack.onStop("wire", { drain: () => wire.close() });
-  const link = new Link({
-    access,
-    clientId,
-    window: limits.publishWindow,
-    log,
-    mayConnect: () => heldLease.isHeldStill(),
-    onWrite: (topic, payload) => wire.wrote(topic, payload),
-  });
-  const gate = new BrokerGate({ claims, lockouts, wire, link, audit });
+  const gate = new BrokerGate({ claims, lockouts, wire, audit });
   const calls = createCalls(config.mayCall);
-  stack.onStop("reply writer", { drain: () => writers.reply.stop(), abandon: () => writers.reply.abandon() });
+  stack.onStop("reply writer", { drain: () => replyWriter.stop(), abandon: () => replyWriter.abandon() });
   // Before what it tells of: an outcome that is written last is told too.
   const notifications = new Notifications({
     clock,
@@ -41,9 +32,10 @@ export async function openBroker(
     pool,
     calls,
     secretsKey: config.secretsKey,
+    isSender: () => shards.leads(0),
     publish: (notification, topic, payload) => gate.publishNotification(notification, topic, payload),
   });
   claims.add(notifications);
   await stack.start("notifications", () => notifications.start(), { drain: () => notifications.stop() });
-  return { access, claims, wire, link, gate, calls, notifications };
+  return { access, claims, wire, gate, calls, notifications };
 }

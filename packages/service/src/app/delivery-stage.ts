@@ -1,196 +1,170 @@
-/** Third stage: requests are taken, lanes write, evidence comes back. What the database has open goes on, then the link connects. */
+/** Third stage: the shards that this instance leads take requests, and what they share stands ready. */
 import { EventEmitter } from "node:events";
-import { type ChannelId, type Situation, traceparentFor } from "@bold-relay/core";
+import type { ChannelId } from "@bold-relay/core";
 import { CommissioningRuns } from "../commissioning/runs.ts";
-import { CommandRecorder } from "../delivery/command-recorder.ts";
-import { DeadlineRunner } from "../delivery/deadline-runner.ts";
-import { EvidenceHandler } from "../delivery/evidence-handler.ts";
-import { LaneRunner } from "../delivery/lane-runner.ts";
-import { PowerUps } from "../delivery/power-ups.ts";
-import { recover } from "../delivery/recover.ts";
-import { Sweep } from "../delivery/sweep.ts";
-import { limits } from "../platform/config/limits.ts";
-import { changeNotification, outcomeNotification, refusedNotification } from "../reporting/notification-event.ts";
 import { Status } from "../reporting/status.ts";
 import { createClose } from "../requests/cancel.ts";
-import { createAccept } from "../requests/submit.ts";
+import type { Accept, RequestSubmission } from "../requests/submit.ts";
 import { createAsk } from "../requests/wait.ts";
-import { findBoots } from "../store/device-boots.ts";
-import { findOpenCommands } from "../store/open-commands.ts";
+import { createAskAnywhere } from "../sharing/ask-anywhere.ts";
+import { shardOfChannel } from "../state/site-shards.ts";
+import type { HeldLease } from "../store/leases.ts";
+import { inTransaction } from "../store/pool.ts";
+import { saveShardOfSite } from "../store/shards.ts";
 import type { BrokerWays } from "./broker-stage.ts";
-import { tidy } from "./housekeeping.ts";
+import { FirstJobs } from "./first-jobs.ts";
+import { keepTidy } from "./housekeeping.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
+import { openShard, situationIn } from "./shard.ts";
 import type { State } from "./state-stage.ts";
-import type { StopStack } from "./stop-stack.ts";
+import { StopStack } from "./stop-stack.ts";
 
 export type Delivery = Awaited<ReturnType<typeof openDelivery>>;
 
 export async function openDelivery(deps: LeaderDeps, state: State, broker: BrokerWays, stack: StopStack) {
-  const { config, log, clock, pool, heldLease } = deps;
-  const {
-    board,
-    openRequests,
-    feed,
-    inputs,
-    answers,
-    writers,
-    issued,
-    metrics,
-    tally,
-    recent,
-    ways,
-    lockouts,
-    deadlines,
-    presences,
-    queries,
-  } = state;
-  const { link, gate, wire, notifications } = broker;
-  const recorder = new CommandRecorder({
-    clock,
-    log,
-    board,
-    openRequests,
-    feed,
-    answers,
-    writer: writers.settle,
-    issued,
-    metrics,
-    tally,
-    recent,
-    onOutcome: (request, outcome, commands) =>
-      notifications.tell(() => outcomeNotification(request, outcome, commands, board)),
-  });
-  stack.onStop("settle writer", {
-    async drain() {
-      recorder.saveProgress(0);
-      await writers.settle.stop();
-    },
-    abandon: () => writers.settle.abandon(),
-  });
-  const lanes = new LaneRunner({
-    clock,
-    log,
-    board,
-    link: gate,
-    knownOf: (channel) => board.knownOf(channel),
-    traceOf: ({ id, requestId }) =>
-      traceparentFor(requestId, openRequests.get(requestId)?.record.traceparent ?? null, id),
-    commands: recorder,
-  });
-  const lock = (channel: ChannelId) => lanes.dispatch(channel, { type: "lock", channel });
-  lockouts.events.on("locked", lock);
-  const situationOf = (channel: ChannelId): Situation => ({
-    lockout: lockouts.of(channel),
-    open: lanes.openOf(channel)?.to ?? null,
-    known: board.knownOf(channel),
-    before: board.beforeOf(channel),
-    online: board.presenceOf(board.snapshot.byId.get(channel)?.device.address ?? "")?.up ?? null,
-  });
-  const { accept, decline, submitForRule } = createAccept({
-    clock,
-    board,
-    writer: writers.accept,
-    openRequests,
-    lanes,
-    lockouts,
-    deadlines,
-    feed,
-    metrics,
-    tally,
-    ways,
-    onRefused(row, refusal, outcome) {
-      recent.refused(row.id, row.inlet, row.site, outcome);
-      notifications.tell(() => refusedNotification(row, refusal, outcome));
-    },
-    situationOf,
-    commitWaitMs: limits.commitWaitMs,
-  });
-  const { ask, askBriefly, follow } = createAsk({ accept, answers, openRequests, board, queries });
-  const rules = { clock, log, pool, board, situationOf, submitForRule };
-  const deadlineRunner = new DeadlineRunner(rules, deadlines);
-  const powerUps = new PowerUps(rules, await findBoots(pool));
-  const evidence = new EvidenceHandler({
-    clock,
-    log,
-    board,
-    feed,
-    inputs,
-    issued,
-    lanes,
-    powerUps,
-    presences,
-    metrics,
-    saveChange: (change) => recorder.saveChange(change),
-    onChange: (channel, observed) => notifications.tell(() => changeNotification(channel, observed)),
-  });
+  const { config, log, clock, pool, peers } = deps;
+  const { board, openRequests, feed, answers, tally, presences, queries, shards, deadlines } = state;
+  const { wire } = broker;
+  const situationOf = situationIn({ state, openOf: (channel) => shards.openOf(channel) });
+  const accept: Accept = async (intent, asker) => {
+    const { only } = shards;
+    if (only) return only.submission.accept(intent, asker);
+    const { submission } = await shards.forIntent(intent, asker);
+    return submission.accept(intent, asker);
+  };
+  const decline: RequestSubmission["decline"] = (intent, asker, refusal) =>
+    shards.any().submission.decline(intent, asker, refusal);
+  const here = createAsk({ accept, answers, openRequests, board, queries });
+  const { ask, askBriefly, follow } = createAskAnywhere({ pool, board, shards, peers, openRequests, here });
   const status = new Status({
     clock,
     pool,
-    link,
+    links: shards,
     board,
     feed,
     openRequests,
     tally,
-    writers: [...Object.values(writers), heldLease],
+    writeTrouble: () => state.replyWriter.trouble ?? shards.writeTrouble,
   });
-
-  const { snapshot } = board;
   const linkEvents = new EventEmitter<{ up: [] }>();
-  recover(await findOpenCommands(pool), {
-    clock,
-    log,
-    snapshot,
-    openRequests,
-    lanes,
-    recorder,
-    restored: config.restored,
+  let onLinked: () => void = () => {};
+  const linked = new Promise<void>((resolve) => {
+    onLinked = resolve;
   });
-  for (const channel of lockouts.channels) lock(channel);
-  // What had to go off while the service was away is the first to be written.
-  await deadlineRunner.sweep();
-  const linked = await startLink();
-  const runs = new CommissioningRuns({ clock, board, link, wire, ask, presences }, pool, log);
+  const watch = {
+    onUp() {
+      status.tellChanges();
+      if (!shards.linkState.isUp) return;
+      linkEvents.emit("up");
+      onLinked();
+    },
+    onDown: () => status.tellChanges(),
+  };
+  const stacks = new Map<number, StopStack>();
+  stack.onStop("shards", {
+    drain: async () => void (await Promise.all([...stacks.values()].map((one) => one.drain()))),
+    abandon: async () => void (await Promise.all([...stacks.values()].map((one) => one.abandon()))),
+  });
+  for (const heldLease of deps.heldLeases) await open(heldLease);
+  const runs = new CommissioningRuns({ clock, board, links: shards, wire, ask, presences }, pool, log);
   stack.onStop("commissioning", { drain: () => runs.stop() });
-  stack.onStop("accept writer", { drain: () => writers.accept.stop(), abandon: () => writers.accept.abandon() });
   await stack.start("status", () => status.start(), { drain: () => status.stop() });
-  const sweep = new Sweep({
-    lanes,
-    recorder,
-    deadlines: deadlineRunner,
-    powerUps,
-    tidy: () => tidy(config, pool, clock, log),
-    log,
+  const jobs = new FirstJobs(shards);
+  /** Whatever else goes by the shards that are led here. */
+  const shardWatchers: (() => Promise<void>)[] = [() => jobs.update()];
+  const tellChange = async () => {
+    for (const told of shardWatchers) await told();
+  };
+  let endTidying = () => {};
+  jobs.add({
+    start() {
+      endTidying = keepTidy(config, pool, clock, log);
+    },
+    stop: () => endTidying(),
   });
-  await stack.start("sweep", () => sweep.start(), { drain: () => sweep.stop() });
-  const close = createClose(openRequests, lanes, answers);
-  return { lanes, situationOf, ask, askBriefly, follow, decline, status, runs, close, linkEvents, linked: linked.up };
+  stack.onStop("housekeeping", { drain: () => endTidying() });
+  const close = createClose(openRequests, shards, answers);
+  return {
+    here,
+    jobs,
+    shardWatchers,
+    situationOf,
+    ask,
+    askBriefly,
+    follow,
+    decline,
+    status,
+    runs,
+    close,
+    linkEvents,
+    linked,
+    takeUp,
+    leave,
+    moveSite,
+  };
 
-  /** The promise is in an object: it is not to be waited for here. */
-  async function startLink(): Promise<{ up: Promise<void> }> {
-    let onLinked: () => void = () => {};
-    const up = new Promise<void>((resolve) => {
-      onLinked = resolve;
-    });
-    const topics = { filters: snapshot.filters, retainedProbe: snapshot.doFilters };
-    const listener = {
-      onUp() {
-        lanes.dispatchAll({ type: "wake" });
-        status.tellChanges();
-        linkEvents.emit("up");
-        onLinked();
-      },
-      onDown() {
-        evidence.linkLost();
-        lanes.dispatchAll({ type: "lost" });
-        status.tellChanges();
-      },
-      onMessage: (topic: string, payload: Uint8Array, live: boolean) => evidence.receive(topic, payload, live),
-      onRoom: () => lanes.dispatchAll({ type: "wake" }),
-    };
-    await stack.start("link", () => link.start(topics, listener), {
-      drain: () => link.stop(),
-      abandon: () => link.abandon(),
-    });
-    return { up };
+  /**
+   * The lanes of a site go to another shard: what is being written is finished, what is open goes on there.
+   *
+   * @throws RelayError service-busy while another instance leads its shard
+   */
+  async function moveSite(site: string, to: number): Promise<void> {
+    const from = shards.ofSite(site);
+    if (from.heldLease.shard === to) return;
+    const work = (async () => {
+      await from.letGoSite(site);
+      try {
+        await inTransaction(pool, (db) => saveShardOfSite(db, site, to, from.heldLease.epoch));
+      } catch (error) {
+        // It stays where it was.
+        await from.takeUpSites([site]);
+        throw error;
+      }
+      await state.follow.follow();
+    })();
+    shards.hold(site, work);
+    await work;
+  }
+
+  async function open(heldLease: HeldLease): Promise<void> {
+    const own = new StopStack(log, deps.onStarted);
+    stacks.set(heldLease.shard, own);
+    shards.add(await openShard(deps, state, broker, heldLease, watch, own));
+  }
+
+  /** One more shard is led from now on. @throws what a part of it fails with; what was started of it is stopped by then */
+  async function takeUp(heldLease: HeldLease): Promise<void> {
+    await state.follow.follow();
+    await state.readAgain((channel) => shardOfChannel(board.snapshot, channel) === heldLease.shard);
+    try {
+      await open(heldLease);
+      await tellChange();
+    } catch (error) {
+      await leave(heldLease.shard, "abandon");
+      throw error;
+    }
+  }
+
+  /**
+   * A shard is led no longer: what is asked of it from now on goes elsewhere, and so does what is open.
+   *
+   * @param how drain: what is being written is finished first; abandon: another instance leads it already
+   */
+  async function leave(shard: number, how: "drain" | "abandon"): Promise<void> {
+    const isGone = (channel: ChannelId) => shardOfChannel(board.snapshot, channel) === shard;
+    shards.remove(shard);
+    answers.wake(openRequests.idsFor(isGone));
+    const own = stacks.get(shard);
+    stacks.delete(shard);
+    await tellChange().catch((error: unknown) => log.warn({ err: error, shard }, "not all of a shard has stopped"));
+    await own?.[how]();
+    openRequests.drop(isGone);
+    for (const { id, device } of board.snapshot.channels) {
+      if (!isGone(id) || shards.leads(shard)) continue;
+      board.unhear(id);
+      presences.forget(device.address);
+      deadlines.forget(id);
+      feed.channelChanged(id);
+    }
   }
 }

@@ -2,6 +2,7 @@
 import { DAY_MS } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Config } from "../platform/config/config.ts";
+import { limits } from "../platform/config/limits.ts";
 import type { Log } from "../platform/log.ts";
 import { forgetOldCalls } from "../store/accept-requests.ts";
 import { forgetOldWords } from "../store/asked-words.ts";
@@ -11,7 +12,17 @@ import { dropHistory, preparePartitions } from "../store/partitions.ts";
 import type { Pool } from "../store/pool.ts";
 import { forgetOldWayUses } from "../store/way-use.ts";
 
-export async function tidy({ keepDays }: Config, pool: Pool, clock: Clock, log: Log): Promise<void> {
+/** Begins it. @returns ends it */
+export function keepTidy(config: Config, pool: Pool, clock: Clock, log: Log): () => void {
+  const timer = setInterval(() => {
+    tidy(config, pool, clock, log).catch((error: unknown) =>
+      log.warn({ err: error }, "tidying up failed, it will be tried again"),
+    );
+  }, limits.tidyEveryMs);
+  return () => clearInterval(timer);
+}
+
+async function tidy({ keepDays }: Config, pool: Pool, clock: Clock, log: Log): Promise<void> {
   await forgetOldCalls(pool);
   await forgetOldWords(pool);
   await forgetOldInletHours(pool);

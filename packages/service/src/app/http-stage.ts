@@ -1,5 +1,6 @@
 /** Last stage: everything that can be asked over HTTP is answered. */
 import type { RequestListener } from "node:http";
+import type { Request } from "express";
 import { OpenStreams } from "../auth/open-streams.ts";
 import { PasswordAgain } from "../auth/password-again.ts";
 import { WrongKeys } from "../auth/wrong-keys.ts";
@@ -11,12 +12,14 @@ import { watchChannels } from "../inlets/panel/watch.ts";
 import { DescriptionChecker } from "../model/description-checker.ts";
 import { ModelReload } from "../model/model-reload.ts";
 import type { Statistics } from "../reporting/statistics.ts";
+import { shardOfSite } from "../state/site-shards.ts";
 import { isLinkLive } from "../store/inlet-links.ts";
 import { channelView } from "../views/channel-view.ts";
 import type { BrokerWays } from "./broker-stage.ts";
 import type { Delivery } from "./delivery-stage.ts";
 import type { Inlets } from "./inlet-stage.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
+import { openSharing } from "./sharing-stage.ts";
 import type { State } from "./state-stage.ts";
 import type { StopStack } from "./stop-stack.ts";
 
@@ -29,28 +32,28 @@ export async function openHttp(
   statistics: Statistics,
   stack: StopStack,
 ): Promise<RequestListener> {
-  const { config, log, clock, pool, heldLease, url, giveLead } = deps;
-  const { board, feed, inputs, lockouts, deadlines, audit, metrics, writers, openRequests, queries, ways } = state;
-  const { lanes, status } = delivery;
+  const { config, log, clock, pool, url, lookNow } = deps;
+  const { board, feed, inputs, lockouts, deadlines, audit, metrics, shards, openRequests, queries, ways } = state;
+  const { status } = delivery;
   const checker = new DescriptionChecker(config.databaseUrl, log);
   stack.onStop("description checker", { drain: () => checker.stop() });
   const modelReload = new ModelReload({
     pool,
-    epoch: heldLease.epoch,
+    epochsOf: (sites) => shards.epochsOf(sites),
     board,
-    link: broker.link,
-    feed,
-    lanes,
+    adopt: state.adopt,
+    inTurn: state.inModelTurn,
+    lanes: shards,
     lockouts,
     deadlines,
     audit,
     checker,
   });
   metrics.watch({
-    linkUp: () => broker.link.isUp,
-    linkRoundTripMs: () => broker.link.roundTripMs,
+    linkUp: () => shards.linkState.isUp,
+    linkRoundTripMs: () => shards.linkState.roundTripMs,
     databaseUp: () => !status.waitsFor().includes("database"),
-    queued: () => ({ accept: writers.accept.queued, settle: writers.settle.queued }),
+    queued: () => shards.queued,
     openRequests: () => openRequests.size,
     liveConnections: () => feed.size,
     deadlines: () => deadlines.count,
@@ -76,11 +79,19 @@ export async function openHttp(
     asError: (error) => asRelayError(error, log),
   });
   const app = createApp({
-    ...{ url, giveLead, config, clock, log, pool, audit, board, feed, queries, lockouts, deadlines, metrics, ways },
+    ...{ url, lookNow, config, clock, log, pool, audit, board, feed, queries, lockouts, deadlines, metrics, ways },
     ...{ gate: broker.gate, wire: broker.wire, claims: broker.claims, notifications: broker.notifications },
     ...delivery,
     ...inlets,
     watchInputs: (watcher) => inputs.watch(watcher),
+    handOn(req, res, site, body) {
+      const shard = site === null ? null : shardOfSite(board.snapshot, site);
+      if (shard === null || shards.leads(shard)) return false;
+      // Whoever read it has cut off what comes before its own part of the address.
+      req.url = (req as Partial<Pick<Request, "originalUrl">>).originalUrl ?? req.url;
+      deps.peers.forwardTo(shard).handOnRead(req, res, body);
+      return true;
+    },
     guard: new Guard(pool, audit),
     passwordAgain: new PasswordAgain(pool, audit),
     streams,
@@ -89,7 +100,8 @@ export async function openHttp(
     statistics,
   });
   // Inlets come first: what runs before the journal's commit is the biggest part of a request's cost.
-  return (req, res) => {
+  const serve: RequestListener = (req, res) => {
     if (!serveInlet(req, res)) app(req, res);
   };
+  return openSharing({ deps, state, broker, delivery, inlets, serve, stack });
 }

@@ -14,6 +14,7 @@ import { alertInput } from "../reporting/alert-input.ts";
 import { Alerts } from "../reporting/alerts.ts";
 import { wayOf } from "../requests/submit.ts";
 import { channelStates, knownState } from "../state/channel-states.ts";
+import { shardOfSite } from "../state/site-shards.ts";
 import { findInletRows } from "../store/inlets.ts";
 import type { BrokerWays } from "./broker-stage.ts";
 import type { Delivery } from "./delivery-stage.ts";
@@ -26,12 +27,19 @@ export type Inlets = Awaited<ReturnType<typeof openInlets>>;
 
 export async function openInlets(
   { config, log, clock, pool }: LeaderDeps,
-  { board, feed, inputs, writers, lockouts, presences, ways }: State,
+  { board, feed, inputs, replyWriter, lockouts, presences, ways, shards }: State,
   { access, calls, claims, gate, notifications }: BrokerWays,
-  { ask, askBriefly, follow, decline, status, linkEvents }: Delivery,
+  { ask, askBriefly, follow, decline, status, linkEvents, jobs, shardWatchers }: Delivery,
   stack: StopStack,
 ) {
-  const translation = startTranslation(await translationPlan(config.translateFile), log);
+  const plan = await translationPlan(config.translateFile);
+  let translation = startTranslation(null, log);
+  jobs.add({
+    start() {
+      translation = startTranslation(plan, log);
+    },
+    stop: () => translation.stop(),
+  });
   await stack.start("translators", () => {}, { drain: () => translation.stop() });
   const counter = new InletCounter(pool, clock, log);
   await stack.start("inlet counts", () => counter.start(), {
@@ -54,7 +62,7 @@ export async function openInlets(
     },
     now: () => clock.now(),
     told: (request: string, receipt: ReplyReceipt) => {
-      writers.reply.enqueue({ request, at: clock.now(), ...receipt }).then(
+      replyWriter.enqueue({ request, at: clock.now(), ...receipt }).then(
         () => feed.tell({ event: { name: "request", data: { id: request, outcome: null } }, sites: null }),
         (error: unknown) => log.warn({ err: error, request }, "what was said back could not be kept"),
       );
@@ -74,6 +82,7 @@ export async function openInlets(
       mayHear: (inlet, topic) => claims.mayHear(inlet, topic),
     },
     watchInputs: (watcher) => inputs.watch(watcher),
+    isOwner: ({ kind, site }) => kind === "device" || shards.leads(shardOfSite(board.snapshot, site ?? "")),
     mayListen: (address, port) => mayListenAt(config.mayListen, address, port),
     keyOf,
     onChange: () => keyRing.stale(),
@@ -81,12 +90,14 @@ export async function openInlets(
   });
   claims.add(inlets);
   await stack.start("inlets", () => inlets.refresh(), { drain: () => inlets.stop() });
+  shardWatchers.push(() => inlets.refresh());
   const { secretsKey } = config;
   const admins = brokerAdmins(config, access);
   const brokerUsers = admins && new BrokerUsers({ ...admins, pool, secretsKey, log });
   const credentials = new Credentials({ clock, log, pool, board, brokerUsers, secretsKey });
   linkEvents.on("up", () => credentials.linkUp());
-  await stack.start("device users", () => credentials.start(), { drain: () => credentials.stop() });
+  jobs.add({ start: () => credentials.start(), stop: () => credentials.pause() });
+  await stack.start("device users", () => {}, { drain: () => credentials.stop() });
   const alerts = new Alerts({
     clock,
     log,
@@ -96,7 +107,8 @@ export async function openInlets(
     onChange: (open) => feed.tell({ event: { name: "alerts", data: { open } }, sites: null }),
     onAlert: (alert, gone) => notifications.tell(() => ({ what: "alert", alert, gone })),
   });
-  await stack.start("alerts", () => alerts.start(), { drain: () => alerts.stop() });
+  jobs.add({ start: () => alerts.start(), stop: () => alerts.stop() });
+  await stack.start("alerts", () => {}, { drain: () => alerts.stop() });
   return { requests, inlets, keyOf, credentials, alerts };
 }
 

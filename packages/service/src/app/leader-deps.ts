@@ -1,6 +1,7 @@
 /** What a leader is started with. */
 
 import type { Snapshot } from "@bold-relay/core";
+import type { Peers } from "../peers/peers.ts";
 import type { Clock } from "../platform/clock.ts";
 import type { Config } from "../platform/config/config.ts";
 import type { Log } from "../platform/log.ts";
@@ -17,9 +18,12 @@ export interface LeaderDeps {
   readonly takeModel: () => Promise<Snapshot>;
   /** What the writers write to. */
   readonly backendFor: (epoch: number) => JournalBackend;
-  readonly heldLease: HeldLease;
-  /** Ends the lead of this instance in order, once what is asked of it now is answered. @param why for its log */
-  readonly giveLead: (why: string) => void;
+  /** Of the shards that it leads from the start, one at least. */
+  readonly heldLeases: readonly HeldLease[];
+  /** Looks now who is to lead what, and hands it over. */
+  readonly lookNow: () => void;
+  /** The instances that lead beside this one. */
+  readonly peers: Peers;
   /** Where this instance listens. */
   readonly url: string;
   /** Told of each part once it has started; see `StopStack`. */

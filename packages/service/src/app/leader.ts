@@ -2,6 +2,7 @@
 import type { RequestListener } from "node:http";
 import { limits } from "../platform/config/limits.ts";
 import { Statistics } from "../reporting/statistics.ts";
+import type { HeldLease } from "../store/leases.ts";
 import { openBroker } from "./broker-stage.ts";
 import { openDelivery } from "./delivery-stage.ts";
 import { openHttp } from "./http-stage.ts";
@@ -21,6 +22,10 @@ export interface Leader {
   hurryLink(): void;
   /** Answers everybody who waits, with what is known. */
   wakeAskers(): void;
+  /** Leads one more shard. @throws what a part of it fails with */
+  takeUp(heldLease: HeldLease): Promise<void>;
+  /** Leads a shard no longer; see `openDelivery`. */
+  leave(shard: number, how: "drain" | "abandon"): Promise<void>;
   /** Finishes what is being written, and closes everything. */
   drain(): Promise<void>;
   /** Another instance took over: everything stops where it is. */
@@ -51,17 +56,22 @@ async function open(deps: LeaderDeps, stack: StopStack): Promise<Leader> {
   const broker = await openBroker(deps, state, stack);
   const delivery = await openDelivery(deps, state, broker, stack);
   const inlets = await openInlets(deps, state, broker, delivery, stack);
-  statistics.start();
+  delivery.jobs.add({ start: () => statistics.start(), stop: () => statistics.stop() });
+  await delivery.jobs.update();
   const serve = await openHttp(deps, state, broker, delivery, inlets, statistics, stack);
   log.info({ channels: state.board.snapshot.channels.length }, "taking requests");
   return {
     serve,
     linked: delivery.linked,
     get linkDownMs() {
-      return broker.link.downMs;
+      return state.shards.linkState.downMs;
     },
-    hurryLink: () => broker.link.hurry(),
+    hurryLink() {
+      for (const { link } of state.shards.all) link.hurry();
+    },
     wakeAskers: () => state.answers.wakeAll(),
+    takeUp: (heldLease) => delivery.takeUp(heldLease),
+    leave: (shard, how) => delivery.leave(shard, how),
     async drain() {
       const giveUp = setTimeout(state.giveUpWriting, limits.drainMs);
       await stack.drain();

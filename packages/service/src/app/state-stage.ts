@@ -1,11 +1,15 @@
 /** First stage: what the database has is read into memory, and what writes to the database stands ready. */
-import { DAY_MS, shippedProfiles, smallestIdAt } from "@bold-relay/core";
+import { type ChannelId, DAY_MS, shippedProfiles, smallestIdAt } from "@bold-relay/core";
 import { AuditLog } from "../auth/audit-log.ts";
 import { Answers } from "../delivery/answers.ts";
 import { Deadlines } from "../delivery/deadlines.ts";
 import { IssuedIds } from "../delivery/issued-ids.ts";
+import { createAdopt } from "../model/adopt-model.ts";
+import { ModelFollow } from "../model/model-follow.ts";
+import { createTurns } from "../platform/in-turn.ts";
 import { Metrics } from "../platform/metrics.ts";
 import { RequestQueries } from "../requests/queries.ts";
+import { Shards } from "../requests/shards.ts";
 import { Board } from "../state/board.ts";
 import { DayTally } from "../state/day-tally.ts";
 import { InputFeed } from "../state/input-feed.ts";
@@ -20,17 +24,20 @@ import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/dead
 import { countByMinute } from "../store/find-requests.ts";
 import { findActiveLockouts } from "../store/lockouts.ts";
 import { addProfiles } from "../store/model.ts";
-import { createWriters } from "../store/writers.ts";
+import { findModelVersions } from "../store/model-versions.ts";
+import { createReplyWriter } from "../store/writers.ts";
 import { channelView } from "../views/channel-view.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
 import type { StopStack } from "./stop-stack.ts";
 
+/** Answers that were given need no proof that somebody leads. */
+const NO_LEASE = -1;
+
 export type State = Awaited<ReturnType<typeof openState>>;
 
-export async function openState(
-  { config, log, clock, pool, backendFor, heldLease, takeModel }: LeaderDeps,
-  stack: StopStack,
-) {
+export async function openState({ config, log, clock, pool, backendFor, takeModel }: LeaderDeps, stack: StopStack) {
+  await addProfiles(pool, shippedProfiles);
+  const versions = await findModelVersions(pool);
   const board = await readBoard();
   // Counted before this instance writes anything: what comes from then on is counted as it goes.
   const tally = new DayTally(clock);
@@ -39,15 +46,14 @@ export async function openState(
   const ways = new WayCounter(pool, clock, log);
   await stack.start("uses of routes", () => ways.start(), { drain: () => ways.stop(), abandon: () => ways.abandon() });
   const metrics = new Metrics();
-  const writers = createWriters({
-    backend: backendFor(heldLease.epoch),
+  const replyWriter = createReplyWriter({
+    backend: backendFor(NO_LEASE),
     log,
-    onLeaseLost: heldLease.end,
     onCommit: (writer, ms) => metrics.committed(writer, ms),
   });
-  // Each is drained where what it writes for is over; see the stages below.
-  stack.onStop("writers", { drain: () => {}, abandon: giveUpWriting });
-  const lockouts = new Lockouts({ clock, pool, epoch: heldLease.epoch, board }, await findActiveLockouts(pool));
+  const shards = new Shards(board);
+  const epochOf = (site: string) => shards.ofSite(site).heldLease.epoch;
+  const lockouts = new Lockouts({ clock, pool, epochOf, board }, await findActiveLockouts(pool));
   const deadlines = new Deadlines(board, clock, await readDeadlines());
   const feed = new Feed({
     describe(channel) {
@@ -60,6 +66,9 @@ export async function openState(
   });
   stack.onStop("live feed", { drain: () => {}, abandon: () => feed.close() });
   lockouts.events.on("changed", (channel) => feed.channelChanged(channel));
+  const inModelTurn = createTurns();
+  const adopt = createAdopt({ board, lockouts, shards, feed, log });
+  const follow = new ModelFollow({ pool, board, adopt, inTurn: inModelTurn }, versions);
   const answers = new Answers();
   stack.onStop("answers", { drain: () => {}, abandon: () => answers.wakeAll() });
   const openRequests = new OpenRequests();
@@ -72,7 +81,8 @@ export async function openState(
     recent,
     ways,
     metrics,
-    writers,
+    replyWriter,
+    shards,
     lockouts,
     deadlines,
     feed,
@@ -83,16 +93,45 @@ export async function openState(
     issued,
     presences,
     audit,
+    inModelTurn,
+    adopt,
+    follow,
+    readAgain,
     giveUpWriting,
   };
 
   async function readBoard(): Promise<Board> {
-    await addProfiles(pool, shippedProfiles);
     const read = new Board(await takeModel(), clock);
-    for (const record of await findObserved(pool)) read.remember(record);
-    for (const record of await findLastCommands(pool)) read.setEarlierCommand(record);
-    for (const { channelId, ...taken } of await findTaken(pool)) read.setTaken(channelId, taken);
+    remember(read, await readStates(), () => true);
     return read;
+  }
+
+  async function readStates() {
+    return {
+      observed: await findObserved(pool),
+      commanded: await findLastCommands(pool),
+      taken: await findTaken(pool),
+    };
+  }
+
+  function remember(into: Board, states: Awaited<ReturnType<typeof readStates>>, isOwn: (id: ChannelId) => boolean) {
+    for (const record of states.observed) if (isOwn(record.channelId)) into.remember(record);
+    for (const record of states.commanded) if (isOwn(record.channelId)) into.setEarlierCommand(record);
+    for (const { channelId, ...taken } of states.taken) if (isOwn(channelId)) into.setTaken(channelId, taken);
+  }
+
+  /** What another instance has written of these channels until now counts: it looked after them. */
+  async function readAgain(isOwn: (channel: ChannelId) => boolean): Promise<void> {
+    const [states, standing, locked] = [await readStates(), await readDeadlines(), await findActiveLockouts(pool)];
+    for (const { id } of board.snapshot.channels) {
+      if (!isOwn(id)) continue;
+      board.forget(id);
+      deadlines.forget(id);
+    }
+    remember(board, states, isOwn);
+    deadlines.remember(standing.filter(({ channelId }) => isOwn(channelId)));
+    lockouts.follow(locked, () => false);
+    for (const { id } of board.snapshot.channels) if (isOwn(id)) feed.channelChanged(id);
   }
 
   /** After a restore nobody knows what happened since the backup: what is overdue is dropped, not carried out. */
@@ -108,6 +147,10 @@ export async function openState(
   }
 
   function giveUpWriting(): void {
-    for (const writer of Object.values(writers)) writer.abandon();
+    replyWriter.abandon();
+    for (const { writers } of shards.all) {
+      writers.accept.abandon();
+      writers.settle.abandon();
+    }
   }
 }

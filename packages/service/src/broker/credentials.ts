@@ -59,14 +59,21 @@ export class Credentials {
     void this.look();
   }
 
-  async stop(): Promise<void> {
+  /** Another instance looks after them from now on. */
+  pause(): void {
     if (this.timer) clearInterval(this.timer);
+    this.timer = null;
+  }
+
+  async stop(): Promise<void> {
+    this.pause();
     await this.turn;
     await this.deps.brokerUsers?.stop();
   }
 
   /** The link is up: perhaps at another broker, or at one that has forgotten. */
   linkUp(): void {
+    if (!this.timer) return;
     this.deps.brokerUsers?.doubt();
     void this.look();
   }

@@ -17,8 +17,6 @@ export interface BrokerGateDeps {
   readonly lockouts: Lockouts;
   /** For what is not a command: rejects when the broker does not take it. */
   readonly wire: Pick<Wire, "publish">;
-  /** For commands. */
-  readonly link: Pick<Link, "isReady" | "publish">;
   readonly audit: AuditLog;
 }
 
@@ -43,16 +41,18 @@ export class BrokerGate {
     this.deps = deps;
   }
 
-  /** For the lanes. */
-  get isReady(): boolean {
-    return this.deps.link.isReady;
-  }
-
-  /** For the lanes: a command of theirs. */
-  publish(publication: Publication, onReceipt: (code: number) => void): void {
-    const problem = topicFormProblem(publication.topic);
-    if (problem !== null) throw new Error(`${problem}: no command is written there`);
-    this.deps.link.publish(publication, onReceipt);
+  /** The way of lanes to their link. */
+  forLanes(link: Link): Pick<Link, "isReady" | "publish"> {
+    return {
+      get isReady() {
+        return link.isReady;
+      },
+      publish(publication: Publication, onReceipt: (code: number) => void): void {
+        const problem = topicFormProblem(publication.topic);
+        if (problem !== null) throw new Error(`${problem}: no command is written there`);
+        link.publish(publication, onReceipt);
+      },
+    };
   }
 
   /** @throws RelayError not-permitted, locked-out, lockout-unconfirmed, bad-request or service-busy */

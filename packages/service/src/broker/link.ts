@@ -15,6 +15,8 @@ import type { LinkListener, LinkTopics, Publication } from "./link-listener.ts";
 export interface LinkOptions {
   readonly access: BrokerAccess;
   readonly clientId: string;
+  /** Where the marker goes; see `Link.markerTopicOf`. */
+  readonly markerTopic: string;
   readonly window: number;
   readonly log: Log;
   /**
@@ -238,13 +240,16 @@ export class Link {
     if (qos > 0) connection.acknowledge(messageId ?? 0);
   }
 
-  /** Below the client id, which nobody else has: no device topic can be the same. */
+  /**
+   * Below the client id of the service, which nobody else has: no device topic can be the same. The links of all shards share it:
+   * each knows its own marker by its text.
+   */
   static markerTopicOf(clientId: string): string {
     return `${clientId}/marker`;
   }
 
   private get markerTopic(): string {
-    return Link.markerTopicOf(this.options.clientId);
+    return this.options.markerTopic;
   }
 
   private sendMarker(connection: BrokerConnection): void {

@@ -17,8 +17,8 @@ import {
   type Trial,
   type TrialEvidence,
 } from "@bold-relay/core";
-import type { Link } from "../broker/link.ts";
 import type { Clock } from "../platform/clock.ts";
+import type { Shards } from "../requests/shards.ts";
 import type { Ask } from "../requests/wait.ts";
 import type { Board } from "../state/board.ts";
 import type { PresenceLog } from "../state/presence-log.ts";
@@ -27,7 +27,7 @@ import type { Evidence } from "./evidence.ts";
 export interface StepChecksDeps {
   readonly clock: Clock;
   readonly board: Board;
-  readonly link: Link;
+  readonly links: Pick<Shards, "linkStateOf">;
   readonly ask: Ask;
   readonly presences: PresenceLog;
 }
@@ -52,8 +52,10 @@ export class StepChecks {
 
   /** @throws RelayError not-found for a channel that is no more */
   judge(name: string, asker: Asker | undefined): Promise<Judgement> | Judgement {
-    const { link } = this.deps;
-    if (name === "link") return judgeLink(link.isUp, link.trouble);
+    if (name === "link") {
+      const { isUp, trouble } = this.deps.links.linkStateOf(this.device);
+      return judgeLink(isUp, trouble);
+    }
     if (name === "presence") return this.judgePresence();
     if (name === "hand") return this.judgeHand();
     if (name === "power") return this.judgePower();

@@ -48,6 +48,11 @@ export class Answers {
     }
   }
 
+  /** Answers those who wait for these with what is known: another instance goes on with them. */
+  wake(requests: readonly RequestId[]): void {
+    for (const id of requests) for (const waiter of [...(this.waiters.get(id) ?? [])]) waiter.wake();
+  }
+
   /** Answers everybody with what is known: the service stops. */
   wakeAll(): void {
     for (const waiters of this.waiters.values()) for (const waiter of [...waiters]) waiter.wake();

@@ -1,5 +1,5 @@
 /** Switches off what is due: late rather than never, by a command that is urgent and insists by itself. */
-import { actionTo, agrees, kindOf, type Order } from "@bold-relay/core";
+import { actionTo, agrees, type ChannelId, kindOf, type Order } from "@bold-relay/core";
 import type { Deadlines, StandingDeadline } from "../delivery/deadlines.ts";
 import { failHere } from "../platform/failpoint.ts";
 import { dropDeadlines } from "../store/deadlines.ts";
@@ -11,16 +11,19 @@ const LOOK_AGAIN_MS = 250;
 export class DeadlineRunner {
   private readonly deps: RuleDeps;
   private readonly deadlines: Deadlines;
+  private readonly isOwn: (channel: ChannelId) => boolean;
 
-  constructor(deps: RuleDeps, deadlines: Deadlines) {
+  /** @param isOwn whether a channel is looked after here */
+  constructor(deps: RuleDeps, deadlines: Deadlines, isOwn: (channel: ChannelId) => boolean) {
     this.deps = deps;
     this.deadlines = deadlines;
+    this.isOwn = isOwn;
   }
 
   /** Carries out what is due. Resolves when all of it is durable: at the start, before any lane writes. */
   async sweep(): Promise<void> {
     const now = this.deps.clock.now();
-    await Promise.all(this.deadlines.takeDue(now).map((one) => this.carryOut(one, now)));
+    await Promise.all(this.deadlines.takeDue(now, this.isOwn).map((one) => this.carryOut(one, now)));
   }
 
   private async carryOut(deadline: StandingDeadline, now: number): Promise<void> {

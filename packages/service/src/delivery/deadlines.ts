@@ -15,13 +15,34 @@ export interface StandingDeadline extends DeadlineRecord {
 
 export class Deadlines {
   private readonly board: Board;
+  private readonly clock: Clock;
+  /** Of channels that other instances look after. */
+  private readonly told = new Map<ChannelId, number>();
   private readonly standing = new Map<ChannelId, readonly StandingDeadline[]>();
 
   constructor(board: Board, clock: Clock, records: readonly DeadlineRecord[]) {
     this.board = board;
-    const now = clock.now();
+    this.clock = clock;
+    this.remember(records);
+  }
+
+  /** Takes on those that the database has. */
+  remember(records: readonly DeadlineRecord[]): void {
+    const now = this.clock.now();
     // A clock that was set back meanwhile must not make a deadline longer than it was ever meant to be.
     for (const record of records) this.add({ ...record, dueAt: Math.min(record.dueAt, now + record.forMs) });
+  }
+
+  /** Another instance looks after this channel. */
+  forget(channel: ChannelId): void {
+    this.standing.delete(channel);
+    this.told.delete(channel);
+  }
+
+  /** What the instance says that looks after a channel: when it goes off by itself, ms since 1970; null: it stays. */
+  setTold(channel: ChannelId, dueAt: number | null): void {
+    if (dueAt === null) this.told.delete(channel);
+    else this.told.set(channel, dueAt);
   }
 
   add(record: DeadlineRecord): void {
@@ -34,6 +55,8 @@ export class Deadlines {
 
   /** When this channel goes off by itself, ms since 1970; null: it stays. */
   dueAt(channel: ChannelId): number | null {
+    const told = this.told.get(channel);
+    if (told !== undefined) return told;
     const due = (this.standing.get(channel) ?? []).filter((one) => !this.isOver(one)).map((one) => one.dueAt);
     return due.length === 0 ? null : Math.min(...due);
   }
@@ -43,10 +66,15 @@ export class Deadlines {
     return this.board.provenSeqOf(channelId) > seq;
   }
 
-  /** Takes out what is due, so that it is not looked at again while it is on its way to the database. */
-  takeDue(now: number): StandingDeadline[] {
+  /**
+   * Takes out what is due, so that it is not looked at again while it is on its way to the database.
+   *
+   * @param isOwn whether a channel is looked after here
+   */
+  takeDue(now: number, isOwn: (channel: ChannelId) => boolean): StandingDeadline[] {
     if (this.standing.size === 0) return [];
-    const due = [...this.standing.values()].flatMap((all) => all.filter((one) => one.lookAt <= now));
+    const own = [...this.standing.values()].filter(([first]) => first !== undefined && isOwn(first.channelId));
+    const due = own.flatMap((all) => all.filter((one) => one.lookAt <= now));
     for (const one of due) this.take(one);
     return due;
   }

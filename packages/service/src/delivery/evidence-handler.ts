@@ -15,6 +15,7 @@ import {
   type RawMessage,
   type Remark,
   readDeviceMessage,
+  type TopicUse,
 } from "@bold-relay/core";
 import { failHere } from "../platform/failpoint.ts";
 import type { PresenceLog } from "../state/presence-log.ts";
@@ -24,7 +25,13 @@ import { ReportHandler, type ReportHandlerDeps } from "./report-handler.ts";
 
 export type EvidenceHandlerDeps = ReportHandlerDeps &
   ForeignCommandsDeps &
-  OddMessagesDeps & { readonly presences: PresenceLog };
+  OddMessagesDeps & {
+    readonly presences: PresenceLog;
+    /** Those that the link is for. */
+    readonly channels: () => readonly ChannelEntry[];
+    /** Whether the link is for what has this topic. */
+    readonly isFor: (use: TopicUse) => boolean;
+  };
 
 export class EvidenceHandler {
   private readonly deps: EvidenceHandlerDeps;
@@ -43,6 +50,7 @@ export class EvidenceHandler {
   receive(topic: string, payload: Uint8Array, live: boolean): void {
     const use = this.deps.board.snapshot.byTopic.get(topic);
     if (!use) return this.odd.note(topic, "no channel has this topic");
+    if (!this.deps.isFor(use)) return;
     const message = readDeviceMessage(use, payload);
     if (message !== null) this.take(message, live, { topic, payload: payloadText(payload) });
   }
@@ -50,11 +58,12 @@ export class EvidenceHandler {
   /** The link is gone: what devices said before may have changed unheard. */
   linkLost(): void {
     const { board, feed, inputs, presences } = this.deps;
-    board.unhearAll();
-    inputs.lose(null);
-    presences.clear();
-    // What lies on command topics is looked at anew when the link is back.
-    for (const { id } of board.snapshot.channels) {
+    const channels = this.deps.channels();
+    inputs.lose(channels);
+    for (const { id, device } of channels) {
+      board.unhear(id);
+      presences.forget(device.address);
+      // What lies on command topics is looked at anew when the link is back.
       board.dropConcern(id, "retained-command");
       feed.channelChanged(id);
     }

@@ -120,6 +120,12 @@ export class LaneRunner {
     for (const store of [this.setpoints, this.readings]) for (const id of [...store.open]) this.tell(store, id, event);
   }
 
+  /** Lets go of the lanes of channels: another shard has them from now on. Nothing of theirs is written any more. */
+  drop(isGone: (channel: ChannelId) => boolean): void {
+    this.setpoints.drop(isGone);
+    this.readings.drop(isGone);
+  }
+
   /** Wakes up to `most` lanes that are due. */
   sweep(most: number): void {
     let woken = 0;

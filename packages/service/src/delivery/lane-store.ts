@@ -26,6 +26,15 @@ export class LaneStore {
     return this.active;
   }
 
+  /** Lets go of lanes that another instance has now. */
+  drop(isGone: (id: ChannelId) => boolean): void {
+    for (const id of this.lanes.keys()) {
+      if (!isGone(id)) continue;
+      this.lanes.delete(id);
+      this.active.delete(id);
+    }
+  }
+
   put(lane: Lane): void {
     const idle = isIdle(lane);
     if (idle && !this.keepsIdle) this.lanes.delete(lane.id);

@@ -5,7 +5,6 @@ import type { DeadlineRunner } from "../delivery/deadline-runner.ts";
 import type { LaneRunner } from "../delivery/lane-runner.ts";
 import type { PowerUps } from "../delivery/power-ups.ts";
 import { limits } from "../platform/config/limits.ts";
-import type { Log } from "../platform/log.ts";
 
 const MOST_A_TURN = 2_000;
 
@@ -14,9 +13,6 @@ export interface SweepDeps {
   readonly recorder: CommandRecorder;
   readonly deadlines: DeadlineRunner;
   readonly powerUps: PowerUps;
-  /** What is done once an hour; its failure is a log line. */
-  readonly tidy: () => Promise<void>;
-  readonly log: Log;
 }
 
 export class Sweep {
@@ -24,18 +20,13 @@ export class Sweep {
   private readonly recorder: CommandRecorder;
   private readonly deadlines: DeadlineRunner;
   private readonly powerUps: PowerUps;
-  private readonly tidy: () => Promise<void>;
-  private readonly log: Log;
   private timer: NodeJS.Timeout | null = null;
-  private tidyTimer: NodeJS.Timeout | null = null;
 
-  constructor({ lanes, recorder, deadlines, powerUps, tidy, log }: SweepDeps) {
+  constructor({ lanes, recorder, deadlines, powerUps }: SweepDeps) {
     this.lanes = lanes;
     this.recorder = recorder;
     this.deadlines = deadlines;
     this.powerUps = powerUps;
-    this.tidy = tidy;
-    this.log = log;
   }
 
   start(): void {
@@ -46,13 +37,9 @@ export class Sweep {
       this.powerUps.sweep();
       void this.deadlines.sweep();
     }, limits.sweepEveryMs);
-    this.tidyTimer = setInterval(() => {
-      this.tidy().catch((error: unknown) => this.log.warn({ err: error }, "tidying up failed, it will be tried again"));
-    }, limits.tidyEveryMs);
   }
 
   stop(): void {
     if (this.timer) clearInterval(this.timer);
-    if (this.tidyTimer) clearInterval(this.tidyTimer);
   }
 }

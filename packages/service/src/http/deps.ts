@@ -1,4 +1,5 @@
 /** What the HTTP application is joined from. */
+import type { IncomingMessage, ServerResponse } from "node:http";
 import type { ChannelId, Situation } from "@bold-relay/core";
 import type { AuditLog } from "../auth/audit-log.ts";
 import type { OpenStreams } from "../auth/open-streams.ts";
@@ -67,8 +68,12 @@ export interface HttpDeps {
   readonly situationOf: (channel: ChannelId) => Situation;
   readonly status: Status;
   readonly metrics: Metrics;
-  /** Ends the lead of this instance in order. @param why for its log */
-  readonly giveLead: (why: string) => void;
+  /** Looks now who is to lead what, and hands it over. */
+  readonly lookNow: () => void;
+  /** The lanes of a site go to another shard; see `openDelivery`. */
+  readonly moveSite: (site: string, to: number) => Promise<void>;
+  /** Hands on what is about a site that another instance leads. @returns whether it did: nothing is to be answered here then */
+  readonly handOn: (req: IncomingMessage, res: ServerResponse, site: string | null, body: object) => boolean;
   readonly ask: Ask;
   readonly askBriefly: AskBriefly;
 }

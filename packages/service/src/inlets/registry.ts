@@ -29,6 +29,8 @@ export interface InletRegistryDeps extends OwnKindDeps {
   readonly requests: RequestService;
   readonly states: (site: string | null) => ReturnType<Inlet["states"]>;
   readonly secretsKey: Buffer | undefined;
+  /** Whether one that holds a connection of its own holds it at this instance. */
+  readonly isOwner: (inlet: InletDescription) => boolean;
   /** Inlets or their keys have changed. */
   readonly onChange: () => void;
   readonly counter: InletCounter;
@@ -38,8 +40,10 @@ export interface InletInstance {
   readonly record: InletRecord;
   readonly inlet: Inlet;
   readonly handler: InletHandler;
-  /** null where it comes in over HTTP. */
+  /** null where it comes in over HTTP, or at another instance. */
   readonly own: OwnKind | null;
+  /** Whether it is this instance that holds its connection. */
+  readonly isOwned: boolean;
 }
 
 /** An arrival as somebody sees it who listens. */
@@ -150,7 +154,9 @@ export class InletRegistry {
     for (const record of records) {
       const known = before.get(record.inlet.slug);
       const same = known?.record.version === record.version && known.record.id === record.id;
-      if (known && same && sameSecret(known.record, record)) instances.set(record.inlet.slug, { ...known, record });
+      const isOwned = this.deps.isOwner(record.inlet);
+      if (known && same && known.isOwned === isOwned && sameSecret(known.record, record))
+        instances.set(record.inlet.slug, { ...known, record });
       else if (known) leaving.push(known);
     }
     for (const [slug, instance] of before)
@@ -186,10 +192,12 @@ export class InletRegistry {
       secret: this.secretOf(record),
       requests,
     };
-    const own = description.paused ? null : (inletWays[description.kind].open?.(inlet, this.deps) ?? null);
+    const isOwned = this.deps.isOwner(description);
+    const mayOpen = isOwned && !description.paused;
+    const own = mayOpen ? (inletWays[description.kind].open?.(inlet, this.deps) ?? null) : null;
     own?.start();
     log.info({ inlet: description.slug, kind: description.kind }, "an inlet is open");
-    return { record, inlet, handler, own };
+    return { record, inlet, handler, own, isOwned };
   }
 
   private listened(slug: string, arrival: Arrival, heard: Promise<InletResult>): Promise<InletResult> {

@@ -4,11 +4,11 @@
  */
 import { createHmac } from "node:crypto";
 import { formatDuration, isAlive } from "@bold-relay/core";
+import type { PeerProof } from "../peers/peer-proof.ts";
+import { PROOF_PATH } from "../peers/prove-peer.ts";
 import { databaseNow, findInstances } from "../store/instances.ts";
 import type { Instance } from "../store/leases.ts";
 import type { Pool } from "../store/pool.ts";
-import { PROOF_PATH } from "./forward.ts";
-import type { PeerProof } from "./peer-proof.ts";
 
 export interface AdmissionDeps {
   readonly instance: Instance;

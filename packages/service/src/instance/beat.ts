@@ -34,6 +34,11 @@ export class Beat {
     this.deps = deps;
   }
 
+  /** Those that run, as they were told last. */
+  get all(): readonly InstanceRecord[] {
+    return this.known;
+  }
+
   async start(): Promise<void> {
     await this.beat();
     this.timer = setInterval(() => {

@@ -2,10 +2,13 @@
 import { randomUUID } from "node:crypto";
 import type { RequestListener } from "node:http";
 import { hostname } from "node:os";
-import { setTimeout as pause } from "node:timers/promises";
+import { isAlive, shardTurn } from "@bold-relay/core";
 import { type Leader, startLeader } from "../app/leader.ts";
 import type { HttpServer } from "../http-exchange/http-server.ts";
 import { WarmModel } from "../model/warm-model.ts";
+import { amongPeers, proving } from "../peers/among-peers.ts";
+import type { PeerProof } from "../peers/peer-proof.ts";
+import { Peers } from "../peers/peers.ts";
 import type { Clock } from "../platform/clock.ts";
 import { brokerAccess } from "../platform/config/broker-access.ts";
 import type { Config } from "../platform/config/config.ts";
@@ -15,12 +18,10 @@ import type { Pool } from "../store/pool.ts";
 import { clearRestored, wasRestored } from "../store/restored.ts";
 import type { JournalBackend } from "../store/writers.ts";
 import { requireFit, secretsMark } from "./admission.ts";
-import { amongPeers, proving } from "./among-peers.ts";
 import { Beat } from "./beat.ts";
 import { BrokerReach } from "./broker-reach.ts";
-import { Forward } from "./forward.ts";
-import { Lease } from "./lease.ts";
-import type { PeerProof } from "./peer-proof.ts";
+import { Lead } from "./lead.ts";
+import { Leases } from "./leases.ts";
 import { Unanswered } from "./unanswered.ts";
 
 export interface RunningService {
@@ -36,6 +37,8 @@ export interface RunningService {
 
 /** So long another one has time to take the lead, ms. */
 const REST_MS = 10_000;
+/** How often an instance that leads all there is looks whether that is still so, ms. */
+const LOOK_WHILE_LEADING_MS = 2_000;
 /** What is asked when the lead is handed over has so long to be answered, ms: the lanes have it by then, or refuse it. */
 const ANSWER_WITHIN_MS = 1_000;
 
@@ -60,22 +63,25 @@ export class Instance implements RunningService {
   private readonly pool: Pool;
   private readonly writerPool: Pool;
   private readonly backendFor: InstanceDeps["backendFor"];
-  private readonly lease: Lease;
-  private readonly forward: Forward;
+  private readonly leases: Leases;
+  private readonly peers: Peers;
   private readonly beat: Beat;
   private readonly proof: PeerProof;
   private readonly onStarted: InstanceDeps["onStarted"];
   private onLinked: () => void = () => {};
-  private held: { readonly leader: Leader; readonly heldLease: HeldLease } | null = null;
+  private readonly lead: Lead;
   private readonly run = randomUUID();
   private readonly unanswered = new Unanswered();
   private readonly model: WarmModel;
   private readonly instance: LeaseInstance;
   private restored: boolean;
-  /** Ends the lead of this instance in order; there is nothing to end while it does not lead. */
-  private giveWay: (why: string) => void = () => {};
-  /** Until then another one is to lead, by `performance.now()`. */
+  /** Why this instance is to lead nothing for a while; null: it may. */
+  private givesUp: string | null = null;
+  /** Until then others are to lead, by `performance.now()`. */
   private restsUntil = 0;
+  /** There is something to do at once. */
+  private isDue = false;
+  private wakeUp: () => void = () => {};
   private turns: Promise<void> = Promise.resolve();
   private readonly stopping = new AbortController();
   private stopped: Promise<void> | null = null;
@@ -95,7 +101,7 @@ export class Instance implements RunningService {
       name,
       access: brokerAccess(config),
       clientId: config.brokerClientId,
-      linkDownMs: () => this.held?.leader.linkDownMs ?? null,
+      linkDownMs: () => this.lead.leader?.linkDownMs ?? null,
     });
     this.instance = instance;
     this.model = new WarmModel(pool, log);
@@ -105,14 +111,23 @@ export class Instance implements RunningService {
       brokerReached: (all) => broker.isReached(all),
       onBeat: (all) => {
         const advice = broker.advice(all);
-        if (advice === "try again") this.held?.leader.hurryLink();
+        if (advice === "try again") this.lead.leader?.hurryLink();
         if (advice === "give way") this.giveWay("it does not reach the broker, and another instance does");
       },
     });
-    this.lease = new Lease({ pool, log, instance, leaseMs: config.leaseMs });
+    this.leases = new Leases({ pool, log, instance, leaseMs: config.leaseMs });
+    this.peers = new Peers(instance, log, proof);
+    this.lead = new Lead({
+      log,
+      leases: this.leases,
+      start: (heldLeases) => this.startParts(heldLeases),
+      onBegin: (leader) => this.beginLeading(leader),
+      onEnd: () => this.standBy(),
+      onLost: () => this.hurry(),
+      answered: (leader) => this.unanswered.over(ANSWER_WITHIN_MS, () => leader.wakeAskers()),
+    });
     this.proof = proof;
     this.onStarted = onStarted;
-    this.forward = new Forward(instance, log, proof);
     this.linked = new Promise((resolve) => {
       this.onLinked = resolve;
     });
@@ -123,32 +138,25 @@ export class Instance implements RunningService {
   }
 
   get leads(): boolean {
-    return this.held !== null;
+    return this.lead.leader !== null;
   }
 
-  /** Resolves once requests are answered, here or by the leader. */
+  /** Resolves once requests are answered, here or by a leader. */
   async start(): Promise<void> {
     const { instance, run, pool, proof, config } = this;
-    this.serve(this.forward.serve);
+    this.serve(this.peers.forwardTo(0).serve);
     const isAddressTold = config.advertise !== undefined;
     await requireFit({ instance, run, pool, proof, secretsKey: config.secretsKey, isAddressTold });
     await this.beat.start();
-    const { leader } = await this.begin();
-    this.forward.leader = leader;
-    this.log.info({ url: this.url, leads: this.leads }, "answering");
-    this.turns = this.takeTurns();
-  }
-
-  private async begin() {
     try {
-      const claimed = await this.lease.tryClaim();
-      if (claimed.heldLease) await this.takeUp(claimed.heldLease);
-      else this.standBy();
-      return claimed;
+      await this.look();
+      if (this.lead.leader === null) this.standBy();
     } catch (error) {
       await this.beat.stop();
       throw error;
     }
+    this.log.info({ url: this.url, leads: this.leads }, "answering");
+    this.turns = this.takeTurns();
   }
 
   stop(): Promise<void> {
@@ -156,93 +164,110 @@ export class Instance implements RunningService {
     return this.stopped;
   }
 
-  /** Stands by until the lanes are free, holds them until they are lost, and so on. */
+  /** Stands by until some lanes are free, holds them until they are lost or given away, and so on. */
   private async takeTurns(): Promise<void> {
     const { signal } = this.stopping;
-    const stop = new Promise<void>((resolve) => {
-      signal.addEventListener("abort", () => resolve());
-    });
+    signal.addEventListener("abort", () => this.hurry(), { once: true });
     while (!signal.aborted) {
-      if (this.held) {
-        const given = new Promise<string>((resolve) => {
-          this.giveWay = resolve;
-        });
-        const why = await Promise.race([this.held.heldLease.lost, stop, given]);
-        if (signal.aborted) break;
-        if (typeof why === "string") await this.giveUp(why);
-        else await this.standAside();
-      } else {
-        await this.lookForTurn();
-        if (!this.held) await pause(this.lease.lookEveryMs, null, { signal }).catch(() => {});
-      }
+      await this.nextTurn();
+      if (signal.aborted) return;
+      await this.lead.standAside();
+      if (this.givesUp !== null) await this.giveUp(this.givesUp);
+      await this.look().catch((error: unknown) =>
+        this.log.warn({ err: error }, "it is unknown which instance leads; this is tried again"),
+      );
     }
   }
 
-  private async lookForTurn(): Promise<void> {
-    if (performance.now() < this.restsUntil) return this.lookForLeader();
-    try {
-      const { heldLease, leader } = await this.lease.tryClaim();
-      if (heldLease) await this.takeUp(heldLease);
-      this.forward.leader = leader;
-    } catch (error) {
-      this.log.warn({ err: error }, "it is unknown which instance leads; this is tried again");
+  private hurry(): void {
+    this.isDue = true;
+    this.wakeUp();
+  }
+
+  /** Resolves when there is something to do, or it is time to look. */
+  private async nextTurn(): Promise<void> {
+    const leadsAll = this.peers.shardCount === 1 && this.lead.shards.size === 1;
+    const withinMs = leadsAll ? LOOK_WHILE_LEADING_MS : this.leases.lookEveryMs;
+    await new Promise<void>((resolve) => {
+      if (this.isDue) return resolve();
+      const timer = setTimeout(resolve, withinMs);
+      this.wakeUp = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+    });
+    this.isDue = false;
+  }
+
+  /** Looks who leads what, takes what is free, and hands over what others should have. */
+  private async look(): Promise<void> {
+    const shards = await this.leases.all();
+    this.peers.tell(shards, this.lead.shards);
+    if (performance.now() < this.restsUntil) return;
+    const pictures = shards.map((one) => ({ ...one, leader: one.leader?.name ?? null }));
+    const held = this.lead.shards;
+    const { claim, give } = shardTurn({ me: this.instance.name, held, shards: pictures, able: this.able() });
+    const claimed: HeldLease[] = [];
+    for (const shard of claim) {
+      const heldLease = await this.leases.tryClaim(shard);
+      if (heldLease) claimed.push(heldLease);
     }
+    if (claimed.length > 0) await this.takeUp(claimed);
+    if (!give) return;
+    this.peers.forget(give.shard);
+    await this.lead.handOver(give.shard, give.to);
   }
 
-  private async lookForLeader(): Promise<void> {
-    this.forward.leader = await this.lease.leader().catch(() => null);
+  /** The names of those that could lead. */
+  private able(): string[] {
+    const others = this.beat.all.filter((one) => isAlive(one) && one.brokerReached !== false);
+    return [...new Set([this.instance.name, ...others.map(({ name }) => name)])];
   }
 
-  private async takeUp(heldLease: HeldLease): Promise<void> {
-    const { log, clock, pool } = this;
-    const backendFor = (epoch: number) => this.backendFor(this.writerPool, epoch);
+  private async takeUp(claimed: readonly HeldLease[]): Promise<void> {
     // Whatever is with the leader before is not answered there any more; it comes back here.
-    this.forward.leader = null;
-    try {
-      const config = { ...this.config, restored: this.restored || (await wasRestored(pool)) };
-      const { onStarted } = this;
-      const giveLead = (why: string) => this.giveWay(why);
-      const takeModel = () => this.model.take();
-      const own = { url: this.url, giveLead, takeModel, onStarted };
-      const leader = await startLeader({ config, log, clock, pool, backendFor, heldLease, ...own });
-      this.restored = false;
-      await clearRestored(pool);
-      this.held = { leader, heldLease };
-      this.serve(amongPeers(this.proof, this.unanswered.counted(leader.serve)));
-      // It is not waited for: it may just be reading the sites once more.
-      void this.model.stop();
-      void leader.linked.then(this.onLinked);
-    } catch (error) {
-      await heldLease.release().catch((cause: unknown) => log.warn({ err: cause }, "the lease is left to run out"));
-      throw error;
-    }
+    for (const { shard } of claimed) this.peers.forget(shard);
+    await this.lead.takeUp(claimed);
+    this.peers.leadsHere(this.lead.shards);
   }
 
-  private async standAside(): Promise<void> {
-    const { held } = this;
-    this.log.warn("another instance has taken over the lanes");
-    this.held = null;
-    this.standBy();
-    await held?.leader.abandon();
+  private async startParts(heldLeases: readonly HeldLease[]): Promise<Leader> {
+    const { log, clock, pool, onStarted, url } = this;
+    const backendFor = (epoch: number) => this.backendFor(this.writerPool, epoch);
+    const config = { ...this.config, restored: this.restored || (await wasRestored(pool)) };
+    const lookNow = () => this.hurry();
+    const takeModel = () => this.model.take();
+    const own = { url, lookNow, takeModel, onStarted, peers: this.peers };
+    const leader = await startLeader({ config, log, clock, pool, backendFor, heldLeases, ...own });
+    this.restored = false;
+    await clearRestored(pool);
+    return leader;
   }
 
-  /** Another one is to lead: what is under way is finished as far as it can be, and the lease is free at once. */
+  private beginLeading(leader: Leader): void {
+    this.serve(amongPeers(this.proof, this.unanswered.counted(leader.serve)));
+    // It is not waited for: it may just be reading the sites once more.
+    void this.model.stop();
+    void leader.linked.then(this.onLinked);
+  }
+
+  /** From now on another one is to lead. */
+  private giveWay(why: string): void {
+    if (this.lead.leader === null) return;
+    this.givesUp = why;
+    this.hurry();
+  }
+
   private async giveUp(why: string): Promise<void> {
-    const { held } = this;
+    this.givesUp = null;
     this.log.warn({ why }, "this instance gives the lead to another one");
     this.restsUntil = performance.now() + REST_MS;
-    this.held = null;
-    this.standBy();
-    await this.unanswered.over(ANSWER_WITHIN_MS, () => held?.leader.wakeAskers());
-    await held?.leader.drain();
-    await held?.heldLease
-      .release()
-      .catch((error: unknown) => this.log.warn({ err: error }, "the lease is left to run out"));
+    await this.lead.handOverAll();
   }
 
   private standBy(): void {
-    this.forward.leader = null;
-    this.serve(this.forward.serve);
+    this.peers.forget();
+    this.serve(this.peers.forwardTo(0).serve);
     this.model.start();
   }
 
@@ -253,15 +278,12 @@ export class Instance implements RunningService {
   private async shutDown(): Promise<void> {
     this.log.info("stopping");
     this.stopping.abort();
-    this.held?.leader.wakeAskers();
-    this.forward.close();
+    this.lead.leader?.wakeAskers();
+    this.peers.close();
     await this.server.close();
     await this.turns;
     await this.model.stop();
-    await this.held?.leader.drain();
-    await this.held?.heldLease
-      .release()
-      .catch((error: unknown) => this.log.warn({ err: error }, "the lease is left to run out"));
+    await this.lead.stop();
     await this.beat.stop();
     await Promise.all([this.pool.end(), this.writerPool.end()]);
     this.log.info("stopped");

@@ -1,15 +1,18 @@
 /** Starts one instance of the service: by main.ts, and by tests in their own process. */
 import { newSetupLink } from "../auth/setup-link.ts";
 import { openHttpServer } from "../http-exchange/http-server.ts";
+import { findPeerProof } from "../peers/peer-proof.ts";
 import { type Clock, steadyClock } from "../platform/clock.ts";
 import type { Config } from "../platform/config/config.ts";
 import type { Log } from "../platform/log.ts";
 import { preparePartitions } from "../store/partitions.ts";
 import { createPool, createWriterPool, type Pool } from "../store/pool.ts";
 import { prepareJournal } from "../store/prepare.ts";
-import { databaseBackend, type JournalBackend, WRITERS } from "../store/writers.ts";
+import { databaseBackend, type JournalBackend, SHARED_WRITERS, WRITERS_OF_SHARD } from "../store/writers.ts";
 import { Instance, type RunningService } from "./instance.ts";
-import { findPeerProof } from "./peer-proof.ts";
+
+/** So many shards may write at the same time without waiting for a connection. */
+const MOST_SHARDS_HERE = 32;
 
 /**
  * Opens the door at once, waits for the database, then takes up the lanes, or stands by while another instance has them.
@@ -28,7 +31,11 @@ export async function startService(
   const server = await openHttpServer(config);
   const onIdleError = (error: Error) => log.warn({ err: error }, "an idle database connection broke");
   const pool = createPool(config.databaseUrl, onIdleError);
-  const writerPool = createWriterPool(config.databaseUrl, WRITERS, onIdleError);
+  const writerPool = createWriterPool(
+    config.databaseUrl,
+    SHARED_WRITERS + WRITERS_OF_SHARD * MOST_SHARDS_HERE,
+    onIdleError,
+  );
   try {
     await prepareJournal(pool, log);
     await preparePartitions(pool, clock.now());

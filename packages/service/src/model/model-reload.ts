@@ -3,41 +3,33 @@
  * once: lanes go on, commands that are open keep the form in which they were asked. What would pull the ground from
  * under them (a channel that goes, a board that answers otherwise) waits until they are over.
  */
-import {
-  changedSnapshotSteps,
-  covers,
-  type Finding,
-  firstLevel,
-  type Profile,
-  RelayError,
-  type Snapshot,
-  type TopicUse,
-} from "@bold-relay/core";
+import { changedSnapshotSteps, type Finding, type Profile, RelayError, type Snapshot } from "@bold-relay/core";
 import type { AuditLog } from "../auth/audit-log.ts";
 import type { Admitted } from "../auth/caller.ts";
-import type { Link } from "../broker/link.ts";
 import type { Deadlines } from "../delivery/deadlines.ts";
 import type { LaneRunner } from "../delivery/lane-runner.ts";
 import { inPieces } from "../platform/in-pieces.ts";
+import type { InTurn } from "../platform/in-turn.ts";
 import type { Board } from "../state/board.ts";
-import type { Feed } from "../state/live-feed.ts";
 import type { Lockouts } from "../state/lockouts.ts";
 import type { Actor } from "../store/audit.ts";
 import { deleteProfile, deleteSite } from "../store/delete-model.ts";
 import { requireLease } from "../store/leases.ts";
 import { findChannelsOf, findSites, savePrepared, saveProfile } from "../store/model.ts";
 import { type Db, inTransaction, type Pool } from "../store/pool.ts";
-import { deviceOf, type SitePlan, type SiteSource } from "./check-site.ts";
+import type { AdoptModel } from "./adopt-model.ts";
+import type { SitePlan, SiteSource } from "./check-site.ts";
 import type { DescriptionChecker } from "./description-checker.ts";
 
 export interface ModelReloadDeps {
   readonly pool: Pool;
-  /** Proves that this instance holds the lanes. */
-  readonly epoch: number;
+  /** Proves that this instance holds the lanes of sites. @throws RelayError while it does not */
+  readonly epochsOf: (sites: readonly string[]) => readonly number[];
   readonly board: Board;
-  readonly link: Link;
-  readonly feed: Feed;
-  readonly lanes: LaneRunner;
+  readonly adopt: AdoptModel;
+  /** One change at a time: each is checked against what the one before it made. */
+  readonly inTurn: InTurn;
+  readonly lanes: Pick<LaneRunner, "openOf">;
   readonly lockouts: Lockouts;
   readonly deadlines: Deadlines;
   readonly audit: AuditLog;
@@ -46,8 +38,6 @@ export interface ModelReloadDeps {
 
 export class ModelReload {
   private readonly deps: ModelReloadDeps;
-  /** One change at a time: each is checked against what the one before it made. */
-  private turn: Promise<unknown> = Promise.resolve();
 
   constructor(deps: ModelReloadDeps) {
     this.deps = deps;
@@ -70,7 +60,7 @@ export class ModelReload {
    * @throws RelayError bad-json, bad-request, depended-on, not-found, site-wrong, changed-meanwhile or in-use; then nothing has changed
    */
   saveSite(slug: string, source: SiteSource, version: number | null, actor: Admitted): Promise<SitePlan> {
-    return this.inTurn(async () => {
+    return this.deps.inTurn(async () => {
       const { plan, prepared } = await this.deps.checker.site(slug, source, actor.sites);
       refuseWrong(plan.findings);
       if (plan.changes.length === 0 && (version === null || version === plan.version)) return plan;
@@ -96,7 +86,7 @@ export class ModelReload {
    * @throws RelayError not-found, changed-meanwhile, depended-on or in-use; then nothing has changed
    */
   deleteSite(slug: string, version: number | null, actor: Actor): Promise<void> {
-    return this.inTurn(() =>
+    return this.deps.inTurn(() =>
       this.take(
         async (db) => {
           await deleteSite(db, slug, version);
@@ -109,7 +99,7 @@ export class ModelReload {
 
   /** @throws RelayError not-found, changed-meanwhile, or depended-on while devices use it */
   deleteProfile(slug: string, version: number | null, actor: Actor): Promise<void> {
-    return this.inTurn(() => {
+    return this.deps.inTurn(() => {
       const using = this.deps.board.snapshot.channels.filter((one) => one.profile.slug === slug);
       const users = [...new Set(using.map(({ device }) => device.address))];
       return this.take(async (db) => {
@@ -132,7 +122,7 @@ export class ModelReload {
 
   /** @throws RelayError changed-meanwhile, in-use, or site-wrong when a device that uses it could not be as it is described any more */
   saveProfile(profile: Profile, version: number | null, actor: Actor): Promise<number> {
-    return this.inTurn(async () => {
+    return this.deps.inTurn(async () => {
       const sites = this.sitesUsing(profile.slug);
       refuseWrong(await this.checkProfile(profile));
       return this.take(async (db) => {
@@ -146,19 +136,16 @@ export class ModelReload {
 
   /** Writes, and takes the new picture on if nothing that is open would lose its ground. `sites` are all that it changes. */
   private async take<Result>(write: (db: Db) => Promise<Result>, sites: readonly string[]): Promise<Result> {
-    const { pool, epoch, board, lockouts, link, feed } = this.deps;
+    const { pool, epochsOf, board, adopt } = this.deps;
     const { result, snapshot } = await inTransaction(pool, async (db) => {
-      await requireLease(db, epoch);
+      for (const epoch of epochsOf(sites)) await requireLease(db, epoch);
       const written = await write(db);
       const records = await findChannelsOf(db, sites);
       const next = await inPieces(changedSnapshotSteps(board.snapshot, sites, records, await findSites(db)));
       this.refuseBusy(board.snapshot, next);
       return { result: written, snapshot: next };
     });
-    board.adopt(snapshot);
-    lockouts.refresh();
-    link.listen({ filters: snapshot.filters, retainedProbe: snapshot.doFilters }, hearsOf(snapshot, sites));
-    feed.tell({ event: { name: "model", data: { sites: [...sites] } }, sites: null });
+    adopt(snapshot, sites);
     return result;
   }
 
@@ -176,12 +163,6 @@ export class ModelReload {
       if (!after && lockout) throw new RelayError("in-use", { what, why: `${lockout.holder} has locked it out` });
     }
   }
-
-  private inTurn<Result>(work: () => Promise<Result>): Promise<Result> {
-    const mine = this.turn.then(work);
-    this.turn = mine.catch(() => {});
-    return mine;
-  }
 }
 
 /** @throws RelayError site-wrong */
@@ -191,24 +172,4 @@ function refuseWrong(findings: readonly Finding[]): void {
   const shown = wrong.slice(0, 10).map(({ at, text }) => `${at} ${text}`);
   const more = wrong.length > shown.length ? ` And ${wrong.length - shown.length} more.` : "";
   throw new RelayError("site-wrong", { why: `${shown.join(" ")}${more}` });
-}
-
-/** Whether a filter covers a topic of these sites: what lies retained there is new to us. */
-function hearsOf({ byTopic }: Snapshot, sites: readonly string[]): (filter: string) => boolean {
-  const ofSites = (use: TopicUse) => sites.some((site) => deviceOf(use)?.startsWith(`${site}/`));
-  const topics = new Set<string>();
-  /** Topics are looked through only where a filter begins like them: there may be a hundred sites. */
-  const byFirst = new Map<string, string[]>();
-  for (const [topic, use] of byTopic) {
-    if (!ofSites(use)) continue;
-    topics.add(topic);
-    const alike = byFirst.get(firstLevel(topic));
-    if (alike) alike.push(topic);
-    else byFirst.set(firstLevel(topic), [topic]);
-  }
-  return (filter) => {
-    if (!/[+#]/.test(filter)) return topics.has(filter);
-    const alike = /^[+#]/.test(filter) ? [...topics] : (byFirst.get(firstLevel(filter)) ?? []);
-    return alike.some((topic) => covers(filter, topic));
-  };
 }

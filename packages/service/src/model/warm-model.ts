@@ -5,7 +5,8 @@
 import { type Snapshot, snapshotSteps } from "@bold-relay/core";
 import { inPieces } from "../platform/in-pieces.ts";
 import type { Log } from "../platform/log.ts";
-import { findChannels, findModelStamp, findSites } from "../store/model.ts";
+import { findChannels, findSites } from "../store/model.ts";
+import { findModelStamp } from "../store/model-versions.ts";
 import type { Pool } from "../store/pool.ts";
 
 const LOOK_EVERY_MS = 3_000;

@@ -48,7 +48,10 @@ export class Alerts {
     this.deps = deps;
   }
 
+  /** May be stopped and started again. */
   async start(): Promise<void> {
+    this.states.clear();
+    this.alerts = [];
     for (const state of await findAlertStates(this.deps.pool)) this.states.set(keyOf(state), state);
     this.timer = setInterval(() => void this.look(), LOOK_EVERY_MS);
   }

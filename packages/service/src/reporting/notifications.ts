@@ -26,6 +26,8 @@ import {
 import type { Pool } from "../store/pool.ts";
 
 export interface NotificationsDeps {
+  /** Whether this instance sends what all instances have put on record. */
+  readonly isSender: () => boolean;
   readonly clock: Clock;
   readonly log: Log;
   readonly pool: Pool;
@@ -123,7 +125,9 @@ export class Notifications {
   }
 
   private due(): Promise<NotificationDelivery[]> {
-    return this.notifications.length === 0 ? Promise.resolve([]) : findDue(this.deps.pool, AT_ONCE);
+    return this.notifications.length === 0 || !this.deps.isSender()
+      ? Promise.resolve([])
+      : findDue(this.deps.pool, AT_ONCE);
   }
 
   private async record(): Promise<void> {

@@ -58,7 +58,9 @@ export class Statistics {
     this.deps = deps;
   }
 
+  /** Begins to count in the background; may be stopped and started again. */
   start(): void {
+    this.stopped = false;
     this.timer = setInterval(() => void this.count(), COUNT_EVERY_MS);
     void this.count();
   }

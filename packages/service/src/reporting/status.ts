@@ -1,9 +1,9 @@
 /** Is each part alive, and how is it going: for the status command, the console's corner and the health address. */
 import { type PartStatus, type StatusView, VERSION } from "@bold-relay/api";
 import { type ChannelEntry, isChannelOn } from "@bold-relay/core";
-import type { Link } from "../broker/link.ts";
 import type { Clock } from "../platform/clock.ts";
 import { BUILD } from "../platform/version.ts";
+import type { Shards } from "../requests/shards.ts";
 import type { Board } from "../state/board.ts";
 import type { DayTally } from "../state/day-tally.ts";
 import type { Feed } from "../state/live-feed.ts";
@@ -16,13 +16,13 @@ const LOOK_EVERY_MS = 2_000;
 export interface StatusDeps {
   readonly clock: Clock;
   readonly pool: Pool;
-  readonly link: Link;
+  readonly links: Pick<Shards, "linkState">;
   readonly board: Board;
   readonly feed: Feed;
   readonly openRequests: OpenRequests;
   readonly tally: DayTally;
-  /** Whatever writes to the database: why it cannot just now; null when it can. */
-  readonly writers: readonly { readonly trouble: string | null }[];
+  /** Why what writes to the database cannot just now; null when it can. */
+  readonly writeTrouble: () => string | null;
 }
 
 export class Status {
@@ -108,8 +108,8 @@ export class Status {
   }
 
   private partStatus(): Pick<StatusView, "broker" | "database"> {
-    const { link, writers } = this.deps;
-    const trouble = writers.map((writer) => writer.trouble).find((one) => one !== null) ?? this.database.trouble;
+    const link = this.deps.links.linkState;
+    const trouble = this.deps.writeTrouble() ?? this.database.trouble;
     return {
       broker: { up: link.isUp, roundTripMs: rounded(link.roundTripMs), trouble: link.isUp ? null : link.trouble },
       database: { up: trouble === null, roundTripMs: rounded(this.database.roundTripMs), trouble },

@@ -14,7 +14,7 @@ const DURABLE_WITHIN_MS = 5_000;
  */
 export type Close = (request: RequestId, by: string, reason: string) => Promise<void>;
 
-export function createClose(openRequests: OpenRequests, lanes: LaneRunner, answers: Answers): Close {
+export function createClose(openRequests: OpenRequests, lanes: Pick<LaneRunner, "dispatch">, answers: Answers): Close {
   return async (id, by, reason) => {
     const request = openRequests.get(id);
     const open = request ? request.commands.filter((command) => command.end === null) : [];

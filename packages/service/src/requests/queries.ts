@@ -32,6 +32,14 @@ export interface Reader {
   readonly sites: readonly string[] | null;
 }
 
+/** Requests whose lanes are at other instances. */
+export interface OpenElsewhere {
+  /** The ids of those with a command for one of these channels; null: of all. */
+  idsOn(channels: readonly ChannelId[] | null): Promise<string[]>;
+  /** Their commands as they stand. */
+  commandsOf(requests: readonly string[]): Promise<CommandRecord[]>;
+}
+
 export class RequestQueries {
   private readonly clock: Clock;
   private readonly pool: Pool;
@@ -39,6 +47,8 @@ export class RequestQueries {
   private searched: { readonly snapshot: Snapshot; readonly texts: readonly { id: ChannelId; text: string }[] } | null =
     null;
   private readonly openRequests: OpenRequests;
+  /** What is open at other instances; it stays what it is where there are none. */
+  elsewhere: OpenElsewhere = { idsOn: async () => [], commandsOf: async () => [] };
 
   constructor(clock: Clock, pool: Pool, board: Board, openRequests: OpenRequests) {
     this.clock = clock;
@@ -83,8 +93,8 @@ export class RequestQueries {
   async page(query: LogQuery, reader: Reader): Promise<LogPage> {
     const { limit = DEFAULT_LIMIT } = query;
     const found = await findLog(this.pool, {
-      ...this.filterOf(query),
-      scope: this.scopeOf(query.site, reader),
+      ...(await this.filterOf(query)),
+      scope: await this.scopeOf(query.site, reader),
       limit: limit + 1,
     });
     const requests = found.slice(0, limit);
@@ -92,27 +102,29 @@ export class RequestQueries {
     return { requests: await this.views(requests), next: more ? (requests.at(-1)?.id ?? null) : null };
   }
 
-  private filterOf({ before, channel, asker, result, words }: LogQuery): Omit<LogFilter, "limit" | "scope"> {
+  private async filterOf(query: LogQuery): Promise<Omit<LogFilter, "limit" | "scope">> {
+    const { before, channel, asker, result, words } = query;
     const channelId = channel === undefined ? null : this.channelNamed(channel);
+    const elsewhere = await this.elsewhere.idsOn(channelId === null ? null : [channelId]);
     return {
       before: before ?? null,
       channel: channelId,
       asker: asker ?? null,
       result: result ?? null,
-      open: this.openRequests.idsOn(channelId),
-      words: words === undefined ? null : this.wordFilter(words),
+      open: [...this.openRequests.idsOn(channelId), ...elsewhere],
+      words: words === undefined ? null : await this.wordFilter(words),
     };
   }
 
   /** @param site the only sites that are wanted; what one asked oneself must then be of those, too */
-  private scopeOf(site: string | undefined, reader: Reader): LogFilter["scope"] {
+  private async scopeOf(site: string | undefined, reader: Reader): Promise<LogFilter["scope"]> {
     const sites = narrowed(site, reader.sites, this.board.snapshot);
     if (sites === null) return null;
     const entries = this.board.snapshot.channels.filter((channel) => sites.includes(channel.site.slug));
     const channels = entries.map(({ id }) => id);
     return {
       channels,
-      open: this.openRequests.openFor(channels),
+      open: [...this.openRequests.openFor(channels), ...(await this.elsewhere.idsOn(channels))],
       sites,
       member: site === undefined ? reader.memberId : null,
     };
@@ -127,10 +139,11 @@ export class RequestQueries {
     throw new RelayError("not-found", { what: "A request with this id" });
   }
 
-  private wordFilter(words: string): LogFilter["words"] {
+  private async wordFilter(words: string): Promise<LogFilter["words"]> {
     const channels = this.channelsWith(words);
     const open = channels.flatMap((channel) => this.openRequests.idsOn(channel));
-    return { text: words, channels, open, since: this.dayAgo() };
+    const elsewhere = await this.elsewhere.idsOn(channels);
+    return { text: words, channels, open: [...open, ...elsewhere], since: this.dayAgo() };
   }
 
   private channelNamed(name: string): ChannelId {
@@ -163,7 +176,7 @@ export class RequestQueries {
 
   private async views(requests: readonly RequestRecord[]): Promise<RequestView[]> {
     const ids = requests.map((request) => request.id);
-    const open = this.openOf(ids);
+    const open = await this.openOf(ids);
     const ended = await findCommands(this.pool, ids);
     const byRequest = new Map<string, CommandRecord[]>(ids.map((id) => [id, []]));
     for (const command of merge(open, ended)) byRequest.get(command.requestId)?.push(command);
@@ -172,18 +185,19 @@ export class RequestQueries {
 
   private async read(id: string): Promise<{ request: RequestRecord; commands: CommandRecord[] }> {
     // Open first: one that ends between the two reads is then found twice instead of not at all.
-    const open = this.openOf([id]);
+    const open = await this.openOf([id]);
     const [requests, ended] = await Promise.all([findRequests(this.pool, [id]), findCommands(this.pool, [id])]);
     const [request] = requests;
     if (!request) throw new RelayError("not-found", { what: "A request with this id" });
     return { request, commands: merge(open, ended) };
   }
 
-  private openOf(ids: readonly string[]): CommandRecord[] {
-    return ids.flatMap((id) => {
+  private async openOf(ids: readonly string[]): Promise<CommandRecord[]> {
+    const here = ids.flatMap((id) => {
       const open = this.openRequests.get(id);
       return open ? recordsOf(open) : [];
     });
+    return [...here, ...(await this.elsewhere.commandsOf(ids))];
   }
 
   private deviceOf(record: CommandRecord) {

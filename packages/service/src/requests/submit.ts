@@ -39,6 +39,7 @@ import type { GroupCommit } from "../store/group-commit.ts";
 import { commandRow, type PendingRequest, recordOf, rowOf } from "./accept-row.ts";
 import { ChannelLock } from "./channel-lock.ts";
 import { RecentDeliveries } from "./recent-deliveries.ts";
+import { withTime } from "./with-time.ts";
 
 export interface SubmitDeps {
   readonly clock: Clock;
@@ -56,7 +57,12 @@ export interface SubmitDeps {
   readonly onRefused: (row: AcceptRow, refusal: RelayError, outcome: "refused" | "not-understood") => void;
   readonly situationOf: (channel: ChannelId) => Situation;
   readonly commitWaitMs: number;
+  /** Whether the lanes of a channel are elsewhere by now, or on their way there. */
+  readonly isGone: (channel: ChannelId) => boolean;
 }
+
+/** Nothing was taken: the lanes of the site have gone to another shard in this moment. */
+export class LanesMoved extends Error {}
 
 /** Takes one intent; resolves once its request is durable and its lanes have it. */
 export type Accept = (intent: Intent, asker: Asker) => Promise<OpenRequest | Repeated>;
@@ -99,6 +105,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     situationOf,
     commitWaitMs,
     onRefused,
+    isGone,
   } = deps;
   const channelLock = new ChannelLock();
   const deliveries = new RecentDeliveries();
@@ -187,6 +194,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     while (open === null && !channelLock.isOpen(touched)) await channelLock.pass(touched);
     let kept: Promise<OpenRequest | Repeated>;
     try {
+      if (touched.some(isGone)) throw new LanesMoved();
       const orders = decide(board.snapshot, wished, bundle, situationOf);
       kept = keep(
         rowOf(pending, { commands: orders.map((order) => commandRow(order, pending)) }),
@@ -261,6 +269,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
       const commands = orders.map((order) => commandRow(order, pending));
       const channels = orders.map(({ channel }) => channel.id);
       while (!channelLock.isOpen(channels)) await channelLock.pass(channels);
+      if (channels.some(isGone)) throw new LanesMoved();
       await keep(rowOf(pending, { commands, deadlineOf }), orders, wayOf(intent, asker));
     },
   };
@@ -278,20 +287,4 @@ function onlyOf(sites: Asker["sites"]): string | null {
 
 function unknown({ id }: Pick<PendingRequest, "id">): RelayError {
   return new RelayError("database-unavailable", { request: id });
-}
-
-function withTime<Result>(work: Promise<Result>, ms: number, late: () => Error): Promise<Result> {
-  return new Promise((resolve, reject) => {
-    const timer = setTimeout(() => reject(late()), ms);
-    work.then(
-      (result) => {
-        clearTimeout(timer);
-        resolve(result);
-      },
-      (error: unknown) => {
-        clearTimeout(timer);
-        reject(error);
-      },
-    );
-  });
 }

@@ -1,4 +1,7 @@
-/** What every channel was last told and what it was last seen to be: the in-memory picture that screens are drawn from. */
+/**
+ * What every channel was last told and what it was last seen to be: the in-memory picture that screens are drawn from. Long because each
+ * fact has its reader and its writer here, and what follows from several of them.
+ */
 import {
   type Agreement,
   agreement,
@@ -16,7 +19,7 @@ import {
 import type { Clock } from "../platform/clock.ts";
 import type { ObservedRecord } from "../store/channel-state.ts";
 import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
-import type { Concern, LastCommand, Presence, Taken } from "./channel-facts.ts";
+import type { ChannelFacts, Concern, LastCommand, Presence, Taken } from "./channel-facts.ts";
 import { commandRecord } from "./open-requests.ts";
 
 export class Board {
@@ -56,10 +59,7 @@ export class Board {
   /** Takes on a changed model. What is known of channels that stay is kept; what is gone is forgotten. */
   adopt(snapshot: Snapshot): void {
     for (const { id } of this.snapshot.channels) {
-      if (snapshot.byId.has(id)) continue;
-      for (const known of [this.concerns, this.taken, this.before, this.handAt, this.observed, this.commanded])
-        known.delete(id);
-      for (const known of [this.heard, this.liveAt, this.claims, this.levels]) known.delete(id);
+      if (!snapshot.byId.has(id)) this.forget(id);
     }
     for (const device of this.presences.keys()) if (!snapshot.byDevice.has(device)) this.presences.delete(device);
     this.snapshot = snapshot;
@@ -85,15 +85,47 @@ export class Board {
     if (live) this.liveAt.set(channel, this.clock.now());
   }
 
+  /** All that is known of a channel, as another instance may take it over. */
+  factsOf(channel: ChannelId): ChannelFacts {
+    return {
+      observed: this.observedOf(channel),
+      before: this.beforeOf(channel),
+      handAt: this.handAtOf(channel),
+      heard: this.heard.get(channel) ?? null,
+      liveAt: this.liveAt.get(channel) ?? null,
+      level: this.lastLevelOf(channel),
+      claim: this.claims.get(channel) ?? null,
+      concerns: this.concernsOf(channel),
+      taken: this.lastTakenOf(channel),
+      commanded: this.lastCommandOf(channel),
+    };
+  }
+
+  /** Takes on what the instance knows of a channel that looks after it. */
+  setFacts(channel: ChannelId, facts: ChannelFacts): void {
+    put(this.observed, channel, facts.observed);
+    put(this.before, channel, facts.before);
+    put(this.handAt, channel, facts.handAt);
+    put(this.heard, channel, facts.heard);
+    put(this.liveAt, channel, facts.liveAt);
+    put(this.levels, channel, facts.level);
+    put(this.claims, channel, facts.claim);
+    put(this.concerns, channel, facts.concerns);
+    put(this.taken, channel, facts.taken);
+    put(this.commanded, channel, facts.commanded && { command: facts.commanded, request: null });
+  }
+
   /** Its device went, came back or started anew: its last word no longer counts until it speaks again. */
   unhear(channel: ChannelId): void {
     this.heard.delete(channel);
     for (const watcher of this.snapshot.watchers.get(channel) ?? []) this.heard.delete(watcher.id);
   }
 
-  /** The link is gone: what devices said before may have changed unheard. */
-  unhearAll(): void {
-    this.heard.clear();
+  /** Takes back what is known of a channel, for somebody else has told it what it is since. */
+  forget(channel: ChannelId): void {
+    for (const known of [this.concerns, this.taken, this.before, this.handAt, this.observed, this.commanded])
+      known.delete(channel);
+    for (const known of [this.heard, this.liveAt, this.claims, this.levels]) known.delete(channel);
   }
 
   /** What its device last said that a channel is, if it would have told of any change since; null when nobody can say. */
@@ -280,4 +312,9 @@ export class Board {
   channelsOf(device: string): readonly ChannelEntry[] {
     return this.snapshot.byDevice.get(device) ?? [];
   }
+}
+
+function put<Value>(into: Map<ChannelId, Value>, channel: ChannelId, value: Value | null): void {
+  if (value === null) into.delete(channel);
+  else into.set(channel, value);
 }

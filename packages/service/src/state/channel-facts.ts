@@ -1,5 +1,5 @@
 /** Facts of a channel that the board keeps beside its state. */
-import type { Command, Value } from "@bold-relay/core";
+import type { Command, Observed, Value } from "@bold-relay/core";
 import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
 
 export interface Presence {
@@ -27,4 +27,22 @@ export interface Taken {
   readonly value: Value;
   /** When it was asked for, ms since 1970. */
   readonly at: number;
+}
+
+/** What is known of a channel, in a form that goes from one instance to another. */
+export interface ChannelFacts {
+  readonly observed: Observed | null;
+  /** What it was before the last change. */
+  readonly before: Value | null;
+  /** When a hand last changed it, ms since 1970. */
+  readonly handAt: number | null;
+  /** What was heard last of it since link and device stood. */
+  readonly heard: { readonly live: boolean } | null;
+  /** When it was last heard live, ms since 1970. */
+  readonly liveAt: number | null;
+  readonly level: Value | null;
+  readonly claim: { readonly value: Value; readonly since: number } | null;
+  readonly concerns: readonly Concern[];
+  readonly taken: Taken | null;
+  readonly commanded: CommandRecord | null;
 }

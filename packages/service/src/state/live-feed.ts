@@ -47,6 +47,8 @@ export class Feed {
   private readonly kept: Kept[] = [];
   private number = 0;
   private lastListenerAt = Number.NEGATIVE_INFINITY;
+  /** Told of each channel that changes, whether somebody listens or not. */
+  private readonly taps = new Set<(channel: ChannelId) => void>();
   private timer: NodeJS.Timeout | null = null;
 
   constructor(deps: FeedDeps) {
@@ -100,7 +102,19 @@ export class Feed {
     for (const listener of [...this.listeners]) listener.end();
   }
 
+  /** @returns ends it */
+  tap(told: (channel: ChannelId) => void): () => void {
+    this.taps.add(told);
+    return () => this.taps.delete(told);
+  }
+
+  /** Whether somebody listens, or did a moment ago. */
+  get isWatched(): boolean {
+    return this.listeners.size > 0 || performance.now() < this.lastListenerAt + LINGER_MS;
+  }
+
   channelChanged(channel: ChannelId): void {
+    for (const told of this.taps) told(channel);
     if (!this.isWanted()) return;
     this.channels.add(channel);
     this.timer ??= setTimeout(() => this.flush(), FRAME_MS);
@@ -123,7 +137,7 @@ export class Feed {
 
   /** Somebody listens, or did a moment ago and may come back. Else nothing is numbered either: there is no gap. */
   private isWanted(): boolean {
-    if (this.listeners.size > 0 || performance.now() < this.lastListenerAt + LINGER_MS) return true;
+    if (this.isWatched) return true;
     // What is not kept must not be taken for kept: ids given out before are too old from here on, also where none followed them.
     if (this.lastListenerAt !== Number.NEGATIVE_INFINITY) {
       this.lastListenerAt = Number.NEGATIVE_INFINITY;

@@ -20,8 +20,8 @@ import type { Pool } from "../store/pool.ts";
 export interface LockoutsDeps {
   readonly clock: Clock;
   readonly pool: Pool;
-  /** Proves that this instance holds the lanes. */
-  readonly epoch: number;
+  /** Proves that this instance holds the lanes of a site. @throws RelayError while it does not */
+  readonly epochOf: (site: string) => number;
   readonly board: Board;
 }
 
@@ -68,13 +68,14 @@ export class Lockouts {
    * @throws RelayError unknown-channel, ambiguous-name or already-locked-out
    */
   async lock(name: string, by: LockoutCaller, reason: string | null): Promise<Lockout> {
-    const { pool, clock, epoch } = this.deps;
+    const { pool, clock } = this.deps;
     const { name: holder, memberId: holderId } = by;
     const target = this.targetOf(name, by.sites);
     const wholeDevice = "deviceId" in target;
     const record: LockoutRecord = { id: newId(), holder, holderId, reason, wholeDevice, since: clock.now(), ...target };
     const standing = [...this.active.values()].find((one) => sameTarget(one, record));
     if (standing) throw new RelayError("already-locked-out", { target: name, holder: standing.holder });
+    const epoch = this.epochFor(record);
     this.put(record);
     for (const { id: channel } of this.channelsOf(record)) this.events.emit("locked", channel);
     try {
@@ -104,13 +105,41 @@ export class Lockouts {
       });
     }
     if (!isHolder && reason === null) throw new RelayError("release-needs-reason", { holder });
-    await releaseLockout(this.deps.pool, id, by.name, reason, this.deps.epoch);
+    await releaseLockout(this.deps.pool, id, by.name, reason, this.epochFor(record));
     this.drop(record);
+  }
+
+  /** The slug of the site of a channel or a device. @throws RelayError unknown-channel or ambiguous-name */
+  siteNamed(name: string, sites: readonly string[] | null): string | null {
+    return this.channelsOf(this.targetOf(name, sites))[0]?.site.slug ?? null;
+  }
+
+  /** The slug of the site of a lock-out; null: it does not hold. */
+  siteOf(id: string): string | null {
+    const record = this.active.get(id);
+    return record ? (this.channelsOf(record)[0]?.site.slug ?? null) : null;
+  }
+
+  /** Takes on what the database has of channels that other instances look after. @param isOwn what is known here counts */
+  follow(records: readonly LockoutRecord[], isOwn: (channel: ChannelId) => boolean): void {
+    const isHere = (record: LockoutTarget) => this.channelsOf(record).some(({ id }) => isOwn(id));
+    const standing = new Set(records.map(({ id }) => id));
+    const gone = [...this.active.values()].filter((one) => !standing.has(one.id) && !isHere(one));
+    const come = records.filter((one) => !this.active.has(one.id) && !isHere(one));
+    for (const { id } of gone) this.active.delete(id);
+    for (const record of come) this.active.set(record.id, record);
+    this.index();
+    for (const record of [...gone, ...come])
+      for (const { id } of this.channelsOf(record)) this.events.emit("changed", id);
   }
 
   /** The model has changed: a device that is held may have other channels now. */
   refresh(): void {
     this.index();
+  }
+
+  private epochFor(target: LockoutTarget): number {
+    return this.deps.epochOf(this.channelsOf(target)[0]?.site.slug ?? "");
   }
 
   private isAt(target: LockoutTarget, sites: readonly string[] | null): boolean {

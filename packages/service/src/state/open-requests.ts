@@ -31,17 +31,25 @@ export class OpenRequests {
 
   /** The ids of every open request, or of those with a command for this channel. */
   idsOn(channel: ChannelId | null): RequestId[] {
-    const open = [...this.requests.values()];
-    const mine = open.filter(({ commands }) => channel === null || commands.some((one) => one.channel === channel));
-    return mine.map(({ record }) => record.id);
+    return this.idsFor((one) => channel === null || one === channel);
   }
 
   /** The ids of the open requests with a command for one of these channels. */
   openFor(channels: readonly ChannelId[]): RequestId[] {
     const wanted = new Set(channels);
+    return this.idsFor((channel) => wanted.has(channel));
+  }
+
+  /** The ids of the open requests with a command for such a channel. */
+  idsFor(isWanted: (channel: ChannelId) => boolean): RequestId[] {
     const open = [...this.requests.values()];
-    const mine = open.filter(({ commands }) => commands.some(({ channel }) => wanted.has(channel)));
+    const mine = open.filter(({ commands }) => commands.some(({ channel }) => isWanted(channel)));
     return mine.map(({ record }) => record.id);
+  }
+
+  /** Lets go of those with a command for a channel that another instance looks after now. */
+  drop(isGone: (channel: ChannelId) => boolean): void {
+    for (const id of this.idsFor(isGone)) this.requests.delete(id);
   }
 
   get(id: string): OpenRequest | null {

@@ -21,8 +21,8 @@ export class PresenceLog {
   }
 
   /** After the link was lost nobody can say how often a device went meanwhile. */
-  clear(): void {
-    this.events.clear();
+  forget(device: string): void {
+    this.events.delete(device);
   }
 
   /** @returns null when nothing is conspicuous */

@@ -74,6 +74,11 @@ export class GroupCommit<Row, Result> {
     });
   }
 
+  /** Resolves when everything enqueued so far is durable, or was refused. */
+  async settled(): Promise<void> {
+    await this.running;
+  }
+
   /** Takes nothing new, and resolves when everything enqueued so far is durable or given up. */
   async stop(): Promise<void> {
     this.stopped = true;

@@ -29,11 +29,16 @@ export interface InstanceRecord extends InstanceBeat {
 }
 
 export interface LeaseRecord {
-  readonly name: string;
+  /** The number of the shard, from 0. */
+  readonly shard: number;
   /** The instance that holds it; null: it has run out, and nobody took it. */
   readonly leader: string | null;
   /** ms since 1970. */
   readonly since: number;
+  /** The instance that somebody chose to lead it; null: any. */
+  readonly chosen: string | null;
+  /** The slugs of its sites. */
+  readonly sites: readonly string[];
 }
 
 /** Of one that died the row is kept for so long, to be seen. */
@@ -74,8 +79,10 @@ export async function findInstances(pool: Pool): Promise<InstanceRecord[]> {
 
 export async function findLeases(pool: Pool): Promise<LeaseRecord[]> {
   const { rows } = await pool.query<LeaseRecord>(
-    `select name, case when until > now() then holder end as leader, extract(epoch from since)::float8 * 1000 as since
-     from lease order by name`,
+    `select shard, case when until > now() then holder end as leader, extract(epoch from since)::float8 * 1000 as since,
+       case when wanted_until = 'infinity' then wanted end as chosen,
+       array(select slug from site where site.shard = lease.shard and removed_at is null order by slug) as sites
+     from lease order by shard`,
   );
   return rows;
 }

@@ -1,9 +1,11 @@
-/** The verbs *claim*, *renew* and *release* of the lease on the lanes. The database's clock decides. */
+/** The verbs *claim*, *renew* and *release* of the leases on the lanes: one for each shard. The database's clock decides. */
 import pg from "pg";
 import type { Db, Pool } from "./pool.ts";
 
-/** The lease, held. */
+/** The lease of a shard, held. */
 export interface HeldLease {
+  /** The number of the shard, from 0. */
+  readonly shard: number;
   /** Proves it to the journal. */
   readonly epoch: number;
   /** Resolves when another instance has taken over. */
@@ -25,55 +27,91 @@ export interface Instance {
   readonly address: string;
 }
 
+/** A shard, and which instance has its lease. */
+export interface ShardLease {
+  readonly shard: number;
+  /** Who holds it; null while nobody does. */
+  readonly leader: Instance | null;
+  /** For how long nobody has held it, ms; 0: somebody does. */
+  readonly freeMs: number;
+  /** The instance that is to lead it, by somebody's choice; null: any. */
+  readonly wanted: string | null;
+}
+
 /**
- * Takes the lease if nobody holds it. An instance that comes back under its own name need not wait for its old lease
+ * Takes the lease of a shard if nobody holds it. An instance that comes back under its own name need not wait for its old lease
  * to run out: it listens on its address already, so the process before it is gone.
  *
  * @returns the epoch that proves it; null when somebody else holds it
  */
-export async function claimLease(db: Db, { name, address }: Instance, leaseMs: number): Promise<number | null> {
+export async function claimLease(
+  db: Db,
+  shard: number,
+  { name, address }: Instance,
+  leaseMs: number,
+): Promise<number | null> {
   const { rows } = await db.query<{ epoch: number }>(
-    `update lease set epoch = epoch + 1, holder = $1, address = $2, since = now(), until = now() + $3 * interval '1 ms', wanted = null
-     where name = 'lanes' and (until < now() or holder = $1) and (wanted is null or wanted = $1 or wanted_until < now())
+    `update lease set epoch = epoch + 1, holder = $1, address = $2, since = now(), until = now() + $3 * interval '1 ms',
+       wanted = case when wanted_until = 'infinity' then wanted end
+     where shard = $4 and (until < now() or holder = $1)
+       and (wanted is null or wanted = $1 or wanted_until < now() or wanted_until = 'infinity')
      returning epoch`,
-    [name, address, leaseMs],
+    [name, address, leaseMs, shard],
   );
   return rows[0]?.epoch ?? null;
 }
 
 /** @returns whether it was still held. One that has run out but that nobody took is held on. */
 export async function renewLease(db: Db, epoch: number, leaseMs: number): Promise<boolean> {
-  const { rowCount } = await db.query(
-    "update lease set until = now() + $2 * interval '1 ms' where name = 'lanes' and epoch = $1",
-    [epoch, leaseMs],
-  );
+  const { rowCount } = await db.query("update lease set until = now() + $2 * interval '1 ms' where epoch = $1", [
+    epoch,
+    leaseMs,
+  ]);
   return rowCount === 1;
 }
 
 export async function isHeldStill(db: Db, epoch: number): Promise<boolean> {
-  const { rowCount } = await db.query("select from lease where name = 'lanes' and epoch = $1", [epoch]);
+  const { rowCount } = await db.query("select from lease where epoch = $1", [epoch]);
   return rowCount === 1;
 }
 
 /** Lets the next one take it at once. */
 export async function releaseLease(db: Db, epoch: number): Promise<void> {
-  await db.query("update lease set until = '-infinity' where name = 'lanes' and epoch = $1", [epoch]);
+  await db.query("update lease set until = '-infinity' where epoch = $1", [epoch]);
 }
 
-/** From now on another instance is to lead. For a moment nobody else takes the lease when it is free. */
-export async function wantLeader(db: Db, name: string, forMs: number): Promise<void> {
-  await db.query("update lease set wanted = $1, wanted_until = now() + $2 * interval '1 ms' where name = 'lanes'", [
-    name,
-    forMs,
-  ]);
-}
-
-/** Who holds the lanes just now; null while nobody does. */
-export async function findLeader(pool: Pool): Promise<Instance | null> {
-  const { rows } = await pool.query<Instance>(
-    "select holder as name, address from lease where name = 'lanes' and until > now()",
+/** From now on another instance is to lead a shard: nobody else takes its lease for a moment, unless somebody has chosen otherwise for good. */
+export async function wantLeader(db: Db, shard: number, name: string, forMs: number): Promise<void> {
+  await db.query(
+    "update lease set wanted = $1, wanted_until = now() + $2 * interval '1 ms' where shard = $3 and wanted_until is distinct from 'infinity'",
+    [name, forMs, shard],
   );
-  return rows[0] ?? null;
+}
+
+/** Who is to lead a shard for as long as it can; null: whichever has room. */
+export async function chooseLeader(db: Db, shard: number, name: string | null): Promise<void> {
+  await db.query(
+    "update lease set wanted = $1, wanted_until = case when $1::text is not null then 'infinity'::timestamptz end where shard = $2",
+    [name, shard],
+  );
+}
+
+/** Every shard, by number. */
+export async function findShardLeases(db: Db): Promise<ShardLease[]> {
+  const { rows } = await db.query<Omit<ShardLease, "leader"> & Instance & { isHeld: boolean }>(
+    `select shard, holder as name, address, until > now() as "isHeld",
+       case when wanted_until > now() then wanted end as wanted,
+       case when until > now() then 0
+         when until = '-infinity' then 1e9
+         else extract(epoch from now() - until)::float8 * 1000 end as "freeMs"
+     from lease order by shard`,
+  );
+  return rows.map(({ name, address, isHeld, ...lease }) => ({ ...lease, leader: isHeld ? { name, address } : null }));
+}
+
+/** An instance that leads just now; null where none runs. */
+export async function findLeader(pool: Pool): Promise<Instance | null> {
+  return (await findShardLeases(pool)).find(({ leader }) => leader !== null)?.leader ?? null;
 }
 
 /** For a transaction that only the leader may make. @throws what `isLeaseLost` tells, unless the lease is held */

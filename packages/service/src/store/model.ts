@@ -69,19 +69,11 @@ function recordsOf(profiles: ReadonlyMap<string, { profile: Profile }>, { rows }
   });
 }
 
-/** Another one with every change of a site or a profile, and with every migration: that may change what their rows mean. */
-export async function findModelStamp(db: Db): Promise<string> {
-  const of = (table: string) =>
-    `(select coalesce(md5(string_agg(slug || ':' || version, ',' order by slug)), '') from ${table} where removed_at is null)`;
-  const { rows } = await db.query<{ stamp: string }>(
-    `select ${of("site")} || ${of("profile")} || (select max(name) from migration) as stamp`,
-  );
-  return rows[0]?.stamp ?? "";
-}
-
 /** Every site with what belongs to it beside its channels. */
 export async function findSites(db: Db): Promise<SiteRecord[]> {
-  return siteRecordsOf(await db.query("select slug, name, bundles from site where removed_at is null order by slug"));
+  return siteRecordsOf(
+    await db.query("select slug, name, bundles, shard from site where removed_at is null order by slug"),
+  );
 }
 
 function siteRecordsOf({ rows }: QueryResult): SiteRecord[] {
@@ -238,7 +230,9 @@ export async function savePrepared(
     throw new RelayError("changed-meanwhile", { what: `The site ${site.slug}`, version: current });
   await keepVersion(db, "site", site.slug, null);
   const { rows } = await db.query(
-    `insert into site (slug, name, bundles) values ($1, $2, $3)
+    `insert into site (slug, name, bundles, shard)
+     select $1, $2, $3, (select l.shard from lease l left join site s on s.shard = l.shard and s.removed_at is null
+       group by l.shard order by count(s.id), l.shard limit 1)
      on conflict (slug) do update set name = excluded.name, bundles = excluded.bundles, version = site.version + 1, removed_at = null
      returning id, version`,
     [site.slug, site.name, site.bundles],

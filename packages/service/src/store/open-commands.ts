@@ -39,6 +39,35 @@ export interface OpenCommandRecord {
   readonly traceparent: string | null;
 }
 
+/** The slug of the site of a request that is open; null: it is not. */
+export async function findSiteOfOpen(db: Db, request: string): Promise<string | null> {
+  const { rows } = await db.query<{ slug: string }>(
+    `select s.slug from open_command o join channel c on c.id = o.channel_id join device d on d.id = c.device_id
+       join site s on s.id = d.site_id
+     where o.request_id = $1 limit 1`,
+    [request],
+  );
+  return rows[0]?.slug ?? null;
+}
+
+/** Which of these requests are open. */
+export async function findOpenAmong(db: Db, requests: readonly string[]): Promise<string[]> {
+  const { rows } = await db.query<{ id: string }>(
+    "select distinct request_id as id from open_command where request_id = any($1::uuid[])",
+    [requests],
+  );
+  return rows.map(({ id }) => id);
+}
+
+/** The requests that are open. @param channels for one of these; null: for any */
+export async function findOpenIds(db: Db, channels: readonly number[] | null): Promise<string[]> {
+  const { rows } = await db.query<{ id: string }>(
+    "select distinct request_id as id from open_command where $1::int[] is null or channel_id = any($1::int[])",
+    [channels],
+  );
+  return rows.map(({ id }) => id);
+}
+
 export async function findOpenCommands(db: Db): Promise<OpenCommandRecord[]> {
   const { rows } = await db.query(`
     select o.id, o.request_id as "requestId", o.channel_id as "channelId", o.seq, o.to_value as "to", o.progress,

@@ -1,4 +1,4 @@
-/** The journal's writers: one makes requests durable, one what was learnt since, one what was said back. Each has one statement in flight. */
+/** The journal's writers: of each shard one makes requests durable and one what was learnt since; one writes what was said back. Each has one statement in flight. */
 import { limits } from "../platform/config/limits.ts";
 import type { Log } from "../platform/log.ts";
 import { acceptRequests } from "./accept-requests.ts";
@@ -9,16 +9,19 @@ import type { Pool } from "./pool.ts";
 import { type ReplyRow, saveReplies } from "./replies.ts";
 import { type SettleRow, settleCommands } from "./settle-commands.ts";
 
-export interface Writers {
+/** Those of one shard. */
+export interface ShardWriters {
   readonly accept: GroupCommit<AcceptRow, AcceptResult>;
   /** Apart from `accept`, so that evidence from devices is written however many requests wait. */
   readonly settle: GroupCommit<SettleRow, void>;
-  /** Nobody waits for it, and nothing depends on it. */
-  readonly reply: GroupCommit<ReplyRow, void>;
 }
 
-/** How many there are: each has one connection. */
-export const WRITERS = 3;
+/** Nobody waits for it, and nothing depends on it: it needs no lease. */
+export type ReplyWriter = GroupCommit<ReplyRow, void>;
+
+/** How many there are for one shard and for all of them: each has one connection while it writes. */
+export const WRITERS_OF_SHARD = 2;
+export const SHARED_WRITERS = 1;
 
 /** What keeps groups of rows. `repeated`: the same rows may be kept already. */
 export interface JournalBackend {
@@ -40,13 +43,16 @@ export function databaseBackend(pool: Pool, epoch: number): JournalBackend {
 export interface WritersDeps {
   readonly backend: JournalBackend;
   readonly log: Log;
-  /** Another instance has taken over: nothing more can be written. */
-  readonly onLeaseLost: () => void;
   /** Told how long each commit group took, ms. */
   readonly onCommit: (writer: string, ms: number) => void;
 }
 
-export function createWriters({ backend, log, onLeaseLost, onCommit }: WritersDeps): Writers {
+export interface ShardWritersDeps extends WritersDeps {
+  /** Another instance has taken over: nothing more can be written. */
+  readonly onLeaseLost: () => void;
+}
+
+export function createShardWriters({ backend, log, onLeaseLost, onCommit }: ShardWritersDeps): ShardWriters {
   const common = { batchRows: limits.batchRows, log, onLeaseLost };
   return {
     accept: new GroupCommit<AcceptRow, AcceptResult>({
@@ -66,16 +72,21 @@ export function createWriters({ backend, log, onLeaseLost, onCommit }: WritersDe
         return rows.map(() => undefined);
       },
     }),
-    reply: new GroupCommit<ReplyRow, void>({
-      ...common,
-      name: "reply",
-      onCommit: (ms) => onCommit("reply", ms),
-      queueLimit: limits.replyQueue,
-      gatherMs: limits.replyGatherMs,
-      write: async (rows) => {
-        await backend.reply(rows);
-        return rows.map(() => undefined);
-      },
-    }),
   };
+}
+
+export function createReplyWriter({ backend, log, onCommit }: WritersDeps): ReplyWriter {
+  return new GroupCommit<ReplyRow, void>({
+    batchRows: limits.batchRows,
+    log,
+    onLeaseLost: () => {},
+    name: "reply",
+    onCommit: (ms) => onCommit("reply", ms),
+    queueLimit: limits.replyQueue,
+    gatherMs: limits.replyGatherMs,
+    write: async (rows) => {
+      await backend.reply(rows);
+      return rows.map(() => undefined);
+    },
+  });
 }

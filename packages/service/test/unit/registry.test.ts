@@ -27,6 +27,7 @@ function registry(first: InletRecord[]) {
     log: pino({ level: "silent" }),
     keyOf: async () => null,
     watchInputs: () => () => {},
+    isOwner: () => true,
     mayListen: () => true,
     topic: {} as never,
   });

@@ -5,15 +5,19 @@ import { readBody } from "../../http-exchange/body.ts";
 import { lockoutView } from "../../views/channel-view.ts";
 import type { HttpDeps } from "../deps.ts";
 
-export function lockoutRoutes({ guard, lockouts }: Pick<HttpDeps, "guard" | "lockouts">): Router {
+export function lockoutRoutes({ guard, lockouts, handOn }: Pick<HttpDeps, "guard" | "lockouts" | "handOn">): Router {
   return guard.routes({
     "POST /lockouts": async (req, res, caller) => {
-      const { target, reason } = await readBody(req, lockOutSchema);
+      const body = await readBody(req, lockOutSchema);
+      const { target, reason } = body;
+      if (handOn(req, res, lockouts.siteNamed(target, caller.sites), body)) return;
       res.status(201).json(lockoutView(await lockouts.lock(target, caller, reason ?? null)));
     },
 
     "POST /lockouts/:id/release": async (req, res, caller) => {
-      const { reason } = await readBody(req, releaseSchema);
+      const body = await readBody(req, releaseSchema);
+      const { reason } = body;
+      if (handOn(req, res, lockouts.siteOf(req.params.id ?? ""), body)) return;
       const mayOverrule = caller.standing.team === "owner";
       await lockouts.release(req.params.id ?? "", { ...caller, mayOverrule }, reason ?? null);
       res.status(204).end();

@@ -11,6 +11,7 @@ import type { Log } from "../platform/log.ts";
 import { liveView } from "../platform/version.ts";
 import type { Instance } from "../store/leases.ts";
 import type { PeerProof } from "./peer-proof.ts";
+import { changingHands, provePeer } from "./prove-peer.ts";
 
 /** Marks what was handed on. */
 export const HOP_HEADER = "bold-relay-via";
@@ -18,9 +19,6 @@ export const HOP_HEADER = "bold-relay-via";
 const HOPS_HEADER = "bold-relay-hops";
 /** Once more would be round in circles. */
 const MOST_HOPS = 3;
-/** Where an instance proves that it is one. */
-export const PROOF_PATH = "/health/instance";
-const PROOF_WITHIN_MS = 2_000;
 /** Meant for one connection only (RFC 9110, 7.6.1). */
 const OF_ONE_HOP = ["connection", "keep-alive", "proxy-connection", "te", "trailer", "transfer-encoding", "upgrade"];
 const LOOK_AGAIN_MS = 250;
@@ -66,15 +64,24 @@ export class Forward {
     this.wakeAll();
   }
 
+  /** Hands on what was read already. @param body as it was read */
+  handOnRead(req: IncomingMessage, res: ServerResponse, body: object): void {
+    this.begin(req, res, Buffer.from(JSON.stringify(body)));
+  }
+
   readonly serve = (req: IncomingMessage, res: ServerResponse): void => {
     if (req.url === "/health/live") return void sendJson(req, res, 200, liveView);
     if (req.url === "/health/ready") return void this.sendReady(req, res);
-    this.handOn(req, res).catch((error: unknown) => {
+    this.begin(req, res, null);
+  };
+
+  private begin(req: IncomingMessage, res: ServerResponse, body: Buffer | null): void {
+    this.handOn(req, res, body).catch((error: unknown) => {
       req.resume();
       if (!(error instanceof RelayError)) this.log.warn({ err: error }, "a request could not be handed on");
       sendProblem(res, error instanceof RelayError ? error : new RelayError("holder-lost"));
     });
-  };
+  }
 
   /** Those who wait are told that the lanes change hands; what is with the leader is cut off. */
   close(): void {
@@ -88,7 +95,7 @@ export class Forward {
     sendJson(req, res, known ? 200 : 503, { ready: known !== null, waitsFor, standsBy: true, leader: known?.name });
   }
 
-  private async handOn(req: IncomingMessage, res: ServerResponse): Promise<void> {
+  private async handOn(req: IncomingMessage, res: ServerResponse, body: Buffer | null): Promise<void> {
     // Handed to this instance as the leader, which it was a moment ago or is in a moment.
     const hop = req.headers[HOP_HEADER];
     if (hop !== undefined && (hopsOf(req) >= MOST_HOPS || !this.proof.isOurs(req, String(hop)))) throw changingHands();
@@ -97,35 +104,21 @@ export class Forward {
       if (performance.now() > giveUpAt) throw changingHands();
       const leader = this.known ?? (await this.nextLeader(giveUpAt));
       // Before it is handed anything: requests carry keys.
-      if (this.proven !== leader.address) await this.prove(leader);
-      if (this.proven !== leader.address) continue;
-      if (await this.tryHandOn(leader, req, res)) return;
+      if (!(await this.isProven(leader))) continue;
+      if (await this.tryHandOn(leader, req, res, body)) return;
       // Nobody listens there any more: nothing of the request has left this instance.
       if (this.known === leader) this.known = null;
     }
   }
 
-  /** @throws RelayError service-busy unless the leader shows that it is an instance of ours */
-  private async prove({ address, name }: Instance): Promise<void> {
-    const challenge = this.proof.newChallenge();
-    const url = new URL(`${PROOF_PATH}?challenge=${challenge}`, address);
-    let answer: unknown;
-    try {
-      const response = await fetch(url, { redirect: "error", signal: AbortSignal.timeout(PROOF_WITHIN_MS) });
-      ({ answer } = (await response.json()) as { answer?: unknown });
-    } catch {
-      // Nobody is there, or it is no instance: looked for again below.
-      await this.lookAgain(address);
-      return;
-    }
-    if (!this.proof.isAnswer(challenge, answer)) {
-      this.log.error(
-        { address, leader: name },
-        "what answers where the lanes are held is no instance of this installation",
-      );
-      throw changingHands();
-    }
-    this.proven = address;
+  /** @throws RelayError service-busy when something else answers there */
+  private async isProven(leader: Instance): Promise<boolean> {
+    if (this.proven === leader.address) return true;
+    const isOurs = await provePeer(leader, this.proof, this.log);
+    if (isOurs) this.proven = leader.address;
+    // Nobody is there, or it is no instance: looked for again.
+    else await this.lookAgain(leader.address);
+    return isOurs;
   }
 
   /** Gone meanwhile: another one is waited for a moment, as where a connection could not be made. */
@@ -162,20 +155,26 @@ export class Forward {
    *   when it is being answered, or nobody is there any more to be answered
    * @throws RelayError holder-lost when the connection broke before there was an answer
    */
-  private tryHandOn(leader: Instance, req: IncomingMessage, res: ServerResponse): Promise<boolean> {
+  private tryHandOn(
+    leader: Instance,
+    req: IncomingMessage,
+    res: ServerResponse,
+    body: Buffer | null,
+  ): Promise<boolean> {
     return new Promise((resolve, reject) => {
       let sent = false;
       const isSafe = req.method === "GET" || req.method === "HEAD";
       const onward = request(new URL(req.url ?? "/", leader.address), {
         method: req.method ?? "GET",
-        headers: this.onwardHeaders(req),
+        headers: this.onwardHeaders(req, body),
         agent: this.agent,
         setHost: false,
       });
       onward.once("socket", (socket) => {
         const send = () => {
           sent = true;
-          req.pipe(onward);
+          if (body) onward.end(body);
+          else req.pipe(onward);
         };
         if (socket.connecting) socket.once("connect", send);
         else send();
@@ -199,12 +198,13 @@ export class Forward {
     });
   }
 
-  private onwardHeaders(req: IncomingMessage) {
+  private onwardHeaders(req: IncomingMessage, body: Buffer | null) {
     const from = req.socket.remoteAddress ?? "unknown";
     const before = req.headers["x-forwarded-for"];
     return {
       ...withoutHop(req.headers),
-      ...(req.headers["transfer-encoding"] ? { "transfer-encoding": "chunked" } : {}),
+      ...(body ? { "content-length": String(body.length) } : {}),
+      ...(req.headers["transfer-encoding"] && !body ? { "transfer-encoding": "chunked" } : {}),
       "x-forwarded-for": before ? `${String(before)}, ${from}` : from,
       [HOPS_HEADER]: String(hopsOf(req) + 1),
       [HOP_HEADER]: this.proof.forRequest(this.instance.name, req.method ?? "", req.url ?? ""),
@@ -217,10 +217,6 @@ function hopsOf({ headers }: IncomingMessage): number {
   if (headers[HOP_HEADER] === undefined) return 0;
   const hops = Number(headers[HOPS_HEADER]);
   return Number.isInteger(hops) && hops > 0 ? hops : MOST_HOPS;
-}
-
-function changingHands(): RelayError {
-  return new RelayError("service-busy", { why: "The lanes are changing from one instance to another" });
 }
 
 function withoutHop<Headers extends NodeJS.Dict<string | string[]>>(headers: Headers): NodeJS.Dict<string | string[]> {

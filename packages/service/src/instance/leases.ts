@@ -1,5 +1,5 @@
 /**
- * Which instance holds the lanes. Whoever has the lease renews it three times over its length; whoever has not looks
+ * Which instance holds the lanes of which shard. Whoever has a lease renews it three times over its length; whoever has not looks
  * for it to run out. Time alone decides nothing: a leader whose lease ran out unnoticed stays the leader until another
  * one takes it, and from then on neither the journal (`hold_lease`) nor the broker (take-over of the client id) lets it
  * write.
@@ -8,16 +8,21 @@ import type { Log } from "../platform/log.ts";
 import { databaseTrouble } from "../store/database-trouble.ts";
 import {
   claimLease,
-  findLeader,
+  findShardLeases,
   type HeldLease,
   type Instance,
   isHeldStill,
   releaseLease,
   renewLease,
+  type ShardLease,
+  wantLeader,
 } from "../store/leases.ts";
 import type { Pool } from "../store/pool.ts";
 
-export interface LeaseDeps {
+/** So long nobody else takes what was handed to an instance, ms. */
+const WANTED_MS = 5_000;
+
+export interface LeasesDeps {
   readonly pool: Pool;
   readonly log: Log;
   readonly instance: Instance;
@@ -25,10 +30,10 @@ export interface LeaseDeps {
   readonly leaseMs: number;
 }
 
-export class Lease {
-  private readonly deps: LeaseDeps;
+export class Leases {
+  private readonly deps: LeasesDeps;
 
-  constructor(deps: LeaseDeps) {
+  constructor(deps: LeasesDeps) {
     this.deps = deps;
   }
 
@@ -37,21 +42,26 @@ export class Lease {
     return Math.max(25, Math.min(250, this.deps.leaseMs / 8));
   }
 
-  /** Takes the lease, or says who has it; both null: it is between two leaders just now. */
-  async tryClaim(): Promise<{ heldLease: HeldLease | null; leader: Instance | null }> {
+  /** Takes the lease of a shard; null: somebody else has it. */
+  async tryClaim(shard: number): Promise<HeldLease | null> {
     const { pool, instance, leaseMs, log } = this.deps;
-    const epoch = await claimLease(pool, instance, leaseMs);
-    if (epoch === null) return { heldLease: null, leader: await findLeader(pool) };
-    log.info({ epoch, instance: instance.name }, "this instance leads");
-    return { heldLease: this.keep(epoch), leader: instance };
+    const epoch = await claimLease(pool, shard, instance, leaseMs);
+    if (epoch === null) return null;
+    log.info({ shard, epoch, instance: instance.name }, "this instance leads");
+    return this.keep(shard, epoch);
   }
 
-  /** Who has it; null: it is between two leaders just now. */
-  leader(): Promise<Instance | null> {
-    return findLeader(this.deps.pool);
+  /** Every shard, and who leads it. */
+  all(): Promise<ShardLease[]> {
+    return findShardLeases(this.deps.pool);
   }
 
-  private keep(epoch: number): HeldLease {
+  /** A shard is to be led by another instance: for a moment nobody else takes it. */
+  want(shard: number, name: string): Promise<void> {
+    return wantLeader(this.deps.pool, shard, name, WANTED_MS);
+  }
+
+  private keep(shard: number, epoch: number): HeldLease {
     const { pool, log, leaseMs } = this.deps;
     let end = () => {};
     const lost = new Promise<void>((resolve) => {
@@ -75,6 +85,7 @@ export class Lease {
     const timer = setInterval(() => void renew(), leaseMs / 3);
     void lost.then(() => clearInterval(timer));
     return {
+      shard,
       epoch,
       lost,
       get trouble() {

@@ -2,8 +2,9 @@
 import type { RequestListener } from "node:http";
 import { RelayError } from "@bold-relay/core";
 import { sendProblem } from "../http-exchange/problem.ts";
-import { HOP_HEADER, PROOF_PATH } from "../instance/forward.ts";
+import { HOP_HEADER } from "./forward.ts";
 import type { PeerProof } from "./peer-proof.ts";
+import { PROOF_PATH } from "./prove-peer.ts";
 
 const CHALLENGE = /^\?challenge=([0-9a-f]{32})$/;
 

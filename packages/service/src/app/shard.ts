@@ -1,0 +1,258 @@
+/**
+ * One shard: its sites' requests are taken, their lanes write, evidence comes back. What the database has open goes on, then the link
+ * connects. An instance may lead several, each with a lease, a link and writers of its own; what it knows of channels is in one place.
+ */
+import {
+  type ChannelEntry,
+  type ChannelId,
+  filtersOf,
+  type Situation,
+  type Snapshot,
+  traceparentFor,
+} from "@bold-relay/core";
+import { Link } from "../broker/link.ts";
+import { CommandRecorder } from "../delivery/command-recorder.ts";
+import { DeadlineRunner } from "../delivery/deadline-runner.ts";
+import { EvidenceHandler } from "../delivery/evidence-handler.ts";
+import { LaneRunner } from "../delivery/lane-runner.ts";
+import { PowerUps } from "../delivery/power-ups.ts";
+import { recover } from "../delivery/recover.ts";
+import { Sweep } from "../delivery/sweep.ts";
+import { limits } from "../platform/config/limits.ts";
+import { changeNotification, outcomeNotification, refusedNotification } from "../reporting/notification-event.ts";
+import type { LedShard, Shards } from "../requests/shards.ts";
+import { createAccept } from "../requests/submit.ts";
+import { isUndivided, shardOfChannel, shardOfSite } from "../state/site-shards.ts";
+import { findBoots } from "../store/device-boots.ts";
+import type { HeldLease } from "../store/leases.ts";
+import { findOpenCommands } from "../store/open-commands.ts";
+import { createShardWriters } from "../store/writers.ts";
+import type { BrokerWays } from "./broker-stage.ts";
+import type { LeaderDeps } from "./leader-deps.ts";
+import type { State } from "./state-stage.ts";
+import type { StopStack } from "./stop-stack.ts";
+
+/** What the links of all shards tell. */
+export interface LinkWatch {
+  readonly onUp: () => void;
+  readonly onDown: () => void;
+}
+
+export async function openShard(
+  deps: LeaderDeps,
+  state: State,
+  broker: BrokerWays,
+  heldLease: HeldLease,
+  watch: LinkWatch,
+  stack: StopStack,
+): Promise<LedShard> {
+  const { config, log, clock, pool, backendFor } = deps;
+  const { shard } = heldLease;
+  const { board, openRequests, feed, inputs, answers, issued, metrics, tally, recent, ways } = state;
+  const { lockouts, deadlines, presences } = state;
+  const { gate, wire, notifications, access } = broker;
+  const isOwn = (channel: ChannelId) => shardOfChannel(board.snapshot, channel) === shard;
+  /** Sites that go to another shard just now. */
+  const leaving = new Set<string>();
+  /** Sites that come from another shard, and are not listened to before it is known what the database has of them. */
+  const coming = new Set<string>();
+  const writers = createShardWriters({
+    backend: backendFor(heldLease.epoch),
+    log,
+    onLeaseLost: heldLease.end,
+    onCommit: (writer, ms) => metrics.committed(writer, ms),
+  });
+  stack.onStop("writers", {
+    drain: () => {},
+    abandon() {
+      writers.accept.abandon();
+      writers.settle.abandon();
+    },
+  });
+  const link = new Link({
+    access,
+    clientId: clientIdOf(config.brokerClientId, shard),
+    markerTopic: Link.markerTopicOf(config.brokerClientId),
+    window: limits.publishWindow,
+    log,
+    mayConnect: () => heldLease.isHeldStill(),
+    onWrite: (topic, payload) => wire.wrote(topic, payload),
+  });
+  const recorder = new CommandRecorder({
+    clock,
+    log,
+    board,
+    openRequests,
+    feed,
+    answers,
+    writer: writers.settle,
+    issued,
+    metrics,
+    tally,
+    recent,
+    onOutcome: (request, outcome, commands) =>
+      notifications.tell(() => outcomeNotification(request, outcome, commands, board)),
+  });
+  stack.onStop("settle writer", {
+    async drain() {
+      recorder.saveProgress(0);
+      await writers.settle.stop();
+    },
+    abandon: () => writers.settle.abandon(),
+  });
+  const lanes = new LaneRunner({
+    clock,
+    log,
+    board,
+    link: gate.forLanes(link),
+    knownOf: (channel) => board.knownOf(channel),
+    traceOf: ({ id, requestId }) =>
+      traceparentFor(requestId, openRequests.get(requestId)?.record.traceparent ?? null, id),
+    commands: recorder,
+  });
+  const lock = (channel: ChannelId) => {
+    if (isOwn(channel)) lanes.dispatch(channel, { type: "lock", channel });
+  };
+  lockouts.events.on("locked", lock);
+  stack.onStop("lock-outs", { drain: () => void lockouts.events.off("locked", lock) });
+  const situationOf = situationIn({ state, openOf: (channel) => lanes.openOf(channel) });
+  const submission = createAccept({
+    clock,
+    board,
+    writer: writers.accept,
+    openRequests,
+    lanes,
+    lockouts,
+    deadlines,
+    feed,
+    metrics,
+    tally,
+    ways,
+    onRefused(row, refusal, outcome) {
+      recent.refused(row.id, row.inlet, row.site, outcome);
+      notifications.tell(() => refusedNotification(row, refusal, outcome));
+    },
+    situationOf,
+    commitWaitMs: limits.commitWaitMs,
+    isGone: (channel) => !isOwn(channel) || leaving.has(board.snapshot.byId.get(channel)?.site.slug ?? ""),
+  });
+  const rules = { clock, log, pool, board, situationOf, submitForRule: submission.submitForRule };
+  const deadlineRunner = new DeadlineRunner(rules, deadlines, isOwn);
+  const powerUps = new PowerUps(rules, await findBoots(pool));
+  const evidence = new EvidenceHandler({
+    clock,
+    log,
+    board,
+    feed,
+    inputs,
+    issued,
+    lanes,
+    powerUps,
+    presences,
+    metrics,
+    channels: () => ownChannels(board.snapshot, shard),
+    isFor: ({ do: commands, ask, done, is, here }) => {
+      const [first] = [commands, ask, done, is].flatMap(([entry]) => entry ?? []);
+      const site = first?.site.slug ?? here?.device.split("/")[0] ?? "";
+      return shardOfSite(board.snapshot, site) === shard;
+    },
+    saveChange: (change) => recorder.saveChange(change),
+    onChange: (channel, observed) => notifications.tell(() => changeNotification(channel, observed)),
+  });
+  await goOn(isOwn);
+  // What had to go off while the service was away is the first to be written.
+  await deadlineRunner.sweep();
+  await startLink();
+  stack.onStop("accept writer", { drain: () => writers.accept.stop(), abandon: () => writers.accept.abandon() });
+  const sweep = new Sweep({ lanes, recorder, deadlines: deadlineRunner, powerUps });
+  await stack.start("sweep", () => sweep.start(), { drain: () => sweep.stop() });
+  const listen = (snapshot: Snapshot, again: (filter: string) => boolean) =>
+    link.listen(topicsOf(snapshot, shard, coming), again);
+  return { heldLease, lanes, link, submission, writers, listen, takeUpSites, letGoSite };
+
+  /** What is open goes on. */
+  async function goOn(isWanted: (channel: ChannelId) => boolean): Promise<void> {
+    const open = (await findOpenCommands(pool)).filter(({ channelId }) => isWanted(channelId));
+    recover(open, { clock, log, snapshot: board.snapshot, openRequests, lanes, recorder, restored: config.restored });
+    for (const channel of lockouts.channels) if (isWanted(channel)) lock(channel);
+  }
+
+  async function takeUpSites(sites: readonly string[]): Promise<void> {
+    const isCome = isAt(sites);
+    for (const site of sites) {
+      leaving.delete(site);
+      coming.add(site);
+    }
+    await state.readAgain(isCome);
+    await goOn(isCome);
+    for (const site of sites) coming.delete(site);
+    // What lies retained there comes again.
+    const own = new Set(filtersOf(board.snapshot.channels.filter(({ id }) => isCome(id))).filters);
+    listen(board.snapshot, (filter) => own.has(filter));
+    lanes.dispatchAll({ type: "wake" });
+  }
+
+  async function letGoSite(site: string): Promise<void> {
+    const isGone = isAt([site]);
+    leaving.add(site);
+    await writers.accept.settled();
+    lanes.drop(isGone);
+    recorder.saveProgress(0);
+    await writers.settle.settled();
+    answers.wake(openRequests.idsFor(isGone));
+    openRequests.drop(isGone);
+  }
+
+  function isAt(sites: readonly string[]) {
+    return (channel: ChannelId) => sites.includes(board.snapshot.byId.get(channel)?.site.slug ?? "");
+  }
+
+  async function startLink(): Promise<void> {
+    const listener = {
+      onUp() {
+        lanes.dispatchAll({ type: "wake" });
+        watch.onUp();
+      },
+      onDown() {
+        evidence.linkLost();
+        lanes.dispatchAll({ type: "lost" });
+        watch.onDown();
+      },
+      onMessage: (topic: string, payload: Uint8Array, live: boolean) => evidence.receive(topic, payload, live),
+      onRoom: () => lanes.dispatchAll({ type: "wake" }),
+    };
+    await stack.start("link", () => link.start(topicsOf(board.snapshot, shard, coming), listener), {
+      drain: () => link.stop(),
+      abandon: () => link.abandon(),
+    });
+  }
+}
+
+/** What is decided by. @param openOf the newest open setpoint of a channel */
+export function situationIn({ state, openOf }: { state: State; openOf: Shards["openOf"] }) {
+  const { board, lockouts } = state;
+  return (channel: ChannelId): Situation => ({
+    lockout: lockouts.of(channel),
+    open: openOf(channel)?.to ?? null,
+    known: board.knownOf(channel),
+    before: board.beforeOf(channel),
+    online: board.presenceOf(board.snapshot.byId.get(channel)?.device.address ?? "")?.up ?? null,
+  });
+}
+
+/** The first shard has the client id that an installation with one shard has: the broker keeps what is meant for it. */
+function clientIdOf(clientId: string, shard: number): string {
+  return shard === 0 ? clientId : `${clientId}-${shard}`;
+}
+
+function ownChannels(snapshot: Snapshot, shard: number): readonly ChannelEntry[] {
+  if (shard === 0 && isUndivided(snapshot)) return snapshot.channels;
+  return snapshot.channels.filter(({ site }) => shardOfSite(snapshot, site.slug) === shard);
+}
+
+function topicsOf(snapshot: Snapshot, shard: number, without: ReadonlySet<string>) {
+  const own = ownChannels(snapshot, shard);
+  const channels = without.size === 0 ? own : own.filter(({ site }) => !without.has(site.slug));
+  const { filters, doFilters } = channels === snapshot.channels ? snapshot : filtersOf(channels);
+  return { filters, retainedProbe: doFilters };
+}

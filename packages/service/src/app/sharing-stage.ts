@@ -1,0 +1,73 @@
+/** What instances that lead beside each other tell each other, and where what is asked of this one is answered. */
+import type { RequestListener } from "node:http";
+import { FactFollow } from "../sharing/fact-follow.ts";
+import { createOpenElsewhere } from "../sharing/open-elsewhere.ts";
+import { createPeerServer } from "../sharing/peer-server.ts";
+import { createRouter } from "../sharing/router.ts";
+import { shardOfChannel } from "../state/site-shards.ts";
+import { findActiveLockouts } from "../store/lockouts.ts";
+import type { BrokerWays } from "./broker-stage.ts";
+import type { Delivery } from "./delivery-stage.ts";
+import type { Inlets } from "./inlet-stage.ts";
+import type { LeaderDeps } from "./leader-deps.ts";
+import type { State } from "./state-stage.ts";
+import type { StopStack } from "./stop-stack.ts";
+
+interface SharingDeps {
+  readonly deps: LeaderDeps;
+  readonly state: State;
+  readonly broker: BrokerWays;
+  readonly delivery: Delivery;
+  readonly inlets: Inlets;
+  /** Answers what is answered here. */
+  readonly serve: RequestListener;
+  readonly stack: StopStack;
+}
+
+/** Something that nobody told of is seen by looking, ms. */
+const LOOK_EVERY_MS = 3_000;
+const POKE_WITHIN_MS = 2_000;
+
+export function openSharing({ deps, state, broker, delivery, inlets, serve, stack }: SharingDeps): RequestListener {
+  const { log, pool, peers } = deps;
+  const { board, deadlines, feed, shards, openRequests, lockouts } = state;
+  const facts = { board, deadlines, feed, shards };
+  const follow = new FactFollow({ ...facts, peers, log });
+  peers.watch(() => follow.update());
+  follow.update();
+  const timer = setInterval(() => {
+    if (peers.shardCount > 1) void lookAgain();
+  }, LOOK_EVERY_MS);
+  stack.onStop("peers", {
+    drain() {
+      clearInterval(timer);
+      peers.watch(() => {});
+      follow.stop();
+    },
+  });
+  state.queries.elsewhere = createOpenElsewhere(pool, peers, log);
+  const servePeer = createPeerServer({ ...facts, ...delivery.here, openRequests, onPoke: lookAgain, log });
+  const route = createRouter({ pool, board, shards, peers, inlets: inlets.inlets, onChange: poke, serve });
+  return (req, res) => {
+    if (!servePeer(req, res)) route(req, res);
+  };
+
+  /** What was changed through other instances is taken on. */
+  async function lookAgain(): Promise<void> {
+    try {
+      await state.follow.follow();
+      await inlets.inlets.refresh();
+      await broker.notifications.refresh();
+      lockouts.follow(await findActiveLockouts(pool), (id) => shards.leads(shardOfChannel(board.snapshot, id)));
+    } catch (error) {
+      log.debug({ err: error }, "what others have changed could not be read");
+    }
+  }
+
+  function poke(): void {
+    for (const peer of peers.others())
+      peers.calls
+        .call(peer, "poke", {}, POKE_WITHIN_MS)
+        .catch((error: unknown) => log.debug({ err: error, instance: peer.name }, "it could not be told of a change"));
+  }
+}

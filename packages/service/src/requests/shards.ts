@@ -1,0 +1,207 @@
+/** The shards that this instance leads, and which of them a site or a channel belongs to. */
+import { setTimeout as pause } from "node:timers/promises";
+
+import type { Asker } from "@bold-relay/core";
+import {
+  type ChannelId,
+  type Command,
+  guard,
+  type Intent,
+  type LaneEvent,
+  RelayError,
+  type Snapshot,
+} from "@bold-relay/core";
+import type { Link } from "../broker/link.ts";
+import type { LaneRunner } from "../delivery/lane-runner.ts";
+import { isUndivided, shardOfChannel, shardOfSite } from "../state/site-shards.ts";
+import type { HeldLease } from "../store/leases.ts";
+import type { ShardWriters } from "../store/writers.ts";
+import { LanesMoved, type RequestSubmission } from "./submit.ts";
+
+/** A shard, as whoever dispatches to it sees it. */
+export interface LedShard {
+  readonly heldLease: HeldLease;
+  readonly lanes: LaneRunner;
+  readonly link: Link;
+  readonly submission: RequestSubmission;
+  readonly writers: ShardWriters;
+  /** Listens to what its sites need from now on; see `Link.listen`. */
+  readonly listen: (snapshot: Snapshot, again: (filter: string) => boolean) => void;
+  /** Goes on with what is open at sites that have come to this shard. */
+  readonly takeUpSites: (sites: readonly string[]) => Promise<void>;
+  /** Finishes what is being written of a site, and lets go of its lanes: it goes to another shard. */
+  readonly letGoSite: (site: string) => Promise<void>;
+}
+
+/** How the way to the broker is. */
+export type LinkState = Pick<Link, "isUp" | "downMs" | "roundTripMs" | "trouble">;
+
+/** How soon sites are taken up again where it failed, ms. */
+const AGAIN_MS = 250;
+const NO_LINK: LinkState = { isUp: false, downMs: 0, roundTripMs: null, trouble: "not connected so far" };
+
+export class Shards {
+  private readonly model: { readonly snapshot: Snapshot };
+  private readonly led = new Map<number, LedShard>();
+  /** Sites whose lanes are on their way from one shard to another: what is asked of them waits. */
+  private readonly moving = new Map<string, Promise<void>>();
+
+  /** @param model looked at anew each time */
+  constructor(model: { readonly snapshot: Snapshot }) {
+    this.model = model;
+  }
+
+  get all(): readonly LedShard[] {
+    return [...this.led.values()];
+  }
+
+  add(shard: LedShard): void {
+    this.led.set(shard.heldLease.shard, shard);
+  }
+
+  remove(shard: number): void {
+    this.led.delete(shard);
+  }
+
+  leads(shard: number): boolean {
+    return this.led.has(shard);
+  }
+
+  /** @throws RelayError service-busy while another instance leads its shard */
+  ofSite(site: string): LedShard {
+    return this.led.get(shardOfSite(this.model.snapshot, site)) ?? elsewhere();
+  }
+
+  /** null: another instance leads its shard. */
+  private ofChannel(channel: ChannelId): LedShard | null {
+    return this.led.get(shardOfChannel(this.model.snapshot, channel)) ?? null;
+  }
+
+  /** The newest open setpoint of a channel, as far as its lane is here. */
+  openOf(channel: ChannelId): Command | null {
+    return this.ofChannel(channel)?.lanes.openOf(channel) ?? null;
+  }
+
+  dispatch(channel: ChannelId, event: LaneEvent): void {
+    this.ofChannel(channel)?.lanes.dispatch(channel, event);
+  }
+
+  /** What is asked of a site waits until this is over. */
+  hold(site: string, work: Promise<unknown>): void {
+    const over = Promise.allSettled([work, this.moving.get(site)]).then(() => {
+      if (this.moving.get(site) === over) this.moving.delete(site);
+    });
+    this.moving.set(site, over);
+  }
+
+  /** The only one that there is; null where sites are spread over several. */
+  get only(): LedShard | null {
+    return isUndivided(this.model.snapshot) && this.moving.size === 0 ? (this.led.get(0) ?? null) : null;
+  }
+
+  /**
+   * The one whose lanes are asked, once they stand; of what names nothing, any will do.
+   *
+   * @throws LanesMoved while another instance leads it
+   * @throws RelayError service-busy while none is led here
+   */
+  async forIntent(intent: Intent, asker: Asker): Promise<LedShard> {
+    const shard = await this.placeOf(intent, asker);
+    if (shard === null) return this.any();
+    const led = this.led.get(shard);
+    if (!led) throw new LanesMoved();
+    return led;
+  }
+
+  /** The number of the shard that is asked, once its lanes stand; null: what is asked names nothing. */
+  async placeOf(intent: Intent, asker: Asker): Promise<number | null> {
+    const site = siteOf(this.model.snapshot, intent, asker);
+    if (site === null) return null;
+    for (let turn = this.moving.get(site); turn; turn = this.moving.get(site)) await turn;
+    return shardOfSite(this.model.snapshot, site);
+  }
+
+  /** Sites have another shard since: those that have come to one of these are taken up. */
+  moved(sites: readonly string[], onTrouble: (error: unknown) => void): void {
+    for (const shard of this.led.values()) {
+      const own = sites.filter((site) => shardOfSite(this.model.snapshot, site) === shard.heldLease.shard);
+      if (own.length === 0) continue;
+      const work = untilDone(
+        () => shard.takeUpSites(own),
+        () => this.led.get(shard.heldLease.shard) === shard,
+        onTrouble,
+      );
+      for (const site of own) this.hold(site, work);
+    }
+  }
+
+  /** @throws RelayError service-busy while it leads none */
+  any(): LedShard {
+    const [first] = this.led.values();
+    return first ?? elsewhere();
+  }
+
+  /** Proves to the database that this instance leads the shards of these sites; of all that it leads where there are none. */
+  epochsOf(sites: readonly string[]): number[] {
+    const shards = sites.length === 0 ? [this.any()] : sites.map((site) => this.ofSite(site));
+    return [...new Set(shards.map(({ heldLease }) => heldLease.epoch))].sort((one, other) => one - other);
+  }
+
+  listen(snapshot: Snapshot, again: (filter: string) => boolean): void {
+    for (const shard of this.led.values()) shard.listen(snapshot, again);
+  }
+
+  /** Of all links together: the worst counts. */
+  get linkState(): LinkState {
+    let worst: LinkState | null = null;
+    for (const { link } of this.led.values()) if (worst === null || link.downMs > worst.downMs) worst = link;
+    return worst ?? NO_LINK;
+  }
+
+  /** @param device its address */
+  linkStateOf(device: string): LinkState {
+    const [site = ""] = device.split("/");
+    return this.led.get(shardOfSite(this.model.snapshot, site))?.link ?? NO_LINK;
+  }
+
+  /** Why what is learnt and asked cannot be written just now; null when it can. */
+  get writeTrouble(): string | null {
+    for (const { writers, heldLease } of this.led.values()) {
+      const trouble = writers.accept.trouble ?? writers.settle.trouble ?? heldLease.trouble;
+      if (trouble !== null) return trouble;
+    }
+    return null;
+  }
+
+  /** Rows that wait for their commit. */
+  get queued(): { accept: number; settle: number } {
+    let [accept, settle] = [0, 0];
+    for (const { writers } of this.led.values()) {
+      accept += writers.accept.queued;
+      settle += writers.settle.queued;
+    }
+    return { accept, settle };
+  }
+}
+
+/** The site of what is asked; null: it names nothing. */
+function siteOf(snapshot: Snapshot, intent: Intent, asker: Asker): string | null {
+  const { parts, site } = { site: null, ...guard(snapshot, intent, asker) };
+  return parts?.[0]?.channel.site.slug ?? site;
+}
+
+/** Tries again for as long as it is wanted: the database may be away. */
+async function untilDone(work: () => Promise<void>, isWanted: () => boolean, onTrouble: (error: unknown) => void) {
+  while (isWanted()) {
+    try {
+      return await work();
+    } catch (error) {
+      onTrouble(error);
+      await pause(AGAIN_MS);
+    }
+  }
+}
+
+function elsewhere(): never {
+  throw new RelayError("service-busy", { why: "The lanes are changing from one instance to another" });
+}

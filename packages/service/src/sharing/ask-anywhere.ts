@@ -1,0 +1,79 @@
+/** Asking as every inlet does it, wherever the lanes are: here, or at the instance that leads the shard of what is asked. */
+import type { BriefView, RequestView } from "@bold-relay/api";
+import type { Peers } from "../peers/peers.ts";
+import type { Shards } from "../requests/shards.ts";
+import { LanesMoved } from "../requests/submit.ts";
+import type { Ask, AskBriefly, Follow } from "../requests/wait.ts";
+import type { Board } from "../state/board.ts";
+import type { OpenRequests } from "../state/open-requests.ts";
+import { shardOfSite } from "../state/site-shards.ts";
+import { findSiteOfOpen } from "../store/open-commands.ts";
+import type { Pool } from "../store/pool.ts";
+import type { PeerAsk, PeerFollow } from "./peer-server.ts";
+
+export interface AskCalls {
+  readonly ask: Ask;
+  readonly askBriefly: AskBriefly;
+  readonly follow: Follow;
+}
+
+export interface AskAnywhereDeps {
+  readonly pool: Pool;
+  readonly board: Board;
+  readonly shards: Shards;
+  readonly peers: Peers;
+  readonly openRequests: OpenRequests;
+  /** They take what is asked of shards that are led here, and throw `LanesMoved` otherwise. */
+  readonly here: AskCalls;
+}
+
+export function createAskAnywhere(deps: AskAnywhereDeps): AskCalls {
+  const { pool, board, shards, openRequests, here } = deps;
+  return {
+    ask: (intent, asker, waitMs) =>
+      anywhere<RequestView>(deps, "ask", { intent, asker, waitMs }, () => here.ask(intent, asker, waitMs)),
+
+    askBriefly: (intent, asker, waitMs) =>
+      anywhere<{ brief: BriefView; there: boolean }>(deps, "brief", { intent, asker, waitMs }, () =>
+        here.askBriefly(intent, asker, waitMs),
+      ),
+
+    async follow(id, waitMs) {
+      if (shards.only || openRequests.get(id)) return here.follow(id, waitMs);
+      const site = await findSiteOfOpen(pool, id);
+      const shard = site === null ? null : shardOfSite(board.snapshot, site);
+      const found = shard === null ? null : await elsewhere<RequestView>(deps, shard, "follow", { id, waitMs });
+      return found ?? here.follow(id, waitMs);
+    },
+  };
+}
+
+async function anywhere<Answer>(
+  deps: AskAnywhereDeps,
+  verb: string,
+  asked: PeerAsk,
+  ownWay: () => Promise<Answer>,
+): Promise<Answer> {
+  const { shards } = deps;
+  if (shards.only) return ownWay();
+  for (;;) {
+    const shard = await shards.placeOf(asked.intent, asked.asker);
+    const answer = shard === null ? null : await elsewhere<Answer>(deps, shard, verb, asked);
+    if (answer !== null) return answer;
+    try {
+      return await ownWay();
+    } catch (error) {
+      if (!(error instanceof LanesMoved)) throw error;
+    }
+  }
+}
+
+/** @returns null: it is led here */
+function elsewhere<Answer>(
+  { shards, peers }: AskAnywhereDeps,
+  shard: number,
+  verb: string,
+  body: PeerAsk | PeerFollow,
+): Promise<Answer | null> {
+  return peers.ask<Answer>(shard, verb, body, body.waitMs, () => shards.leads(shard));
+}

@@ -1,0 +1,37 @@
+/** The verbs *change the number* of shards and *move* a site to another one. */
+import { RelayError } from "@bold-relay/core";
+import { requireLease } from "./leases.ts";
+import type { Db } from "./pool.ts";
+
+/**
+ * From now on there are so many. Sites stay where they are.
+ *
+ * @param db inside a transaction
+ * @throws RelayError in-use while a site belongs to a shard that would be no more
+ */
+export async function changeShardCount(db: Db, count: number): Promise<void> {
+  await db.query("lock table lease in share row exclusive mode");
+  const { rows } = await db.query<{ slug: string }>(
+    "select slug from site where shard >= $1 and removed_at is null order by slug limit 1",
+    [count],
+  );
+  const [site] = rows;
+  if (site)
+    throw new RelayError("in-use", { what: `Shard of ${site.slug}`, why: "a site belongs to it: move it first" });
+  await db.query("update site set shard = 0 where shard >= $1", [count]);
+  await db.query("delete from lease where shard >= $1", [count]);
+  // An instance of a version without shards knows one lease by its name: it must not take it for all that there is.
+  await db.query("update lease set name = case when $1 = 1 then 'lanes' else 'shard 0' end where shard = 0", [count]);
+  await db.query(
+    `insert into lease (name, shard, epoch)
+     select 'shard ' || number, number, number from generate_series(1, $1::int - 1) as number
+     on conflict (shard) do nothing`,
+    [count],
+  );
+}
+
+/** The lanes of a site belong to another shard from now on. @param epoch proves that the one that moves it leads it */
+export async function saveShardOfSite(db: Db, slug: string, to: number, epoch: number): Promise<void> {
+  await requireLease(db, epoch);
+  await db.query("update site set shard = $2 where slug = $1", [slug, to]);
+}
