@@ -125,6 +125,8 @@ export interface StatusView {
   };
   /** How requests of the last 24 h ended, by outcome of their commands: of the site that may be seen. */
   lastDay: { requests: number; delivered: number; notDelivered: number; refused: number };
+  /** Names of instances that lead and do not answer: what they count is missing here. */
+  missing: string[];
 }
 
 /** GET /api/v1/channels/<address>/day */

@@ -4,6 +4,8 @@
 alter table lease add column shard smallint not null default 0;
 alter table lease add constraint lease_one_for_each_shard unique (shard);
 alter table site add column shard smallint not null default 0;
+-- The database was restored from a backup, and nobody has led this shard on it so far: what is open in it ends without being sent.
+alter table lease add column restored boolean not null default false;
 
 -- An epoch names its shard: it is the rest of a division by 1024. So no two leases ever have the same epoch, and whatever shows one
 -- shows of which shard it is. It is given here, for an instance of the version before counts by one.

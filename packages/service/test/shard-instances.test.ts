@@ -146,3 +146,102 @@ it("a site that is added through one instance is switched through another", asyn
   );
   expect(asked).toMatchObject({ outcome: "delivered" });
 });
+
+/** Asks at every site in turn until told to stop; the ids of what was taken, and why the rest was refused. */
+function keepAsking() {
+  const [taken, refused]: [string[], unknown[]] = [[], []];
+  let asking = true;
+  const asker = async (site: string, channel: string) => {
+    for (let turn = 0; asking; turn += 1)
+      await anywhere()
+        .ask({ target: `${site}/wren/${channel}`, action: turn % 2 ? "on" : "off" })
+        .then(
+          ({ id }) => taken.push(id),
+          (error) => refused.push(error.problem?.detail ?? String(error)),
+        );
+  };
+  const all = Promise.all(sites.flatMap((site) => [asker(site, "porch"), asker(site, "hall")]));
+  return {
+    taken,
+    refused,
+    async grows(by: number) {
+      const from = taken.length;
+      await poll(
+        async () => taken.length,
+        (count) => count >= from + by,
+      );
+    },
+    async stop() {
+      asking = false;
+      await all;
+    },
+  };
+}
+
+/** Everything that was taken has exactly one end. */
+async function allEnd(taken: readonly string[]): Promise<void> {
+  await poll(
+    async () => (await world.pool.query("select from open_command")).rowCount,
+    (count) => count === 0,
+  );
+  const { rows } = await world.pool.query(
+    "select count(*)::int as ends, count(distinct request_id)::int as requests from command where request_id = any($1::uuid[])",
+    [taken],
+  );
+  expect(rows[0]).toEqual({ ends: taken.length, requests: taken.length });
+}
+
+it("shards that are handed over and given back change hands under load, and no request is refused or lost", async () => {
+  const [, , third] = instances as [ServiceProcess, ServiceProcess, ServiceProcess];
+  const load = keepAsking();
+  await load.grows(40);
+  const { shards, instances: listed } = await first().client.cluster();
+  const name = listed.find(({ address }) => address === third.url)?.name;
+  const to = listed.find(({ address }) => address === first().url)?.name ?? null;
+  for (const { shard, leader } of shards) if (leader === name) await first().client.handOverLead(to, shard);
+  await poll(
+    () => first().client.cluster(),
+    (cluster) => cluster.instances.every(({ address, leads }) => leads === (address !== third.url)),
+  );
+  await load.grows(40);
+  for (const { shard } of shards) await first().client.handOverLead(null, shard);
+  await fair([2, 2, 2]);
+  await load.grows(40);
+  await load.stop();
+  expect(load.refused).toEqual([]);
+  await allEnd(load.taken);
+});
+
+it("killed, its shards go to the others, whose own do not notice", async () => {
+  const [, second] = instances as [ServiceProcess, ServiceProcess, ServiceProcess];
+  const load = keepAsking();
+  await load.grows(40);
+  second.child().kill("SIGKILL");
+  await second.child().ended;
+  await poll(
+    () => shares().catch(() => []),
+    (found) => found.length === 2 && found.reduce((sum, one) => sum + one, 0) === SHARDS,
+  );
+  await load.grows(40);
+  await load.stop();
+  await allEnd(load.taken);
+  await second.launch();
+  await fair([2, 2, 2]);
+});
+
+it("frozen and brought back, it writes nothing for shards that others lead by now", async () => {
+  const [, , third] = instances as [ServiceProcess, ServiceProcess, ServiceProcess];
+  const load = keepAsking();
+  await load.grows(40);
+  third.child().kill("SIGSTOP");
+  await poll(
+    async () =>
+      (await world.pool.query("select from lease where until > now() and address <> $1", [third.url])).rowCount,
+    (count) => count === SHARDS,
+  );
+  third.child().kill("SIGCONT");
+  await fair([2, 2, 2]);
+  await load.grows(40);
+  await load.stop();
+  await allEnd(load.taken);
+});

@@ -4,7 +4,7 @@
  */
 import { setTimeout as pause } from "node:timers/promises";
 import type { Random } from "./random.ts";
-import { asks } from "./soak-site.ts";
+import type { SoakAsk } from "./soak-site.ts";
 
 export interface Answered {
   /** Accepted requests by id, with how many commands each was answered to have. */
@@ -24,13 +24,14 @@ export interface AskerOptions {
   readonly key: string;
   readonly random: Random;
   readonly answered: Answered;
+  readonly asks: readonly SoakAsk[];
   /** True once no new calls are to be made. */
   readonly isOver: () => boolean;
 }
 
 /** Runs until it is over and its last call is answered. */
 export async function runAsker(options: AskerOptions): Promise<void> {
-  const { random, answered, isOver } = options;
+  const { random, answered, asks, isOver } = options;
   while (!isOver()) {
     answered.asked += 1;
     const ask = random.pick(asks);
@@ -42,7 +43,7 @@ export async function runAsker(options: AskerOptions): Promise<void> {
 
 async function askUntilAnswered(
   { url, inlet, key, answered, random }: AskerOptions,
-  ask: (typeof asks)[number],
+  ask: SoakAsk,
   waitS: number,
   repeatKey: string,
 ): Promise<void> {

@@ -1,5 +1,6 @@
 /** What goes wrong, drawn from the seed: one thing with the servers at a time, and the boards whenever they like. */
 import { setTimeout as pause } from "node:timers/promises";
+import type { Client } from "@bold-relay/api";
 import { FAULTS, type RelayBoard } from "@bold-relay/standins";
 import pg from "pg";
 import type { Random } from "./random.ts";
@@ -149,6 +150,40 @@ export async function breakServers(
     counts[name] = (counts[name] ?? 0) + 1;
     await serverFaults[name]?.(stack, random);
     await stack.untilReady();
+  }
+}
+
+/** Nothing is broken by it: a site goes to another shard, or a shard to another instance. */
+export async function moveAbout(
+  sites: readonly string[],
+  owner: Client,
+  random: Random,
+  isOver: () => boolean,
+  counts: Record<string, number>,
+): Promise<void> {
+  const count = (name: string) => {
+    counts[name] = (counts[name] ?? 0) + 1;
+  };
+  while (!isOver()) {
+    await pause(random.between(2_000, 9_000));
+    const shard = random.below(sites.length);
+    if (random.next() < 0.5) {
+      // What is broken just now may keep it from moving.
+      await owner.moveSite(random.pick([...sites]), shard).then(
+        () => count("site moved to another shard"),
+        () => count("site could not be moved"),
+      );
+      continue;
+    }
+    const able = await owner.cluster().then(
+      ({ instances }) => instances.filter(({ alive }) => alive).map(({ name }) => name),
+      () => [],
+    );
+    const to = random.next() < 0.3 || able.length === 0 ? null : random.pick(able);
+    await owner.handOverLead(to, shard).then(
+      () => count("leader of a shard chosen"),
+      () => count("leader of a shard could not be chosen"),
+    );
   }
 }
 

@@ -2,16 +2,17 @@
 import { writeFileSync } from "node:fs";
 import { parseArgs } from "node:util";
 import { createClient } from "@bold-relay/api";
+import { eventually } from "@bold-relay/rig";
 import { RelayBoard } from "@bold-relay/standins";
 import { readAccount } from "./account.ts";
 import { type Answered, runAsker } from "./askers.ts";
-import { breakBoard, breakServers } from "./faults.ts";
+import { breakBoard, breakServers, moveAbout } from "./faults.ts";
 import { type Hostilities, NEXT_DOOR, runHostileAsker, runHostileDevice } from "./hostile.ts";
 import { judge } from "./judge.ts";
 import { Random } from "./random.ts";
 import { reportOf } from "./report.ts";
 import { untilSettled } from "./settled.ts";
-import { autoOff, boardPlans, pulses } from "./soak-site.ts";
+import { asksOf, autoOff, boardPlansOf, pulses, siteNames } from "./soak-site.ts";
 import { INLET, SoakStack, USER } from "./soak-stack.ts";
 import { Witness } from "./witness.ts";
 
@@ -23,6 +24,8 @@ const { values } = parseArgs({
     askers: { type: "string", default: "8" },
     /** Instances of the service, behind one balancer. */
     instances: { type: "string", default: "2" },
+    /** Shards that the instances share; each has a site of its own. */
+    shards: { type: "string", default: "1" },
     /** Where the report goes as Markdown, beside standard output. */
     report: { type: "string" },
   },
@@ -32,26 +35,35 @@ const seed = Number(values.seed);
 const askers = Number(values.askers);
 const instances = Number(values.instances);
 
-const stack = new SoakStack(instances);
+const shards = Number(values.shards);
+
+const sites = siteNames(shards);
+const stack = new SoakStack(instances, sites);
 const witness = new Witness();
 const random = new Random(seed);
 const answered: Answered = { accepted: new Map(), timed: new Set(), refused: new Map(), again: {}, asked: 0 };
 const faults: Record<string, number> = {};
 
-say(`Seed ${seed}, ${minutes} min, ${askers} askers, ${instances} instances; logs in ${stack.folder}`);
+say(
+  `Seed ${seed}, ${minutes} min, ${askers} askers, ${instances} instances, ${shards} shards; logs in ${stack.folder}`,
+);
 await stack.open();
-await witness.listen(stack.brokerUrl, USER, stack.password);
+await witness.listen(stack.brokerUrl, USER, stack.password, sites);
 const access = { brokerUrl: stack.brokerUrl, username: USER, password: stack.password };
-const boards = boardPlans.map((plan) => new RelayBoard({ ...plan, ...access, onDeed: witness.note, quiet: true }));
+const boards = boardPlansOf(sites).map(
+  (plan) => new RelayBoard({ ...plan, ...access, onDeed: witness.note, quiet: true }),
+);
 await Promise.all(boards.map((board) => board.start()));
 await stack.untilReady();
 
 const owner = createClient({ baseUrl: stack.url, key: stack.memberKey });
+if (shards > 1) await spread();
 const keys = {
   inlet: stack.neighbourKey,
   reader: (await owner.addKey({ name: "reader", most: "reader" })).key,
   engineer: (await owner.addKey({ name: "neighbour", most: "engineer", sites: [NEXT_DOOR] })).key,
 };
+const asks = asksOf(sites);
 const hostilities: Hostilities = { tried: 0, done: [] };
 
 const end = performance.now() + minutes * 60_000;
@@ -73,9 +85,10 @@ const progress = setInterval(() => {
 }, 30_000);
 await Promise.all([
   breakServers(stack, random.fork(), isOver, faults),
+  ...(shards > 1 ? [moveAbout(sites, owner, random.fork(), isOver, faults)] : []),
   ...boards.map((board) => breakBoard(board, random.fork(), isOver, faults)),
   ...Array.from({ length: askers }, () =>
-    runAsker({ url: stack.url, inlet: INLET, key: stack.key, random: random.fork(), answered, isOver }),
+    runAsker({ url: stack.url, inlet: INLET, key: stack.key, random: random.fork(), answered, asks, isOver }),
   ),
   runHostileAsker({ ...hostile, random: random.fork() }),
   runHostileAsker({ ...hostile, random: random.fork() }),
@@ -90,7 +103,7 @@ const account = await readAccount(stack.databaseUrl);
 const history = { account, answered, seen: witness, boards: boardStates(), shown: await shownStates() };
 const zeros = judge({ ...history, unlawful: hostilities.done, pulses, autoOff });
 const report = reportOf({
-  ...{ minutes, seed, askers, instances, starts: stack.starts, faults, answered },
+  ...{ minutes, seed, askers, instances, shards, starts: stack.starts, faults, answered },
   ...{ account, zeros, hostile: hostilities.tried },
 });
 process.stdout.write(`\n${report}\n`);
@@ -103,6 +116,14 @@ const clean = zeros.every(([, found]) => found.length === 0);
 if (clean) stack.forget();
 else say(`The logs are kept in ${stack.folder}.`);
 process.exit(clean ? 0 : 1);
+
+/** Each site gets a shard of its own. */
+async function spread(): Promise<void> {
+  await owner.changeShardCount(shards);
+  const isLed = async () => (await owner.cluster()).shards.every(({ leader }) => leader !== null);
+  if (!(await eventually(isLed, 10_000))) throw new Error("Not every shard has a leader.");
+  for (const [shard, site] of sites.entries()) await owner.moveSite(site, shard);
+}
 
 /** What every channel is, by the boards themselves. */
 function boardStates(): Map<string, unknown> {

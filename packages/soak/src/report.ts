@@ -8,6 +8,7 @@ export interface SoakFacts {
   readonly seed: number;
   readonly askers: number;
   readonly instances: number;
+  readonly shards: number;
   readonly starts: number;
   readonly faults: Readonly<Record<string, number>>;
   readonly answered: Answered;
@@ -18,20 +19,20 @@ export interface SoakFacts {
 }
 
 export function reportOf(facts: SoakFacts): string {
-  const { minutes, seed, askers, instances, starts, faults, answered, account, zeros, hostile } = facts;
+  const { minutes, seed, askers, instances, shards, starts, faults, answered, account, zeros, hostile } = facts;
   const statistics = (all: Readonly<Record<string, number>>) =>
     Object.entries(all)
       .sort((one, other) => other[1] - one[1])
       .map(([name, count]) => `| ${name} | ${count} |`);
   return [
-    `\`npm run soak -- --minutes ${minutes} --seed ${seed} --instances ${instances}\``,
+    `\`npm run soak -- --minutes ${minutes} --seed ${seed} --instances ${instances} --shards ${shards}\``,
     "",
     "| must be 0 | |",
     "|---|---|",
     ...zeros.map(([name, found]) => `| ${name} | **${found.length}** |`),
     "",
     `${askers} askers made ${answered.asked} calls: ${answered.accepted.size} requests accepted, ${answered.refused.size} refused, ` +
-      `${account.commands.length} commands ended. ${instances} instance${instances === 1 ? "" : "s"} of the service stood behind a balancer; they were started ${starts} times.`,
+      `${account.commands.length} commands ended. ${instances} instance${instances === 1 ? "" : "s"} of the service stood behind a balancer${shards === 1 ? "" : ` and shared ${shards} shards`}; they were started ${starts} times.`,
     "",
     `Hostile askers and a hostile device user tried ${hostile} times what is not theirs.`,
     "",

@@ -21,7 +21,7 @@ import {
   startPostgres,
 } from "@bold-relay/rig";
 import { HOSTILE_USER, NEXT_DOOR } from "./hostile.ts";
-import { neighbour, profile, site } from "./soak-site.ts";
+import { neighbour, profile, siteOf } from "./soak-site.ts";
 
 export const INLET = "soak";
 export const USER = "soak";
@@ -47,12 +47,18 @@ export class SoakStack {
   private balancer: Balancer | null = null;
   private readonly instances: SoakInstance[] = [];
   private readonly count: number;
+  /** The identifiers of what is soaked. */
+  readonly sites: readonly string[];
   /** How often an instance of the service was started. */
   starts = 0;
 
-  /** @param count instances of the service, behind one balancer */
-  constructor(count: number) {
+  /**
+   * @param count instances of the service, behind one balancer
+   * @param sites the identifiers of what is soaked; each has a shard of its own
+   */
+  constructor(count: number, sites: readonly string[]) {
     this.count = count;
+    this.sites = sites;
   }
 
   /** Any of the instances. */
@@ -94,7 +100,7 @@ export class SoakStack {
     };
     const { keys, inlets } = await setUp(this.databaseUrl, {
       profiles: [file("profile.json", profile)],
-      sites: [file("site.json", site), file("neighbour.json", neighbour)],
+      sites: [...this.sites.map((slug) => file(`${slug}.json`, siteOf(slug))), file("neighbour.json", neighbour)],
       owner: "Ines",
       keys: [{ member: "Ines", name: "soak" }],
       inlets: [

@@ -48,7 +48,12 @@ export class Witness implements Seen {
     if (deed === "heard") this.heard.set(id, (this.heard.get(id) ?? 0) + 1);
   };
 
-  async listen(brokerUrl: string, username: string, password: string): Promise<void> {
+  async listen(
+    brokerUrl: string,
+    username: string,
+    password: string,
+    sites: readonly string[] = [SITE],
+  ): Promise<void> {
     const client = connect(brokerUrl, { username, password, protocolVersion: 5, reconnectPeriod: 200, keepalive: 3 });
     this.client = client;
     client.on("error", () => {
@@ -56,7 +61,7 @@ export class Witness implements Seen {
     });
     client.on("message", (topic, payload) => this.receive(topic, payload.toString("utf8")));
     await new Promise<void>((resolve) => {
-      const topics = [`${SITE}/+/+/do`, `${SITE}/+/+/is`];
+      const topics = sites.flatMap((site) => [`${site}/+/+/do`, `${site}/+/+/is`]);
       client.on("connect", () => client.subscribe(topics, { qos: 1 }, () => resolve()));
     });
   }

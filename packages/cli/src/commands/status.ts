@@ -15,7 +15,7 @@ export const statusCommand = new Command("status")
   .action(async (_options, command: Command) => {
     const { client, json } = connectionOf(command);
     const status = await client.status();
-    const well = status.broker.up && status.database.up;
+    const well = status.broker.up && status.database.up && status.missing.length === 0;
     process.exitCode = well ? EXIT.reached : EXIT.notReached;
     if (json) return printJson(status);
     const { counts, lastDay } = status;
@@ -34,6 +34,8 @@ export const statusCommand = new Command("status")
         ],
       ),
     );
+    for (const name of status.missing)
+      printLine(wrong(`The instance ${name} does not answer: requests of its sites are missing here.`));
     const absent = counts.devicesOffline === 0 ? "all online" : wrong(`${counts.devicesOffline} offline`);
     const drifting = counts.drifting === 0 ? "no drift" : wrong(`${counts.drifting} in drift`);
     printLine();

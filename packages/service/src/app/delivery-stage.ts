@@ -4,7 +4,7 @@ import type { ChannelId } from "@bold-relay/core";
 import { CommissioningRuns } from "../commissioning/runs.ts";
 import { Status } from "../reporting/status.ts";
 import { createClose } from "../requests/cancel.ts";
-import type { Accept, RequestSubmission } from "../requests/submit.ts";
+import { type Accept, LanesMoved, type RequestSubmission } from "../requests/submit.ts";
 import { createAsk } from "../requests/wait.ts";
 import { createAskAnywhere } from "../sharing/ask-anywhere.ts";
 import { shardOfChannel } from "../state/site-shards.ts";
@@ -32,8 +32,15 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     const { submission } = await shards.forIntent(intent, asker);
     return submission.accept(intent, asker);
   };
-  const decline: RequestSubmission["decline"] = (intent, asker, refusal) =>
-    shards.any().submission.decline(intent, asker, refusal);
+  const decline: RequestSubmission["decline"] = async (intent, asker, refusal) => {
+    for (;;) {
+      try {
+        return await shards.any().submission.decline(intent, asker, refusal);
+      } catch (error) {
+        if (!(error instanceof LanesMoved)) throw error;
+      }
+    }
+  };
   const here = createAsk({ accept, answers, openRequests, board, queries });
   const { ask, askBriefly, follow } = createAskAnywhere({ pool, board, shards, peers, openRequests, here });
   const status = new Status({
@@ -135,7 +142,8 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
   /** One more shard is led from now on. @throws what a part of it fails with; what was started of it is stopped by then */
   async function takeUp(heldLease: HeldLease): Promise<void> {
     await state.follow.follow();
-    await state.readAgain((channel) => shardOfChannel(board.snapshot, channel) === heldLease.shard);
+    const { shard, restored } = heldLease;
+    await state.readAgain((channel) => shardOfChannel(board.snapshot, channel) === shard, restored);
     try {
       await open(heldLease);
       await tellChange();

@@ -12,6 +12,7 @@ import { watchChannels } from "../inlets/panel/watch.ts";
 import { DescriptionChecker } from "../model/description-checker.ts";
 import { ModelReload } from "../model/model-reload.ts";
 import type { Statistics } from "../reporting/statistics.ts";
+import { statusOfAll } from "../sharing/status-anywhere.ts";
 import { shardOfSite } from "../state/site-shards.ts";
 import { isLinkLive } from "../store/inlet-links.ts";
 import { channelView } from "../views/channel-view.ts";
@@ -84,6 +85,8 @@ export async function openHttp(
     ...delivery,
     ...inlets,
     watchInputs: (watcher) => inputs.watch(watcher),
+    statusOfAll: (sites) =>
+      statusOfAll({ board, shards, peers: deps.peers, tally: state.tally, openRequests, status }, sites),
     handOn(req, res, site, body) {
       const shard = site === null ? null : shardOfSite(board.snapshot, site);
       if (shard === null || shards.leads(shard)) return false;

@@ -1,5 +1,5 @@
 /** Fourth stage: inlets open, and what looks after devices, alerts and statistics begins. */
-import { type Asker, type ChannelEntry, valueText } from "@bold-relay/core";
+import { type Asker, type ChannelEntry, type Intent, valueText } from "@bold-relay/core";
 import { KeyRing } from "../auth/key-ring.ts";
 import { BrokerAdmin } from "../broker/broker-admin.ts";
 import { BrokerUsers } from "../broker/broker-users.ts";
@@ -53,6 +53,7 @@ export async function openInlets(
     askBriefly,
     follow,
     decline,
+    split: (intent: Intent) => shards.split(intent),
     caught: (way: string, asker: Asker) => ways.used(wayOf({ way }, asker), [], asker.name),
     snapshot: () => board.snapshot,
     stateOf: (channel: ChannelEntry) => knownState(board, channel),

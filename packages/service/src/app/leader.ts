@@ -2,13 +2,14 @@
 import type { RequestListener } from "node:http";
 import { limits } from "../platform/config/limits.ts";
 import { Statistics } from "../reporting/statistics.ts";
+import type { RecentStatistics } from "../state/recent-statistics.ts";
 import type { HeldLease } from "../store/leases.ts";
 import { openBroker } from "./broker-stage.ts";
 import { openDelivery } from "./delivery-stage.ts";
 import { openHttp } from "./http-stage.ts";
 import { openInlets } from "./inlet-stage.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
-import { openState } from "./state-stage.ts";
+import { openState, type State } from "./state-stage.ts";
 import { StopStack } from "./stop-stack.ts";
 
 export interface Leader {
@@ -50,7 +51,14 @@ export async function startLeader(deps: LeaderDeps): Promise<Leader> {
 async function open(deps: LeaderDeps, stack: StopStack): Promise<Leader> {
   const { log, clock, pool, config } = deps;
   const state = await openState(deps, stack);
-  const statistics = new Statistics({ clock, log, pool, board: state.board, recent: state.recent, zone: config.zone });
+  const statistics = new Statistics({
+    clock,
+    log,
+    pool,
+    board: state.board,
+    recent: recentOf(state, deps),
+    zone: config.zone,
+  });
   // Stopped last: what it counts may wait for a database that is away, and nothing waits for it.
   stack.onStop("statistics", { drain: () => statistics.stop() });
   const broker = await openBroker(deps, state, stack);
@@ -78,5 +86,15 @@ async function open(deps: LeaderDeps, stack: StopStack): Promise<Leader> {
       clearTimeout(giveUp);
     },
     abandon: () => stack.abandon(),
+  };
+}
+
+/** Where other instances lead too, what has just ended there is in the database only. */
+function recentOf({ recent }: State, { peers, clock }: LeaderDeps): Pick<RecentStatistics, "since" | "within"> {
+  return {
+    get since() {
+      return peers.shardCount > 1 ? clock.now() : recent.since;
+    },
+    within: (gap) => recent.within(gap),
   };
 }

@@ -54,6 +54,7 @@ export async function openShard(
   const isOwn = (channel: ChannelId) => shardOfChannel(board.snapshot, channel) === shard;
   /** Sites that go to another shard just now. */
   const leaving = new Set<string>();
+  let isClosed = false;
   /** Sites that come from another shard, and are not listened to before it is known what the database has of them. */
   const coming = new Set<string>();
   const writers = createShardWriters({
@@ -134,7 +135,8 @@ export async function openShard(
     },
     situationOf,
     commitWaitMs: limits.commitWaitMs,
-    isGone: (channel) => !isOwn(channel) || leaving.has(board.snapshot.byId.get(channel)?.site.slug ?? ""),
+    isClosed: () => isClosed,
+    isGone: (channel) => isClosed || !isOwn(channel) || leaving.has(board.snapshot.byId.get(channel)?.site.slug ?? ""),
   });
   const rules = { clock, log, pool, board, situationOf, submitForRule: submission.submitForRule };
   const deadlineRunner = new DeadlineRunner(rules, deadlines, isOwn);
@@ -159,7 +161,7 @@ export async function openShard(
     saveChange: (change) => recorder.saveChange(change),
     onChange: (channel, observed) => notifications.tell(() => changeNotification(channel, observed)),
   });
-  await goOn(isOwn);
+  await goOn(isOwn, heldLease.restored);
   // What had to go off while the service was away is the first to be written.
   await deadlineRunner.sweep();
   await startLink();
@@ -168,12 +170,16 @@ export async function openShard(
   await stack.start("sweep", () => sweep.start(), { drain: () => sweep.stop() });
   const listen = (snapshot: Snapshot, again: (filter: string) => boolean) =>
     link.listen(topicsOf(snapshot, shard, coming), again);
-  return { heldLease, lanes, link, submission, writers, listen, takeUpSites, letGoSite };
+  return { heldLease, lanes, link, submission, writers, listen, takeUpSites, letGoSite, close };
+
+  function close(): void {
+    isClosed = true;
+  }
 
   /** What is open goes on. */
-  async function goOn(isWanted: (channel: ChannelId) => boolean): Promise<void> {
+  async function goOn(isWanted: (channel: ChannelId) => boolean, isRestored: boolean): Promise<void> {
     const open = (await findOpenCommands(pool)).filter(({ channelId }) => isWanted(channelId));
-    recover(open, { clock, log, snapshot: board.snapshot, openRequests, lanes, recorder, restored: config.restored });
+    recover(open, { clock, log, snapshot: board.snapshot, openRequests, lanes, recorder, restored: isRestored });
     for (const channel of lockouts.channels) if (isWanted(channel)) lock(channel);
   }
 
@@ -183,8 +189,8 @@ export async function openShard(
       leaving.delete(site);
       coming.add(site);
     }
-    await state.readAgain(isCome);
-    await goOn(isCome);
+    await state.readAgain(isCome, false);
+    await goOn(isCome, false);
     for (const site of sites) coming.delete(site);
     // What lies retained there comes again.
     const own = new Set(filtersOf(board.snapshot.channels.filter(({ id }) => isCome(id))).filters);

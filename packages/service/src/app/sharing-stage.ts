@@ -1,5 +1,6 @@
 /** What instances that lead beside each other tell each other, and where what is asked of this one is answered. */
 import type { RequestListener } from "node:http";
+import { EventFollow } from "../sharing/event-stream.ts";
 import { FactFollow } from "../sharing/fact-follow.ts";
 import { createOpenElsewhere } from "../sharing/open-elsewhere.ts";
 import { createPeerServer } from "../sharing/peer-server.ts";
@@ -30,9 +31,10 @@ const POKE_WITHIN_MS = 2_000;
 
 export function openSharing({ deps, state, broker, delivery, inlets, serve, stack }: SharingDeps): RequestListener {
   const { log, pool, peers } = deps;
-  const { board, deadlines, feed, shards, openRequests, lockouts } = state;
+  const { board, deadlines, feed, shards, openRequests, lockouts, tally } = state;
   const facts = { board, deadlines, feed, shards };
   const follow = new FactFollow({ ...facts, peers, log });
+  const events = new EventFollow(feed, peers);
   peers.watch(() => follow.update());
   follow.update();
   const timer = setInterval(() => {
@@ -43,10 +45,17 @@ export function openSharing({ deps, state, broker, delivery, inlets, serve, stac
       clearInterval(timer);
       peers.watch(() => {});
       follow.stop();
+      events.stop();
     },
   });
   state.queries.elsewhere = createOpenElsewhere(pool, peers, log);
-  const servePeer = createPeerServer({ ...facts, ...delivery.here, openRequests, onPoke: lookAgain, log });
+  const servePeer = createPeerServer({
+    ...facts,
+    ...delivery.here,
+    ...{ peers, tally, openRequests, status: delivery.status },
+    onPoke: lookAgain,
+    log,
+  });
   const route = createRouter({ pool, board, shards, peers, inlets: inlets.inlets, onChange: poke, serve });
   return (req, res) => {
     if (!servePeer(req, res)) route(req, res);

@@ -18,6 +18,7 @@ import { Lockouts } from "../state/lockouts.ts";
 import { OpenRequests } from "../state/open-requests.ts";
 import { PresenceLog } from "../state/presence-log.ts";
 import { RecentStatistics } from "../state/recent-statistics.ts";
+import { shardOfChannel } from "../state/site-shards.ts";
 import { WayCounter } from "../state/way-counter.ts";
 import { findLastCommands, findObserved, findTaken } from "../store/channel-state.ts";
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
@@ -35,7 +36,7 @@ const NO_LEASE = -1;
 
 export type State = Awaited<ReturnType<typeof openState>>;
 
-export async function openState({ config, log, clock, pool, backendFor, takeModel }: LeaderDeps, stack: StopStack) {
+export async function openState({ log, clock, pool, backendFor, takeModel, heldLeases }: LeaderDeps, stack: StopStack) {
   await addProfiles(pool, shippedProfiles);
   const versions = await findModelVersions(pool);
   const board = await readBoard();
@@ -54,7 +55,7 @@ export async function openState({ config, log, clock, pool, backendFor, takeMode
   const shards = new Shards(board);
   const epochOf = (site: string) => shards.ofSite(site).heldLease.epoch;
   const lockouts = new Lockouts({ clock, pool, epochOf, board }, await findActiveLockouts(pool));
-  const deadlines = new Deadlines(board, clock, await readDeadlines());
+  const deadlines = new Deadlines(board, clock, await readDeadlines(isOfRestored));
   const feed = new Feed({
     describe(channel) {
       const entry = board.snapshot.byId.get(channel);
@@ -100,6 +101,11 @@ export async function openState({ config, log, clock, pool, backendFor, takeMode
     giveUpWriting,
   };
 
+  function isOfRestored(channel: ChannelId): boolean {
+    const shard = shardOfChannel(board.snapshot, channel);
+    return heldLeases.some((one) => one.restored && one.shard === shard);
+  }
+
   async function readBoard(): Promise<Board> {
     const read = new Board(await takeModel(), clock);
     remember(read, await readStates(), () => true);
@@ -121,8 +127,10 @@ export async function openState({ config, log, clock, pool, backendFor, takeMode
   }
 
   /** What another instance has written of these channels until now counts: it looked after them. */
-  async function readAgain(isOwn: (channel: ChannelId) => boolean): Promise<void> {
-    const [states, standing, locked] = [await readStates(), await readDeadlines(), await findActiveLockouts(pool)];
+  async function readAgain(isOwn: (channel: ChannelId) => boolean, isRestored: boolean): Promise<void> {
+    const states = await readStates();
+    const standing = await readDeadlines((channel) => isRestored && isOwn(channel));
+    const locked = await findActiveLockouts(pool);
     for (const { id } of board.snapshot.channels) {
       if (!isOwn(id)) continue;
       board.forget(id);
@@ -132,13 +140,23 @@ export async function openState({ config, log, clock, pool, backendFor, takeMode
     deadlines.remember(standing.filter(({ channelId }) => isOwn(channelId)));
     lockouts.follow(locked, () => false);
     for (const { id } of board.snapshot.channels) if (isOwn(id)) feed.channelChanged(id);
+    recount(isOwn);
+  }
+
+  /** What others have counted of these sites; nobody waits for it. */
+  function recount(isOwn: (channel: ChannelId) => boolean): void {
+    const own = board.snapshot.channels.filter(({ id }) => isOwn(id)).map(({ site }) => site.slug);
+    countByMinute(pool, smallestIdAt(clock.now() - DAY_MS)).then(
+      (counted) => tally.replace(new Set(own), counted),
+      (error: unknown) => log.debug({ err: error }, "the requests of the last day could not be counted"),
+    );
   }
 
   /** After a restore nobody knows what happened since the backup: what is overdue is dropped, not carried out. */
-  async function readDeadlines(): Promise<DeadlineRecord[]> {
+  async function readDeadlines(isRestored: (channel: ChannelId) => boolean): Promise<DeadlineRecord[]> {
     const records = await findDeadlines(pool);
-    if (!config.restored) return records;
-    const overdue = records.filter((record) => record.dueAt <= clock.now());
+    const overdue = records.filter(({ channelId, dueAt }) => dueAt <= clock.now() && isRestored(channelId));
+    if (overdue.length === 0) return records;
     await dropDeadlines(
       pool,
       overdue.map((record) => record.commandId),

@@ -1,5 +1,6 @@
 /** What the HTTP application is joined from. */
 import type { IncomingMessage, ServerResponse } from "node:http";
+import type { StatusView } from "@bold-relay/api";
 import type { ChannelId, Situation } from "@bold-relay/core";
 import type { AuditLog } from "../auth/audit-log.ts";
 import type { OpenStreams } from "../auth/open-streams.ts";
@@ -67,6 +68,8 @@ export interface HttpDeps {
   readonly requests: RequestService;
   readonly situationOf: (channel: ChannelId) => Situation;
   readonly status: Status;
+  /** Of all instances that lead; see the function of the same name. @param sites that may be seen; null: all */
+  readonly statusOfAll: (sites: readonly string[] | null) => Promise<StatusView>;
   readonly metrics: Metrics;
   /** Looks now who is to lead what, and hands it over. */
   readonly lookNow: () => void;

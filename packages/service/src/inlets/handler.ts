@@ -32,6 +32,8 @@ export interface RequestService extends RequestCalls, StateInput {
   readonly observed: (channel: ChannelEntry) => string | null;
   /** Journals an arrival that asks nothing that could be done; rejects with the refusal. */
   readonly decline: (intent: Intent, asker: Asker, refusal: RelayError) => Promise<never>;
+  /** What is asked of channels that are looked after apart is several requests. */
+  readonly split: (intent: Intent) => Intent[];
   /** Counts a request that was answered or ignored, and is kept nowhere. */
   readonly caught: (way: string, asker: Asker) => void;
   /** Puts on record what was said back to a request. */
@@ -217,7 +219,8 @@ export class InletHandler {
     const kept = { ...arrival, fields: keptFields(arrival.fields, this.used) };
     const way = this.wayOf(route);
     const intents = asks.map((ask, index) => intentOf(ask, said, origin, index, kept, way));
-    return Promise.allSettled(intents.map((intent) => this.requests.ask(intent, asker, origin.waitMs)));
+    const parts = intents.flatMap((intent) => this.requests.split(intent));
+    return Promise.allSettled(parts.map((intent) => this.requests.ask(intent, asker, origin.waitMs)));
   }
 
   /** Puts on record what was not understood. */

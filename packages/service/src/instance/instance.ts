@@ -15,7 +15,6 @@ import type { Config } from "../platform/config/config.ts";
 import type { Log } from "../platform/log.ts";
 import type { HeldLease, Instance as LeaseInstance } from "../store/leases.ts";
 import type { Pool } from "../store/pool.ts";
-import { clearRestored, wasRestored } from "../store/restored.ts";
 import type { JournalBackend } from "../store/writers.ts";
 import { requireFit, secretsMark } from "./admission.ts";
 import { Beat } from "./beat.ts";
@@ -74,7 +73,6 @@ export class Instance implements RunningService {
   private readonly unanswered = new Unanswered();
   private readonly model: WarmModel;
   private readonly instance: LeaseInstance;
-  private restored: boolean;
   /** Why this instance is to lead nothing for a while; null: it may. */
   private givesUp: string | null = null;
   /** Until then others are to lead, by `performance.now()`. */
@@ -96,7 +94,6 @@ export class Instance implements RunningService {
     this.pool = pool;
     this.writerPool = writerPool;
     this.backendFor = backendFor;
-    this.restored = config.restored;
     const broker = new BrokerReach({
       name,
       access: brokerAccess(config),
@@ -232,16 +229,12 @@ export class Instance implements RunningService {
   }
 
   private async startParts(heldLeases: readonly HeldLease[]): Promise<Leader> {
-    const { log, clock, pool, onStarted, url } = this;
+    const { config, log, clock, pool, onStarted, url } = this;
     const backendFor = (epoch: number) => this.backendFor(this.writerPool, epoch);
-    const config = { ...this.config, restored: this.restored || (await wasRestored(pool)) };
     const lookNow = () => this.hurry();
     const takeModel = () => this.model.take();
     const own = { url, lookNow, takeModel, onStarted, peers: this.peers };
-    const leader = await startLeader({ config, log, clock, pool, backendFor, heldLeases, ...own });
-    this.restored = false;
-    await clearRestored(pool);
-    return leader;
+    return startLeader({ config, log, clock, pool, backendFor, heldLeases, ...own });
   }
 
   private beginLeading(leader: Leader): void {

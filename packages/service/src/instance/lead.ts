@@ -54,21 +54,22 @@ export class Lead {
       for (const heldLease of heldLeases) await this.release(heldLease);
       throw error;
     }
-    for (const heldLease of heldLeases) this.keep(heldLease);
+    for (const heldLease of heldLeases) await this.keep(heldLease);
     this.deps.onBegin(this.running);
   }
 
   private async leadToo(leader: Leader, heldLease: HeldLease): Promise<void> {
     try {
       await leader.takeUp(heldLease);
-      this.keep(heldLease);
+      await this.keep(heldLease);
     } catch (error) {
       this.deps.log.error({ err: error, shard: heldLease.shard }, "a shard could not be taken up");
       await this.release(heldLease);
     }
   }
 
-  private keep(heldLease: HeldLease): void {
+  private async keep(heldLease: HeldLease): Promise<void> {
+    await heldLease.taken();
     this.held.set(heldLease.shard, heldLease);
     void heldLease.lost.then(() => {
       this.lost.push(heldLease);

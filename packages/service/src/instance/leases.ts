@@ -18,6 +18,7 @@ import {
   wantLeader,
 } from "../store/leases.ts";
 import type { Pool } from "../store/pool.ts";
+import { clearRestored } from "../store/restored.ts";
 
 /** So long nobody else takes what was handed to an instance, ms. */
 const WANTED_MS = 5_000;
@@ -45,10 +46,10 @@ export class Leases {
   /** Takes the lease of a shard; null: somebody else has it. */
   async tryClaim(shard: number): Promise<HeldLease | null> {
     const { pool, instance, leaseMs, log } = this.deps;
-    const epoch = await claimLease(pool, shard, instance, leaseMs);
-    if (epoch === null) return null;
-    log.info({ shard, epoch, instance: instance.name }, "this instance leads");
-    return this.keep(shard, epoch);
+    const claimed = await claimLease(pool, shard, instance, leaseMs);
+    if (claimed === null) return null;
+    log.info({ shard, epoch: claimed.epoch, instance: instance.name }, "this instance leads");
+    return this.keep(shard, claimed);
   }
 
   /** Every shard, and who leads it. */
@@ -61,7 +62,7 @@ export class Leases {
     return wantLeader(this.deps.pool, shard, name, WANTED_MS);
   }
 
-  private keep(shard: number, epoch: number): HeldLease {
+  private keep(shard: number, { epoch, restored }: { epoch: number; restored: boolean }): HeldLease {
     const { pool, log, leaseMs } = this.deps;
     let end = () => {};
     const lost = new Promise<void>((resolve) => {
@@ -86,6 +87,7 @@ export class Leases {
     void lost.then(() => clearInterval(timer));
     return {
       shard,
+      restored,
       epoch,
       lost,
       get trouble() {
@@ -93,6 +95,9 @@ export class Leases {
       },
       end,
       isHeldStill: () => isHeldStill(pool, epoch),
+      async taken() {
+        if (restored) await clearRestored(pool, epoch);
+      },
       async release() {
         clearInterval(timer);
         await releaseLease(pool, epoch);

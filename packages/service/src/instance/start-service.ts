@@ -8,6 +8,7 @@ import type { Log } from "../platform/log.ts";
 import { preparePartitions } from "../store/partitions.ts";
 import { createPool, createWriterPool, type Pool } from "../store/pool.ts";
 import { prepareJournal } from "../store/prepare.ts";
+import { spreadRestored } from "../store/restored.ts";
 import { databaseBackend, type JournalBackend, SHARED_WRITERS, WRITERS_OF_SHARD } from "../store/writers.ts";
 import { Instance, type RunningService } from "./instance.ts";
 
@@ -39,6 +40,7 @@ export async function startService(
   try {
     await prepareJournal(pool, log);
     await preparePartitions(pool, clock.now());
+    await spreadRestored(pool, config.restored);
     await tellOfSetup(pool, server.url, log);
     const proof = await findPeerProof(pool);
     const instance = new Instance({ config, log, clock, server, pool, writerPool, backendFor, proof, onStarted });

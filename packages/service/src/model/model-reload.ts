@@ -151,12 +151,14 @@ export class ModelReload {
 
   /** @throws RelayError in-use */
   private refuseBusy(now: Snapshot, next: Snapshot): void {
-    const { lanes, deadlines } = this.deps;
+    const { lanes, board, deadlines } = this.deps;
     for (const channel of now.channels) {
       const after = next.byId.get(channel.id);
       if (after && after.lane === channel.lane && after.kind === channel.kind) continue;
       const what = after ? `${channel.address} would answer otherwise` : `${channel.address} would go`;
-      if (lanes.openOf(channel.id) !== null) throw new RelayError("in-use", { what, why: "a command of it is open" });
+      // Of a site that another instance looks after the board has what that tells.
+      if (lanes.openOf(channel.id) !== null || board.openSeqOf(channel.id) > 0)
+        throw new RelayError("in-use", { what, why: "a command of it is open" });
       if (deadlines.dueAt(channel.id) !== null)
         throw new RelayError("in-use", { what, why: "it is still to go off by itself" });
       const lockout = this.deps.lockouts.of(channel.id);

@@ -10,6 +10,7 @@ import { limits } from "../platform/config/limits.ts";
 import type { Log } from "../platform/log.ts";
 import { liveView } from "../platform/version.ts";
 import type { Instance } from "../store/leases.ts";
+import { NOT_HERE, PEER_PATH } from "./peer-path.ts";
 import type { PeerProof } from "./peer-proof.ts";
 import { changingHands, provePeer } from "./prove-peer.ts";
 
@@ -72,6 +73,8 @@ export class Forward {
   readonly serve = (req: IncomingMessage, res: ServerResponse): void => {
     if (req.url === "/health/live") return void sendJson(req, res, 200, liveView);
     if (req.url === "/health/ready") return void this.sendReady(req, res);
+    // It was meant for the leader that this instance was a moment ago.
+    if (req.url?.startsWith(PEER_PATH)) return void sendJson(req, res, NOT_HERE, {});
     this.begin(req, res, null);
   };
 

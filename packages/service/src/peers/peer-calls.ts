@@ -5,14 +5,9 @@ import { type ErrorCode, type ErrorFacts, RelayError } from "@bold-relay/core";
 import type { Log } from "../platform/log.ts";
 import type { Instance } from "../store/leases.ts";
 import { HOP_HEADER } from "./forward.ts";
+import { NOT_HERE, PEER_PATH } from "./peer-path.ts";
 import type { PeerProof } from "./peer-proof.ts";
 import { provePeer } from "./prove-peer.ts";
-
-/** Where instances call each other; nobody else is answered there. */
-export const PEER_PATH = "/internal/";
-
-/** The instance does not lead what it was asked for (RFC 9110, 15.5.20). */
-export const NOT_HERE = 421;
 
 /** An error as it goes from one instance to another. */
 export interface PeerProblem {

@@ -34,7 +34,7 @@ export interface StatisticsDeps {
   readonly log: Log;
   readonly pool: Pool;
   readonly board: { readonly snapshot: Snapshot };
-  readonly recent: RecentStatistics;
+  readonly recent: Pick<RecentStatistics, "since" | "within">;
   /** IANA; days begin and end there. */
   readonly zone: string;
 }

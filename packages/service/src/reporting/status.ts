@@ -104,6 +104,7 @@ export class Status {
         openCommands: sites === null ? openRequests.size : openRequests.openFor(channels.map(({ id }) => id)).length,
       },
       lastDay: tally.lastDay(sites),
+      missing: [],
     };
   }
 

@@ -29,6 +29,8 @@ export interface LedShard {
   readonly listen: (snapshot: Snapshot, again: (filter: string) => boolean) => void;
   /** Goes on with what is open at sites that have come to this shard. */
   readonly takeUpSites: (sites: readonly string[]) => Promise<void>;
+  /** Takes nothing new: another instance is to lead it. */
+  readonly close: () => void;
   /** Finishes what is being written of a site, and lets go of its lanes: it goes to another shard. */
   readonly letGoSite: (site: string) => Promise<void>;
 }
@@ -60,6 +62,7 @@ export class Shards {
   }
 
   remove(shard: number): void {
+    this.led.get(shard)?.close();
     this.led.delete(shard);
   }
 
@@ -121,6 +124,26 @@ export class Shards {
     return shardOfSite(this.model.snapshot, site);
   }
 
+  /** What is asked of channels of several shards is several requests. */
+  split(intent: Intent): Intent[] {
+    const { among } = intent;
+    const { snapshot } = this.model;
+    if (!among || isUndivided(snapshot)) return [intent];
+    const byShard = new Map<number, ChannelId[]>();
+    for (const channel of among) {
+      const shard = shardOfChannel(snapshot, channel);
+      byShard.set(shard, [...(byShard.get(shard) ?? []), channel]);
+    }
+    if (byShard.size < 2) return [intent];
+    const own = (name: string | null | undefined, shard: number) => (name ? `${name}/${shard}` : null);
+    return [...byShard].map(([shard, channels]) => ({
+      ...intent,
+      among: channels,
+      repeatKey: own(intent.repeatKey, shard),
+      delivery: own(intent.delivery, shard),
+    }));
+  }
+
   /** Sites have another shard since: those that have come to one of these are taken up. */
   moved(sites: readonly string[], onTrouble: (error: unknown) => void): void {
     for (const shard of this.led.values()) {
@@ -141,9 +164,10 @@ export class Shards {
     return first ?? elsewhere();
   }
 
-  /** Proves to the database that this instance leads the shards of these sites; of all that it leads where there are none. */
+  /** Proves to the database that this instance leads: the shards of these sites that are here, any where none is. */
   epochsOf(sites: readonly string[]): number[] {
-    const shards = sites.length === 0 ? [this.any()] : sites.map((site) => this.ofSite(site));
+    const here = sites.flatMap((site) => this.led.get(shardOfSite(this.model.snapshot, site)) ?? []);
+    const shards = here.length === 0 ? [this.any()] : here;
     return [...new Set(shards.map(({ heldLease }) => heldLease.epoch))].sort((one, other) => one - other);
   }
 

@@ -57,6 +57,8 @@ export interface SubmitDeps {
   readonly onRefused: (row: AcceptRow, refusal: RelayError, outcome: "refused" | "not-understood") => void;
   readonly situationOf: (channel: ChannelId) => Situation;
   readonly commitWaitMs: number;
+  /** Whether another instance is to lead the shard. */
+  readonly isClosed: () => boolean;
   /** Whether the lanes of a channel are elsewhere by now, or on their way there. */
   readonly isGone: (channel: ChannelId) => boolean;
 }
@@ -105,6 +107,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     situationOf,
     commitWaitMs,
     onRefused,
+    isClosed,
     isGone,
   } = deps;
   const channelLock = new ChannelLock();
@@ -168,6 +171,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     outcome: "refused" | "not-understood",
     found: string | null,
   ): Promise<Repeated> {
+    if (isClosed()) throw new LanesMoved();
     const site = found ?? onlyOf(pending.asker.sites);
     const row = rowOf(pending, { outcome, site, refusal: { code: refusal.code, facts: refusal.facts } });
     const written = writer.enqueue(row);

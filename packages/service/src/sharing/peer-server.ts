@@ -4,12 +4,15 @@ import type { Asker, Intent } from "@bold-relay/core";
 import { readText } from "../http-exchange/body.ts";
 import { asRelayError } from "../http-exchange/problem.ts";
 import { HOP_HEADER } from "../peers/forward.ts";
-import { NOT_HERE, PEER_PATH, type PeerProblem } from "../peers/peer-calls.ts";
+import type { PeerProblem } from "../peers/peer-calls.ts";
+import { NOT_HERE, PEER_PATH } from "../peers/peer-path.ts";
 import type { Log } from "../platform/log.ts";
 import { LanesMoved } from "../requests/submit.ts";
 import type { Ask, AskBriefly, Follow } from "../requests/wait.ts";
-import { type OpenRequests, recordsOf } from "../state/open-requests.ts";
+import { recordsOf } from "../state/open-requests.ts";
+import { serveEvents } from "./event-stream.ts";
 import { type FactDeps, serveFacts } from "./fact-source.ts";
+import { type StatusDeps, statusPart } from "./status-anywhere.ts";
 
 /** What is asked of the leader of a shard. */
 export interface PeerAsk {
@@ -24,12 +27,11 @@ export interface PeerFollow {
   readonly waitMs: number;
 }
 
-export interface PeerServerDeps extends FactDeps {
+export interface PeerServerDeps extends FactDeps, StatusDeps {
   /** They take what is asked of shards that are led here, and throw `LanesMoved` otherwise. */
   readonly ask: Ask;
   readonly askBriefly: AskBriefly;
   readonly follow: Follow;
-  readonly openRequests: OpenRequests;
   /** Something was changed through another instance. */
   readonly onPoke: () => Promise<void>;
   readonly log: Log;
@@ -49,6 +51,7 @@ export function createPeerServer(deps: PeerServerDeps): (req: IncomingMessage, r
         const open = openRequests.get(id);
         return open ? recordsOf(open) : [];
       }),
+    status: async ({ sites }: { sites: readonly string[] | null }) => statusPart(deps, sites),
     poke: async () => {
       await onPoke();
       return {};
@@ -61,6 +64,9 @@ export function createPeerServer(deps: PeerServerDeps): (req: IncomingMessage, r
     if (name === "facts") {
       req.resume();
       serveFacts(res, deps);
+    } else if (name === "events") {
+      req.resume();
+      serveEvents(res, deps.feed);
     } else if (verb) void answer(req, res, verb, log);
     else sendJson(res, NOT_HERE, {});
     return true;

@@ -19,6 +19,7 @@ const API = "/api/v1/";
 const INLET = /^\/in\/([a-z0-9-]{1,40})(?=[/?]|$)/;
 const OF_SITE = /^(?:sites|channels|devices)\/([^/?]+)/;
 const OF_REQUEST = /^requests\/([0-9a-f-]{36})(?=[/?]|$)/;
+const OF_WIRE = /^wire\?(?:[^#]*&)?filter=([a-z0-9-]+)(?:%2[fF]|\/)/;
 /** What is read from the database or the board, and what is decided where it arrives. */
 const ANYWHERE: readonly RegExp[] = [
   /^GET (?:board|live|requests|requests\.[a-z]+|devices|profiles|map|wire|openapi\.json|schemas)(?=[/?]|$)/,
@@ -34,6 +35,9 @@ export function placeOf(method: string, url: string): Place {
   const path = url.slice(API.length);
   const site = OF_SITE.exec(path)?.[1];
   if (site !== undefined) return { at: "site", site };
+  // What an instance writes itself is seen there only.
+  const watched = OF_WIRE.exec(path)?.[1];
+  if (watched !== undefined && method === "GET") return { at: "site", site: watched };
   const request = OF_REQUEST.exec(path)?.[1];
   if (request !== undefined) return { at: "request", request };
   return ANYWHERE.some((one) => one.test(`${method} ${path}`)) ? HERE : FIRST;

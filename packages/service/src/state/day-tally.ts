@@ -26,6 +26,12 @@ export class DayTally {
     this.clock = clock;
   }
 
+  /** What other instances have counted of these sites until now is read anew. @param sites slugs */
+  replace(sites: ReadonlySet<string>, statistics: readonly MinuteStatistics[]): void {
+    for (const site of sites) this.sites.delete(site);
+    this.remember(statistics.filter(({ site }) => site !== null && sites.has(site)));
+  }
+
   /** Takes on what was journaled before. */
   remember(statistics: readonly MinuteStatistics[]): void {
     for (const { site, minute, requests, refused, delivered, notDelivered } of statistics) {

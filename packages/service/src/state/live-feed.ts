@@ -22,7 +22,9 @@ export interface AddressedEvent {
 export interface Listener {
   /** Only what is about these sites is told; null: everything. */
   readonly sites: readonly string[] | null;
-  readonly send: (event: LiveEvent, id: string) => void;
+  readonly send: (event: LiveEvent, id: string, sites: readonly string[] | null) => void;
+  /** Another instance, which tells its own listeners: what came from one is not told to it. */
+  readonly isPeer?: boolean;
   /** Ends the connection. */
   readonly end: () => void;
 }
@@ -80,7 +82,7 @@ export class Feed {
     this.listeners.add(listener);
     return () => {
       this.listeners.delete(listener);
-      this.lastListenerAt = performance.now();
+      if (!listener.isPeer) this.lastListenerAt = performance.now();
     };
   }
 
@@ -108,8 +110,13 @@ export class Feed {
     return () => this.taps.delete(told);
   }
 
-  /** Whether somebody listens, or did a moment ago. */
-  get isWatched(): boolean {
+  /** Whether somebody listens here, or did a moment ago. */
+  get isLookedAt(): boolean {
+    const isHere = [...this.listeners].some(({ isPeer }) => !isPeer);
+    return isHere || performance.now() < this.lastListenerAt + LINGER_MS;
+  }
+
+  private get isWatched(): boolean {
     return this.listeners.size > 0 || performance.now() < this.lastListenerAt + LINGER_MS;
   }
 
@@ -126,13 +133,16 @@ export class Feed {
     this.timer ??= setTimeout(() => this.flush(), FRAME_MS);
   }
 
-  tell(told: AddressedEvent): void {
+  /** @param isOfPeer another instance tells it */
+  tell(told: AddressedEvent, isOfPeer = false): void {
     if (!this.isWanted()) return;
     this.number += 1;
     const kept = { ...told, number: this.number };
     this.kept.push(kept);
     if (this.kept.length > KEPT * 1.25) this.kept.splice(0, this.kept.length - KEPT);
-    for (const listener of this.listeners) if (isFor(kept, listener.sites)) listener.send(told.event, this.lastId);
+    for (const listener of this.listeners)
+      if (isFor(kept, listener.sites) && !(isOfPeer && listener.isPeer))
+        listener.send(told.event, this.lastId, told.sites);
   }
 
   /** Somebody listens, or did a moment ago and may come back. Else nothing is numbered either: there is no gap. */

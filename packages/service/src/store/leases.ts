@@ -6,6 +6,8 @@ import type { Db, Pool } from "./pool.ts";
 export interface HeldLease {
   /** The number of the shard, from 0. */
   readonly shard: number;
+  /** The database is a restored backup, and nobody has led this shard on it so far: nothing that is open is sent. */
+  readonly restored: boolean;
   /** Proves it to the journal. */
   readonly epoch: number;
   /** Resolves when another instance has taken over. */
@@ -16,6 +18,8 @@ export interface HeldLease {
   end(): void;
   /** Asks the journal. @throws when it does not answer */
   isHeldStill(): Promise<boolean>;
+  /** What is open in it goes on, or has ended. */
+  taken(): Promise<void>;
   /** Lets the next instance take over at once. */
   release(): Promise<void>;
 }
@@ -42,23 +46,23 @@ export interface ShardLease {
  * Takes the lease of a shard if nobody holds it. An instance that comes back under its own name need not wait for its old lease
  * to run out: it listens on its address already, so the process before it is gone.
  *
- * @returns the epoch that proves it; null when somebody else holds it
+ * @returns the epoch that proves it, and whether the database was restored since anybody led; null when somebody else holds it
  */
 export async function claimLease(
   db: Db,
   shard: number,
   { name, address }: Instance,
   leaseMs: number,
-): Promise<number | null> {
-  const { rows } = await db.query<{ epoch: number }>(
+): Promise<{ epoch: number; restored: boolean } | null> {
+  const { rows } = await db.query<{ epoch: number; restored: boolean }>(
     `update lease set epoch = epoch + 1, holder = $1, address = $2, since = now(), until = now() + $3 * interval '1 ms',
        wanted = case when wanted_until = 'infinity' then wanted end
      where shard = $4 and (until < now() or holder = $1)
        and (wanted is null or wanted = $1 or wanted_until < now() or wanted_until = 'infinity')
-     returning epoch`,
+     returning epoch, restored`,
     [name, address, leaseMs, shard],
   );
-  return rows[0]?.epoch ?? null;
+  return rows[0] ?? null;
 }
 
 /** @returns whether it was still held. One that has run out but that nobody took is held on. */

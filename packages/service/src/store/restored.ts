@@ -1,4 +1,4 @@
-/** Whether the database was restored from a backup and nobody has started on it since. */
+/** Whether the database was restored from a backup and nobody has led a shard on it since. */
 import type { Db } from "./pool.ts";
 
 /** Noted by `restore`, in the database that it restored. */
@@ -6,14 +6,16 @@ export async function noteRestored(db: Db): Promise<void> {
   await db.query("update installation set restored_at = now()");
 }
 
-export async function wasRestored(db: Db): Promise<boolean> {
-  const { rows } = await db.query<{ restored: boolean }>(
-    "select restored_at is not null as restored from installation",
+/** Before anybody leads: whoever takes a shard first ends what is open in it. @param asked somebody says that it was restored */
+export async function spreadRestored(db: Db, asked: boolean): Promise<void> {
+  await db.query(
+    `with noted as (update installation set restored_at = null where restored_at is not null returning 1)
+     update lease set restored = true where $1 or exists (select from noted)`,
+    [asked],
   );
-  return rows[0]?.restored ?? false;
 }
 
-/** What was open has ended: the next start is an ordinary one. */
-export async function clearRestored(db: Db): Promise<void> {
-  await db.query("update installation set restored_at = null where restored_at is not null");
+/** What was open in the shard has ended: the next lead is an ordinary one. */
+export async function clearRestored(db: Db, epoch: number): Promise<void> {
+  await db.query("update lease set restored = false where epoch = $1", [epoch]);
 }

@@ -11,7 +11,7 @@ import { type Answered, runAsker } from "../askers.ts";
 import { judge, type Zeros } from "../judge.ts";
 import { Random } from "../random.ts";
 import { untilSettled } from "../settled.ts";
-import { autoOff, boardPlans, profile, pulses, SITE, site } from "../soak-site.ts";
+import { asksOf, autoOff, boardPlans, profile, pulses, SITE, site } from "../soak-site.ts";
 import { INLET, USER } from "../soak-stack.ts";
 import { Witness } from "../witness.ts";
 import { clusterReport, type LossResult } from "./cluster-report.ts";
@@ -75,6 +75,7 @@ const results: LossResult[] = [];
 const witness = new Witness();
 const answered: Answered = { accepted: new Map(), timed: new Set(), refused: new Map(), again: {}, asked: 0 };
 const access = { brokerUrl: stack.brokerUrl, username: USER, password, keepaliveS: 3 };
+const asks = asksOf([SITE]);
 const boards = [...boardPlans, probeBoard].map(
   (plan) => new RelayBoard({ ...plan, ...access, onDeed: witness.note, quiet: true }),
 );
@@ -108,7 +109,7 @@ async function run(): Promise<"clean" | "not clean"> {
     prober.start();
     const asked = answered.accepted.size;
     const asking = Array.from({ length: Number(values.askers) }, () =>
-      runAsker({ url: stack.url, inlet: INLET, key, random: random.fork(), answered, isOver: () => isOver }),
+      runAsker({ url: stack.url, inlet: INLET, key, random: random.fork(), answered, asks, isOver: () => isOver }),
     );
     await pause(4_000);
     const brokenAt = performance.now();

@@ -8,6 +8,7 @@ import { Button } from "../../parts/button.tsx";
 import { QUIET, SectionTitle, Trouble } from "../../parts/form.tsx";
 import { TableHead } from "../../parts/table-head.tsx";
 import { when } from "../../parts/time.ts";
+import { ShardList } from "./shard-list.tsx";
 
 const AGAIN_MS = 2_000;
 /** For longer nobody else waits for the one that was asked to lead, ms. */
@@ -31,7 +32,8 @@ export function InstanceList() {
     return () => clearTimeout(timer);
   }, [wanted, leads]);
   if (!data) return null;
-  const { leader, since, instances, findings } = data;
+  const { leader, since, shards, instances, findings } = data;
+  const isWhole = shards.length === 1;
   const handOver = async (instance: string) => {
     setTrouble(null);
     setWanted(instance);
@@ -50,13 +52,20 @@ export function InstanceList() {
           <TableHead titles={TITLES} />
           <tbody>
             {instances.map((one) => (
-              <Row key={one.name} instance={one} wanted={wanted} onHandOver={() => void handOver(one.name)} />
+              <Row
+                key={one.name}
+                instance={one}
+                wanted={wanted}
+                onHandOver={() => void handOver(one.name)}
+                isWhole={isWhole}
+              />
             ))}
           </tbody>
         </table>
       </section>
       <Trouble>{trouble}</Trouble>
-      {leader !== null && (
+      {!isWhole && <ShardList shards={shards} instances={instances} onTrouble={setTrouble} />}
+      {isWhole && leader !== null && (
         <p className="mt-2 text-note text-soft">
           {leader} leads since {when.dateTime(since)}.
         </p>
@@ -75,10 +84,12 @@ interface RowProps {
   /** Who was asked to lead. */
   readonly wanted: string | null;
   readonly onHandOver: () => void;
+  /** There is one shard: it is led by one of them. */
+  readonly isWhole: boolean;
 }
 
-function Row({ instance, wanted, onHandOver }: RowProps) {
-  const { name, address, version, build, startedAt, seenMs, alive, leads, aheadMs, residentMb, cpu } = instance;
+function Row({ instance, wanted, onHandOver, isWhole }: RowProps) {
+  const { name, address, version, build, startedAt, seenMs, alive, leads, shards, aheadMs, residentMb, cpu } = instance;
   return (
     <tr className="border-hairline border-b align-baseline" data-instance={name}>
       <td className="py-1.5 pr-4">
@@ -86,7 +97,7 @@ function Row({ instance, wanted, onHandOver }: RowProps) {
         <span className="ml-2 font-mono text-soft">{address}</span>
       </td>
       <td className={`py-1.5 pr-4 whitespace-nowrap ${alive ? "" : "font-semibold text-wrong"}`}>
-        {leads ? "leads" : alive ? "stands by" : "not seen"}
+        {leads ? `leads${shards.length > 1 ? ` ${shards.length} shards` : ""}` : alive ? "stands by" : "not seen"}
       </td>
       <td className="py-1.5 pr-4">{build === null ? version : `${version} (build ${build})`}</td>
       <td className="py-1.5 pr-4 whitespace-nowrap">{when.dateTime(startedAt)}</td>
@@ -98,7 +109,7 @@ function Row({ instance, wanted, onHandOver }: RowProps) {
       <td className="py-1.5 pr-4 whitespace-nowrap">{residentMb} MB</td>
       <td className="py-1.5 pr-4">{Math.round(cpu * 100)} %</td>
       <td className="py-1.5 text-right whitespace-nowrap">
-        {alive && !leads && (
+        {isWhole && alive && !leads && (
           <Button onClick={onHandOver} disabled={wanted === name} className={QUIET}>
             {wanted === name ? "Handing over …" : "Hand over the lead"}
           </Button>

@@ -6,7 +6,7 @@ import type { HttpDeps } from "../deps.ts";
 import { openEventStream } from "../event-stream.ts";
 
 export function boardRoutes(deps: HttpDeps): Router {
-  const { guard, streams, board, lockouts, deadlines, feed, status, clock } = deps;
+  const { guard, streams, board, lockouts, deadlines, feed, statusOfAll, clock } = deps;
   return guard.routes({
     "GET /board": (_req, res, { sites: mine }) => {
       const event = feed.expectListener();
@@ -24,7 +24,7 @@ export function boardRoutes(deps: HttpDeps): Router {
     },
 
     "GET /status": async (_req, res, { sites }) => {
-      res.json(status.view(sites));
+      res.json(await statusOfAll(sites));
     },
 
     /** Server-sent events (WHATWG HTML, 9.2); `Last-Event-ID` goes on where the connection before ended. */
