@@ -58,6 +58,7 @@ describe("reading", () => {
     ["also in the words of an older command", [send, live({ by: "command", id: order(9, "on", 0).id })], "delivered"],
     ["also by hand", [send, live({ by: "hand" })], "delivered"],
     ["not what lay retained", [send, live({ live: false })], null],
+    ["not what waited while the link was down", [send, live({ waited: true, id: order(9, "on", 0).id })], null],
     ["not what it said before it was asked", [live()], null],
   ] as const)("%s", (_title, events, end) => {
     expect(read(...events).end).toBe(end);
@@ -84,6 +85,12 @@ describe("what confirms", () => {
     ["a report that names this command", [send, live({ by: "command", id: order(1, "on", 0).id })], true],
     ["a report that names another", [send, live({ by: "command", id: order(2, "on", 0).id })], false],
     ["a retained report", [send, live({ live: false })], false],
+    ["a report that waited at the broker while the link was down", [send, live({ waited: true })], false],
+    [
+      "one that waited and names this command",
+      [send, live({ by: "command", id: order(1, "on", 0).id, waited: true })],
+      true,
+    ],
     ["a hand at the wall", [send, live({ by: "hand" })], false],
     ["a power-up", [send, live({ by: "boot" })], false],
     ["a report before the write", [live()], false],

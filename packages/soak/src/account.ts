@@ -13,6 +13,8 @@ export interface CommandClaim {
   readonly reason: string | null;
   /** When it was confirmed, ms since 1970, and by which payload. */
   readonly confirmedAt: number | null;
+  /** When it was written first, ms since 1970. */
+  readonly sentAt: number | null;
   readonly proof: string | null;
 }
 
@@ -31,6 +33,7 @@ export async function readAccount(databaseUrl: string): Promise<Account> {
     const { rows: commands } = await db.query<CommandClaim>(
       `select c.id, c.request_id as request, s.slug || '/' || d.slug || '/' || ch.slug as channel,
          c.to_value as to, c.stage, c.ended, c.reason, (hop->>'at')::float8 as "confirmedAt",
+         (select (sent->>'at')::float8 from jsonb_array_elements(c.hops) sent where sent->>'kind' = 'sent' limit 1) as "sentAt",
          hop->'wire'->>'payload' as proof
        from command c join channel ch on ch.id = c.channel_id join device d on d.id = ch.device_id
          join site s on s.id = d.site_id

@@ -87,11 +87,15 @@ function wrongClaim(command: CommandClaim, seen: Seen): string | null {
   return null;
 }
 
-/** A report that names no command proves what the channel is, not what made it so: then it must have been so. */
-function isProven({ id, proof, channel, to, confirmedAt }: CommandClaim, { switched, reports }: Seen): boolean {
+/**
+ * A report that names no command proves what the channel is, not what made it so: then it must have been so, at a moment after the command
+ * was written. A link that was down gets what was said meanwhile when it is back.
+ */
+function isProven({ id, proof, channel, to, confirmedAt, sentAt }: CommandClaim, { switched, reports }: Seen): boolean {
   if (switched.has(id)) return true;
   if (proof === null || proof.includes(id) || confirmedAt === null) return false;
-  const near = (reports.get(channel) ?? []).filter((one) => Math.abs(one.at - confirmedAt) < WITHIN_MS);
+  const from = Math.min(sentAt ?? confirmedAt, confirmedAt - WITHIN_MS);
+  const near = (reports.get(channel) ?? []).filter(({ at }) => at >= from && at < confirmedAt + WITHIN_MS);
   return near.some((one) => one.to === to);
 }
 

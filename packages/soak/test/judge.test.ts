@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import { type History, judge } from "../src/judge.ts";
 
 const NORTH = "soak/north";
-const on = { stage: "confirmed", ended: "delivered", reason: null, confirmedAt: 1_000, to: "on" } as const;
+const on = { stage: "confirmed", ended: "delivered", reason: null, confirmedAt: 1_000, sentAt: 900, to: "on" } as const;
 const claim = (id: string, request: string, channel: string, more: object = {}) => ({
   ...on,
   ...{ id, request, channel: `${NORTH}/${channel}`, proof: `{"to":"on","id":"${id}"}` },

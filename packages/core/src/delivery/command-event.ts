@@ -69,6 +69,11 @@ export interface Report {
   readonly id: CommandId | null;
   /** False for a retained message: old news that proves nothing about a command. */
   readonly live: boolean;
+  /**
+   * It waited at the broker while the link was down, and may be older than what was written last: of a command that it does not name it
+   * proves nothing.
+   */
+  readonly waited?: true;
   /** Told by another channel, that sees this one: its own device did not say so. */
   readonly measured?: true;
 }

@@ -12,6 +12,7 @@
  * - late: an acknowledgement without id that no write was waiting for, or that belonged to an earlier write
  * - doubled: acknowledged already
  * - retained: it may be of any age
+ * - waited: it waited at the broker while the link was down, and named no command
  * - not-commanded: by its own word a hand, a timer or a power-up made it so
  * - went, came, restarted: its presence changed
  */
@@ -24,6 +25,7 @@ export const IGNORED_WHYS = [
   "late",
   "doubled",
   "retained",
+  "waited",
   "not-commanded",
   "went",
   "came",

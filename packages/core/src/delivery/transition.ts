@@ -68,11 +68,17 @@ export function transition(command: Command, event: CommandEvent, now: number): 
 /** Whether a report proves that this command happened. */
 export function confirms(command: Command, report: Report): boolean {
   // Whatever the device says once it was asked, it says what it is.
-  if (command.to === READ) return report.live && wasSent(command);
+  if (command.to === READ) return report.live && !report.waited && wasSent(command);
+  if (isOfUnknownTime(report)) return false;
   if (!report.live || !agrees(report.value, command.to, command.policy.tolerance)) return false;
   if (report.id !== null) return report.id === command.id;
   // A hand at the wall, a timer or a power-up that happens to give the same value proves nothing about the command.
   return (report.by === null || report.by === "command") && command.attempts > 0;
+}
+
+/** It may have been said before the command was written. */
+function isOfUnknownTime({ waited, id }: Report): boolean {
+  return waited === true && id === null;
 }
 
 /**
@@ -201,6 +207,7 @@ function reported(command: Command, report: Report, wire: RawMessage | undefined
     );
   if (!wasSent(command)) return { next: command, effects: [] };
   if (!report.live) return ignored(command, { takenFor: "report", why: "retained" }, wire, now);
+  if (isOfUnknownTime(report)) return ignored(command, { takenFor: "report", why: "waited" }, wire, now);
   const isSame = agrees(report.value, command.to, command.policy.tolerance);
   const contradiction = isSame ? null : report.value;
   if (contradiction === command.contradiction) return isSame ? notByIt(command, report, wire, now) : unchanged(command);

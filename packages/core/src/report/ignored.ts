@@ -28,6 +28,7 @@ const RANK: readonly (IgnoredWhy | "contradicted")[] = [
   "late",
   "not-commanded",
   "retained",
+  "waited",
   "doubled",
 ];
 
@@ -106,6 +107,11 @@ const WORDS: Record<IgnoredWhy | "contradicted", (hop: Hop) => Parts> = {
     so: "it adds no proof",
     tryThis: "The board answers each command twice: look at its firmware, or for a second subscription.",
   }),
+  waited: (hop) => ({
+    but: `${quoted(hop)} waited at the broker while the link was down and may be older than the command`,
+    so: "it proves nothing about this command",
+    tryThis: "The board should name the command in its report: then its report counts however late it comes.",
+  }),
   retained: (hop) => ({
     but: `${quoted(hop)} is a retained message of unknown age`,
     so: "it proves nothing about this command",
@@ -151,6 +157,7 @@ const NOTES: Record<IgnoredWhy, string> = {
   late: "No answer was expected any more, or it belongs to an earlier command",
   doubled: "The command was acknowledged already",
   retained: "Retained, so it may be of any age",
+  waited: "It waited at the broker while the link was down, so it may be older than the command",
   "not-commanded": "Something else made it so",
   went: "The device went offline",
   came: "The device came back online",

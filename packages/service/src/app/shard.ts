@@ -224,7 +224,8 @@ export async function openShard(
         lanes.dispatchAll({ type: "lost" });
         watch.onDown();
       },
-      onMessage: (topic: string, payload: Uint8Array, live: boolean) => evidence.receive(topic, payload, live),
+      onMessage: (topic: string, payload: Uint8Array, live: boolean, waited: boolean) =>
+        evidence.receive(topic, payload, { live, waited }),
       onRoom: () => lanes.dispatchAll({ type: "wake" }),
     };
     await stack.start("link", () => link.start(topicsOf(board.snapshot, shard, coming), listener), {

@@ -3,8 +3,11 @@ export interface LinkListener {
   /** Writes reach the broker from now on. */
   onUp(): void;
   onDown(): void;
-  /** A message on a subscribed topic; `live` is false for a retained one. */
-  onMessage(topic: string, payload: Uint8Array, live: boolean): void;
+  /**
+   * A message on a subscribed topic; `live` is false for a retained one, `waited` is true for one that the broker has kept while the link was
+   * down, or that came before that was certain.
+   */
+  onMessage(topic: string, payload: Uint8Array, live: boolean, waited: boolean): void;
   /** Room for another publish after the window was full. */
   onRoom(): void;
 }

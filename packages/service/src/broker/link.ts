@@ -236,7 +236,7 @@ export class Link {
   private receive(connection: BrokerConnection, { topic, payload, qos, messageId, retain }: IPublishPacket): void {
     const bytes = typeof payload === "string" ? Buffer.from(payload) : payload;
     if (topic === this.markerTopic) void this.markerBack(bytes);
-    else this.listener?.onMessage(topic, bytes, !retain);
+    else this.listener?.onMessage(topic, bytes, !retain, !this.up);
     if (qos > 0) connection.acknowledge(messageId ?? 0);
   }
 

@@ -21,7 +21,7 @@ import { failHere } from "../platform/failpoint.ts";
 import type { PresenceLog } from "../state/presence-log.ts";
 import { ForeignCommands, type ForeignCommandsDeps } from "./foreign-commands.ts";
 import { OddMessages, type OddMessagesDeps } from "./odd-messages.ts";
-import { ReportHandler, type ReportHandlerDeps } from "./report-handler.ts";
+import { type MessageAge, ReportHandler, type ReportHandlerDeps } from "./report-handler.ts";
 
 export type EvidenceHandlerDeps = ReportHandlerDeps &
   ForeignCommandsDeps &
@@ -47,12 +47,12 @@ export class EvidenceHandler {
   }
 
   /** A message came in on a topic of ours. Never throws: whatever a device sends must not hurt another's command. */
-  receive(topic: string, payload: Uint8Array, live: boolean): void {
+  receive(topic: string, payload: Uint8Array, age: MessageAge): void {
     const use = this.deps.board.snapshot.byTopic.get(topic);
     if (!use) return this.odd.note(topic, "no channel has this topic");
     if (!this.deps.isFor(use)) return;
     const message = readDeviceMessage(use, payload);
-    if (message !== null) this.take(message, live, { topic, payload: payloadText(payload) });
+    if (message !== null) this.take(message, age, { topic, payload: payloadText(payload) });
   }
 
   /** The link is gone: what devices said before may have changed unheard. */
@@ -69,12 +69,13 @@ export class EvidenceHandler {
     }
   }
 
-  private take(message: DeviceMessage, live: boolean, wire: RawMessage): void {
+  private take(message: DeviceMessage, age: MessageAge, wire: RawMessage): void {
+    const { live } = age;
     switch (message.says) {
       case "presence":
         return this.takePresence(message.device, message.presence, live, wire);
       case "evidence":
-        return this.takeEvidence(message, live, wire);
+        return this.takeEvidence(message, age, wire);
       case "command":
         for (const channel of message.channels) this.foreign.receive(channel, live);
         return;
@@ -86,28 +87,29 @@ export class EvidenceHandler {
 
   private takeEvidence(
     { byTurns, about }: Extract<DeviceMessage, { says: "evidence" }>,
-    live: boolean,
+    age: MessageAge,
     wire: RawMessage,
   ): void {
     const [meant] = about;
     const garbled = meant?.message.garbled ?? null;
     if (garbled !== null) this.odd.note(wire.topic, garbled);
     // Before anything is taken: what counts for a command may end it.
-    else if (live && !byTurns && !about.some(({ channel }) => this.isWaiting(channel)))
+    else if (age.live && !byTurns && !about.some(({ channel }) => this.isWaiting(channel)))
       this.ignoreForOthers(
         about.map(({ channel }) => channel),
         wire,
         meant?.message.answer ? "acknowledgement" : "report",
       );
-    for (const { channel, message } of about) this.takeOf(channel, message, live, wire);
+    for (const { channel, message } of about) this.takeOf(channel, message, age, wire);
   }
 
   private takeOf(
     channel: ChannelEntry,
     { answer, report, garbled }: MessageRead,
-    live: boolean,
+    age: MessageAge,
     wire: RawMessage,
   ): void {
+    const { live } = age;
     if (garbled !== null) {
       const takenFor = channel.topics.is === wire.topic ? "report" : "acknowledgement";
       return this.ignore(channel, "garbled", takenFor, wire, garbled);
@@ -123,7 +125,7 @@ export class EvidenceHandler {
     }
     if (report === null) return;
     if (live) failHere("on-report");
-    this.reports.take(channel, report, live, wire);
+    this.reports.take(channel, report, age, wire);
   }
 
   private takeAnswer(channel: ChannelEntry, answer: NonNullable<MessageRead["answer"]>, wire: RawMessage): void {

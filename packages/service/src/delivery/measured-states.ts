@@ -50,7 +50,7 @@ export class MeasuredStates {
   takeClaim(channel: ChannelEntry, report: Report, wire: RawMessage, lanes: LaneRunner): void {
     if (this.board.setClaim(channel.id, report.value)) this.feed.channelChanged(channel.id);
     const open = lanes.openOf(channel.id);
-    if (!report.live || open === null || open.attempts === 0 || open.acknowledgedAt !== null) return;
+    if (!report.live || report.waited || open === null || open.attempts === 0 || open.acknowledgedAt !== null) return;
     const named = report.id === null || report.id === open.id;
     if (!named || open.writes === null || !agrees(report.value, open.writes, channel.policy.tolerance)) return;
     lanes.dispatch(channel.id, { type: "done", id: open.id, ok: true, code: null, wire });

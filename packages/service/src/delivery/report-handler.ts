@@ -28,6 +28,14 @@ import type { LaneRunner } from "./lane-runner.ts";
 import { MeasuredStates } from "./measured-states.ts";
 import type { PowerUps } from "./power-ups.ts";
 
+/** How old a message may be. */
+export interface MessageAge {
+  /** It is no retained message. */
+  readonly live: boolean;
+  /** The broker has kept it while the link was down. */
+  readonly waited: boolean;
+}
+
 export interface ReportHandlerDeps {
   readonly clock: Clock;
   readonly board: Board;
@@ -59,8 +67,13 @@ export class ReportHandler {
     );
   }
 
-  take(channel: ChannelEntry, { value, by, id }: NonNullable<MessageRead["report"]>, live: boolean, wire: RawMessage) {
-    const report: Report = { value, by, id, live };
+  take(
+    channel: ChannelEntry,
+    read: NonNullable<MessageRead["report"]>,
+    { live, waited }: MessageAge,
+    wire: RawMessage,
+  ) {
+    const report: Report = { ...read, live, ...(waited ? { waited } : {}) };
     // What something else sees is not told by the device: its own word is a claim.
     if (channel.seenBy) this.measured.takeClaim(channel, report, wire, this.deps.lanes);
     else this.takeState(channel, report, wire);
@@ -76,7 +89,8 @@ export class ReportHandler {
     lanes.dispatch(id, { type: "report", channel: id, report, wire });
     this.wakePartners(id);
     this.measured.sourceChanged(channel, report.live, wire);
-    inputs.take(channel, report.value, known, report.live);
+    // What was pressed while nobody heard is no press by now.
+    inputs.take(channel, report.value, known, report.live && !report.waited);
     if (change) this.tell(channel, change);
     else if (before.stale !== board.ageOf(channel).stale) feed.channelChanged(id);
   }
