@@ -67,8 +67,8 @@ export async function openServers(
 export type Board = "board" | "taker";
 
 /** One channel for every asker, so that none replaces another's command. */
-export function channelAddress(board: Board, asker: number): string {
-  return `bench/${board}-${Math.floor(asker / 16)}/relay-${asker % 16}`;
+export function channelAddress(board: Board, asker: number, site = "bench"): string {
+  return `${site}/${board}-${Math.floor(asker / 16)}/relay-${asker % 16}`;
 }
 
 /**

@@ -1,5 +1,5 @@
 /**
- * The echo device, a process of its own: answers `raw/<n>/do` with one message, and `bench/<device>/<channel>/do`
+ * The echo device, a process of its own: answers `raw/<n>/do` with one message, and `<site>/<device>/<channel>/do`
  * as a well-behaved board does: with an acknowledgement, and with a report unless it is a taker.
  */
 import { connectAsync } from "mqtt";
@@ -18,8 +18,8 @@ client.on("message", (topic, payload) => {
   }
   const { id, to } = JSON.parse(payload.toString()) as { id: string; to: string | number };
   client.publish(`${base}/done`, `{"id":"${id}","ok":true,"code":1}`, { qos: 1 });
-  if (topic.startsWith("bench/taker")) return;
+  if (topic.includes("/taker-")) return;
   client.publish(`${base}/is`, `{"to":${JSON.stringify(to)},"by":"command","id":"${id}"}`, { qos: 1, retain: true });
 });
-await client.subscribeAsync(["raw/+/do", "bench/+/+/do"], { qos: 1 });
+await client.subscribeAsync(["raw/+/do", "+/+/+/do"], { qos: 1 });
 process.send?.("ready");

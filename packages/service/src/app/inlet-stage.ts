@@ -1,11 +1,12 @@
 /** Fourth stage: inlets open, and what looks after devices, alerts and statistics begins. */
-import { type Asker, type ChannelEntry, type Intent, valueText } from "@bold-relay/core";
+import { type Asker, type ChannelEntry, type InletKind, type Intent, valueText } from "@bold-relay/core";
 import { KeyRing } from "../auth/key-ring.ts";
 import { BrokerAdmin } from "../broker/broker-admin.ts";
 import { BrokerUsers } from "../broker/broker-users.ts";
 import { Credentials } from "../broker/credentials.ts";
 import type { ReplyReceipt } from "../inlets/inlet.ts";
 import { InletCounter } from "../inlets/inlet-counter.ts";
+import { inletWays } from "../inlets/kinds/index.ts";
 import { InletRegistry } from "../inlets/registry.ts";
 import type { BrokerAccess } from "../platform/config/broker-access.ts";
 import type { Config } from "../platform/config/config.ts";
@@ -26,7 +27,7 @@ import { startTranslation, translationPlan } from "./translation.ts";
 export type Inlets = Awaited<ReturnType<typeof openInlets>>;
 
 export async function openInlets(
-  { config, log, clock, pool }: LeaderDeps,
+  { config, log, clock, pool, peers }: LeaderDeps,
   { board, feed, inputs, replyWriter, lockouts, presences, ways, shards }: State,
   { access, calls, claims, gate, notifications }: BrokerWays,
   { ask, askBriefly, follow, decline, status, linkEvents, jobs, shardWatchers }: Delivery,
@@ -53,6 +54,7 @@ export async function openInlets(
     askBriefly,
     follow,
     decline,
+    instancesOf: (kind: InletKind) => (inletWays[kind].isAnywhere ? peers.others().length + 1 : 1),
     split: (intent: Intent) => shards.split(intent),
     caught: (way: string, asker: Asker) => ways.used(wayOf({ way }, asker), [], asker.name),
     snapshot: () => board.snapshot,

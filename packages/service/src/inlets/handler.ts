@@ -5,6 +5,7 @@ import {
   type ChannelEntry,
   fullAddress,
   type InletDescription,
+  type InletKind,
   type Intent,
   inletKinds,
   inletWay,
@@ -32,6 +33,8 @@ export interface RequestService extends RequestCalls, StateInput {
   readonly observed: (channel: ChannelEntry) => string | null;
   /** Journals an arrival that asks nothing that could be done; rejects with the refusal. */
   readonly decline: (intent: Intent, asker: Asker, refusal: RelayError) => Promise<never>;
+  /** How many instances answer inlets of a kind at the same time: each lets its part of the limit through. */
+  readonly instancesOf: (kind: InletKind) => number;
   /** What is asked of channels that are looked after apart is several requests. */
   readonly split: (intent: Intent) => Intent[];
   /** Counts a request that was answered or ignored, and is kept nowhere. */
@@ -123,7 +126,7 @@ export class InletHandler {
   admit(): void {
     const { paused, name } = this.description;
     if (paused) throw new RelayError("inlet-paused", { inlet: name });
-    const seconds = this.limiter.take(performance.now());
+    const seconds = this.limiter.take(performance.now(), this.requests.instancesOf(this.description.kind));
     if (seconds === null) return;
     this.floodedAt = Date.now();
     throw new RelayError("rate-exceeded", { inlet: name, perMinute: this.perMinute, seconds });

@@ -11,6 +11,8 @@ export interface InletKindWay {
   readonly http?: () => HttpKind;
   /** By a connection or port of its own; left out where it has none. */
   readonly open?: (inlet: Inlet, deps: OwnKindDeps) => OwnKind;
+  /** Any instance may answer: nothing is kept from one request for the next. Else one does, for there may be talks and tries. */
+  readonly isAnywhere?: true;
   /**
    * Calls it as an outside caller would; what that asks is done.
    *

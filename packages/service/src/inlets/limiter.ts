@@ -12,12 +12,17 @@ export class Limiter {
     this.at = now;
   }
 
-  /** @returns seconds to wait; null: it may pass */
-  take(now: number): number | null {
+  /**
+   * @param among how many limiters share what may come: each lets its part through
+   * @returns seconds to wait; null: it may pass
+   */
+  take(now: number, among = 1): number | null {
+    // One at least, or a small limit would let nothing through.
+    const cost = Math.min(among, this.perMinute);
     this.left = Math.min(this.perMinute, this.left + ((now - this.at) * this.perMinute) / 60_000);
     this.at = now;
-    if (this.left < 1) return Math.max(1, Math.ceil(((1 - this.left) * 60) / this.perMinute));
-    this.left -= 1;
+    if (this.left < cost) return Math.max(1, Math.ceil(((cost - this.left) * 60) / this.perMinute));
+    this.left -= cost;
     return null;
   }
 }

@@ -125,6 +125,11 @@ export class InletRegistry {
     return this.deps.keyOf(key, slug);
   }
 
+  /** Whether any instance may answer what comes to an inlet over HTTP. */
+  isAnywhere({ record }: InletInstance): boolean {
+    return inletWays[record.inlet.kind].isAnywhere === true;
+  }
+
   /** How this kind comes in over HTTP; null where it does not. */
   kindOf({ description }: Inlet): HttpKind | null {
     return this.http.get(description.kind) ?? null;

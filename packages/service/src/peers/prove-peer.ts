@@ -18,6 +18,8 @@ export async function provePeer({ address, name }: Instance, proof: PeerProof, l
   let answer: unknown;
   try {
     const response = await fetch(url, { redirect: "error", signal: AbortSignal.timeout(PROOF_WITHIN_MS) });
+    // It is one that has just been started, or is about to stop.
+    if (!response.ok) return false;
     ({ answer } = (await response.json()) as { answer?: unknown });
   } catch {
     return false;

@@ -14,7 +14,7 @@ export interface RouterDeps {
   readonly board: Board;
   readonly shards: Shards;
   readonly peers: Peers;
-  readonly inlets: Pick<InletRegistry, "find">;
+  readonly inlets: Pick<InletRegistry, "find" | "isAnywhere">;
   /** Something was changed through this instance: the others should look. */
   readonly onChange: () => void;
   readonly serve: RequestListener;
@@ -48,6 +48,7 @@ async function shardFor(req: IncomingMessage, { pool, board, inlets }: RouterDep
       return shardOfSite(snapshot, place.site);
     case "inlet": {
       const inlet = await inlets.find(place.inlet);
+      if (inlet !== null && inlets.isAnywhere(inlet)) return null;
       return inlet === null ? 0 : shardOfSite(snapshot, inlet.record.inlet.site ?? "");
     }
     case "request": {

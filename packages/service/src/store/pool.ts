@@ -52,6 +52,11 @@ function open(databaseUrl: string, onIdleError: (error: Error) => void, settings
 export async function inTransaction<Result>(pool: Pool, work: (db: pg.PoolClient) => Promise<Result>): Promise<Result> {
   const client = await pool.connect();
   let broken: Error | undefined;
+  // The connection may break between two statements, when nobody waits for it: the next statement fails then.
+  const onBroken = (error: Error) => {
+    broken = error;
+  };
+  client.on("error", onBroken);
   try {
     await client.query("begin");
     const result = await work(client);
@@ -65,6 +70,7 @@ export async function inTransaction<Result>(pool: Pool, work: (db: pg.PoolClient
     if (error instanceof pg.DatabaseError && !isRowsFault(error)) broken ??= error;
     throw error;
   } finally {
+    client.off("error", onBroken);
     client.release(broken);
   }
 }

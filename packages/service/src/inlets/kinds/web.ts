@@ -57,6 +57,7 @@ async function take(req: IncomingMessage, res: ServerResponse, inlet: Inlet, key
 
 export const webWay: InletKindWay = {
   http: () => web,
+  isAnywhere: true,
   trial: async ({ inlet, arrival, post }) => [
     await post(inlet.description.slug, needed(arrival.fields, "what is asked, as fields: target and action")),
   ],

@@ -1,0 +1,200 @@
+/** `npm run bench:shards`: what a request costs where several instances share the shards, and half of the requests arrive at the wrong one. */
+import { fork } from "node:child_process";
+import { once } from "node:events";
+import { mkdirSync } from "node:fs";
+import path from "node:path";
+import { setTimeout as pause } from "node:timers/promises";
+import { fileURLToPath } from "node:url";
+import { parseArgs } from "node:util";
+import { type Client, createClient } from "@bold-relay/api";
+import { type Child, eventually } from "@bold-relay/rig";
+import Table from "cli-table3";
+import {
+  addSite,
+  channelAddress,
+  INLET,
+  openServers,
+  SECRET,
+  type Stops,
+  setUpMember,
+  setUpSite,
+  startMeasured,
+  stopping,
+} from "./bench-site.ts";
+import { median } from "./growth/curve.ts";
+import { HttpAsker } from "./http-asker.ts";
+import { closedLoad } from "./load.ts";
+import { cpuMicroseconds, residentMb, treeCpuMicroseconds } from "./process-cost.ts";
+
+const { values } = parseArgs({
+  options: { rounds: { type: "string", default: "3" }, seconds: { type: "string", default: "8" } },
+});
+const ROUNDS = Number(values.rounds);
+const SECONDS = Number(values.seconds);
+const SHARDS = 6;
+const ASKERS = 48;
+const WARM_UP_S = 3;
+const MOVES = 20;
+/** Of each site. */
+const CHANNELS = 16;
+
+interface Running {
+  readonly url: string;
+  readonly service: Child;
+}
+
+/** One way to run the service. */
+interface Setting {
+  readonly name: string;
+  readonly instances: number;
+  readonly shards: number;
+}
+
+const SETTINGS: readonly Setting[] = [
+  { name: "1 instance, 1 shard", instances: 1, shards: 1 },
+  { name: "1 instance, 6 shards", instances: 1, shards: SHARDS },
+  { name: "2 instances, 6 shards", instances: 2, shards: SHARDS },
+  { name: "3 instances, 6 shards", instances: 3, shards: SHARDS },
+];
+
+const stops: Stops = [];
+await stopping(stops, measure);
+
+async function measure(): Promise<void> {
+  const { folder, databaseUrl, brokerUrl, postgres } = await openServers("shards", stops);
+  const inletKey = await setUpSite(databaseUrl, folder, CHANNELS);
+  const sites = Array.from({ length: SHARDS }, (_, index) => `bench-${index}`);
+  for (const site of sites) await addSite(databaseUrl, folder, site, CHANNELS);
+  const key = await setUpMember(databaseUrl);
+  const echo = fork(fileURLToPath(new URL("./echo.js", import.meta.url)), [brokerUrl, "bench", SECRET]);
+  stops.push(() => void echo.kill());
+  await once(echo, "message");
+  const found = new Map<Setting, { cpu: number[]; database: number[]; rate: number[]; p99: number[]; mb: number[] }>();
+  const moves: number[] = [];
+  for (let round = 0; round < ROUNDS; round += 1) {
+    for (const setting of SETTINGS) {
+      say(`round ${round + 1}: ${setting.name}`);
+      const running = await start(setting.instances, folder, databaseUrl, brokerUrl);
+      const client = createClient({ baseUrl: running[0]?.url ?? "", key });
+      await spread(client, sites, setting);
+      const load = await asking(client, sites, running, inletKey);
+      await closedLoad(load.ask, ASKERS, WARM_UP_S);
+      const pids = running.map(({ service }) => service.pid);
+      const before = pids.map(cpuMicroseconds);
+      const databaseBefore = treeCpuMicroseconds(postgres.child.pid);
+      const { count, perSecond, p99 } = await closedLoad(load.ask, ASKERS, SECONDS);
+      const spent = pids.reduce((sum, pid, index) => sum + cpuMicroseconds(pid) - (before[index] ?? 0), 0);
+      const one = found.get(setting) ?? { cpu: [], database: [], rate: [], p99: [], mb: [] };
+      found.set(setting, one);
+      one.cpu.push(spent / count);
+      one.database.push((treeCpuMicroseconds(postgres.child.pid) - databaseBefore) / count);
+      one.rate.push(perSecond);
+      one.p99.push(p99);
+      one.mb.push(Math.max(...pids.map(residentMb)));
+      if (setting.instances === 3) moves.push(...(await movesUnderLoad(client, sites, load.ask)));
+      load.stop();
+      for (const { service } of running) await service.stop();
+    }
+  }
+  const base = median(found.get(SETTINGS[0] as Setting)?.cpu ?? []);
+  const table = new Table({
+    head: ["", "service CPU, µs a request", "÷ one", "database CPU, µs", "requests/s", "p99, ms", "most MB of one"],
+  });
+  for (const [{ name }, { cpu, database, rate, p99, mb }] of found)
+    table.push([
+      name,
+      Math.round(median(cpu)),
+      (median(cpu) / base).toFixed(2),
+      Math.round(median(database)),
+      Math.round(median(rate)),
+      median(p99).toFixed(0),
+      Math.round(median(mb)),
+    ]);
+  process.stdout.write(
+    `${table.toString()}\nA site moves to another shard under load: ${median(moves).toFixed(0)} ms (median of ${moves.length}, most ${Math.max(...moves).toFixed(0)} ms)\n`,
+  );
+}
+
+async function start(count: number, folder: string, databaseUrl: string, brokerUrl: string): Promise<Running[]> {
+  const running: Running[] = [];
+  for (let index = 0; index < count; index += 1) {
+    const own = path.join(folder, `instance-${index}`);
+    mkdirSync(own, { recursive: true });
+    running.push(await startMeasured(own, databaseUrl, brokerUrl, SECRET));
+  }
+  return running;
+}
+
+/** Each site has a shard of its own, or all have the one; the instances have their shares. */
+async function spread(client: Client, sites: readonly string[], { shards, instances }: Setting): Promise<void> {
+  const { shards: before } = await client.cluster();
+  if (before.length < shards) await client.changeShardCount(shards);
+  const isShared = async () => {
+    const leaders = (await client.cluster()).shards.map(({ leader }) => leader);
+    const counts = [...new Set(leaders)].map((name) => leaders.filter((one) => one === name).length);
+    const isFair = counts.length === Math.min(instances, shards) && Math.max(...counts) - Math.min(...counts) <= 1;
+    return !leaders.includes(null) && (isFair || before.length > shards);
+  };
+  if (!(await eventually(isShared, 30_000))) throw new Error("The shards are not shared.");
+  for (const [index, site] of sites.entries()) {
+    const move = () =>
+      client.moveSite(site, index % shards).then(
+        () => true,
+        () => false,
+      );
+    if (!(await eventually(move, 10_000))) throw new Error(`${site} does not move.`);
+  }
+  if (before.length > shards) await client.changeShardCount(shards);
+  await pause(1_000);
+}
+
+/** Each asks at one site: by turns at the instance that leads it, and at another one. */
+async function asking(client: Client, sites: readonly string[], running: readonly Running[], key: string) {
+  const { shards, instances } = await client.cluster();
+  const askers = Array.from({ length: ASKERS }, (_, worker) => {
+    const site = sites[worker % sites.length] ?? "";
+    const { leader } = shards.find((shard) => shard.sites.includes(site)) ?? { leader: null };
+    const right = instances.find(({ name }) => name === leader)?.address ?? running[0]?.url ?? "";
+    const others = running.map(({ url }) => url).filter((url) => url !== right);
+    const wrong = others[worker % Math.max(1, others.length)] ?? right;
+    const target = channelAddress("taker", Math.floor(worker / sites.length), site);
+    const of = (url: string) => new HttpAsker(new URL(`/in/${INLET}`, url), [`authorization: Bearer ${key}`]);
+    return { target, ways: [of(right), of(wrong)] as const };
+  });
+  return {
+    async ask(worker: number, turn: number) {
+      const { target, ways } = askers[worker] ?? {};
+      const body = `{"target":"${target}","action":"${turn % 4 < 2 ? "on" : "off"}"}`;
+      const { status, body: text } = (await ways?.[turn % 2]?.call(body, "prefer: return=minimal, wait=10\r\n")) ?? {
+        status: 0,
+        body: "no such asker",
+      };
+      if (status !== 200 || !text.includes('"outcome":"delivered"'))
+        throw new Error(`answered ${status}: ${text.slice(0, 300)}`);
+    },
+    stop() {
+      for (const { ways } of askers) for (const way of ways) way.close();
+    },
+  };
+}
+
+async function movesUnderLoad(
+  client: Client,
+  sites: readonly string[],
+  ask: Parameters<typeof closedLoad>[0],
+): Promise<number[]> {
+  const times: number[] = [];
+  const load = closedLoad(ask, ASKERS, 8).catch(() => null);
+  for (let move = 0; move < MOVES; move += 1) {
+    const startedAt = performance.now();
+    await client.moveSite(sites[move % sites.length] ?? "", (move * 5 + 1) % SHARDS);
+    times.push(performance.now() - startedAt);
+    await pause(100);
+  }
+  await load;
+  return times;
+}
+
+function say(line: string): void {
+  process.stderr.write(`${new Date().toISOString().slice(11, 19)}  ${line}\n`);
+}
