@@ -18,7 +18,8 @@ export interface PeerProblem {
 /** Nothing of the call has left this instance: it can be made again elsewhere. */
 export class NobodyThere extends Error {}
 
-const MOST_CONNECTIONS = 64;
+/** Whoever waits for an outcome holds one. */
+const MOST_CONNECTIONS = 1_024;
 /** A stream that says nothing for longer is dead, ms: its other side says something every second. */
 const SILENT_MS = 4_000;
 
