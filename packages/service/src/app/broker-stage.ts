@@ -1,4 +1,5 @@
 /** Second stage: ways to the broker, and the gate that whatever goes there must pass. Nothing is connected so far. */
+import { createHash } from "node:crypto";
 import { BrokerGate } from "../broker/gate.ts";
 import { Link } from "../broker/link.ts";
 import { TopicClaims } from "../broker/topic-claims.ts";
@@ -12,15 +13,21 @@ import type { StopStack } from "./stop-stack.ts";
 
 export type BrokerWays = Awaited<ReturnType<typeof openBroker>>;
 
+/** Where others lead too, each has a wire of its own: two with one client id end each other's connection (MQTT 5, 3.1.4). */
+function wireIdOf(clientId: string, { shardCount, name }: LeaderDeps["peers"]): string {
+  const own = shardCount === 1 ? "" : `-${createHash("sha256").update(name).digest("hex").slice(0, 8)}`;
+  return `${clientId}-wire${own}`;
+}
+
 export async function openBroker(
-  { config, log, clock, pool }: LeaderDeps,
+  { config, log, clock, pool, peers }: LeaderDeps,
   { board, lockouts, audit, replyWriter, shards }: State,
   stack: StopStack,
 ) {
   const access = brokerAccess(config);
   const clientId = config.brokerClientId;
   const claims = new TopicClaims(board, [Link.markerTopicOf(clientId)]);
-  const wire = new Wire({ access, clientId: `${clientId}-wire`, clock, log, board, claims });
+  const wire = new Wire({ access, clientId: wireIdOf(clientId, peers), clock, log, board, claims });
   stack.onStop("wire", { drain: () => wire.close() });
   const gate = new BrokerGate({ claims, lockouts, wire, audit });
   const calls = createCalls(config.mayCall);

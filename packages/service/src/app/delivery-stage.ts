@@ -2,6 +2,7 @@
 import { EventEmitter } from "node:events";
 import type { ChannelId } from "@bold-relay/core";
 import { CommissioningRuns } from "../commissioning/runs.ts";
+import { limits } from "../platform/config/limits.ts";
 import { Status } from "../reporting/status.ts";
 import { createClose } from "../requests/cancel.ts";
 import { type Accept, LanesMoved, type RequestSubmission } from "../requests/submit.ts";
@@ -160,12 +161,19 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
    */
   async function leave(shard: number, how: "drain" | "abandon"): Promise<void> {
     const isGone = (channel: ChannelId) => shardOfChannel(board.snapshot, channel) === shard;
+    const led = shards.all.find(({ heldLease }) => heldLease.shard === shard);
     shards.remove(shard);
     answers.wake(openRequests.idsFor(isGone));
     const own = stacks.get(shard);
     stacks.delete(shard);
     await tellChange().catch((error: unknown) => log.warn({ err: error, shard }, "not all of a shard has stopped"));
+    // What cannot be written in time goes on at the next leader.
+    const giveUp = setTimeout(() => {
+      led?.writers.accept.abandon();
+      led?.writers.settle.abandon();
+    }, limits.drainMs);
     await own?.[how]();
+    clearTimeout(giveUp);
     openRequests.drop(isGone);
     for (const { id, device } of board.snapshot.channels) {
       if (!isGone(id) || shards.leads(shard)) continue;

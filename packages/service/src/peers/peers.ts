@@ -28,6 +28,11 @@ export class Peers {
     this.calls = new PeerCalls(instance.name, proof, log);
   }
 
+  /** Of this instance. */
+  get name(): string {
+    return this.instance.name;
+  }
+
   /** How many shards there are. */
   get shardCount(): number {
     return this.count;
