@@ -27,8 +27,9 @@ export interface FactFrame {
   }[];
 }
 
-/** How long changes are gathered, ms. */
+/** How long changes are gathered while somebody looks elsewhere, and while nobody does, ms. */
 const GATHER_MS = 100;
+const GATHER_UNSEEN_MS = 1_000;
 /** So often something is said, so that silence means that the instance is gone, ms. */
 const SAY_EVERY_MS = 1_000;
 const MOST_IN_A_FRAME = 500;
@@ -39,7 +40,11 @@ export function serveFacts(res: ServerResponse, { board, deadlines, feed, shards
   let saidAt = performance.now();
   let isFull = false;
   const endTap = feed.tap((channel) => changed.add(channel));
-  const timer = setInterval(flush, GATHER_MS);
+  let flushedAt = Number.NEGATIVE_INFINITY;
+  const timer = setInterval(() => {
+    const gatherMs = feed.isLookedAtElsewhere ? GATHER_MS : GATHER_UNSEEN_MS;
+    if (performance.now() - flushedAt >= gatherMs - GATHER_MS / 2) flush();
+  }, GATHER_MS);
   res.writeHead(200, { "content-type": "application/jsonl", "cache-control": "no-store" });
   res.on("drain", () => {
     isFull = false;
@@ -52,6 +57,7 @@ export function serveFacts(res: ServerResponse, { board, deadlines, feed, shards
   flush();
 
   function flush(): void {
+    flushedAt = performance.now();
     while (changed.size > 0 && !isFull) write(frameOf(takeSome()));
     if (changed.size === 0 && performance.now() - saidAt > SAY_EVERY_MS) write({ channels: [] });
   }

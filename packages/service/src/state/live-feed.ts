@@ -110,6 +110,12 @@ export class Feed {
     return () => this.taps.delete(told);
   }
 
+  /** Whether somebody listens at another instance. */
+  get isLookedAtElsewhere(): boolean {
+    for (const { isPeer } of this.listeners) if (isPeer) return true;
+    return false;
+  }
+
   /** Whether somebody listens here, or did a moment ago. */
   get isLookedAt(): boolean {
     const isHere = [...this.listeners].some(({ isPeer }) => !isPeer);
