@@ -127,7 +127,7 @@ it("after a restart every site is where it was", async () => {
 });
 
 it("a shard that a site belongs to is not taken away", async () => {
-  expect(await refusal(world.client.changeShardCount(1))).toBe("in-use");
+  expect(await refusal(world.client.changeShardCount(1))).toBe("bad-request");
   await world.client.moveSite(other, 0);
   await world.client.changeShardCount(1);
   await led(1);

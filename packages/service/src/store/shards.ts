@@ -7,17 +7,19 @@ import type { Db } from "./pool.ts";
  * From now on there are so many. Sites stay where they are.
  *
  * @param db inside a transaction
- * @throws RelayError in-use while a site belongs to a shard that would be no more
+ * @throws RelayError bad-request while a site belongs to a shard that would be no more
  */
 export async function changeShardCount(db: Db, count: number): Promise<void> {
   await db.query("lock table lease in share row exclusive mode");
-  const { rows } = await db.query<{ slug: string }>(
-    "select slug from site where shard >= $1 and removed_at is null order by slug limit 1",
+  const { rows } = await db.query<{ slug: string; shard: number }>(
+    "select slug, shard from site where shard >= $1 and removed_at is null order by slug limit 1",
     [count],
   );
   const [site] = rows;
   if (site)
-    throw new RelayError("in-use", { what: `Shard of ${site.slug}`, why: "a site belongs to it: move it first" });
+    throw new RelayError("bad-request", {
+      why: `The site ${site.slug} belongs to shard ${site.shard}. Move it to another shard first`,
+    });
   await db.query("update site set shard = 0 where shard >= $1", [count]);
   await db.query("delete from lease where shard >= $1", [count]);
   // An instance of a version without shards knows one lease by its name: it must not take it for all that there is.

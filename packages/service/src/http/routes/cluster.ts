@@ -72,7 +72,7 @@ export function clusterRoutes({
       const [instances, shards] = await Promise.all([findInstances(pool), findLeases(pool)]);
       const isOnly = shards.length === 1;
       if (!isOnly && body.shard === undefined)
-        throw new RelayError("bad-request", { why: `There are ${shards.length} shards. Name the one that is meant.` });
+        throw new RelayError("bad-request", { why: `There are ${shards.length} shards. Name the one that is meant` });
       const lease = shards.find((one) => one.shard === shard);
       if (!lease) throw new RelayError("not-found", { what: `Shard ${shard}` });
       if (instance !== null) requireAble(instances, instance);
