@@ -19,6 +19,10 @@ begin
 end
 $$;
 
+-- Beyond every epoch of a shard that was taken away, by 1024: a shard of its number that is added later begins there. Whoever slept since
+-- must not take a new lease for its own.
+create sequence lease_floor;
+
 create or replace function hold_lease(claimed bigint) returns boolean language plpgsql volatile as $$
 begin
   perform pg_advisory_xact_lock_shared(418000, 1 + (claimed % 1024)::int);

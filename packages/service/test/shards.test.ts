@@ -119,6 +119,89 @@ it("a lock-out binds a site that has moved", async () => {
   expect(await switched(other, "on")).toMatchObject({ outcome: "delivered" });
 });
 
+/** Nobody's lock-out becomes durable while this lasts; what is known can be read. @returns ends it */
+async function lockOutsWait(): Promise<() => Promise<void>> {
+  const db = await world.pool.connect();
+  await db.query("begin");
+  await db.query("lock table lockout in share row exclusive mode");
+  return async () => {
+    await db.query("rollback");
+    db.release();
+  };
+}
+
+/** It binds from the moment in which somebody takes it, long before it is durable. */
+async function lockedOut(target: string): Promise<void> {
+  await poll(
+    () => refusal(world.client.ask({ target, action: "on" })),
+    (code) => code === "locked-out",
+  );
+}
+
+it("a lock-out that is not durable so far binds while another shard is taken up", async () => {
+  const target = `${world.site}/wren/porch`;
+  const go = await lockOutsWait();
+  const locked = world.client.lockOut({ target });
+  await lockedOut(target);
+  await world.client.changeShardCount(4);
+  await led(4);
+  expect(await refusal(world.client.ask({ target, action: "on" }))).toBe("locked-out");
+  await go();
+  const { id } = await locked;
+  expect(await refusal(world.client.ask({ target, action: "on" }))).toBe("locked-out");
+  await world.client.release(id);
+  await world.client.changeShardCount(3);
+  await led(3);
+});
+
+it("a site does not move before a lock-out there is durable, so that its new shard knows of it", async () => {
+  const target = `${other}/wren/porch`;
+  const go = await lockOutsWait();
+  const locked = world.client.lockOut({ target });
+  await lockedOut(target);
+  const moved = world.client.moveSite(other, 1);
+  await go();
+  const { id } = await locked;
+  await moved;
+  expect(await refusal(world.client.ask({ target, action: "on" }))).toBe("locked-out");
+  await world.client.release(id);
+  await world.client.moveSite(other, 2);
+});
+
+it("a move that the database refuses leaves the site where it was, and it goes on there", async () => {
+  await world.pool.query(
+    "create function refuse_move() returns trigger language plpgsql as $$ begin raise exception 'no'; end $$",
+  );
+  await world.pool.query(
+    "create trigger refuse_move before update of shard on site for each row execute function refuse_move()",
+  );
+  expect(await refusal(world.client.moveSite(other, 1))).not.toBe("taken");
+  await world.pool.query("drop trigger refuse_move on site");
+  expect(await shardOf(other)).toBe(2);
+  expect(await switched(other, "off")).toMatchObject({ outcome: "delivered" });
+});
+
+it("no epoch is given twice, also of a shard that was taken away in between", async () => {
+  const epochs = async () => {
+    const { rows } = await world.pool.query<{ shard: number; epoch: number }>("select shard, epoch from lease");
+    return new Map(rows.map(({ shard, epoch }) => [shard, epoch]));
+  };
+  await world.client.changeShardCount(5);
+  await led(5);
+  const before = await epochs();
+  await world.client.changeShardCount(3);
+  await led(3);
+  await world.client.changeShardCount(5);
+  await led(5);
+  const after = await epochs();
+  for (const shard of [3, 4]) {
+    expect(after.get(shard)).toBeGreaterThan(before.get(shard) ?? Number.NaN);
+    expect((after.get(shard) ?? 0) % 1024).toBe(shard);
+  }
+  await world.client.changeShardCount(3);
+  await led(3);
+});
+
 it("after a restart every site is where it was", async () => {
   await world.restart();
   await led(3);

@@ -71,7 +71,7 @@ it.each([
   ["the newest setpoint that each has taken", findTaken],
   ["the newest command of each channel", findLastCommands],
 ])("%s is found in a few blocks each", async (_what, find) => {
-  expect(await blocksOf(find)).toBeLessThan(IDLE * BLOCKS_A_CHANNEL);
+  expect(await blocksOf((db) => find(db, null))).toBeLessThan(IDLE * BLOCKS_A_CHANNEL);
 });
 
 it("a page of the log of channels that are idle, or of a site without refusals, is found in a few blocks each", async () => {

@@ -5,13 +5,14 @@ import { CommissioningRuns } from "../commissioning/runs.ts";
 import { limits } from "../platform/config/limits.ts";
 import { Status } from "../reporting/status.ts";
 import { createClose } from "../requests/cancel.ts";
+import { type LedShard, untilDone } from "../requests/shards.ts";
 import { type Accept, LanesMoved, type RequestSubmission } from "../requests/submit.ts";
 import { createAsk } from "../requests/wait.ts";
 import { createAskAnywhere } from "../sharing/ask-anywhere.ts";
-import { shardOfChannel } from "../state/site-shards.ts";
+import { shardOfChannel, shardOfSite } from "../state/site-shards.ts";
 import type { HeldLease } from "../store/leases.ts";
-import { inTransaction } from "../store/pool.ts";
-import { saveShardOfSite } from "../store/shards.ts";
+import { type Db, inTransaction } from "../store/pool.ts";
+import { awaitShardOfSite, saveShardOfSite } from "../store/shards.ts";
 import type { BrokerWays } from "./broker-stage.ts";
 import { FirstJobs } from "./first-jobs.ts";
 import { keepTidy } from "./housekeeping.ts";
@@ -24,7 +25,7 @@ export type Delivery = Awaited<ReturnType<typeof openDelivery>>;
 
 export async function openDelivery(deps: LeaderDeps, state: State, broker: BrokerWays, stack: StopStack) {
   const { config, log, clock, pool, peers } = deps;
-  const { board, openRequests, feed, answers, tally, presences, queries, shards, deadlines } = state;
+  const { board, openRequests, feed, answers, tally, presences, queries, shards, deadlines, lockouts } = state;
   const { wire } = broker;
   const situationOf = situationIn({ state, openOf: (channel) => shards.openOf(channel) });
   const accept: Accept = async (intent, asker) => {
@@ -114,24 +115,44 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
   /**
    * The lanes of a site go to another shard: what is being written is finished, what is open goes on there.
    *
+   * @param record puts it on record, in the same transaction
    * @throws RelayError service-busy while another instance leads its shard
    */
-  async function moveSite(site: string, to: number): Promise<void> {
+  async function moveSite(site: string, to: number, record: (db: Db) => Promise<void>): Promise<void> {
+    await shards.standing(site);
     const from = shards.ofSite(site);
     if (from.heldLease.shard === to) return;
-    const work = (async () => {
-      await from.letGoSite(site);
-      try {
-        await inTransaction(pool, (db) => saveShardOfSite(db, site, to, from.heldLease.epoch));
-      } catch (error) {
-        // It stays where it was.
-        await from.takeUpSites([site]);
-        throw error;
-      }
-      await state.follow.follow();
-    })();
-    shards.hold(site, work);
+    const work = moveFrom(from, site, async (db) => {
+      await saveShardOfSite(db, site, to, from.heldLease.epoch);
+      await record(db);
+    });
+    shards.noteMove(site, work);
     await work;
+  }
+
+  async function moveFrom(from: LedShard, site: string, save: (db: Db) => Promise<void>): Promise<void> {
+    const { shard } = from.heldLease;
+    const isLed = () => shards.leads(shard);
+    const onTrouble = (error: unknown) => log.warn({ err: error, site }, "it is unknown to which shard a site belongs");
+    // Whoever takes it up reads those that hold.
+    await lockouts.settled();
+    await from.letGoSite(site);
+    const failure = await inTransaction(pool, save).then(
+      () => null,
+      (error: Error) => error,
+    );
+    // When the connection broke nobody knows whether it was kept: what the database says once that is over counts.
+    await untilDone(
+      async () => {
+        if (failure !== null) await inTransaction(pool, (db) => awaitShardOfSite(db, site));
+        await state.follow.follow();
+      },
+      isLed,
+      onTrouble,
+    );
+    if (shardOfSite(board.snapshot, site) !== shard) return;
+    await untilDone(() => from.takeUpSites([site]), isLed, onTrouble);
+    if (failure !== null) throw failure;
   }
 
   async function open(heldLease: HeldLease): Promise<void> {

@@ -56,7 +56,7 @@ export async function openShard(
   const leaving = new Set<string>();
   let isClosed = false;
   /** Sites that come from another shard, and are not listened to before it is known what the database has of them. */
-  const coming = new Set<string>();
+  const arriving = new Set<string>();
   const writers = createShardWriters({
     backend: backendFor(heldLease.epoch),
     log,
@@ -169,8 +169,12 @@ export async function openShard(
   const sweep = new Sweep({ lanes, recorder, deadlines: deadlineRunner, powerUps });
   await stack.start("sweep", () => sweep.start(), { drain: () => sweep.stop() });
   const listen = (snapshot: Snapshot, again: (filter: string) => boolean) =>
-    link.listen(topicsOf(snapshot, shard, coming), again);
-  return { heldLease, lanes, link, submission, writers, listen, takeUpSites, letGoSite, close };
+    link.listen(topicsOf(snapshot, shard, arriving), again);
+  return { heldLease, lanes, link, submission, writers, listen, takeUpSites, letGoSite, dropSites, close };
+
+  function dropSites(sites: readonly string[]): void {
+    if (sites.length > 0) lanes.drop(isAt(sites));
+  }
 
   function close(): void {
     isClosed = true;
@@ -184,16 +188,16 @@ export async function openShard(
   }
 
   async function takeUpSites(sites: readonly string[]): Promise<void> {
-    const isCome = isAt(sites);
+    const isArriving = isAt(sites);
     for (const site of sites) {
       leaving.delete(site);
-      coming.add(site);
+      arriving.add(site);
     }
-    await state.readAgain(isCome, false);
-    await goOn(isCome, false);
-    for (const site of sites) coming.delete(site);
+    await state.readAgain(isArriving, false);
+    await goOn(isArriving, false);
+    for (const site of sites) arriving.delete(site);
     // What lies retained there comes again.
-    const own = new Set(filtersOf(board.snapshot.channels.filter(({ id }) => isCome(id))).filters);
+    const own = new Set(filtersOf(board.snapshot.channels.filter(({ id }) => isArriving(id))).filters);
     listen(board.snapshot, (filter) => own.has(filter));
     lanes.dispatchAll({ type: "wake" });
   }
@@ -228,7 +232,7 @@ export async function openShard(
         evidence.receive(topic, payload, { live, waited }),
       onRoom: () => lanes.dispatchAll({ type: "wake" }),
     };
-    await stack.start("link", () => link.start(topicsOf(board.snapshot, shard, coming), listener), {
+    await stack.start("link", () => link.start(topicsOf(board.snapshot, shard, arriving), listener), {
       drain: () => link.stop(),
       abandon: () => link.abandon(),
     });

@@ -53,6 +53,7 @@ export function openSharing({ deps, state, broker, delivery, inlets, serve, stac
     ...facts,
     ...delivery.here,
     ...{ peers, tally, openRequests, status: delivery.status },
+    proof: peers.proof,
     onPoke: lookAgain,
     log,
   });

@@ -53,7 +53,7 @@ export async function openState({ log, clock, pool, backendFor, takeModel, heldL
     onCommit: (writer, ms) => metrics.committed(writer, ms),
   });
   const shards = new Shards(board);
-  const epochOf = (site: string) => shards.ofSite(site).heldLease.epoch;
+  const epochOf = (site: string) => shards.epochOf(site);
   const lockouts = new Lockouts({ clock, pool, epochOf, board }, await findActiveLockouts(pool));
   const deadlines = new Deadlines(board, clock, await readDeadlines(isOfRestored));
   const feed = new Feed({
@@ -108,46 +108,47 @@ export async function openState({ log, clock, pool, backendFor, takeModel, heldL
 
   async function readBoard(): Promise<Board> {
     const read = new Board(await takeModel(), clock);
-    remember(read, await readStates(), () => true);
+    remember(read, await readStates(null));
     return read;
   }
 
-  async function readStates() {
+  /** @param channels null: all */
+  async function readStates(channels: readonly ChannelId[] | null) {
     return {
-      observed: await findObserved(pool),
-      commanded: await findLastCommands(pool),
-      taken: await findTaken(pool),
+      observed: await findObserved(pool, channels),
+      commanded: await findLastCommands(pool, channels),
+      taken: await findTaken(pool, channels),
     };
   }
 
-  function remember(into: Board, states: Awaited<ReturnType<typeof readStates>>, isOwn: (id: ChannelId) => boolean) {
-    for (const record of states.observed) if (isOwn(record.channelId)) into.remember(record);
-    for (const record of states.commanded) if (isOwn(record.channelId)) into.setEarlierCommand(record);
-    for (const { channelId, ...taken } of states.taken) if (isOwn(channelId)) into.setTaken(channelId, taken);
+  function remember(into: Board, { observed, commanded, taken }: Awaited<ReturnType<typeof readStates>>): void {
+    for (const record of observed) into.remember(record);
+    for (const record of commanded) into.setEarlierCommand(record);
+    for (const { channelId, ...one } of taken) into.setTaken(channelId, one);
   }
 
   /** What another instance has written of these channels until now counts: it looked after them. */
   async function readAgain(isOwn: (channel: ChannelId) => boolean, isRestored: boolean): Promise<void> {
-    const states = await readStates();
+    const own = board.snapshot.channels.filter(({ id }) => isOwn(id));
+    const states = await readStates(own.map(({ id }) => id));
     const standing = await readDeadlines((channel) => isRestored && isOwn(channel));
     const locked = await findActiveLockouts(pool);
-    for (const { id } of board.snapshot.channels) {
-      if (!isOwn(id)) continue;
+    for (const { id } of own) {
       board.forget(id);
       deadlines.forget(id);
     }
-    remember(board, states, isOwn);
+    remember(board, states);
     deadlines.remember(standing.filter(({ channelId }) => isOwn(channelId)));
-    lockouts.follow(locked, () => false);
-    for (const { id } of board.snapshot.channels) if (isOwn(id)) feed.channelChanged(id);
-    recount(isOwn);
+    // Of other channels a lock-out may hold here that is not in the database so far.
+    lockouts.follow(locked, (id) => !isOwn(id));
+    for (const { id } of own) feed.channelChanged(id);
+    recount(new Set(own.map(({ site }) => site.slug)));
   }
 
   /** What others have counted of these sites; nobody waits for it. */
-  function recount(isOwn: (channel: ChannelId) => boolean): void {
-    const own = board.snapshot.channels.filter(({ id }) => isOwn(id)).map(({ site }) => site.slug);
+  function recount(sites: ReadonlySet<string>): void {
     countByMinute(pool, smallestIdAt(clock.now() - DAY_MS)).then(
-      (counted) => tally.replace(new Set(own), counted),
+      (counted) => tally.replace(sites, counted),
       (error: unknown) => log.debug({ err: error }, "the requests of the last day could not be counted"),
     );
   }

@@ -17,7 +17,7 @@ export class Deadlines {
   private readonly board: Board;
   private readonly clock: Clock;
   /** Of channels that other instances look after. */
-  private readonly told = new Map<ChannelId, number>();
+  private readonly elsewhere = new Map<ChannelId, number>();
   private readonly standing = new Map<ChannelId, readonly StandingDeadline[]>();
 
   constructor(board: Board, clock: Clock, records: readonly DeadlineRecord[]) {
@@ -36,13 +36,13 @@ export class Deadlines {
   /** Another instance looks after this channel. */
   forget(channel: ChannelId): void {
     this.standing.delete(channel);
-    this.told.delete(channel);
+    this.elsewhere.delete(channel);
   }
 
   /** What the instance says that looks after a channel: when it goes off by itself, ms since 1970; null: it stays. */
-  setTold(channel: ChannelId, dueAt: number | null): void {
-    if (dueAt === null) this.told.delete(channel);
-    else this.told.set(channel, dueAt);
+  follow(channel: ChannelId, dueAt: number | null): void {
+    this.forget(channel);
+    if (dueAt !== null) this.elsewhere.set(channel, dueAt);
   }
 
   add(record: DeadlineRecord): void {
@@ -55,8 +55,8 @@ export class Deadlines {
 
   /** When this channel goes off by itself, ms since 1970; null: it stays. */
   dueAt(channel: ChannelId): number | null {
-    const told = this.told.get(channel);
-    if (told !== undefined) return told;
+    const elsewhere = this.elsewhere.get(channel);
+    if (elsewhere !== undefined) return elsewhere;
     const due = (this.standing.get(channel) ?? []).filter((one) => !this.isOver(one)).map((one) => one.dueAt);
     return due.length === 0 ? null : Math.min(...due);
   }

@@ -37,12 +37,16 @@ export class MeasuredStates {
   }
 
   /** A channel was heard: those that it tells of are looked at anew. */
-  sourceChanged(source: ChannelEntry, live: boolean, wire: RawMessage): void {
+  sourceChanged(source: ChannelEntry, { live, waited }: Pick<Report, "live" | "waited">, wire: RawMessage): void {
     for (const watcher of this.board.snapshot.watchers.get(source.id) ?? []) {
       const value = this.valueOf(watcher);
       this.noteContradiction(watcher);
       if (value === null) continue;
-      this.takeReport(watcher, { value, by: null, id: null, live, measured: true }, wire);
+      this.takeReport(
+        watcher,
+        { value, by: null, id: null, live, ...(waited ? { waited } : {}), measured: true },
+        wire,
+      );
     }
   }
 

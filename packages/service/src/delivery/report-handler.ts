@@ -88,7 +88,7 @@ export class ReportHandler {
     const change = this.observed(channel, report);
     lanes.dispatch(id, { type: "report", channel: id, report, wire });
     this.wakePartners(id);
-    this.measured.sourceChanged(channel, report.live, wire);
+    this.measured.sourceChanged(channel, report, wire);
     // What was pressed while nobody heard is no press by now.
     inputs.take(channel, report.value, known, report.live && !report.waited);
     if (change) this.tell(channel, change);

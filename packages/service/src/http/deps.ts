@@ -31,7 +31,7 @@ import type { InputWatcher } from "../state/input-feed.ts";
 import type { Feed } from "../state/live-feed.ts";
 import type { Lockouts } from "../state/lockouts.ts";
 import type { WayCounter } from "../state/way-counter.ts";
-import type { Pool } from "../store/pool.ts";
+import type { Db, Pool } from "../store/pool.ts";
 import type { Guard } from "./permissions.ts";
 
 export interface HttpDeps {
@@ -74,7 +74,7 @@ export interface HttpDeps {
   /** Looks now who is to lead what, and hands it over. */
   readonly lookNow: () => void;
   /** The lanes of a site go to another shard; see `openDelivery`. */
-  readonly moveSite: (site: string, to: number) => Promise<void>;
+  readonly moveSite: (site: string, to: number, record: (db: Db) => Promise<void>) => Promise<void>;
   /** Hands on what is about a site that another instance leads. @returns whether it did: nothing is to be answered here then */
   readonly handOn: (req: IncomingMessage, res: ServerResponse, site: string | null, body: object) => boolean;
   readonly ask: Ask;

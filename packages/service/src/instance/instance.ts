@@ -200,6 +200,7 @@ export class Instance implements RunningService {
   private async look(): Promise<void> {
     const shards = await this.leases.all();
     this.peers.tell(shards, this.lead.shards);
+    this.lead.dropMissing(new Set(shards.map(({ shard }) => shard)));
     if (performance.now() < this.restsUntil) return;
     const pictures = shards.map((one) => ({ ...one, leader: one.leader?.name ?? null }));
     const held = this.lead.shards;

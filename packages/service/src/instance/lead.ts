@@ -77,6 +77,11 @@ export class Lead {
     });
   }
 
+  /** Those that are not there any more are led by nobody. @param shards the numbers of all that there are */
+  dropMissing(shards: ReadonlySet<number>): void {
+    for (const [shard, heldLease] of this.held) if (!shards.has(shard)) heldLease.end();
+  }
+
   /** Lets go of what other instances lead by now. */
   async standAside(): Promise<void> {
     for (const { shard, epoch } of this.lost.splice(0)) {

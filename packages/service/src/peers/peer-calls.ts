@@ -5,7 +5,7 @@ import { type ErrorCode, type ErrorFacts, RelayError } from "@bold-relay/core";
 import type { Log } from "../platform/log.ts";
 import type { Instance } from "../store/leases.ts";
 import { HOP_HEADER } from "./forward.ts";
-import { NOT_HERE, PEER_PATH } from "./peer-path.ts";
+import { BODY_HEADER, NOT_HERE, PEER_PATH } from "./peer-path.ts";
 import type { PeerProof } from "./peer-proof.ts";
 import { provePeer } from "./prove-peer.ts";
 
@@ -95,6 +95,7 @@ export class PeerCalls {
   private send(peer: Instance, verb: string, body: object, withinMs: number): Promise<IncomingMessage> {
     const path = `${PEER_PATH}${verb}`;
     const text = JSON.stringify(body);
+    const hop = this.proof.forRequest(this.name, "POST", path);
     return new Promise((resolve, reject) => {
       let sent = false;
       const req = request(new URL(path, peer.address), {
@@ -103,7 +104,8 @@ export class PeerCalls {
         headers: {
           "content-type": "application/json",
           "content-length": Buffer.byteLength(text),
-          [HOP_HEADER]: this.proof.forRequest(this.name, "POST", path),
+          [HOP_HEADER]: hop,
+          [BODY_HEADER]: this.proof.forBody(hop, text),
         },
       });
       const timer = setTimeout(() => req.destroy(new Error("no answer in time")), withinMs);

@@ -33,6 +33,15 @@ export class PeerProof {
     return isSame(wanted, shown);
   }
 
+  /** What goes with a body, which the proof of its request does not cover: nobody else can put another one under it. */
+  forBody(proofOfRequest: string, body: string): string {
+    return this.sign(["body", proofOfRequest, body]);
+  }
+
+  isOurBody(proofOfRequest: string, body: string, shown: string): boolean {
+    return isSame(this.forBody(proofOfRequest, body), shown);
+  }
+
   newChallenge(): string {
     return randomBytes(16).toString("hex");
   }

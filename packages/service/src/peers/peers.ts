@@ -15,9 +15,10 @@ export class Peers {
   readonly calls: PeerCalls;
   private readonly instance: Instance;
   private readonly log: Log;
-  private readonly proof: PeerProof;
+  readonly proof: PeerProof;
   /** To the leader of each shard. */
   private readonly forwards = new Map<number, Forward>();
+  private leading: readonly Instance[] = [];
   private count = 1;
   private onChange: () => void = () => {};
 
@@ -40,26 +41,26 @@ export class Peers {
 
   /** @param held the shards that this instance leads: its lease of the run before is none */
   tell(shards: readonly ShardLease[], held: ReadonlySet<number>): void {
-    const before = this.others().map(({ address }) => address);
     this.count = shards.length;
     for (const { shard, leader } of shards) {
       const isOfRunBefore = leader?.name === this.instance.name && !held.has(shard);
       this.forwardTo(shard).leader = isOfRunBefore ? null : leader;
     }
     for (const shard of this.forwards.keys()) if (shard >= this.count) this.forwards.delete(shard);
-    if (this.others().some(({ address }, index) => address !== before[index]) || before.length !== this.others().length)
-      this.onChange();
+    this.lookWhoLeads();
   }
 
   /** Which instance leads a shard is unknown from now on; left out: which leads any. */
   forget(shard?: number): void {
     if (shard === undefined) for (const forward of this.forwards.values()) forward.leader = null;
     else this.forwardTo(shard).leader = null;
+    this.lookWhoLeads();
   }
 
   /** This instance leads these. */
   leadsHere(shards: Iterable<number>): void {
     for (const shard of shards) this.forwardTo(shard).leader = this.instance;
+    this.lookWhoLeads();
   }
 
   forwardTo(shard: number): Forward {
@@ -71,16 +72,17 @@ export class Peers {
   }
 
   /** All others that lead, by address. */
-  others(): Instance[] {
+  others(): readonly Instance[] {
+    return this.leading;
+  }
+
+  private lookWhoLeads(): void {
     const leaders = new Map<string, Instance>();
     for (const { leader } of this.forwards.values())
       if (leader && leader.name !== this.instance.name) leaders.set(leader.address, leader);
-    return [...leaders.values()].sort((one, other) => (one.address < other.address ? -1 : 1));
-  }
-
-  /** The numbers of the shards that an instance leads. */
-  shardsOf({ address }: Instance): number[] {
-    return [...this.forwards].filter(([, { leader }]) => leader?.address === address).map(([shard]) => shard);
+    const before = this.leading.map(({ address }) => address).join(" ");
+    this.leading = [...leaders.values()].sort((one, other) => (one.address < other.address ? -1 : 1));
+    if (this.leading.map(({ address }) => address).join(" ") !== before) this.onChange();
   }
 
   /** Told when others begin or end to lead. */

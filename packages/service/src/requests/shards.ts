@@ -2,21 +2,16 @@
 import { setTimeout as pause } from "node:timers/promises";
 
 import type { Asker } from "@bold-relay/core";
-import {
-  type ChannelId,
-  type Command,
-  guard,
-  type Intent,
-  type LaneEvent,
-  RelayError,
-  type Snapshot,
-} from "@bold-relay/core";
+import { type ChannelId, type Command, guard, type Intent, type LaneEvent, type Snapshot } from "@bold-relay/core";
 import type { Link } from "../broker/link.ts";
 import type { LaneRunner } from "../delivery/lane-runner.ts";
+import { changingHands } from "../peers/prove-peer.ts";
+import { limits } from "../platform/config/limits.ts";
 import { isUndivided, shardOfChannel, shardOfSite } from "../state/site-shards.ts";
 import type { HeldLease } from "../store/leases.ts";
 import type { ShardWriters } from "../store/writers.ts";
 import { LanesMoved, type RequestSubmission } from "./submit.ts";
+import { withTime } from "./with-time.ts";
 
 /** A shard, as whoever dispatches to it sees it. */
 export interface LedShard {
@@ -29,6 +24,8 @@ export interface LedShard {
   readonly listen: (snapshot: Snapshot, again: (filter: string) => boolean) => void;
   /** Goes on with what is open at sites that have come to this shard. */
   readonly takeUpSites: (sites: readonly string[]) => Promise<void>;
+  /** Lets go of the lanes of sites that belong to another shard. */
+  readonly dropSites: (sites: readonly string[]) => void;
   /** Takes nothing new: another instance is to lead it. */
   readonly close: () => void;
   /** Finishes what is being written of a site, and lets go of its lanes: it goes to another shard. */
@@ -89,8 +86,13 @@ export class Shards {
     this.ofChannel(channel)?.lanes.dispatch(channel, event);
   }
 
+  /** Proves that this instance leads the lanes of a site. @throws RelayError service-busy while it does not, or they are on their way */
+  epochOf(site: string): number {
+    return this.moving.has(site) ? elsewhere() : this.ofSite(site).heldLease.epoch;
+  }
+
   /** What is asked of a site waits until this is over. */
-  hold(site: string, work: Promise<unknown>): void {
+  noteMove(site: string, work: Promise<unknown>): void {
     const over = Promise.allSettled([work, this.moving.get(site)]).then(() => {
       if (this.moving.get(site) === over) this.moving.delete(site);
     });
@@ -120,41 +122,51 @@ export class Shards {
   async placeOf(intent: Intent, asker: Asker): Promise<number | null> {
     const site = siteOf(this.model.snapshot, intent, asker);
     if (site === null) return null;
-    for (let turn = this.moving.get(site); turn; turn = this.moving.get(site)) await turn;
+    await this.standing(site);
     return shardOfSite(this.model.snapshot, site);
   }
 
-  /** What is asked of channels of several shards is several requests. */
+  /** Resolves once the lanes of a site stand. @throws RelayError service-busy when that takes too long */
+  async standing(site: string): Promise<void> {
+    for (let move = this.moving.get(site); move; move = this.moving.get(site))
+      await withTime(move, limits.leaderWithinMs, changingHands);
+  }
+
+  /** What is asked of channels of several sites is several requests where their lanes are apart. */
   split(intent: Intent): Intent[] {
     const { among } = intent;
     const { snapshot } = this.model;
     if (!among || isUndivided(snapshot)) return [intent];
-    const byShard = new Map<number, ChannelId[]>();
+    // By site, for that stays: a call that is repeated after a site has moved must be known again.
+    const bySite = new Map<string, ChannelId[]>();
     for (const channel of among) {
-      const shard = shardOfChannel(snapshot, channel);
-      byShard.set(shard, [...(byShard.get(shard) ?? []), channel]);
+      const site = snapshot.byId.get(channel)?.site.slug ?? "";
+      bySite.set(site, [...(bySite.get(site) ?? []), channel]);
     }
-    if (byShard.size < 2) return [intent];
-    const own = (name: string | null | undefined, shard: number) => (name ? `${name}/${shard}` : null);
-    return [...byShard].map(([shard, channels]) => ({
+    if (bySite.size < 2) return [intent];
+    const own = (name: string | null | undefined, site: string) => (name ? `${name}/${site}` : null);
+    return [...bySite].map(([site, channels]) => ({
       ...intent,
       among: channels,
-      repeatKey: own(intent.repeatKey, shard),
-      delivery: own(intent.delivery, shard),
+      repeatKey: own(intent.repeatKey, site),
+      delivery: own(intent.delivery, site),
     }));
   }
 
   /** Sites have another shard since: those that have come to one of these are taken up. */
   moved(sites: readonly string[], onTrouble: (error: unknown) => void): void {
     for (const shard of this.led.values()) {
-      const own = sites.filter((site) => shardOfSite(this.model.snapshot, site) === shard.heldLease.shard);
+      const isOwn = (site: string) => shardOfSite(this.model.snapshot, site) === shard.heldLease.shard;
+      const own = sites.filter(isOwn);
+      // Nothing of a site is written by two, whoever moved it.
+      shard.dropSites(sites.filter((site) => !isOwn(site)));
       if (own.length === 0) continue;
       const work = untilDone(
         () => shard.takeUpSites(own),
         () => this.led.get(shard.heldLease.shard) === shard,
         onTrouble,
       );
-      for (const site of own) this.hold(site, work);
+      for (const site of own) this.noteMove(site, work);
     }
   }
 
@@ -215,7 +227,11 @@ function siteOf(snapshot: Snapshot, intent: Intent, asker: Asker): string | null
 }
 
 /** Tries again for as long as it is wanted: the database may be away. */
-async function untilDone(work: () => Promise<void>, isWanted: () => boolean, onTrouble: (error: unknown) => void) {
+export async function untilDone(
+  work: () => Promise<void>,
+  isWanted: () => boolean,
+  onTrouble: (error: unknown) => void,
+): Promise<void> {
   while (isWanted()) {
     try {
       return await work();
@@ -227,5 +243,5 @@ async function untilDone(work: () => Promise<void>, isWanted: () => boolean, onT
 }
 
 function elsewhere(): never {
-  throw new RelayError("service-busy", { why: "The lanes are changing from one instance to another" });
+  throw changingHands();
 }

@@ -1,6 +1,9 @@
 /** Asking as every inlet does it, wherever the lanes are: here, or at the instance that leads the shard of what is asked. */
+import { setTimeout as pause } from "node:timers/promises";
 import type { BriefView, RequestView } from "@bold-relay/api";
 import type { Peers } from "../peers/peers.ts";
+import { changingHands } from "../peers/prove-peer.ts";
+import { limits } from "../platform/config/limits.ts";
 import type { Shards } from "../requests/shards.ts";
 import { LanesMoved } from "../requests/submit.ts";
 import type { Ask, AskBriefly, Follow } from "../requests/wait.ts";
@@ -10,6 +13,9 @@ import { shardOfSite } from "../state/site-shards.ts";
 import { findSiteOfOpen } from "../store/open-commands.ts";
 import type { Pool } from "../store/pool.ts";
 import type { PeerAsk, PeerFollow } from "./peer-server.ts";
+
+/** How soon lanes that have just moved are looked for again, ms. */
+const LOOK_AGAIN_MS = 20;
 
 export interface AskCalls {
   readonly ask: Ask;
@@ -55,15 +61,16 @@ async function anywhere<Answer>(
   ownWay: () => Promise<Answer>,
 ): Promise<Answer> {
   const { shards } = deps;
-  if (shards.only) return ownWay();
+  const giveUpAt = performance.now() + limits.leaderWithinMs;
   for (;;) {
-    const shard = await shards.placeOf(asked.intent, asked.asker);
-    const answer = shard === null ? null : await elsewhere<Answer>(deps, shard, verb, asked);
-    if (answer !== null) return answer;
     try {
-      return await ownWay();
+      const shard = shards.only ? null : await shards.placeOf(asked.intent, asked.asker);
+      const answer = shard === null ? null : await elsewhere<Answer>(deps, shard, verb, asked);
+      return answer ?? (await ownWay());
     } catch (error) {
       if (!(error instanceof LanesMoved)) throw error;
+      if (performance.now() > giveUpAt) throw changingHands();
+      await pause(LOOK_AGAIN_MS);
     }
   }
 }

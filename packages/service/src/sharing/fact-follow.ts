@@ -49,38 +49,39 @@ export class FactFollow {
     this.following.set(peer.address, stop);
     const { peers, log } = this.deps;
     while (!stop.signal.aborted) {
-      const told = new Set<number>();
-      const onLine = (line: unknown) => this.take(line as FactFrame, told);
+      /** The channels that it has told of. */
+      const known = new Set<number>();
+      const onLine = (line: unknown) => this.take(line as FactFrame, known);
       const why = await peers.calls.follow(peer, "facts", onLine, stop.signal);
-      if (stop.signal.aborted) this.forget(told);
+      if (stop.signal.aborted) this.forget(known);
       else {
         log.warn({ instance: peer.name, why }, "what another instance knows of its channels is not heard");
-        this.forget(told);
+        this.forget(known);
         await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
       }
     }
   }
 
-  private take({ channels }: FactFrame, told: Set<number>): void {
+  private take({ channels }: FactFrame, known: Set<number>): void {
     const { board, deadlines, feed, shards } = this.deps;
     for (const { id, facts, dueAt, presence } of channels) {
       const entry = board.snapshot.byId.get(id);
       // It is led here by now: what its leader before said is old.
       if (!entry || shards.leads(shardOfChannel(board.snapshot, id))) continue;
-      told.add(id);
+      known.add(id);
       board.setFacts(id, facts);
-      deadlines.setTold(id, dueAt);
+      deadlines.follow(id, dueAt);
       if (presence !== null) board.setPresence(entry.device.address, presence);
       feed.channelChanged(id);
     }
   }
 
-  private forget(told: ReadonlySet<number>): void {
+  private forget(known: ReadonlySet<number>): void {
     const { board, deadlines, feed, shards } = this.deps;
     for (const { id } of board.snapshot.channels) {
-      if (!told.has(id) || shards.leads(shardOfChannel(board.snapshot, id))) continue;
+      if (!known.has(id) || shards.leads(shardOfChannel(board.snapshot, id))) continue;
       board.unhear(id);
-      deadlines.setTold(id, null);
+      deadlines.follow(id, null);
       feed.channelChanged(id);
     }
   }

@@ -105,9 +105,9 @@ export class Feed {
   }
 
   /** @returns ends it */
-  tap(told: (channel: ChannelId) => void): () => void {
-    this.taps.add(told);
-    return () => this.taps.delete(told);
+  tap(onChange: (channel: ChannelId) => void): () => void {
+    this.taps.add(onChange);
+    return () => this.taps.delete(onChange);
   }
 
   /** Whether somebody listens at another instance. */
@@ -127,7 +127,7 @@ export class Feed {
   }
 
   channelChanged(channel: ChannelId): void {
-    for (const told of this.taps) told(channel);
+    for (const onChange of this.taps) onChange(channel);
     if (!this.isWanted()) return;
     this.channels.add(channel);
     this.timer ??= setTimeout(() => this.flush(), FRAME_MS);

@@ -42,6 +42,8 @@ interface LockoutEvents {
 export class Lockouts {
   readonly events = new EventEmitter<LockoutEvents>();
   private readonly deps: LockoutsDeps;
+  /** Lock-outs on their way to the database. */
+  private readonly saving = new Set<Promise<boolean>>();
   private readonly active = new Map<string, LockoutRecord>();
   /** The lock-out that holds each channel: its own before its device's. */
   private byChannel = new Map<ChannelId, LockoutRecord>();
@@ -79,7 +81,7 @@ export class Lockouts {
     this.put(record);
     for (const { id: channel } of this.channelsOf(record)) this.events.emit("locked", channel);
     try {
-      if (!(await saveLockout(pool, record, epoch)))
+      if (!(await this.saved(saveLockout(pool, record, epoch))))
         throw new RelayError("already-locked-out", { target: name, holder: "somebody" });
     } catch (error) {
       this.drop(record);
@@ -107,6 +109,20 @@ export class Lockouts {
     if (!isHolder && reason === null) throw new RelayError("release-needs-reason", { holder });
     await releaseLockout(this.deps.pool, id, by.name, reason, this.epochFor(record));
     this.drop(record);
+  }
+
+  /** Resolves when those taken so far are durable, or refused: whoever reads the database then finds them. */
+  async settled(): Promise<void> {
+    await Promise.allSettled(this.saving);
+  }
+
+  private async saved(saving: Promise<boolean>): Promise<boolean> {
+    this.saving.add(saving);
+    try {
+      return await saving;
+    } finally {
+      this.saving.delete(saving);
+    }
   }
 
   /** The slug of the site of a channel or a device. @throws RelayError unknown-channel or ambiguous-name */

@@ -22,8 +22,10 @@ export interface ObservedRecord {
   readonly handAt: number | null;
 }
 
-export async function findObserved(db: Db): Promise<ObservedRecord[]> {
-  const { rows } = await db.query(`
+/** @param channels of these, here and below; null: of all */
+export async function findObserved(db: Db, channels: readonly ChannelId[] | null): Promise<ObservedRecord[]> {
+  const { rows } = await db.query(
+    `
     select c.id as "channelId", s.to_value as value, s.cause, s.command_id as "commandId", s.from_value as before,
       extract(epoch from s.at)::float8 * 1000 as at, extract(epoch from hand.at)::float8 * 1000 as "handAt"
     from channel c
@@ -32,7 +34,9 @@ export async function findObserved(db: Db): Promise<ObservedRecord[]> {
       left join lateral (
         select at from state_change where channel_id between c.id and c.id and cause = 'hand'
         order by channel_id, id desc limit 1) hand on true
-    where c.removed_at is null`);
+    where c.removed_at is null and ($1::int[] is null or c.id = any($1))`,
+    [channels],
+  );
   return rows.map((row) => ({
     ...row,
     value: parseValue(row.value),
@@ -41,24 +45,33 @@ export async function findObserved(db: Db): Promise<ObservedRecord[]> {
 }
 
 /** By channel the newest command that reached its target stage. */
-export async function findTaken(db: Db): Promise<{ channelId: ChannelId; seq: number; value: Value; at: number }[]> {
-  const { rows } = await db.query(`
+export async function findTaken(
+  db: Db,
+  channels: readonly ChannelId[] | null,
+): Promise<{ channelId: ChannelId; seq: number; value: Value; at: number }[]> {
+  const { rows } = await db.query(
+    `
     select ch.id as "channelId", c.seq, c.to_value as value, extract(epoch from c.asked_at)::float8 * 1000 as at
     from channel ch cross join lateral (
       select * from command where channel_id between ch.id and ch.id and ended = 'delivered' and to_value <> '${READ}'
       order by channel_id, request_id desc limit 1) c
-    where ch.removed_at is null`);
+    where ch.removed_at is null and ($1::int[] is null or ch.id = any($1))`,
+    [channels],
+  );
   return rows.map((row) => ({ ...row, value: parseValue(row.value) }));
 }
 
 /** The newest ended command of every channel; open ones are read apart. */
-export async function findLastCommands(db: Db): Promise<CommandRecord[]> {
-  const { rows } = await db.query(`
+export async function findLastCommands(db: Db, channels: readonly ChannelId[] | null): Promise<CommandRecord[]> {
+  const { rows } = await db.query(
+    `
     select ${COMMAND_COLUMNS}
     from channel ch cross join lateral (
       select * from command where channel_id between ch.id and ch.id and to_value <> '${READ}'
       order by channel_id, request_id desc limit 1) c
       join request r on r.id = c.request_id
-    where ch.removed_at is null`);
+    where ch.removed_at is null and ($1::int[] is null or ch.id = any($1))`,
+    [channels],
+  );
   return rows.map(commandFromRow);
 }

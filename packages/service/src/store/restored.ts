@@ -6,11 +6,15 @@ export async function noteRestored(db: Db): Promise<void> {
   await db.query("update installation set restored_at = now()");
 }
 
-/** Before anybody leads: whoever takes a shard first ends what is open in it. @param asked somebody says that it was restored */
+/**
+ * Before anybody leads: whoever takes a shard first ends what is open in it.
+ *
+ * @param asked somebody says that it was restored; of a shard that is led that cannot be
+ */
 export async function spreadRestored(db: Db, asked: boolean): Promise<void> {
   await db.query(
     `with noted as (update installation set restored_at = null where restored_at is not null returning 1)
-     update lease set restored = true where $1 or exists (select from noted)`,
+     update lease set restored = true where exists (select from noted) or ($1 and until < now())`,
     [asked],
   );
 }

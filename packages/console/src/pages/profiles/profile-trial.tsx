@@ -4,6 +4,7 @@ import type { ChannelDescription, Profile } from "@bold-relay/core";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { client } from "../../api/client.ts";
 import { SectionTitle, Trouble } from "../../parts/form.tsx";
+import { ScrollRegion } from "../../parts/scroll-region.tsx";
 import { TableHead } from "../../parts/table-head.tsx";
 
 interface TrialProps {
@@ -47,8 +48,7 @@ const CELL = "py-1.5 pr-4 align-baseline";
 
 function Writes({ trial: { writes } }: { trial: ProfileTrialView }) {
   return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard
-    <section aria-label="Commands" className="overflow-x-auto" tabIndex={0}>
+    <ScrollRegion label="Commands">
       <SectionTitle>Commands</SectionTitle>
       {writes.length === 0 && <p className="py-2 text-note text-soft">None. These channels take no commands.</p>}
       {writes.length > 0 && (
@@ -70,15 +70,14 @@ function Writes({ trial: { writes } }: { trial: ProfileTrialView }) {
           </tbody>
         </table>
       )}
-    </section>
+    </ScrollRegion>
   );
 }
 
 function Reads({ trial: { reads, nearest } }: { trial: ProfileTrialView }) {
   if (reads.length === 0) return null;
   return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard
-    <section aria-label="Received messages" className="overflow-x-auto" tabIndex={0}>
+    <ScrollRegion label="Received messages">
       <SectionTitle>Received messages</SectionTitle>
       <table className="w-full border-collapse text-left text-note">
         <TableHead titles={["Message", "Read as", "Meaning", "Proves"]} />
@@ -114,6 +113,6 @@ function Reads({ trial: { reads, nearest } }: { trial: ProfileTrialView }) {
           </ul>
         </>
       )}
-    </section>
+    </ScrollRegion>
   );
 }

@@ -3,6 +3,7 @@ import type { GroupStatistics, StatisticsTable } from "@bold-relay/api";
 import { formatDuration, fromFirstAsk, missedOf, percentText } from "@bold-relay/core";
 import { Link } from "wouter";
 import { useMay } from "../../api/session.ts";
+import { ScrollRegion } from "../../parts/scroll-region.tsx";
 import { when } from "../../parts/time.ts";
 
 const NUMBER = "py-1.5 pl-2 text-right whitespace-nowrap tabular-nums";
@@ -13,8 +14,7 @@ export function Breakdown({ table, rows }: { table: StatisticsTable; rows: reado
   const most = Math.max(1, ...shown.map(triedBy));
   if (shown.length === 0) return <p className="mt-2 text-note text-soft">No requests in this period.</p>;
   return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: what does not fit is scrolled to, by keyboard too (WCAG 2.1.1)
-    <section className="overflow-x-auto" aria-label={`Table of ${table}`} tabIndex={0}>
+    <ScrollRegion label={`Table of ${table}`}>
       <table className="w-full min-w-[860px] table-fixed border-collapse text-note max-md:min-w-[860px]">
         <colgroup>
           <col className="w-[240px] max-md:w-[150px]" />
@@ -48,7 +48,7 @@ export function Breakdown({ table, rows }: { table: StatisticsTable; rows: reado
           ))}
         </tbody>
       </table>
-    </section>
+    </ScrollRegion>
   );
 }
 

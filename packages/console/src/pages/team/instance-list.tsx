@@ -6,6 +6,7 @@ import { useEffect, useState } from "react";
 import { client } from "../../api/client.ts";
 import { Button } from "../../parts/button.tsx";
 import { QUIET, SectionTitle, Trouble } from "../../parts/form.tsx";
+import { ScrollRegion } from "../../parts/scroll-region.tsx";
 import { TableHead } from "../../parts/table-head.tsx";
 import { when } from "../../parts/time.ts";
 import { ShardList } from "./shard-list.tsx";
@@ -46,8 +47,7 @@ export function InstanceList() {
   return (
     <>
       <SectionTitle>Instances</SectionTitle>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what does not fit is scrolled to, by keyboard too (WCAG 2.1.1) */}
-      <section className="overflow-x-auto" aria-label="Instances" tabIndex={0}>
+      <ScrollRegion label="Instances">
         <table className="mt-1 w-full text-left text-note">
           <TableHead titles={TITLES} />
           <tbody>
@@ -62,7 +62,7 @@ export function InstanceList() {
             ))}
           </tbody>
         </table>
-      </section>
+      </ScrollRegion>
       <Trouble>{trouble}</Trouble>
       {!isWhole && <ShardList shards={shards} instances={instances} onTrouble={setTrouble} />}
       {isWhole && leader !== null && (

@@ -3,6 +3,7 @@ import type { InstanceView, ShardView } from "@bold-relay/api";
 import { useQueryClient } from "@tanstack/react-query";
 import { client } from "../../api/client.ts";
 import { SectionTitle } from "../../parts/form.tsx";
+import { ScrollRegion } from "../../parts/scroll-region.tsx";
 import { TableHead } from "../../parts/table-head.tsx";
 import { when } from "../../parts/time.ts";
 
@@ -27,8 +28,7 @@ export function ShardList({ shards, instances, onTrouble }: Props) {
   return (
     <>
       <SectionTitle>Shards</SectionTitle>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what does not fit is scrolled to, by keyboard too (WCAG 2.1.1) */}
-      <section className="overflow-x-auto" aria-label="Shards" tabIndex={0}>
+      <ScrollRegion label="Shards">
         <table className="mt-1 w-full text-left text-note">
           <TableHead titles={TITLES} />
           <tbody>
@@ -59,7 +59,7 @@ export function ShardList({ shards, instances, onTrouble }: Props) {
             ))}
           </tbody>
         </table>
-      </section>
+      </ScrollRegion>
     </>
   );
 }

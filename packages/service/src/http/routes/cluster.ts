@@ -61,8 +61,8 @@ export function clusterRoutes({
       await requireKnownSite(pool, site);
       if (!(await findShardLeases(pool)).some((one) => one.shard === shard))
         throw new RelayError("not-found", { what: `Shard ${shard}` });
-      await moveSite(site, shard);
-      await audit.record({ actor, action: "site moved to a shard", object: site, after: { shard } });
+      const action = "site moved to a shard";
+      await moveSite(site, shard, (db) => audit.record({ actor, action, object: site, after: { shard } }, db));
       res.status(204).end();
     },
 
