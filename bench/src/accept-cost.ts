@@ -22,7 +22,7 @@ export async function acceptCost(databaseUrl: string): Promise<{ bareMs: number;
         text: "insert into bare values ($1, to_timestamp($2::float8 / 1000), $3, $4, $5, $6)",
         values: [newId(), Date.now(), "bench", "Bench", "bench/taker-0/relay-0", "on"],
       });
-    const accept = () => acceptRequests(pool, [rowOf(channel)], false, known, epoch);
+    const accept = () => acceptRequests(pool, [rowOf(channel)], false, known, [epoch]);
     await medianOf(bare);
     await medianOf(accept);
     const rounds = { bare: [] as number[], accept: [] as number[] };

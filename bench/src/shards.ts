@@ -32,11 +32,12 @@ const { values } = parseArgs({
 const ROUNDS = Number(values.rounds);
 const SECONDS = Number(values.seconds);
 const SHARDS = 6;
+/** Of each instance: what one commit is shared by depends on how many ask it at a time. */
 const ASKERS = 48;
 const WARM_UP_S = 3;
 const MOVES = 20;
 /** Of each site. */
-const CHANNELS = 16;
+const CHANNELS = 32;
 
 interface Running {
   readonly url: string;
@@ -48,13 +49,17 @@ interface Setting {
   readonly name: string;
   readonly instances: number;
   readonly shards: number;
+  /** Whether every second request arrives at an instance that does not lead its site. */
+  readonly isHalfWrong: boolean;
 }
 
 const SETTINGS: readonly Setting[] = [
-  { name: "1 instance, 1 shard", instances: 1, shards: 1 },
-  { name: "1 instance, 6 shards", instances: 1, shards: SHARDS },
-  { name: "2 instances, 6 shards", instances: 2, shards: SHARDS },
-  { name: "3 instances, 6 shards", instances: 3, shards: SHARDS },
+  { name: "1 instance, 1 shard", instances: 1, shards: 1, isHalfWrong: false },
+  { name: "1 instance, 6 shards", instances: 1, shards: SHARDS, isHalfWrong: false },
+  { name: "2 instances, all right", instances: 2, shards: SHARDS, isHalfWrong: false },
+  { name: "2 instances, half wrong", instances: 2, shards: SHARDS, isHalfWrong: true },
+  { name: "3 instances, all right", instances: 3, shards: SHARDS, isHalfWrong: false },
+  { name: "3 instances, half wrong", instances: 3, shards: SHARDS, isHalfWrong: true },
 ];
 
 const stops: Stops = [];
@@ -77,12 +82,13 @@ async function measure(): Promise<void> {
       const running = await start(setting.instances, folder, databaseUrl, brokerUrl);
       const client = createClient({ baseUrl: running[0]?.url ?? "", key });
       await spread(client, sites, setting);
-      const load = await asking(client, sites, running, inletKey);
-      await closedLoad(load.ask, ASKERS, WARM_UP_S);
+      const askers = ASKERS * setting.instances;
+      const load = await asking(client, sites, running, inletKey, askers, setting.isHalfWrong);
+      await closedLoad(load.ask, askers, WARM_UP_S);
       const pids = running.map(({ service }) => service.pid);
       const before = pids.map(cpuMicroseconds);
       const databaseBefore = treeCpuMicroseconds(postgres.child.pid);
-      const { count, perSecond, p99 } = await closedLoad(load.ask, ASKERS, SECONDS);
+      const { count, perSecond, p99 } = await closedLoad(load.ask, askers, SECONDS);
       const spent = pids.reduce((sum, pid, index) => sum + cpuMicroseconds(pid) - (before[index] ?? 0), 0);
       const one = found.get(setting) ?? { cpu: [], database: [], rate: [], p99: [], mb: [] };
       found.set(setting, one);
@@ -91,7 +97,8 @@ async function measure(): Promise<void> {
       one.rate.push(perSecond);
       one.p99.push(p99);
       one.mb.push(Math.max(...pids.map(residentMb)));
-      if (setting.instances === 3) moves.push(...(await movesUnderLoad(client, sites, load.ask)));
+      if (setting.instances === 3 && setting.isHalfWrong)
+        moves.push(...(await movesUnderLoad(client, sites, load.ask, askers)));
       load.stop();
       for (const { service } of running) await service.stop();
     }
@@ -149,13 +156,20 @@ async function spread(client: Client, sites: readonly string[], { shards, instan
 }
 
 /** Each asks at one site: by turns at the instance that leads it, and at another one. */
-async function asking(client: Client, sites: readonly string[], running: readonly Running[], key: string) {
+async function asking(
+  client: Client,
+  sites: readonly string[],
+  running: readonly Running[],
+  key: string,
+  count: number,
+  isHalfWrong: boolean,
+) {
   const { shards, instances } = await client.cluster();
-  const askers = Array.from({ length: ASKERS }, (_, worker) => {
+  const askers = Array.from({ length: count }, (_, worker) => {
     const site = sites[worker % sites.length] ?? "";
     const { leader } = shards.find((shard) => shard.sites.includes(site)) ?? { leader: null };
     const right = instances.find(({ name }) => name === leader)?.address ?? running[0]?.url ?? "";
-    const others = running.map(({ url }) => url).filter((url) => url !== right);
+    const others = !isHalfWrong ? [] : running.map(({ url }) => url).filter((url) => url !== right);
     const wrong = others[worker % Math.max(1, others.length)] ?? right;
     const target = channelAddress("taker", Math.floor(worker / sites.length), site);
     const of = (url: string) => new HttpAsker(new URL(`/in/${INLET}`, url), [`authorization: Bearer ${key}`]);
@@ -182,9 +196,10 @@ async function movesUnderLoad(
   client: Client,
   sites: readonly string[],
   ask: Parameters<typeof closedLoad>[0],
+  askers: number,
 ): Promise<number[]> {
   const times: number[] = [];
-  const load = closedLoad(ask, ASKERS, 8).catch(() => null);
+  const load = closedLoad(ask, askers, 8).catch(() => null);
   for (let move = 0; move < MOVES; move += 1) {
     const startedAt = performance.now();
     await client.moveSite(sites[move % sites.length] ?? "", (move * 5 + 1) % SHARDS);

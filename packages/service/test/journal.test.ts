@@ -5,43 +5,40 @@ import pg from "pg";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { Backlog } from "../src/delivery/backlog.ts";
 import { createLog, migrate } from "../src/index.ts";
-import { GroupCommit } from "../src/store/group-commit.ts";
+import { GroupCommit, LeaseWriter } from "../src/store/group-commit.ts";
 import { preparePartitions } from "../src/store/partitions.ts";
 import { createWorld, type World } from "./support/world.ts";
 
 const log = createLog("silent");
 
-interface Writer {
-  readonly commit: GroupCommit<number, number>;
-  readonly batches: number[][];
-  readonly lost: { times: number };
-}
+type Fail = (turn: number, rows: readonly number[], epochs: readonly number[]) => unknown;
 
 /** @param fail what the nth write (from 1) throws, if anything */
-function writer(
-  options: { queueLimit?: number; batchRows?: number; fail?: (turn: number, rows: readonly number[]) => unknown } = {},
-): Writer {
+function group(options: { queueLimit?: number; batchRows?: number; fail?: Fail } = {}) {
   const batches: number[][] = [];
   let turn = 0;
-  const lost = { times: 0 };
   const commit = new GroupCommit<number, number>({
     name: "test",
-    onLeaseLost: () => {
-      lost.times += 1;
-    },
     queueLimit: options.queueLimit ?? 1_000,
     batchRows: options.batchRows ?? 100,
     log,
-    write: async (rows) => {
+    write: async (rows, _, epochs) => {
       turn += 1;
-      const failure = options.fail?.(turn, rows);
+      const failure = options.fail?.(turn, rows, epochs);
       await new Promise(setImmediate);
       if (failure) throw failure;
       batches.push([...rows]);
       return rows.map((row) => row * 2);
     },
   });
-  return { commit, batches, lost };
+  const lost: number[] = [];
+  const under = (epoch: number) => new LeaseWriter(commit, epoch, () => lost.push(epoch));
+  return { group: commit, batches, lost, under };
+}
+
+function writer(options: Parameters<typeof group>[0] = {}) {
+  const { under, ...rest } = group(options);
+  return { ...rest, commit: under(1) };
 }
 
 describe("group commit", () => {
@@ -129,12 +126,92 @@ describe("a lease that another instance has taken", () => {
     const told = await Promise.allSettled([commit.enqueue(1), commit.enqueue(2)]);
     expect(told.map((one) => one.status === "rejected" && one.reason.code)).toEqual(["service-busy", "service-busy"]);
     await expect(commit.enqueue(3)).rejects.toMatchObject({ code: "service-busy" });
-    expect([batches, lost.times]).toEqual([[], 1]);
+    expect([batches, lost]).toEqual([[], [1]]);
   });
 
   it("after a try that nobody knows the end of, claims nothing", async () => {
     const { commit } = writer({ fail: (turn) => (turn === 1 ? new Error("Connection terminated") : gone) });
     await expect(commit.enqueue(1)).rejects.toMatchObject({ code: "holder-lost" });
+  });
+});
+
+describe("writers under several leases", () => {
+  const gone = Object.assign(new pg.DatabaseError("taken over", 10, "error"), { code: "BL001" });
+  const codesOf = async (all: readonly Promise<number>[]) =>
+    (await Promise.allSettled(all)).map((one) => (one.status === "fulfilled" ? one.value : one.reason.code));
+
+  it("share their groups, and each proves the leases of its rows, in the order of their shards", async () => {
+    const proven: (readonly number[])[] = [];
+    const { under, batches } = group({ fail: (_turn, _rows, epochs) => void proven.push(epochs) });
+    // Of the shards 2, 0 and 1.
+    const [third, first, second] = [under(1_026), under(5_120), under(2_049)];
+    await Promise.all([third.enqueue(1), first.enqueue(2), second.enqueue(3), third.enqueue(4)]);
+    expect(batches).toEqual([[1, 2, 3, 4]]);
+    expect(proven).toEqual([[5_120, 2_049, 1_026]]);
+  });
+
+  it("lose their own lease only: whatever the others have in the same group is written once", async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.integer({ min: 1, max: 4 }), { minLength: 1, maxLength: 60 }),
+        fc.subarray([1, 2, 3, 4]),
+        async (owners, taken) => {
+          const { under, batches, lost } = group({
+            batchRows: 16,
+            fail: (_turn, _rows, epochs) => (epochs.some((epoch) => taken.includes(epoch)) ? gone : null),
+          });
+          const writers = new Map([1, 2, 3, 4].map((epoch) => [epoch, under(epoch)]));
+          const results = await codesOf(
+            owners.map((owner, row) => writers.get(owner)?.enqueue(row) as Promise<number>),
+          );
+          expect(results).toEqual(owners.map((owner, row) => (taken.includes(owner) ? "service-busy" : row * 2)));
+          const kept = owners.flatMap((owner, row) => (taken.includes(owner) ? [] : [row]));
+          expect(batches.flat().sort((one, other) => one - other)).toEqual(kept);
+          expect([...lost].sort()).toEqual(taken.filter((epoch) => owners.includes(epoch)));
+        },
+      ),
+      { numRuns: 100 },
+    );
+  });
+
+  it("after a try that nobody knows the end of, claim nothing for the lost one, and write the others", async () => {
+    const { under } = group({
+      fail(turn, _rows, epochs) {
+        if (turn === 1) return new Error("Connection terminated");
+        return epochs.includes(1) ? gone : null;
+      },
+    });
+    const [one, two] = [under(1), under(2)];
+    expect(await codesOf([one.enqueue(1), two.enqueue(2)])).toEqual(["holder-lost", 4]);
+  });
+
+  it("end on their own: one that stops or is given up leaves the rows of the others", async () => {
+    let isAway = true;
+    const { under, group: commit } = group({ fail: () => (isAway ? new Error("Connection terminated") : null) });
+    const [stays, leaves] = [under(1), under(2)];
+    const [kept, tried] = [stays.enqueue(1), leaves.enqueue(2)];
+    while (commit.queued > 0) await new Promise(setImmediate);
+    const [late, given] = [stays.enqueue(4), codesOf([tried, leaves.enqueue(3)])];
+    const stopped = leaves.stop();
+    leaves.abandon();
+    isAway = false;
+    await stopped;
+    // The first was on its way when the connection broke.
+    expect(await given).toEqual(["holder-lost", "service-busy"]);
+    expect(await Promise.all([kept, late])).toEqual([2, 8]);
+    await expect(leaves.enqueue(5)).rejects.toMatchObject({ code: "service-busy" });
+  });
+
+  it("are settled once what they had asked for until then is durable, however much comes after", async () => {
+    const { under, batches } = group({ batchRows: 2 });
+    const [one, two] = [under(1), under(2)];
+    void one.enqueue(1);
+    for (let row = 2; row < 20; row += 1) void two.enqueue(row);
+    await one.settled();
+    expect(batches.flat()).toContain(1);
+    expect(batches.flat()).not.toContain(19);
+    await two.stop();
+    expect(batches.flat()).toHaveLength(19);
   });
 });
 

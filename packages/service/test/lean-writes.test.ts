@@ -66,7 +66,7 @@ function arrival(more: Partial<AcceptRow> = {}): AcceptRow {
 async function accept(rows: AcceptRow[], as = epoch) {
   const known = new KnownWords();
   known.keep(known.newIn(rows));
-  return acceptRequests(world.pool, rows, false, known, as);
+  return acceptRequests(world.pool, rows, false, known, [as]);
 }
 
 async function kept(table: string, column: string, id: string | undefined) {
@@ -111,10 +111,10 @@ it("an ended command is kept alike alone and in a group, and is open no more", a
     forMs: null,
   })) as unknown as Command[];
   const [alone, ...group] = ended.map((command) => ({ command }));
-  if (alone) await settleCommands(world.pool, [alone], epoch);
+  if (alone) await settleCommands(world.pool, [alone], [epoch]);
   // Nobody knows whether a commit that broke off was kept: it is made again.
-  if (alone) await settleCommands(world.pool, [alone], epoch);
-  await settleCommands(world.pool, group, epoch);
+  if (alone) await settleCommands(world.pool, [alone], [epoch]);
+  await settleCommands(world.pool, group, [epoch]);
   const [first, second] = await Promise.all(ended.slice(0, 2).map(({ id }) => kept("command", "id", id)));
   expect(first).toHaveLength(1);
   expect(first).toEqual(second);

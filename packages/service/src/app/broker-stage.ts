@@ -21,7 +21,7 @@ function wireIdOf(clientId: string, { shardCount, name }: LeaderDeps["peers"]): 
 
 export async function openBroker(
   { config, log, clock, pool, peers }: LeaderDeps,
-  { board, lockouts, audit, replyWriter, shards }: State,
+  { board, lockouts, audit, writers, shards }: State,
   stack: StopStack,
 ) {
   const access = brokerAccess(config);
@@ -31,7 +31,7 @@ export async function openBroker(
   stack.onStop("wire", { drain: () => wire.close() });
   const gate = new BrokerGate({ claims, lockouts, wire, audit });
   const calls = createCalls(config.mayCall);
-  stack.onStop("reply writer", { drain: () => replyWriter.stop(), abandon: () => replyWriter.abandon() });
+  stack.onStop("reply writer", { drain: () => writers.reply.stop(), abandon: () => writers.reply.abandon() });
   // Before what it tells of: an outcome that is written last is told too.
   const notifications = new Notifications({
     clock,

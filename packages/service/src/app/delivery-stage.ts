@@ -53,7 +53,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     feed,
     openRequests,
     tally,
-    writeTrouble: () => state.replyWriter.trouble ?? shards.writeTrouble,
+    writeTrouble: () => state.writers.trouble ?? shards.leaseTrouble,
   });
   const linkEvents = new EventEmitter<{ up: [] }>();
   let onLinked: () => void = () => {};

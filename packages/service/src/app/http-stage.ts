@@ -20,7 +20,7 @@ import type { BrokerWays } from "./broker-stage.ts";
 import type { Delivery } from "./delivery-stage.ts";
 import type { Inlets } from "./inlet-stage.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
-import { openSharing } from "./sharing-stage.ts";
+import { openSharing, type Sharing } from "./sharing-stage.ts";
 import type { State } from "./state-stage.ts";
 import type { StopStack } from "./stop-stack.ts";
 
@@ -32,7 +32,7 @@ export async function openHttp(
   inlets: Inlets,
   statistics: Statistics,
   stack: StopStack,
-): Promise<RequestListener> {
+): Promise<Sharing> {
   const { config, log, clock, pool, url, lookNow } = deps;
   const { board, feed, inputs, lockouts, deadlines, audit, metrics, shards, openRequests, queries, ways } = state;
   const { status } = delivery;
@@ -54,7 +54,7 @@ export async function openHttp(
     linkUp: () => shards.linkState.isUp,
     linkRoundTripMs: () => shards.linkState.roundTripMs,
     databaseUp: () => !status.waitsFor().includes("database"),
-    queued: () => shards.queued,
+    queued: () => state.writers.queued,
     openRequests: () => openRequests.size,
     liveConnections: () => feed.size,
     deadlines: () => deadlines.count,

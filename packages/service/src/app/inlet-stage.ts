@@ -28,7 +28,7 @@ export type Inlets = Awaited<ReturnType<typeof openInlets>>;
 
 export async function openInlets(
   { config, log, clock, pool, peers }: LeaderDeps,
-  { board, feed, inputs, replyWriter, lockouts, presences, ways, shards }: State,
+  { board, feed, inputs, writers, lockouts, presences, ways, shards }: State,
   { access, calls, claims, gate, notifications }: BrokerWays,
   { ask, askBriefly, follow, decline, status, linkEvents, jobs, shardWatchers }: Delivery,
   stack: StopStack,
@@ -65,7 +65,7 @@ export async function openInlets(
     },
     now: () => clock.now(),
     told: (request: string, receipt: ReplyReceipt) => {
-      replyWriter.enqueue({ request, at: clock.now(), ...receipt }).then(
+      writers.reply.enqueue({ request, at: clock.now(), ...receipt }).then(
         () => feed.tell({ event: { name: "request", data: { id: request, outcome: null } }, sites: null }),
         (error: unknown) => log.warn({ err: error, request }, "what was said back could not be kept"),
       );

@@ -17,7 +17,7 @@ export interface LeaderDeps {
   /** Gives the picture of all sites away, as the database has it now. */
   readonly takeModel: () => Promise<Snapshot>;
   /** What the writers write to. */
-  readonly backendFor: (epoch: number) => JournalBackend;
+  readonly backend: JournalBackend;
   /** Of the shards that it leads from the start, one at least. */
   readonly heldLeases: readonly HeldLease[];
   /** Looks now who is to lead what, and hands it over. */

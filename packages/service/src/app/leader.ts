@@ -1,5 +1,6 @@
 /** The instance that holds the lanes: its parts, started stage by stage, and stopped in reverse. */
 import type { RequestListener } from "node:http";
+import type { LinkServer } from "../peers/link-server.ts";
 import { limits } from "../platform/config/limits.ts";
 import { Statistics } from "../reporting/statistics.ts";
 import type { RecentStatistics } from "../state/recent-statistics.ts";
@@ -15,6 +16,8 @@ import { StopStack } from "./stop-stack.ts";
 export interface Leader {
   /** Answers everything that can be asked of the service. */
   readonly serve: RequestListener;
+  /** Calls of other instances. */
+  readonly links: LinkServer;
   /** Resolves once the broker link is up for the first time. */
   readonly linked: Promise<void>;
   /** For how long the broker link has been down, ms; 0: it is up. */
@@ -66,10 +69,11 @@ async function open(deps: LeaderDeps, stack: StopStack): Promise<Leader> {
   const inlets = await openInlets(deps, state, broker, delivery, stack);
   delivery.jobs.add({ start: () => statistics.start(), stop: () => statistics.stop() });
   await delivery.jobs.update();
-  const serve = await openHttp(deps, state, broker, delivery, inlets, statistics, stack);
+  const { serve, links } = await openHttp(deps, state, broker, delivery, inlets, statistics, stack);
   log.info({ channels: state.board.snapshot.channels.length }, "taking requests");
   return {
     serve,
+    links,
     linked: delivery.linked,
     get linkDownMs() {
       return state.shards.linkState.downMs;

@@ -26,7 +26,6 @@ import { isUndivided, shardOfChannel, shardOfSite } from "../state/site-shards.t
 import { findBoots } from "../store/device-boots.ts";
 import type { HeldLease } from "../store/leases.ts";
 import { findOpenCommands } from "../store/open-commands.ts";
-import { createShardWriters } from "../store/writers.ts";
 import type { BrokerWays } from "./broker-stage.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
 import type { State } from "./state-stage.ts";
@@ -46,7 +45,7 @@ export async function openShard(
   watch: LinkWatch,
   stack: StopStack,
 ): Promise<LedShard> {
-  const { config, log, clock, pool, backendFor } = deps;
+  const { config, log, clock, pool } = deps;
   const { shard } = heldLease;
   const { board, openRequests, feed, inputs, answers, issued, metrics, tally, recent, ways } = state;
   const { lockouts, deadlines, presences } = state;
@@ -57,12 +56,7 @@ export async function openShard(
   let isClosed = false;
   /** Sites that come from another shard, and are not listened to before it is known what the database has of them. */
   const arriving = new Set<string>();
-  const writers = createShardWriters({
-    backend: backendFor(heldLease.epoch),
-    log,
-    onLeaseLost: heldLease.end,
-    onCommit: (writer, ms) => metrics.committed(writer, ms),
-  });
+  const writers = state.writers.ofShard(heldLease.epoch, heldLease.end);
   stack.onStop("writers", {
     drain: () => {},
     abandon() {

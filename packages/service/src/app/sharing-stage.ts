@@ -1,9 +1,11 @@
 /** What instances that lead beside each other tell each other, and where what is asked of this one is answered. */
 import type { RequestListener } from "node:http";
+import { LinkServer } from "../peers/link-server.ts";
 import { EventFollow } from "../sharing/event-stream.ts";
 import { FactFollow } from "../sharing/fact-follow.ts";
 import { createOpenElsewhere } from "../sharing/open-elsewhere.ts";
-import { createPeerServer } from "../sharing/peer-server.ts";
+import { createPeerStreams } from "../sharing/peer-streams.ts";
+import { createPeerVerbs } from "../sharing/peer-verbs.ts";
 import { createRouter } from "../sharing/router.ts";
 import { shardOfChannel } from "../state/site-shards.ts";
 import { findActiveLockouts } from "../store/lockouts.ts";
@@ -29,7 +31,15 @@ interface SharingDeps {
 const LOOK_EVERY_MS = 3_000;
 const POKE_WITHIN_MS = 2_000;
 
-export function openSharing({ deps, state, broker, delivery, inlets, serve, stack }: SharingDeps): RequestListener {
+/** Ways in. */
+export interface Sharing {
+  /** Answers everything that can be asked of the service. */
+  readonly serve: RequestListener;
+  /** Calls of other instances. */
+  readonly links: LinkServer;
+}
+
+export function openSharing({ deps, state, broker, delivery, inlets, serve, stack }: SharingDeps): Sharing {
   const { log, pool, peers } = deps;
   const { board, deadlines, feed, shards, openRequests, lockouts, tally } = state;
   const facts = { board, deadlines, feed, shards };
@@ -40,26 +50,31 @@ export function openSharing({ deps, state, broker, delivery, inlets, serve, stac
   const timer = setInterval(() => {
     if (peers.shardCount > 1) void lookAgain();
   }, LOOK_EVERY_MS);
+  const links = new LinkServer(
+    peers.proof,
+    log,
+    createPeerVerbs({
+      ...{ ...facts, ...delivery.here, peers, tally, openRequests },
+      ...{ status: delivery.status, onPoke: lookAgain },
+    }),
+  );
   stack.onStop("peers", {
-    drain() {
+    async drain() {
       clearInterval(timer);
       peers.watch(() => {});
       follow.stop();
       events.stop();
+      await links.close();
     },
   });
   state.queries.elsewhere = createOpenElsewhere(pool, peers, log);
-  const servePeer = createPeerServer({
-    ...facts,
-    ...delivery.here,
-    ...{ peers, tally, openRequests, status: delivery.status },
-    proof: peers.proof,
-    onPoke: lookAgain,
-    log,
-  });
+  const serveStream = createPeerStreams(facts);
   const route = createRouter({ pool, board, shards, peers, inlets: inlets.inlets, onChange: poke, serve });
-  return (req, res) => {
-    if (!servePeer(req, res)) route(req, res);
+  return {
+    links,
+    serve(req, res) {
+      if (!serveStream(req, res)) route(req, res);
+    },
   };
 
   /** What was changed through other instances is taken on. */

@@ -26,17 +26,14 @@ import { countByMinute } from "../store/find-requests.ts";
 import { findActiveLockouts } from "../store/lockouts.ts";
 import { addProfiles } from "../store/model.ts";
 import { findModelVersions } from "../store/model-versions.ts";
-import { createReplyWriter } from "../store/writers.ts";
+import { Writers } from "../store/writers.ts";
 import { channelView } from "../views/channel-view.ts";
 import type { LeaderDeps } from "./leader-deps.ts";
 import type { StopStack } from "./stop-stack.ts";
 
-/** Answers that were given need no proof that somebody leads. */
-const NO_LEASE = -1;
-
 export type State = Awaited<ReturnType<typeof openState>>;
 
-export async function openState({ log, clock, pool, backendFor, takeModel, heldLeases }: LeaderDeps, stack: StopStack) {
+export async function openState({ log, clock, pool, backend, takeModel, heldLeases }: LeaderDeps, stack: StopStack) {
   await addProfiles(pool, shippedProfiles);
   const versions = await findModelVersions(pool);
   const board = await readBoard();
@@ -47,11 +44,7 @@ export async function openState({ log, clock, pool, backendFor, takeModel, heldL
   const ways = new WayCounter(pool, clock, log);
   await stack.start("uses of routes", () => ways.start(), { drain: () => ways.stop(), abandon: () => ways.abandon() });
   const metrics = new Metrics();
-  const replyWriter = createReplyWriter({
-    backend: backendFor(NO_LEASE),
-    log,
-    onCommit: (writer, ms) => metrics.committed(writer, ms),
-  });
+  const writers = new Writers({ backend, log, onCommit: (writer, ms) => metrics.committed(writer, ms) });
   const shards = new Shards(board);
   const epochOf = (site: string) => shards.epochOf(site);
   const lockouts = new Lockouts({ clock, pool, epochOf, board }, await findActiveLockouts(pool));
@@ -82,7 +75,7 @@ export async function openState({ log, clock, pool, backendFor, takeModel, heldL
     recent,
     ways,
     metrics,
-    replyWriter,
+    writers,
     shards,
     lockouts,
     deadlines,
@@ -166,10 +159,10 @@ export async function openState({ log, clock, pool, backendFor, takeModel, heldL
   }
 
   function giveUpWriting(): void {
-    replyWriter.abandon();
-    for (const { writers } of shards.all) {
-      writers.accept.abandon();
-      writers.settle.abandon();
+    writers.reply.abandon();
+    for (const { writers: own } of shards.all) {
+      own.accept.abandon();
+      own.settle.abandon();
     }
   }
 }

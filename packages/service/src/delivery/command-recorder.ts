@@ -21,7 +21,7 @@ import type { Feed } from "../state/live-feed.ts";
 import type { OpenRequest, OpenRequests } from "../state/open-requests.ts";
 import type { RecentStatistics } from "../state/recent-statistics.ts";
 import type { RequestRecord } from "../store/find-requests.ts";
-import type { GroupCommit } from "../store/group-commit.ts";
+import type { LeaseWriter } from "../store/group-commit.ts";
 import type { SettleRow } from "../store/settle-commands.ts";
 import type { Answers } from "./answers.ts";
 import { Backlog } from "./backlog.ts";
@@ -34,7 +34,7 @@ export interface CommandRecorderDeps {
   readonly openRequests: OpenRequests;
   readonly feed: Feed;
   readonly answers: Answers;
-  readonly writer: GroupCommit<SettleRow, void>;
+  readonly writer: LeaseWriter<SettleRow, void>;
   readonly issued: IssuedIds;
   readonly metrics: Metrics;
   readonly tally: DayTally;

@@ -4,7 +4,7 @@ import type { RequestListener } from "node:http";
 import { hostname } from "node:os";
 import { isAlive, shardTurn } from "@bold-relay/core";
 import { type Leader, startLeader } from "../app/leader.ts";
-import type { HttpServer } from "../http-exchange/http-server.ts";
+import type { HttpServer, UpgradeListener } from "../http-exchange/http-server.ts";
 import { WarmModel } from "../model/warm-model.ts";
 import { amongPeers, proving } from "../peers/among-peers.ts";
 import type { PeerProof } from "../peers/peer-proof.ts";
@@ -48,7 +48,7 @@ export interface InstanceDeps {
   readonly server: HttpServer;
   readonly pool: Pool;
   readonly writerPool: Pool;
-  readonly backendFor: (pool: Pool, epoch: number) => JournalBackend;
+  readonly backend: JournalBackend;
   readonly proof: PeerProof;
   readonly onStarted: (part: string) => void;
 }
@@ -61,7 +61,7 @@ export class Instance implements RunningService {
   private readonly server: HttpServer;
   private readonly pool: Pool;
   private readonly writerPool: Pool;
-  private readonly backendFor: InstanceDeps["backendFor"];
+  private readonly backend: JournalBackend;
   private readonly leases: Leases;
   private readonly peers: Peers;
   private readonly beat: Beat;
@@ -84,7 +84,7 @@ export class Instance implements RunningService {
   private readonly stopping = new AbortController();
   private stopped: Promise<void> | null = null;
 
-  constructor({ config, log, clock, server, pool, writerPool, backendFor, proof, onStarted }: InstanceDeps) {
+  constructor({ config, log, clock, server, pool, writerPool, backend, proof, onStarted }: InstanceDeps) {
     const name = config.instance ?? `${hostname()}:${new URL(server.url).port}`;
     const instance = { name, address: config.advertise ?? server.url };
     this.config = config;
@@ -93,7 +93,7 @@ export class Instance implements RunningService {
     this.server = server;
     this.pool = pool;
     this.writerPool = writerPool;
-    this.backendFor = backendFor;
+    this.backend = backend;
     const broker = new BrokerReach({
       name,
       access: brokerAccess(config),
@@ -114,6 +114,7 @@ export class Instance implements RunningService {
     });
     this.leases = new Leases({ pool, log, instance, leaseMs: config.leaseMs });
     this.peers = new Peers(instance, log, proof);
+    const { unanswered } = this;
     this.lead = new Lead({
       log,
       leases: this.leases,
@@ -121,7 +122,10 @@ export class Instance implements RunningService {
       onBegin: (leader) => this.beginLeading(leader),
       onEnd: () => this.standBy(),
       onLost: () => this.hurry(),
-      answered: (leader) => this.unanswered.over(ANSWER_WITHIN_MS, () => leader.wakeAskers()),
+      answered({ links, wakeAskers }) {
+        links.leave();
+        return unanswered.over(ANSWER_WITHIN_MS, wakeAskers, () => links.unanswered);
+      },
     });
     this.proof = proof;
     this.onStarted = onStarted;
@@ -230,16 +234,15 @@ export class Instance implements RunningService {
   }
 
   private async startParts(heldLeases: readonly HeldLease[]): Promise<Leader> {
-    const { config, log, clock, pool, onStarted, url } = this;
-    const backendFor = (epoch: number) => this.backendFor(this.writerPool, epoch);
+    const { config, log, clock, pool, backend, onStarted, url } = this;
     const lookNow = () => this.hurry();
     const takeModel = () => this.model.take();
     const own = { url, lookNow, takeModel, onStarted, peers: this.peers };
-    return startLeader({ config, log, clock, pool, backendFor, heldLeases, ...own });
+    return startLeader({ config, log, clock, pool, backend, heldLeases, ...own });
   }
 
   private beginLeading(leader: Leader): void {
-    this.serve(amongPeers(this.proof, this.unanswered.counted(leader.serve)));
+    this.serve(amongPeers(this.proof, this.unanswered.counted(leader.serve)), leader.links.take);
     // It is not waited for: it may just be reading the sites once more.
     void this.model.stop();
     void leader.linked.then(this.onLinked);
@@ -265,8 +268,8 @@ export class Instance implements RunningService {
     this.model.start();
   }
 
-  private serve(listener: RequestListener): void {
-    this.server.serve(proving(this.proof, this.run, listener));
+  private serve(listener: RequestListener, links?: UpgradeListener): void {
+    this.server.serve(proving(this.proof, this.run, listener), links);
   }
 
   private async shutDown(): Promise<void> {
@@ -274,7 +277,7 @@ export class Instance implements RunningService {
     this.stopping.abort();
     this.lead.leader?.wakeAskers();
     this.peers.close();
-    await this.server.close();
+    await Promise.all([this.lead.leader?.links.close(), this.server.close()]);
     await this.turns;
     await this.model.stop();
     await this.lead.stop();

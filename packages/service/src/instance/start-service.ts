@@ -9,11 +9,8 @@ import { preparePartitions } from "../store/partitions.ts";
 import { createPool, createWriterPool, type Pool } from "../store/pool.ts";
 import { prepareJournal } from "../store/prepare.ts";
 import { spreadRestored } from "../store/restored.ts";
-import { databaseBackend, type JournalBackend, SHARED_WRITERS, WRITERS_OF_SHARD } from "../store/writers.ts";
+import { databaseBackend, type JournalBackend, WRITERS } from "../store/writers.ts";
 import { Instance, type RunningService } from "./instance.ts";
-
-/** So many shards may write at the same time without waiting for a connection. */
-const MOST_SHARDS_HERE = 32;
 
 /**
  * Opens the door at once, waits for the database, then takes up the lanes, or stands by while another instance has them.
@@ -26,24 +23,21 @@ export async function startService(
   config: Config,
   log: Log,
   clock: Clock = steadyClock,
-  backendFor: (pool: Pool, epoch: number) => JournalBackend = databaseBackend,
+  backendFor: (pool: Pool) => JournalBackend = databaseBackend,
   onStarted: (part: string) => void = () => {},
 ): Promise<RunningService> {
   const server = await openHttpServer(config);
   const onIdleError = (error: Error) => log.warn({ err: error }, "an idle database connection broke");
   const pool = createPool(config.databaseUrl, onIdleError);
-  const writerPool = createWriterPool(
-    config.databaseUrl,
-    SHARED_WRITERS + WRITERS_OF_SHARD * MOST_SHARDS_HERE,
-    onIdleError,
-  );
+  const writerPool = createWriterPool(config.databaseUrl, WRITERS, onIdleError);
   try {
     await prepareJournal(pool, log);
     await preparePartitions(pool, clock.now());
     await spreadRestored(pool, config.restored);
     await tellOfSetup(pool, server.url, log);
     const proof = await findPeerProof(pool);
-    const instance = new Instance({ config, log, clock, server, pool, writerPool, backendFor, proof, onStarted });
+    const backend = backendFor(writerPool);
+    const instance = new Instance({ config, log, clock, server, pool, writerPool, backend, proof, onStarted });
     await instance.start();
     return instance;
   } catch (error) {

@@ -20,10 +20,12 @@ export class Unanswered {
    * Resolves once everything is answered, or after a while.
    *
    * @param nudge called again and again: answers those who wait for more than is known
+   * @param others how many calls of other instances have no answer
    */
-  async over(withinMs: number, nudge: () => void): Promise<void> {
+  async over(withinMs: number, nudge: () => void, others: () => number): Promise<void> {
     const end = performance.now() + withinMs;
-    while (performance.now() < end && [...this.responses].some(({ headersSent }) => !headersSent)) {
+    const isAny = () => others() > 0 || [...this.responses].some(({ headersSent }) => !headersSent);
+    while (performance.now() < end && isAny()) {
       nudge();
       await pause(LOOK_EVERY_MS);
     }

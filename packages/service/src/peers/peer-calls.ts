@@ -1,25 +1,14 @@
-/** Calls from one instance to another: JSON over connections that are kept, each proven to come from an instance of ours. */
+/** Ways from this instance to the others: calls over one link to each, and streams of JSON lines. */
 import { Agent, type IncomingMessage, request } from "node:http";
 import { createInterface } from "node:readline";
-import { type ErrorCode, type ErrorFacts, RelayError } from "@bold-relay/core";
 import type { Log } from "../platform/log.ts";
 import type { Instance } from "../store/leases.ts";
 import { HOP_HEADER } from "./forward.ts";
-import { BODY_HEADER, NOT_HERE, PEER_PATH } from "./peer-path.ts";
+import { NobodyThere, PeerLink } from "./peer-link.ts";
+import { PEER_PATH } from "./peer-path.ts";
 import type { PeerProof } from "./peer-proof.ts";
 import { provePeer } from "./prove-peer.ts";
 
-/** An error as it goes from one instance to another. */
-export interface PeerProblem {
-  readonly code: ErrorCode;
-  readonly facts: ErrorFacts;
-}
-
-/** Nothing of the call has left this instance: it can be made again elsewhere. */
-export class NobodyThere extends Error {}
-
-/** Whoever waits for an outcome holds one. */
-const MOST_CONNECTIONS = 1_024;
 /** A stream that says nothing for longer is dead, ms: its other side says something every second. */
 const SILENT_MS = 4_000;
 
@@ -27,9 +16,10 @@ export class PeerCalls {
   private readonly name: string;
   private readonly proof: PeerProof;
   private readonly log: Log;
-  private readonly agent = new Agent({ keepAlive: true, maxSockets: MOST_CONNECTIONS });
-  /** Addresses that have proven to be an instance of ours. */
-  private readonly proven = new Set<string>();
+  /** By address. */
+  private readonly links = new Map<string, PeerLink>();
+  private readonly agent = new Agent({ keepAlive: true });
+  private isClosed = false;
 
   /** @param name of this instance */
   constructor(name: string, proof: PeerProof, log: Log) {
@@ -38,27 +28,30 @@ export class PeerCalls {
     this.log = log;
   }
 
-  /**
-   * @throws NobodyThere when it can be asked again
-   * @throws RelayError what the other instance refuses with; holder-lost when nobody knows what became of it
-   */
+  /** See `PeerLink.call`. */
   async call<Answer>(peer: Instance, verb: string, body: object, withinMs: number): Promise<Answer> {
-    await this.requireOurs(peer);
-    const response = await this.send(peer, verb, body, withinMs);
-    const text = await textOf(response).catch((cause: unknown) => {
-      throw new RelayError("holder-lost", {}, { cause });
+    if (this.isClosed) throw new NobodyThere("this instance stops");
+    const link = this.links.get(peer.address) ?? this.connect(peer);
+    return (await link.call(verb, body, withinMs)) as Answer;
+  }
+
+  private connect(peer: Instance): PeerLink {
+    const { name, proof, log, links } = this;
+    const link: PeerLink = new PeerLink({
+      ...{ peer, name, proof, log },
+      onLeave() {
+        if (links.get(peer.address) === link) links.delete(peer.address);
+      },
     });
-    if (response.statusCode === 200) return JSON.parse(text) as Answer;
-    if (response.statusCode === NOT_HERE) throw new NobodyThere("it does not lead there");
-    const { code, facts } = JSON.parse(text) as PeerProblem;
-    throw new RelayError(code, facts);
+    links.set(peer.address, link);
+    return link;
   }
 
   /** Reads a stream of JSON lines until it ends. @returns why it ended */
   async follow(peer: Instance, verb: string, onLine: (line: unknown) => void, signal: AbortSignal): Promise<string> {
     try {
-      await this.requireOurs(peer);
-      const response = await this.send(peer, verb, {}, SILENT_MS);
+      if (!(await provePeer(peer, this.proof, this.log))) return "nobody answers there";
+      const response = await this.open(peer, verb);
       if (response.statusCode !== 200) {
         response.resume();
         return `it answered ${response.statusCode}`;
@@ -83,56 +76,21 @@ export class PeerCalls {
   }
 
   close(): void {
+    this.isClosed = true;
+    for (const link of this.links.values()) link.close();
     this.agent.destroy();
   }
 
-  private async requireOurs(peer: Instance): Promise<void> {
-    if (this.proven.has(peer.address)) return;
-    if (!(await provePeer(peer, this.proof, this.log))) throw new NobodyThere("nobody answers there");
-    this.proven.add(peer.address);
-  }
-
-  private send(peer: Instance, verb: string, body: object, withinMs: number): Promise<IncomingMessage> {
+  private open(peer: Instance, verb: string): Promise<IncomingMessage> {
     const path = `${PEER_PATH}${verb}`;
-    const text = JSON.stringify(body);
-    const hop = this.proof.forRequest(this.name, "POST", path);
     return new Promise((resolve, reject) => {
-      let sent = false;
-      const req = request(new URL(path, peer.address), {
-        method: "POST",
-        agent: this.agent,
-        headers: {
-          "content-type": "application/json",
-          "content-length": Buffer.byteLength(text),
-          [HOP_HEADER]: hop,
-          [BODY_HEADER]: this.proof.forBody(hop, text),
-        },
-      });
-      const timer = setTimeout(() => req.destroy(new Error("no answer in time")), withinMs);
-      req.once("socket", (socket) => {
-        const write = () => {
-          sent = true;
-          req.end(text);
-        };
-        if (socket.connecting) socket.once("connect", write);
-        else write();
-      });
-      req.once("response", (response) => {
-        clearTimeout(timer);
-        resolve(response);
-      });
-      req.once("error", (cause) => {
-        clearTimeout(timer);
-        // Another process may listen there by now.
-        this.proven.delete(peer.address);
-        reject(sent ? new RelayError("holder-lost", {}, { cause }) : new NobodyThere(cause.message));
-      });
+      const headers = { [HOP_HEADER]: this.proof.forRequest(this.name, "GET", path) };
+      const req = request(new URL(path, peer.address), { agent: this.agent, headers }).end();
+      const timer = setTimeout(() => req.destroy(new Error("no answer in time")), SILENT_MS);
+      req.once("response", resolve);
+      req.once("error", reject);
+      req.once("close", () => clearTimeout(timer));
+      req.once("response", () => clearTimeout(timer));
     });
   }
-}
-
-async function textOf(response: IncomingMessage): Promise<string> {
-  const chunks: Buffer[] = [];
-  for await (const chunk of response) chunks.push(chunk as Buffer);
-  return Buffer.concat(chunks).toString("utf8");
 }

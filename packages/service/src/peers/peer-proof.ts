@@ -33,13 +33,16 @@ export class PeerProof {
     return isSame(wanted, shown);
   }
 
-  /** What goes with a body, which the proof of its request does not cover: nobody else can put another one under it. */
-  forBody(proofOfRequest: string, body: string): string {
-    return this.sign(["body", proofOfRequest, body]);
+  /** What the other side of a link answers to the number of its caller: a number of its own, and the proof that it is one of ours. */
+  linkAnswer(callers: string): { readonly header: string; readonly key: Buffer } {
+    const own = this.newChallenge();
+    return { header: `${own}.${this.sign(["link", callers, own])}`, key: this.keyOf(callers, own) };
   }
 
-  isOurBody(proofOfRequest: string, body: string, shown: string): boolean {
-    return isSame(this.forBody(proofOfRequest, body), shown);
+  /** @returns the key of the link; null: what answered is no instance of ours */
+  linkKey(callers: string, header: string): Buffer | null {
+    const [theirs = "", shown = ""] = header.split(".");
+    return isSame(this.sign(["link", callers, theirs]), shown) ? this.keyOf(callers, theirs) : null;
   }
 
   newChallenge(): string {
@@ -53,6 +56,12 @@ export class PeerProof {
 
   isAnswer(challenge: string, answer: unknown): boolean {
     return typeof answer === "string" && isSame(this.answerTo(challenge), answer);
+  }
+
+  private keyOf(callers: string, answerers: string): Buffer {
+    return createHmac("sha256", this.secret)
+      .update(JSON.stringify(["link key", callers, answerers]))
+      .digest();
   }
 
   private sign(parts: readonly string[]): string {

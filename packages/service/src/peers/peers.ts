@@ -4,7 +4,8 @@ import { limits } from "../platform/config/limits.ts";
 import type { Log } from "../platform/log.ts";
 import type { Instance, ShardLease } from "../store/leases.ts";
 import { Forward } from "./forward.ts";
-import { NobodyThere, PeerCalls } from "./peer-calls.ts";
+import { PeerCalls } from "./peer-calls.ts";
+import { NobodyThere } from "./peer-link.ts";
 import type { PeerProof } from "./peer-proof.ts";
 import { changingHands } from "./prove-peer.ts";
 

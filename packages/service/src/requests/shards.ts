@@ -200,23 +200,10 @@ export class Shards {
     return this.led.get(shardOfSite(this.model.snapshot, site))?.link ?? NO_LINK;
   }
 
-  /** Why what is learnt and asked cannot be written just now; null when it can. */
-  get writeTrouble(): string | null {
-    for (const { writers, heldLease } of this.led.values()) {
-      const trouble = writers.accept.trouble ?? writers.settle.trouble ?? heldLease.trouble;
-      if (trouble !== null) return trouble;
-    }
+  /** Why a lease could not be renewed the last time; null when all were. */
+  get leaseTrouble(): string | null {
+    for (const { heldLease } of this.led.values()) if (heldLease.trouble !== null) return heldLease.trouble;
     return null;
-  }
-
-  /** Rows that wait for their commit. */
-  get queued(): { accept: number; settle: number } {
-    let [accept, settle] = [0, 0];
-    for (const { writers } of this.led.values()) {
-      accept += writers.accept.queued;
-      settle += writers.settle.queued;
-    }
-    return { accept, settle };
   }
 }
 

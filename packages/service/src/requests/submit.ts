@@ -35,7 +35,7 @@ import type { Lockouts } from "../state/lockouts.ts";
 import type { OpenRequest, OpenRequests } from "../state/open-requests.ts";
 import type { WayCounter } from "../state/way-counter.ts";
 import type { AcceptResult, AcceptRow } from "../store/accept-rows.ts";
-import type { GroupCommit } from "../store/group-commit.ts";
+import type { LeaseWriter } from "../store/group-commit.ts";
 import { commandRow, type PendingRequest, recordOf, rowOf } from "./accept-row.ts";
 import { ChannelLock } from "./channel-lock.ts";
 import { RecentDeliveries } from "./recent-deliveries.ts";
@@ -44,7 +44,7 @@ import { withTime } from "./with-time.ts";
 export interface SubmitDeps {
   readonly clock: Clock;
   readonly board: Board;
-  readonly writer: GroupCommit<AcceptRow, AcceptResult>;
+  readonly writer: LeaseWriter<AcceptRow, AcceptResult>;
   readonly openRequests: OpenRequests;
   readonly lanes: LaneRunner;
   readonly lockouts: Lockouts;

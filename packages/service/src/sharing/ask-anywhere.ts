@@ -12,7 +12,7 @@ import type { OpenRequests } from "../state/open-requests.ts";
 import { shardOfSite } from "../state/site-shards.ts";
 import { findSiteOfOpen } from "../store/open-commands.ts";
 import type { Pool } from "../store/pool.ts";
-import type { PeerAsk, PeerFollow } from "./peer-server.ts";
+import type { PeerAsk, PeerFollow } from "./peer-verbs.ts";
 
 /** How soon lanes that have just moved are looked for again, ms. */
 const LOOK_AGAIN_MS = 20;

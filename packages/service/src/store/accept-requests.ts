@@ -52,7 +52,7 @@ const CLAIM = `claimed as (
 ), `;
 
 /** Put together of what a group needs: most have neither keys of their callers' own nor deadlines. */
-function statementOf(rows: readonly AcceptRow[], words: ReturnType<KnownWords["newIn"]>, epoch: number) {
+function statementOf(rows: readonly AcceptRow[], words: ReturnType<KnownWords["newIn"]>, epochs: readonly number[]) {
   const values: unknown[] = [];
   const value = (one: unknown) => `$${values.push(one)}`;
   const commands = rows.flatMap((row) => row.commands.map((command) => commandRecord(command, row)));
@@ -62,7 +62,7 @@ function statementOf(rows: readonly AcceptRow[], words: ReturnType<KnownWords["n
   const timed = carriedOut.length > 0 || commands.some(({ due_ms }) => due_ms !== undefined);
   const text = `
 with held as materialized (
-  select hold_lease(${value(epoch)})
+  select hold_leases(${value(epochs)}::bigint[])
 ), incoming as (
   select i.* from ${rowSource("i", REQUEST, rows.map(requestRecord), value)}, held
 ), ordered as (
@@ -113,21 +113,21 @@ interface Found {
 
 /**
  * @param known what of their words is kept already
- * @param epoch proves that this instance holds the lanes; without it nothing is kept, see `isLeaseLost`
+ * @param epochs prove that this instance holds the lanes; without all of them nothing is kept, see `isLeaseLost`
  */
 export async function acceptRequests(
   pool: Pool,
   rows: readonly AcceptRow[],
   repeated: boolean,
   known: KnownWords,
-  epoch: number,
+  epochs: readonly number[],
 ): Promise<AcceptResult[]> {
   const words = known.newIn(rows);
   const [first] = rows;
   // What may be in the journal already, or says what this hour has not heard, takes the long way.
   if (first && rows.length === 1 && !repeated && words.length === 0 && isPlain(first))
-    return [await acceptOne(pool, first, epoch)];
-  const written = await pool.query<Found>(statementOf(rows, words, epoch));
+    return [await acceptOne(pool, first, epochs[0] as number)];
+  const written = await pool.query<Found>(statementOf(rows, words, epochs));
   known.keep(words);
   const kept = new Set<string>();
   const seqs = new Map<string, number>();

@@ -1,11 +1,13 @@
 /**
  * Group commit: all that arrives while one commit is on its way goes into the next, as one statement. An idle writer writes at
  * once, or gathers for a moment where nobody waits for the rows. Whoever enqueued is told when its commit returned.
+ *
+ * Those who write under different leases share the groups: each has a `LeaseWriter`, and loses, ends and gives up its own rows only.
  */
 import { RelayError } from "@bold-relay/core";
 import type { Log } from "../platform/log.ts";
 import { databaseTrouble, isRowsFault } from "./database-trouble.ts";
-import { isLeaseLost } from "./leases.ts";
+import { inLockOrder, isLeaseLost } from "./leases.ts";
 
 export interface GroupCommitOptions<Row, Result> {
   readonly name: string;
@@ -14,22 +16,22 @@ export interface GroupCommitOptions<Row, Result> {
    * after a lost connection nobody knows whether the commit happened.
    *
    * @param repeated the same rows may be in the journal already
+   * @param epochs of the leases that the rows are written under
    */
-  readonly write: (rows: readonly Row[], repeated: boolean) => Promise<readonly Result[]>;
+  readonly write: (rows: readonly Row[], repeated: boolean, epochs: readonly number[]) => Promise<readonly Result[]>;
   /** Rows that may wait; beyond it `enqueue` rejects with service-busy. */
   readonly queueLimit: number;
   readonly batchRows: number;
   readonly log: Log;
   /** How long rows are gathered before they are written, ms: for rows that nobody waits for. Absent: an idle writer writes at once. */
   readonly gatherMs?: number;
-  /** Another instance writes the journal now: what waits here is given up, and nothing more is taken. */
-  readonly onLeaseLost: () => void;
   /** Told how long each commit group took, ms. */
   readonly onCommit?: (ms: number) => void;
 }
 
 interface Entry<Row, Result> {
   readonly row: Row;
+  readonly by: LeaseWriter<Row, Result>;
   readonly resolve: (result: Result) => void;
   readonly reject: (error: unknown) => void;
 }
@@ -41,8 +43,6 @@ export class GroupCommit<Row, Result> {
   private readonly options: GroupCommitOptions<Row, Result>;
   private waiting: Entry<Row, Result>[] = [];
   private running: Promise<void> | null = null;
-  private stopped = false;
-  private abandoned = false;
   private endGathering: () => void = () => {};
   /** Why the journal cannot be written just now; null when it can. */
   trouble: string | null = null;
@@ -53,7 +53,7 @@ export class GroupCommit<Row, Result> {
 
   /** Whether a row would be taken now. */
   get hasRoom(): boolean {
-    return !this.stopped && this.waiting.length < this.options.queueLimit;
+    return this.waiting.length < this.options.queueLimit;
   }
 
   /** Rows that wait for their commit. */
@@ -61,35 +61,23 @@ export class GroupCommit<Row, Result> {
     return this.waiting.length;
   }
 
-  /** @throws RelayError service-busy when the queue is full or the service stops */
-  enqueue(row: Row): Promise<Result> {
-    if (this.stopped) return Promise.reject(new RelayError("service-busy", { why: "The service is stopping" }));
-    if (this.waiting.length >= this.options.queueLimit) {
-      return Promise.reject(new RelayError("service-busy", { why: "Too many requests wait for the journal" }));
-    }
-    return new Promise((resolve, reject) => {
-      this.waiting.push({ row, resolve, reject });
-      if (this.waiting.length === this.options.batchRows) this.endGathering();
-      this.running ??= this.drain();
-    });
+  /** For `LeaseWriter`. */
+  add(entry: Entry<Row, Result>): void {
+    this.waiting.push(entry);
+    if (this.waiting.length === this.options.batchRows) this.endGathering();
+    this.running ??= this.drain();
   }
 
-  /** Resolves when everything enqueued so far is durable, or was refused. */
-  async settled(): Promise<void> {
-    await this.running;
-  }
-
-  /** Takes nothing new, and resolves when everything enqueued so far is durable or given up. */
-  async stop(): Promise<void> {
-    this.stopped = true;
+  /** What waits is written now. */
+  hurry(): void {
     this.endGathering();
-    await this.running;
   }
 
-  /** Gives up what cannot be written: for a stop whose time has run out. */
-  abandon(): void {
-    this.abandoned = true;
-    giveUp(this.waiting.splice(0));
+  /** @returns what waits of this writer; it waits no longer */
+  takeBack(by: LeaseWriter<Row, Result>): readonly Entry<Row, Result>[] {
+    const own = this.waiting.filter((entry) => entry.by === by);
+    if (own.length > 0) this.waiting = this.waiting.filter((entry) => entry.by !== by);
+    return own;
   }
 
   private async drain(): Promise<void> {
@@ -105,7 +93,8 @@ export class GroupCommit<Row, Result> {
 
   private gathered(): Promise<void> {
     const { gatherMs, batchRows } = this.options;
-    if (gatherMs === undefined || this.stopped || this.waiting.length >= batchRows) return Promise.resolve();
+    if (gatherMs === undefined || this.waiting.length >= batchRows) return Promise.resolve();
+    if (this.waiting.some(({ by }) => by.isStopped)) return Promise.resolve();
     return new Promise((resolve) => {
       const timer = setTimeout(() => this.endGathering(), gatherMs);
       this.endGathering = () => {
@@ -116,7 +105,8 @@ export class GroupCommit<Row, Result> {
     });
   }
 
-  private async commit(batch: readonly Entry<Row, Result>[], repeated = false): Promise<void> {
+  private async commit(rows: readonly Entry<Row, Result>[], repeated = false): Promise<void> {
+    let batch = rows;
     let pauseMs = FIRST_PAUSE_MS;
     const startedAt = performance.now();
     for (let again = repeated; ; again = true) {
@@ -124,11 +114,11 @@ export class GroupCommit<Row, Result> {
         const results = await this.options.write(
           batch.map((entry) => entry.row),
           again,
+          epochsOf(batch),
         );
         this.options.onCommit?.(performance.now() - startedAt);
         return this.committed(batch, results);
       } catch (error) {
-        if (this.abandoned) return giveUp(batch);
         if (isLeaseLost(error)) return this.leaseLost(batch, again);
         if (isRowsFault(error)) return this.refuse(batch, error);
         this.trouble = databaseTrouble(error);
@@ -138,21 +128,38 @@ export class GroupCommit<Row, Result> {
         );
         await new Promise((resolve) => setTimeout(resolve, pauseMs * (0.75 + Math.random() / 2)));
         pauseMs = Math.min(pauseMs * 2, LONGEST_PAUSE_MS);
+        batch = withoutAbandoned(batch);
+        if (batch.length === 0) {
+          this.trouble = null;
+          return;
+        }
       }
     }
   }
 
   private committed(batch: readonly Entry<Row, Result>[], results: readonly Result[]): void {
     this.trouble = null;
-    for (const [index, entry] of batch.entries()) entry.resolve(results[index] as Result);
+    for (const [index, { resolve }] of batch.entries()) resolve(results[index] as Result);
   }
 
-  /** @param again an earlier try may have been kept, before the lease went: then nobody here knows */
-  private leaseLost(batch: readonly Entry<Row, Result>[], again: boolean): void {
-    this.stopped = true;
+  /**
+   * Nothing of the group is written. Which lease is gone shows when the rows of each are written apart.
+   *
+   * @param again an earlier try may have been kept, before the lease went: then nobody here knows
+   */
+  private async leaseLost(batch: readonly Entry<Row, Result>[], again: boolean): Promise<void> {
+    this.trouble = null;
+    const epochs = epochsOf(batch);
+    if (epochs.length > 1) {
+      for (const epoch of epochs)
+        await this.commit(
+          batch.filter(({ by }) => by.epoch === epoch),
+          again,
+        );
+      return;
+    }
     for (const { reject } of batch) reject(again ? new RelayError("holder-lost") : tookOver());
-    for (const { reject } of this.waiting.splice(0)) reject(tookOver());
-    this.options.onLeaseLost();
+    for (const by of new Set(batch.map((entry) => entry.by))) by.loseLease();
   }
 
   /** One bad row must not take its neighbours down: the batch is halved until it stands alone. */
@@ -168,6 +175,109 @@ export class GroupCommit<Row, Result> {
     await this.commit(batch.slice(0, half), true);
     await this.commit(batch.slice(half), true);
   }
+}
+
+/** What is written under one lease: the rows go into the groups of all. */
+export class LeaseWriter<Row, Result> {
+  /** Proves the lease to the journal. */
+  readonly epoch: number;
+  private readonly group: GroupCommit<Row, Result>;
+  private readonly onLeaseLost: () => void;
+  private stopped = false;
+  private abandoned = false;
+  private enqueued = 0;
+  private done = 0;
+  private untilDone: { readonly count: number; readonly resolve: () => void }[] = [];
+
+  /** @param onLeaseLost another instance writes the journal now: what waits here is given up, and nothing more is taken */
+  constructor(group: GroupCommit<Row, Result>, epoch: number, onLeaseLost: () => void) {
+    this.group = group;
+    this.epoch = epoch;
+    this.onLeaseLost = onLeaseLost;
+  }
+
+  /** Whether a row would be taken now. */
+  get hasRoom(): boolean {
+    return !this.stopped && this.group.hasRoom;
+  }
+
+  get isStopped(): boolean {
+    return this.stopped;
+  }
+
+  /** What cannot be written is not tried again. */
+  get isAbandoned(): boolean {
+    return this.abandoned;
+  }
+
+  /** @throws RelayError service-busy when the queue is full or the service stops */
+  enqueue(row: Row): Promise<Result> {
+    if (this.stopped) return Promise.reject(new RelayError("service-busy", { why: "The service is stopping" }));
+    if (!this.group.hasRoom)
+      return Promise.reject(new RelayError("service-busy", { why: "Too many requests wait for the journal" }));
+    this.enqueued += 1;
+    return new Promise((resolve, reject) =>
+      this.group.add({
+        row,
+        by: this,
+        resolve: (result) => {
+          resolve(result);
+          this.noteDone();
+        },
+        reject: (error) => {
+          reject(error);
+          this.noteDone();
+        },
+      }),
+    );
+  }
+
+  /** Resolves when everything enqueued so far is durable, or was refused. */
+  async settled(): Promise<void> {
+    const count = this.enqueued;
+    if (this.done < count) await new Promise<void>((resolve) => this.untilDone.push({ count, resolve }));
+    // Those who wait for their rows know by then.
+    await new Promise(setImmediate);
+  }
+
+  /** Takes nothing new, and resolves when everything enqueued so far is durable or given up. */
+  async stop(): Promise<void> {
+    this.stopped = true;
+    this.group.hurry();
+    await this.settled();
+  }
+
+  /** Gives up what cannot be written: for a stop whose time has run out. */
+  abandon(): void {
+    this.abandoned = true;
+    giveUp(this.group.takeBack(this));
+  }
+
+  /** For `GroupCommit`. */
+  loseLease(): void {
+    this.stopped = true;
+    for (const { reject } of this.group.takeBack(this)) reject(tookOver());
+    this.onLeaseLost();
+  }
+
+  /** Rows end in the order in which they came, but for those that are given up. */
+  private noteDone(): void {
+    this.done += 1;
+    if (this.untilDone.length === 0) return;
+    const due = this.untilDone.filter(({ count }) => count <= this.done);
+    this.untilDone = this.untilDone.filter(({ count }) => count > this.done);
+    for (const { resolve } of due) resolve();
+  }
+}
+
+function epochsOf(batch: readonly { readonly by: { readonly epoch: number } }[]): readonly number[] {
+  return inLockOrder([...new Set(batch.map(({ by }) => by.epoch))]);
+}
+
+/** Those of them that were tried may have been kept: nobody here knows. */
+function withoutAbandoned<Row, Result>(batch: readonly Entry<Row, Result>[]): readonly Entry<Row, Result>[] {
+  for (const { by, reject } of batch) if (by.isAbandoned) reject(new RelayError("holder-lost"));
+  return batch.filter(({ by }) => !by.isAbandoned);
 }
 
 function tookOver(): RelayError {

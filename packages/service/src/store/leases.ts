@@ -123,6 +123,16 @@ export async function requireLease(db: Db, epoch: number): Promise<void> {
   await db.query("select hold_lease($1)", [epoch]);
 }
 
+/** An epoch names its shard by what it leaves divided by this. */
+const SHARDS_AT_MOST = 1_024;
+
+/** As `hold_leases` takes them. */
+export function inLockOrder(epochs: readonly number[]): readonly number[] {
+  return epochs.length < 2
+    ? epochs
+    : [...epochs].sort((one, other) => (one % SHARDS_AT_MOST) - (other % SHARDS_AT_MOST));
+}
+
 /** Whether this is the refusal of `hold_lease`: another instance took over. */
 export function isLeaseLost(error: unknown): boolean {
   return error instanceof pg.DatabaseError && error.code === "BL001";

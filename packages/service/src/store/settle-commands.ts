@@ -115,9 +115,9 @@ function keepChanges(changes: readonly StateChangeRow[]): Step {
 /**
  * Of several rows about one command only the last counts: each holds the whole story so far.
  *
- * @param epoch proves that this instance holds the lanes; without it nothing is kept, see `isLeaseLost`
+ * @param epochs prove that this instance holds the lanes; without all of them nothing is kept, see `isLeaseLost`
  */
-export async function settleCommands(pool: Pool, rows: readonly SettleRow[], epoch: number): Promise<void> {
+export async function settleCommands(pool: Pool, rows: readonly SettleRow[], epochs: readonly number[]): Promise<void> {
   const commands = new Map<string, Command>();
   const changes: StateChangeRow[] = [];
   for (const row of rows) {
@@ -128,19 +128,20 @@ export async function settleCommands(pool: Pool, rows: readonly SettleRow[], epo
   const open: Command[] = [];
   for (const command of commands.values()) (command.end === null ? open : ended).push(command);
   const [only] = ended;
-  if (only && ended.length === 1 && open.length === 0 && changes.length === 0) return settleOne(pool, only, epoch);
+  if (only && ended.length === 1 && open.length === 0 && changes.length === 0)
+    return settleOne(pool, only, epochs[0] as number);
   const steps: Step[] = [];
   if (ended.length > 0) steps.push(keepEnds(ended), closeOpen(ended));
   if (open.length > 0) steps.push(keepProgress(open));
   if (changes.length > 0) steps.push(keepChanges(changes));
-  await pool.query(statementOf(steps, epoch));
+  await pool.query(statementOf(steps, epochs));
 }
 
-function statementOf(steps: readonly Step[], epoch: number) {
-  const values: unknown[] = [epoch];
+function statementOf(steps: readonly Step[], epochs: readonly number[]) {
+  const values: unknown[] = [epochs];
   const value = (one: unknown) => `$${values.push(one)}`;
   const parts = steps.map(({ name, sql }) => `${name} as (${sql(value)})`);
-  const text = `with held as materialized (select hold_lease($1)), ${parts.join(", ")} select from held`;
+  const text = `with held as materialized (select hold_leases($1::bigint[])), ${parts.join(", ")} select from held`;
   return { name: `settle ${steps.map(({ name }) => name).join(" ")}`, text, values };
 }
 

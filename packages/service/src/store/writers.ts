@@ -1,41 +1,42 @@
-/** The journal's writers: of each shard one makes requests durable and one what was learnt since; one writes what was said back. Each has one statement in flight. */
+/** The journal's writers: one makes requests durable, one what was learnt since, one what was said back. Each has one statement in flight. */
 import { limits } from "../platform/config/limits.ts";
 import type { Log } from "../platform/log.ts";
 import { acceptRequests } from "./accept-requests.ts";
 import type { AcceptResult, AcceptRow } from "./accept-rows.ts";
 import { KnownWords } from "./asked-words.ts";
-import { GroupCommit } from "./group-commit.ts";
+import { GroupCommit, LeaseWriter } from "./group-commit.ts";
 import type { Pool } from "./pool.ts";
 import { type ReplyRow, saveReplies } from "./replies.ts";
 import { type SettleRow, settleCommands } from "./settle-commands.ts";
 
 /** Those of one shard. */
 export interface ShardWriters {
-  readonly accept: GroupCommit<AcceptRow, AcceptResult>;
+  readonly accept: LeaseWriter<AcceptRow, AcceptResult>;
   /** Apart from `accept`, so that evidence from devices is written however many requests wait. */
-  readonly settle: GroupCommit<SettleRow, void>;
+  readonly settle: LeaseWriter<SettleRow, void>;
 }
 
 /** Nobody waits for it, and nothing depends on it: it needs no lease. */
-export type ReplyWriter = GroupCommit<ReplyRow, void>;
+export type ReplyWriter = LeaseWriter<ReplyRow, void>;
 
-/** How many there are for one shard and for all of them: each has one connection while it writes. */
-export const WRITERS_OF_SHARD = 2;
-export const SHARED_WRITERS = 1;
+/** How many there are: each has one connection while it writes. */
+export const WRITERS = 3;
 
-/** What keeps groups of rows. `repeated`: the same rows may be kept already. */
+/** Of no lease. */
+const NO_EPOCH = 0;
+
+/** What keeps groups of rows. `repeated`: the same rows may be kept already. `epochs`: prove the leases that they are written under. */
 export interface JournalBackend {
-  accept(rows: readonly AcceptRow[], repeated: boolean): Promise<readonly AcceptResult[]>;
-  settle(rows: readonly SettleRow[]): Promise<void>;
+  accept(rows: readonly AcceptRow[], repeated: boolean, epochs: readonly number[]): Promise<readonly AcceptResult[]>;
+  settle(rows: readonly SettleRow[], epochs: readonly number[]): Promise<void>;
   reply(rows: readonly ReplyRow[]): Promise<void>;
 }
 
-/** @param epoch proves that this instance holds the lanes */
-export function databaseBackend(pool: Pool, epoch: number): JournalBackend {
+export function databaseBackend(pool: Pool): JournalBackend {
   const words = new KnownWords();
   return {
-    accept: (rows, repeated) => acceptRequests(pool, rows, repeated, words, epoch),
-    settle: (rows) => settleCommands(pool, rows, epoch),
+    accept: (rows, repeated, epochs) => acceptRequests(pool, rows, repeated, words, epochs),
+    settle: (rows, epochs) => settleCommands(pool, rows, epochs),
     reply: (rows) => saveReplies(pool, rows),
   };
 }
@@ -47,46 +48,60 @@ export interface WritersDeps {
   readonly onCommit: (writer: string, ms: number) => void;
 }
 
-export interface ShardWritersDeps extends WritersDeps {
-  /** Another instance has taken over: nothing more can be written. */
-  readonly onLeaseLost: () => void;
-}
+/** Of one instance, for all shards that it leads. */
+export class Writers {
+  private readonly accept: GroupCommit<AcceptRow, AcceptResult>;
+  private readonly settle: GroupCommit<SettleRow, void>;
+  private readonly replies: GroupCommit<ReplyRow, void>;
+  readonly reply: ReplyWriter;
 
-export function createShardWriters({ backend, log, onLeaseLost, onCommit }: ShardWritersDeps): ShardWriters {
-  const common = { batchRows: limits.batchRows, log, onLeaseLost };
-  return {
-    accept: new GroupCommit<AcceptRow, AcceptResult>({
-      ...common,
-      name: "accept",
-      onCommit: (ms) => onCommit("accept", ms),
+  constructor({ backend, log, onCommit }: WritersDeps) {
+    const common = (name: string) => ({
+      name,
+      log,
+      batchRows: limits.batchRows,
+      onCommit: (ms: number) => onCommit(name, ms),
+    });
+    this.accept = new GroupCommit<AcceptRow, AcceptResult>({
+      ...common("accept"),
       queueLimit: limits.acceptQueue,
-      write: (rows, repeated) => backend.accept(rows, repeated),
-    }),
-    settle: new GroupCommit<SettleRow, void>({
-      ...common,
-      name: "settle",
-      onCommit: (ms) => onCommit("settle", ms),
+      write: (rows, repeated, epochs) => backend.accept(rows, repeated, epochs),
+    });
+    this.settle = new GroupCommit<SettleRow, void>({
+      ...common("settle"),
       queueLimit: limits.settleQueue,
-      write: async (rows) => {
-        await backend.settle(rows);
+      async write(rows, _, epochs) {
+        await backend.settle(rows, epochs);
         return rows.map(() => undefined);
       },
-    }),
-  };
-}
+    });
+    this.replies = new GroupCommit<ReplyRow, void>({
+      ...common("reply"),
+      queueLimit: limits.replyQueue,
+      gatherMs: limits.replyGatherMs,
+      async write(rows) {
+        await backend.reply(rows);
+        return rows.map(() => undefined);
+      },
+    });
+    this.reply = new LeaseWriter(this.replies, NO_EPOCH, () => {});
+  }
 
-export function createReplyWriter({ backend, log, onCommit }: WritersDeps): ReplyWriter {
-  return new GroupCommit<ReplyRow, void>({
-    batchRows: limits.batchRows,
-    log,
-    onLeaseLost: () => {},
-    name: "reply",
-    onCommit: (ms) => onCommit("reply", ms),
-    queueLimit: limits.replyQueue,
-    gatherMs: limits.replyGatherMs,
-    write: async (rows) => {
-      await backend.reply(rows);
-      return rows.map(() => undefined);
-    },
-  });
+  /** @param onLeaseLost another instance has taken over: nothing more can be written */
+  ofShard(epoch: number, onLeaseLost: () => void): ShardWriters {
+    return {
+      accept: new LeaseWriter(this.accept, epoch, onLeaseLost),
+      settle: new LeaseWriter(this.settle, epoch, onLeaseLost),
+    };
+  }
+
+  /** Why one of them cannot write just now; null when all can. */
+  get trouble(): string | null {
+    return this.accept.trouble ?? this.settle.trouble ?? this.replies.trouble;
+  }
+
+  /** Rows that wait for their commit. */
+  get queued(): { readonly accept: number; readonly settle: number } {
+    return { accept: this.accept.queued, settle: this.settle.queued };
+  }
 }

@@ -45,6 +45,8 @@ export const limits = Object.freeze({
   publishWindow: 1_000,
   /** Requests that are handed on to the leader, at any time. */
   forwarded: 512,
+  /** Calls to one other instance that have no answer so far; beyond it whoever asks is answered 503. */
+  peerCalls: 4_096,
   /** How long a request waits for a new leader. */
   leaderWithinMs: 8_000,
   /** How long a stop may take to finish what is being written. */
