@@ -27,7 +27,12 @@ import { closedLoad } from "./load.ts";
 import { cpuMicroseconds, residentMb, treeCpuMicroseconds } from "./process-cost.ts";
 
 const { values } = parseArgs({
-  options: { rounds: { type: "string", default: "3" }, seconds: { type: "string", default: "8" } },
+  options: {
+    rounds: { type: "string", default: "3" },
+    seconds: { type: "string", default: "8" },
+    /** Part of the names of those that are measured. */
+    only: { type: "string", default: "" },
+  },
 });
 const ROUNDS = Number(values.rounds);
 const SECONDS = Number(values.seconds);
@@ -77,7 +82,7 @@ async function measure(): Promise<void> {
   const found = new Map<Setting, { cpu: number[]; database: number[]; rate: number[]; p99: number[]; mb: number[] }>();
   const moves: number[] = [];
   for (let round = 0; round < ROUNDS; round += 1) {
-    for (const setting of SETTINGS) {
+    for (const setting of SETTINGS.filter(({ name }) => name.includes(values.only))) {
       say(`round ${round + 1}: ${setting.name}`);
       const running = await start(setting.instances, folder, databaseUrl, brokerUrl);
       const client = createClient({ baseUrl: running[0]?.url ?? "", key });
@@ -103,7 +108,7 @@ async function measure(): Promise<void> {
       for (const { service } of running) await service.stop();
     }
   }
-  const base = median(found.get(SETTINGS[0] as Setting)?.cpu ?? []);
+  const [base = Number.NaN] = [...found.values()].map(({ cpu }) => median(cpu));
   const table = new Table({
     head: ["", "service CPU, µs a request", "÷ one", "database CPU, µs", "requests/s", "p99, ms", "most MB of one"],
   });

@@ -223,6 +223,22 @@ it("killed, its shards go to the others, whose own do not notice", async () => {
     (found) => found.length === 2 && found.reduce((sum, one) => sum + one, 0) === SHARDS,
   );
   await load.grows(40);
+  // It is listed as alive for a while. Nothing is handed to it.
+  let isLed = true;
+  await poll(
+    async () => {
+      const { rows } = await world.pool.query(
+        "select bool_and(until > now()) as led, bool_or(wanted is not null and wanted_until > now()) as waits from lease",
+      );
+      isLed &&= rows[0].led && rows[0].waits !== true;
+      return (await first().client.cluster()).instances.every(
+        ({ alive, address }) => alive === (address !== second.url),
+      );
+    },
+    Boolean,
+    { what: "the one that was killed to be listed as dead" },
+  );
+  expect(isLed).toBe(true);
   await load.stop();
   await allEnd(load.taken);
   await second.launch();

@@ -209,6 +209,35 @@ it("after a restart every site is where it was", async () => {
   expect(await switched(other, "off")).toMatchObject({ outcome: "delivered" });
 });
 
+it("what somebody changes by hand leaves no site without a shard", async () => {
+  const byHand = (sql: string, values: unknown[] = []) =>
+    world.pool.query(sql, values).then(
+      () => "done",
+      (error: Error) => error.message,
+    );
+  expect(await byHand("delete from lease where shard = 2")).toContain("site_shard_exists");
+  expect(await byHand("update site set shard = 77 where slug = $1", [other])).toContain("site_shard_exists");
+  expect(await byHand("update lease set shard = 9 where shard = 2")).toContain("site_shard_exists");
+  expect(await byHand("delete from lease where shard = 0")).toContain("Shard 0 cannot be deleted");
+  expect(await byHand("insert into lease (name, shard) values ('more', 1024)")).toContain("lease_shard_number");
+  // One without sites in the middle: the numbers of the others stay as they are.
+  expect(await byHand("delete from lease where shard = 1")).toBe("done");
+  await led(2);
+  expect(await switched(other, "on")).toMatchObject({ outcome: "delivered" });
+  expect(await switched(world.site, "on")).toMatchObject({ outcome: "delivered" });
+  await world.client.moveSite(other, 0);
+  await world.client.moveSite(other, 2);
+  // One more, whoever made it.
+  expect(await byHand("insert into lease (name, shard) values ('by hand', 5)")).toBe("done");
+  await led(3);
+  await world.client.moveSite(other, 5);
+  expect(await switched(other, "off")).toMatchObject({ outcome: "delivered" });
+  await world.client.moveSite(other, 2);
+  await world.client.changeShardCount(3);
+  await led(3);
+  expect((await world.client.cluster()).shards.map(({ shard }) => shard)).toEqual([0, 1, 2]);
+});
+
 it("a shard that a site belongs to is not taken away", async () => {
   expect(await refusal(world.client.changeShardCount(1))).toBe("bad-request");
   await world.client.moveSite(other, 0);

@@ -64,8 +64,6 @@ export const siteOf = (slug: string) => ({
   })),
 });
 
-export const site = siteOf(SITE);
-
 const addressesOf = (channel: string) =>
   new Set(siteNames(MOST_SITES).flatMap((slug) => boardsOf(slug).map((board) => `${slug}/${board}/${channel}`)));
 /** Each command of these may close the contact once. */
@@ -98,8 +96,6 @@ export const boardPlansOf = (sites: readonly string[]) =>
       slowMs: 700,
     })),
   );
-
-export const boardPlans = boardPlansOf([SITE]);
 
 export interface SoakAsk {
   readonly target: string;

@@ -140,7 +140,7 @@ export class ClusterStack {
     if (!response.ok) throw new Error(`Patroni did not switch over: ${await response.text()}`);
   }
 
-  /** The instance that leads; null: nobody knows. */
+  /** The instance that leads, where there is one shard; null: nobody knows. */
   async leader(): Promise<string | null> {
     for (const { address } of this.nodes) {
       const ready = await getJson<{ leader?: string; standsBy?: boolean; ready?: boolean }>(

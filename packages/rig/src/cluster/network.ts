@@ -92,6 +92,18 @@ export class ClusterNetwork {
     tryIp("-n", spaceOf(name), "route", "del", "blackhole", `${address}/32`);
   }
 
+  /** So little goes through the cable of a node, either way, and waits for so long before it is dropped. */
+  slow(name: string, rate: string, waitMs: number): void {
+    const limit = ["root", "tbf", "rate", rate, "burst", "8kb", "latency", `${waitMs}ms`];
+    tc("qdisc", "replace", "dev", cableOf(name), ...limit);
+    tc("-n", spaceOf(name), "qdisc", "replace", "dev", INTERFACE, ...limit);
+  }
+
+  unslow(name: string): void {
+    tc("qdisc", "del", "dev", cableOf(name), "root");
+    tc("-n", spaceOf(name), "qdisc", "del", "dev", INTERFACE, "root");
+  }
+
   /** Who has the address now; null: nobody. */
   holderOf(address: string): string | null {
     const [plain] = address.split("/");
@@ -134,6 +146,10 @@ export function tryKill(pid: number): void {
 
 function ip(...words: string[]): void {
   execFileSync("ip", words, { stdio: ["ignore", "ignore", "pipe"] });
+}
+
+function tc(...words: string[]): void {
+  execFileSync("tc", words, { stdio: ["ignore", "ignore", "pipe"] });
 }
 
 function tryIp(...words: string[]): void {

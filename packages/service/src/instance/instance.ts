@@ -2,7 +2,7 @@
 import { randomUUID } from "node:crypto";
 import type { RequestListener } from "node:http";
 import { hostname } from "node:os";
-import { isAlive, shardTurn } from "@bold-relay/core";
+import { shardTurn } from "@bold-relay/core";
 import { type Leader, startLeader } from "../app/leader.ts";
 import type { HttpServer, UpgradeListener } from "../http-exchange/http-server.ts";
 import { WarmModel } from "../model/warm-model.ts";
@@ -16,6 +16,7 @@ import type { Log } from "../platform/log.ts";
 import type { HeldLease, Instance as LeaseInstance } from "../store/leases.ts";
 import type { Pool } from "../store/pool.ts";
 import type { JournalBackend } from "../store/writers.ts";
+import { Able } from "./able.ts";
 import { requireFit, secretsMark } from "./admission.ts";
 import { Beat } from "./beat.ts";
 import { BrokerReach } from "./broker-reach.ts";
@@ -65,6 +66,7 @@ export class Instance implements RunningService {
   private readonly leases: Leases;
   private readonly peers: Peers;
   private readonly beat: Beat;
+  private readonly able: Able;
   private readonly proof: PeerProof;
   private readonly onStarted: InstanceDeps["onStarted"];
   private onLinked: () => void = () => {};
@@ -112,6 +114,7 @@ export class Instance implements RunningService {
         if (advice === "give way") this.giveWay("it does not reach the broker, and another instance does");
       },
     });
+    this.able = new Able({ me: name, proof, log, listed: () => this.beat.all });
     this.leases = new Leases({ pool, log, instance, leaseMs: config.leaseMs });
     this.peers = new Peers(instance, log, proof);
     const { unanswered } = this;
@@ -208,22 +211,21 @@ export class Instance implements RunningService {
     if (performance.now() < this.restsUntil) return;
     const pictures = shards.map((one) => ({ ...one, leader: one.leader?.name ?? null }));
     const held = this.lead.shards;
-    const { claim, give } = shardTurn({ me: this.instance.name, held, shards: pictures, able: this.able() });
+    const { claim, give } = shardTurn({
+      me: this.instance.name,
+      held,
+      shards: pictures,
+      able: this.able.names(shards.length === 1),
+    });
     const claimed: HeldLease[] = [];
     for (const shard of claim) {
       const heldLease = await this.leases.tryClaim(shard);
       if (heldLease) claimed.push(heldLease);
     }
     if (claimed.length > 0) await this.takeUp(claimed);
-    if (!give) return;
+    if (!give || !(await this.able.answers(give.to))) return;
     this.peers.forget(give.shard);
     await this.lead.handOver(give.shard, give.to);
-  }
-
-  /** The names of those that could lead. */
-  private able(): string[] {
-    const others = this.beat.all.filter((one) => isAlive(one) && one.brokerReached !== false);
-    return [...new Set([this.instance.name, ...others.map(({ name }) => name)])];
   }
 
   private async takeUp(claimed: readonly HeldLease[]): Promise<void> {

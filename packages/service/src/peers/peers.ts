@@ -47,7 +47,8 @@ export class Peers {
       const isOfRunBefore = leader?.name === this.instance.name && !held.has(shard);
       this.forwardTo(shard).leader = isOfRunBefore ? null : leader;
     }
-    for (const shard of this.forwards.keys()) if (shard >= this.count) this.forwards.delete(shard);
+    const numbers = new Set(shards.map(({ shard }) => shard));
+    for (const shard of this.forwards.keys()) if (!numbers.has(shard)) this.forwards.delete(shard);
     this.lookWhoLeads();
   }
 

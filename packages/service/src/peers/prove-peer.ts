@@ -9,15 +9,21 @@ export const PROOF_PATH = "/health/instance";
 const PROOF_WITHIN_MS = 2_000;
 
 /**
+ * @param withinMs how long it may take
  * @returns whether it has; false: nobody is there, or it is no instance yet
  * @throws RelayError service-busy when something else answers there
  */
-export async function provePeer({ address, name }: Instance, proof: PeerProof, log: Log): Promise<boolean> {
+export async function provePeer(
+  { address, name }: Instance,
+  proof: PeerProof,
+  log: Log,
+  withinMs = PROOF_WITHIN_MS,
+): Promise<boolean> {
   const challenge = proof.newChallenge();
   const url = new URL(`${PROOF_PATH}?challenge=${challenge}`, address);
   let answer: unknown;
   try {
-    const response = await fetch(url, { redirect: "error", signal: AbortSignal.timeout(PROOF_WITHIN_MS) });
+    const response = await fetch(url, { redirect: "error", signal: AbortSignal.timeout(withinMs) });
     // It is one that has just been started, or is about to stop.
     if (!response.ok) return false;
     ({ answer } = (await response.json()) as { answer?: unknown });

@@ -24,6 +24,8 @@ export interface InstanceBeat {
 }
 
 export interface InstanceRecord extends InstanceBeat {
+  /** Whether it can lead one shard of several: a version without shards cannot. */
+  readonly knowsShards: boolean;
   /** How long ago it was seen, ms. */
   readonly seenMs: number;
 }
@@ -50,12 +52,12 @@ export async function saveBeat(db: Db, beat: InstanceBeat): Promise<void> {
   await db.query(
     `with old as (delete from instance where seen_at < now() - interval '${KEPT}')
      insert into instance (name, run, address, version, build, started_at, seen_at, ahead_ms, resident_mb, cpu, broker_reached,
-       secrets_mark)
-     values ($1, $2, $3, $4, $5, to_timestamp($6::float8 / 1000), now(), $7, $8, $9, $10, $11)
+       secrets_mark, knows_shards)
+     values ($1, $2, $3, $4, $5, to_timestamp($6::float8 / 1000), now(), $7, $8, $9, $10, $11, true)
      on conflict (name) do update set run = excluded.run, address = excluded.address, version = excluded.version,
        build = excluded.build, started_at = excluded.started_at, seen_at = excluded.seen_at,
        ahead_ms = excluded.ahead_ms, resident_mb = excluded.resident_mb, cpu = excluded.cpu, broker_reached = excluded.broker_reached,
-       secrets_mark = excluded.secrets_mark`,
+       secrets_mark = excluded.secrets_mark, knows_shards = true`,
     [name, run, address, version, build, startedAt, aheadMs, residentMb, cpu, brokerReached, secretsMark],
   );
 }
@@ -70,7 +72,7 @@ export async function findInstances(pool: Pool): Promise<InstanceRecord[]> {
   const { rows } = await pool.query<InstanceRecord>(
     `select name, run, address, version, build, extract(epoch from started_at)::float8 * 1000 as "startedAt",
        ahead_ms as "aheadMs", resident_mb as "residentMb", cpu, broker_reached as "brokerReached",
-       secrets_mark as "secretsMark",
+       secrets_mark as "secretsMark", knows_shards as "knowsShards",
        greatest(0, extract(epoch from now() - seen_at)::float8 * 1000) as "seenMs"
      from instance order by name`,
   );

@@ -1,12 +1,19 @@
-/** What the cluster test switches: the site of the soak, and a lamp of its own for who measures how long nothing switches. */
+/** What the cluster test switches beside the sites of the soak: in each shard a lamp of its own, for who measures how long nothing switches. */
 import { profile } from "../soak-site.ts";
 
-export const PROBE_SITE = "probe";
-export const PROBE = `${PROBE_SITE}/board/lamp`;
+/** Of the inlet too. */
+export const PROBE = "probe";
 
-export const probeSite = {
-  slug: PROBE_SITE,
-  name: "Probe",
+/** The identifiers of so many sites with a lamp. */
+export const probeSites = (count: number) =>
+  Array.from({ length: count }, (_, index) => (index === 0 ? PROBE : `${PROBE}-${index + 1}`));
+
+/** What is switched at one of them. */
+export const lampOf = (site: string) => `${site}/board/lamp`;
+
+export const probeSiteOf = (slug: string) => ({
+  slug,
+  name: slug,
   rooms: [
     {
       slug: "hall",
@@ -21,14 +28,14 @@ export const probeSite = {
       ],
     },
   ],
-};
+});
 
-export const probeBoard = {
-  site: PROBE_SITE,
+export const probeBoardOf = (site: string) => ({
+  site,
   device: "board",
   channels: ["lamp"],
   contacts: {},
   forgets: true,
   switchMs: 3,
   slowMs: 700,
-};
+});

@@ -1,10 +1,11 @@
 /** What the cluster loses, one thing after the other: each breaks something, waits, and mends it again. */
 import { setTimeout as pause } from "node:timers/promises";
 import type { ClusterNode, ClusterStack, Part } from "@bold-relay/rig";
+import type { ShardMap } from "./shard-map.ts";
 
 export interface Loss {
   readonly name: string;
-  readonly happen: (stack: ClusterStack) => Promise<void>;
+  readonly happen: (stack: ClusterStack, shards: ShardMap) => Promise<void>;
 }
 
 /** How long a part stays away, ms: longer than anything waits for it. */
@@ -15,28 +16,29 @@ const DATABASE_AWAY_MS = 35_000;
 export const losses: readonly Loss[] = [
   {
     name: "the instance that leads is killed",
-    happen: async (stack) => lose(stack.node(await leaderOf(stack)), "service"),
+    happen: async (stack, shards) => lose(stack.node(await shards.first()), "service"),
   },
   {
     name: "the instance that leads stands still for 8 s",
-    async happen(stack) {
-      const node = stack.node(await leaderOf(stack));
+    async happen(stack, shards) {
+      const node = stack.node(await shards.first());
       node.signal("service", "SIGSTOP");
       await pause(8_000);
       node.signal("service", "SIGCONT");
     },
   },
   {
-    name: "an instance that stands by is killed",
-    happen: async (stack) => lose(another(stack, [await leaderOf(stack)]), "service"),
+    name: "another instance is killed",
+    happen: async (stack, shards) => lose(another(stack, [await shards.first()]), "service"),
   },
   {
     name: "every instance is restarted in turn",
-    async happen(stack) {
+    async happen(stack, shards) {
       for (const node of stack.nodes) {
         await node.stop("service");
         node.start("service");
         await stack.untilReady();
+        await shards.untilShared(stack.nodes.length);
       }
     },
   },
@@ -103,8 +105,8 @@ export const losses: readonly Loss[] = [
   })),
   {
     name: "the leader's node is cut off from the network",
-    async happen(stack) {
-      const name = await leaderOf(stack);
+    async happen(stack, shards) {
+      const name = await shards.first();
       stack.network.unplug(name);
       await pause(DATABASE_AWAY_MS);
       stack.network.plug(name);
@@ -112,8 +114,8 @@ export const losses: readonly Loss[] = [
   },
   {
     name: "the leader cannot reach the primary",
-    async happen(stack) {
-      const name = await leaderOf(stack);
+    async happen(stack, shards) {
+      const name = await shards.first();
       if (name === (await primaryOf(stack))) await stack.switchOver(name, (await stack.syncStandby()) ?? "");
       const { address } = stack.node(await primaryOf(stack));
       stack.network.block(name, address);
@@ -123,19 +125,28 @@ export const losses: readonly Loss[] = [
   },
   {
     name: "the leader cannot reach the broker",
-    async happen(stack) {
+    async happen(stack, shards) {
       // Whoever has the address reaches the broker without a network.
-      while ((await leaderOf(stack)) === stack.addressHolder) {
+      while ((await shards.first()) === stack.addressHolder) {
         const node = stack.node(stack.addressHolder ?? "");
         await node.stop("service");
         await pause(1_000);
         node.start("service");
         await stack.untilReady();
       }
-      const name = await leaderOf(stack);
+      const name = await shards.first();
       stack.network.block(name, stack.sharedAddress);
       await pause(DATABASE_AWAY_MS);
       stack.network.unblock(name, stack.sharedAddress);
+    },
+  },
+  {
+    name: "the network of the leader's node is slow",
+    async happen(stack, shards) {
+      const name = await shards.first();
+      stack.network.slow(name, "2mbit", 300);
+      await pause(DATABASE_AWAY_MS);
+      stack.network.unslow(name);
     },
   },
 ];
@@ -174,11 +185,6 @@ function another(stack: ClusterStack, not: readonly string[]) {
   const found = stack.nodes.find(({ name }) => !not.includes(name));
   if (!found) throw new Error("There is no other node.");
   return found;
-}
-
-/** Asked again while it changes hands. */
-async function leaderOf(stack: ClusterStack): Promise<string> {
-  return known(() => stack.leader(), "which instance leads");
 }
 
 async function primaryOf(stack: ClusterStack): Promise<string> {

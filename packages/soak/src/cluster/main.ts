@@ -11,13 +11,14 @@ import { type Answered, runAsker } from "../askers.ts";
 import { judge, type Zeros } from "../judge.ts";
 import { Random } from "../random.ts";
 import { untilSettled } from "../settled.ts";
-import { asksOf, autoOff, boardPlans, profile, pulses, SITE, site } from "../soak-site.ts";
+import { asksOf, autoOff, boardPlansOf, profile, pulses, SITE, siteNames, siteOf } from "../soak-site.ts";
 import { INLET, USER } from "../soak-stack.ts";
 import { Witness } from "../witness.ts";
-import { clusterReport, type LossResult } from "./cluster-report.ts";
-import { PROBE_SITE, probeBoard, probeSite } from "./cluster-site.ts";
-import { losses, upgrade } from "./losses.ts";
-import { Prober } from "./prober.ts";
+import { clusterReport, type LossResult, seconds } from "./cluster-report.ts";
+import { PROBE, probeBoardOf, probeSiteOf, probeSites } from "./cluster-site.ts";
+import { type Loss, losses, upgrade } from "./losses.ts";
+import { Probers } from "./probers.ts";
+import { ShardMap } from "./shard-map.ts";
 
 const { values } = parseArgs({
   options: {
@@ -31,6 +32,7 @@ const { values } = parseArgs({
     /** A built checkout of the version before: all instances begin with it, and are upgraded first. */
     "upgrade-from": { type: "string" },
     askers: { type: "string", default: "4" },
+    shards: { type: "string", default: "6" },
     /** Where the report goes as Markdown, beside standard output. */
     report: { type: "string" },
   },
@@ -53,6 +55,8 @@ const file = (name: string, content: object) => {
   return where;
 };
 const older = values["upgrade-from"];
+const shardCount = Number(values.shards);
+const [sites, probes] = [siteNames(shardCount), probeSites(shardCount)];
 const stack = new ClusterStack({
   say,
   brokerUsers: [{ name: USER, password, rights: ["readwrite #"] }],
@@ -60,23 +64,25 @@ const stack = new ClusterStack({
   ...(older === undefined ? {} : { olderProgram: path.resolve(older, "packages/service/dist/main.js") }),
   plan: {
     profiles: [file("profile.json", profile)],
-    sites: [file("site.json", site), file("probe.json", probeSite)],
+    sites: [...sites.map(siteOf), ...probes.map(probeSiteOf)].map((one) => file(`${one.slug}.json`, one)),
     owner: "Ines",
     keys: [{ member: "Ines", name: "cluster test" }],
     inlets: [
       { slug: INLET, name: "Soak" },
-      { slug: PROBE_SITE, name: "Probe", site: PROBE_SITE },
+      { slug: PROBE, name: "Probe" },
     ],
   },
 });
 const wanted = [...(older === undefined ? [] : [upgrade]), ...losses].filter(({ name }) => name.includes(values.only));
 if (wanted.length === 0) throw new Error(`No loss has “${values.only}” in its name.`);
 const results: LossResult[] = [];
+/** What was found wrong so far. */
+const known = new Set<string>();
 const witness = new Witness();
 const answered: Answered = { accepted: new Map(), timed: new Set(), refused: new Map(), again: {}, asked: 0 };
 const access = { brokerUrl: stack.brokerUrl, username: USER, password, keepaliveS: 3 };
-const asks = asksOf([SITE]);
-const boards = [...boardPlans, probeBoard].map(
+const asks = asksOf(sites);
+const boards = [...boardPlansOf(sites), ...probes.map(probeBoardOf)].map(
   (plan) => new RelayBoard({ ...plan, ...access, onDeed: witness.note, quiet: true }),
 );
 const interrupted = new Promise<"stop">((resolve) => {
@@ -101,34 +107,59 @@ async function run(): Promise<"clean" | "not clean"> {
   await witness.listen(stack.brokerUrl, USER, password);
   await Promise.all(boards.map((board) => board.start()));
   await stack.untilWhole();
-  const known = new Set<string>();
+  const shards = new ShardMap(createClient({ baseUrl: stack.url, key: memberKey }));
+  const keysOf = { key, probeKey, memberKey };
+  let isSpread = await spread(shards);
   for (const loss of wanted) {
+    // The version before may have no shards.
+    if (!isSpread && loss !== upgrade) isSpread = await spread(shards);
+    if (isSpread) await shards.untilShared(stack.nodes.length);
     say(loss.name);
-    let isOver = false;
-    const prober = new Prober({ url: stack.url, inlet: PROBE_SITE, key: probeKey });
-    prober.start();
-    const asked = answered.accepted.size;
-    const asking = Array.from({ length: Number(values.askers) }, () =>
-      runAsker({ url: stack.url, inlet: INLET, key, random: random.fork(), answered, asks, isOver: () => isOver }),
+    const result = await undergo(loss, shards, keysOf);
+    results.push(result);
+    const { gaps, found } = result;
+    say(
+      `  without a switch for ${seconds(gaps.moved)} in shards that changed their leader, ${seconds(gaps.others)} in others; ${found.flatMap(([, all]) => all).length} wrong`,
     );
-    await pause(4_000);
-    const brokenAt = performance.now();
-    await loss.happen(stack);
-    await stack.untilWhole();
-    await prober.untilSwitched(60_000);
-    const gapMs = prober.longestGapSince(brokenAt);
-    await pause(2_000);
-    isOver = true;
-    await Promise.all([...asking, prober.stop()]);
-    const found = newOf(await judged(memberKey), known);
-    results.push({ name: loss.name, requests: answered.accepted.size - asked, gapMs, found });
-    say(`  without a switch for ${(gapMs / 1000).toFixed(1)} s; ${found.flatMap(([, all]) => all).length} wrong`);
     for (const [name, all] of found) for (const one of all.slice(0, 5)) say(`  ${name}: ${one}`);
   }
   const report = clusterReport(results, answered);
   process.stdout.write(`\n${report}\n`);
   if (values.report) writeFileSync(values.report, report);
   return results.every(({ found }) => found.every(([, all]) => all.length === 0)) ? "clean" : "not clean";
+}
+
+/** Each shard has a site of the soak, and one with a lamp. @returns whether there are shards */
+async function spread(shards: ShardMap): Promise<boolean> {
+  const sitesOf = sites.map((site, index) => [site, probes[index] ?? PROBE]);
+  return shardCount === 1 || (await shards.spread(shardCount, sitesOf));
+}
+
+/** What becomes of requests while it happens. */
+async function undergo(
+  loss: Loss,
+  shards: ShardMap,
+  { key, probeKey, memberKey }: { key: string; probeKey: string; memberKey: string },
+): Promise<LossResult> {
+  let isOver = false;
+  const probers = new Probers(probes, { url: stack.url, inlet: PROBE, key: probeKey });
+  probers.start();
+  const asked = answered.accepted.size;
+  const asking = Array.from({ length: Number(values.askers) }, () =>
+    runAsker({ url: stack.url, inlet: INLET, key, random: random.fork(), answered, asks, isOver: () => isOver }),
+  );
+  await pause(4_000);
+  const before = await shards.all();
+  const brokenAt = performance.now();
+  await loss.happen(stack, shards);
+  await stack.untilWhole();
+  await probers.untilSwitched(60_000);
+  const gaps = probers.gapsSince(brokenAt, before, await shards.all());
+  await pause(2_000);
+  isOver = true;
+  await Promise.all([...asking, probers.stop()]);
+  const found = newOf(await judged(memberKey));
+  return { name: loss.name, requests: answered.accepted.size - asked, gaps, found };
 }
 
 /** Everything so far, once nothing is open any more. */
@@ -145,7 +176,7 @@ async function judged(memberKey: string): Promise<Zeros> {
 }
 
 /** What was not found after an earlier loss. */
-function newOf(zeros: Zeros, known: Set<string>): Zeros {
+function newOf(zeros: Zeros): Zeros {
   return zeros.map(([name, all]) => {
     const fresh = all.filter((one) => !known.has(`${name} ${one}`));
     for (const one of fresh) known.add(`${name} ${one}`);
@@ -157,7 +188,7 @@ function newOf(zeros: Zeros, known: Set<string>): Zeros {
 function boardStates(): Map<string, unknown> {
   return new Map(
     boards
-      .filter(({ name }) => name.startsWith(`${SITE}/`))
+      .filter(({ name }) => name.startsWith(SITE))
       .flatMap((board) =>
         Object.entries(board.state.contacts).map(([channel, is]) => [`${board.name}/${channel}`, is] as const),
       ),

@@ -1,11 +1,12 @@
 /** Switches one lamp on and off without a pause, and knows how long it could not. */
 import { setTimeout as pause } from "node:timers/promises";
-import { PROBE } from "./cluster-site.ts";
 
 export interface ProberOptions {
   readonly url: string;
   readonly inlet: string;
   readonly key: string;
+  /** The address of its lamp. */
+  readonly target: string;
 }
 
 /** Longer than any single answer takes while everything is well, ms. */
@@ -56,12 +57,12 @@ export class Prober {
   }
 
   private async isConfirmed(action: string): Promise<boolean> {
-    const { url, inlet, key } = this.options;
+    const { url, inlet, key, target } = this.options;
     try {
       const response = await fetch(`${url}/in/${inlet}`, {
         method: "POST",
         headers: { authorization: `Bearer ${key}`, "content-type": "application/json", prefer: "wait=2" },
-        body: JSON.stringify({ target: PROBE, action }),
+        body: JSON.stringify({ target, action }),
         signal: AbortSignal.timeout(WITHIN_MS),
       });
       const body = (await response.json()) as { commands?: { stage: string }[] };

@@ -75,7 +75,7 @@ export function clusterRoutes({
         throw new RelayError("bad-request", { why: `There are ${shards.length} shards. Name the one that is meant` });
       const lease = shards.find((one) => one.shard === shard);
       if (!lease) throw new RelayError("not-found", { what: `Shard ${shard}` });
-      if (instance !== null) requireAble(instances, instance);
+      if (instance !== null) requireAble(instances, instance, isOnly);
       else if (isOnly) throw new RelayError("bad-request", { why: "Name the instance that is to lead" });
       if (isOnly && instance === lease.leader) return void res.status(204).end();
       await inTransaction(pool, async (db) => {
@@ -101,15 +101,20 @@ export function clusterRoutes({
 }
 
 /** @throws RelayError unless it runs, and reaches the broker */
-function requireAble(instances: readonly InstanceRecord[], instance: string): void {
+function requireAble(instances: readonly InstanceRecord[], instance: string, isOnly: boolean): void {
   const found = instances.find(({ name }) => name === instance);
   if (!found) throw new RelayError("not-found", { what: `The instance ${instance}` });
   if (!isAlive(found)) throw new RelayError("bad-request", { why: `${instance} does not run: it cannot lead` });
   if (found.brokerReached === false)
     throw new RelayError("bad-request", { why: `${instance} does not reach the broker: it cannot lead` });
+  if (!isOnly && !found.knowsShards)
+    throw new RelayError("bad-request", { why: `${instance} runs version ${found.version}, which leads no shard` });
 }
 
-function instanceView({ run: _, secretsMark: __, startedAt, ...one }: InstanceRecord, shards: readonly LeaseRecord[]) {
+function instanceView(
+  { run: _, secretsMark: __, knowsShards: ___, startedAt, ...one }: InstanceRecord,
+  shards: readonly LeaseRecord[],
+) {
   const led = shards.filter(({ leader }) => leader === one.name).map(({ shard }) => shard);
   return {
     ...one,
