@@ -1,30 +1,17 @@
 /** `npm run bench:shards`: what a request costs where several instances share the shards, and half of the requests arrive at the wrong one. */
 import { fork } from "node:child_process";
 import { once } from "node:events";
-import { mkdirSync } from "node:fs";
-import path from "node:path";
 import { setTimeout as pause } from "node:timers/promises";
 import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
 import { type Client, createClient } from "@bold-relay/api";
-import { type Child, eventually } from "@bold-relay/rig";
 import Table from "cli-table3";
-import {
-  addSite,
-  channelAddress,
-  INLET,
-  openServers,
-  SECRET,
-  type Stops,
-  setUpMember,
-  setUpSite,
-  startMeasured,
-  stopping,
-} from "./bench-site.ts";
+import { addSite, openServers, SECRET, type Stops, setUpMember, setUpSite, stopping } from "./bench-site.ts";
 import { median } from "./growth/curve.ts";
-import { HttpAsker } from "./http-asker.ts";
 import { closedLoad } from "./load.ts";
 import { cpuMicroseconds, residentMb, treeCpuMicroseconds } from "./process-cost.ts";
+import { asking, spread, startInstances } from "./shard-load.ts";
+import { measureLarge } from "./shards-large.ts";
 
 const { values } = parseArgs({
   options: {
@@ -32,6 +19,8 @@ const { values } = parseArgs({
     seconds: { type: "string", default: "8" },
     /** Part of the names of those that are measured. */
     only: { type: "string", default: "" },
+    /** With 100 000 channels in four shards instead. */
+    large: { type: "boolean", default: false },
   },
 });
 const ROUNDS = Number(values.rounds);
@@ -43,11 +32,6 @@ const WARM_UP_S = 3;
 const MOVES = 20;
 /** Of each site. */
 const CHANNELS = 32;
-
-interface Running {
-  readonly url: string;
-  readonly service: Child;
-}
 
 /** One way to run the service. */
 interface Setting {
@@ -68,7 +52,7 @@ const SETTINGS: readonly Setting[] = [
 ];
 
 const stops: Stops = [];
-await stopping(stops, measure);
+await stopping(stops, () => (values.large ? measureLarge(stops, ROUNDS, SECONDS) : measure()));
 
 async function measure(): Promise<void> {
   const { folder, databaseUrl, brokerUrl, postgres } = await openServers("shards", stops);
@@ -84,14 +68,21 @@ async function measure(): Promise<void> {
   for (let round = 0; round < ROUNDS; round += 1) {
     for (const setting of SETTINGS.filter(({ name }) => name.includes(values.only))) {
       say(`round ${round + 1}: ${setting.name}`);
-      const running = await start(setting.instances, folder, databaseUrl, brokerUrl);
+      const running = await startInstances(setting.instances, folder, databaseUrl, brokerUrl);
       const client = createClient({ baseUrl: running[0]?.url ?? "", key });
-      await spread(client, sites, setting);
+      await spread(client, sites, setting.shards, setting.instances);
       const askers = ASKERS * setting.instances;
-      const load = await asking(client, sites, running, inletKey, askers, setting.isHalfWrong);
+      const load = await asking({
+        client,
+        sites,
+        running,
+        key: inletKey,
+        count: askers,
+        isHalfWrong: setting.isHalfWrong,
+      });
       await closedLoad(load.ask, askers, WARM_UP_S);
       const pids = running.map(({ service }) => service.pid);
-      const before = pids.map(cpuMicroseconds);
+      const before = pids.map((pid) => cpuMicroseconds(pid));
       const databaseBefore = treeCpuMicroseconds(postgres.child.pid);
       const { count, perSecond, p99 } = await closedLoad(load.ask, askers, SECONDS);
       const spent = pids.reduce((sum, pid, index) => sum + cpuMicroseconds(pid) - (before[index] ?? 0), 0);
@@ -125,76 +116,6 @@ async function measure(): Promise<void> {
   process.stdout.write(
     `${table.toString()}\nA site moves to another shard under load: ${median(moves).toFixed(0)} ms (median of ${moves.length}, most ${Math.max(...moves).toFixed(0)} ms)\n`,
   );
-}
-
-async function start(count: number, folder: string, databaseUrl: string, brokerUrl: string): Promise<Running[]> {
-  const running: Running[] = [];
-  for (let index = 0; index < count; index += 1) {
-    const own = path.join(folder, `instance-${index}`);
-    mkdirSync(own, { recursive: true });
-    running.push(await startMeasured(own, databaseUrl, brokerUrl, SECRET));
-  }
-  return running;
-}
-
-/** Each site has a shard of its own, or all have the one; the instances have their shares. */
-async function spread(client: Client, sites: readonly string[], { shards, instances }: Setting): Promise<void> {
-  const { shards: before } = await client.cluster();
-  if (before.length < shards) await client.changeShardCount(shards);
-  const isShared = async () => {
-    const leaders = (await client.cluster()).shards.map(({ leader }) => leader);
-    const counts = [...new Set(leaders)].map((name) => leaders.filter((one) => one === name).length);
-    const isFair = counts.length === Math.min(instances, shards) && Math.max(...counts) - Math.min(...counts) <= 1;
-    return !leaders.includes(null) && (isFair || before.length > shards);
-  };
-  if (!(await eventually(isShared, 30_000))) throw new Error("The shards are not shared.");
-  for (const [index, site] of sites.entries()) {
-    const move = () =>
-      client.moveSite(site, index % shards).then(
-        () => true,
-        () => false,
-      );
-    if (!(await eventually(move, 10_000))) throw new Error(`${site} does not move.`);
-  }
-  if (before.length > shards) await client.changeShardCount(shards);
-  await pause(1_000);
-}
-
-/** Each asks at one site: by turns at the instance that leads it, and at another one. */
-async function asking(
-  client: Client,
-  sites: readonly string[],
-  running: readonly Running[],
-  key: string,
-  count: number,
-  isHalfWrong: boolean,
-) {
-  const { shards, instances } = await client.cluster();
-  const askers = Array.from({ length: count }, (_, worker) => {
-    const site = sites[worker % sites.length] ?? "";
-    const { leader } = shards.find((shard) => shard.sites.includes(site)) ?? { leader: null };
-    const right = instances.find(({ name }) => name === leader)?.address ?? running[0]?.url ?? "";
-    const others = !isHalfWrong ? [] : running.map(({ url }) => url).filter((url) => url !== right);
-    const wrong = others[worker % Math.max(1, others.length)] ?? right;
-    const target = channelAddress("taker", Math.floor(worker / sites.length), site);
-    const of = (url: string) => new HttpAsker(new URL(`/in/${INLET}`, url), [`authorization: Bearer ${key}`]);
-    return { target, ways: [of(right), of(wrong)] as const };
-  });
-  return {
-    async ask(worker: number, turn: number) {
-      const { target, ways } = askers[worker] ?? {};
-      const body = `{"target":"${target}","action":"${turn % 4 < 2 ? "on" : "off"}"}`;
-      const { status, body: text } = (await ways?.[turn % 2]?.call(body, "prefer: return=minimal, wait=10\r\n")) ?? {
-        status: 0,
-        body: "no such asker",
-      };
-      if (status !== 200 || !text.includes('"outcome":"delivered"'))
-        throw new Error(`answered ${status}: ${text.slice(0, 300)}`);
-    },
-    stop() {
-      for (const { ways } of askers) for (const way of ways) way.close();
-    },
-  };
 }
 
 async function movesUnderLoad(

@@ -1,6 +1,8 @@
 /** Several instances lead at the same time, each its share of the shards; whatever is asked of any of them is answered. */
-import { createClient } from "@bold-relay/api";
-import { type Balancer, startBalancer } from "@bold-relay/rig";
+import { once } from "node:events";
+import { type AddressInfo, createServer } from "node:net";
+import { createClient, type InletView } from "@bold-relay/api";
+import { type Balancer, freePort, startBalancer } from "@bold-relay/rig";
 import { RelayBoard } from "@bold-relay/standins";
 import { afterAll, beforeAll, expect, inject, it } from "vitest";
 import { saveSite } from "../src/index.ts";
@@ -145,6 +147,77 @@ it("a site that is added through one instance is switched through another", asyn
     (request) => request !== null,
   );
   expect(asked).toMatchObject({ outcome: "delivered" });
+});
+
+it("what comes in at any instance counts at its inlet, and every inlet is seen as it does", async () => {
+  const client = anywhere();
+  await client.saveInlet({ slug: "front", name: "Front", kind: "web", site: world.site }, null);
+  const { key } = await client.addKey({ name: "test", inlet: "front" });
+  // Inlets that hold a connection: each at the leader of its site. Another program has the port of one.
+  const [free, taken] = [await freePort(), createServer().listen(0, "127.0.0.1")];
+  await once(taken, "listening");
+  const portOf = { typed: free, stuck: (taken.address() as AddressInfo).port };
+  for (const [index, [slug, port]] of Object.entries(portOf).entries())
+    await client.saveInlet({ slug, name: slug, kind: "line", site: sites[index + 1] ?? "", settings: { port } }, null);
+  const call = (url: string) =>
+    fetch(`${url}/in/front`, {
+      method: "POST",
+      headers: { authorization: `Bearer ${key}`, "content-type": "application/json" },
+      body: JSON.stringify({ target: "no such lamp", action: "on" }),
+    });
+  for (const { url } of instances)
+    await poll(
+      async () => (await call(url)).status,
+      (status) => status === 422,
+      { what: "the inlet to be known" },
+    );
+  const of = (inlets: readonly InletView[], slug: string) => inlets.find((one) => one.slug === slug);
+  for (const instance of instances) {
+    const inlets = await poll(
+      () => instance.client.inlets(),
+      (all) =>
+        of(all, "front")?.counts.day.notUnderstood === 3 &&
+        of(all, "typed")?.up === true &&
+        of(all, "stuck")?.up === false,
+      { what: "how inlets do" },
+    );
+    expect(of(inlets, "front")?.counts.day).toMatchObject({ arrivals: 3, notUnderstood: 3 });
+    expect(of(inlets, "stuck")?.trouble).toContain("taken");
+  }
+  const about = await poll(
+    async () => (await client.alerts()).map(({ kind, subject }) => `${kind} ${subject}`),
+    (found) => found.includes("inlet-not-understood front") && found.includes("inlet-down stuck"),
+    { what: "alerts of what happened at other instances" },
+  );
+  expect(about).not.toContain("inlet-down typed");
+  taken.close();
+  for (const slug of ["typed", "stuck"]) await client.removeInlet(slug);
+});
+
+it("the wire shows through any instance what every instance writes", async () => {
+  const [, second] = instances as [ServiceProcess, ServiceProcess, ServiceProcess];
+  const written = new Set<string>();
+  const stop = new AbortController();
+  const watching = second.client
+    .wire(
+      { filter: "+/wren/#" },
+      (event) => {
+        if (event.name === "message" && event.data.role === "do" && event.data.own)
+          written.add(event.data.topic.split("/")[0] ?? "");
+      },
+      stop.signal,
+    )
+    .catch(() => {});
+  await poll(
+    async () => {
+      for (const site of sites) await anywhere().ask({ target: `${site}/wren/path`, action: "on" });
+      return sites.filter((site) => !written.has(site));
+    },
+    (missing) => missing.length === 0,
+    { what: "what is written at every site" },
+  );
+  stop.abort();
+  await watching;
 });
 
 /** Asks at every site in turn until told to stop; the ids of what was taken, and why the rest was refused. */

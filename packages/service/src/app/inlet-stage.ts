@@ -14,6 +14,7 @@ import { mayListenAt } from "../platform/config/places.ts";
 import { alertInput } from "../reporting/alert-input.ts";
 import { Alerts } from "../reporting/alerts.ts";
 import { wayOf } from "../requests/submit.ts";
+import { createInletsAnywhere } from "../sharing/inlets-anywhere.ts";
 import { channelStates, knownState } from "../state/channel-states.ts";
 import { shardOfSite } from "../state/site-shards.ts";
 import { findInletRows } from "../store/inlets.ts";
@@ -101,18 +102,19 @@ export async function openInlets(
   linkEvents.on("up", () => credentials.linkUp());
   jobs.add({ start: () => credentials.start(), stop: () => credentials.pause() });
   await stack.start("device users", () => {}, { drain: () => credentials.stop() });
+  const inletHealth = createInletsAnywhere({ peers, inlets, clock, log });
   const alerts = new Alerts({
     clock,
     log,
     pool,
-    input: () => alertInput({ clock, pool, board, lockouts, inlets, presences }),
+    input: () => alertInput({ clock, pool, board, lockouts, inlets, presences, inletHealth }),
     databaseTrouble: () => status.databaseTrouble,
     onChange: (open) => feed.tell({ event: { name: "alerts", data: { open } }, sites: null }),
     onAlert: (alert, gone) => notifications.tell(() => ({ what: "alert", alert, gone })),
   });
   jobs.add({ start: () => alerts.start(), stop: () => alerts.stop() });
   await stack.start("alerts", () => {}, { drain: () => alerts.stop() });
-  return { requests, inlets, keyOf, credentials, alerts };
+  return { requests, inlets, inletHealth, keyOf, credentials, alerts };
 }
 
 /** For the broker in use, and for each that may be; null where the service has no user who may make others. */

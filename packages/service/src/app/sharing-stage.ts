@@ -1,12 +1,14 @@
 /** What instances that lead beside each other tell each other, and where what is asked of this one is answered. */
 import type { RequestListener } from "node:http";
 import { LinkServer } from "../peers/link-server.ts";
-import { EventFollow } from "../sharing/event-stream.ts";
+import type { WrittenLine } from "../sharing/event-stream.ts";
 import { FactFollow } from "../sharing/fact-follow.ts";
+import { FollowWhile } from "../sharing/follow-while.ts";
 import { createOpenElsewhere } from "../sharing/open-elsewhere.ts";
 import { createPeerStreams } from "../sharing/peer-streams.ts";
 import { createPeerVerbs } from "../sharing/peer-verbs.ts";
 import { createRouter } from "../sharing/router.ts";
+import type { AddressedEvent } from "../state/live-feed.ts";
 import { shardOfChannel } from "../state/site-shards.ts";
 import { findActiveLockouts } from "../store/lockouts.ts";
 import type { BrokerWays } from "./broker-stage.ts";
@@ -41,10 +43,20 @@ export interface Sharing {
 
 export function openSharing({ deps, state, broker, delivery, inlets, serve, stack }: SharingDeps): Sharing {
   const { log, pool, peers } = deps;
-  const { board, deadlines, feed, shards, openRequests, lockouts, tally } = state;
-  const facts = { board, deadlines, feed, shards };
+  const { board, deadlines, feed, presences, shards, openRequests, lockouts, tally } = state;
+  const facts = { board, deadlines, feed, presences, shards };
   const follow = new FactFollow({ ...facts, peers, log });
-  const events = new EventFollow(feed, peers);
+  const events = new FollowWhile({
+    ...{ peers, stream: "events", isWanted: () => feed.isLookedAt },
+    onLine: (line) => feed.tell(line as AddressedEvent, true),
+  });
+  const writes = new FollowWhile({
+    ...{ peers, stream: "writes", isWanted: () => broker.wire.size > 0 },
+    onLine(line) {
+      const { topic, bytes } = line as WrittenLine;
+      broker.wire.wroteAnywhere(topic, Buffer.from(bytes, "base64"));
+    },
+  });
   peers.watch(() => follow.update());
   follow.update();
   const timer = setInterval(() => {
@@ -55,7 +67,7 @@ export function openSharing({ deps, state, broker, delivery, inlets, serve, stac
     log,
     createPeerVerbs({
       ...{ ...facts, ...delivery.here, peers, tally, openRequests },
-      ...{ status: delivery.status, onPoke: lookAgain },
+      ...{ status: delivery.status, inlets: inlets.inlets, onPoke: lookAgain },
     }),
   );
   stack.onStop("peers", {
@@ -64,11 +76,12 @@ export function openSharing({ deps, state, broker, delivery, inlets, serve, stac
       peers.watch(() => {});
       follow.stop();
       events.stop();
+      writes.stop();
       await links.close();
     },
   });
   state.queries.elsewhere = createOpenElsewhere(pool, peers, log);
-  const serveStream = createPeerStreams(facts);
+  const serveStream = createPeerStreams({ ...facts, wire: broker.wire });
   const route = createRouter({ pool, board, shards, peers, inlets: inlets.inlets, onChange: poke, serve });
   return {
     links,

@@ -39,7 +39,7 @@ export async function openState({ log, clock, pool, backend, takeModel, heldLeas
   const board = await readBoard();
   // Counted before this instance writes anything: what comes from then on is counted as it goes.
   const tally = new DayTally(clock);
-  tally.remember(await countByMinute(pool, smallestIdAt(clock.now() - DAY_MS)));
+  tally.remember(await countByMinute(pool, smallestIdAt(clock.now() - DAY_MS), null));
   const recent = new RecentStatistics(clock);
   const ways = new WayCounter(pool, clock, log);
   await stack.start("uses of routes", () => ways.start(), { drain: () => ways.stop(), abandon: () => ways.abandon() });
@@ -140,7 +140,7 @@ export async function openState({ log, clock, pool, backend, takeModel, heldLeas
 
   /** What others have counted of these sites; nobody waits for it. */
   function recount(sites: ReadonlySet<string>): void {
-    countByMinute(pool, smallestIdAt(clock.now() - DAY_MS)).then(
+    countByMinute(pool, smallestIdAt(clock.now() - DAY_MS), [...sites]).then(
       (counted) => tally.replace(sites, counted),
       (error: unknown) => log.debug({ err: error }, "the requests of the last day could not be counted"),
     );

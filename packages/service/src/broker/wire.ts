@@ -62,6 +62,7 @@ export class Wire {
   private readonly deps: WireDeps;
   private readonly watchers = new Set<Watcher>();
   private readonly counts = new Map<string, number>();
+  private readonly taps = new Set<(topic: string, payload: Uint8Array) => void>();
   private readonly connection: BriefConnection;
   private readonly tick: NodeJS.Timeout;
 
@@ -119,8 +120,20 @@ export class Wire {
     return () => this.end(watcher);
   }
 
-  /** What the service writes on its own connection. */
+  /** What this instance writes on its own connection. */
   wrote(topic: string, payload: Uint8Array): void {
+    for (const tap of this.taps) tap(topic, payload);
+    this.wroteAnywhere(topic, payload);
+  }
+
+  /** Tells everything that this instance writes. @returns ends it */
+  tap(tap: (topic: string, payload: Uint8Array) => void): () => void {
+    this.taps.add(tap);
+    return () => void this.taps.delete(tap);
+  }
+
+  /** What this instance or another one writes. */
+  wroteAnywhere(topic: string, payload: Uint8Array): void {
     if (this.watchers.size === 0) return;
     const heardAnyway = [...this.counts.keys()].some((filter) => covers(filter, topic));
     if (!heardAnyway) this.show(topic, payload, false, true);

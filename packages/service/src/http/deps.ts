@@ -12,6 +12,7 @@ import type { Wire } from "../broker/wire.ts";
 import type { CommissioningRuns } from "../commissioning/runs.ts";
 import type { Deadlines } from "../delivery/deadlines.ts";
 import type { RequestService } from "../inlets/handler.ts";
+import type { InletHealth } from "../inlets/inlet-health.ts";
 import type { InletRegistry } from "../inlets/registry.ts";
 import type { DescriptionChecker } from "../model/description-checker.ts";
 import type { ModelReload } from "../model/model-reload.ts";
@@ -61,6 +62,8 @@ export interface HttpDeps {
   readonly claims: TopicClaims;
   readonly watchInputs: (watcher: InputWatcher) => () => void;
   readonly inlets: InletRegistry;
+  /** How they do, at all instances, by identifier. */
+  readonly inletHealth: () => Promise<ReadonlyMap<string, InletHealth>>;
   readonly alerts: Alerts;
   readonly statistics: Statistics;
   readonly credentials: Credentials;

@@ -32,6 +32,8 @@ export class InletCounter {
   /** By inlet, the hour under way: in all, and what is not stored of it. */
   private readonly current = new Map<string, { readonly all: Growing; readonly unsaved: Growing }>();
   private lastAt = new Map<string, number>();
+  /** When the database was read last, ms since 1970. */
+  private readAt = 0;
   private readonly writer = new RegularWriter(WRITE_EVERY_MS, () => this.write());
 
   constructor(pool: Pool, clock: Clock, log: Log) {
@@ -42,6 +44,7 @@ export class InletCounter {
 
   async start(): Promise<void> {
     this.lastAt = await findLastArrivals(this.pool);
+    this.readAt = this.clock.now();
     for (const hour of await findInletHours(this.pool, this.clock.now() - 8 * 24 * HOUR_MS)) {
       const known = this.hours.get(hour.inlet) ?? new Map<number, Growing>();
       this.hours.set(hour.inlet, known.set(hour.hour, { ...hour }));
@@ -57,6 +60,27 @@ export class InletCounter {
   /** Another instance counts now: what is not written is given up. */
   abandon(): void {
     this.writer.abandon();
+  }
+
+  /** Other instances count too: what they have added is taken on. While the database is away the counts stay as they are. */
+  async readAgain(): Promise<void> {
+    await this.writer.flush();
+    // An hour that was under way then has grown since.
+    const since = this.readAt - HOUR_MS;
+    const now = this.clock.now();
+    const rows = await findInletHours(this.pool, since).catch(() => null);
+    if (rows === null) return;
+    this.readAt = now;
+    for (const row of rows) {
+      const { inlet, hour, lastAt } = row;
+      const all: Growing = { ...row };
+      const own = this.unsaved.get(`${inlet} ${hour}`);
+      if (own) for (const name of ["arrivals", ...ARRIVAL_ENDS] as const) all[name] += own[name];
+      const known = this.hours.get(inlet) ?? new Map<number, Growing>();
+      this.hours.set(inlet, known.set(hour, all));
+      this.lastAt.set(inlet, Math.max(lastAt, this.lastAt.get(inlet) ?? 0));
+    }
+    this.current.clear();
   }
 
   /** An arrival came; what becomes of it is counted by `end`. */

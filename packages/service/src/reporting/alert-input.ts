@@ -8,6 +8,7 @@ import {
   HOUR_MS,
   isOpenToAnyone,
 } from "@bold-relay/core";
+import type { InletHealth } from "../inlets/inlet-health.ts";
 import type { InletRegistry } from "../inlets/registry.ts";
 import type { Clock } from "../platform/clock.ts";
 import type { Board } from "../state/board.ts";
@@ -25,6 +26,8 @@ export interface AlertInputDeps {
   readonly lockouts: Lockouts;
   readonly inlets: InletRegistry;
   readonly presences: PresenceLog;
+  /** How they do, at all instances. */
+  readonly inletHealth: () => Promise<ReadonlyMap<string, InletHealth>>;
 }
 
 export async function alertInput({
@@ -34,22 +37,23 @@ export async function alertInput({
   lockouts,
   inlets,
   presences,
+  inletHealth,
 }: AlertInputDeps): Promise<AlertInput> {
   const now = clock.now();
-  const [keys, instances] = await Promise.all([findKeys(pool), findInstances(pool)]);
+  const [keys, instances, health] = await Promise.all([findKeys(pool), findInstances(pool), inletHealth()]);
   return {
     now,
     channels: board.snapshot.channels.map((channel) => channelInput(channel, board, lockouts, presences)),
-    inlets: inlets.all.map(({ record: { inlet }, handler, own }) => ({
+    inlets: inlets.all.map(({ record: { inlet }, handler }) => ({
       slug: inlet.slug,
       name: inlet.name,
       site: inlet.site,
       paused: inlet.paused === true,
-      up: own?.health.up ?? null,
-      trouble: own?.health.trouble ?? null,
-      notUnderstood: handler.notUnderstoodSince(now - HOUR_MS),
-      circledAt: handler.circledAt,
-      floodedAt: handler.floodedAt,
+      up: health.get(inlet.slug)?.up ?? null,
+      trouble: health.get(inlet.slug)?.trouble ?? null,
+      notUnderstood: health.get(inlet.slug)?.notUnderstood ?? [],
+      circledAt: health.get(inlet.slug)?.circledAt ?? null,
+      floodedAt: health.get(inlet.slug)?.floodedAt ?? null,
       lastAt: inlets.counter.lastArrivalOf(inlet.slug) ?? handler.openedAt,
       quietAfterMs: inlet.quietAfterHours === undefined ? null : inlet.quietAfterHours * HOUR_MS,
       isOpenToAnyone: isOpenToAnyone(inlet),

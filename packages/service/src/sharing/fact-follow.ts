@@ -63,8 +63,8 @@ export class FactFollow {
   }
 
   private take({ channels }: FactFrame, known: Set<number>): void {
-    const { board, deadlines, feed, shards } = this.deps;
-    for (const { id, facts, dueAt, presence } of channels) {
+    const { board, deadlines, feed, presences, shards } = this.deps;
+    for (const { id, facts, dueAt, presence, presences: events } of channels) {
       const entry = board.snapshot.byId.get(id);
       // It is led here by now: what its leader before said is old.
       if (!entry || shards.leads(shardOfChannel(board.snapshot, id))) continue;
@@ -72,15 +72,17 @@ export class FactFollow {
       board.setFacts(id, facts);
       deadlines.follow(id, dueAt);
       if (presence !== null) board.setPresence(entry.device.address, presence);
+      presences.follow(entry.device.address, events);
       feed.channelChanged(id);
     }
   }
 
   private forget(known: ReadonlySet<number>): void {
-    const { board, deadlines, feed, shards } = this.deps;
-    for (const { id } of board.snapshot.channels) {
+    const { board, deadlines, feed, presences, shards } = this.deps;
+    for (const { id, device } of board.snapshot.channels) {
       if (!known.has(id) || shards.leads(shardOfChannel(board.snapshot, id))) continue;
       board.unhear(id);
+      presences.forget(device.address);
       deadlines.follow(id, null);
       feed.channelChanged(id);
     }

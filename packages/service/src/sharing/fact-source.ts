@@ -1,17 +1,19 @@
 /** Tells another instance what is known here of the channels of the shards that are led here: first all of it, then what changes. */
 import type { ServerResponse } from "node:http";
-import type { ChannelId } from "@bold-relay/core";
+import type { ChannelId, PresenceEvent } from "@bold-relay/core";
 import type { Deadlines } from "../delivery/deadlines.ts";
 import type { Shards } from "../requests/shards.ts";
 import type { Board } from "../state/board.ts";
 import type { ChannelFacts, Presence } from "../state/channel-facts.ts";
 import type { Feed } from "../state/live-feed.ts";
+import type { PresenceLog } from "../state/presence-log.ts";
 import { shardOfChannel } from "../state/site-shards.ts";
 
 export interface FactDeps {
   readonly board: Board;
   readonly deadlines: Deadlines;
   readonly feed: Feed;
+  readonly presences: PresenceLog;
   readonly shards: Shards;
 }
 
@@ -24,6 +26,8 @@ export interface FactFrame {
     readonly dueAt: number | null;
     /** Of its device. */
     readonly presence: Presence | null;
+    /** When it went and came lately. */
+    readonly presences: readonly PresenceEvent[];
   }[];
 }
 
@@ -35,7 +39,7 @@ const SAY_EVERY_MS = 1_000;
 const MOST_IN_A_FRAME = 500;
 
 /** Writes until the other side goes. */
-export function serveFacts(res: ServerResponse, { board, deadlines, feed, shards }: FactDeps): void {
+export function serveFacts(res: ServerResponse, { board, deadlines, feed, presences, shards }: FactDeps): void {
   const changed = new Set<ChannelId>(board.snapshot.channels.map(({ id }) => id));
   let saidAt = performance.now();
   let isFull = false;
@@ -76,7 +80,13 @@ export function serveFacts(res: ServerResponse, { board, deadlines, feed, shards
     return {
       channels: ids.map((id) => {
         const device = board.snapshot.byId.get(id)?.device.address ?? "";
-        return { id, facts: board.factsOf(id), dueAt: deadlines.dueAt(id), presence: board.presenceOf(device) };
+        return {
+          id,
+          facts: board.factsOf(id),
+          dueAt: deadlines.dueAt(id),
+          presence: board.presenceOf(device),
+          presences: presences.eventsOf(device),
+        };
       }),
     };
   }

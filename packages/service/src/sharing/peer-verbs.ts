@@ -1,5 +1,7 @@
 /** What instances ask of each other. */
 import type { Asker, Intent } from "@bold-relay/core";
+import { healthHere } from "../inlets/inlet-health.ts";
+import type { InletRegistry } from "../inlets/registry.ts";
 import type { AnswerCall } from "../peers/link-server.ts";
 import { LanesMoved } from "../requests/submit.ts";
 import type { Ask, AskBriefly, Follow } from "../requests/wait.ts";
@@ -24,6 +26,7 @@ export interface PeerVerbDeps extends StatusDeps {
   readonly ask: Ask;
   readonly askBriefly: AskBriefly;
   readonly follow: Follow;
+  readonly inlets: Pick<InletRegistry, "all">;
   /** Something was changed through another instance. */
   readonly onPoke: () => Promise<void>;
 }
@@ -41,6 +44,7 @@ export function createPeerVerbs(deps: PeerVerbDeps): AnswerCall {
         const open = openRequests.get(id);
         return open ? recordsOf(open) : [];
       }),
+    inlets: async ({ since }: { since: number }) => healthHere(deps.inlets.all, since),
     status: async ({ sites }: { sites: readonly string[] | null }) => statusPart(deps, sites),
     async poke() {
       await onPoke();

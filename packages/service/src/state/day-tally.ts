@@ -26,10 +26,10 @@ export class DayTally {
     this.clock = clock;
   }
 
-  /** What other instances have counted of these sites until now is read anew. @param sites slugs */
+  /** What other instances have counted of these sites until now is read anew. @param statistics of these only */
   replace(sites: ReadonlySet<string>, statistics: readonly MinuteStatistics[]): void {
     for (const site of sites) this.sites.delete(site);
-    this.remember(statistics.filter(({ site }) => site !== null && sites.has(site)));
+    this.remember(statistics);
   }
 
   /** Takes on what was journaled before. */

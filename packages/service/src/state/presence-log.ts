@@ -20,6 +20,18 @@ export class PresenceLog {
     if (events.length > MOST_EVENTS) events.shift();
   }
 
+  /** Of the last while, oldest first. */
+  eventsOf(device: string): readonly PresenceEvent[] {
+    const oldest = this.clock.now() - PATTERN_WITHIN_MS;
+    return (this.events.get(device) ?? []).filter(({ at }) => at >= oldest);
+  }
+
+  /** What another instance has seen, which looks after the device. */
+  follow(device: string, events: readonly PresenceEvent[]): void {
+    if (events.length > 0) this.events.set(device, [...events]);
+    else this.events.delete(device);
+  }
+
   /** After the link was lost nobody can say how often a device went meanwhile. */
   forget(device: string): void {
     this.events.delete(device);

@@ -114,23 +114,31 @@ export interface MinuteStatistics extends DayStatistics {
  * How requests have ended since then, by the site that they belong to and the minute in which they were asked.
  *
  * @param since the smallest id of the moment: UUIDv7 ids begin with their time, so both counts are range scans of an index
+ * @param sites the only ones that count, by slug; null: all, with what belongs to none
  */
-export async function countByMinute(db: Db, since: string): Promise<MinuteStatistics[]> {
+export async function countByMinute(
+  db: Db,
+  since: string,
+  sites: readonly string[] | null,
+): Promise<MinuteStatistics[]> {
+  const placed =
+    "select ch.id as channel_id, s.slug as site from channel ch join device d on d.id = ch.device_id join site s on s.id = d.site_id";
+  const ofChannels =
+    sites === null ? "" : `and channel_id in (select channel_id from (${placed}) of where site = any($2))`;
+  const ofSites = sites === null ? "" : "and site = any($2)";
   const { rows } = await db.query<MinuteStatistics>(
     `with told as (
-       select request_id, channel_id, asked_at, ended from command where request_id >= $1
+       select request_id, channel_id, asked_at, ended from command where request_id >= $1 ${ofChannels}
        union all
-       select request_id, channel_id, asked_at, null from open_command where request_id >= $1
+       select request_id, channel_id, asked_at, null from open_command where request_id >= $1 ${ofChannels}
      )
      select site, ${minuteOf("asked_at")} as minute, count(distinct request_id)::float8 as requests, 0 as refused,
        (count(*) filter (where ended = 'delivered'))::float8 as delivered, (count(*) filter (where ended <> 'delivered'))::float8 as "notDelivered"
-     from told left join (
-       select ch.id as channel_id, s.slug as site from channel ch join device d on d.id = ch.device_id join site s on s.id = d.site_id
-     ) placed using (channel_id) group by 1, 2
+     from told left join (${placed}) placed using (channel_id) group by 1, 2
      union all
      select site, ${minuteOf("asked_at")}, count(*)::float8, count(*)::float8, 0, 0
-     from request where id >= $1 and outcome is not null group by 1, 2`,
-    [since],
+     from request where id >= $1 and outcome is not null ${ofSites} group by 1, 2`,
+    sites === null ? [since] : [since, sites],
   );
   return rows;
 }

@@ -104,7 +104,7 @@ async function run(): Promise<"clean" | "not clean"> {
   const { inlets, keys } = await stack.open();
   const [key = "", probeKey = ""] = inlets.map((one) => one.key);
   const memberKey = keys[0]?.key ?? "";
-  await witness.listen(stack.brokerUrl, USER, password);
+  await witness.listen(stack.brokerUrl, USER, password, sites);
   await Promise.all(boards.map((board) => board.start()));
   await stack.untilWhole();
   const shards = new ShardMap(createClient({ baseUrl: stack.url, key: memberKey }));

@@ -43,7 +43,7 @@ export function ShardList({ shards, instances, onTrouble }: Props) {
                 <td className="py-1.5 whitespace-nowrap">
                   <select
                     aria-label={`To lead shard ${shard}`}
-                    className="rounded border border-hairline bg-transparent px-1 py-0.5"
+                    className="h-7 rounded-key border border-soft bg-enclosure px-2"
                     value={chosen ?? ""}
                     onChange={(event) => void choose(shard, event.target.value || null)}
                   >

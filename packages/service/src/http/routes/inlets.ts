@@ -28,6 +28,7 @@ import { preferredWaitS } from "../../http-exchange/prefer.ts";
 import { versionIfSent, versionOf } from "../../http-exchange/version.ts";
 import { InletHandler, UNCOUNTED } from "../../inlets/handler.ts";
 import type { InletCounter } from "../../inlets/inlet-counter.ts";
+import type { InletHealth } from "../../inlets/inlet-health.ts";
 import type { InletInstance } from "../../inlets/registry.ts";
 import { limits } from "../../platform/config/limits.ts";
 import { rehearsalView } from "../../requests/rehearse.ts";
@@ -42,13 +43,16 @@ import { withoutPin, withPinHash } from "./inlet-pin.ts";
 const MOST_SPEAKERS = 200;
 
 export function inletRoutes(deps: HttpDeps): Router {
-  const { guard, audit, pool, board, inlets, notifications, requests, situationOf } = deps;
+  const { guard, audit, pool, board, inlets, inletHealth, notifications, requests, situationOf } = deps;
   const speakers = new Map<string, InletHandler>();
 
   return guard.routes({
-    "GET /inlets": (_req, res, { sites }) => {
+    "GET /inlets": async (_req, res, { sites }) => {
+      const health = await inletHealth();
       const seen = inlets.all.filter(({ record }) => isWithin(record.inlet.site, sites));
-      res.json(seen.map((instance) => inletView(instance, inlets.counter)) satisfies InletView[]);
+      res.json(
+        seen.map((one) => inletView(one, health.get(one.record.inlet.slug), inlets.counter)) satisfies InletView[],
+      );
     },
 
     "GET /inlets/:slug": (req, res, caller) => {
@@ -200,7 +204,7 @@ function checkOf(caller: Admitted, slug: string) {
   return siteCheck(caller, `The inlet ${slug}`);
 }
 
-function inletView({ record, own }: InletInstance, counter: InletCounter): InletView {
+function inletView({ record }: InletInstance, health: InletHealth | undefined, counter: InletCounter): InletView {
   const lastAt = counter.lastArrivalOf(record.inlet.slug);
   const { slug, name, kind, site, paused = false, routes = [] } = record.inlet;
   return {
@@ -212,8 +216,8 @@ function inletView({ record, own }: InletInstance, counter: InletCounter): Inlet
     keys: record.keys,
     signed: record.secret !== null,
     routes: routes.length,
-    up: own?.health.up ?? null,
-    trouble: own?.health.trouble ?? null,
+    up: health?.up ?? null,
+    trouble: health?.trouble ?? null,
     counts: { day: counter.countsOf(slug, 24), week: counter.countsOf(slug, 168) },
     lastAt: lastAt === null ? null : new Date(lastAt).toISOString(),
     address: inletKinds[kind].place?.(record.inlet) ?? `/in/${slug}`,
