@@ -47,6 +47,7 @@ export async function serviceProcess(world: World): Promise<ServiceProcess> {
           BOLD_RELAY_BROKER_PASSWORD: config.brokerPassword ?? "",
           BOLD_RELAY_BROKER_CLIENT_ID: config.brokerClientId,
           BOLD_RELAY_PORT: new URL(url).port,
+          BOLD_RELAY_MAY_LISTEN: "127.0.0.1:1024-65535",
           ...env,
         },
       });
