@@ -8,6 +8,25 @@ import { createWorld, type World } from "./support/world.ts";
 const NOON = Date.UTC(2026, 5, 1, 12);
 
 describe("the tally", () => {
+  it("tells another instance what belongs to no site, and only what that cannot have read", () => {
+    let now = NOON;
+    const tally = new DayTally({ now: () => now });
+    const counted = { minute: NOON / MINUTE_MS, requests: 7, refused: 7, delivered: 0, notDelivered: 0 };
+    tally.remember([{ site: null, ...counted }]);
+    now += 5 * MINUTE_MS;
+    tally.asked(null, now, true);
+    tally.asked("alder-row", now, true);
+    const readLater = now;
+    now += 2 * MINUTE_MS;
+    tally.asked(null, now, true);
+    const ofNowhere = (refused: number) => ({ requests: refused, refused, delivered: 0, notDelivered: 0 });
+    expect(tally.lastDayNowhere(NOON)).toEqual(ofNowhere(2));
+    expect(tally.lastDayNowhere(readLater)).toEqual(ofNowhere(1));
+    expect(tally.lastDay([""])).toEqual(ofNowhere(9));
+    now += DAY_MS + MINUTE_MS;
+    expect(tally.lastDayNowhere(NOON)).toEqual(ofNowhere(0));
+  });
+
   it("is what a count of everything asked in the last day would be, whenever it is asked", () => {
     const thing = fc.record({
       site: fc.constantFrom<(string | null)[]>(null, "alder-row", "glasshouse"),

@@ -45,7 +45,8 @@ export function createPeerVerbs(deps: PeerVerbDeps): AnswerCall {
         return open ? recordsOf(open) : [];
       }),
     inlets: async ({ since }: { since: number }) => healthHere(deps.inlets.all, since),
-    status: async ({ sites }: { sites: readonly string[] | null }) => statusPart(deps, sites),
+    status: async ({ sites, nowhereSince }: { sites: readonly string[] | null; nowhereSince: number }) =>
+      statusPart(deps, sites, nowhereSince),
     async poke() {
       await onPoke();
       return {};

@@ -20,26 +20,46 @@ export interface StatusDeps {
   readonly status: Status;
 }
 
+type LastDay = StatusView["lastDay"];
+
 const ANSWER_WITHIN_MS = 1_000;
 /** Under which the tally has what belongs to no site. */
 const NOWHERE = "";
 
-/** @param sites those that may be seen; null: all, with what belongs to none */
+/**
+ * @param sites those that may be seen; null: all, with what belongs to none
+ * @param nowhereSince until then the instance that asks knows what belongs to no site, ms since 1970
+ */
 export function statusPart(
   { board, shards, tally, openRequests, status }: StatusDeps,
   sites: readonly string[] | null,
+  nowhereSince: number,
 ): StatusPart {
   const { snapshot } = board;
   const isLed = (site: string) => shards.leads(shardOfSite(snapshot, site));
   const own = snapshot.sites.map(({ slug }) => slug).filter((slug) => isLed(slug) && (sites?.includes(slug) ?? true));
-  const nowhere = sites === null && shards.leads(0) ? [NOWHERE] : [];
+  const isFirst = shards.leads(0);
+  const nowhere = sites === null && isFirst ? [NOWHERE] : [];
   const { broker, database } = status.view(sites);
   const channels = snapshot.channels.filter(({ site }) => own.includes(site.slug)).map(({ id }) => id);
   return {
     broker,
     database,
     open: openRequests.openFor(channels).length,
-    lastDay: tally.lastDay([...own, ...nowhere]),
+    lastDay: sum(
+      tally.lastDay([...own, ...nowhere]),
+      sites === null && !isFirst ? tally.lastDayNowhere(nowhereSince) : null,
+    ),
+  };
+}
+
+function sum(one: LastDay, other: LastDay | null): LastDay {
+  if (other === null) return one;
+  return {
+    requests: one.requests + other.requests,
+    delivered: one.delivered + other.delivered,
+    notDelivered: one.notDelivered + other.notDelivered,
+    refused: one.refused + other.refused,
   };
 }
 
@@ -49,22 +69,22 @@ export async function statusOfAll(deps: StatusDeps, sites: readonly string[] | n
   const view = status.view(sites);
   const others = peers.others();
   if (others.length === 0) return view;
-  const asked = others.map((peer) => peers.calls.call<StatusPart>(peer, "status", { sites }, ANSWER_WITHIN_MS));
+  const { nowhereSince } = deps.tally;
+  const asked = others.map((peer) =>
+    peers.calls.call<StatusPart>(peer, "status", { sites, nowhereSince }, ANSWER_WITHIN_MS),
+  );
   const answers = await Promise.allSettled(asked);
-  const parts = [statusPart(deps, sites), ...answers.flatMap((one) => (one.status === "fulfilled" ? [one.value] : []))];
+  const parts = [
+    statusPart(deps, sites, nowhereSince),
+    ...answers.flatMap((one) => (one.status === "fulfilled" ? [one.value] : [])),
+  ];
   const missing = others.filter((_, index) => answers[index]?.status === "rejected").map(({ name }) => name);
-  const sum = (of: (part: StatusPart) => number) => parts.reduce((total, part) => total + of(part), 0);
   const broken = parts.find(({ broker }) => !broker.up)?.broker;
   return {
     ...view,
     broker: broken ?? view.broker,
     missing,
-    counts: { ...view.counts, openCommands: sum(({ open }) => open) },
-    lastDay: {
-      requests: sum(({ lastDay }) => lastDay.requests),
-      delivered: sum(({ lastDay }) => lastDay.delivered),
-      notDelivered: sum(({ lastDay }) => lastDay.notDelivered),
-      refused: sum(({ lastDay }) => lastDay.refused),
-    },
+    counts: { ...view.counts, openCommands: parts.reduce((total, { open }) => total + open, 0) },
+    lastDay: parts.map(({ lastDay }) => lastDay).reduce((one, other) => sum(one, other)),
   };
 }

@@ -21,9 +21,19 @@ export class DayTally {
   private readonly clock: Clock;
   /** By slug. */
   private readonly sites = new Map<string, Minutes>();
+  /** What belongs to no site, and was counted here: the database had none of it when this began. */
+  private readonly ownNowhere: Minutes = new Map();
+  /** When the database was read, ms since 1970: it had what all instances had counted until then. */
+  private readonly readAt: number;
 
   constructor(clock: Clock) {
     this.clock = clock;
+    this.readAt = clock.now();
+  }
+
+  /** From then on only this instance's own requests that belong to no site are counted here, ms since 1970. */
+  get nowhereSince(): number {
+    return this.readAt;
   }
 
   /** What other instances have counted of these sites until now is read anew. @param statistics of these only */
@@ -48,9 +58,12 @@ export class DayTally {
    * @param refused it ended on arrival
    */
   asked(site: string | null, askedAt: number, refused: boolean): void {
-    const counts = this.countsOf(site, askedAt);
-    counts.requests += 1;
-    if (refused) counts.refused += 1;
+    const all = [this.countsOf(site, askedAt)];
+    if (site === null) all.push(this.countsIn(this.ownNowhere, askedAt));
+    for (const counts of all) {
+      counts.requests += 1;
+      if (refused) counts.refused += 1;
+    }
   }
 
   /** A command has durably ended. */
@@ -62,10 +75,21 @@ export class DayTally {
 
   /** @param sites slugs; null: everything, with what belongs to none */
   lastDay(sites: readonly string[] | null): DayStatistics {
-    const { oldest } = this;
-    const sum: Counts = { requests: 0, delivered: 0, notDelivered: 0, refused: 0 };
-    for (const site of sites ?? this.sites.keys())
-      for (const [minute, counts] of this.sites.get(site) ?? []) {
+    return this.sum(
+      [...(sites ?? this.sites.keys())].flatMap((site) => this.sites.get(site) ?? []),
+      this.oldest,
+    );
+  }
+
+  /** Of what belongs to no site, what was counted here in the minutes after that. @param since ms since 1970 */
+  lastDayNowhere(since: number): DayStatistics {
+    return this.sum([this.ownNowhere], Math.max(this.oldest, minuteOf(since) + 1));
+  }
+
+  private sum(all: readonly Minutes[], oldest: number): DayStatistics {
+    const sum = nothing();
+    for (const minutes of all)
+      for (const [minute, counts] of minutes) {
         if (minute < oldest) continue;
         sum.requests += counts.requests;
         sum.delivered += counts.delivered;
@@ -76,12 +100,15 @@ export class DayTally {
   }
 
   private countsOf(site: string | null, askedAt: number): Counts {
-    const minutes = this.minutesOf(site ?? NOWHERE);
+    return this.countsIn(this.minutesOf(site ?? NOWHERE), askedAt);
+  }
+
+  private countsIn(minutes: Minutes, askedAt: number): Counts {
     const minute = minuteOf(askedAt);
     const known = minutes.get(minute);
     if (known) return known;
     this.forget(minutes);
-    const counts: Counts = { requests: 0, delivered: 0, notDelivered: 0, refused: 0 };
+    const counts = nothing();
     minutes.set(minute, counts);
     return counts;
   }
@@ -102,6 +129,10 @@ export class DayTally {
   private get oldest(): number {
     return minuteOf(this.clock.now()) - DAY_MINUTES;
   }
+}
+
+function nothing(): Counts {
+  return { requests: 0, delivered: 0, notDelivered: 0, refused: 0 };
 }
 
 function minuteOf(at: number): number {
