@@ -109,8 +109,8 @@ initial-cluster-state: new
 heartbeat-interval: 250
 election-timeout: 2500
 log-level: warn
-# Off by default where a file configures it, and Patroni speaks through it.
-enable-grpc-gateway: true
+# Patroni uses this interface: see patroni.yml.
+enable-v2: true
 `;
 }
 
@@ -127,7 +127,9 @@ restapi:
   authentication: { username: patroni, password: ${secrets.patroni} }
 ctl:
   authentication: { username: patroni, password: ${secrets.patroni} }
-etcd3:
+# Not "etcd3": with that Patroni 3.0.2 takes the lead back without a comparison when a primary that was cut off returns. Then there are
+# two primaries, and what the newer one has committed is lost.
+etcd:
   hosts: ${hosts}
 bootstrap:
   dcs:

@@ -25,14 +25,14 @@ describe("rising", () => {
   it.each([
     ["in order", [send, puback(0), done, live()]],
     ["acknowledged before the broker's receipt", [send, done, puback(0), live()]],
-    ["reported before anything else", [send, live()]],
+    ["reported by its id before anything else", [send, live({ id: order(1, "on", 0).id })]],
     ["receipt last", [send, done, live(), puback(0)]],
   ])("%s: delivered", (_title, events) => {
     expect(summary(play(...events))).toEqual(["confirmed", "delivered", null]);
   });
 
   it("keeps a null time for a hop that was never seen", () => {
-    const command = play(send, live());
+    const command = play(send, live({ id: order(1, "on", 0).id }));
     expect([command.publishedAt, command.acknowledgedAt, command.confirmedAt]).toEqual([null, null, START + 2]);
   });
 
@@ -43,7 +43,7 @@ describe("rising", () => {
   });
 
   it("ends once: nothing changes an ended command", () => {
-    const ended = play(send, live());
+    const ended = play(send, puback(0), live());
     for (const event of [done, puback(0), puback(135), live({ value: "off" }), { type: "replace" } as const]) {
       expect(transition(ended, event, START + 99)).toEqual({ next: ended, effects: [] });
     }
@@ -54,9 +54,14 @@ describe("reading", () => {
   const read = (...events: CommandEvent[]) => playFrom(newCommand(order(1, "read", START), START), ...events);
 
   it.each([
-    ["whatever the device says after it was asked", [send, live({ value: 35 })], "delivered"],
-    ["also in the words of an older command", [send, live({ by: "command", id: order(9, "on", 0).id })], "delivered"],
-    ["also by hand", [send, live({ by: "hand" })], "delivered"],
+    ["whatever the device says after it was asked", [send, puback(0), live({ value: 35 })], "delivered"],
+    [
+      "also in the words of an older command",
+      [send, puback(0), live({ by: "command", id: order(9, "on", 0).id })],
+      "delivered",
+    ],
+    ["also by hand", [send, puback(0), live({ by: "hand" })], "delivered"],
+    ["not what came before the broker had the question", [send, live({ value: 35 })], null],
     ["not what lay retained", [send, live({ live: false })], null],
     ["not what waited while the link was down", [send, live({ waited: true, id: order(9, "on", 0).id })], null],
     ["not what it said before it was asked", [live()], null],
@@ -75,13 +80,16 @@ describe("reading", () => {
         (effect) => effect.type === "publish" && effect.asks,
       );
     expect([asks("on"), asks("off"), asks(null)]).toEqual([true, false, false]);
-    expect(playFrom(quiet, { type: "send", known: "on" }, live()).end).toBe("delivered");
+    expect(playFrom(quiet, { type: "send", known: "on" }, puback(0), live()).end).toBe("delivered");
   });
 });
 
 describe("what confirms", () => {
   it.each([
-    ["a report without id after the write", [send, live()], true],
+    ["a report without id after the broker has taken the write", [send, puback(0), live()], true],
+    ["a report without id before that: the line may have stood still", [send, live()], false],
+    ["a report without id on the next connection", [send, { type: "lost" }, live()], true],
+    ["a report without id after nobody listened", [send, puback(0), send, puback(16, 2), live()], false],
     ["a report that names this command", [send, live({ by: "command", id: order(1, "on", 0).id })], true],
     ["a report that names another", [send, live({ by: "command", id: order(2, "on", 0).id })], false],
     ["a retained report", [send, live({ live: false })], false],
@@ -95,7 +103,7 @@ describe("what confirms", () => {
     ["a power-up", [send, live({ by: "boot" })], false],
     ["a report before the write", [live()], false],
     ["another value", [send, live({ value: "off" })], false],
-  ])("%s", (_title, events, confirmed) => {
+  ] as [string, CommandEvent[], boolean][])("%s", (_title, events, confirmed) => {
     expect(play(...events).stage === "confirmed").toBe(confirmed);
   });
 });

@@ -13,6 +13,7 @@
  * - doubled: acknowledged already
  * - retained: it may be of any age
  * - waited: it waited at the broker while the link was down, and named no command
+ * - early: it came before the broker had taken the command, and named no command
  * - not-commanded: by its own word a hand, a timer or a power-up made it so
  * - went, came, restarted: its presence changed
  */
@@ -26,6 +27,7 @@ export const IGNORED_WHYS = [
   "doubled",
   "retained",
   "waited",
+  "early",
   "not-commanded",
   "went",
   "came",

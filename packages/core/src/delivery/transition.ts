@@ -68,17 +68,31 @@ export function transition(command: Command, event: CommandEvent, now: number): 
 /** Whether a report proves that this command happened. */
 export function confirms(command: Command, report: Report): boolean {
   // Whatever the device says once it was asked, it says what it is.
-  if (command.to === READ) return report.live && !report.waited && wasSent(command);
-  if (isOfUnknownTime(report)) return false;
+  if (command.to === READ) return report.live && !report.waited && wasSent(command) && isAtBroker(command);
+  if (whyOlder(command, report) !== null) return false;
   if (!report.live || !agrees(report.value, command.to, command.policy.tolerance)) return false;
   if (report.id !== null) return report.id === command.id;
   // A hand at the wall, a timer or a power-up that happens to give the same value proves nothing about the command.
   return (report.by === null || report.by === "command") && command.attempts > 0;
 }
 
-/** It may have been said before the command was written. */
-function isOfUnknownTime({ waited, id }: Report): boolean {
-  return waited === true && id === null;
+/** Why it may have been said before the command was written; null: it was said later, or names its command. */
+function whyOlder(command: Command, { waited, id }: Report): "waited" | "early" | null {
+  if (id !== null) return null;
+  if (waited) return "waited";
+  return isAtBroker(command) ? null : "early";
+}
+
+/**
+ * Whether the broker has taken a write of it. It says so before it hands on what a device says because of it, so whatever comes earlier on
+ * the same connection was said earlier, however long the line stood still. Of a write without a receipt nobody can tell; what was written
+ * on a connection that has ended is there by now, or never will be.
+ */
+function isAtBroker(command: Command): boolean {
+  const { publishedAt, acknowledgedAt, sentAt, maybeSent, hops } = command;
+  if (publishedAt !== null || acknowledgedAt !== null || sentAt === null || maybeSent) return true;
+  if (isWrittenBlind(command)) return true;
+  return hops.some(({ kind, attempt }) => kind === "link-lost" || (kind === "refused" && attempt !== undefined));
 }
 
 /**
@@ -207,7 +221,8 @@ function reported(command: Command, report: Report, wire: RawMessage | undefined
     );
   if (!wasSent(command)) return { next: command, effects: [] };
   if (!report.live) return ignored(command, { takenFor: "report", why: "retained" }, wire, now);
-  if (isOfUnknownTime(report)) return ignored(command, { takenFor: "report", why: "waited" }, wire, now);
+  const older = whyOlder(command, report);
+  if (older !== null) return ignored(command, { takenFor: "report", why: older }, wire, now);
   const isSame = agrees(report.value, command.to, command.policy.tolerance);
   const contradiction = isSame ? null : report.value;
   if (contradiction === command.contradiction) return isSame ? notByIt(command, report, wire, now) : unchanged(command);

@@ -29,6 +29,7 @@ const RANK: readonly (IgnoredWhy | "contradicted")[] = [
   "not-commanded",
   "retained",
   "waited",
+  "early",
   "doubled",
 ];
 
@@ -112,6 +113,11 @@ const WORDS: Record<IgnoredWhy | "contradicted", (hop: Hop) => Parts> = {
     so: "it proves nothing about this command",
     tryThis: "The board should name the command in its report: then its report counts however late it comes.",
   }),
+  early: (hop) => ({
+    but: `${quoted(hop)} came before the broker had taken the command and may be older than the command`,
+    so: "it proves nothing about this command",
+    tryThis: "The board should name the command in its report. If this is frequent, look at the line to the broker.",
+  }),
   retained: (hop) => ({
     but: `${quoted(hop)} is a retained message of unknown age`,
     so: "it proves nothing about this command",
@@ -158,6 +164,7 @@ const NOTES: Record<IgnoredWhy, string> = {
   doubled: "The command was acknowledged already",
   retained: "Retained, so it may be of any age",
   waited: "It waited at the broker while the link was down, so it may be older than the command",
+  early: "It came before the broker had taken the command, so it may be older than the command",
   "not-commanded": "Something else made it so",
   went: "The device went offline",
   came: "The device came back online",

@@ -113,6 +113,15 @@ export const losses: readonly Loss[] = [
     },
   },
   {
+    name: "the primary's node is cut off from the network",
+    async happen(stack) {
+      const name = await primaryOf(stack);
+      stack.network.unplug(name);
+      await pause(DATABASE_AWAY_MS);
+      stack.network.plug(name);
+    },
+  },
+  {
     name: "the leader cannot reach the primary",
     async happen(stack, shards) {
       const name = await shards.first();
