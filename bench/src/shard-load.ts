@@ -15,6 +15,7 @@ export interface Running {
 export interface AskingOptions {
   readonly client: Client;
   readonly sites: readonly string[];
+  /** Those that are asked. */
   readonly running: readonly Running[];
   /** Of the inlet. */
   readonly key: string;
@@ -73,7 +74,8 @@ export async function asking({ client, sites, running, key, count, isHalfWrong }
   const askers = Array.from({ length: count }, (_, worker) => {
     const site = sites[worker % sites.length] ?? "";
     const { leader } = shards.find((shard) => shard.sites.includes(site)) ?? { leader: null };
-    const right = instances.find(({ name }) => name === leader)?.address ?? running[0]?.url ?? "";
+    const led = instances.find(({ name }) => name === leader)?.address;
+    const right = running.find(({ url }) => url === led)?.url ?? running[0]?.url ?? "";
     const others = !isHalfWrong ? [] : running.map(({ url }) => url).filter((url) => url !== right);
     const wrong = others[worker % Math.max(1, others.length)] ?? right;
     const target = channelAddress("taker", Math.floor(worker / sites.length), site);

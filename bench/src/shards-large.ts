@@ -53,11 +53,8 @@ export async function measureLarge(stops: Stops, rounds: number, seconds: number
     found.cpu.push(spent.reduce((sum, own) => sum + own, 0) / count);
     found.busyMb.push(Math.max(...running.map(({ service }) => residentMb(service.pid))));
     load.stop();
-    for (let turn = 0; turn < 6; turn += 1) {
-      const movedAt = performance.now();
-      await client.moveSite(sites[turn] ?? "", (turn + 2) % SHARDS);
-      found.moveMs.push(performance.now() - movedAt);
-    }
+    for (let turn = 0; turn < 6; turn += 1)
+      found.moveMs.push(await moveMs(client, inletKey, sites[turn] ?? "", (turn + 2) % SHARDS, two));
     const { others, takeOverMs } = await loseOne(client, inletKey, sites, one, two);
     found.p99.push(others);
     found.takeOverMs.push(takeOverMs);
@@ -79,6 +76,26 @@ export async function measureLarge(stops: Stops, rounds: number, seconds: number
   process.stdout.write(`${table.toString()}\n`);
 }
 
+/** From the call until a channel of the site switches again, asked at an instance. */
+async function moveMs(client: Client, key: string, site: string, to: number, at: Running): Promise<number> {
+  const startedAt = performance.now();
+  await client.moveSite(site, to);
+  const movedMs = performance.now() - startedAt;
+  const probe = await asking({ client, sites: [site], running: [at], key, count: 1, isHalfWrong: false });
+  if (!(await eventually(() => isSwitched(probe), 60_000))) throw new Error(`${site} does not switch.`);
+  probe.stop();
+  const totalMs = performance.now() - startedAt;
+  say(`${site} to shard ${to}: moved in ${movedMs.toFixed(0)} ms, switched after ${totalMs.toFixed(0)} ms`);
+  return totalMs;
+}
+
+function isSwitched(probe: { ask: (worker: number, turn: number) => Promise<void> }): Promise<boolean> {
+  return probe.ask(0, 0).then(
+    () => true,
+    () => false,
+  );
+}
+
 /** One of two is killed while the other one is asked for its own sites, and for one of those that it takes over. */
 async function loseOne(client: Client, key: string, sites: readonly string[], stays: Running, dies: Running) {
   const { shards, instances } = await client.cluster();
@@ -93,12 +110,7 @@ async function loseOne(client: Client, key: string, sites: readonly string[], st
   const diedAt = performance.now();
   dies.service.kill("SIGKILL");
   const probe = await asking({ client, sites: [lost], running: [stays], key, count: 1, isHalfWrong: false });
-  const switched = () =>
-    probe.ask(0, 0).then(
-      () => true,
-      () => false,
-    );
-  if (!(await eventually(switched, 30_000))) throw new Error("Nobody has taken over.");
+  if (!(await eventually(() => isSwitched(probe), 60_000))) throw new Error("Nobody has taken over.");
   const takeOverMs = performance.now() - diedAt;
   const { p99 } = await meanwhile;
   load.stop();

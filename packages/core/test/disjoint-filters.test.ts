@@ -17,7 +17,7 @@ describe("filters that do not overlap", () => {
         fc.array(topic, { maxLength: 12 }),
         (wanted, all) => {
           const topics = [...new Set(all)];
-          const kept = disjointFilters(wanted, topics);
+          const kept = disjointFilters(wanted, () => topics);
           for (const one of topics) {
             const isWanted = wanted.some((filter) => covers(filter, one));
             expect([one, kept.filter((filter) => covers(filter, one)).length]).toEqual([one, isWanted ? 1 : 0]);
@@ -40,6 +40,6 @@ describe("filters that do not overlap", () => {
     [["alder-row/+/+/is", "alder-row/+/here"], ["alder-row/wren/here"], ["alder-row/+/+/is", "alder-row/+/here"]],
     [["own/wren/is", "own/wren/is"], ["own/wren/is"], ["own/wren/is"]],
   ])("%j with the topics %j → %j", (wanted, topics, kept) => {
-    expect(disjointFilters(wanted, topics)).toEqual(kept);
+    expect(disjointFilters(wanted, () => topics)).toEqual(kept);
   });
 });

@@ -3,7 +3,7 @@ import { isGarbled, type Presence } from "../codec/codec.ts";
 import { decodePresence } from "../codec/index.ts";
 import { type MessageRead, readMessage } from "../codec/message.ts";
 import { answersByTurns, type ChannelEntry } from "../site/entry.ts";
-import type { TopicUse } from "../site/snapshot.ts";
+import type { TopicUse } from "../site/snapshot-topics.ts";
 
 /** What a message says of one channel. */
 export interface SaidOfChannel {

@@ -8,17 +8,17 @@ import { covers, firstLevel, overlap } from "./filter.ts";
  * Work grows with the number of filters and topics, not with its square: filters are compared only with those that begin alike.
  *
  * @param filters as they are wanted
- * @param topics that must be covered as before where a filter has to go
- * @example disjointFilters(["+/b", "a/+"], ["a/b", "a/c", "d/b"]) // → ["+/b", "a/c"]
+ * @param topics that must be covered as before where a filter has to go; asked for only then
+ * @example disjointFilters(["+/b", "a/+"], () => ["a/b", "a/c", "d/b"]) // → ["+/b", "a/c"]
  */
-export function disjointFilters(filters: readonly string[], topics: readonly string[]): string[] {
+export function disjointFilters(filters: readonly string[], topics: () => readonly string[]): string[] {
   // What has no wildcard is covered by one or not: it never makes one go.
   const wide = filters.filter(isWide).sort();
   const exact = filters.filter((filter) => !isWide(filter));
   const kept = new FilterIndex();
   const dropped = new FilterIndex();
   for (const filter of wide) (kept.overlaps(filter) ? dropped : kept).add(filter);
-  const rest = [...exact, ...(dropped.size === 0 ? [] : topics.filter((topic) => dropped.covers(topic)))];
+  const rest = [...exact, ...(dropped.size === 0 ? [] : topics().filter((topic) => dropped.covers(topic)))];
   return [...kept.all, ...[...new Set(rest)].filter((topic) => !kept.covers(topic))];
 }
 

@@ -5,20 +5,16 @@
 import type { ChannelId } from "../id.ts";
 import { sourcesOf } from "../state/seen.ts";
 import type { Bundle } from "./bundle.ts";
-import { disjointFilters } from "./disjoint-filters.ts";
-import { answersByTurns, type ChannelEntry, type ChannelRecord, entryOf, fillTopic } from "./entry.ts";
-import type { Profile, SiteDescription } from "./model.ts";
-import { remembered } from "./remembered.ts";
+import { answersByTurns, type ChannelEntry, type ChannelRecord, entryOf } from "./entry.ts";
+import type { SiteDescription } from "./model.ts";
 import { type NamesInSnapshot, namesOfAll, STEP } from "./snapshot-names.ts";
+import { type TopicsInSnapshot, topicsOf } from "./snapshot-topics.ts";
 
 /** What belongs to a site beside its channels; channels are named `device/channel`. */
 export type SiteRecord = Pick<SiteDescription, "slug" | "name" | "timeZone" | "groups" | "scenes" | "interlocks"> & {
   /** The shard that its lanes belong to; default 0. */
   readonly shard?: number;
 };
-
-/** What is listened to at the broker. */
-export type TopicFilters = Pick<Snapshot, "filters" | "doFilters">;
 
 /** Channels of which one at most may be on. */
 export interface Interlock {
@@ -28,21 +24,7 @@ export interface Interlock {
   readonly meets: "refuse" | "switch-off";
 }
 
-/**
- * What a topic is to us: the channels that have it as their command, question, acknowledgement or report topic, and the device
- * whose presence it is. One topic may be several. Several channels share a topic where the payload names the channel, or its
- * answers come by turns.
- */
-export interface TopicUse {
-  readonly do: readonly ChannelEntry[];
-  readonly ask: readonly ChannelEntry[];
-  readonly done: readonly ChannelEntry[];
-  readonly is: readonly ChannelEntry[];
-  /** The device's address. */
-  readonly here: { readonly device: string; readonly profile: Profile } | null;
-}
-
-export interface Snapshot extends NamesInSnapshot {
+export interface Snapshot extends NamesInSnapshot, TopicsInSnapshot {
   /** Every site, also one that has no channels. */
   readonly sites: readonly SiteRecord[];
   /** In the order of the schedule. */
@@ -54,13 +36,8 @@ export interface Snapshot extends NamesInSnapshot {
   readonly bundles: readonly Bundle[];
   /** The interlocks that a channel is part of. */
   readonly interlocks: ReadonlyMap<ChannelId, readonly Interlock[]>;
-  readonly byTopic: ReadonlyMap<string, TopicUse>;
   /** By channel those whose state it tells. */
   readonly watchers: ReadonlyMap<ChannelId, readonly ChannelEntry[]>;
-  /** MQTT filters that cover every `done`, `is` and `here` topic, and `do` where others are listened for. */
-  readonly filters: readonly string[];
-  /** MQTT filters that cover every `do` topic. */
-  readonly doFilters: readonly string[];
 }
 
 /**
@@ -103,6 +80,12 @@ export function* changedSnapshotSteps(
   yield;
   for (const entry of yield* entriesOf(records)) bySite.get(entry.site.slug)?.push(entry);
   return yield* snapshotOfEntries([...bySite.values()].flat(), sites);
+}
+
+/** The snapshot with sites in other shards: nothing else of it is otherwise. @param shards by the slug of the site */
+export function inShards(before: Snapshot, shards: ReadonlyMap<string, number>): Snapshot {
+  const sites = before.sites.map((site) => ({ ...site, shard: shards.get(site.slug) ?? site.shard ?? 0 }));
+  return { ...before, sites };
 }
 
 function* snapshotOfEntries(
@@ -151,57 +134,6 @@ function devicesOf(channels: readonly ChannelEntry[]): Map<string, ChannelEntry[
   return byDevice;
 }
 
-/** The filters of some channels only, as a snapshot has them of all. */
-export function filtersOf(channels: readonly ChannelEntry[]): TopicFilters {
-  const steps = topicsOf(channels);
-  for (;;) {
-    const { done, value } = steps.next();
-    if (done) return { filters: value.filters, doFilters: value.doFilters };
-  }
-}
-
-const NO_USE: TopicUse = { do: [], ask: [], done: [], is: [], here: null };
-
-function* topicsOf(
-  channels: readonly ChannelEntry[],
-): Generator<void, Pick<Snapshot, "byTopic" | "filters" | "doFilters">> {
-  const byTopic = new Map<string, TopicUse>();
-  const filters = new Set<string>();
-  const doFilters = new Set<string>();
-  const put = (topic: string | null, role: "done" | "is" | "do" | "ask", channel: ChannelEntry) => {
-    if (topic === null) return;
-    const known = byTopic.get(topic) ?? NO_USE;
-    byTopic.set(topic, { ...known, [role]: [...known[role], channel] });
-  };
-  const listen = (into: Set<string>, pattern: string | null, topic: string | null, site: string) => {
-    if (pattern !== null && topic !== null) into.add(filterOf(pattern, topic, site));
-  };
-  const seen = new Set<string>();
-  for (const [index, channel] of channels.entries()) {
-    if (index % STEP === 0) yield;
-    const { profile, patterns, topics, site, device } = channel;
-    put(topics.is, "is", channel);
-    put(topics.done, "done", channel);
-    put(topics.do, "do", channel);
-    put(topics.ask, "ask", channel);
-    listen(doFilters, patterns.do, topics.do, site.slug);
-    listen(filters, patterns.done, topics.done, site.slug);
-    listen(filters, patterns.is, topics.is, site.slug);
-    // Of this device only: on the others' command topics the broker shall still tell when nobody listens.
-    if (profile.hearOthers && patterns.do !== null)
-      listen(filters, patterns.do.replaceAll("{device}", device.slug), topics.do, site.slug);
-    // Its presence is the same for all channels of a device.
-    if (seen.has(device.address) || patterns.here === null) continue;
-    seen.add(device.address);
-    const here = fillTopic(patterns.here, channel);
-    byTopic.set(here, { ...(byTopic.get(here) ?? NO_USE), here: { device: device.address, profile } });
-    listen(filters, patterns.here, here, site.slug);
-  }
-  const heard = [...byTopic].flatMap(([topic, use]) => (isHeard(use) ? [topic] : []));
-  yield;
-  return { byTopic, filters: disjointFilters([...filters], heard), doFilters: [...doFilters] };
-}
-
 function watchersOf(channels: readonly ChannelEntry[], byAddress: ReadonlyMap<string, ChannelEntry>) {
   const watchers = new Map<ChannelId, ChannelEntry[]>();
   for (const channel of channels) {
@@ -211,11 +143,6 @@ function watchersOf(channels: readonly ChannelEntry[], byAddress: ReadonlyMap<st
     }
   }
   return watchers;
-}
-
-function isHeard(use: TopicUse): boolean {
-  const others = use.do.some(({ profile }) => profile.hearOthers === true);
-  return use.done.length > 0 || use.is.length > 0 || use.here !== null || others;
 }
 
 /** Channels whose answers cannot be told apart share the lane of the first of them. */
@@ -269,20 +196,3 @@ function interlocksOf(sites: readonly SiteRecord[], byAddress: ReadonlyMap<strin
   }
   return byChannel;
 }
-
-/**
- * `{site}/{device}/{channel}/is` → `alder-row/+/+/is`: one subscription a site instead of one a channel. A pattern without the
- * site in it would cover what belongs to others: then it is the topic itself.
- */
-function filterOf(pattern: string, topic: string, site: string): string {
-  return pattern.includes("{site}") ? filterFor(`${site} ${pattern}`) : topic;
-}
-
-const filterFor = remembered((siteAndPattern: string) => {
-  const gap = siteAndPattern.indexOf(" ");
-  const levels = siteAndPattern
-    .slice(gap + 1)
-    .replaceAll("{site}", siteAndPattern.slice(0, gap))
-    .split("/");
-  return levels.map((level) => (level.includes("{") ? "+" : level)).join("/");
-});

@@ -6,7 +6,8 @@
  * invalid: it listens on `glasshouse/+/+/is` (another site's states), on `+/+/+/is` (any site's), on a notification's topic
  */
 import { covers, overlap } from "./filter.ts";
-import type { Snapshot, TopicUse } from "./snapshot.ts";
+import type { Snapshot } from "./snapshot.ts";
+import type { TopicUse } from "./snapshot-topics.ts";
 
 /** A topic inlet, as far as topics go. */
 export interface TopicListener {

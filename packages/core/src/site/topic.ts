@@ -6,7 +6,8 @@ import { type MessageRead, readMessage } from "../codec/message.ts";
 import { payloadText } from "../codec/utf8.ts";
 import type { CommandId } from "../id.ts";
 import { type ChannelEntry, channelWords } from "./entry.ts";
-import type { Snapshot, TopicUse } from "./snapshot.ts";
+import type { Snapshot } from "./snapshot.ts";
+import type { TopicUse } from "./snapshot-topics.ts";
 
 /** What a message is, as far as the model tells. */
 export interface TopicMeaning {

@@ -10,14 +10,15 @@ import { decodePresence } from "../codec/index.ts";
 import { type MessageRead, readMessage } from "../codec/message.ts";
 import { payloadText } from "../codec/utf8.ts";
 import { answerWaitMs } from "../delivery/backoff.ts";
-import { isWrittenBlind } from "../delivery/transition.ts";
+import { isWrittenBlind } from "../delivery/confirms.ts";
 import type { ChannelId, CommandId } from "../id.ts";
 import { checkSite } from "./check.ts";
 import { readReport } from "./claim.ts";
 import { type ChannelEntry, channelWords } from "./entry.ts";
 import type { Finding } from "./finding.ts";
 import type { DeviceDescription, Profile, SiteDescription } from "./model.ts";
-import { buildSnapshot, type TopicUse } from "./snapshot.ts";
+import { buildSnapshot } from "./snapshot.ts";
+import type { TopicUse } from "./snapshot-topics.ts";
 import { writingFor, writtenFor } from "./writing.ts";
 
 /** A message that was recorded or typed in. */

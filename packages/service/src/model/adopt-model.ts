@@ -1,5 +1,5 @@
 /** Takes a changed picture of the sites on, in every part that goes by it. */
-import { covers, firstLevel, type Snapshot, type TopicUse } from "@bold-relay/core";
+import { covers, firstLevel, inShards, type Snapshot, type TopicUse } from "@bold-relay/core";
 import type { Log } from "../platform/log.ts";
 import type { Board } from "../state/board.ts";
 import type { Feed } from "../state/live-feed.ts";
@@ -9,7 +9,8 @@ import { deviceOf } from "./check-site.ts";
 
 /** The lanes, as far as they go by the picture. */
 interface ModelUser {
-  listen(snapshot: Snapshot, again: (filter: string) => boolean): void;
+  /** @param shards only these; left out: all */
+  listen(snapshot: Snapshot, again: (filter: string) => boolean, shards?: ReadonlySet<number>): void;
   /** Sites have another shard since. */
   moved(sites: readonly string[], onTrouble: (error: unknown) => void): void;
 }
@@ -22,19 +23,32 @@ export interface AdoptDeps {
   readonly log: Log;
 }
 
-/** @param sites all that changed */
-export type AdoptModel = (snapshot: Snapshot, sites: readonly string[]) => void;
+export interface AdoptModel {
+  /** @param sites all that changed */
+  changed(snapshot: Snapshot, sites: readonly string[]): void;
+  /** Sites belong to other shards, and nothing else has changed. @param shards by slug */
+  moved(shards: ReadonlyMap<string, number>): void;
+}
 
 export function createAdopt({ board, lockouts, shards, feed, log }: AdoptDeps): AdoptModel {
   const onTrouble = (error: unknown) =>
     log.warn({ err: error }, "sites that have come here could not be taken up so far");
-  return (snapshot, sites) => {
-    const moved = sites.filter((site) => shardOfSite(board.snapshot, site) !== shardOfSite(snapshot, site));
-    board.adopt(snapshot);
-    lockouts.refresh();
-    if (moved.length > 0) shards.moved(moved, onTrouble);
-    shards.listen(snapshot, hearsOf(snapshot, sites));
-    feed.tell({ event: { name: "model", data: { sites: [...sites] } }, sites: null });
+  return {
+    changed(snapshot, sites) {
+      const moved = sites.filter((site) => shardOfSite(board.snapshot, site) !== shardOfSite(snapshot, site));
+      board.adopt(snapshot);
+      lockouts.refresh();
+      if (moved.length > 0) shards.moved(moved, onTrouble);
+      shards.listen(snapshot, hearsOf(snapshot, sites));
+      feed.tell({ event: { name: "model", data: { sites: [...sites] } }, sites: null });
+    },
+    moved(to) {
+      const from = [...to.keys()].map((site) => shardOfSite(board.snapshot, site));
+      board.adopt(inShards(board.snapshot, to));
+      shards.moved([...to.keys()], onTrouble);
+      // What lies retained at a site comes again once its new shard knows what the database has of it.
+      shards.listen(board.snapshot, () => false, new Set([...from, ...to.values()]));
+    },
   };
 }
 

@@ -31,10 +31,12 @@ export class ModelFollow {
     return inTurn(async () => {
       const now = await findModelVersions(pool);
       const changed = this.changedSince(now);
+      const moved = this.movedSince(now, new Set(changed));
       if (changed.length > 0) {
         const [records, sites] = [await findChannelsOf(pool, changed), await findSites(pool)];
-        adopt(await inPieces(changedSnapshotSteps(board.snapshot, changed, records, sites)), changed);
-      }
+        const all = [...changed, ...moved.keys()];
+        adopt.changed(await inPieces(changedSnapshotSteps(board.snapshot, changed, records, sites)), all);
+      } else if (moved.size > 0) adopt.moved(moved);
       this.known = now;
     });
   }
@@ -43,11 +45,21 @@ export class ModelFollow {
   private changedSince(now: ModelVersions): string[] {
     const differing = (one: ReadonlyMap<string, string>, other: ReadonlyMap<string, string>) =>
       new Set([...new Set([...one.keys(), ...other.keys()])].filter((slug) => one.get(slug) !== other.get(slug)));
-    const sites = differing(this.known.sites, now.sites);
+    const versionsOf = ({ sites: all }: ModelVersions) =>
+      new Map([...all].map(([slug, { version }]) => [slug, version]));
+    const sites = differing(versionsOf(this.known), versionsOf(now));
     const profiles = differing(this.known.profiles, now.profiles);
     if (profiles.size > 0)
       for (const { site, profile } of this.deps.board.snapshot.channels)
         if (profiles.has(profile.slug)) sites.add(site.slug);
     return [...sites];
+  }
+
+  /** The sites that are as they were, but in another shard. */
+  private movedSince({ sites }: ModelVersions, changed: ReadonlySet<string>): Map<string, number> {
+    const isMoved = (slug: string, shard: number) => !changed.has(slug) && this.known.sites.get(slug)?.shard !== shard;
+    return new Map(
+      [...sites].flatMap(([slug, { shard }]): [string, number][] => (isMoved(slug, shard) ? [[slug, shard]] : [])),
+    );
   }
 }

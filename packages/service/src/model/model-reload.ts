@@ -145,7 +145,7 @@ export class ModelReload {
       this.refuseBusy(board.snapshot, next);
       return { result: written, snapshot: next };
     });
-    adopt(snapshot, sites);
+    adopt.changed(snapshot, sites);
     return result;
   }
 

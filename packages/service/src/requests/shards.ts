@@ -183,8 +183,9 @@ export class Shards {
     return [...new Set(shards.map(({ heldLease }) => heldLease.epoch))].sort((one, other) => one - other);
   }
 
-  listen(snapshot: Snapshot, again: (filter: string) => boolean): void {
-    for (const shard of this.led.values()) shard.listen(snapshot, again);
+  /** @param shards only these; left out: all */
+  listen(snapshot: Snapshot, again: (filter: string) => boolean, shards?: ReadonlySet<number>): void {
+    for (const [number, shard] of this.led) if (shards?.has(number) ?? true) shard.listen(snapshot, again);
   }
 
   /** Of all links together: the worst counts. */

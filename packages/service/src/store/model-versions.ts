@@ -11,18 +11,21 @@ export async function findModelStamp(db: Db): Promise<string> {
   return rows[0]?.stamp ?? "";
 }
 
-/** By slug in which version each is; of a site with its shard. */
+/** By slug in which version each is. */
 export interface ModelVersions {
-  readonly sites: ReadonlyMap<string, string>;
+  readonly sites: ReadonlyMap<string, { readonly version: string; readonly shard: number }>;
   readonly profiles: ReadonlyMap<string, string>;
 }
 
 export async function findModelVersions(db: Db): Promise<ModelVersions> {
-  const { rows } = await db.query<{ isSite: boolean; slug: string; version: string }>(
-    `select true as "isSite", slug, version || ':' || shard as version from site where removed_at is null
-     union all select false, slug, version::text from profile where removed_at is null`,
+  const { rows } = await db.query<{ shard: number | null; slug: string; version: string }>(
+    `select shard, slug, version::text from site where removed_at is null
+     union all select null, slug, version::text from profile where removed_at is null`,
   );
-  const of = (isSite: boolean) =>
-    rows.filter((row) => row.isSite === isSite).map((row) => [row.slug, row.version] as const);
-  return { sites: new Map(of(true)), profiles: new Map(of(false)) };
+  const sites: [string, { version: string; shard: number }][] = [];
+  const profiles: [string, string][] = [];
+  for (const { shard, slug, version } of rows)
+    if (shard === null) profiles.push([slug, version]);
+    else sites.push([slug, { version, shard }]);
+  return { sites: new Map(sites), profiles: new Map(profiles) };
 }

@@ -1,0 +1,125 @@
+/** What topics are to us, and what is listened to at the broker. */
+import { disjointFilters } from "./disjoint-filters.ts";
+import { type ChannelEntry, fillTopic } from "./entry.ts";
+import type { Profile } from "./model.ts";
+import { remembered } from "./remembered.ts";
+import { STEP } from "./snapshot-names.ts";
+
+/**
+ * What a topic is to us: the channels that have it as their command, question, acknowledgement or report topic, and the device
+ * whose presence it is. One topic may be several. Several channels share a topic where the payload names the channel, or its
+ * answers come by turns.
+ */
+export interface TopicUse {
+  readonly do: readonly ChannelEntry[];
+  readonly ask: readonly ChannelEntry[];
+  readonly done: readonly ChannelEntry[];
+  readonly is: readonly ChannelEntry[];
+  /** The device's address. */
+  readonly here: { readonly device: string; readonly profile: Profile } | null;
+}
+
+/** What is listened to at the broker. */
+export interface TopicFilters {
+  /** MQTT filters that cover every `done`, `is` and `here` topic, and `do` where others are listened for. */
+  readonly filters: readonly string[];
+  /** MQTT filters that cover every `do` topic. */
+  readonly doFilters: readonly string[];
+}
+
+export interface TopicsInSnapshot extends TopicFilters {
+  readonly byTopic: ReadonlyMap<string, TopicUse>;
+}
+
+/** The filters of some channels only, as a snapshot has them of all. */
+export function filtersOf(channels: readonly ChannelEntry[]): TopicFilters {
+  const gathered = new Filters();
+  for (const channel of channels) gathered.add(channel);
+  return gathered.done(() => channels.flatMap(heardTopicsOf));
+}
+
+const NO_USE: TopicUse = { do: [], ask: [], done: [], is: [], here: null };
+
+export function* topicsOf(channels: readonly ChannelEntry[]): Generator<void, TopicsInSnapshot> {
+  const byTopic = new Map<string, TopicUse>();
+  const gathered = new Filters();
+  const put = (topic: string | null, role: "done" | "is" | "do" | "ask", channel: ChannelEntry) => {
+    if (topic === null) return;
+    const known = byTopic.get(topic) ?? NO_USE;
+    byTopic.set(topic, { ...known, [role]: [...known[role], channel] });
+  };
+  for (const [index, channel] of channels.entries()) {
+    if (index % STEP === 0) yield;
+    const { profile, topics, device } = channel;
+    put(topics.is, "is", channel);
+    put(topics.done, "done", channel);
+    put(topics.do, "do", channel);
+    put(topics.ask, "ask", channel);
+    const here = gathered.add(channel);
+    if (here !== null)
+      byTopic.set(here, { ...(byTopic.get(here) ?? NO_USE), here: { device: device.address, profile } });
+  }
+  yield;
+  return { byTopic, ...gathered.done(() => [...byTopic].flatMap(([topic, use]) => (isHeard(use) ? [topic] : []))) };
+}
+
+/** What is listened to of some channels, put together one by one. */
+class Filters {
+  private readonly heard = new Set<string>();
+  private readonly commands = new Set<string>();
+  private readonly devices = new Set<string>();
+
+  /** @returns the presence topic of its device, with the first channel that it has */
+  add(channel: ChannelEntry): string | null {
+    const { profile, patterns, topics, site, device } = channel;
+    listen(this.commands, patterns.do, topics.do, site.slug);
+    listen(this.heard, patterns.done, topics.done, site.slug);
+    listen(this.heard, patterns.is, topics.is, site.slug);
+    // Of this device only: on the others' command topics the broker shall still tell when nobody listens.
+    if (profile.hearOthers && patterns.do !== null)
+      listen(this.heard, patterns.do.replaceAll("{device}", device.slug), topics.do, site.slug);
+    // Its presence is the same for all channels of a device.
+    if (this.devices.has(device.address) || patterns.here === null) return null;
+    this.devices.add(device.address);
+    const here = fillTopic(patterns.here, channel);
+    listen(this.heard, patterns.here, here, site.slug);
+    return here;
+  }
+
+  /** @param topics all that must be heard; asked for only where filters overlap */
+  done(topics: () => readonly string[]): TopicFilters {
+    return { filters: disjointFilters([...this.heard], topics), doFilters: [...this.commands] };
+  }
+}
+
+function listen(into: Set<string>, pattern: string | null, topic: string | null, site: string): void {
+  if (pattern !== null && topic !== null) into.add(filterOf(pattern, topic, site));
+}
+
+function heardTopicsOf(channel: ChannelEntry): string[] {
+  const { profile, patterns, topics } = channel;
+  const here = patterns.here === null ? null : fillTopic(patterns.here, channel);
+  return [topics.done, topics.is, here, profile.hearOthers ? topics.do : null].flatMap((topic) => topic ?? []);
+}
+
+/**
+ * `{site}/{device}/{channel}/is` → `alder-row/+/+/is`: one subscription a site instead of one a channel. A pattern without the
+ * site in it would cover what belongs to others: then it is the topic itself.
+ */
+function filterOf(pattern: string, topic: string, site: string): string {
+  return pattern.includes("{site}") ? filterFor(`${site} ${pattern}`) : topic;
+}
+
+const filterFor = remembered((siteAndPattern: string) => {
+  const gap = siteAndPattern.indexOf(" ");
+  const levels = siteAndPattern
+    .slice(gap + 1)
+    .replaceAll("{site}", siteAndPattern.slice(0, gap))
+    .split("/");
+  return levels.map((level) => (level.includes("{") ? "+" : level)).join("/");
+});
+
+function isHeard(use: TopicUse): boolean {
+  const others = use.do.some(({ profile }) => profile.hearOthers === true);
+  return use.done.length > 0 || use.is.length > 0 || use.here !== null || others;
+}
