@@ -5,15 +5,35 @@
 import { deviceAlerts } from "./device-alerts.ts";
 import { grouped } from "./grouped.ts";
 import { inletAlerts, keyAlerts } from "./inlet-alerts.ts";
-import type { AlertInput } from "./input.ts";
+import type { AlertInput, ChannelInput } from "./input.ts";
 import { instanceAlerts } from "./instance-alerts.ts";
 import { ALERT_KINDS, type Alert } from "./kind.ts";
 
+/** What alerts are made from, device by device. */
+export interface AlertSources extends Omit<AlertInput, "channels"> {
+  /** The channels of each device; read one after the other, as alerts are made. */
+  readonly devices: Iterable<readonly ChannelInput[]>;
+}
+
 /** The gravest first. */
-export function alertsOf({ now, channels, inlets, keys, instances }: AlertInput): Alert[] {
-  const byDevice = grouped(channels, ({ channel }) => channel.device.address);
+export function alertsOf({ channels, ...others }: AlertInput): Alert[] {
+  const devices = grouped(channels, ({ channel }) => channel.device.address).values();
+  const steps = alertSteps({ ...others, devices });
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return value;
+  }
+}
+
+/** The same in many small steps, for whoever has others to serve meanwhile. */
+export function* alertSteps({ now, devices, inlets, keys, instances }: AlertSources): Generator<void, Alert[]> {
+  const ofDevices: Alert[] = [];
+  for (const channels of devices) {
+    for (const alert of deviceAlerts(channels, now)) ofDevices.push(alert);
+    yield;
+  }
   return [
-    ...[...byDevice.values()].flatMap((all) => deviceAlerts(all, now)),
+    ...ofDevices,
     ...inlets.flatMap((inlet) => inletAlerts(inlet, now)),
     ...keys.flatMap((key) => keyAlerts(key, now)),
     ...instanceAlerts(instances, now),

@@ -1,6 +1,6 @@
-/** What is known, gathered for whoever looks for what needs alerts. */
+/** What is known, gathered for whoever looks for what needs alerts: of devices one after the other, for there may be many. */
 import {
-  type AlertInput,
+  type AlertSources,
   agrees,
   type ChannelEntry,
   type ChannelInput,
@@ -38,12 +38,12 @@ export async function alertInput({
   inlets,
   presences,
   inletHealth,
-}: AlertInputDeps): Promise<AlertInput> {
+}: AlertInputDeps): Promise<AlertSources> {
   const now = clock.now();
   const [keys, instances, health] = await Promise.all([findKeys(pool), findInstances(pool), inletHealth()]);
   return {
     now,
-    channels: board.snapshot.channels.map((channel) => channelInput(channel, board, lockouts, presences)),
+    devices: devicesOf(board, lockouts, presences),
     inlets: inlets.all.map(({ record: { inlet }, handler }) => ({
       slug: inlet.slug,
       name: inlet.name,
@@ -64,6 +64,11 @@ export async function alertInput({
       return { id, name, holder: member ?? inlet ?? "", expiresAt, site: inletSite };
     }),
   };
+}
+
+function* devicesOf(board: Board, lockouts: Lockouts, presences: PresenceLog): Generator<readonly ChannelInput[]> {
+  for (const channels of board.snapshot.byDevice.values())
+    yield channels.map((channel) => channelInput(channel, board, lockouts, presences));
 }
 
 function channelInput(channel: ChannelEntry, board: Board, lockouts: Lockouts, presences: PresenceLog): ChannelInput {

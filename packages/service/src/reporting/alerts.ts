@@ -1,7 +1,8 @@
 /** The alerts, looked for again and again, with what people did about them. */
 import { setTimeout as pause } from "node:timers/promises";
-import { type Alert, type AlertInput, alertsOf, databaseAlert, RelayError } from "@bold-relay/core";
+import { type Alert, type AlertSources, alertSteps, databaseAlert, RelayError } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
+import { inPieces } from "../platform/in-pieces.ts";
 import type { Log } from "../platform/log.ts";
 import {
   type AlertState,
@@ -16,7 +17,7 @@ export interface AlertsDeps {
   readonly clock: Clock;
   readonly log: Log;
   readonly pool: Pool;
-  readonly input: () => Promise<AlertInput>;
+  readonly input: () => Promise<AlertSources>;
   /** Why the database cannot be used; null when it can. */
   readonly databaseTrouble: () => string | null;
   /** What is shown has changed. */
@@ -32,6 +33,9 @@ export interface AlertWithState extends Alert {
 const LOOK_EVERY_MS = 2_000;
 /** For how long who asks waits for a new look, ms. */
 const LOOK_WITHIN_MS = 1_000;
+/** A look at many channels takes long: between two of them it rests so many times as long, but not for longer than that, ms. */
+const REST = 10;
+const LONGEST_REST_MS = 10_000;
 const NO_STATE: AlertState = { assignedTo: null, note: null, snoozedUntil: null, resolvedMark: null };
 
 export class Alerts {
@@ -41,6 +45,8 @@ export class Alerts {
   private timer: NodeJS.Timeout | null = null;
   private looking: Promise<void> | null = null;
   private told = "";
+  /** It looks again no earlier, unless it is asked, by `performance.now()`. */
+  private restsUntil = 0;
   /** Shown while it lasts, and kept nowhere: there is no table to keep it in. */
   private database: Alert | null = null;
 
@@ -53,7 +59,9 @@ export class Alerts {
     this.states.clear();
     this.alerts = [];
     for (const state of await findAlertStates(this.deps.pool)) this.states.set(keyOf(state), state);
-    this.timer = setInterval(() => void this.look(), LOOK_EVERY_MS);
+    this.timer = setInterval(() => {
+      if (performance.now() >= this.restsUntil) void this.look();
+    }, LOOK_EVERY_MS);
   }
 
   async stop(): Promise<void> {
@@ -90,10 +98,14 @@ export class Alerts {
 
   /** Looks now; one look at a time. */
   look(): Promise<void> {
-    this.looking ??= this.lookAgain()
+    if (this.looking) return this.looking;
+    const startedAt = performance.now();
+    this.looking = this.lookAgain()
       .catch((error: unknown) => this.deps.log.warn({ err: error }, "alerts could not be looked for"))
       .finally(() => {
         this.looking = null;
+        const endedAt = performance.now();
+        this.restsUntil = endedAt + Math.min(LONGEST_REST_MS, REST * (endedAt - startedAt));
         this.noteDatabase();
       });
     return this.looking;
@@ -126,7 +138,7 @@ export class Alerts {
 
   private async lookAgain(): Promise<void> {
     const { pool, clock } = this.deps;
-    const alerts = alertsOf(await this.deps.input());
+    const alerts = await inPieces(alertSteps(await this.deps.input()));
     const keys = new Set(alerts.map(keyOf));
     const added = alerts.filter((alert) => !this.states.has(keyOf(alert)));
     const gone = [...this.states.values()].filter((state) => !keys.has(keyOf(state)));
