@@ -261,6 +261,22 @@ function keepAsking() {
   };
 }
 
+/** What each instance shows of every channel is what its leader hears of it. */
+async function allHeard(): Promise<void> {
+  for (const { client } of instances.filter((instance) => instance.isUp()))
+    await poll(
+      async () => {
+        const { sites: shown } = await client.board();
+        const ours = shown.filter(({ slug }) => sites.includes(slug)).flatMap(({ channels }) => channels);
+        return ours
+          .filter(({ observed }) => observed === null || observed.stale !== null)
+          .map(({ address }) => address);
+      },
+      (unheard) => unheard.length === 0,
+      { what: "every channel to be heard" },
+    );
+}
+
 /** Everything that was taken has exactly one end. */
 async function allEnd(taken: readonly string[]): Promise<void> {
   await poll(
@@ -293,6 +309,7 @@ it("shards that are handed over and given back change hands under load, and no r
   await load.stop();
   expect(load.refused).toEqual([]);
   await allEnd(load.taken);
+  await allHeard();
 });
 
 it("killed, its shards go to the others, whose own do not notice", async () => {
@@ -323,8 +340,10 @@ it("killed, its shards go to the others, whose own do not notice", async () => {
   expect(handed).toEqual([]);
   await load.stop();
   await allEnd(load.taken);
+  await allHeard();
   await second.launch();
   await fair([2, 2, 2]);
+  await allHeard();
 });
 
 it("frozen and brought back, it writes nothing for shards that others lead by now", async () => {

@@ -165,9 +165,12 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
   async function takeUp(heldLease: HeldLease): Promise<void> {
     await state.follow.follow();
     const { shard, restored } = heldLease;
-    await state.readAgain((channel) => shardOfChannel(board.snapshot, channel) === shard, restored);
+    const isOwn = (channel: ChannelId) => shardOfChannel(board.snapshot, channel) === shard;
+    await state.readAgain(isOwn, restored);
     try {
       await open(heldLease);
+      // Other instances are told of channels only by whoever leads them, which this one did not do when it read them.
+      for (const { id } of board.snapshot.channels) if (isOwn(id)) feed.channelChanged(id);
       await tellChange();
     } catch (error) {
       await leave(heldLease.shard, "abandon");

@@ -3,6 +3,7 @@
  * until their next leader tells.
  */
 
+import type { ChannelId } from "@bold-relay/core";
 import type { Peers } from "../peers/peers.ts";
 import type { Log } from "../platform/log.ts";
 import { shardOfChannel } from "../state/site-shards.ts";
@@ -15,15 +16,25 @@ export interface FactFollowDeps extends FactDeps {
 }
 
 const AGAIN_MS = 250;
+/** A channel may be on its way to another instance, or a new one: what is told of it counts once that is known here, within so long, ms. */
+const EARLY_MS = 5_000;
+
+type Told = FactFrame["channels"][number];
 
 export class FactFollow {
   private readonly deps: FactFollowDeps;
   /** By address. */
   private readonly following = new Map<string, AbortController>();
+  /** The stream that told of each channel last. */
+  private readonly toldBy = new Map<ChannelId, object>();
+  /** What was told of channels that are still led here, or are not known so far, and when, by `performance.now()`. */
+  private readonly early = new Map<ChannelId, { readonly told: Told; readonly at: number }>();
+  private readonly timer: NodeJS.Timeout;
   private stopped = false;
 
   constructor(deps: FactFollowDeps) {
     this.deps = deps;
+    this.timer = setInterval(() => this.takeEarly(), AGAIN_MS);
   }
 
   /** Follows those that lead now, and no others. */
@@ -40,6 +51,7 @@ export class FactFollow {
 
   stop(): void {
     this.stopped = true;
+    clearInterval(this.timer);
     for (const stop of this.following.values()) stop.abort();
     this.following.clear();
   }
@@ -49,40 +61,59 @@ export class FactFollow {
     this.following.set(peer.address, stop);
     const { peers, log } = this.deps;
     while (!stop.signal.aborted) {
-      /** The channels that it has told of. */
-      const known = new Set<number>();
-      const onLine = (line: unknown) => this.take(line as FactFrame, known);
+      const stream = {};
+      const onLine = (line: unknown) => this.take(line as FactFrame, stream);
       const why = await peers.calls.follow(peer, "facts", onLine, stop.signal);
-      if (stop.signal.aborted) this.forget(known);
-      else {
-        log.warn({ instance: peer.name, why }, "what another instance knows of its channels is not heard");
-        this.forget(known);
-        await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
-      }
+      this.forget(stream);
+      if (stop.signal.aborted) return;
+      log.warn({ instance: peer.name, why }, "what another instance knows of its channels is not heard");
+      await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
     }
   }
 
-  private take({ channels }: FactFrame, known: Set<number>): void {
-    const { board, deadlines, feed, presences, shards } = this.deps;
-    for (const { id, facts, dueAt, presence, presences: events } of channels) {
-      const entry = board.snapshot.byId.get(id);
-      // It is led here by now: what its leader before said is old.
-      if (!entry || shards.leads(shardOfChannel(board.snapshot, id))) continue;
-      known.add(id);
-      board.setFacts(id, facts);
-      deadlines.follow(id, dueAt);
-      if (presence !== null) board.setPresence(entry.device.address, presence);
-      presences.follow(entry.device.address, events);
-      feed.channelChanged(id);
+  private take({ channels }: FactFrame, stream: object): void {
+    for (const told of channels) {
+      this.toldBy.set(told.id, stream);
+      if (this.isLedElsewhere(told.id)) this.believe(told);
+      else this.early.set(told.id, { told, at: performance.now() });
     }
   }
 
-  private forget(known: ReadonlySet<number>): void {
-    const { board, deadlines, feed, presences, shards } = this.deps;
-    for (const { id, device } of board.snapshot.channels) {
-      if (!known.has(id) || shards.leads(shardOfChannel(board.snapshot, id))) continue;
+  private takeEarly(): void {
+    const oldest = performance.now() - EARLY_MS;
+    for (const [id, { told, at }] of this.early) {
+      if (this.isLedElsewhere(id)) this.believe(told);
+      // It stays here: what its leader before said is old by now.
+      else if (at < oldest) this.early.delete(id);
+    }
+  }
+
+  private isLedElsewhere(channel: ChannelId): boolean {
+    const { board, shards } = this.deps;
+    return board.snapshot.byId.has(channel) && !shards.leads(shardOfChannel(board.snapshot, channel));
+  }
+
+  private believe({ id, facts, dueAt, presence, presences: events }: Told): void {
+    const { board, deadlines, feed, presences } = this.deps;
+    this.early.delete(id);
+    const device = board.snapshot.byId.get(id)?.device.address ?? "";
+    board.setFacts(id, facts);
+    deadlines.follow(id, dueAt);
+    if (presence !== null) board.setPresence(device, presence);
+    presences.follow(device, events);
+    feed.channelChanged(id);
+  }
+
+  /** What a stream has told that has ended. Another one may have told of the same channel since. */
+  private forget(stream: object): void {
+    const { board, deadlines, feed, presences } = this.deps;
+    for (const [id, by] of this.toldBy) {
+      if (by !== stream) continue;
+      this.toldBy.delete(id);
+      this.early.delete(id);
+      if (!this.isLedElsewhere(id)) continue;
       board.unhear(id);
-      presences.forget(device.address);
+      presences.forget(board.snapshot.byId.get(id)?.device.address ?? "");
       deadlines.follow(id, null);
       feed.channelChanged(id);
     }
