@@ -140,17 +140,6 @@ export class ClusterStack {
     if (!response.ok) throw new Error(`Patroni did not switch over: ${await response.text()}`);
   }
 
-  /** The instance that leads, where there is one shard; null: nobody knows. */
-  async leader(): Promise<string | null> {
-    for (const { address } of this.nodes) {
-      const ready = await getJson<{ leader?: string; standsBy?: boolean; ready?: boolean }>(
-        `http://${address}:${PORTS.instance}/health/ready`,
-      );
-      if (ready?.standsBy === true && ready.leader !== undefined) return ready.leader;
-    }
-    return null;
-  }
-
   /** Who has the shared address. */
   get addressHolder(): string | null {
     return this.network.holderOf(SHARED);

@@ -1,7 +1,7 @@
 /** `npm run cluster`: the reference set-up with the demo's sites and stand-ins, until Ctrl-C. */
 import { mkdirSync, writeFileSync } from "node:fs";
 import path from "node:path";
-import { createClient } from "@bold-relay/api";
+import { type Client, createClient } from "@bold-relay/api";
 import { startChild } from "../child.ts";
 import { brokerUsers, program, writeShellFile } from "../demo/demo-stack.ts";
 import { progress } from "../demo/screen.ts";
@@ -11,6 +11,10 @@ import { translationPlan } from "../demo/translation.ts";
 import { demoBoards, INLET, OWNER, PROFILE_FILES, SITE_FILES } from "../demo/world.ts";
 import { eventually } from "../port.ts";
 import { ClusterStack } from "./cluster-stack.ts";
+import { NODES } from "./network.ts";
+
+/** Two for each instance: when one is lost, the others can share what it had. */
+const SHARDS = 2 * NODES.length;
 
 async function main(): Promise<number> {
   const interrupted = new Promise<number>((resolve) => {
@@ -57,10 +61,12 @@ async function main(): Promise<number> {
       return sites.every((site) => site.channels.every(({ device }) => device.online === true));
     };
     if (!(await eventually(isThere, 60_000))) throw new Error(`Not every stand-in is online. Their logs: ${folder}.`);
+    say("Sharing the sites among the instances");
+    await shareSites(client);
     const cliFile = path.join(folder, "cli.env");
     writeShellFile(cliFile, { BOLD_RELAY_URL: stack.url, BOLD_RELAY_KEY: key });
     say("Ready");
-    process.stdout.write(await welcome(stack, owner?.password ?? "", cliFile));
+    process.stdout.write(await welcome(stack, client, owner?.password ?? "", cliFile));
     const code = await interrupted;
     process.stdout.write("\nStopping everything.\n");
     return code;
@@ -71,15 +77,29 @@ async function main(): Promise<number> {
   }
 }
 
-async function welcome(stack: ClusterStack, password: string, cliFile: string): Promise<string> {
-  const [leader, primary] = await Promise.all([stack.leader(), stack.primary()]);
+/** Two shards for each instance, and the sites spread over them. */
+async function shareSites(client: Client): Promise<void> {
+  await client.changeShardCount(SHARDS);
+  const isShared = async () => {
+    const leaders = (await client.cluster()).shards.map(({ leader }) => leader);
+    return NODES.every(({ name }) => leaders.filter((leader) => leader === name).length === SHARDS / NODES.length);
+  };
+  if (!(await eventually(isShared, 60_000))) throw new Error("The instances do not share the shards.");
+  const { sites } = await client.board();
+  for (const [index, { slug }] of sites.entries()) await client.moveSite(slug, (index * 2) % SHARDS);
+}
+
+async function welcome(stack: ClusterStack, client: Client, password: string, cliFile: string): Promise<string> {
+  const [{ shards, leader }, primary] = await Promise.all([client.cluster(), stack.primary()]);
+  const led = shards.filter(({ sites }) => sites.length > 0);
   return [
     "",
     `  Console   ${stack.url}`,
     `  Sign in   ${OWNER}  /  ${password}`,
     "",
     `  ${stack.nodes.map(({ name, address }) => `${name} ${address}`).join("    ")}`,
-    `  leads: ${leader ?? "unknown"}    primary database: ${primary ?? "unknown"}    shared address: ${stack.addressHolder}`,
+    ...led.map((shard) => `  ${shard.leader} leads ${shard.sites.join(", ")}`),
+    `  primary database: ${primary ?? "unknown"}    shared address: ${stack.addressHolder}`,
     "",
     "  In another terminal, in this folder:",
     `    . ${path.relative(process.cwd(), cliFile)}`,

@@ -1,6 +1,6 @@
 /** Which instance leads which shard of the cluster, asked of the service as an operator would. */
 import { setTimeout as pause } from "node:timers/promises";
-import type { Client, ShardView } from "@bold-relay/api";
+import type { Client, ClusterView, ShardView } from "@bold-relay/api";
 import { eventually } from "@bold-relay/rig";
 
 export class ShardMap {
@@ -13,8 +13,9 @@ export class ShardMap {
   /** Asked again while it changes hands. */
   async all(): Promise<readonly ShardView[]> {
     for (let left = 100; left > 0; left -= 1) {
-      const found = await this.client.cluster().catch(() => null);
-      if (found) return found.shards;
+      const found: Partial<ClusterView> | null = await this.client.cluster().catch(() => null);
+      // The version before shards names none.
+      if (found) return found.shards ?? [];
       await pause(200);
     }
     throw new Error("Nobody says which instance leads.");
@@ -45,8 +46,8 @@ export class ShardMap {
   async spread(count: number, sites: readonly (readonly string[])[]): Promise<boolean> {
     const isThere = await this.client.changeShardCount(count).then(
       () => true,
-      (error: { status?: number }) => {
-        if (error.status === 404) return false;
+      (error: { problem?: { status: number } }) => {
+        if (error.problem?.status === 404) return false;
         throw error;
       },
     );
