@@ -8,6 +8,7 @@ import {
   filtersOf,
   type Situation,
   type Snapshot,
+  type TopicUse,
   traceparentFor,
 } from "@bold-relay/core";
 import { Link } from "../broker/link.ts";
@@ -147,10 +148,9 @@ export async function openShard(
     presences,
     metrics,
     channels: () => ownChannels(board.snapshot, shard),
-    isFor: ({ do: commands, ask, done, is, here }) => {
-      const [first] = [commands, ask, done, is].flatMap(([entry]) => entry ?? []);
-      const site = first?.site.slug ?? here?.device.split("/")[0] ?? "";
-      return shardOfSite(board.snapshot, site) === shard;
+    isFor(use) {
+      if (isUndivided(board.snapshot)) return shard === 0;
+      return shardOfSite(board.snapshot, siteOfUse(use)) === shard;
     },
     saveChange: (change) => recorder.saveChange(change),
     onChange: (channel, observed) => notifications.tell(() => changeNotification(channel, observed)),
@@ -231,6 +231,12 @@ export async function openShard(
       abandon: () => link.abandon(),
     });
   }
+}
+
+/** The site of a topic: each is that of one site. */
+function siteOfUse({ do: commands, ask, done, is, here }: TopicUse): string {
+  const [first] = commands.concat(ask, done, is);
+  return first?.site.slug ?? here?.device.split("/")[0] ?? "";
 }
 
 /** What is decided by. @param openOf the newest open setpoint of a channel */
