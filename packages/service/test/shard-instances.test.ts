@@ -20,6 +20,8 @@ let instances: ServiceProcess[];
 let balancer: Balancer;
 
 const SHARDS = 6;
+/** Several things are waited for one after the other: whichever does not come is named. */
+const LONG_MS = 120_000;
 const describe = (slug: string) => ({
   slug,
   name: `Site ${slug}`,
@@ -290,75 +292,87 @@ async function allEnd(taken: readonly string[]): Promise<void> {
   expect(rows[0]).toEqual({ ends: taken.length, requests: taken.length });
 }
 
-it("shards that are handed over and given back change hands under load, and no request is refused or lost", async () => {
-  const [, , third] = instances as [ServiceProcess, ServiceProcess, ServiceProcess];
-  const load = keepAsking();
-  await load.grows(40);
-  const { shards, instances: listed } = await first().client.cluster();
-  const name = listed.find(({ address }) => address === third.url)?.name;
-  const to = listed.find(({ address }) => address === first().url)?.name ?? null;
-  for (const { shard, leader } of shards) if (leader === name) await first().client.handOverLead(to, shard);
-  await poll(
-    () => first().client.cluster(),
-    (cluster) => cluster.instances.every(({ address, leads }) => leads === (address !== third.url)),
-  );
-  await load.grows(40);
-  for (const { shard } of shards) await first().client.handOverLead(null, shard);
-  await fair([2, 2, 2]);
-  await load.grows(40);
-  await load.stop();
-  expect(load.refused).toEqual([]);
-  await allEnd(load.taken);
-  await allHeard();
-});
+it(
+  "shards that are handed over and given back change hands under load, and no request is refused or lost",
+  async () => {
+    const [, , third] = instances as [ServiceProcess, ServiceProcess, ServiceProcess];
+    const load = keepAsking();
+    await load.grows(40);
+    const { shards, instances: listed } = await first().client.cluster();
+    const name = listed.find(({ address }) => address === third.url)?.name;
+    const to = listed.find(({ address }) => address === first().url)?.name ?? null;
+    for (const { shard, leader } of shards) if (leader === name) await first().client.handOverLead(to, shard);
+    await poll(
+      () => first().client.cluster(),
+      (cluster) => cluster.instances.every(({ address, leads }) => leads === (address !== third.url)),
+    );
+    await load.grows(40);
+    for (const { shard } of shards) await first().client.handOverLead(null, shard);
+    await fair([2, 2, 2]);
+    await load.grows(40);
+    await load.stop();
+    expect(load.refused).toEqual([]);
+    await allEnd(load.taken);
+    await allHeard();
+  },
+  LONG_MS,
+);
 
-it("killed, its shards go to the others, whose own do not notice", async () => {
-  const [, second] = instances as [ServiceProcess, ServiceProcess, ServiceProcess];
-  const load = keepAsking();
-  await load.grows(40);
-  second.child().kill("SIGKILL");
-  await second.child().ended;
-  await poll(
-    () => shares().catch(() => []),
-    (found) => found.length === 2 && found.reduce((sum, one) => sum + one, 0) === SHARDS,
-  );
-  await load.grows(40);
-  // It is listed as alive for a while. Nothing is handed to it.
-  const name = (await first().client.cluster()).instances.find(({ address }) => address === second.url)?.name;
-  const handed: number[] = [];
-  await poll(
-    async () => {
-      const { rows } = await world.pool.query("select shard from lease where wanted = $1 and wanted_until > now()", [
-        name,
-      ]);
-      handed.push(...rows.map(({ shard }) => shard));
-      return (await first().client.cluster()).instances.find((one) => one.name === name)?.alive;
-    },
-    (alive) => alive === false,
-    { what: "the one that was killed to be listed as dead" },
-  );
-  expect(handed).toEqual([]);
-  await load.stop();
-  await allEnd(load.taken);
-  await allHeard();
-  await second.launch();
-  await fair([2, 2, 2]);
-  await allHeard();
-});
+it(
+  "killed, its shards go to the others, whose own do not notice",
+  async () => {
+    const [, second] = instances as [ServiceProcess, ServiceProcess, ServiceProcess];
+    const load = keepAsking();
+    await load.grows(40);
+    second.child().kill("SIGKILL");
+    await second.child().ended;
+    await poll(
+      () => shares().catch(() => []),
+      (found) => found.length === 2 && found.reduce((sum, one) => sum + one, 0) === SHARDS,
+    );
+    await load.grows(40);
+    // It is listed as alive for a while. Nothing is handed to it.
+    const name = (await first().client.cluster()).instances.find(({ address }) => address === second.url)?.name;
+    const handed: number[] = [];
+    await poll(
+      async () => {
+        const { rows } = await world.pool.query("select shard from lease where wanted = $1 and wanted_until > now()", [
+          name,
+        ]);
+        handed.push(...rows.map(({ shard }) => shard));
+        return (await first().client.cluster()).instances.find((one) => one.name === name)?.alive;
+      },
+      (alive) => alive === false,
+      { what: "the one that was killed to be listed as dead" },
+    );
+    expect(handed).toEqual([]);
+    await load.stop();
+    await allEnd(load.taken);
+    await allHeard();
+    await second.launch();
+    await fair([2, 2, 2]);
+    await allHeard();
+  },
+  LONG_MS,
+);
 
-it("frozen and brought back, it writes nothing for shards that others lead by now", async () => {
-  const [, , third] = instances as [ServiceProcess, ServiceProcess, ServiceProcess];
-  const load = keepAsking();
-  await load.grows(40);
-  third.child().kill("SIGSTOP");
-  await poll(
-    async () =>
-      (await world.pool.query("select from lease where until > now() and address <> $1", [third.url])).rowCount,
-    (count) => count === SHARDS,
-  );
-  third.child().kill("SIGCONT");
-  await fair([2, 2, 2]);
-  await load.grows(40);
-  await load.stop();
-  await allEnd(load.taken);
-});
+it(
+  "frozen and brought back, it writes nothing for shards that others lead by now",
+  async () => {
+    const [, , third] = instances as [ServiceProcess, ServiceProcess, ServiceProcess];
+    const load = keepAsking();
+    await load.grows(40);
+    third.child().kill("SIGSTOP");
+    await poll(
+      async () =>
+        (await world.pool.query("select from lease where until > now() and address <> $1", [third.url])).rowCount,
+      (count) => count === SHARDS,
+    );
+    third.child().kill("SIGCONT");
+    await fair([2, 2, 2]);
+    await load.grows(40);
+    await load.stop();
+    await allEnd(load.taken);
+  },
+  LONG_MS,
+);
