@@ -188,6 +188,8 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     const led = shards.all.find(({ heldLease }) => heldLease.shard === shard);
     shards.remove(shard);
     answers.wake(openRequests.idsFor(isGone));
+    // Whoever leads it already may tell of it from now on: that must not be forgotten again.
+    if (how === "abandon") unhear();
     const own = stacks.get(shard);
     stacks.delete(shard);
     await tellChange().catch((error: unknown) => log.warn({ err: error, shard }, "not all of a shard has stopped"));
@@ -199,12 +201,16 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     await own?.[how]();
     clearTimeout(giveUp);
     openRequests.drop(isGone);
-    for (const { id, device } of board.snapshot.channels) {
-      if (!isGone(id) || shards.leads(shard)) continue;
-      board.unhear(id);
-      presences.forget(device.address);
-      deadlines.forget(id);
-      feed.channelChanged(id);
+    if (how === "drain") unhear();
+
+    function unhear(): void {
+      for (const { id, device } of board.snapshot.channels) {
+        if (!isGone(id) || shards.leads(shard)) continue;
+        board.unhear(id);
+        presences.forget(device.address);
+        deadlines.forget(id);
+        feed.channelChanged(id);
+      }
     }
   }
 }
