@@ -233,7 +233,7 @@ export async function openShard(
   }
 }
 
-/** The site of a topic: each is that of one site. */
+/** The site of the first channel that has the topic; of a presence topic that of its device. */
 function siteOfUse({ do: commands, ask, done, is, here }: TopicUse): string {
   const [first] = commands.concat(ask, done, is);
   return first?.site.slug ?? here?.device.split("/")[0] ?? "";
