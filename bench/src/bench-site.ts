@@ -113,8 +113,6 @@ export interface Variant {
   readonly flags?: readonly string[];
   /** The Node.js that runs it. */
   readonly node?: string;
-  /** `packages/service/bin/bold-relay-server.js` of another checkout. */
-  readonly server?: string;
   /** false: it keeps requests nowhere. */
   readonly journal?: boolean;
 }
@@ -125,13 +123,13 @@ export async function startMeasured(
   databaseUrl: string,
   brokerUrl: string,
   password: string,
-  { flags = [], node = process.execPath, server = SERVER_PROGRAM, journal = true }: Variant = {},
+  { flags = [], node = process.execPath, journal = true }: Variant = {},
 ) {
   const url = `http://127.0.0.1:${await freePort()}`;
   const service = startChild({
     name: "the service",
     command: node,
-    args: [...flags, ...(journal ? [server, "start"] : [WITHOUT_JOURNAL])],
+    args: [...flags, ...(journal ? [SERVER_PROGRAM, "start"] : [WITHOUT_JOURNAL])],
     logFile: path.join(folder, "service.log"),
     pidFile: path.join(folder, "service.pid"),
     env: {

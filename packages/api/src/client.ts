@@ -10,7 +10,7 @@ import { reportCalls } from "./calls/report.ts";
 import { type ClientOptions, openSender } from "./calls/sender.ts";
 
 export type { AskOptions } from "./calls/operate.ts";
-export type { ClientOptions } from "./calls/sender.ts";
+export { type ClientOptions, MISSING_HEADER } from "./calls/sender.ts";
 export type { IncomingAnswer, OutgoingCall, Transport } from "./calls/transport.ts";
 export { queryText } from "./calls/words.ts";
 

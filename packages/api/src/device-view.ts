@@ -133,6 +133,8 @@ export interface WireEvents {
   message: WireMessageView;
   /** So many were left out, for there were more than anybody can read. */
   skipped: { count: number };
+  /** Instances that write commands too and of which nothing is heard: what they write is not shown. Empty: all is shown again. */
+  missing: { instances: readonly string[] };
   ended: { why: string };
 }
 

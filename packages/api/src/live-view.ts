@@ -19,6 +19,6 @@ export interface LiveEvents {
   model: { sites: string[] };
   /** What needs alerts has changed; so many alerts are open in the whole team. */
   alerts: { open: number };
-  /** Broker or journal came or went. */
-  status: Pick<StatusView, "broker" | "database">;
+  /** The broker, the database or another instance that leads came or went. */
+  status: Pick<StatusView, "broker" | "database" | "missing">;
 }

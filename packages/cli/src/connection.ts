@@ -18,6 +18,18 @@ export function connectionOf(command: Command): Connection {
   }
   const key = process.env.BOLD_RELAY_KEY;
   const baseUrl = url.replace(/\/+$/, "");
-  const options = { baseUrl, transport: httpTransport };
+  const options = { baseUrl, transport: httpTransport, onMissing: noteOnce() };
   return { client: createClient(key ? { ...options, key } : options), json: json === true, url: baseUrl };
+}
+
+/** On the error stream, so that what reads the output is not disturbed; once, also of a command that calls often. */
+function noteOnce(): (instances: string) => void {
+  let isNoted = false;
+  return (instances) => {
+    if (isNoted) return;
+    isNoted = true;
+    process.stderr.write(
+      `Not complete: no answer from ${instances}. States of its sites are unknown; its counts and live messages are missing.\n`,
+    );
+  };
 }

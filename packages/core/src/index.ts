@@ -106,7 +106,7 @@ export * from "./site/rows.ts";
 export * from "./site/shipped-profiles.ts";
 export * from "./site/site-edit.ts";
 export * from "./site/snapshot.ts";
-export { filtersOf, type TopicFilters, type TopicUse } from "./site/snapshot-topics.ts";
+export { filtersOfSites, type TopicFilters, type TopicUse } from "./site/snapshot-topics.ts";
 export * from "./site/spelling.ts";
 export * from "./site/topic.ts";
 export * from "./site/topic-right.ts";

@@ -6,12 +6,14 @@ import {
   type ChannelId,
   type ChannelRecord,
   covers,
+  filtersOfSites,
   isFilter,
   overlap,
   readTopic,
   shippedProfiles,
+  type TopicUse,
 } from "../src/index.ts";
-import { snapshot } from "./support/site.ts";
+import { record, snapshot } from "./support/site.ts";
 
 const level = fc.constantFrom("a", "b", "c", "");
 const topic = fc.array(level, { minLength: 1, maxLength: 4 }).map((levels) => levels.join("/"));
@@ -84,6 +86,41 @@ describe("what the service listens to", () => {
           const speaks = use.done.length > 0 || use.is.length > 0 || use.here !== null;
           if (speaks) expect([of, times]).toEqual([of, 1]);
         }
+      }),
+    );
+  });
+});
+
+describe("what is listened to of some sites only", () => {
+  const SITES = ["alder-row", "fennel-hall", "glasshouse"];
+  const sitesOf = ({ done, is, here, do: commands }: TopicUse) => {
+    const channels = [...done, ...is, ...commands].map(({ site }) => site.slug);
+    return [...new Set(here === null ? channels : [...channels, here.device.split("/")[0] ?? ""])];
+  };
+
+  it("is every topic that their devices speak on, once, and none of the other sites", () => {
+    const board = fc.record({ site: fc.constantFrom(...SITES), profile: fc.constantFrom(...shippedProfiles) });
+    fc.assert(
+      fc.property(fc.array(board, { minLength: 1, maxLength: 9 }), fc.subarray(SITES), (boards, chosen) => {
+        const whole = buildSnapshot(
+          boards.map(({ site, profile }, index) => ({
+            ...record(index + 1, `Room ${index}`, "lamp", { site: { slug: site, name: site }, profile }),
+            kind: "relay" as const,
+          })),
+        );
+        const { filters, doFilters } = filtersOfSites(whole, new Set(chosen));
+        // A topic that boards of several sites share belongs to all of them.
+        const uses = [...whole.byTopic].filter(([, use]) => sitesOf(use).length === 1);
+        const isOurs = (use: TopicUse) => chosen.includes(sitesOf(use)[0] ?? "");
+        const timesIn = (all: readonly string[], of: string) => all.filter((one) => covers(one, of)).length;
+        const spoken = uses.filter(([, { done, is, here }]) => done.length + is.length > 0 || here !== null);
+        expect(spoken.map(([of]) => [of, timesIn(filters, of)])).toEqual(
+          spoken.map(([of, use]) => [of, isOurs(use) ? 1 : 0]),
+        );
+        const written = uses.filter(([, use]) => use.do.length > 0);
+        expect(written.map(([of]) => [of, timesIn(doFilters, of) > 0])).toEqual(
+          written.map(([of, use]) => [of, isOurs(use)]),
+        );
       }),
     );
   });

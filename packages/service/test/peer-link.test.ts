@@ -143,7 +143,7 @@ it("whoever has seen how a link was opened, and opens it once more, is not answe
   });
   const hop = PROOF.forRequest("caller", "GET", "/internal/link");
   const open = (headers: Record<string, string>) =>
-    new WebSocket(`${server.url}/internal/link`.replace("http", "ws"), { headers });
+    new WebSocket(`${server.url}/internal/link`.replace("http", "ws"), "bold-relay-link-1", { headers });
   const stranger = open({ "bold-relay-via": hop, "bold-relay-link": "a".repeat(32) });
   await once(stranger, "open");
   stranger.send(`${"A".repeat(43)}${JSON.stringify([{ id: 1, verb: "ask", body: {} }])}`);
@@ -154,6 +154,33 @@ it("whoever has seen how a link was opened, and opens it once more, is not answe
     expect(error.message).toContain("403");
   }
   expect(seen).toEqual([]);
+});
+
+it("what both sides can speak is spoken, and an instance that speaks something else is not asked", async () => {
+  const { server } = await instance(async () => ({}));
+  const open = (...protocols: string[]) =>
+    new WebSocket(`${server.url}/internal/link`.replace("http", "ws"), protocols, {
+      headers: {
+        "bold-relay-via": PROOF.forRequest("caller", "GET", "/internal/link"),
+        "bold-relay-link": "a".repeat(32),
+      },
+    });
+  const newer = open("bold-relay-link-9", "bold-relay-link-1");
+  await once(newer, "open");
+  expect(newer.protocol).toBe("bold-relay-link-1");
+  newer.close();
+  for (const protocols of [[], ["bold-relay-link-9"]]) {
+    const [error] = await once(open(...protocols), "error");
+    expect(error.message).toContain("426");
+  }
+  const other = createServer((socket) =>
+    socket.once("data", () => socket.end("HTTP/1.1 426 Upgrade Required\r\ncontent-length: 0\r\n\r\n")),
+  ).listen(0, "127.0.0.1");
+  await once(other, "listening");
+  ends.push(() => other.close());
+  const { port } = other.address() as { port: number };
+  const asked = caller().call({ name: "other", address: `http://127.0.0.1:${port}` }, "ask", {}, 5_000);
+  expect(await endOf(asked)).toBe("nobody there");
 });
 
 it("a call that somebody alters on the way is not done, and nobody says that it was", async () => {

@@ -4,7 +4,7 @@ import { type AddressInfo, createServer } from "node:net";
 import { createClient, type InletView } from "@bold-relay/api";
 import { type Balancer, freePort, startBalancer } from "@bold-relay/rig";
 import { RelayBoard } from "@bold-relay/standins";
-import { afterAll, beforeAll, expect, inject, it } from "vitest";
+import { afterAll, beforeAll, expect, inject, it, onTestFinished } from "vitest";
 import { saveSite } from "../src/index.ts";
 import { inTransaction } from "../src/store/pool.ts";
 import { changeShardCount } from "../src/store/shards.ts";
@@ -231,6 +231,60 @@ it("the wire shows through any instance what every instance writes", async () =>
   stop.abort();
   await watching;
 });
+
+it(
+  "an instance of which nothing is heard is named wherever what it knows is missing",
+  async () => {
+    const fourth = await serviceProcess(world);
+    const way = await startBalancer([fourth.url]);
+    await fourth.launch({ BOLD_RELAY_ADVERTISE: way.url });
+    const { name } = await poll(
+      async () => (await first().client.cluster()).instances.find(({ address }) => address === way.url),
+      (one) => one?.leads === true,
+      { what: "a fourth instance that leads" },
+    ).then((one) => one ?? { name: "" });
+    const [onWire, live, noted]: [(readonly string[])[], string[][], string[]] = [[], [], []];
+    const { client } = first();
+    const stop = new AbortController();
+    const streams = Promise.allSettled([
+      client.wire(
+        { filter: "+/wren/#" },
+        (one) => one.name === "missing" && onWire.push(one.data.instances),
+        stop.signal,
+      ),
+      client.live((one) => one.name === "status" && live.push(one.data.missing), stop.signal),
+    ]);
+    onTestFinished(async () => {
+      stop.abort();
+      await streams;
+      await fourth.stop();
+    });
+    const last = (lists: readonly (readonly string[])[], what: string) =>
+      poll(
+        async () => lists.at(-1),
+        (names) => names?.join(" ") === what,
+        { what: `“${what}” to be missing` },
+      );
+    const asking = createClient({ baseUrl: first().url, key: world.key, onMissing: (names) => noted.push(names) });
+
+    // It still holds its lease, and answers whoever asks it directly. The other instances do not reach it.
+    await way.stop();
+    await last(onWire, name);
+    await last(live, name);
+    expect((await client.status()).missing).toEqual([name]);
+    await asking.inlets();
+    expect(noted).toEqual([name]);
+
+    await fourth.stop();
+    await last(onWire, "");
+    await last(live, "");
+    expect((await client.status()).missing).toEqual([]);
+    await asking.inlets();
+    expect(noted).toEqual([name]);
+    await fair([2, 2, 2]);
+  },
+  LONG_MS,
+);
 
 /** Asks at every site in turn until told to stop; the ids of what was taken, and why the rest was refused. */
 function keepAsking() {

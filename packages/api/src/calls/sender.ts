@@ -10,7 +10,12 @@ export interface ClientOptions {
   key?: string;
   /** Default: `fetch`. */
   transport?: Transport;
+  /** Told with each answer that is not the whole. @param instances names of those that lead and of which nothing is heard */
+  onMissing?: (instances: string) => void;
 }
+
+/** Header of answers while instances that lead are not heard: their names, with commas between. What they know and count is missing. */
+export const MISSING_HEADER = "bold-relay-missing";
 
 export interface Sender {
   send(method: string, path: string, body?: unknown, more?: MoreOfCall): Promise<IncomingAnswer>;
@@ -22,7 +27,7 @@ export interface Sender {
 type MoreOfCall = Partial<Pick<OutgoingCall, "headers" | "signal">>;
 
 /** Both reject with ProblemError, or with UnreachableError when nothing answered. */
-export function openSender({ baseUrl, key, transport = fetchTransport }: ClientOptions): Sender {
+export function openSender({ baseUrl, key, transport = fetchTransport, onMissing }: ClientOptions): Sender {
   async function send(method: string, path: string, body?: unknown, more: MoreOfCall = {}): Promise<IncomingAnswer> {
     const headers = {
       ...more.headers,
@@ -40,6 +45,8 @@ export function openSender({ baseUrl, key, transport = fetchTransport }: ClientO
       if (more.signal?.aborted) throw cause;
       throw new UnreachableError(baseUrl, cause);
     }
+    const missing = answer.header(MISSING_HEADER);
+    if (missing !== null) onMissing?.(missing);
     if (answer.status < 200 || answer.status > 299) throw await problemFrom(answer, baseUrl);
     return answer;
   }

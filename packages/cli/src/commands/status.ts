@@ -34,8 +34,6 @@ export const statusCommand = new Command("status")
         ],
       ),
     );
-    for (const name of status.missing)
-      printLine(wrong(`The instance ${name} does not answer: requests of its sites are missing here.`));
     const absent = counts.devicesOffline === 0 ? "all online" : wrong(`${counts.devicesOffline} offline`);
     const drifting = counts.drifting === 0 ? "no drift" : wrong(`${counts.drifting} in drift`);
     printLine();

@@ -66,10 +66,16 @@ interface PublishOptions {
 function printEvent(event: WireEvent): void {
   if (event.name === "message") return printLine(messageLine(event.data));
   if (event.name === "skipped") return printLine(faint(`… ${event.data.count} more than can be read were left out`));
+  if (event.name === "missing") return printLine(missingLine(event.data.instances));
   if (event.name === "ended") return printLine(wrong(`The wire ended: ${event.data.why}.`));
   if (event.data.masks) {
     printLine(faint("While all topics are shown, the broker cannot tell that no device listens to commands."));
   }
+}
+
+function missingLine(instances: readonly string[]): string {
+  if (instances.length === 0) return faint("All instances answer again: all messages are shown.");
+  return wrong(`No answer from ${instances.join(", ")}: the commands that it publishes are not shown.`);
 }
 
 function messageLine(message: WireMessageView): string {

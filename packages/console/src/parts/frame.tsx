@@ -41,7 +41,7 @@ export function Frame({ session, children }: { session: SessionView; children: R
         </div>
       </aside>
       <main className="min-w-0 flex-1 max-md:pb-[52px]">
-        {!live.connected && <LostBar since={live.since} />}
+        {live.connected ? <MissingBar /> : <LostBar since={live.since} />}
         <PageBoundary page={pathname}>
           <ConnectionProvider value={live}>
             <Suspense fallback={null}>{children}</Suspense>
@@ -80,6 +80,20 @@ function LostBar({ since }: { since: number }) {
       {when.clock(since)}
       {/* It changes all the time, and would be read out each time. */}
       <span aria-hidden="true">, {formatAgo(now - since)}</span>. Reconnecting.
+    </p>
+  );
+}
+
+function MissingBar() {
+  const { data: status } = useStatus();
+  if (!status || status.missing.length === 0) return null;
+  const [first, ...others] = status.missing;
+  const [what, whose] =
+    others.length === 0 ? [`the instance ${first}`, "its"] : [`the instances ${status.missing.join(", ")}`, "their"];
+  return (
+    <p role="alert" className="border-wrong border-l-[3px] bg-wrong-wash px-5 py-2 text-body">
+      <strong className="font-semibold">No answer from {what}.</strong> States of {whose} sites are unknown. On all
+      pages, {whose} counts and live messages are missing.
     </p>
   );
 }

@@ -27,22 +27,36 @@ export interface TopicFilters {
   readonly doFilters: readonly string[];
 }
 
-export interface TopicsInSnapshot extends TopicFilters {
-  readonly byTopic: ReadonlyMap<string, TopicUse>;
+/** What is wanted of one site, before filters that overlap with those of others are replaced. */
+interface SiteFilters {
+  readonly heard: ReadonlySet<string>;
+  readonly commands: ReadonlySet<string>;
 }
 
-/** The filters of some channels only, as a snapshot has them of all. */
-export function filtersOf(channels: readonly ChannelEntry[]): TopicFilters {
-  const gathered = new Filters();
-  for (const channel of channels) gathered.add(channel);
-  return gathered.done(() => channels.flatMap(heardTopicsOf));
+export interface TopicsInSnapshot extends TopicFilters {
+  readonly byTopic: ReadonlyMap<string, TopicUse>;
+  /** By the slug of the site. */
+  readonly filtersBySite: ReadonlyMap<string, SiteFilters>;
+}
+
+/**
+ * The filters of some sites only, as a snapshot has them of all. Costs nothing a channel, unless filters overlap.
+ *
+ * @param sites slugs
+ */
+export function filtersOfSites(
+  { filtersBySite, channels }: Pick<TopicsInSnapshot, "filtersBySite"> & { readonly channels: readonly ChannelEntry[] },
+  sites: ReadonlySet<string>,
+): TopicFilters {
+  const own = [...sites].flatMap((site) => filtersBySite.get(site) ?? []);
+  return together(own, () => channels.filter(({ site }) => sites.has(site.slug)).flatMap(heardTopicsOf));
 }
 
 const NO_USE: TopicUse = { do: [], ask: [], done: [], is: [], here: null };
 
 export function* topicsOf(channels: readonly ChannelEntry[]): Generator<void, TopicsInSnapshot> {
   const byTopic = new Map<string, TopicUse>();
-  const gathered = new Filters();
+  const bySite = new Map<string, Gathering>();
   const put = (topic: string | null, role: "done" | "is" | "do" | "ask", channel: ChannelEntry) => {
     if (topic === null) return;
     const known = byTopic.get(topic) ?? NO_USE;
@@ -50,7 +64,9 @@ export function* topicsOf(channels: readonly ChannelEntry[]): Generator<void, To
   };
   for (const [index, channel] of channels.entries()) {
     if (index % STEP === 0) yield;
-    const { profile, topics, device } = channel;
+    const { profile, topics, device, site } = channel;
+    const gathered = bySite.get(site.slug) ?? new Gathering();
+    bySite.set(site.slug, gathered);
     put(topics.is, "is", channel);
     put(topics.done, "done", channel);
     put(topics.do, "do", channel);
@@ -60,13 +76,21 @@ export function* topicsOf(channels: readonly ChannelEntry[]): Generator<void, To
       byTopic.set(here, { ...(byTopic.get(here) ?? NO_USE), here: { device: device.address, profile } });
   }
   yield;
-  return { byTopic, ...gathered.done(() => [...byTopic].flatMap(([topic, use]) => (isHeard(use) ? [topic] : []))) };
+  const heardTopics = () => [...byTopic].flatMap(([topic, use]) => (isHeard(use) ? [topic] : []));
+  return { byTopic, filtersBySite: bySite, ...together([...bySite.values()], heardTopics) };
 }
 
-/** What is listened to of some channels, put together one by one. */
-class Filters {
-  private readonly heard = new Set<string>();
-  private readonly commands = new Set<string>();
+/** @param topics all that must be heard; asked for only where filters overlap */
+function together(sites: readonly SiteFilters[], topics: () => readonly string[]): TopicFilters {
+  const heard = new Set(sites.flatMap((site) => [...site.heard]));
+  const commands = new Set(sites.flatMap((site) => [...site.commands]));
+  return { filters: disjointFilters([...heard], topics), doFilters: [...commands] };
+}
+
+/** What is listened to of the channels of a site, put together one by one. */
+class Gathering implements SiteFilters {
+  readonly heard = new Set<string>();
+  readonly commands = new Set<string>();
   private readonly devices = new Set<string>();
 
   /** @returns the presence topic of its device, with the first channel that it has */
@@ -84,11 +108,6 @@ class Filters {
     const here = fillTopic(patterns.here, channel);
     listen(this.heard, patterns.here, here, site.slug);
     return here;
-  }
-
-  /** @param topics all that must be heard; asked for only where filters overlap */
-  done(topics: () => readonly string[]): TopicFilters {
-    return { filters: disjointFilters([...this.heard], topics), doFilters: [...this.commands] };
   }
 }
 

@@ -27,7 +27,15 @@ export async function openBroker(
   const access = brokerAccess(config);
   const clientId = config.brokerClientId;
   const claims = new TopicClaims(board, [Link.markerTopicOf(clientId)]);
-  const wire = new Wire({ access, clientId: wireIdOf(clientId, peers), clock, log, board, claims });
+  const wire = new Wire({
+    access,
+    clientId: wireIdOf(clientId, peers),
+    clock,
+    log,
+    board,
+    claims,
+    missing: () => peers.missing,
+  });
   stack.onStop("wire", { drain: () => wire.close() });
   const gate = new BrokerGate({ claims, lockouts, wire, audit });
   const calls = createCalls(config.mayCall);

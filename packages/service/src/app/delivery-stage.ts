@@ -3,13 +3,14 @@ import { EventEmitter } from "node:events";
 import type { ChannelId } from "@bold-relay/core";
 import { CommissioningRuns } from "../commissioning/runs.ts";
 import { limits } from "../platform/config/limits.ts";
+import { eachInPieces } from "../platform/in-pieces.ts";
 import { Status } from "../reporting/status.ts";
 import { createClose } from "../requests/cancel.ts";
 import { type LedShard, untilDone } from "../requests/shards.ts";
 import { type Accept, LanesMoved, type RequestSubmission } from "../requests/submit.ts";
 import { createAsk } from "../requests/wait.ts";
 import { createAskAnywhere } from "../sharing/ask-anywhere.ts";
-import { shardOfChannel, shardOfSite } from "../state/site-shards.ts";
+import { shardOfChannel, shardOfSite, sitesOfShard } from "../state/site-shards.ts";
 import type { HeldLease } from "../store/leases.ts";
 import { type Db, inTransaction } from "../store/pool.ts";
 import { awaitShardOfSite, saveShardOfSite } from "../store/shards.ts";
@@ -28,12 +29,9 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
   const { board, openRequests, feed, answers, tally, presences, queries, shards, deadlines, lockouts } = state;
   const { wire } = broker;
   const situationOf = situationIn({ state, openOf: (channel) => shards.openOf(channel) });
-  const accept: Accept = async (intent, asker) => {
-    const { only } = shards;
-    if (only) return only.submission.accept(intent, asker);
-    const { submission } = await shards.forIntent(intent, asker);
-    return submission.accept(intent, asker);
-  };
+  const accept: Accept = (intent, asker) =>
+    shards.only?.submission.accept(intent, asker) ??
+    shards.forIntent(intent, asker).then(({ submission }) => submission.accept(intent, asker));
   const decline: RequestSubmission["decline"] = async (intent, asker, refusal) => {
     for (;;) {
       try {
@@ -54,6 +52,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     openRequests,
     tally,
     writeTrouble: () => state.writers.trouble ?? shards.leaseTrouble,
+    missing: () => peers.missing,
   });
   const linkEvents = new EventEmitter<{ up: [] }>();
   let onLinked: () => void = () => {};
@@ -74,7 +73,7 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     drain: async () => void (await Promise.all([...stacks.values()].map((one) => one.drain()))),
     abandon: async () => void (await Promise.all([...stacks.values()].map((one) => one.abandon()))),
   });
-  for (const heldLease of deps.heldLeases) await open(heldLease);
+  for (const heldLease of deps.heldLeases) await open(heldLease, sitesOfShard(board.snapshot, heldLease.shard));
   const runs = new CommissioningRuns({ clock, board, links: shards, wire, ask, presences }, pool, log);
   stack.onStop("commissioning", { drain: () => runs.stop() });
   await stack.start("status", () => status.start(), { drain: () => status.stop() });
@@ -155,10 +154,17 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     if (failure !== null) throw failure;
   }
 
-  async function open(heldLease: HeldLease): Promise<void> {
+  /** @param sites of the shard, of which the board has what the database has */
+  async function open(heldLease: HeldLease, sites: ReadonlySet<string>): Promise<void> {
     const own = new StopStack(log, deps.onStarted);
     stacks.set(heldLease.shard, own);
-    shards.add(await openShard(deps, state, broker, heldLease, watch, own));
+    const shard = await openShard(deps, state, broker, heldLease, sites, watch, own);
+    shards.add(shard);
+    // Since it was begun a site may have come to it, or be made of something else.
+    const late = [...sitesOfShard(board.snapshot, heldLease.shard)].filter((site) => !sites.has(site));
+    if (late.length > 0)
+      shards.moved(late, (error) => log.warn({ err: error, late }, "sites could not be taken up so far"));
+    shard.listen(board.snapshot, () => false);
   }
 
   /** One more shard is led from now on. @throws what a part of it fails with; what was started of it is stopped by then */
@@ -166,11 +172,12 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     await state.follow.follow();
     const { shard, restored } = heldLease;
     const isOwn = (channel: ChannelId) => shardOfChannel(board.snapshot, channel) === shard;
+    const sites = sitesOfShard(board.snapshot, shard);
     await state.readAgain(isOwn, restored);
     try {
-      await open(heldLease);
+      await open(heldLease, sites);
       // Other instances are told of channels only by whoever leads them, which this one did not do when it read them.
-      for (const { id } of board.snapshot.channels) if (isOwn(id)) feed.channelChanged(id);
+      await eachInPieces(board.snapshot.channels, ({ id }) => void (isOwn(id) && feed.channelChanged(id)));
       await tellChange();
     } catch (error) {
       await leave(heldLease.shard, "abandon");

@@ -5,7 +5,7 @@
 import {
   type ChannelEntry,
   type ChannelId,
-  filtersOf,
+  filtersOfSites,
   type Situation,
   type Snapshot,
   type TopicUse,
@@ -23,7 +23,7 @@ import { limits } from "../platform/config/limits.ts";
 import { changeNotification, outcomeNotification, refusedNotification } from "../reporting/notification-event.ts";
 import type { LedShard, Shards } from "../requests/shards.ts";
 import { createAccept } from "../requests/submit.ts";
-import { isUndivided, shardOfChannel, shardOfSite } from "../state/site-shards.ts";
+import { isUndivided, shardOfChannel, shardOfSite, sitesOfShard } from "../state/site-shards.ts";
 import { findBoots } from "../store/device-boots.ts";
 import type { HeldLease } from "../store/leases.ts";
 import { findOpenCommands } from "../store/open-commands.ts";
@@ -38,11 +38,13 @@ export interface LinkWatch {
   readonly onDown: () => void;
 }
 
+/** @param sites whose open commands go on; those that come to the shard meanwhile are taken up once it stands */
 export async function openShard(
   deps: LeaderDeps,
   state: State,
   broker: BrokerWays,
   heldLease: HeldLease,
+  sites: ReadonlySet<string>,
   watch: LinkWatch,
   stack: StopStack,
 ): Promise<LedShard> {
@@ -155,7 +157,7 @@ export async function openShard(
     saveChange: (change) => recorder.saveChange(change),
     onChange: (channel, observed) => notifications.tell(() => changeNotification(channel, observed)),
   });
-  await goOn(isOwn, heldLease.restored);
+  await goOn(isFromTheStart, heldLease.restored);
   // What had to go off while the service was away is the first to be written.
   await deadlineRunner.sweep();
   await startLink();
@@ -191,7 +193,7 @@ export async function openShard(
     await goOn(isArriving, false);
     for (const site of sites) arriving.delete(site);
     // What lies retained there comes again.
-    const own = new Set(filtersOf(board.snapshot.channels.filter(({ id }) => isArriving(id))).filters);
+    const own = new Set(filtersOfSites(board.snapshot, new Set(sites)).filters);
     listen(board.snapshot, (filter) => own.has(filter));
     lanes.dispatchAll({ type: "wake" });
   }
@@ -205,6 +207,11 @@ export async function openShard(
     await writers.settle.settled();
     answers.wake(openRequests.idsFor(isGone));
     openRequests.drop(isGone);
+  }
+
+  function isFromTheStart(channel: ChannelId): boolean {
+    const entry = board.snapshot.byId.get(channel);
+    return entry ? sites.has(entry.site.slug) : shard === 0;
   }
 
   function isAt(sites: readonly string[]) {
@@ -262,8 +269,8 @@ function ownChannels(snapshot: Snapshot, shard: number): readonly ChannelEntry[]
 }
 
 function topicsOf(snapshot: Snapshot, shard: number, without: ReadonlySet<string>) {
-  const own = ownChannels(snapshot, shard);
-  const channels = without.size === 0 ? own : own.filter(({ site }) => !without.has(site.slug));
-  const { filters, doFilters } = channels === snapshot.channels ? snapshot : filtersOf(channels);
+  const own = sitesOfShard(snapshot, shard);
+  for (const site of without) own.delete(site);
+  const { filters, doFilters } = own.size === snapshot.sites.length ? snapshot : filtersOfSites(snapshot, own);
   return { filters, retainedProbe: doFilters };
 }

@@ -1,11 +1,12 @@
 /** First stage: what the database has is read into memory, and what writes to the database stands ready. */
-import { type ChannelId, DAY_MS, shippedProfiles, smallestIdAt } from "@bold-relay/core";
+import { type ChannelEntry, type ChannelId, DAY_MS, shippedProfiles, smallestIdAt } from "@bold-relay/core";
 import { AuditLog } from "../auth/audit-log.ts";
 import { Answers } from "../delivery/answers.ts";
 import { Deadlines } from "../delivery/deadlines.ts";
 import { IssuedIds } from "../delivery/issued-ids.ts";
 import { createAdopt } from "../model/adopt-model.ts";
 import { ModelFollow } from "../model/model-follow.ts";
+import { eachInPieces } from "../platform/in-pieces.ts";
 import { createTurns } from "../platform/in-turn.ts";
 import { Metrics } from "../platform/metrics.ts";
 import { RequestQueries } from "../requests/queries.ts";
@@ -17,10 +18,10 @@ import { Feed } from "../state/live-feed.ts";
 import { Lockouts } from "../state/lockouts.ts";
 import { OpenRequests } from "../state/open-requests.ts";
 import { PresenceLog } from "../state/presence-log.ts";
+import { readAllStates, readStatesAgain } from "../state/read-states.ts";
 import { RecentStatistics } from "../state/recent-statistics.ts";
 import { shardOfChannel } from "../state/site-shards.ts";
 import { WayCounter } from "../state/way-counter.ts";
-import { findLastCommands, findObserved, findTaken } from "../store/channel-state.ts";
 import { type DeadlineRecord, dropDeadlines, findDeadlines } from "../store/deadlines.ts";
 import { countByMinute } from "../store/find-requests.ts";
 import { findActiveLockouts } from "../store/lockouts.ts";
@@ -101,40 +102,26 @@ export async function openState({ log, clock, pool, backend, takeModel, heldLeas
 
   async function readBoard(): Promise<Board> {
     const read = new Board(await takeModel(), clock);
-    remember(read, await readStates(null));
+    await readAllStates(pool, read);
     return read;
-  }
-
-  /** @param channels null: all */
-  async function readStates(channels: readonly ChannelId[] | null) {
-    return {
-      observed: await findObserved(pool, channels),
-      commanded: await findLastCommands(pool, channels),
-      taken: await findTaken(pool, channels),
-    };
-  }
-
-  function remember(into: Board, { observed, commanded, taken }: Awaited<ReturnType<typeof readStates>>): void {
-    for (const record of observed) into.remember(record);
-    for (const record of commanded) into.setEarlierCommand(record);
-    for (const { channelId, ...one } of taken) into.setTaken(channelId, one);
   }
 
   /** What another instance has written of these channels until now counts: it looked after them. */
   async function readAgain(isOwn: (channel: ChannelId) => boolean, isRestored: boolean): Promise<void> {
-    const own = board.snapshot.channels.filter(({ id }) => isOwn(id));
-    const states = await readStates(own.map(({ id }) => id));
+    const own: ChannelEntry[] = [];
+    await eachInPieces(board.snapshot.channels, (entry) => void (isOwn(entry.id) && own.push(entry)));
+    await readStatesAgain(
+      pool,
+      board,
+      own.map(({ id }) => id),
+    );
     const standing = await readDeadlines((channel) => isRestored && isOwn(channel));
     const locked = await findActiveLockouts(pool);
-    for (const { id } of own) {
-      board.forget(id);
-      deadlines.forget(id);
-    }
-    remember(board, states);
+    for (const { id } of own) deadlines.forget(id);
     deadlines.remember(standing.filter(({ channelId }) => isOwn(channelId)));
     // Of other channels a lock-out may hold here that is not in the database so far.
     lockouts.follow(locked, (id) => !isOwn(id));
-    for (const { id } of own) feed.channelChanged(id);
+    await eachInPieces(own, ({ id }) => feed.channelChanged(id));
     recount(new Set(own.map(({ site }) => site.slug)));
   }
 

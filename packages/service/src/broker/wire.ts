@@ -35,6 +35,8 @@ export interface WireWatch {
   readonly onMessage: (message: WireMessage) => void;
   /** So many were left out since the last one, for there were more than can be read. */
   readonly onSkipped: (count: number) => void;
+  /** What these instances write is not shown from now on, for nothing is heard of them; none: all is shown again. */
+  readonly onMissing?: (instances: readonly string[]) => void;
   readonly onEnd: (why: string) => void;
 }
 
@@ -45,6 +47,8 @@ export interface WireDeps {
   readonly log: Log;
   readonly board: { readonly snapshot: Snapshot };
   readonly claims: Pick<TopicClaims, "isOf">;
+  /** Names of instances that write too, and of which nothing is heard. */
+  readonly missing: () => readonly string[];
 }
 
 /** More than this a second nobody can read; the rest is counted. */
@@ -56,6 +60,8 @@ interface Watcher extends WireWatch {
   readonly subscribed: readonly string[];
   shown: number;
   skipped: number;
+  /** Names of the instances that it was told are missing. */
+  missing: string;
 }
 
 export class Wire {
@@ -79,7 +85,7 @@ export class Wire {
         for (const watcher of [...this.watchers]) watcher.onEnd("the broker closed the connection");
       },
     });
-    this.tick = setInterval(() => this.tellSkipped(), 1_000);
+    this.tick = setInterval(() => this.tellLacks(), 1_000);
   }
 
   get size(): number {
@@ -107,7 +113,7 @@ export class Wire {
     const connection = await this.connection.get();
     const { filters } = this.deps.board.snapshot;
     const subscribed = wanted.all ? [wanted.filter] : filters.filter((one) => overlap(one, wanted.filter));
-    const watcher: Watcher = { ...wanted, subscribed, shown: 0, skipped: 0 };
+    const watcher: Watcher = { ...wanted, subscribed, shown: 0, skipped: 0, missing: "" };
     this.watchers.add(watcher);
     for (const filter of subscribed) this.counts.set(filter, (this.counts.get(filter) ?? 0) + 1);
     // Asked for even if it stands: what lies retained comes again, and whoever looks now sees it too.
@@ -192,8 +198,12 @@ export class Wire {
     return sites === null || this.deps.claims.isOf(topic, sites);
   }
 
-  private tellSkipped(): void {
+  /** What is not shown of the last second. */
+  private tellLacks(): void {
+    const missing = this.deps.missing();
     for (const watcher of this.watchers) {
+      if (watcher.missing !== missing.join(" ")) watcher.onMissing?.(missing);
+      watcher.missing = missing.join(" ");
       if (watcher.skipped > 0) watcher.onSkipped(watcher.skipped);
       watcher.skipped = 0;
       watcher.shown = 0;

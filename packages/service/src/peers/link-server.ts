@@ -9,7 +9,15 @@ import { limits } from "../platform/config/limits.ts";
 import type { Log } from "../platform/log.ts";
 import { HOP_HEADER } from "./forward.ts";
 import { LinkSeal } from "./link-seal.ts";
-import { Gathered, LINK_HEADER, LINK_PATH, type LinkAnswer, type LinkCall, MOST_FRAME_BYTES } from "./link-words.ts";
+import {
+  Gathered,
+  LINK_HEADER,
+  LINK_PATH,
+  LINK_PROTOCOLS,
+  type LinkAnswer,
+  type LinkCall,
+  MOST_FRAME_BYTES,
+} from "./link-words.ts";
 import type { PeerProof } from "./peer-proof.ts";
 
 /** Answers a call; null: this instance does not lead what it asks for. @throws RelayError */
@@ -20,6 +28,8 @@ const MOST_UNREAD = 64_000_000;
 /** So long those who have called may take to end their link once it is left, ms. */
 const LEAVE_WITHIN_MS = 500;
 const LOOK_EVERY_MS = 10;
+/** Upgrade Required (RFC 9110, 15.5.22). */
+export const SPEAKS_OTHER = 426;
 const NONCE = /^[0-9a-f]{32}$/;
 
 interface Link {
@@ -34,6 +44,7 @@ export class LinkServer {
   private readonly answerCall: AnswerCall;
   private readonly server = new WebSocketServer({
     ...{ noServer: true, perMessageDeflate: false, maxPayload: MOST_FRAME_BYTES, clientTracking: false },
+    handleProtocols: (offered) => LINK_PROTOCOLS.find((one) => offered.has(one)) ?? false,
   });
   /** What goes with the answer to whoever opens a link. */
   private readonly shown = new WeakMap<IncomingMessage, string>();
@@ -57,9 +68,13 @@ export class LinkServer {
   /** @returns whether it is a link, and is being answered */
   readonly take = (req: IncomingMessage, socket: Duplex, head: Buffer): boolean => {
     if (req.url !== LINK_PATH || this.isLeaving) return false;
-    const { [HOP_HEADER]: hop, [LINK_HEADER]: nonce } = req.headers;
+    const { [HOP_HEADER]: hop, [LINK_HEADER]: nonce, "sec-websocket-protocol": offered = "" } = req.headers;
     if (typeof hop !== "string" || typeof nonce !== "string" || !NONCE.test(nonce) || !this.proof.isOurs(req, hop)) {
-      socket.end("HTTP/1.1 403 Forbidden\r\nconnection: close\r\ncontent-length: 0\r\n\r\n");
+      socket.end(answerWith("403 Forbidden"));
+      return true;
+    }
+    if (!offered.split(/,\s*/).some((one) => LINK_PROTOCOLS.includes(one))) {
+      socket.end(answerWith(`${SPEAKS_OTHER} Upgrade Required`, "upgrade: websocket"));
       return true;
     }
     const { header, key } = this.proof.linkAnswer(nonce);
@@ -124,4 +139,10 @@ export class LinkServer {
       return { id, problem: { code, facts } };
     }
   }
+}
+
+/** An answer without a body, after which the connection ends. */
+function answerWith(status: string, ...headers: readonly string[]): string {
+  const lines = [`HTTP/1.1 ${status}`, ...headers, "connection: close", "content-length: 0"];
+  return `${lines.join("\r\n")}\r\n\r\n`;
 }

@@ -7,6 +7,12 @@ export const LINK_PATH = "/internal/link";
 /** The number that is used once of whoever opens a link; in the answer that of the other side, and its proof. */
 export const LINK_HEADER = "bold-relay-link";
 
+/**
+ * What is spoken over a link, as subprotocols of the WebSocket (RFC 6455, 1.9), the best first. Whoever opens it names all that it can
+ * speak. A version that speaks another one keeps this one for as long as instances of the version before may run beside it.
+ */
+export const LINK_PROTOCOLS: readonly string[] = ["bold-relay-link-1"];
+
 export interface LinkCall {
   /** Of this link; the answer has it too. */
   readonly id: number;

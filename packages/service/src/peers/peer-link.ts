@@ -13,7 +13,16 @@ import type { Log } from "../platform/log.ts";
 import type { Instance } from "../store/leases.ts";
 import { HOP_HEADER } from "./forward.ts";
 import { LinkSeal } from "./link-seal.ts";
-import { Gathered, LINK_HEADER, LINK_PATH, type LinkAnswer, type LinkCall, MOST_FRAME_BYTES } from "./link-words.ts";
+import { SPEAKS_OTHER } from "./link-server.ts";
+import {
+  Gathered,
+  LINK_HEADER,
+  LINK_PATH,
+  LINK_PROTOCOLS,
+  type LinkAnswer,
+  type LinkCall,
+  MOST_FRAME_BYTES,
+} from "./link-words.ts";
 import type { PeerProof } from "./peer-proof.ts";
 import { changingHands } from "./prove-peer.ts";
 
@@ -61,12 +70,17 @@ export class PeerLink {
 
   constructor(deps: PeerLinkDeps) {
     this.deps = deps;
-    const { peer, name, proof } = deps;
+    const { peer, name, proof, log } = deps;
     const nonce = proof.newChallenge();
     const url = new URL(LINK_PATH, peer.address);
-    this.socket = new WebSocket(url, {
+    this.socket = new WebSocket(url, [...LINK_PROTOCOLS], {
       headers: { [HOP_HEADER]: proof.forRequest(name, "GET", LINK_PATH), [LINK_HEADER]: nonce },
       ...{ handshakeTimeout: CONNECT_WITHIN_MS, maxPayload: MOST_FRAME_BYTES, perMessageDeflate: false },
+    });
+    this.socket.once("unexpected-response", (_, { statusCode }) => {
+      if (statusCode === SPEAKS_OTHER)
+        log.error({ leader: peer.name }, "an instance of another version cannot be asked: upgrade one of the two");
+      this.end(new Error(`it answered ${statusCode}`));
     });
     this.socket.once("upgrade", ({ headers }) => this.begin(nonce, String(headers[LINK_HEADER])));
     this.socket.once("open", () => this.sendWaiting());

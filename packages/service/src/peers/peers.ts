@@ -11,6 +11,8 @@ import { changingHands } from "./prove-peer.ts";
 
 /** How soon a shard whose leader is not known, or did not answer, is looked at again, ms. */
 const LOOK_AGAIN_MS = 50;
+/** An instance of which nothing is heard for longer is missing, ms: it may just have begun to lead. */
+const MISSING_AFTER_MS = 1_000;
 
 export class Peers {
   readonly calls: PeerCalls;
@@ -22,6 +24,8 @@ export class Peers {
   private leading: readonly Instance[] = [];
   private count = 1;
   private onChange: () => void = () => {};
+  /** Since when nothing is heard of others that lead, by address; by `performance.now()`. */
+  private readonly unheardSince = new Map<string, number>();
 
   constructor(instance: Instance, log: Log, proof: PeerProof) {
     this.instance = instance;
@@ -78,11 +82,30 @@ export class Peers {
     return this.leading;
   }
 
+  /** Names of others that lead and of which nothing is heard: what they know and count is missing here. */
+  get missing(): string[] {
+    const latest = performance.now() - MISSING_AFTER_MS;
+    return this.leading.flatMap(({ address, name }) =>
+      (this.unheardSince.get(address) ?? Number.POSITIVE_INFINITY) <= latest ? [name] : [],
+    );
+  }
+
+  heard({ address }: Instance): void {
+    this.unheardSince.delete(address);
+  }
+
+  /** What it tells has ended. */
+  unheard({ address }: Instance): void {
+    if (!this.unheardSince.has(address)) this.unheardSince.set(address, performance.now());
+  }
+
   private lookWhoLeads(): void {
     const leaders = new Map<string, Instance>();
     for (const { leader } of this.forwards.values())
       if (leader && leader.name !== this.instance.name) leaders.set(leader.address, leader);
     const before = this.leading.map(({ address }) => address).join(" ");
+    for (const { address } of this.leading) if (!leaders.has(address)) this.unheardSince.delete(address);
+    for (const leader of leaders.values()) if (!before.split(" ").includes(leader.address)) this.unheard(leader);
     this.leading = [...leaders.values()].sort((one, other) => (one.address < other.address ? -1 : 1));
     if (this.leading.map(({ address }) => address).join(" ") !== before) this.onChange();
   }

@@ -15,3 +15,15 @@ export async function inPieces<Result>(steps: Iterator<void, Result>): Promise<R
     await aside();
   }
 }
+
+/** Does the same with one item after the other. */
+export function eachInPieces<Item>(items: Iterable<Item>, work: (item: Item) => void): Promise<void> {
+  return inPieces(steps());
+
+  function* steps(): Generator<void, void> {
+    for (const item of items) {
+      work(item);
+      yield;
+    }
+  }
+}

@@ -23,6 +23,8 @@ export interface StatusDeps {
   readonly tally: DayTally;
   /** Why what writes to the database cannot just now; null when it can. */
   readonly writeTrouble: () => string | null;
+  /** Names of instances that lead and of which nothing is heard. */
+  readonly missing: () => string[];
 }
 
 export class Status {
@@ -70,13 +72,14 @@ export class Status {
     return [...(broker.up ? [] : ["broker"]), ...(database.up ? [] : ["database"])];
   }
 
-  /** Tells the live feed when the broker or the journal came or went. */
+  /** Tells the live feed when the broker, the database or another instance came or went. */
   tellChanges(): void {
     const parts = this.partStatus();
-    const state = `${parts.broker.up} ${parts.database.up}`;
+    const missing = this.deps.missing();
+    const state = [parts.broker.up, parts.database.up, ...missing].join(" ");
     if (state === this.told) return;
     this.told = state;
-    this.deps.feed.tell({ event: { name: "status", data: parts }, sites: null });
+    this.deps.feed.tell({ event: { name: "status", data: { ...parts, missing } }, sites: null });
   }
 
   /** @param sites whose channels are counted; null: all of them */
@@ -104,7 +107,7 @@ export class Status {
         openCommands: sites === null ? openRequests.size : openRequests.openFor(channels.map(({ id }) => id)).length,
       },
       lastDay: tally.lastDay(sites),
-      missing: [],
+      missing: this.deps.missing(),
     };
   }
 

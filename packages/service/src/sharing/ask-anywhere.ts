@@ -37,10 +37,10 @@ export function createAskAnywhere(deps: AskAnywhereDeps): AskCalls {
   const { pool, board, shards, openRequests, here } = deps;
   return {
     ask: (intent, asker, waitMs) =>
-      anywhere<RequestView>(deps, "ask", { intent, asker, waitMs }, () => here.ask(intent, asker, waitMs)),
+      nearest<RequestView>(deps, "ask", { intent, asker, waitMs }, () => here.ask(intent, asker, waitMs)),
 
     askBriefly: (intent, asker, waitMs) =>
-      anywhere<{ brief: BriefView; there: boolean }>(deps, "brief", { intent, asker, waitMs }, () =>
+      nearest<{ brief: BriefView; there: boolean }>(deps, "brief", { intent, asker, waitMs }, () =>
         here.askBriefly(intent, asker, waitMs),
       ),
 
@@ -52,6 +52,20 @@ export function createAskAnywhere(deps: AskAnywhereDeps): AskCalls {
       return found ?? here.follow(id, waitMs);
     },
   };
+}
+
+/** Where there is one shard, and it is here, nothing is looked for. */
+function nearest<Answer>(
+  deps: AskAnywhereDeps,
+  verb: string,
+  asked: PeerAsk,
+  ownWay: () => Promise<Answer>,
+): Promise<Answer> {
+  if (!deps.shards.only) return anywhere(deps, verb, asked, ownWay);
+  return ownWay().catch((error: unknown) => {
+    if (!(error instanceof LanesMoved)) throw error;
+    return anywhere(deps, verb, asked, ownWay);
+  });
 }
 
 async function anywhere<Answer>(

@@ -5,6 +5,7 @@
 
 import type { ChannelId } from "@bold-relay/core";
 import type { Peers } from "../peers/peers.ts";
+import { eachInPieces } from "../platform/in-pieces.ts";
 import type { Log } from "../platform/log.ts";
 import { shardOfChannel } from "../state/site-shards.ts";
 import type { Instance } from "../store/leases.ts";
@@ -62,9 +63,13 @@ export class FactFollow {
     const { peers, log } = this.deps;
     while (!stop.signal.aborted) {
       const stream = {};
-      const onLine = (line: unknown) => this.take(line as FactFrame, stream);
+      const onLine = (line: unknown) => {
+        peers.heard(peer);
+        this.take(line as FactFrame, stream);
+      };
       const why = await peers.calls.follow(peer, "facts", onLine, stop.signal);
-      this.forget(stream);
+      peers.unheard(peer);
+      await this.forget(stream);
       if (stop.signal.aborted) return;
       log.warn({ instance: peer.name, why }, "what another instance knows of its channels is not heard");
       await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
@@ -105,17 +110,17 @@ export class FactFollow {
   }
 
   /** What a stream has told that has ended. Another one may have told of the same channel since. */
-  private forget(stream: object): void {
+  private forget(stream: object): Promise<void> {
     const { board, deadlines, feed, presences } = this.deps;
-    for (const [id, by] of this.toldBy) {
-      if (by !== stream) continue;
+    return eachInPieces(this.toldBy, ([id, by]) => {
+      if (by !== stream) return;
       this.toldBy.delete(id);
       this.early.delete(id);
-      if (!this.isLedElsewhere(id)) continue;
+      if (!this.isLedElsewhere(id)) return;
       board.unhear(id);
       presences.forget(board.snapshot.byId.get(id)?.device.address ?? "");
       deadlines.follow(id, null);
       feed.channelChanged(id);
-    }
+    });
   }
 }

@@ -1,5 +1,6 @@
 /** Answers what is to be answered here, and hands the rest on to the instance that leads there. */
 import type { IncomingMessage, RequestListener, ServerResponse } from "node:http";
+import { MISSING_HEADER } from "@bold-relay/api";
 import type { InletRegistry } from "../inlets/registry.ts";
 import type { Peers } from "../peers/peers.ts";
 import type { Shards } from "../requests/shards.ts";
@@ -29,6 +30,7 @@ export function createRouter(deps: RouterDeps): RequestListener {
       .catch(() => null)
       .then((shard) => {
         if (shard !== null && !shards.leads(shard)) return peers.forwardTo(shard).serve(req, res);
+        noteMissing(res, peers.missing);
         if (mayChange(req)) tellOnceDone(res, deps.onChange);
         serve(req, res);
       });
@@ -56,6 +58,11 @@ async function shardFor(req: IncomingMessage, { pool, board, inlets }: RouterDep
       return site === null ? null : shardOfSite(snapshot, site);
     }
   }
+}
+
+/** Who reads the answer learns that it is not the whole. */
+function noteMissing(res: ServerResponse, missing: readonly string[]): void {
+  if (missing.length > 0) res.setHeader(MISSING_HEADER, missing.join(", "));
 }
 
 /** Asking changes no description, and there is much of it. */

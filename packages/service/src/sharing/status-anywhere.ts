@@ -78,12 +78,12 @@ export async function statusOfAll(deps: StatusDeps, sites: readonly string[] | n
     statusPart(deps, sites, nowhereSince),
     ...answers.flatMap((one) => (one.status === "fulfilled" ? [one.value] : [])),
   ];
-  const missing = others.filter((_, index) => answers[index]?.status === "rejected").map(({ name }) => name);
+  const silent = others.filter((_, index) => answers[index]?.status === "rejected").map(({ name }) => name);
   const broken = parts.find(({ broker }) => !broker.up)?.broker;
   return {
     ...view,
     broker: broken ?? view.broker,
-    missing,
+    missing: [...new Set([...view.missing, ...silent])].sort(),
     counts: { ...view.counts, openCommands: parts.reduce((total, { open }) => total + open, 0) },
     lastDay: parts.map(({ lastDay }) => lastDay).reduce((one, other) => sum(one, other)),
   };

@@ -8,6 +8,8 @@ import { type ChannelId, outcomeOf, type RequestId } from "@bold-relay/core";
 import type { OpenRequest } from "./open-requests.ts";
 
 const FRAME_MS = 15;
+/** So many channels are told in a frame, for describing them holds others up; the rest follows in the next. */
+const MOST_IN_A_FRAME = 250;
 /** How many events are kept for those who come back. */
 const KEPT = 4_000;
 /** For how long after the last listener left events are still gathered, ms. */
@@ -165,16 +167,20 @@ export class Feed {
 
   private flush(): void {
     this.timer = null;
+    let left = MOST_IN_A_FRAME;
     for (const channel of this.channels) {
+      if (left === 0) break;
+      left -= 1;
+      this.channels.delete(channel);
       const told = this.deps.describe(channel);
       if (told) this.tell(told);
     }
+    if (this.channels.size > 0) this.timer = setTimeout(() => this.flush(), FRAME_MS);
     for (const [id, { commands }] of this.requests) {
       const outcome = outcomeOf(commands.map(({ end }) => end));
       const sites = [...new Set(commands.flatMap(({ channel }) => this.deps.siteOf(channel) ?? []))];
       this.tell({ event: { name: "request", data: { id, outcome } }, sites });
     }
-    this.channels.clear();
     this.requests.clear();
   }
 }

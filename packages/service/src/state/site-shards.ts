@@ -30,3 +30,8 @@ export function shardOfChannel(snapshot: Snapshot, channel: ChannelId): number {
   const entry = snapshot.byId.get(channel);
   return entry ? shardOfSite(snapshot, entry.site.slug) : 0;
 }
+
+/** The slugs of a shard's sites. */
+export function sitesOfShard(snapshot: Snapshot, shard: number): Set<string> {
+  return new Set(snapshot.sites.flatMap(({ slug }) => (shardOfSite(snapshot, slug) === shard ? [slug] : [])));
+}

@@ -32,6 +32,7 @@ export interface GroupCommitOptions<Row, Result> {
 interface Entry<Row, Result> {
   readonly row: Row;
   readonly by: LeaseWriter<Row, Result>;
+  /** These two for `LeaseWriter`, which counts what has ended. */
   readonly resolve: (result: Result) => void;
   readonly reject: (error: unknown) => void;
 }
@@ -139,7 +140,7 @@ export class GroupCommit<Row, Result> {
 
   private committed(batch: readonly Entry<Row, Result>[], results: readonly Result[]): void {
     this.trouble = null;
-    for (const [index, { resolve }] of batch.entries()) resolve(results[index] as Result);
+    for (const [index, entry] of batch.entries()) entry.by.written(entry, results[index] as Result);
   }
 
   /**
@@ -158,7 +159,7 @@ export class GroupCommit<Row, Result> {
         );
       return;
     }
-    for (const { reject } of batch) reject(again ? new RelayError("holder-lost") : tookOver());
+    for (const entry of batch) entry.by.refused(entry, again ? new RelayError("holder-lost") : tookOver());
     for (const by of new Set(batch.map((entry) => entry.by))) by.loseLease();
   }
 
@@ -168,7 +169,7 @@ export class GroupCommit<Row, Result> {
     if (!only) return;
     if (batch.length === 1) {
       this.options.log.error({ err: error, writer: this.options.name }, "a row cannot be journaled");
-      only.reject(error);
+      only.by.refused(only, error);
       return;
     }
     const half = Math.ceil(batch.length / 2);
@@ -216,20 +217,7 @@ export class LeaseWriter<Row, Result> {
     if (!this.group.hasRoom)
       return Promise.reject(new RelayError("service-busy", { why: "Too many requests wait for the journal" }));
     this.enqueued += 1;
-    return new Promise((resolve, reject) =>
-      this.group.add({
-        row,
-        by: this,
-        resolve: (result) => {
-          resolve(result);
-          this.noteDone();
-        },
-        reject: (error) => {
-          reject(error);
-          this.noteDone();
-        },
-      }),
-    );
+    return new Promise((resolve, reject) => this.group.add({ row, by: this, resolve, reject }));
   }
 
   /** Resolves when everything enqueued so far is durable, or was refused. */
@@ -250,13 +238,24 @@ export class LeaseWriter<Row, Result> {
   /** Gives up what cannot be written: for a stop whose time has run out. */
   abandon(): void {
     this.abandoned = true;
-    giveUp(this.group.takeBack(this));
+    for (const entry of this.group.takeBack(this))
+      this.refused(entry, new RelayError("service-busy", { why: "The service stopped" }));
   }
 
-  /** For `GroupCommit`. */
+  /** For `GroupCommit`, as the next two. */
+  written({ resolve }: Entry<Row, Result>, result: Result): void {
+    resolve(result);
+    this.noteDone();
+  }
+
+  refused({ reject }: Entry<Row, Result>, error: unknown): void {
+    reject(error);
+    this.noteDone();
+  }
+
   loseLease(): void {
     this.stopped = true;
-    for (const { reject } of this.group.takeBack(this)) reject(tookOver());
+    for (const entry of this.group.takeBack(this)) this.refused(entry, tookOver());
     this.onLeaseLost();
   }
 
@@ -276,14 +275,10 @@ function epochsOf(batch: readonly { readonly by: { readonly epoch: number } }[])
 
 /** Those of them that were tried may have been kept: nobody here knows. */
 function withoutAbandoned<Row, Result>(batch: readonly Entry<Row, Result>[]): readonly Entry<Row, Result>[] {
-  for (const { by, reject } of batch) if (by.isAbandoned) reject(new RelayError("holder-lost"));
+  for (const entry of batch) if (entry.by.isAbandoned) entry.by.refused(entry, new RelayError("holder-lost"));
   return batch.filter(({ by }) => !by.isAbandoned);
 }
 
 function tookOver(): RelayError {
   return new RelayError("service-busy", { why: "Another instance has just taken over" });
-}
-
-function giveUp(entries: readonly { reject: (error: unknown) => void }[]): void {
-  for (const entry of entries) entry.reject(new RelayError("service-busy", { why: "The service stopped" }));
 }

@@ -36,6 +36,8 @@ function instance({ ledHere = false, isKnown = true } = {}) {
     shards: { leads: () => seen.ledHere },
     log: createLog("silent"),
     peers: {
+      heard: () => {},
+      unheard: () => {},
       others: () => ["one", "two"].map((name) => ({ name, address: name })),
       calls: {
         follow: (peer: { name: string }, _verb: string, tell: (frame: FactFrame) => void) =>

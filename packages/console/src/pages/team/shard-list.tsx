@@ -6,6 +6,7 @@ import { SectionTitle } from "../../parts/form.tsx";
 import { ScrollRegion } from "../../parts/scroll-region.tsx";
 import { TableHead } from "../../parts/table-head.tsx";
 import { when } from "../../parts/time.ts";
+import { MoveSite } from "./move-site.tsx";
 
 const TITLES = ["Shard", "Leader", "Since", "Sites", "To lead"];
 /** So many sites are named. */
@@ -60,6 +61,7 @@ export function ShardList({ shards, instances, onTrouble }: Props) {
           </tbody>
         </table>
       </ScrollRegion>
+      <MoveSite shards={shards} onTrouble={onTrouble} />
     </>
   );
 }

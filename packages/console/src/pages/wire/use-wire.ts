@@ -34,6 +34,7 @@ export function useWire(filter: string, all: boolean, paused: boolean) {
       else if (event.name === "message") add({ message: event.data, note: null });
       else if (event.name === "skipped")
         add({ message: null, note: `${event.data.count} more than can be read were left out` });
+      else if (event.name === "missing") add({ message: null, note: missingNote(event.data.instances) });
       else add({ message: null, note: `The wire ended: ${event.data.why}` });
     };
     const frame = setInterval(() => {
@@ -69,4 +70,9 @@ async function keepListening(
     if (error instanceof ProblemError && error.problem.status < 500) return;
     await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
   }
+}
+
+function missingNote(instances: readonly string[]): string {
+  if (instances.length === 0) return "All instances answer again: all messages are shown";
+  return `No answer from ${instances.join(", ")}: the commands that it publishes are not shown`;
 }

@@ -45,6 +45,7 @@ export function wireRoutes({
           sites,
           onMessage: (message) => stream.send("message", messageView(message)),
           onSkipped: (count) => stream.send("skipped", { count }),
+          onMissing: (instances) => stream.send("missing", { instances }),
           onEnd,
         })
         .catch((error: unknown) => {
