@@ -14,7 +14,7 @@ import { ShardList } from "./shard-list.tsx";
 const AGAIN_MS = 2_000;
 /** For longer nobody else waits for the one that was asked to lead, ms. */
 const LEADS_WITHIN_MS = 15_000;
-const TITLES = ["Instance", "State", "Version", "Started", "Last seen", "Clock", "Memory", "CPU", "Lead"];
+const TITLES = ["Instance", "State", "Version", "Started", "Last seen", "Clock", "Memory", "CPU"];
 
 export function InstanceList() {
   const queries = useQueryClient();
@@ -49,7 +49,7 @@ export function InstanceList() {
       <SectionTitle>Instances</SectionTitle>
       <ScrollRegion label="Instances">
         <table className="mt-1 w-full text-left text-note">
-          <TableHead titles={TITLES} />
+          <TableHead titles={isWhole ? [...TITLES, "Lead"] : TITLES} />
           <tbody>
             {instances.map((one) => (
               <Row
@@ -108,13 +108,15 @@ function Row({ instance, wanted, onHandOver, isWhole }: RowProps) {
       </td>
       <td className="py-1.5 pr-4 whitespace-nowrap">{residentMb} MB</td>
       <td className="py-1.5 pr-4">{Math.round(cpu * 100)} %</td>
-      <td className="py-1.5 text-right whitespace-nowrap">
-        {isWhole && alive && !leads && (
-          <Button onClick={onHandOver} disabled={wanted === name} className={QUIET}>
-            {wanted === name ? "Handing over …" : "Hand over the lead"}
-          </Button>
-        )}
-      </td>
+      {isWhole && (
+        <td className="py-1.5 text-right whitespace-nowrap">
+          {alive && !leads && (
+            <Button onClick={onHandOver} disabled={wanted === name} className={QUIET}>
+              {wanted === name ? "Handing over …" : "Hand over the lead"}
+            </Button>
+          )}
+        </td>
+      )}
     </tr>
   );
 }

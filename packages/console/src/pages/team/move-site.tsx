@@ -1,5 +1,7 @@
 /** Moves a site to another shard: its requests wait for that long, and what is open goes on there. */
+
 import type { ShardView } from "@bold-relay/api";
+import { Field, Input, Label, Select } from "@headlessui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client } from "../../api/client.ts";
@@ -39,17 +41,17 @@ export function MoveSite({ shards, onTrouble }: Props) {
 
   return (
     <form aria-label="Move site" onSubmit={(event) => void move(event)} className="mt-3 flex flex-wrap items-end gap-3">
-      <label className="flex flex-col gap-1 text-note text-soft">
-        Site
-        <input
+      <Field className="flex flex-col gap-1">
+        <Label className="font-plate text-note">Site</Label>
+        <Input
           list="sites-in-shards"
           autoComplete="off"
           placeholder="alder-row"
           value={site}
           onChange={(event) => setSite(event.target.value.trim())}
-          className={`${FIELD} w-[220px] text-ink`}
+          className={`${FIELD} w-[220px]`}
         />
-      </label>
+      </Field>
       <datalist id="sites-in-shards">
         {shards.flatMap(({ shard, sites }) =>
           sites.map((one) => (
@@ -59,21 +61,21 @@ export function MoveSite({ shards, onTrouble }: Props) {
           )),
         )}
       </datalist>
-      <label className="flex flex-col gap-1 text-note text-soft">
-        To shard
-        <select value={to} onChange={(event) => setTo(event.target.value)} className={`${FIELD} text-ink`}>
+      <Field className="flex flex-col gap-1">
+        <Label className="font-plate text-note">To shard</Label>
+        <Select value={to} onChange={(event) => setTo(event.target.value)} className={FIELD}>
           <option value="">choose</option>
           {targets.map((shard) => (
             <option key={shard} value={shard}>
               {shard}
             </option>
           ))}
-        </select>
-      </label>
+        </Select>
+      </Field>
       <Button type="submit" disabled={!isChosen || isMoving} className={`${STRONG} disabled:opacity-50`}>
         {isMoving ? "Moving …" : "Move site"}
       </Button>
-      <p role="status" className="self-center text-note text-soft">
+      <p role="status" className="h-9 content-center text-note text-soft">
         {note ?? (from === undefined ? "" : `${site} is in shard ${from}.`)}
       </p>
     </form>

@@ -8,7 +8,7 @@ import { TableHead } from "../../parts/table-head.tsx";
 import { when } from "../../parts/time.ts";
 import { MoveSite } from "./move-site.tsx";
 
-const TITLES = ["Shard", "Leader", "Since", "Sites", "To lead"];
+const TITLES = ["Shard", "Leader", "Since", "Sites", "Chosen leader"];
 /** So many sites are named. */
 const NAMED = 6;
 
@@ -43,7 +43,7 @@ export function ShardList({ shards, instances, onTrouble }: Props) {
                 <td className="py-1.5 pr-4">{namesOf(sites)}</td>
                 <td className="py-1.5 whitespace-nowrap">
                   <select
-                    aria-label={`To lead shard ${shard}`}
+                    aria-label={`Chosen leader of shard ${shard}`}
                     className="h-7 rounded-key border border-soft bg-enclosure px-2"
                     value={chosen ?? ""}
                     onChange={(event) => void choose(shard, event.target.value || null)}
