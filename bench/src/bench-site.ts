@@ -24,14 +24,26 @@ export const SECRET = "bench";
 /** What is to be stopped at the end, in the order of its start. */
 export type Stops = (() => Promise<void> | void)[];
 
-/** Does some work, and stops in the end what it has started, whatever becomes of it. */
+/** Does some work, and stops in the end what it has started, whatever becomes of it: also when it is told to end. */
 export async function stopping(stops: Stops, work: () => Promise<void>): Promise<void> {
+  let ending: Promise<void> | null = null;
+  const stopAll = () => {
+    ending ??= (async () => {
+      for (const stop of stops.reverse()) await stop();
+    })();
+    return ending;
+  };
+  for (const signal of ["SIGINT", "SIGTERM"] as const)
+    process.once(signal, () => void stopAll().finally(() => process.exit(STOPPED)));
   try {
     await work();
   } finally {
-    for (const stop of stops.reverse()) await stop();
+    await stopAll();
   }
 }
+
+/** As a shell has it of what Ctrl-C ended. */
+const STOPPED = 130;
 
 interface ServerOptions {
   /** false only where millions of rows are made to be read. */

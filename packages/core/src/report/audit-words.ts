@@ -37,7 +37,7 @@ export const AUDIT_ACTIONS = {
   "lead handed over": "handed the lead over to",
   "leader of a shard chosen": "chose the leader of",
   "number of shards changed": "changed the number of shards of",
-  "site moved to a shard": "moved to another shard the site",
+  "site moved to a shard": "changed the shard of the site",
   "team rules changed": "changed the rules of",
   "second factor removed": "removed the second factor of",
   "session ended": "ended a session of",
