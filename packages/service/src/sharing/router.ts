@@ -30,7 +30,7 @@ export function createRouter(deps: RouterDeps): RequestListener {
       .catch(() => null)
       .then((shard) => {
         if (shard !== null && !shards.leads(shard)) return peers.forwardTo(shard).serve(req, res);
-        noteMissing(res, peers.missing);
+        noteMissing(req, res, peers.missing);
         if (mayChange(req)) tellOnceDone(res, deps.onChange);
         serve(req, res);
       });
@@ -60,9 +60,9 @@ async function shardFor(req: IncomingMessage, { pool, board, inlets }: RouterDep
   }
 }
 
-/** Who reads the answer learns that it is not the whole. */
-function noteMissing(res: ServerResponse, missing: readonly string[]): void {
-  if (missing.length > 0) res.setHeader(MISSING_HEADER, missing.join(", "));
+/** Who reads the answer learns that it is not the whole. Those who call inlets are strangers to instances. */
+function noteMissing({ url = "" }: IncomingMessage, res: ServerResponse, missing: readonly string[]): void {
+  if (missing.length > 0 && url.startsWith("/api/v1/")) res.setHeader(MISSING_HEADER, missing.join(", "));
 }
 
 /** Asking changes no description, and there is much of it. */
