@@ -1,6 +1,16 @@
 /** A private PostgreSQL cluster in a folder, on a loopback port. */
 import { execFile, execFileSync, spawnSync } from "node:child_process";
-import { chmodSync, chownSync, existsSync, mkdirSync, rmSync, statSync, writeFileSync } from "node:fs";
+import {
+  chmodSync,
+  chownSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readlinkSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from "node:fs";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
@@ -75,6 +85,8 @@ export function endLeftoverPostgres(folder: string): Promise<void> {
   return endLeftover(path.join(data, "postmaster.pid"), data, "SIGINT");
 }
 
+const LEFT_WITHIN_MS = 10_000;
+
 /** @throws Error that says what is wrong and where its log is */
 export async function startPostgres({
   programs,
@@ -90,6 +102,8 @@ export async function startPostgres({
   const pidFile = path.join(folder, "postgres.pid");
   prepareFolder(folder, data, runAs);
   await endLeftoverPostgres(folder);
+  // Those that a killed server has left see by themselves that it is gone, soon; no new one starts before they have ended.
+  await eventually(async () => !worksAnybodyIn(data), LEFT_WITHIN_MS);
   if (!existsSync(path.join(data, "PG_VERSION"))) initialise(programs, folder, data, password, runAs);
   const settings = {
     port: String(port),
@@ -125,6 +139,19 @@ export async function startPostgres({
     child,
     stop: () => child.stop(),
   };
+}
+
+/** Whether a process that we may look at has this as its working directory, as those of a server have its data folder (Linux). */
+function worksAnybodyIn(folder: string): boolean {
+  return readdirSync("/proc").some((pid) => {
+    if (!/^\d+$/.test(pid)) return false;
+    try {
+      return readlinkSync(`/proc/${pid}/cwd`) === folder;
+    } catch {
+      // It has ended, or is somebody else's.
+      return false;
+    }
+  });
 }
 
 function prepareFolder(folder: string, data: string, runAs: RunAs | null): void {
