@@ -19,6 +19,8 @@ export class PeerCalls {
   /** By address. */
   private readonly links = new Map<string, PeerLink>();
   private readonly agent = new Agent({ keepAlive: true });
+  /** Addresses of instances with which this one has no version of the link in common: each is named once. */
+  private readonly otherVersions = new Set<string>();
   private isClosed = false;
 
   /** @param name of this instance */
@@ -42,9 +44,16 @@ export class PeerCalls {
       onLeave() {
         if (links.get(peer.address) === link) links.delete(peer.address);
       },
+      onOtherVersion: () => this.noteOtherVersion(peer),
     });
     links.set(peer.address, link);
     return link;
+  }
+
+  private noteOtherVersion({ name, address }: Instance): void {
+    if (this.otherVersions.has(address)) return;
+    this.otherVersions.add(address);
+    this.log.error({ leader: name }, "an instance of another version cannot be asked: upgrade one of the two");
   }
 
   /** Reads a stream of JSON lines until it ends. @returns why it ended */

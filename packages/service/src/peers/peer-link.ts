@@ -37,6 +37,8 @@ export interface PeerLinkDeps {
   readonly log: Log;
   /** It takes no call from now on. */
   readonly onLeave: () => void;
+  /** The other side speaks nothing that this instance can speak. */
+  readonly onOtherVersion: () => void;
 }
 
 interface Call {
@@ -70,7 +72,7 @@ export class PeerLink {
 
   constructor(deps: PeerLinkDeps) {
     this.deps = deps;
-    const { peer, name, proof, log } = deps;
+    const { peer, name, proof } = deps;
     const nonce = proof.newChallenge();
     const url = new URL(LINK_PATH, peer.address);
     this.socket = new WebSocket(url, [...LINK_PROTOCOLS], {
@@ -78,8 +80,7 @@ export class PeerLink {
       ...{ handshakeTimeout: CONNECT_WITHIN_MS, maxPayload: MOST_FRAME_BYTES, perMessageDeflate: false },
     });
     this.socket.once("unexpected-response", (_, { statusCode }) => {
-      if (statusCode === SPEAKS_OTHER)
-        log.error({ leader: peer.name }, "an instance of another version cannot be asked: upgrade one of the two");
+      if (statusCode === SPEAKS_OTHER) deps.onOtherVersion();
       this.end(new Error(`it answered ${statusCode}`));
     });
     this.socket.once("upgrade", ({ headers }) => this.begin(nonce, String(headers[LINK_HEADER])));
