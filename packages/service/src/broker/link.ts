@@ -11,6 +11,7 @@ import type { BrokerAccess } from "../platform/config/broker-access.ts";
 import type { Log } from "../platform/log.ts";
 import { requireGranted } from "./granted.ts";
 import type { LinkListener, LinkTopics, Publication } from "./link-listener.ts";
+import { Subscriptions } from "./subscriptions.ts";
 
 export interface LinkOptions {
   readonly access: BrokerAccess;
@@ -44,9 +45,7 @@ export class Link {
   private readonly options: LinkOptions;
   private listener: LinkListener | null = null;
   private connection: BrokerConnection | null = null;
-  private topics: LinkTopics = { filters: [], retainedProbe: [] };
-  /** Filters that the broker's session may still have, and that are not wanted any more. */
-  private readonly stale = new Set<string>();
+  private readonly subscriptions = new Subscriptions();
   private window: number;
   private up = false;
   private stopping = false;
@@ -85,7 +84,7 @@ export class Link {
 
   /** Connects, and keeps connecting until `stop`. Returns at once. */
   start(topics: LinkTopics, listener: LinkListener): void {
-    this.topics = topics;
+    this.subscriptions.begin(topics);
     this.listener = listener;
     void this.keepConnected();
   }
@@ -96,29 +95,13 @@ export class Link {
     await this.connection?.close();
   }
 
-  /**
-   * Listens to other topics from now on.
-   *
-   * @param again which filters are asked for anew although they stand, so that what lies retained on them comes again
-   */
+  /** See `Subscriptions.change`. */
   listen(topics: LinkTopics, again: (filter: string) => boolean): void {
-    const before = new Set(this.topics.filters);
-    this.topics = topics;
-    const now = new Set(topics.filters);
-    const gone = [...before].filter((filter) => !now.has(filter));
     const { connection } = this;
-    // A link that is not up takes them on when it connects; the broker's session still has the old ones then.
-    if (!connection || !this.up) {
-      for (const filter of gone) this.stale.add(filter);
-      return;
-    }
-    const wanted = topics.filters.filter((filter) => !before.has(filter) || again(filter));
-    const trouble = (error: Error) => {
+    this.subscriptions.change(topics, again, (error) => {
       this.options.log.warn({ err: error }, "the broker did not take on the changed topics, connecting again");
-      connection.destroy(error);
-    };
-    if (gone.length > 0) connection.unsubscribe(gone).catch(trouble);
-    if (wanted.length > 0) this.subscribe(connection, wanted).catch(trouble);
+      connection?.destroy(error);
+    });
   }
 
   /** Lets go of the connection at once, if there still is one: another instance has its own by now. */
@@ -200,26 +183,11 @@ export class Link {
     this.connection = connection;
     // One for the marker.
     this.window = Math.max(1, Math.min(this.options.window, connection.receiveMaximum - 1));
-    const { filters, retainedProbe } = this.topics;
-    // Nobody else listens while we do (MQTT 5, 3.4.2.1): so a glance at the command topics ends before the first write.
-    const listened = new Set(filters);
-    const seen = retainedProbe.filter((filter) => !listened.has(filter));
-    if (seen.length > 0) {
-      await connection.subscribe(seen, { qos: 0, noLocal: true });
-      await connection.unsubscribe(seen);
-    }
     requireGranted([this.markerTopic], await connection.subscribe([this.markerTopic], { qos: 1 }));
-    const stale = [...this.stale].filter((filter) => !listened.has(filter));
-    if (stale.length > 0) await connection.unsubscribe(stale);
-    this.stale.clear();
-    if (filters.length > 0) await this.subscribe(connection, filters);
+    await this.subscriptions.takeOn(connection);
+    if (connection !== this.connection) return;
     this.sendMarker(connection);
     this.markerTimer = setInterval(() => this.checkMarker(connection), MARKER_EVERY_MS);
-  }
-
-  /** @throws Error when the broker does not permit one of them */
-  private async subscribe(connection: BrokerConnection, filters: readonly string[]): Promise<void> {
-    requireGranted(filters, await connection.subscribe(filters, { qos: 1, noLocal: true }));
   }
 
   private afterClose(connection: BrokerConnection): void {
@@ -227,6 +195,7 @@ export class Link {
     if (this.markerTimer) clearInterval(this.markerTimer);
     this.marker = null;
     this.connection = null;
+    this.subscriptions.lose();
     if (!this.up) return;
     this.up = false;
     this.downSince = performance.now();
