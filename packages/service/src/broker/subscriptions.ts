@@ -79,9 +79,12 @@ export class Subscriptions {
 
   /** Those that cannot be dropped now are dropped at the next connection. */
   private async dropStale(connection: BrokerConnection, listened: ReadonlySet<string>): Promise<void> {
-    const stale = [...this.stale].filter((filter) => !listened.has(filter));
-    if (stale.length > 0) await connection.unsubscribe(stale);
-    for (const filter of [...stale, ...listened]) this.stale.delete(filter);
+    // Now, for what becomes stale while the broker is asked is dropped in the next turn.
+    for (const filter of listened) this.stale.delete(filter);
+    const stale = [...this.stale];
+    if (stale.length === 0) return;
+    await connection.unsubscribe(stale);
+    for (const filter of stale) this.stale.delete(filter);
   }
 }
 
