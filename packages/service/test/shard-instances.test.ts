@@ -151,60 +151,67 @@ it("a site that is added through one instance is switched through another", asyn
   expect(asked).toMatchObject({ outcome: "delivered" });
 });
 
-it("what comes in at any instance counts at its inlet, and every inlet is seen as it does", async () => {
-  const client = anywhere();
-  await client.saveInlet({ slug: "front", name: "Front", kind: "web", site: world.site }, null);
-  const { key } = await client.addKey({ name: "test", inlet: "front" });
-  // Inlets that hold a connection: each at the leader of its site. Another program has the port of one.
-  const [free, taken] = [await freePort(), createServer().listen(0, "127.0.0.1")];
-  await once(taken, "listening");
-  const portOf = { typed: free, stuck: (taken.address() as AddressInfo).port };
-  for (const [index, [slug, port]] of Object.entries(portOf).entries())
-    await client.saveInlet({ slug, name: slug, kind: "line", site: sites[index + 1] ?? "", settings: { port } }, null);
-  const post = (url: string, slug: string, own: string, body: object) =>
-    fetch(`${url}/in/${slug}`, {
-      method: "POST",
-      headers: { authorization: `Bearer ${own}`, "content-type": "application/json" },
-      body: JSON.stringify(body),
-    });
-  for (const { url } of instances)
-    await poll(
-      async () => (await post(url, "front", key, { target: "no such lamp", action: "on" })).status,
-      (status) => status === 422,
-      { what: "the inlet to be known" },
+it(
+  "what comes in at any instance counts at its inlet, and every inlet is seen as it does",
+  async () => {
+    const client = anywhere();
+    await client.saveInlet({ slug: "front", name: "Front", kind: "web", site: world.site }, null);
+    const { key } = await client.addKey({ name: "test", inlet: "front" });
+    // Inlets that hold a connection: each at the leader of its site. Another program has the port of one.
+    const [free, taken] = [await freePort(), createServer().listen(0, "127.0.0.1")];
+    await once(taken, "listening");
+    const portOf = { typed: free, stuck: (taken.address() as AddressInfo).port };
+    for (const [index, [slug, port]] of Object.entries(portOf).entries())
+      await client.saveInlet(
+        { slug, name: slug, kind: "line", site: sites[index + 1] ?? "", settings: { port } },
+        null,
+      );
+    const post = (url: string, slug: string, own: string, body: object) =>
+      fetch(`${url}/in/${slug}`, {
+        method: "POST",
+        headers: { authorization: `Bearer ${own}`, "content-type": "application/json" },
+        body: JSON.stringify(body),
+      });
+    for (const { url } of instances)
+      await poll(
+        async () => (await post(url, "front", key, { target: "no such lamp", action: "on" })).status,
+        (status) => status === 422,
+        { what: "the inlet to be known" },
+      );
+    const of = (inlets: readonly InletView[], slug: string) => inlets.find((one) => one.slug === slug);
+    for (const instance of instances) {
+      const inlets = await poll(
+        () => instance.client.inlets(),
+        (all) =>
+          of(all, "front")?.counts.day.notUnderstood === 3 &&
+          of(all, "typed")?.up === true &&
+          of(all, "stuck")?.up === false,
+        { what: "how inlets do" },
+      );
+      expect(of(inlets, "front")?.counts.day).toMatchObject({ arrivals: 3, notUnderstood: 3 });
+      expect(of(inlets, "stuck")?.trouble).toContain("taken");
+    }
+    // One that talks at each site: one of them counts where the alerts are made, the others elsewhere.
+    for (const [index, site] of sites.entries()) {
+      const slug = `talk-${index}`;
+      await client.saveInlet({ slug, name: slug, kind: "chat", site, senders: ["ana"] }, null);
+      const { key: own } = await client.addKey({ name: "test", inlet: slug });
+      for (let turn = 0; turn < 3; turn += 1)
+        await post(instances[index % 3]?.url ?? "", slug, own, { sender: "ana", text: "no such lamp on" });
+    }
+    const wanted = ["inlet-down stuck", ...sites.map((_, index) => `inlet-not-understood talk-${index}`)];
+    const about = await poll(
+      async () => (await client.alerts()).map(({ kind, subject }) => `${kind} ${subject}`),
+      (found) => wanted.every((one) => found.includes(one)),
+      { what: "alerts of what happened at other instances" },
     );
-  const of = (inlets: readonly InletView[], slug: string) => inlets.find((one) => one.slug === slug);
-  for (const instance of instances) {
-    const inlets = await poll(
-      () => instance.client.inlets(),
-      (all) =>
-        of(all, "front")?.counts.day.notUnderstood === 3 &&
-        of(all, "typed")?.up === true &&
-        of(all, "stuck")?.up === false,
-      { what: "how inlets do" },
-    );
-    expect(of(inlets, "front")?.counts.day).toMatchObject({ arrivals: 3, notUnderstood: 3 });
-    expect(of(inlets, "stuck")?.trouble).toContain("taken");
-  }
-  // One that talks at each site: one of them counts where the alerts are made, the others elsewhere.
-  for (const [index, site] of sites.entries()) {
-    const slug = `talk-${index}`;
-    await client.saveInlet({ slug, name: slug, kind: "chat", site, senders: ["ana"] }, null);
-    const { key: own } = await client.addKey({ name: "test", inlet: slug });
-    for (let turn = 0; turn < 3; turn += 1)
-      await post(instances[index % 3]?.url ?? "", slug, own, { sender: "ana", text: "no such lamp on" });
-  }
-  const wanted = ["inlet-down stuck", ...sites.map((_, index) => `inlet-not-understood talk-${index}`)];
-  const about = await poll(
-    async () => (await client.alerts()).map(({ kind, subject }) => `${kind} ${subject}`),
-    (found) => wanted.every((one) => found.includes(one)),
-    { what: "alerts of what happened at other instances" },
-  );
-  expect(about).not.toContain("inlet-down typed");
-  taken.close();
-  for (const { slug } of await client.inlets())
-    if (/^(?:typed|stuck|talk-.)$/.test(slug)) await client.removeInlet(slug);
-});
+    expect(about).not.toContain("inlet-down typed");
+    taken.close();
+    for (const { slug } of await client.inlets())
+      if (/^(?:typed|stuck|talk-.)$/.test(slug)) await client.removeInlet(slug);
+  },
+  LONG_MS,
+);
 
 it("the wire shows through any instance what every instance writes", async () => {
   const [, second] = instances as [ServiceProcess, ServiceProcess, ServiceProcess];
