@@ -29,7 +29,7 @@ function noteOnce(): (instances: string) => void {
     if (isNoted) return;
     isNoted = true;
     process.stderr.write(
-      `Not complete: no answer from ${instances}. States of its sites are unknown; its counts and live messages are missing.\n`,
+      `No answer from ${instances}. Counts and published commands from there are not shown. States there can be unknown.\n`,
     );
   };
 }

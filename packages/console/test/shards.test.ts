@@ -70,12 +70,12 @@ it("instances that do not answer are named on every page for as long as they do 
     await page.goto(world.service.url + place);
     await page
       .getByRole("alert")
-      .getByText("No answer from the instance east. States of its sites are unknown")
+      .getByText("No answer from the instance east. Counts and published commands")
       .waitFor();
   }
   missing = ["east", "south"];
   await page.reload();
-  await page.getByRole("alert").getByText("No answer from the instances east, south. States of their sites").waitFor();
+  await page.getByRole("alert").getByText("No answer from the instances east, south.").waitFor();
   missing = [];
   await page.reload();
   await page.getByRole("heading", { name: "Alerts" }).waitFor();

@@ -103,7 +103,7 @@ export async function startPostgres({
   prepareFolder(folder, data, runAs);
   await endLeftoverPostgres(folder);
   // Those that a killed server has left see by themselves that it is gone, soon; no new one starts before they have ended.
-  await eventually(async () => !worksAnybodyIn(data), LEFT_WITHIN_MS);
+  await eventually(async () => !hasProcessIn(data), LEFT_WITHIN_MS);
   if (!existsSync(path.join(data, "PG_VERSION"))) initialise(programs, folder, data, password, runAs);
   const settings = {
     port: String(port),
@@ -142,7 +142,7 @@ export async function startPostgres({
 }
 
 /** Whether a process that we may look at has this as its working directory, as those of a server have its data folder (Linux). */
-function worksAnybodyIn(folder: string): boolean {
+function hasProcessIn(folder: string): boolean {
   return readdirSync("/proc").some((pid) => {
     if (!/^\d+$/.test(pid)) return false;
     try {

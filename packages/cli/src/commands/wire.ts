@@ -75,7 +75,7 @@ function printEvent(event: WireEvent): void {
 
 function missingLine(instances: readonly string[]): string {
   if (instances.length === 0) return faint("All instances answer again: all messages are shown.");
-  return wrong(`No answer from ${instances.join(", ")}: the commands that it publishes are not shown.`);
+  return wrong(`No answer from ${instances.join(", ")}: commands published from there are not shown.`);
 }
 
 function messageLine(message: WireMessageView): string {

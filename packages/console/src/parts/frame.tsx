@@ -87,13 +87,12 @@ function LostBar({ since }: { since: number }) {
 function MissingBar() {
   const { data: status } = useStatus();
   if (!status || status.missing.length === 0) return null;
-  const [first, ...others] = status.missing;
-  const [what, whose] =
-    others.length === 0 ? [`the instance ${first}`, "its"] : [`the instances ${status.missing.join(", ")}`, "their"];
   return (
     <p role="alert" className="border-wrong border-l-[3px] bg-wrong-wash px-5 py-2 text-body">
-      <strong className="font-semibold">No answer from {what}.</strong> States of {whose} sites are unknown. On all
-      pages, {whose} counts and live messages are missing.
+      <strong className="font-semibold">
+        No answer from the {status.missing.length === 1 ? "instance" : "instances"} {status.missing.join(", ")}.
+      </strong>{" "}
+      Counts and published commands from there are not shown. States there can be unknown.
     </p>
   );
 }

@@ -3,7 +3,6 @@ import { EventEmitter } from "node:events";
 import type { ChannelId } from "@bold-relay/core";
 import { CommissioningRuns } from "../commissioning/runs.ts";
 import { limits } from "../platform/config/limits.ts";
-import { eachInPieces } from "../platform/in-pieces.ts";
 import { Status } from "../reporting/status.ts";
 import { createClose } from "../requests/cancel.ts";
 import { type LedShard, untilDone } from "../requests/shards.ts";
@@ -176,8 +175,8 @@ export async function openDelivery(deps: LeaderDeps, state: State, broker: Broke
     await state.readAgain(isOwn, restored);
     try {
       await open(heldLease, sites);
-      // Other instances are told of channels only by whoever leads them, which this one did not do when it read them.
-      await eachInPieces(board.snapshot.channels, ({ id }) => void (isOwn(id) && feed.channelChanged(id)));
+      // Now, for other instances are told of channels only by whoever leads them.
+      await state.announce(isOwn);
       await tellChange();
     } catch (error) {
       await leave(heldLease.shard, "abandon");

@@ -190,6 +190,7 @@ export async function openShard(
       arriving.add(site);
     }
     await state.readAgain(isArriving, false);
+    await state.announce(isArriving);
     await goOn(isArriving, false);
     for (const site of sites) arriving.delete(site);
     // What lies retained there comes again.

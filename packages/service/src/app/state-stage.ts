@@ -92,6 +92,7 @@ export async function openState({ log, clock, pool, backend, takeModel, heldLeas
     adopt,
     follow,
     readAgain,
+    announce,
     giveUpWriting,
   };
 
@@ -106,7 +107,12 @@ export async function openState({ log, clock, pool, backend, takeModel, heldLeas
     return read;
   }
 
-  /** What another instance has written of these channels until now counts: it looked after them. */
+  /** Whoever shows these channels looks at them anew. */
+  function announce(isOwn: (channel: ChannelId) => boolean): Promise<void> {
+    return eachInPieces(board.snapshot.channels, ({ id }) => void (isOwn(id) && feed.channelChanged(id)));
+  }
+
+  /** What another instance has written of these channels until now counts: it looked after them. Nobody is told so far. */
   async function readAgain(isOwn: (channel: ChannelId) => boolean, isRestored: boolean): Promise<void> {
     const own: ChannelEntry[] = [];
     await eachInPieces(board.snapshot.channels, (entry) => void (isOwn(entry.id) && own.push(entry)));
@@ -121,7 +127,6 @@ export async function openState({ log, clock, pool, backend, takeModel, heldLeas
     deadlines.remember(standing.filter(({ channelId }) => isOwn(channelId)));
     // Of other channels a lock-out may hold here that is not in the database so far.
     lockouts.follow(locked, (id) => !isOwn(id));
-    await eachInPieces(own, ({ id }) => feed.channelChanged(id));
     recount(new Set(own.map(({ site }) => site.slug)));
   }
 

@@ -30,14 +30,15 @@ export class Subscriptions {
     this.topics = topics;
     const now = new Set(topics.filters);
     const gone = [...before].filter((filter) => !now.has(filter));
+    for (const filter of gone) this.stale.add(filter);
     const { standing } = this;
     if (standing === null) {
-      for (const filter of gone) this.stale.add(filter);
       for (const filter of topics.filters) if (again(filter)) this.renewed.add(filter);
       return;
     }
     const wanted = topics.filters.filter((filter) => !before.has(filter) || again(filter));
-    if (gone.length > 0) standing.unsubscribe(gone).catch(onTrouble);
+    // They stay stale until the broker has said that they are gone: the connection may end before.
+    if (gone.length > 0) this.drop(standing, gone).catch(onTrouble);
     if (wanted.length > 0) subscribe(standing, wanted).catch(onTrouble);
   }
 
@@ -81,10 +82,12 @@ export class Subscriptions {
   private async dropStale(connection: BrokerConnection, listened: ReadonlySet<string>): Promise<void> {
     // Now, for what becomes stale while the broker is asked is dropped in the next turn.
     for (const filter of listened) this.stale.delete(filter);
-    const stale = [...this.stale];
-    if (stale.length === 0) return;
-    await connection.unsubscribe(stale);
-    for (const filter of stale) this.stale.delete(filter);
+    if (this.stale.size > 0) await this.drop(connection, [...this.stale]);
+  }
+
+  private async drop(connection: BrokerConnection, filters: readonly string[]): Promise<void> {
+    await connection.unsubscribe(filters);
+    for (const filter of filters) this.stale.delete(filter);
   }
 }
 

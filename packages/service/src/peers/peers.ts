@@ -90,6 +90,7 @@ export class Peers {
     );
   }
 
+  /** It tells what it knows; or it leads no longer, and nothing is expected of it. */
   heard({ address }: Instance): void {
     this.unheardSince.delete(address);
   }
@@ -103,11 +104,13 @@ export class Peers {
     const leaders = new Map<string, Instance>();
     for (const { leader } of this.forwards.values())
       if (leader && leader.name !== this.instance.name) leaders.set(leader.address, leader);
-    const before = this.leading.map(({ address }) => address).join(" ");
-    for (const { address } of this.leading) if (!leaders.has(address)) this.unheardSince.delete(address);
-    for (const leader of leaders.values()) if (!before.split(" ").includes(leader.address)) this.unheard(leader);
+    const before = new Set(this.leading.map(({ address }) => address));
+    const come = [...leaders.values()].filter(({ address }) => !before.has(address));
+    const gone = this.leading.filter(({ address }) => !leaders.has(address));
+    for (const leader of come) this.unheard(leader);
+    for (const leader of gone) this.heard(leader);
     this.leading = [...leaders.values()].sort((one, other) => (one.address < other.address ? -1 : 1));
-    if (this.leading.map(({ address }) => address).join(" ") !== before) this.onChange();
+    if (come.length + gone.length > 0) this.onChange();
   }
 
   /** Told when others begin or end to lead. */

@@ -74,5 +74,5 @@ async function keepListening(
 
 function missingNote(instances: readonly string[]): string {
   if (instances.length === 0) return "All instances answer again: all messages are shown";
-  return `No answer from ${instances.join(", ")}: the commands that it publishes are not shown`;
+  return `No answer from ${instances.join(", ")}: commands published from there are not shown`;
 }
