@@ -82,7 +82,7 @@ module.exports = {
     tsConfig: { fileName: "tsconfig.base.json" },
     enhancedResolveOptions: {
       exportsFields: ["exports"],
-      conditionNames: ["@bold-relay/source", "import", "node", "default"],
+      conditionNames: ["import", "node", "default"],
       extensions: [".ts", ".tsx", ".js"],
     },
     doNotFollow: { path: "node_modules|/dist/" },

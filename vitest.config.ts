@@ -1,9 +1,6 @@
 import { defineConfig } from "vitest/config";
 
-const conditions = ["@bold-relay/source"];
-
 export default defineConfig({
-  ssr: { resolve: { conditions } },
   test: {
     projects: [
       {

@@ -2,7 +2,6 @@ import { defineConfig } from "vitest/config";
 
 /** The packages as people install them: minutes long, and as root it makes a whole Debian. `npm run test:package` */
 export default defineConfig({
-  ssr: { resolve: { conditions: ["@bold-relay/source"] } },
   test: {
     name: "package",
     include: ["packaging/test/*.test.ts"],

@@ -5,7 +5,7 @@ import { relative } from "node:path";
 /** Lines of a failure's own text that are printed: what was expected and what came is within them. */
 const LINES = 12;
 
-// What each is of, and where its results are: Node.js 20=/tmp/results.json
+// What each is of, and where its results are: tests=/tmp/results.json
 const runs = process.argv.slice(2).map((run) => {
   const [of, file] = run.split("=");
   return { of, ...JSON.parse(readFileSync(file, "utf8")) };

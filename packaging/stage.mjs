@@ -12,20 +12,21 @@ import {
   writeFileSync,
 } from "node:fs";
 import path from "node:path";
+import { fetchNode } from "./node.mjs";
 
 /** What runs on an installation, and of each package what it needs there. */
 const PACKAGES = {
   core: ["dist"],
-  api: ["dist"],
-  translators: ["dist", "bin"],
-  service: ["dist", "bin", "migrations"],
-  cli: ["dist/bundle", "bin"],
+  api: ["dist", "openapi.json"],
+  translators: ["dist"],
+  service: ["dist", "migrations"],
+  cli: ["dist/bundle"],
   console: ["dist"],
 };
 const PROGRAMS = {
-  "bold-relay": "cli/bin/bold-relay.js",
-  "bold-relay-server": "service/bin/bold-relay-server.js",
-  "bold-relay-translate": "translators/bin/bold-relay-translate.js",
+  "bold-relay": "cli/dist/bundle/main.js",
+  "bold-relay-server": "service/dist/main.js",
+  "bold-relay-translate": "translators/dist/main.js",
 };
 /** Of dependencies: what no program reads. */
 const NOT_NEEDED =
@@ -51,7 +52,7 @@ export function stage(tree, release) {
   for (const name of ["service", "cli"])
     writeFileSync(path.join(tree, "packages", name, "build.txt"), `${release.commit}\n`);
   installDependencies(tree, release.arch);
-  installNode(tree, release.arch);
+  fetchNode(path.join(tree, "node"), release.arch);
   writePrograms(tree);
   copyDocuments(tree);
 }
@@ -61,7 +62,7 @@ function copyPackage(tree, name, parts) {
   mkdirSync(to, { recursive: true });
   // Only what Node.js reads: neither scripts nor what it takes to build.
   const { version, type, exports, dependencies } = JSON.parse(readFileSync(path.join(from, "package.json"), "utf8"));
-  const shipped = { name: `@bold-relay/${name}`, version, private: true, type, exports, dependencies };
+  const shipped = { name: `@bold-relay/${name}`, version, private: true, type, exports: built(exports), dependencies };
   writeFileSync(path.join(to, "package.json"), `${JSON.stringify(shipped, null, 2)}\n`);
   for (const part of parts) {
     if (!existsSync(path.join(from, part)))
@@ -71,6 +72,12 @@ function copyPackage(tree, name, parts) {
       filter: (file) => statSync(file).isDirectory() || !NOT_SHIPPED.test(path.basename(file)),
     });
   }
+}
+
+/** In a clone, packages are read from their sources; what is shipped is built. */
+function built(exports = {}) {
+  const builtFile = (file) => file.replace(/^\.\/src\/(.*)\.ts$/, "./dist/$1.js");
+  return Object.fromEntries(Object.entries(exports).map(([name, file]) => [name, builtFile(file)]));
 }
 
 /** As the lock file has them; no script of theirs runs. */
@@ -119,24 +126,6 @@ function prune(folder) {
     } else if (NOT_NEEDED.test(entry.name) && !/^licen[cs]e/i.test(entry.name)) rmSync(file);
     else chmodSync(file, 0o644);
   }
-}
-
-/** From its npm package, checked against the hash that stands in packaging/node.json. */
-function installNode(tree, arch) {
-  const { version, packages } = JSON.parse(readFileSync("packaging/node.json", "utf8"));
-  const { name, integrity } = packages[arch];
-  const work = path.join(tree, "node-package");
-  mkdirSync(work, { recursive: true });
-  const words = ["pack", `${name}@${version}`, "--json", "--loglevel=error", "--pack-destination", work];
-  const [packed] = JSON.parse(execFileSync("npm", words, { encoding: "utf8", stdio: ["ignore", "pipe", "inherit"] }));
-  if (packed.integrity !== integrity)
-    throw new Error(`${name}@${version} is not what packaging/node.json says: ${packed.integrity}.`);
-  execFileSync("tar", ["-xzf", path.join(work, packed.filename), "-C", work]);
-  mkdirSync(path.join(tree, "node"), { recursive: true });
-  cpSync(path.join(work, "package/bin/node"), path.join(tree, "node/node"));
-  cpSync(path.join(work, "package/LICENSE"), path.join(tree, "node/LICENSE"));
-  chmodSync(path.join(tree, "node/node"), 0o755);
-  rmSync(work, { recursive: true });
 }
 
 /** By the programs that run for long: young garbage gets 16 MB twice, as on older Node.js, instead of 64 MB twice. */

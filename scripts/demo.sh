@@ -1,6 +1,8 @@
 #!/bin/sh
-# The whole thing with demo data, until Ctrl-C.
+# The whole thing with demo data, until Ctrl-C. Servers are installed while npm works, the console is built while they start.
 . "$(dirname "$0")/prepare.sh"
+install_servers postgresql mosquitto openssl &
+servers=$!
 install_packages
-build
-hand_signals_on node packages/rig/dist/demo/main.js "$@"
+wait $servers
+hand_signals_on node packages/rig/src/demo/main.ts "$@"

@@ -1,7 +1,7 @@
 // The description of the interface: the table of calls, with JSON Schemas of the views made of their types.
 import { fileURLToPath } from "node:url";
 import { createGenerator } from "ts-json-schema-generator";
-import { openApi } from "../packages/api/dist/schema/index.js";
+import { openApi } from "../packages/api/src/schema/index.ts";
 
 const api = (file) => fileURLToPath(new URL(`../packages/api/${file}`, import.meta.url));
 

@@ -1,13 +1,18 @@
-# Sourced by the other scripts: the right Node.js, the packages, the build. Says what it does only when it does it.
+# Sourced by the other scripts: the right Node.js, the npm packages, the console. Says what it does only when it does it.
 set -eu
 cd "$(dirname "$0")/.."
 
-node -e '
-  const [major, minor] = process.versions.node.split(".").map(Number);
-  if (major < 20 || (major === 20 && minor < 19)) {
-    console.error(`Bold Relay needs Node.js 20.19 or newer; this is ${process.versions.node}.`);
-    process.exit(1);
-  }'
+# Node.js 24 alone is supported. Where the machine's own is another, this folder gets its own copy (packaging/node.json
+# has version and checksum), first on the path: also for npm and for everything that is started from here.
+wanted=$(sed -n 's/.*"version": "\(.*\)".*/\1/p' packaging/node.json)
+if ! node -e 'const [a, b] = process.versions.node.split("."); process.exit(a === "24" && b >= 11 ? 0 : 1)'; then
+  if [ ! -x ".node/$wanted/node" ]; then
+    echo "Bold Relay runs on Node.js 24; this machine has $(node --version). Fetching $wanted into .node, for this folder only"
+    node packaging/node.mjs ".node/$wanted"
+  fi
+  PATH="$PWD/.node/$wanted:$PATH"
+  export PATH
+fi
 
 # A marker inside node_modules tells for which lock file it was made.
 install_packages() {
@@ -15,6 +20,22 @@ install_packages() {
   echo "Installing npm packages; this takes half a minute the first time"
   npm ci --no-audit --no-fund --loglevel=error
   cp package-lock.json node_modules/.made-for
+}
+
+# Debian packages that are missing. Needs no npm packages, so both can be installed at the same time.
+install_servers() {
+  node packages/rig/src/ensure.ts "$@"
+}
+
+# The console is the only part that must be built to run: everything else starts from its sources.
+build_console() {
+  stamp=node_modules/.console-built
+  if [ -f "$stamp" ] && [ -z "$(find packages/console packages/api/src packages/core/src package-lock.json \
+      -newer "$stamp" -type f -not -path '*/dist/*' -not -path '*/node_modules/*' -not -path '*/test/*' \
+      -print -quit)" ]; then return; fi
+  echo "Building the console"
+  npm run --silent build --workspace @bold-relay/console
+  touch "$stamp"
 }
 
 # A program in the background and a wait: npm hands a signal to this shell only, which hands it on.
@@ -28,13 +49,4 @@ hand_signals_on() {
   wait $child || code=$?
   while kill -0 $child 2>/dev/null; do code=0; wait $child || code=$?; done
   exit $code
-}
-
-build() {
-  stamp=node_modules/.built
-  if [ -f "$stamp" ] && [ -z "$(find packages bench tsconfig.base.json -newer "$stamp" -type f \
-      -not -path '*/dist/*' -not -path '*/node_modules/*' -print -quit)" ]; then return; fi
-  echo "Building"
-  npm run --silent build
-  touch "$stamp"
 }

@@ -94,7 +94,7 @@ const terminals = {
 for (const [name, words] of Object.entries(terminals)) {
   const text = execFileSync(
     "script",
-    ["-qec", `stty cols 170; node packages/cli/dist/main.js ${words} || true`, "/dev/null"],
+    ["-qec", `stty cols 170; node packages/cli/bin/bold-relay.js ${words} || true`, "/dev/null"],
     {
       env: { ...process.env, ...env, TERM: "xterm-256color" },
       encoding: "utf8",

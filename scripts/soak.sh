@@ -1,7 +1,6 @@
 #!/bin/sh
 # Random faults under load, for as long as asked, judged by an independent witness.
 . "$(dirname "$0")/prepare.sh"
+install_servers postgresql mosquitto
 install_packages
-build
-node packages/rig/dist/ensure.js postgresql mosquitto
-exec node packages/soak/dist/main.js "$@"
+exec node packages/soak/src/main.ts "$@"

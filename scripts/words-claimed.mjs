@@ -3,10 +3,10 @@ import { readFileSync } from "node:fs";
 import { blockLines, pages, prose } from "./read/pages.mjs";
 
 const at = (file) => new URL(`../packages/${file}`, import.meta.url).href;
-const { programOf } = await import(at("cli/dist/index.js"));
-const { serverProgram } = await import(at("service/dist/program/program.js"));
-const { errorCatalogue, defaultPolicy, inletKinds } = await import(at("core/dist/index.js"));
-const { CONFIG_NAMES } = await import(at("service/dist/platform/config/config.js"));
+const { programOf } = await import(at("cli/src/index.ts"));
+const { serverProgram } = await import(at("service/src/program/program.ts"));
+const { errorCatalogue, defaultPolicy, inletKinds } = await import(at("core/src/index.ts"));
+const { CONFIG_NAMES } = await import(at("service/src/platform/config/config.ts"));
 
 const SCRIPTS = Object.keys(JSON.parse(readFileSync(new URL("../package.json", import.meta.url), "utf8")).scripts);
 /** The command line's own, and one of the script that makes the database. */

@@ -85,7 +85,7 @@ function variantOf(text: string): RunningVariant {
 /** Servers of its own for each variant, so that none finds what another left; set up and started by the code of its checkout. */
 async function openBench({ checkout, ...variant }: RunningVariant): Promise<() => Promise<Measured>> {
   const own = new URL("./bench-site.js", import.meta.url).href;
-  const site = checkout === undefined ? own : pathToFileURL(path.resolve(checkout, "bench/dist/bench-site.js")).href;
+  const site = checkout === undefined ? own : pathToFileURL(path.resolve(checkout, "bench/src/bench-site.ts")).href;
   const { setUpMember, setUpSite, startMeasured }: typeof import("./bench-site.ts") = await import(site);
   const { folder, databaseUrl, brokerUrl, postgres, broker } = await openServers("variants", stops);
   const key = await setUpSite(databaseUrl, folder, ASKERS);

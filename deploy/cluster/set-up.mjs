@@ -2,10 +2,10 @@
 /**
  * Writes what one of three machines needs so that the loss of any one of them is no outage: PostgreSQL with synchronous replication
  * under Patroni and etcd, HAProxy before database, brokers and instances, keepalived for the one address that everybody uses, a broker
- * on the first two, and an instance of Bold Relay. All of it from Debian's packages. docs/how-to/cluster.md has the steps.
+ * on the first two, and an instance of Bold Relay. All of it from Debian's packages. docs/how-to/lose-a-machine.md has the steps.
  *
  *   node deploy/cluster/set-up.mjs FOLDER --node north --nodes north=10.0.0.11,east=10.0.0.12,south=10.0.0.13 \
- *     --address 10.0.0.10/24 --interface eth0 --secrets cluster-secrets.json
+ *     --address 10.0.0.10/24 --interface eth0 --secrets /etc/bold-relay/cluster-secrets.json
  *
  * writes into FOLDER, for that node:
  *   etcd.yml          the members that agree on which database is the primary
@@ -329,6 +329,12 @@ export function setUpNode({ folder, users = [], plugin, ...options }) {
   });
 }
 
+const USAGE = `Usage: node deploy/cluster/set-up.mjs FOLDER --node NAME --nodes NAME=ADDRESS,NAME=ADDRESS,NAME=ADDRESS
+         --address ADDRESS/BITS --secrets FILE
+         [--interface eth0] [--network ADDRESS/BITS] [--data FOLDER] [--postgres FOLDER]
+FILE has the secrets of all three machines. It is created with mode 0600 where it is missing. Keep it out of any repository.
+`;
+
 function main() {
   const { values, positionals } = parseArgs({
     allowPositionals: true,
@@ -338,21 +344,24 @@ function main() {
       address: { type: "string" },
       interface: { type: "string", default: "eth0" },
       network: { type: "string" },
-      secrets: { type: "string", default: "cluster-secrets.json" },
+      secrets: { type: "string" },
+      help: { type: "boolean", short: "h", default: false },
       data: { type: "string", default: "/var/lib/bold-relay-cluster" },
       postgres: { type: "string", default: "/usr/lib/postgresql/15/bin" },
     },
   });
+  if (values.help) {
+    process.stdout.write(USAGE);
+    return;
+  }
   const [given] = positionals;
   const nodes = (values.nodes ?? "").split(",").flatMap((one) => {
     const [name, address] = one.split("=");
     return name && address ? [{ name, address }] : [];
   });
-  if (given === undefined || !values.node || nodes.length !== 3 || !/^[\d.]+\/\d+$/.test(values.address ?? "")) {
-    process.stderr.write(
-      "Usage: node deploy/cluster/set-up.mjs FOLDER --node NAME --nodes NAME=ADDRESS,NAME=ADDRESS,NAME=ADDRESS --address ADDRESS/BITS\n" +
-        "         [--interface eth0] [--network ADDRESS/BITS] [--secrets FILE] [--data FOLDER] [--postgres FOLDER]\n",
-    );
+  const isWhole = given !== undefined && values.node && values.secrets && nodes.length === 3;
+  if (!isWhole || !/^[\d.]+\/\d+$/.test(values.address ?? "")) {
+    process.stderr.write(USAGE);
     process.exit(2);
   }
   const file = path.resolve(values.secrets);
@@ -373,7 +382,7 @@ function main() {
   });
   process.stdout.write(
     `The files of ${values.node} are in ${path.resolve(given)}, the secrets of the cluster in ${file}.\n` +
-      "Copy the secrets to the other machines before you run this there. The next steps: docs/how-to/cluster.md.\n",
+      "Copy the secrets to the other machines before you run this there. The next steps: docs/how-to/lose-a-machine.md.\n",
   );
 }
 

@@ -5,9 +5,9 @@ export default defineConfig({
   build: {
     ssr: "src/main.ts",
     outDir: "dist/bundle",
-    target: "node20",
+    target: "node24",
     minify: false,
     rolldownOptions: { output: { chunkFileNames: "[name].js" } },
   },
-  ssr: { noExternal: true, resolve: { conditions: ["@bold-relay/source", "module", "node", "import"] } },
+  ssr: { noExternal: true, resolve: { conditions: ["module", "node", "import"] } },
 });

@@ -1,5 +1,5 @@
 // The reference of the HTTP API's calls: the table that the service checks them by.
-import { operations } from "../../packages/api/dist/schema/index.js";
+import { operations } from "../../packages/api/src/schema/index.ts";
 import { heading, page, table } from "./markdown.mjs";
 
 const ACCESS = { anyone: "anyone", member: "signed in" };

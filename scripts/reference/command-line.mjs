@@ -1,6 +1,6 @@
 // The reference of the command line: what its own help says, of every verb.
-import { programOf } from "../../packages/cli/dist/index.js";
-import { serverProgram } from "../../packages/service/dist/program/program.js";
+import { programOf } from "../../packages/cli/src/index.ts";
+import { serverProgram } from "../../packages/service/src/program/program.ts";
 import { page } from "./markdown.mjs";
 
 const WIDTH = 110;

@@ -1,5 +1,5 @@
 // The reference of the configuration: what the schema that checks it says of itself.
-import { configDescription } from "../../packages/service/dist/platform/config/config.js";
+import { configDescription } from "../../packages/service/src/platform/config/config.ts";
 import { page, table } from "./markdown.mjs";
 import { formOf } from "./schema.mjs";
 

@@ -1,5 +1,5 @@
 // The reference of errors: the catalogue, row by row.
-import { errorCatalogue } from "../../packages/core/dist/index.js";
+import { errorCatalogue } from "../../packages/core/src/index.ts";
 import { page, table } from "./markdown.mjs";
 
 export function errorsPage() {

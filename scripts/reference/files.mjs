@@ -1,5 +1,5 @@
 // The reference of files: each field of a site, a profile, an inlet, a notification and a set-up, with its form and meaning.
-import { fileSchemas } from "../../packages/api/dist/schema/index.js";
+import { fileSchemas } from "../../packages/api/src/schema/index.ts";
 import { page, table } from "./markdown.mjs";
 
 const FILES = { site: "Site", profile: "Profile", inlet: "Inlet", notification: "Notification", setup: "Set-up file" };

@@ -1,5 +1,5 @@
 // The reference of metrics: what the registry holds.
-import { Metrics } from "../../packages/service/dist/platform/metrics.js";
+import { Metrics } from "../../packages/service/src/platform/metrics.ts";
 import { page, table } from "./markdown.mjs";
 
 export function metricsPage() {

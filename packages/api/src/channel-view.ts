@@ -1,5 +1,5 @@
 /** Channels, sites and the service itself: what was told, what is. Times as in `request-view.ts`. */
-import type { Agreement, Cause, End, KindName, RequesterKind, StaleWhy, Value } from "@bold-relay/core";
+import type { Agreement, Cause, DevicePresence, End, KindName, RequesterKind, StaleWhy, Value } from "@bold-relay/core";
 import type { CommandView } from "./request-view.ts";
 
 /** A fact about a channel and since when. */
@@ -42,7 +42,8 @@ export interface ChannelView {
   /** It runs by being held: how long each asking lasts, ms; null: it does not. */
   holdForMs: number | null;
   room: { slug: string; name: string };
-  device: { address: string; name: string; online: boolean | null; onlineSince: string | null };
+  /** `presenceSince`: since when it is online or offline; null: neither is known. */
+  device: { address: string; name: string; presence: DevicePresence; presenceSince: string | null };
   commanded: CommandedView | null;
   observed: ObservedView | null;
   /** What its device says of its own output, in words, where something else tells its state; null: it says nothing. */
@@ -116,7 +117,8 @@ export interface StatusView {
   counts: {
     sites: number;
     devices: number;
-    devicesOffline: number;
+    /** How many of the devices are online, offline, never heard and not watched. Together they are all devices. */
+    presence: Record<DevicePresence, number>;
     channels: number;
     on: number;
     drifting: number;

@@ -4,6 +4,7 @@ import type {
   CommissioningStep,
   DeviceAccess,
   DeviceDescription,
+  DevicePresence,
   Finding,
   InletDescription,
   KindName,
@@ -42,9 +43,9 @@ export interface DeviceView {
   site: { slug: string; name: string };
   room: { slug: string; name: string };
   profile: { slug: string; name: string };
-  /** By its own word; null: it never said. */
-  online: boolean | null;
-  onlineSince: string | null;
+  presence: DevicePresence;
+  /** Since when it is online or offline; null: neither is known. */
+  presenceSince: string | null;
   /** The topics that it needs at the broker, and none beyond. */
   access: DeviceAccess;
   /** Users at the broker that the service has made for it, oldest first. */

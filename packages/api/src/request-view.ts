@@ -1,5 +1,6 @@
 /** Requests and commands, as the service answers them. Times are RFC 3339 in UTC with ms; durations are ms with fractions. */
 import type {
+  DevicePresence,
   End,
   Hop,
   IgnoredWords,
@@ -132,8 +133,8 @@ export interface TraceView extends RequestView {
   replies: ReplyView[];
   traces: {
     command: CommandView;
-    /** The device in words, and whether it is on the broker by its own word. */
-    device: { name: string; online: boolean | null };
+    /** The device in words, and whether it is on the broker. */
+    device: { name: string; presence: DevicePresence };
     hops: HopView[];
   }[];
 }

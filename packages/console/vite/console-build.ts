@@ -23,7 +23,7 @@ export function consoleBuild({ page, worker, first }: ConsolePage) {
   return defineConfig({
     plugins: [react(), tailwindcss(), earlyLinks(), shellFiles(page, worker), precompress(page)],
     resolve: {
-      conditions: ["@bold-relay/source", "module", "browser", "development|production"],
+      conditions: ["module", "browser", "development|production"],
       alias: [
         {
           find: /^use-sync-external-store\/shim.*$/,

@@ -6,6 +6,12 @@ export async function freePort(preferred = 0): Promise<number> {
   return (await tryPort(preferred)) ?? (await tryPort(0)) ?? 0;
 }
 
+/** The first free one of these; any free one where all are taken. */
+export async function firstFree(preferred: readonly number[]): Promise<number> {
+  for (const port of preferred) if ((await tryPort(port)) !== null) return port;
+  return freePort();
+}
+
 function tryPort(port: number): Promise<number | null> {
   return new Promise((resolve) => {
     const server = createServer();

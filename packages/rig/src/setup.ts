@@ -6,8 +6,8 @@ import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
 
-/** The server program, as it was built. */
-export const SERVER_PROGRAM = fileURLToPath(new URL("../../service/dist/main.js", import.meta.url));
+/** The server program, from its sources. */
+export const SERVER_PROGRAM = fileURLToPath(new URL("../../service/src/main.ts", import.meta.url));
 
 /** What is to be there; the service's documentation has it at "setup". Files by their absolute paths. */
 export interface SetupPlan {

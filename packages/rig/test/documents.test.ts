@@ -32,7 +32,7 @@ const folder = mkdtempSync(path.join(tmpdir(), "bold-relay-pages-"));
 
 beforeAll(async () => {
   const demo = path.join(folder, "demo");
-  stack = await openDemoStack({ folder: demo, newSecrets: true, fresh: true, say: () => {} });
+  stack = await openDemoStack({ folder: demo, newSecrets: true, fresh: true, temporary: true, say: () => {} });
   client = createClient({ baseUrl: stack.url, key: stack.cliEnv.BOLD_RELAY_KEY });
   const { ports } = JSON.parse(readFileSync(path.join(demo, "kept.json"), "utf8")) as { ports: { desk: number } };
   places = {

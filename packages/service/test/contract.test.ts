@@ -17,7 +17,11 @@ afterAll(() => world.stop());
 beforeEach(() => board.setFault("none"));
 
 const known = (channel: string) =>
-  untilChannel(world.client, world.address(channel), (one) => one.observed !== null && one.device.online === true);
+  untilChannel(
+    world.client,
+    world.address(channel),
+    (one) => one.observed !== null && one.device.presence === "online",
+  );
 const becomes = (channel: string, text: string) =>
   untilChannel(world.client, world.address(channel), (one) => one.observed?.text === text);
 
@@ -241,7 +245,7 @@ describe("after a power cut", () => {
     const before = await asked();
     await board.flapLink();
     await board.powerCut();
-    await untilChannel(world.client, world.address("plover/heat"), (one) => one.device.online === true);
+    await untilChannel(world.client, world.address("plover/heat"), (one) => one.device.presence === "online");
     await world.ask("plover/vent-up", "on");
     expect([await asked(), board.state.contacts.heat]).toEqual([before, "off"]);
   });
@@ -250,7 +254,7 @@ describe("after a power cut", () => {
 describe("a board that speaks bare words and answers on one topic", () => {
   it("has one command in flight for all of its channels, and its answers find their commands", async () => {
     const shed = await world.board("shed", SHED);
-    await untilChannel(world.client, world.address("shed/left"), (one) => one.device.online === true);
+    await untilChannel(world.client, world.address("shed/left"), (one) => one.device.presence === "online");
     const [left, right] = await Promise.all([world.ask("shed/left", "on"), world.ask("shed/right", "on")]);
     expect([left.outcome, right.outcome]).toEqual(["delivered", "delivered"]);
     expect(shed.state.contacts).toEqual({ left: "on", right: "on" });
@@ -264,7 +268,7 @@ describe("others on the command topic", () => {
   it("are named: a command that we never gave, and a publisher that is listened for", async () => {
     const attic = await world.board("attic", { channels: ["lamp"] });
     const stranger = await world.listener();
-    await untilChannel(world.client, world.address("attic/lamp"), (one) => one.device.online === true);
+    await untilChannel(world.client, world.address("attic/lamp"), (one) => one.device.presence === "online");
     const id = "00000000-0000-7000-8000-00000000000f";
     await stranger.publishAsync(`${world.site}/attic/lamp/do`, `{"id":"${id}","to":"on"}`, { qos: 1 });
     const lamp = await untilChannel(world.client, world.address("attic/lamp"), (one) => one.observed?.value === "on");

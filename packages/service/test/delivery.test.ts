@@ -130,11 +130,11 @@ describe("a board that misbehaves", () => {
   it("unplugged: the broker knows that nobody listens, and the board's last will is seen", async () => {
     const board = await world.board("finch");
     await board.setFault("unplugged");
-    await untilChannel(world.client, world.address("finch/porch"), (one) => one.device.online === false);
+    await untilChannel(world.client, world.address("finch/porch"), (one) => one.device.presence === "offline");
     const request = await world.ask("finch/porch", "on");
     expect(endOf(request)).toMatchObject({ end: "failed", reason: "nobody-listens", stage: "accepted" });
     await board.setFault("none");
-    await untilChannel(world.client, world.address("finch/porch"), (one) => one.device.online === true);
+    await untilChannel(world.client, world.address("finch/porch"), (one) => one.device.presence === "online");
   });
 
   it("slow: the asker is told at the stage asked for, the command goes on", async () => {

@@ -67,7 +67,7 @@ it.each(EXAMPLES)(
     const tell = (body: StepAnswerBody) => world.client.commissioningStep(world.address(device), body);
     const go = (step: string) => tell({ step, answer: "go" });
     let program = start(example);
-    await untilChannel(world.client, lamp, ({ device, observed }) => device.online === true && observed !== null);
+    await untilChannel(world.client, lamp, ({ device, observed }) => device.presence === "online" && observed !== null);
 
     await world.client.commission(world.address(device));
     expect(await stepOf(device, "presence", isOver)).toMatchObject({ state: "passed" });
@@ -85,7 +85,7 @@ it.each(EXAMPLES)(
     await go("power");
     await stepOf(device, "power", ({ state }) => state === "running");
     await program.cutPower();
-    await untilChannel(world.client, lamp, ({ device }) => device.online === false);
+    await untilChannel(world.client, lamp, ({ device }) => device.presence === "offline");
     program = start(example);
     expect(await stepOf(device, "power", isOver)).toMatchObject({ state: "passed" });
     await go("safe");

@@ -53,7 +53,7 @@ describe("a site that runs", () => {
     expect(await world.ask("plover/porch", "on")).toMatchObject({ outcome: "delivered" });
     expect(plover.state.contacts.porch).toBe("on");
     const devices = await world.client.devices();
-    expect(devices.find(({ address }) => address === world.address("plover"))).toMatchObject({ online: true });
+    expect(devices.find(({ address }) => address === world.address("plover"))).toMatchObject({ presence: "online" });
   });
 
   it("keeps a channel's history when its board is replaced by another make", async () => {

@@ -122,7 +122,7 @@ describe("a broker behind TLS that asks for a certificate", () => {
     const config = environment({ ...withCertificates(), BOLD_RELAY_TRANSLATE: planFile() });
     world.service = await startService(config, createLog(process.env.TEST_LOG ?? "silent"));
     await world.service.linked;
-    await untilChannel(world.client, world.address("cellar/one"), (one) => one.device.online === true);
+    await untilChannel(world.client, world.address("cellar/one"), (one) => one.device.presence === "online");
     expect(await world.ask("cellar/one", "on")).toMatchObject({
       outcome: "delivered",
       commands: [{ stage: "confirmed" }],

@@ -143,7 +143,11 @@ function boardOf(kind: string): OutsideDevice {
 }
 
 const online = (kind: string, channel: string, up: boolean) =>
-  untilChannel(world.client, world.address(`${kind}/${channel}`), (one) => one.device.online === up);
+  untilChannel(
+    world.client,
+    world.address(`${kind}/${channel}`),
+    (one) => one.device.presence === (up ? "online" : "offline"),
+  );
 
 describe.each([
   ["http", "one"],

@@ -40,6 +40,7 @@ export class RelayBoard implements StandIn {
   /** The power-up that it has told of: a mere reconnecting is none. */
   private announced: string | null = null;
   private boot = "";
+  private trouble: string | null = null;
 
   constructor(options: RelayBoardOptions) {
     const defaults = { switchMs: 0, slowMs: 1_500, reports: true, oneAnswerTopic: false, forgets: false };
@@ -56,8 +57,8 @@ export class RelayBoard implements StandIn {
     return `${this.options.site}/${this.options.device}`;
   }
 
-  get state(): { fault: Fault; contacts: Record<string, Value> } {
-    return { fault: this.fault, contacts: Object.fromEntries(this.contacts) };
+  get state(): { fault: Fault; contacts: Record<string, Value>; trouble: string | null } {
+    return { fault: this.fault, contacts: Object.fromEntries(this.contacts), trouble: this.trouble };
   }
 
   /** Plugs it in; resolves once it has said that it is here. */
@@ -130,10 +131,14 @@ export class RelayBoard implements StandIn {
         : {}),
     });
     this.client = client;
-    client.on("error", (error) => this.complain(error.message));
+    client.on("error", (error) => {
+      this.trouble = error.message;
+      this.complain(error.message);
+    });
     client.on("message", (topic, payload) => this.receive(topic, payload));
     await new Promise<void>((resolve) => {
       client.on("connect", () => {
+        this.trouble = null;
         (client.stream as { setNoDelay?: (on: boolean) => void }).setNoDelay?.(true);
         // If the line breaks meanwhile, it announces itself at the next connect.
         this.announce(client).then(resolve, (error: Error) => this.complain(error.message));

@@ -1,6 +1,6 @@
 /** `bold-relay devices`: every device, its table as a file, and its users at the broker. */
 import type { DeviceView } from "@bold-relay/api";
-import { accessLines } from "@bold-relay/core";
+import { accessLines, presenceWords } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
@@ -8,7 +8,7 @@ import { type ChangeOptions, changeSite, previewOption } from "./change-site.ts"
 import { exportDevices, importDevices } from "./device-table.ts";
 
 export const devicesCommand = new Command("devices")
-  .description("list devices: room, profile, number of channels, online or offline")
+  .description("list devices: room, profile, number of channels, presence")
   .argument("[site]", "only this site")
   .option(
     "--access",
@@ -98,13 +98,13 @@ function printAccess({ address, access }: DeviceView): void {
 }
 
 function deviceTable(devices: readonly DeviceView[]): string {
-  const rows = devices.map(({ address, name, room, profile, online, channels }) => [
+  const rows = devices.map(({ address, name, room, profile, presence, channels }) => [
     address,
     name,
     room.name,
     profile.slug,
     String(channels.length),
-    online === null ? "never online" : online ? "online" : wrong("offline"),
+    presence === "offline" ? wrong("offline") : presenceWords(presence),
   ]);
   return table(["Device", "What it is", "Room", "Profile", "Channels", "Presence"], rows, [4]);
 }

@@ -1,10 +1,10 @@
 /** `bold-relay status`: is each part alive, and how many channels are not as told? */
 import type { PartStatus } from "@bold-relay/api";
-import { formatAgo } from "@bold-relay/core";
+import { counted, countWords, formatAgo } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { EXIT } from "../exit.ts";
-import { bold, printJson, printLine, table, wrong } from "../output.ts";
+import { printJson, printLine, table, wrong } from "../output.ts";
 
 export const statusCommand = new Command("status")
   .description("state of the service, broker and database; counts of the last 24 hours")
@@ -34,14 +34,17 @@ export const statusCommand = new Command("status")
         ],
       ),
     );
-    const absent = counts.devicesOffline === 0 ? "all online" : wrong(`${counts.devicesOffline} offline`);
+    const presence = countWords(counts.presence);
     const drifting = counts.drifting === 0 ? "no drift" : wrong(`${counts.drifting} in drift`);
     printLine();
-    printLine(`${bold(String(counts.sites))} sites, ${bold(String(counts.devices))} devices, ${absent}`);
-    printLine(`${bold(String(counts.channels))} channels, ${counts.on} on, ${counts.unknown} unknown, ${drifting}`);
+    const devices = `${counted(counts.sites, "site")}, ${counted(counts.devices, "device")}`;
     printLine(
-      `Last 24 h: ${bold(String(lastDay.requests))} requests, ${lastDay.delivered} commands delivered, ` +
-        `${lastDay.notDelivered} not, ${lastDay.refused} requests refused; ${counts.openCommands} open now`,
+      counts.devices === 0 ? devices : `${devices}: ${counts.presence.offline > 0 ? wrong(presence) : presence}`,
+    );
+    printLine(`${counted(counts.channels, "channel")}: ${counts.on} on, ${counts.unknown} unknown, ${drifting}`);
+    printLine(
+      `Last 24 h: ${counted(lastDay.requests, "request")}, ${counted(lastDay.delivered, "command")} delivered, ` +
+        `${lastDay.notDelivered} not delivered, ${counted(lastDay.refused, "request")} refused. Now ${counted(counts.openCommands, "open command")}`,
     );
   });
 

@@ -1,6 +1,6 @@
 /** `bold-relay trace`: everything about one request, hop by hop, and where and why it stopped. */
 import type { Client, CommandView, HopView, ReplyView, TraceView } from "@bold-relay/api";
-import { formatDuration, ignoredNote } from "@bold-relay/core";
+import { formatDuration, ignoredNote, presenceWords } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { exitCodeOf, requestedBy, trackWithTime, verdictText, when } from "../describe.ts";
@@ -47,7 +47,7 @@ function printTrace(trace: TraceView): void {
     printLine(`${wrong(bold(`${trace.refusal.title}.`))} ${trace.refusal.detail}`);
   }
   for (const { command, device, hops } of trace.traces) {
-    const presence = device.online === false ? wrong("offline") : device.online ? "online" : "never online";
+    const presence = device.presence === "offline" ? wrong("offline") : presenceWords(device.presence);
     printLine();
     printLine(
       `${bold(command.channelName)}, ${command.room} → ${command.toText}  ${faint(`${device.name}, ${presence}`)}`,

@@ -9,7 +9,7 @@ const device = (more: object): DeviceView =>
     name: "bench board",
     room: { name: "Bench" },
     channels: [{}, {}],
-    online: null,
+    presence: "never-heard",
     proof: null,
     ...more,
   }) as DeviceView;
@@ -20,8 +20,8 @@ const current = (facts: Partial<SetupFacts>) => currentStep(setupSteps({ ...EMPT
 describe("the first run", () => {
   it("goes on with the first step that nothing proves", () => {
     const sites = [{ name: "Alder Row" }];
-    const online = device({ online: true });
-    const commissioned = device({ online: true, proof: { failed: 0 } });
+    const online = device({ presence: "online" });
+    const commissioned = device({ presence: "online", proof: { failed: 0 } });
     expect(setupSteps(EMPTY).map(({ name }) => name)).toEqual([...STEPS]);
     expect([
       current({}),
@@ -36,7 +36,7 @@ describe("the first run", () => {
   });
 
   it("comes back to the broker when that goes away, and keeps what was done", () => {
-    const facts = { sites: [{ name: "Alder Row" }], devices: [device({ online: false })] };
+    const facts = { sites: [{ name: "Alder Row" }], devices: [device({ presence: "offline" })] };
     expect(
       current({ ...facts, broker: { up: false, roundTripMs: null, trouble: "the broker is silent" } as never }),
     ).toBe("broker");
@@ -44,7 +44,11 @@ describe("the first run", () => {
   });
 
   it("claims no commissioning that failed, and no device that was only described", () => {
-    const steps = setupSteps({ ...EMPTY, broker: up, devices: [device({ online: false, proof: { failed: 1 } })] });
+    const steps = setupSteps({
+      ...EMPTY,
+      broker: up,
+      devices: [device({ presence: "offline", proof: { failed: 1 } })],
+    });
     expect(Object.fromEntries(steps.map(({ name, proof }) => [name, proof]))).toMatchObject({
       broker: "The service is connected to the broker. A message to it and back took 0.6 ms.",
       device: "The bench board in Bench has 2 channels.",

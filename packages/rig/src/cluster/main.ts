@@ -50,7 +50,7 @@ async function main(): Promise<number> {
       const logFile = path.join(folder, `${name}.log`);
       const pidFile = path.join(folder, `${name}.pid`);
       const command = process.execPath;
-      parts.push(startChild({ name, command, args: [program(name, "main.js"), file], logFile, pidFile }));
+      parts.push(startChild({ name, command, args: [program(name), file], logFile, pidFile }));
     };
     startNode("standins", standInPlan(kept, broker));
     startNode("translators", translationPlan(kept, boards, broker));
@@ -58,7 +58,7 @@ async function main(): Promise<number> {
     const client = createClient({ baseUrl: stack.url, key });
     const isThere = async () => {
       const { sites } = await client.board();
-      return sites.every((site) => site.channels.every(({ device }) => device.online === true));
+      return sites.every((site) => site.channels.every(({ device }) => device.presence === "online"));
     };
     if (!(await eventually(isThere, 60_000))) throw new Error(`Not every stand-in is online. Their logs: ${folder}.`);
     say("Sharing the sites among the instances");

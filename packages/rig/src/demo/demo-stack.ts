@@ -11,7 +11,9 @@ import { ensurePackages, findPrograms, type Programs } from "../needs.ts";
 import { eventually } from "../port.ts";
 import { createServiceDatabase, endLeftoverPostgres, reachable, serviceUrl, startPostgres } from "../postgres.ts";
 import { setUp } from "../setup.ts";
+import { buildConsole } from "./console-build.ts";
 import { openInlets } from "./inlets.ts";
+import { type MissingStandIn, missingStandIns } from "./missing-stand-ins.ts";
 import { addPast } from "./past.ts";
 import { type Kept, keep } from "./secrets.ts";
 import { standInPlan } from "./stand-in-plan.ts";
@@ -19,7 +21,8 @@ import { translationPlan } from "./translation.ts";
 import { demoBoards, INLET, OWNER, PROFILE_FILES, SITE_FILES, userName } from "./world.ts";
 
 const PACKAGES = fileURLToPath(new URL("../../../", import.meta.url));
-export const program = (name: string, file: string) => path.join(PACKAGES, name, "dist", file);
+/** What starts a package as a program. */
+export const program = (name: string) => path.join(PACKAGES, name, "src/main.ts");
 
 /** What is shown once: made at the first start, or when asked for anew. */
 interface NewSecrets {
@@ -34,6 +37,10 @@ export interface DemoStack {
   /** Shell file that sets the command line's address and key. */
   readonly cliFile: string;
   readonly cliEnv: { readonly BOLD_RELAY_URL: string; readonly BOLD_RELAY_KEY: string };
+  /** Where the inlet for typed lines listens. */
+  readonly linePort: number;
+  /** Stand-ins that are not online, each with its reason; the demo runs without them. */
+  readonly missing: readonly MissingStandIn[];
   /** Resolves with a sentence when a part ends that should not. */
   readonly broke: Promise<string>;
   stop(): Promise<void>;
@@ -43,19 +50,24 @@ export interface DemoStackOptions {
   /** Made on first use; holds everything. */
   readonly folder: string;
   readonly newSecrets: boolean;
-  /** Begin with nothing, and leave nothing behind. */
+  /** Begin with nothing: data of an earlier start are deleted. */
   readonly fresh: boolean;
+  /** Leave nothing behind. */
+  readonly temporary?: boolean;
+  /** Where the service is; left out: the usual port, or another where that is taken. */
+  readonly port?: number;
   readonly say: (line: string) => void;
 }
 
-export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStackOptions): Promise<DemoStack> {
+export async function openDemoStack(options: DemoStackOptions): Promise<DemoStack> {
+  const { folder, newSecrets, fresh, temporary = false, port, say } = options;
   const running: { stop(): Promise<void> }[] = [];
   mkdirSync(folder, { recursive: true });
   ensurePackages(["postgresql", "mosquitto", "openssl"], say);
   const serverFolder = folderForServers(folder, say);
   const stop = async () => {
     for (const part of running.splice(0).reverse()) await part.stop();
-    if (fresh) rmSync(serverFolder, { recursive: true, force: true });
+    if (temporary) rmSync(serverFolder, { recursive: true, force: true });
   };
   try {
     return await open();
@@ -74,7 +86,11 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
     const kept = await keep(
       path.join(folder, "kept.json"),
       boards.map((board) => `${board.site}/${board.device}`),
+      port,
     );
+    const consoleBuilt = buildConsole(say);
+    // Awaited below; a failure before that must not end the process unheard.
+    consoleBuilt.catch(() => {});
     const databaseFolder = path.join(serverFolder, "database");
     const first = !existsSync(path.join(databaseFolder, "data", "PG_VERSION"));
 
@@ -106,13 +122,13 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
     if (made) await addPast(databaseUrl);
     const url = `http://127.0.0.1:${kept.ports.service}`;
     const cliEnv = { BOLD_RELAY_URL: url, BOLD_RELAY_KEY: shown.cliKey };
-    writeShellFile(cliFile, cliEnv);
+    writeShellFile(cliFile, { ...cliEnv, DEMO_LINE_PORT: String(kept.ports.desk) }, path.dirname(process.execPath));
     const { devices } = broker;
     if (!devices) throw new Error("The broker has no port for devices.");
     writeBrokerFiles(folder, kept, devices);
 
     say("Starting the service and the stand-ins");
-    const service = startNode(folder, "service", program("service", "main.js"), ["start"], {
+    const service = startNode(folder, "service", program("service"), ["start"], {
       BOLD_RELAY_DATABASE_URL: databaseUrl,
       BOLD_RELAY_BROKER_URL: broker.url,
       BOLD_RELAY_BROKER_USER: "service",
@@ -128,14 +144,14 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
     // Beside it, and not after it: it does not matter what is there first.
     const planFile = path.join(folder, "standins.json");
     writeFileSync(planFile, JSON.stringify(standInPlan(kept, devices)), { mode: 0o600 });
-    const standIns = startNode(folder, "standins", program("standins", "main.js"), [planFile], {});
+    const standIns = startNode(folder, "standins", program("standins"), [planFile], {});
     running.push(standIns);
     writeFileSync(path.join(folder, "standins.port"), String(kept.ports.control));
     const translation = path.join(folder, "translators.json");
     writeFileSync(translation, JSON.stringify(translationPlan(kept, boards, devices)), {
       mode: 0o600,
     });
-    const translators = startNode(folder, "translators", program("translators", "main.js"), [translation], {});
+    const translators = startNode(folder, "translators", program("translators"), [translation], {});
     running.push(translators);
     await requireReady(folder, service, async () => {
       const response = await fetch(`${url}/health/ready`).catch(() => null);
@@ -143,13 +159,10 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
     });
     say(`Waiting for ${boards.length} stand-ins of devices`);
     const client = createClient({ baseUrl: url, key: shown.cliKey });
-    await requireReady(folder, standIns, async () => {
-      const { sites } = await client.board();
-      return sites.every((site) => site.channels.every((channel) => channel.device.online === true));
-    });
-
+    const missing = await missingStandIns(client, boards, kept.ports.control, standIns);
     await openInlets(client, kept, path.join(folder, "inlets.env"));
 
+    await consoleBuilt;
     const parts = [postgres.child, broker.child, service, standIns, translators];
     return {
       url,
@@ -157,15 +170,23 @@ export async function openDemoStack({ folder, newSecrets, fresh, say }: DemoStac
       newSecrets: shown.fresh,
       cliFile,
       cliEnv,
+      linePort: kept.ports.desk,
+      missing,
       broke: Promise.race(parts.map(async (part) => `${part.name} ended by itself with ${await part.ended}`)),
       stop,
     };
   }
 }
 
-/** A file for `. FILE`, readable by its owner only. */
-export function writeShellFile(file: string, settings: Readonly<Record<string, string>>): void {
-  const lines = Object.entries(settings).map(([name, value]) => `export ${name}='${value}'\n`);
+/**
+ * A file for `. FILE`, readable by its owner only.
+ *
+ * @param programs a folder that comes first on the path: that of the Node.js that this runs on
+ */
+export function writeShellFile(file: string, settings: Readonly<Record<string, string>>, programs?: string): void {
+  const quoted = (text: string) => `'${text.replaceAll("'", "'\\''")}'`;
+  const lines = Object.entries(settings).map(([name, value]) => `export ${name}=${quoted(value)}\n`);
+  if (programs !== undefined) lines.push(`export PATH=${quoted(programs)}:"$PATH"\n`);
   writeFileSync(file, lines.join(""), { mode: 0o600 });
 }
 
@@ -256,7 +277,7 @@ function startNode(folder: string, name: string, file: string, args: string[], e
 
 async function endLeftovers(folder: string, serverFolder: string): Promise<void> {
   for (const name of ["service", "standins", "translators"]) {
-    await endLeftover(partOptions(folder, name).pidFile, program(name, "main.js"), "SIGTERM");
+    await endLeftover(partOptions(folder, name).pidFile, program(name), "SIGTERM");
   }
   await endLeftoverBroker(path.join(serverFolder, "broker"));
   await endLeftoverPostgres(path.join(serverFolder, "database"));

@@ -87,15 +87,10 @@ function cli(stack: DemoStack, title: string, words: string[], code: number, tex
 function runCli(stack: DemoStack, words: string[]): Promise<Said> {
   const env = { ...process.env, ...stack.cliEnv };
   return new Promise((resolve) => {
-    execFile(
-      process.execPath,
-      [program("cli", "main.js"), ...words],
-      { env, timeout: 60_000 },
-      (error, stdout, stderr) => {
-        const code = error ? (typeof error.code === "number" ? error.code : 1) : 0;
-        resolve({ code, text: `${stdout}${stderr}`.trimEnd() });
-      },
-    );
+    execFile(process.execPath, [program("cli"), ...words], { env, timeout: 60_000 }, (error, stdout, stderr) => {
+      const code = error ? (typeof error.code === "number" ? error.code : 1) : 0;
+      resolve({ code, text: `${stdout}${stderr}`.trimEnd() });
+    });
   });
 }
 

@@ -15,7 +15,10 @@ export async function openInlets(client: Client, kept: Kept, envFile: string): P
   const keys = known.has("booking") && existsSync(envFile) ? readFileSync(envFile, "utf8").trim().split("\n") : [];
   for (const file of readdirSync(FOLDER).sort()) {
     const inlet = JSON.parse(readFileSync(FOLDER + file, "utf8")) as Described;
-    if (known.has(inlet.slug)) continue;
+    if (known.has(inlet.slug)) {
+      await follow(client, inlet.slug, placed(inlet, kept).settings ?? {});
+      continue;
+    }
     await client.saveInlet({ ...inlet, ...placed(inlet, kept) }, 0);
     if (inlet.kind === "topic" || inlet.kind === "device") continue;
     const { key } = await client.addKey({ name: "demo caller", inlet: inlet.slug });
@@ -24,7 +27,21 @@ export async function openInlets(client: Client, kept: Kept, envFile: string): P
   writeFileSync(envFile, `${keys.join("\n")}\n`, { mode: 0o600 });
 }
 
-/** Ports and addresses are the house's to say. */
+/** Ports that were taken have moved since the last start: what points to the demo's own parts follows them. */
+async function follow(client: Client, slug: string, own: NonNullable<Described["settings"]>): Promise<void> {
+  const { version, inlet } = await client.inlet(slug);
+  const settings: Record<string, unknown> = { ...inlet.settings };
+  for (const [name, value] of Object.entries(own)) if (isOwn(settings[name])) settings[name] = value;
+  if (JSON.stringify(settings) !== JSON.stringify(inlet.settings))
+    await client.saveInlet({ ...inlet, settings } as Described, version);
+}
+
+/** Whether a setting can only point to a part of the demo: a port to listen on, or an address on this machine. */
+function isOwn(value: unknown): boolean {
+  return typeof value === "number" || (typeof value === "string" && value.startsWith("http://127.0.0.1:"));
+}
+
+/** Ports and addresses are the demo's to say. */
 function placed({ kind, settings = {} }: Described, { ports }: Kept): Partial<Described> {
   const services = `http://127.0.0.1:${ports.services}`;
   if (kind === "line") return { settings: { ...settings, port: ports.desk } };

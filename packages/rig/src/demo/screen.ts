@@ -1,5 +1,7 @@
 /** What the demo prints. */
 import type { DemoStack } from "./demo-stack.ts";
+import type { MissingStandIn } from "./missing-stand-ins.ts";
+import { USUAL_LINE_PORT, USUAL_PORT } from "./secrets.ts";
 import { INLET, OWNER } from "./world.ts";
 
 const plain = !process.stdout.isTTY || process.env.NO_COLOR !== undefined;
@@ -14,6 +16,36 @@ export function progress(): (line: string) => void {
     const seconds = ((performance.now() - startedAt) / 1000).toFixed(1).padStart(5);
     process.stdout.write(`${faint(`${seconds} s`)}  ${line}\n`);
   };
+}
+
+/** @example missingWords([{ address: "alder-row/plover", why: "…" }]) // → "1 stand-in is not online: …" */
+export function missingWords(missing: readonly MissingStandIn[]): string {
+  const title = missing.length === 1 ? "1 stand-in is not online:" : `${missing.length} stand-ins are not online:`;
+  return [title, ...missing.map(({ address, why }) => `  ${address}: ${why}.`)].join("\n");
+}
+
+/** What is not as all pages say it is: in bold, for whoever misses it sends a key to somebody else's service. */
+function otherwise({ url, linePort, missing }: DemoStack): string[] {
+  const moved = new URL(url).port !== String(USUAL_PORT);
+  const port = moved
+    ? [
+        bold(`  Port ${USUAL_PORT} is not used: the console and the API are at ${url}`),
+        `  Pages that say http://127.0.0.1:${USUAL_PORT} mean this address. \`. .demo/cli.env\` sets it for all commands.`,
+        "",
+      ]
+    : [];
+  const line =
+    linePort !== USUAL_LINE_PORT ? [`  Typed lines are taken at port ${linePort}, not ${USUAL_LINE_PORT}.`, ""] : [];
+  const away =
+    missing.length === 0
+      ? []
+      : [
+          ...missingWords(missing)
+            .split("\n")
+            .map((one) => `  ${one}`),
+          "",
+        ];
+  return ["", ...port, ...line, ...away];
 }
 
 /** The screen that a newcomer starts from. */
@@ -33,7 +65,7 @@ export function welcome(stack: DemoStack, project: string): string {
       ]
     : [];
   return [
-    "",
+    ...otherwise(stack),
     `  ${bold("●──●──●──●  Bold Relay")}`,
     "",
     `  Console   ${bold(stack.url)}`,
@@ -47,7 +79,7 @@ export function welcome(stack: DemoStack, project: string): string {
     ...inlet,
     "",
     `  See a fault named: ${faint("npm run standin -- fault alder-row/finch silent")}`,
-    `  Stop everything:   ${faint("Ctrl-C")}`,
+    `  Stop everything:   ${faint("Ctrl-C")}       Begin anew: ${faint("npm run demo -- --fresh")}`,
     "",
     "",
   ].join("\n");

@@ -1,7 +1,7 @@
 /** What the demo keeps between runs: ports, and the random secrets that its own parts need to find each other. */
 import { randomBytes } from "node:crypto";
 import { existsSync, readFileSync, writeFileSync } from "node:fs";
-import { freePort } from "../port.ts";
+import { firstFree, freePort } from "../port.ts";
 
 export interface Kept {
   readonly ports: {
@@ -22,6 +22,8 @@ export interface Kept {
     /** The inlet for typed lines. */
     readonly desk: number;
   };
+  /** Where the service is to be whenever that port is free. */
+  readonly wantedPort: number;
   readonly databasePassword: string;
   readonly brokerPassword: string;
   /** Of the user at the broker who plays the wall buttons. */
@@ -35,22 +37,32 @@ export interface Kept {
   readonly devicePasswords: Readonly<Record<string, string>>;
 }
 
-const PREFERRED_PORT = 4180;
-const PREFERRED_DESK_PORT = 4188;
+/** Where all pages say that the service is, and the inlet for typed lines. */
+export const USUAL_PORT = 4180;
+export const USUAL_LINE_PORT = 4188;
 
 function randomSecret(): string {
   return randomBytes(24).toString("base64url");
 }
 
-/** Reads what is kept, or makes it; ports that are taken meanwhile are changed. Readable by its owner only. */
-export async function keep(file: string, devices: readonly string[]): Promise<Kept> {
+/**
+ * Reads what is kept, or makes it; ports that are taken meanwhile are changed. Readable by its owner only.
+ *
+ * @param port where the service must be; left out: the last one that was chosen so, else the usual one, if it is free
+ * @throws Error when the port that was chosen is taken
+ */
+export async function keep(file: string, devices: readonly string[], port?: number): Promise<Kept> {
   const known = existsSync(file) ? (JSON.parse(readFileSync(file, "utf8")) as Kept) : null;
+  const wanted = port ?? known?.wantedPort ?? USUAL_PORT;
+  const service = await firstFree([wanted, ...(known ? [known.ports.service] : [])]);
+  if (port !== undefined && service !== port)
+    throw new Error(`Port ${port} is taken by another program. Stop that, or choose another: npm run demo -- --port N`);
   const kept: Kept = {
     ports: {
       database: await freePort(known?.ports.database),
       broker: await freePort(known?.ports.broker),
       devices: await freePort(known?.ports.devices),
-      service: await freePort(known?.ports.service ?? PREFERRED_PORT),
+      service,
       control: await freePort(known?.ports.control),
       web: await freePort(known?.ports.web),
       lines: await freePort(known?.ports.lines),
@@ -58,8 +70,9 @@ export async function keep(file: string, devices: readonly string[]): Promise<Ke
       lamps: await freePort(known?.ports.lamps),
       mailbox: await freePort(known?.ports.mailbox),
       services: await freePort(known?.ports.services),
-      desk: await freePort(known?.ports.desk ?? PREFERRED_DESK_PORT),
+      desk: await firstFree([USUAL_LINE_PORT, ...(known ? [known.ports.desk] : [])]),
     },
+    wantedPort: wanted,
     databasePassword: known?.databasePassword ?? randomSecret(),
     brokerPassword: known?.brokerPassword ?? randomSecret(),
     buttonsPassword: known?.buttonsPassword ?? randomSecret(),

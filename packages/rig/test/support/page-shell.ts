@@ -64,7 +64,7 @@ function dress(folder: string, demo: string): void {
   program("npx", 'exec "$@"');
   program(
     "npm",
-    `[ "$1 $2 $3" = "run standin --" ] || { echo "npm $* is not for a test"; exit 1; }\nshift 3\nexec "${node}" "${ROOT}packages/standins/dist/control-cli.js" "$@"`,
+    `[ "$1 $2 $3" = "run standin --" ] || { echo "npm $* is not for a test"; exit 1; }\nshift 3\nexec "${node}" "${ROOT}packages/standins/src/control-cli.ts" "$@"`,
   );
 }
 

@@ -17,8 +17,7 @@ const MOST_MEMORY_MB = 768;
 /** Characters of JSON that take a few ms at most. */
 const SMALL = 8_192;
 
-/** From sources, as in tests, the built thread is run: Node.js reads no TypeScript. */
-const FILE = import.meta.url.endsWith(".ts") ? "../../dist/model/worker.js" : "./worker.js";
+const FILE = import.meta.url.endsWith(".ts") ? "./worker.ts" : "./worker.js";
 
 type Asked = Question extends infer One ? (One extends Question ? Omit<One, "id"> : never) : never;
 

@@ -11,7 +11,11 @@ export interface MetricSources {
   readonly openRequests: () => number;
   readonly liveConnections: () => number;
   readonly deadlines: () => number;
-  readonly counts: () => { readonly absent: number; readonly drifting: number; readonly unknown: number };
+  readonly counts: () => {
+    readonly presence: Readonly<Record<string, number>>;
+    readonly drifting: number;
+    readonly unknown: number;
+  };
 }
 
 /** s; from one round trip on loopback to a blind that travels a minute. */
@@ -71,7 +75,16 @@ export class Metrics {
     );
     this.gauge("live_connections", "consoles and terminals that receive live events", sources.liveConnections);
     this.gauge("deadlines", "channels that will be switched off by a deadline", sources.deadlines);
-    this.gauge("devices_absent", "devices that are offline", () => sources.counts().absent);
+    const devices = new Gauge({
+      name: "bold_relay_devices",
+      help: "devices by presence: online, offline, never-heard, not-watched",
+      labelNames: ["presence"],
+      registers: [this.registry],
+      collect() {
+        for (const [presence, count] of Object.entries(sources.counts().presence)) this.set({ presence }, count);
+      },
+    });
+    devices.reset();
     this.gauge("channels_drifting", "channels in drift", () => sources.counts().drifting);
     this.gauge("channels_unknown", "channels that have never reported a state", () => sources.counts().unknown);
     const queue = new Gauge({

@@ -1,6 +1,6 @@
 /** Is each part alive, and how is it going: for the status command, the console's corner and the health address. */
 import { type PartStatus, type StatusView, VERSION } from "@bold-relay/api";
-import { type ChannelEntry, isChannelOn } from "@bold-relay/core";
+import { type ChannelEntry, devicePresence, isChannelOn } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import { BUILD } from "../platform/version.ts";
 import type { Shards } from "../requests/shards.ts";
@@ -52,10 +52,12 @@ export class Status {
   /** What of the channels and devices is not as it should be. */
   troubles(channels: readonly ChannelEntry[] = this.deps.board.snapshot.channels) {
     const { board } = this.deps;
-    const devices = new Set(channels.map((channel) => channel.device.address));
+    const devices = new Map(channels.map((channel) => [channel.device.address, channel.patterns.here]));
+    const presence = { online: 0, offline: 0, "never-heard": 0, "not-watched": 0 };
+    for (const [device, topic] of devices) presence[devicePresence(board.presenceOf(device)?.up ?? null, topic)] += 1;
     return {
       devices: devices.size,
-      absent: [...devices].filter((device) => board.presenceOf(device)?.up === false).length,
+      presence,
       drifting: channels.filter(({ id }) => board.agreementOf(id) === "drift").length,
       unknown: channels.filter((channel) => !isKnownNow(channel, board)).length,
     };
@@ -90,7 +92,7 @@ export class Status {
       const observed = board.observedOf(channel.id);
       return observed !== null && isKnownNow(channel, board) && isChannelOn(channel, observed.value);
     });
-    const { devices, absent, drifting, unknown } = this.troubles(channels);
+    const { devices, presence, drifting, unknown } = this.troubles(channels);
     return {
       version: VERSION,
       build: BUILD,
@@ -99,7 +101,7 @@ export class Status {
       counts: {
         sites: board.snapshot.sites.filter(({ slug }) => sites === null || sites.includes(slug)).length,
         devices,
-        devicesOffline: absent,
+        presence,
         channels: channels.length,
         on: on.length,
         drifting,

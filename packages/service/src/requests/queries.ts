@@ -3,6 +3,7 @@ import type { LogPage, LogQuery, RequestView, TraceView } from "@bold-relay/api"
 import {
   type ChannelId,
   DAY_MS,
+  devicePresence,
   type ErrorFacts,
   normalName,
   RelayError,
@@ -202,8 +203,9 @@ export class RequestQueries {
 
   private deviceOf(record: CommandRecord) {
     const entry = this.board.snapshot.byId.get(record.channelId);
-    if (!entry) return { name: "removed device", online: null };
-    return { name: entry.device.name, online: this.board.presenceOf(entry.device.address)?.up ?? null };
+    if (!entry) return { name: "removed device", presence: "not-watched" as const };
+    const up = this.board.presenceOf(entry.device.address)?.up ?? null;
+    return { name: entry.device.name, presence: devicePresence(up, entry.patterns.here) };
   }
 }
 

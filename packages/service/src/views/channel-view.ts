@@ -6,6 +6,7 @@ import {
   bundleActions,
   type ChannelEntry,
   channelWords,
+  devicePresence,
   isChannelOn,
   type Lockout,
   type Value,
@@ -41,8 +42,8 @@ export function channelView(channel: ChannelEntry, { board, lockouts, deadlines 
     device: {
       address: channel.device.address,
       name: channel.device.name,
-      online: presence?.up ?? null,
-      onlineSince: presence ? new Date(presence.since).toISOString() : null,
+      presence: devicePresence(presence?.up ?? null, channel.patterns.here),
+      presenceSince: presence ? new Date(presence.since).toISOString() : null,
     },
     commanded: last && {
       value: last.to,

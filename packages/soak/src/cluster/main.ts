@@ -61,7 +61,7 @@ const stack = new ClusterStack({
   say,
   brokerUsers: [{ name: USER, password, rights: ["readwrite #"] }],
   serviceEnv: { BOLD_RELAY_LOG_LEVEL: "warn" },
-  ...(older === undefined ? {} : { olderProgram: path.resolve(older, "packages/service/dist/main.js") }),
+  ...(older === undefined ? {} : { olderProgram: path.resolve(older, "packages/service/bin/bold-relay-server.js") }),
   plan: {
     profiles: [file("profile.json", profile)],
     sites: [...sites.map(siteOf), ...probes.map(probeSiteOf)].map((one) => file(`${one.slug}.json`, one)),

@@ -6,7 +6,12 @@ export interface StandIn {
   /** `site/device`. */
   readonly name: string;
   readonly faults: readonly string[];
-  readonly state: { readonly fault: string; readonly contacts: Record<string, Value> };
+  /** `trouble`: why it cannot connect just now; null, or left out: nothing that it knows of. */
+  readonly state: {
+    readonly fault: string;
+    readonly contacts: Record<string, Value>;
+    readonly trouble?: string | null;
+  };
   setFault(fault: string): Promise<void>;
   /** Somebody presses the switch at the wall. */
   flip(channel: string): Promise<Value>;

@@ -1,7 +1,7 @@
 /** The Board: laid out like the schedule of circuits inside a distribution board's door. */
 
 import type { ChannelView, SiteView } from "@bold-relay/api";
-import { formatAgo } from "@bold-relay/core";
+import { formatAgo, presenceWords } from "@bold-relay/core";
 import { Suspense, useMemo } from "react";
 import { Link, useLocation, useParams } from "wouter";
 import { useBoard } from "../../api/board.ts";
@@ -126,9 +126,8 @@ function RoomRow({ channels, now }: { channels: readonly ChannelView[]; now: num
 }
 
 function Presence({ device, now }: { device: ChannelView["device"]; now: number }) {
-  if (device.online === null) return "never online";
-  if (device.online) return "online";
-  const since = device.onlineSince ? ` ${formatAgo(now - Date.parse(device.onlineSince))}` : "";
+  if (device.presence !== "offline") return presenceWords(device.presence);
+  const since = device.presenceSince ? ` ${formatAgo(now - Date.parse(device.presenceSince))}` : "";
   return <strong className="font-semibold text-wrong">offline{since}</strong>;
 }
 

@@ -1,6 +1,6 @@
 /** Devices: is it there, does it work? Every device by site, and the way to add one. */
 import type { DeviceView } from "@bold-relay/api";
-import { formatAgo } from "@bold-relay/core";
+import { counted, countWords, formatAgo, presenceWords } from "@bold-relay/core";
 import { useState } from "react";
 import { Link } from "wouter";
 import { useBoard } from "../../api/board.ts";
@@ -31,8 +31,8 @@ export function DevicesPage() {
         <h1 className="text-page">Devices</h1>
         {devices && (
           <p className="text-soft">
-            {devices.length} device{devices.length === 1 ? "" : "s"},{" "}
-            {devices.filter(({ online }) => online === true).length} online, {commissioned} commissioned
+            {counted(devices.length, "device")}
+            {devices.length > 0 && `: ${presenceCounts(devices)}. Commissioned: ${commissioned}`}
           </p>
         )}
         <Link to="/devices/profiles" className="ml-auto text-act text-note underline-offset-2 hover:underline">
@@ -102,6 +102,13 @@ export function DevicesPage() {
   }
 }
 
+/** @example presenceCounts(devices) // → "18 online, 240 never heard" */
+function presenceCounts(devices: readonly DeviceView[]): string {
+  const counts = { online: 0, offline: 0, "never-heard": 0, "not-watched": 0 };
+  for (const { presence } of devices) counts[presence] += 1;
+  return countWords(counts);
+}
+
 function DeviceRow({ device, now }: { device: DeviceView; now: number }) {
   const { address, name, room, profile, channels } = device;
   return (
@@ -126,10 +133,12 @@ function DeviceRow({ device, now }: { device: DeviceView; now: number }) {
   );
 }
 
-export function Presence({ device: { online, onlineSince }, now }: { device: DeviceView; now: number }) {
-  if (online === null) return <span className="text-soft">never online</span>;
-  if (online) return <span className="text-note">online</span>;
-  const since = onlineSince ? ` ${formatAgo(now - Date.parse(onlineSince))}` : "";
+export function Presence({ device: { presence, presenceSince }, now }: { device: DeviceView; now: number }) {
+  if (presence !== "offline")
+    return (
+      <span className={presence === "online" ? "text-note" : "text-note text-soft"}>{presenceWords(presence)}</span>
+    );
+  const since = presenceSince ? ` ${formatAgo(now - Date.parse(presenceSince))}` : "";
   return <strong className="font-semibold text-note text-wrong">offline{since}</strong>;
 }
 

@@ -1,5 +1,6 @@
 /** A site above its devices, with the way to delete it. */
 import type { DeviceView } from "@bold-relay/api";
+import { counted } from "@bold-relay/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "wouter";
@@ -52,7 +53,7 @@ export function SiteHeading({ slug, name, devices, onDeleted }: SiteHeadingProps
             </Link>
             <Twice
               verb="Delete site"
-              sure={`Delete ${name} with ${countOf(devices.length, "device")} and ${countOf(channels, "channel")}. Log and history stay`}
+              sure={`Delete ${name} with ${counted(devices.length, "device")} and ${counted(channels, "channel")}. Log and history stay`}
               onSure={() => void remove()}
             />
           </span>
@@ -61,8 +62,4 @@ export function SiteHeading({ slug, name, devices, onDeleted }: SiteHeadingProps
       <Trouble>{trouble}</Trouble>
     </>
   );
-}
-
-function countOf(count: number, what: string): string {
-  return `${count} ${what}${count === 1 ? "" : "s"}`;
 }

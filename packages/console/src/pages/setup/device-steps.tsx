@@ -81,7 +81,7 @@ export function AccessStep() {
 export function CommissioningStep() {
   const { data: devices } = useDevices();
   const now = useNow();
-  const device = devices?.find(({ online }) => online === true) ?? devices?.[0];
+  const device = devices?.find(({ presence }) => presence === "online") ?? devices?.[0];
   if (!device) return null;
   return (
     <>

@@ -27,7 +27,7 @@ export interface SetupStep {
  *   // → { name: "owner", title: "Owner", proof: "Ines is signed in as owner." }
  */
 export function setupSteps({ member, broker, sites, devices, inlets }: SetupFacts): readonly SetupStep[] {
-  const online = devices.find((device) => device.online === true);
+  const online = devices.find((device) => device.presence === "online");
   const commissioned = devices.find(({ proof }) => proof !== null && proof.failed === 0);
   const used = inlets.find(({ lastAt }) => lastAt !== null);
   const [site, device] = [sites[0], devices[0]];

@@ -1,6 +1,13 @@
 /** The trace of a request: first the plain sentence, then every hop on one line of time. */
 import type { CommandView, ReplyView, RequestView, TraceView } from "@bold-relay/api";
-import { formatDuration, requestElement, requesterText, type Severity, setpointAsk } from "@bold-relay/core";
+import {
+  formatDuration,
+  presenceWords,
+  requestElement,
+  requesterText,
+  type Severity,
+  setpointAsk,
+} from "@bold-relay/core";
 import { useEffect, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { useTrace } from "../../api/board.ts";
@@ -102,7 +109,10 @@ function Trace({ trace, pathOf, onClose }: { trace: TraceView } & Omit<TracePane
           </p>
           <p className="mt-2 text-note text-soft">
             Device: {device.name},{" "}
-            {device.online === null ? "never online" : device.online ? "online now" : "offline now"}.
+            {["online", "offline"].includes(device.presence)
+              ? `${device.presence} now`
+              : presenceWords(device.presence)}
+            .
           </p>
         </section>
       ))}

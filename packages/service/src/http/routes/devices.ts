@@ -1,7 +1,7 @@
 /** Devices: what there is, their users at the broker, and which one is it. */
 import type { DeviceView, IdentifiedView, NewCredentialsView, PlanCheckView } from "@bold-relay/api";
 import { newCredentialsSchema, partSchema } from "@bold-relay/api/schema";
-import { accessOf, type ChannelEntry, RelayError, translatedFindings } from "@bold-relay/core";
+import { accessOf, type ChannelEntry, devicePresence, RelayError, translatedFindings } from "@bold-relay/core";
 import { type Plan, planMistakes } from "@bold-relay/translators";
 import type { Router } from "express";
 import { type Admitted, requireSite } from "../../auth/caller.ts";
@@ -93,11 +93,11 @@ function deviceView(
     site,
     room,
     profile: { slug: profile.slug, name: profile.name },
-    online: presence?.up ?? null,
+    presence: devicePresence(presence?.up ?? null, first.patterns.here),
     access: accessOf(channels),
     users: users.filter((one) => one.device === device.address).map(userView),
     proof: proof && { ...proof, finishedAt: new Date(proof.finishedAt).toISOString() },
-    onlineSince: presence ? new Date(presence.since).toISOString() : null,
+    presenceSince: presence ? new Date(presence.since).toISOString() : null,
     channels: channels.map(({ address, name, kind, index, topics }) => ({ address, name, kind, index, topics })),
   };
 }
