@@ -39,7 +39,7 @@ module.exports = {
     only("console", "packages/console", ["api", "core"]),
     only("translators", "packages/translators", ["core", "api"]),
     only("standins", "packages/standins", ["core", "translators"]),
-    only("rig", "packages/rig", ["api"]),
+    only("rig", "packages/rig", ["api", "core"]),
     only("soak", "packages/soak", ["api", "rig", "standins"]),
     only("bench", "bench", ["rig", "core", "api", "service"]),
     ...layers("packages/service/src", [

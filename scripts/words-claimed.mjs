@@ -64,9 +64,18 @@ function names(file) {
       ...missing(text, /(?<=\bnpm run (?:--silent |-s )?)[a-z][\w:-]*/g, SCRIPTS, "script").filter(
         () => !text.includes("--workspace"),
       ),
-      ...missing(text, /(?<=`[45]\d\d )[a-z][a-z-]+(?=`)/g, Object.keys(errorCatalogue), "error"),
+      ...statuses(text),
     ].map((problem) => `${file}:${line}: ${problem}`),
   );
+}
+
+/** Errors as `409 in-use`: that there is one, and with this status. */
+function statuses(text) {
+  return [...text.matchAll(/`([45]\d\d) ([a-z][a-z-]+)`/g)].flatMap(([, status, code]) => {
+    const error = errorCatalogue[code];
+    if (error === undefined) return [`there is no error ${code}`];
+    return error.status === Number(status) ? [] : [`the status of ${code} is ${error.status}, not ${status}`];
+  });
 }
 
 function missing(text, pattern, known, what) {

@@ -26,6 +26,8 @@ const RETIRED = [
   [/\bcounts no more\b|\bcounts? from now on\b/i, "is no longer valid"],
   [/\bholds? the lanes\b|\bholder of the lanes\b/i, "leader"],
   [/\bstrangers?\b/i, "unknown sender"],
+  [/\bsuperseded\b/i, "replaced"],
+  [/\*aim\*|\baim (?:published|acknowledged|confirmed)\b/i, "target stage"],
   [/\bnot proven\b/i, "not commissioned, not confirmed"],
   [/\bsays? nothing back\b|\breports? what it is\b/i, "no answer; reports its state"],
 ];
@@ -33,6 +35,10 @@ const RETIRED = [
 /** What has to name the old words, or is written for people who read the code. */
 const OLD_WORDS = /^(?:CHANGELOG\.md|docs\/decisions\/)/;
 const LONGEST_LINE = 120;
+/** A paragraph's line with room for less than this is full, characters. */
+const SHORTEST_LINE = 100;
+const BEGINS_ITEM = /^\s*(?:[-*]|\d+\.)\s/;
+const isOfParagraph = (text) => text.trim() !== "" && !/^\s*(?:\||#|>|<|!\[)/.test(text);
 
 const found = [
   ...listFiles(/^packages\/[a-z]+\/src\/.*\.tsx?$/)
@@ -41,6 +47,7 @@ const found = [
   ...pages().flatMap((file) => [
     ...(OLD_WORDS.test(file) ? [] : retired(file, prose(file))),
     ...tooLong(file),
+    ...brokenLines(file),
     ...deadLinks(file),
   ]),
 ];
@@ -75,6 +82,19 @@ function tooLong(file) {
       ({ text }) => !text.startsWith("|") && [...text].length > LONGEST_LINE && !/^\S*\[.*\]\(\S+\)\S*$/.test(text),
     )
     .map(({ at, text }) => `${file}:${at}: ${[...text].length} characters, ${LONGEST_LINE} at most`);
+}
+
+/** A line within a paragraph that ends early: the paragraph was changed and not wrapped again. */
+function brokenLines(file) {
+  const lines = prose(file);
+  return lines.flatMap(({ at, text }, index) => {
+    const next = lines[index + 1];
+    if (next?.at !== at + 1 || !isOfParagraph(text) || !isOfParagraph(next.text) || BEGINS_ITEM.test(next.text))
+      return [];
+    const first = next.text.trim().split(/\s/)[0];
+    if (text.length + 1 + first.length > SHORTEST_LINE) return [];
+    return [`${file}:${at}: the line ends early: “${first}” fits in it`];
+  });
 }
 
 function deadLinks(file) {

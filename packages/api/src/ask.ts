@@ -205,6 +205,9 @@ export interface HistoryQuery {
 /** The longest `Prefer: wait=` that is honoured, s (RFC 7240, section 4.3). A longer one waits this long. */
 export const MAX_WAIT_S = 60;
 
+/** How our command line begins its User-Agent (RFC 9110, 10.1.5), so that its requests are recorded as such. */
+export const CLI_AGENT = "bold-relay-cli/";
+
 /** The version of this release, of service, client and command line alike. */
 export const VERSION = "0.2.0";
 

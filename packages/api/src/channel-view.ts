@@ -79,6 +79,18 @@ export interface BundleView {
   actions: string[];
 }
 
+/** GET /api/v1/sites */
+export interface SiteListView {
+  slug: string;
+  name: string;
+  /** IANA time zone of the place; null: its description has none. */
+  timeZone: string | null;
+  /** Of its description. */
+  version: number;
+  devices: number;
+  channels: number;
+}
+
 export interface SiteView {
   slug: string;
   name: string;

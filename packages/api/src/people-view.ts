@@ -127,6 +127,8 @@ export interface KeyView {
 
 /** POST /api/v1/keys: the key itself is shown only once. */
 export interface NewKeyView {
+  /** By which it is listed and revoked. */
+  id: number;
   name: string;
   holder: string;
   /** What it got, which may be less than was asked: a key gives no more than the key that makes it. */

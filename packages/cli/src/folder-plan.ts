@@ -28,7 +28,9 @@ export async function planOf(client: Client, folder: string): Promise<FolderPlan
   const newProfiles = planned.flatMap(({ file, change }) =>
     file.kind === "profile" && change === "new" ? [file.slug] : [],
   );
-  const checked = await Promise.all(planned.map((one) => withErrors(client, one, newProfiles)));
+  const checked: PlannedFile[] = [];
+  // One after the other: the service checks few descriptions at once, and refuses more.
+  for (const one of planned) checked.push(await withErrors(client, one, newProfiles));
   const described = new Set(files.map(keyOf));
   return { files: checked, others: installed.filter((one) => one.kind !== "profile" && !described.has(keyOf(one))) };
 }

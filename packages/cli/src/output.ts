@@ -1,6 +1,5 @@
-/** Aligned tables, colour only on a terminal, JSON Lines for programs. */
+/** What people read, and what programs read: lines and tables, or with `--json` JSON Lines and nothing else. */
 import { styleText } from "node:util";
-import Table from "cli-table3";
 
 type Style = Parameters<typeof styleText>[0];
 
@@ -32,39 +31,40 @@ function escaped(character: string): string {
   return `\\u${character.charCodeAt(0).toString(16).padStart(4, "0")}`;
 }
 
+/**
+ * With `--json` a verb that has nothing but a sentence to say says it as an object, `{"message": …}`, at its end. So every verb
+ * answers programs in JSON, also one that does not think of it.
+ */
+const asJson = { on: false, printed: false, sentences: [] as string[] };
+
+/** @param on whether this run answers in JSON */
+export function answerInJson(on: boolean): void {
+  asJson.on = on;
+}
+
 export function printLine(text = ""): void {
-  process.stdout.write(`${visible(text)}\n`);
+  if (asJson.on) asJson.sentences.push(text);
+  else write(text);
 }
 
 export function printJson(value: unknown): void {
-  printLine(JSON.stringify(value));
+  asJson.printed = true;
+  write(JSON.stringify(value));
 }
 
-const NO_LINES = Object.fromEntries(
-  ["top", "top-mid", "top-left", "top-right", "bottom", "bottom-mid", "bottom-left", "bottom-right"]
-    .concat(["left", "left-mid", "mid", "mid-mid", "right", "right-mid"])
-    .map((part) => [part, ""]),
-);
+/** A whole file or script on standard output, as it is; `{"text": …}` with `--json`. */
+export function printText(text: string): void {
+  if (asJson.on) printJson({ text });
+  else process.stdout.write(text);
+}
 
-/**
- * A table of text: headings faint, two spaces between columns, no lines.
- *
- * @param right columns that are aligned right, by index
- */
-export function table(
-  head: readonly string[],
-  rows: readonly (readonly string[])[],
-  right: readonly number[] = [],
-): string {
-  const drawn = new Table({
-    chars: { ...NO_LINES, middle: "  " },
-    style: { "padding-left": 0, "padding-right": 0, head: [], border: [] },
-    colAligns: head.map((_, index) => (right.includes(index) ? "right" : "left")),
-  });
-  drawn.push(head.map(faint), ...rows.map((row) => [...row]));
-  return drawn
-    .toString()
-    .split("\n")
-    .map((line) => line.trimEnd())
-    .join("\n");
+/** At the end of a run. */
+export function finishOutput(): void {
+  if (!asJson.on || asJson.printed || asJson.sentences.length === 0) return;
+  const message = asJson.sentences.filter((line) => line !== "").join("\n");
+  printJson({ message });
+}
+
+function write(text: string): void {
+  process.stdout.write(`${visible(text)}\n`);
 }

@@ -1,6 +1,6 @@
 /** What a change of a site changes, and what is wrong or doubtful about it, as lines. */
 import type { SitePlanView } from "@bold-relay/api";
-import { type Finding, reachLines, type SiteChange } from "@bold-relay/core";
+import { counted, type Finding, reachLines, type SiteChange } from "@bold-relay/core";
 import { bold, faint, printLine, wrong } from "./output.ts";
 
 export function printPlan(
@@ -16,7 +16,7 @@ export function printPlan(
   for (const finding of findings) printLine(findingLine(finding));
   const wrongs = findings.filter(({ level }) => level === "wrong").length;
   if (tense === "did") printLine(`${bold(name)}: version ${version} is in effect.`);
-  else if (wrongs > 0) printLine(wrong(`It cannot be loaded: ${wrongs} error${wrongs === 1 ? "" : "s"}.`));
+  else if (wrongs > 0) printLine(wrong(`It cannot be loaded: ${counted(wrongs, "error")}.`));
 }
 
 function changeLines({ what, name, change, fields }: SiteChange): string[] {

@@ -55,6 +55,9 @@ it("prints JSON and a table for programs", async () => {
   expect(page.rows.map(({ caught }) => caught.id)).toEqual(["route:words/1", "route:words/2"]);
   const rows = (await run("map", "words", "--csv")).out.trim().split("\n");
   expect(rows).toHaveLength(3);
+  // Nothing is called unused in the first week of counting.
+  expect((await run("map", "--findings", "--json")).out).not.toContain('"unused"');
+  await world.pool.query("update way_use set last_at = now() - interval '8 days' where way = ''");
   const findings = (await run("map", "--findings", "--json")).out.trim().split("\n");
   const kinds = findings.map((line) => (JSON.parse(line) as MapFindingView).kind);
   expect(kinds.filter((kind) => kind === "unused")).toHaveLength(2);

@@ -21,6 +21,7 @@ beforeAll(async () => {
   await world.client.saveInlet(inlet, 0);
   await world.client.addKey({ name: "panel", inlet: "buttons" });
   await world.ask("wren/porch", "on");
+  await world.pool.query("update way_use set last_at = now() - interval '8 days' where way = ''");
   browser = await openBrowser();
   page = await browser.newPage({
     viewport: { width: 1280, height: 800 },

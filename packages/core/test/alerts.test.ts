@@ -137,6 +137,16 @@ describe("alerts", () => {
     expect(lines).toEqual(words === null ? [] : [`key-expiring 7: The key “tablet” of chat ${words}`]);
   });
 
+  it("no more for a key that a newer one of its name replaces: its overlap was chosen", () => {
+    const old = { id: 7, name: "tablet", holder: "chat", expiresAt: NOW + 3_600_000, site: null };
+    const newer = { ...old, id: 9, expiresAt: NOW + 90 * 86_400_000 };
+    expect(told({ keys: [old, newer] })).toEqual([]);
+    expect(told({ keys: [old, { ...newer, name: "other" }] })).toHaveLength(1);
+    expect(told({ keys: [old, { ...newer, holder: "phone" }] })).toHaveLength(1);
+    // A newer one that ends sooner replaces nothing.
+    expect(told({ keys: [old, { ...newer, expiresAt: NOW + 60_000 }] })).toHaveLength(2);
+  });
+
   it("tell of command topics that are not ours alone, whatever else there is", () => {
     const concerns = [{ kind: "retained-command", text: "A retained message lies there.", since: 3 }];
     const gone = { up: false, since: 0 };

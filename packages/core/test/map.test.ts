@@ -229,6 +229,7 @@ describe("findings", () => {
     inlets: inlets.map((one) => one.inlet),
     uses: new Map([[inletWay("one", inlets[1]?.inlet.routes?.[0] ?? null), { count: 3, lastAt: 1 }]]),
     counted: "in 90 days",
+    countedMs: 90 * 86_400_000,
   });
   const about = (kind: string) => found.filter((one) => one.kind === kind).map(({ element }) => element);
 
@@ -242,6 +243,15 @@ describe("findings", () => {
   it("name routes that never act, and those that caught nothing", () => {
     expect(about("shadowed")).toEqual(["route:twice/2"]);
     expect(about("unused")).toEqual(["route:open/1", "route:two/1", "route:twice/1", "route:twice/2"]);
+  });
+
+  it("call nothing unused before uses have been counted for a week", () => {
+    const kinds = (countedMs: number) =>
+      mapFindings(of, { inlets: inlets.map((one) => one.inlet), uses: new Map(), counted: "", countedMs }).map(
+        ({ kind }) => kind,
+      );
+    expect(kinds(6 * 86_400_000)).not.toContain("unused");
+    expect(kinds(7 * 86_400_000)).toContain("unused");
   });
 
   it("name channels that nobody can switch", () => {

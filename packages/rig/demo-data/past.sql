@@ -13,9 +13,9 @@ insert into habit values
   ('alder-row/dunlin/towel-rail', 'booking', 'Booking', 14.1, 90, 'on', 3, 11),
   ('alder-row/plover/porch', 'hall-tablet', 'Plover guest book', 17.2, 270, 'on', 1, 10),
   ('alder-row/plover/reading', 'hall-tablet', 'Plover guest book', 20.5, 95, 'on', 1, 10),
-  ('glasshouse/bay-one/mist', 'board', 'Pilar', 6.5, 2, 'on', 1, 9),
-  ('glasshouse/bay-one/mist', 'board', 'Pilar', 11.5, 2, 'on', 1, 9),
-  ('glasshouse/bay-one/mist', 'board', 'Pilar', 15.5, 2, 'on', 1, 9),
+  ('glasshouse/bay-one/mist', 'assistant', 'Growing plan', 6.5, 2, 'on', 1, 9),
+  ('glasshouse/bay-one/mist', 'assistant', 'Growing plan', 11.5, 2, 'on', 1, 9),
+  ('glasshouse/bay-one/mist', 'assistant', 'Growing plan', 15.5, 2, 'on', 1, 9),
   ('glasshouse/bay-one/grow', 'assistant', 'Growing plan', 5.0, 780, '80', 1, 10),
   ('glasshouse/far-node/lamp', 'assistant', 'Growing plan', 17.0, 240, 'on', 1, 420),
   ('glasshouse/tank-house/fill', 'assistant', 'Growing plan', 4.0, 25, 'on', 2, 260),
@@ -42,9 +42,11 @@ from (
 ) each_time
 where asked_at < now() - interval '1 hour';
 
-insert into request (id, asked_at, inlet, asker, target, action, value)
-select id, asked_at, inlet, asker, channel, case when value ~ '^\d' then 'level' else value end, case when value ~ '^\d' then value::float8 end
-from past;
+-- What came from the Board came from a member.
+insert into request (id, asked_at, inlet, asker, target, action, value, requester, member_id)
+select past.id, asked_at, inlet, asker, channel, case when value ~ '^\d' then 'level' else value end,
+  case when value ~ '^\d' then value::float8 end, case when member.id is null then 'inlet' else 'member' end, member.id
+from past left join member on inlet = 'board' and member.name = asker;
 
 -- Finch had no power for an evening, the gateway of the far field is slow and sometimes silent, and now and then a command is overtaken.
 insert into command (id, request_id, channel_id, seq, to_value, target_stage, stage, ended, reason, attempts, asked_at, hops)
@@ -112,3 +114,13 @@ select distinct date_trunc('hour', asked_at, 'UTC'), said.part, said.words
 from request, lateral (values ('asker', asker), ('inlet', inlet), ('target', target)) as said (part, words)
 where asked_at >= now() - interval '2 days'
 on conflict do nothing;
+
+-- As a service that was there would have counted it: what came in at each inlet.
+insert into inlet_hour (inlet, hour, arrivals, asked, not_understood, last_at)
+select inlet, date_trunc('hour', asked_at), count(*), count(*) filter (where outcome is null),
+  count(*) filter (where outcome = 'not-understood'), max(asked_at)
+from request where requester = 'inlet' group by 1, 2
+on conflict do nothing;
+
+-- Uses are counted since the fortnight began.
+update way_use set last_at = now() - interval '14 days', day = (now() at time zone 'utc')::date - 14 where way = '';

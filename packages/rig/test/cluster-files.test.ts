@@ -70,8 +70,13 @@ describe("the files of three machines", () => {
 
   it("are not written for a machine that is none of the three, or without an address", () => {
     const refused = (words: string[]) => spawnSync(process.execPath, [PROGRAM, ...words], { encoding: "utf8" });
-    const none = refused([path.join(folder, "x"), "--node", "west", "--nodes", NODES, "--address", "10.0.0.10/24"]);
+    const west = [path.join(folder, "x"), "--node", "west", "--nodes", NODES, "--address", "10.0.0.10/24"];
+    const none = refused([...west, "--secrets", secrets]);
     expect([none.status === 0, none.stderr]).toEqual([false, expect.stringContaining("There is no node west among")]);
+    // Without a place for its secrets it would leave them where it runs, in a clone say.
+    expect(refused(west).status).toBe(2);
+    expect(existsSync("cluster-secrets.json")).toBe(false);
+    expect(refused(["--help"])).toMatchObject({ status: 0, stdout: expect.stringContaining("--secrets FILE") });
     const short = refused([path.join(folder, "x"), "--node", "north", "--nodes", NODES]);
     expect([short.status, short.stderr]).toEqual([2, expect.stringContaining("Usage:")]);
   });

@@ -38,7 +38,7 @@ describe("a board that behaves", () => {
 
     const channel = await untilChannel(world.client, world.address("wren/porch"), (one) => one.agreement === "agreed");
     expect(channel.observed).toMatchObject({ value: "on", cause: "command", commandId: id });
-    expect(channel.commanded).toMatchObject({ value: "on", asker: "Ines", inlet: "command line" });
+    expect(channel.commanded).toMatchObject({ value: "on", asker: "Ines", inlet: "API" });
   });
 
   it("is kept: the same answer comes after a restart", async () => {

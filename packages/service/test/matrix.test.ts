@@ -278,6 +278,7 @@ const TEAM: Partial<Record<RouteName, Try>> = {
 
 /** Lists and streams that show what is one's own, and nothing else: who has the right anywhere may call them. */
 const ANYWHERE: Partial<Record<RouteName, Try>> = {
+  "GET /sites": () => ({ path: "/sites" }),
   "GET /board": () => ({ path: "/board" }),
   "GET /status": () => ({ path: "/status" }),
   "GET /live": () => ({ path: "/live" }),

@@ -24,8 +24,8 @@ describe("metrics", () => {
     await world.ask("wren/porch", "on");
     await world.client.ask({ target: "nothing like this", action: "on" }).catch(() => null);
     const text = await (await read(world.key)).text();
-    expect(text).toContain('bold_relay_requests_total{inlet="command line",outcome="delivered"} 1');
-    expect(text).toContain('bold_relay_requests_total{inlet="command line",outcome="not-understood"} 1');
+    expect(text).toContain('bold_relay_requests_total{inlet="API",outcome="delivered"} 1');
+    expect(text).toContain('bold_relay_requests_total{inlet="API",outcome="not-understood"} 1');
     expect(text).toContain('bold_relay_commands_ended_total{end="delivered",reason=""} 1');
     expect(text).toContain("bold_relay_link_up 1");
     expect(text).toContain("bold_relay_channels_unknown");

@@ -54,7 +54,7 @@ describe("a board", () => {
     await tell({ id: ID, to: "on" });
     await until("lamp/done", { id: ID, ok: true });
     await until("lamp/is", { to: "on", by: "command", id: ID });
-    expect(board.state).toEqual({ fault: "none", contacts: { lamp: "on" } });
+    expect(board.state).toEqual({ fault: "none", contacts: { lamp: "on" }, trouble: null });
   });
 
   it("ignores what is no command", async () => {

@@ -1,6 +1,7 @@
 /** Calls about descriptions: sites and their parts, versions, checks, schemas. */
 
 import type { SiteDescription, SiteEdit } from "@bold-relay/core";
+import type { SiteListView } from "../channel-view.ts";
 import type {
   DescriptionCheckView,
   DescriptionKind,
@@ -15,6 +16,8 @@ import { addressPath, ifMatch } from "./words.ts";
 
 export function descriptionCalls({ send, json }: Sender) {
   return {
+    /** All sites that the caller may see. */
+    sites: () => json<SiteListView[]>(send("GET", "/api/v1/sites")),
     /** @param slug of a site; its description with the version that it is at */
     site: (slug: string) =>
       json<SiteDescriptionView>(send("GET", `/api/v1/sites/${encodeURIComponent(slug)}/description`)),

@@ -28,7 +28,11 @@ const SMALL_VIEWS = {
   ReadyView: {
     type: "object",
     required: ["ready", "waitsFor"],
-    properties: { ready: { type: "boolean" }, waitsFor: { type: "array", items: { enum: ["broker", "database"] } } },
+    properties: {
+      ready: { type: "boolean" },
+      waitsFor: { type: "array", items: { enum: ["broker", "database"] } },
+      trouble: { type: "string", description: "What is wrong with the database and what to do; left out: nothing is." },
+    },
   },
 };
 

@@ -431,6 +431,11 @@ export const operations = {
     about: "Get the JSON Schema of a description: site, profile, inlet or notification",
     answers: { 200: "JsonSchemaView" },
   },
+  "GET /sites": {
+    right: "see",
+    about: "List sites with their devices, channels and version",
+    answers: { 200: ["SiteListView"] },
+  },
   "GET /sites/:site/description": {
     right: "build",
     about: "Get the description of a site, as in a file",

@@ -8,7 +8,6 @@ import { bold, faint, printJson, printLine, wrong } from "../output.ts";
 
 export const alertsCommand = new Command("alerts")
   .description("open problems that a person should look at")
-  .option("--all", "show resolved and snoozed alerts, too")
   .addHelpText(
     "after",
     `
@@ -20,7 +19,12 @@ Examples:
   bold-relay alerts note 1 "fuse ordered, back on Friday"
   bold-relay alerts snooze 1 --hours 48
   bold-relay alerts resolve 1          hide it until it happens again`,
-  )
+  );
+
+alertsCommand
+  .command("list", { isDefault: true })
+  .description("list alerts, the gravest first; exit code 1 while there are open ones")
+  .option("--all", "show resolved and snoozed alerts, too")
   .action(async ({ all = false }: { all?: boolean }, command: Command) => {
     const { client, json } = connectionOf(command);
     const alerts = await client.alerts(all);

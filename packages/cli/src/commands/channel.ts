@@ -5,9 +5,10 @@ import { parse, stringify } from "yaml";
 import { connectionOf } from "../connection.ts";
 import { printJson, printLine } from "../output.ts";
 import { type ChangeOptions, changeSite, previewOption } from "./change-site.ts";
+import { addList, CHANNELS } from "./site-lists.ts";
 
 export const channelCommand = new Command("channel")
-  .description("show, change and delete channels of a device")
+  .description("list, show, change and delete channels of a device")
   .addHelpText(
     "after",
     `
@@ -19,6 +20,8 @@ Examples:
   bold-relay channel set alder-row/wren/porch delivery.autoOffMs=null        back to the profile's setting
   bold-relay channel delete alder-row/wren/spare --preview`,
   );
+
+addList(channelCommand, CHANNELS);
 
 channelCommand
   .command("show <channel>")

@@ -5,12 +5,11 @@ import { formatAgo, formatDuration } from "@bold-relay/core";
 import { Command, InvalidArgumentError } from "commander";
 import { connectionOf } from "../connection.ts";
 import { when } from "../describe.ts";
-import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { bold, faint, printJson, printLine, wrong } from "../output.ts";
+import { table } from "../table.ts";
 
 export const clusterCommand = new Command("cluster")
-  .description(
-    "the instances that run beside each other, and which of them leads what; exits 1 while there is a problem",
-  )
+  .description("the instances that run beside each other, and which of them leads what")
   .addHelpText(
     "after",
     `
@@ -21,7 +20,11 @@ Examples:
   bold-relay cluster lead east --shard 3     let east lead shard 3 for as long as it can
   bold-relay cluster lead --any --shard 3    let any instance lead it
   bold-relay cluster move alder-row 3        move a site to shard 3`,
-  )
+  );
+
+clusterCommand
+  .command("list", { isDefault: true })
+  .description("list instances, shards and problems; exit code 1 while there is a problem")
   .action(async (_options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     const cluster = await client.cluster();

@@ -1,12 +1,12 @@
 /** `bold-relay devices export` and `import`: a site's devices as a CSV file (RFC 4180), one channel a row. */
 import { readFile, writeFile } from "node:fs/promises";
-import { DEVICE_COLUMNS, type DeviceRow, deviceRows, withDeviceRows } from "@bold-relay/core";
+import { counted, DEVICE_COLUMNS, type DeviceRow, deviceRows, withDeviceRows } from "@bold-relay/core";
 import { Command } from "commander";
 import { parse } from "csv-parse/sync";
 import { stringify } from "csv-stringify/sync";
 import { connectionOf } from "../connection.ts";
 import { EXIT } from "../exit.ts";
-import { bold, printJson, printLine } from "../output.ts";
+import { bold, printJson, printLine, printText } from "../output.ts";
 import { printPlan } from "../site-plan.ts";
 
 export const exportDevices = new Command("export")
@@ -19,9 +19,9 @@ export const exportDevices = new Command("export")
     if (json) return rows.forEach(printJson);
     // A cell that begins like a formula is made plain text.
     const text = stringify(rows, { header: true, columns: [...DEVICE_COLUMNS], escape_formulas: true });
-    if (file === undefined) return void process.stdout.write(text);
+    if (file === undefined) return printText(text);
     await writeFile(file, text);
-    printLine(`${bold(slug)}: ${rows.length} channels are in ${file}.`);
+    printLine(`${bold(slug)}: ${counted(rows.length, "channel")} written to ${file}.`);
   });
 
 export const importDevices = new Command("import")

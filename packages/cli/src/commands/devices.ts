@@ -3,22 +3,42 @@ import type { DeviceView } from "@bold-relay/api";
 import { accessLines, presenceWords } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
-import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { sitesNamed } from "../named.ts";
+import { bold, faint, printJson, printLine, wrong } from "../output.ts";
+import { outOption, writeSecret } from "../secret-file.ts";
+import { table } from "../table.ts";
 import { type ChangeOptions, changeSite, previewOption } from "./change-site.ts";
 import { exportDevices, importDevices } from "./device-table.ts";
 
-export const devicesCommand = new Command("devices")
+interface ListOptions {
+  readonly access?: true;
+}
+
+export const devicesCommand = new Command("devices").description(
+  "list devices; their table as a file, their broker credentials, where they are",
+);
+
+devicesCommand
+  .command("list [site]", { isDefault: true })
   .description("list devices: room, profile, number of channels, presence")
-  .argument("[site]", "only this site")
   .option(
     "--access",
     "print the rights that each device needs at the broker, as lines of a mosquitto access file; its user is site.device",
   )
-  .action(async (site: string | undefined, { access }: { access?: true }, command: Command) => {
+  .addHelpText(
+    "after",
+    `
+Presence: online or offline, by the device's own word or its last will. Never heard: it has never said so. Not watched: its
+profile has no topic for it.`,
+  )
+  .action(async (slug: string | undefined, { access }: ListOptions, command: Command) => {
     const { client, json } = connectionOf(command);
-    const devices = (await client.devices()).filter((one) => site === undefined || one.site.slug === site);
+    const verbs = devicesCommand.commands.map((one) => one.name());
+    const [sites, all] = await Promise.all([sitesNamed(client, slug, verbs), client.devices()]);
+    const devices = all.filter(({ site }) => sites.some((one) => one.slug === site.slug));
     if (access) for (const device of devices) printAccess(device);
     else if (json) for (const device of devices) printJson(device);
+    else if (devices.length === 0) printLine("No devices yet. Add them from a table: bold-relay devices import");
     else printLine(deviceTable(devices));
   });
 
@@ -55,6 +75,7 @@ devicesCommand
 interface CredentialOptions {
   readonly overlap: number;
   readonly env?: true;
+  readonly out?: string;
 }
 
 devicesCommand
@@ -64,11 +85,17 @@ devicesCommand
   )
   .option("--overlap <h>", "hours until its earlier users expire", Number, 0)
   .option("--env", "print shell lines that set MQTT_USER and MQTT_PASSWORD")
-  .action(async (device: string, { overlap, env }: CredentialOptions, command: Command) => {
+  .addOption(outOption("the shell lines of --env"))
+  .action(async (device: string, { overlap, env, out }: CredentialOptions, command: Command) => {
     const { client, json } = connectionOf(command);
     const made = await client.makeCredentials(device, overlap);
+    const lines = `export MQTT_USER=${made.username}\nexport MQTT_PASSWORD=${made.password}`;
+    if (out !== undefined) {
+      await writeSecret(out, `${lines}\n`);
+      return printLine(`The user ${bold(made.username)} and its password are in ${out}.`);
+    }
     if (json) return printJson(made);
-    if (env) return printLine(`export MQTT_USER=${made.username}\nexport MQTT_PASSWORD=${made.password}`);
+    if (env) return printLine(lines);
     printLine(`user       ${made.username}`);
     printLine(`client id  ${made.clientId}`);
     printLine(`password   ${made.password}`);
@@ -106,5 +133,5 @@ function deviceTable(devices: readonly DeviceView[]): string {
     String(channels.length),
     presence === "offline" ? wrong("offline") : presenceWords(presence),
   ]);
-  return table(["Device", "What it is", "Room", "Profile", "Channels", "Presence"], rows, [4]);
+  return table(["device", "name", "room", "profile", "channels", "presence"], rows, [4]);
 }

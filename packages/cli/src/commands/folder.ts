@@ -1,5 +1,6 @@
-/** `bold-relay save`, `plan` and `apply`: a whole installation as a folder of files, for version control. */
+/** `bold-relay save`, `check` and `load`: a whole installation as a folder of files, for version control. */
 import { type Client, deleteDescription, saveDescription } from "@bold-relay/api";
+import { counted } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { installedAt, writeFolder } from "../description-folder.ts";
@@ -17,12 +18,12 @@ export const saveCommand = new Command("save")
     const { client, json } = connectionOf(command);
     const files = await writeFolder(folder, await installedAt(client));
     if (json) for (const file of files) printJson({ file });
-    else printLine(`${files.length} files are written to ${bold(folder)}.`);
+    else printLine(`${counted(files.length, "file")} written to ${bold(folder)}.`);
   });
 
-export const planCommand = new Command("plan")
+export const checkCommand = new Command("check")
   .argument("<folder>")
-  .description("show what the files of a folder would change; change nothing")
+  .description("show errors in the files of a folder, and what loading them would change; change nothing")
   .addHelpText(
     "after",
     `
@@ -30,10 +31,10 @@ A folder has profiles/, sites/, inlets/ and notifications/, with a YAML or JSON 
 
 Examples:
   bold-relay save site-files        begin with what the service has
-  bold-relay plan site-files        what would change, and what is wrong
-  bold-relay apply site-files       change it
+  bold-relay check site-files       what is wrong, and what would change
+  bold-relay load site-files        change it
 
-Exit codes: 0 it can be applied, 1 it has errors`,
+Exit codes: 0 it can be loaded, 1 it has errors`,
   )
   .action(async (folder: string, _options: object, command: Command) => {
     const { client, json } = connectionOf(command);
@@ -42,9 +43,9 @@ Exit codes: 0 it can be applied, 1 it has errors`,
     if (errorsIn(plan) > 0) process.exitCode = EXIT.notReached;
   });
 
-export const applyCommand = new Command("apply")
+export const loadCommand = new Command("load")
   .argument("<folder>")
-  .description("load what the files of a folder change; stops at the first error, and says what is done")
+  .description("load what the files of a folder change; stops at the first error, and shows what is done")
   .option("--delete", "also delete sites, inlets and notifications that are in no file")
   .action(async (folder: string, { delete: deletes = false }: { delete?: boolean }, command: Command) => {
     const { client, json } = connectionOf(command);
@@ -55,20 +56,20 @@ export const applyCommand = new Command("apply")
       process.exitCode = EXIT.notReached;
       return;
     }
-    const done = await apply(client, plan, deletes, (line) => {
+    const done = await load(client, plan, deletes, (line) => {
       if (!json) printLine(line);
     });
     if (json) printJson({ done });
-    else printLine(done === 0 ? "Nothing to do." : `${bold(String(done))} changes are in effect.`);
+    else printLine(done === 0 ? "Nothing to change." : `${inEffect(done)}.`);
   });
 
 /** Each change only if nobody else made one since it was planned. @returns how many were made */
-async function apply(client: Client, plan: FolderPlan, deletes: boolean, say: (line: string) => void): Promise<number> {
+async function load(client: Client, plan: FolderPlan, deletes: boolean, say: (line: string) => void): Promise<number> {
   let done = 0;
   for (const { file, change, version } of plan.files) {
     if (change === "same") continue;
     await saveDescription(client, file.kind, file.body, version).catch((error: unknown) => {
-      if (done > 0) say(`${done} changes were made before this error. They stay.`);
+      if (done > 0) say(`${inEffect(done)}. They were made before this error and stay.`);
       throw error;
     });
     done += 1;
@@ -81,6 +82,11 @@ async function apply(client: Client, plan: FolderPlan, deletes: boolean, say: (l
     say(`  - ${other.kind} ${bold(other.slug)}`);
   }
   return done;
+}
+
+/** @example inEffect(1) // → "1 change is in effect" */
+function inEffect(done: number): string {
+  return `${counted(done, "change")} ${done === 1 ? "is" : "are"} in effect`;
 }
 
 function errorsIn({ files }: FolderPlan): number {

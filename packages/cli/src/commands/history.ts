@@ -4,7 +4,8 @@ import { formatDuration, kindOf, normalName, readsNumbers } from "@bold-relay/co
 import { Command, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { channelNames, trackWithTime, when } from "../describe.ts";
-import { bold, faint, lit, printJson, printLine, table } from "../output.ts";
+import { bold, faint, lit, printJson, printLine } from "../output.ts";
+import { table } from "../table.ts";
 
 export const historyCommand = new Command("history")
   .description("the last 24 hours of a channel, with one line to read to a caller")

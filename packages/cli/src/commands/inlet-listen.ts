@@ -1,11 +1,23 @@
 /** `bold-relay inlet listen`: press the real button, see what arrives, and say what it should do. */
 import type { Client, ListenEvent, ListenedView } from "@bold-relay/api";
-import { arrivalParts, firstChoices, outcomeWords, routeFrom, withNewRoute } from "@bold-relay/core";
+import {
+  arrivalParts,
+  firstChoices,
+  GESTURE_PAUSE_MS,
+  type InputEvent,
+  isInputEvent,
+  meantBy,
+  outcomeWords,
+  routeFrom,
+  withNewRoute,
+} from "@bold-relay/core";
 import { Command } from "commander";
 import { stringify } from "yaml";
 import { connectionOf } from "../connection.ts";
 import { when } from "../describe.ts";
+import { EXIT } from "../exit.ts";
 import { bold, faint, printJson, printLine } from "../output.ts";
+import { UsageError } from "../problem-text.ts";
 import { printRehearsal } from "./say.ts";
 
 interface ListenOptions {
@@ -41,21 +53,60 @@ Examples:
     for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => stop.abort());
     let left = options.count ?? Number.POSITIVE_INFINITY;
     let caught: ListenedView | null = null;
+    const gesture = new Gesture(() => stop.abort());
     const onEvent = (event: ListenEvent) => {
       if (stop.signal.aborted) return;
       if (json) printJson({ event: event.name, ...event.data });
       else printEvent(event, target !== undefined);
       if (event.name !== "arrival") return;
       left -= 1;
-      if (target !== undefined && isFree(event.data)) caught = event.data;
+      if (target !== undefined && !gesture.takes(event.data) && isFree(event.data)) caught = event.data;
       if (left <= 0 || caught) stop.abort();
     };
     await client.listenAt(slug, onEvent, stop.signal).catch((error: unknown) => {
       if (!stop.signal.aborted) throw error;
     });
-    if (caught) await makeRoute(client, slug, caught, options);
-    else if (target !== undefined) process.exitCode = 1;
+    const meant = caught ?? gesture.meant();
+    if (meant) await makeRoute(client, slug, meant, options);
+    else if (target !== undefined) process.exitCode = EXIT.notReached;
   });
+
+/** What one input of a device tells while it is pressed: several arrivals, of which one is meant. */
+class Gesture {
+  private readonly arrivals: ListenedView[] = [];
+  private readonly onOver: () => void;
+  private timer: NodeJS.Timeout | undefined;
+
+  /** @param onOver called once the input has been quiet for a while after something that has no route */
+  constructor(onOver: () => void) {
+    this.onOver = onOver;
+  }
+
+  /** @returns whether it belongs to a press, and is not to be looked at by itself */
+  takes(arrival: ListenedView): boolean {
+    const { channel, text } = arrival.arrival ?? {};
+    if (channel === undefined || !isInputEvent(text ?? "")) return false;
+    const [first] = this.arrivals;
+    // Another input may move meanwhile: the one that moved first is meant.
+    if (first !== undefined && first.arrival?.channel !== channel) return true;
+    this.arrivals.push(arrival);
+    clearTimeout(this.timer);
+    this.timer = setTimeout(this.onOver, GESTURE_PAUSE_MS);
+    return true;
+  }
+
+  /** @throws UsageError when what was pressed has a route already */
+  meant(): ListenedView | null {
+    clearTimeout(this.timer);
+    if (this.arrivals.length === 0) return null;
+    const eventOf = ({ arrival }: ListenedView) => arrival?.text as InputEvent;
+    const event = meantBy(this.arrivals.map((one) => ({ event: eventOf(one), isFree: isFree(one) })));
+    const found = this.arrivals.find((one) => eventOf(one) === event);
+    if (found) return found;
+    const words = this.arrivals.find((one) => !isFree(one))?.words ?? "This press";
+    throw new UsageError(`${words}: a route catches it already. Press the button another way, or change that route.`);
+  }
+}
 
 /** Whether a route may be made from it: no other one catches it. */
 function isFree({ arrival, outcome }: ListenedView): boolean {

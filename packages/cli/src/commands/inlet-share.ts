@@ -21,9 +21,9 @@ export const shareCommand = new Command("share")
     const { inlet, reach } = await client.inlet(slug);
     if (!reach) throw new Error(`Only a panel can be shared. ${inlet.name} is a ${inlet.kind} inlet.`);
     const expiresInDays = Number(days) === 0 ? null : Number(days);
-    const { key, expiresAt } = await client.addKey({ name, inlet: slug, expiresInDays });
+    const { id, key, expiresAt } = await client.addKey({ name, inlet: slug, expiresInDays });
     const link = `${url}/panel/${slug}#${key}`;
-    if (json) return printJson({ link, expiresAt, ...reach });
+    if (json) return printJson({ id, link, expiresAt, ...reach });
     printReach(reach);
     printLine(expiresAt === null ? "It does not expire." : `It expires at ${when.dateTime(expiresAt)}.`);
     printLine();
@@ -31,7 +31,7 @@ export const shareCommand = new Command("share")
     printLine();
     const { renderUnicodeCompact } = await import("uqr");
     printLine(renderUnicodeCompact(link));
-    printLine(faint("Shown once. To end it: bold-relay key revoke"));
+    printLine(faint(`Shown only now. To end it: bold-relay key revoke ${id}`));
   });
 
 function printReach({ switches, sees, pin }: NonNullable<InletDescriptionView["reach"]>): void {

@@ -16,7 +16,9 @@ import { stringify } from "yaml";
 import { connectionOf } from "../connection.ts";
 import { when } from "../describe.ts";
 import { readDescription } from "../description-file.ts";
-import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { bold, faint, printJson, printLine, printText, wrong } from "../output.ts";
+import { outOption, writeSecret } from "../secret-file.ts";
+import { table } from "../table.ts";
 import { listenCommand } from "./inlet-listen.ts";
 import { shareCommand } from "./inlet-share.ts";
 import { printRehearsal } from "./say.ts";
@@ -41,12 +43,16 @@ Examples:
   bold-relay inlet load chat.yaml                              load it; no restart is needed
   bold-relay key add phone-service --inlet porch-chat          a key for the caller; shown once
   bold-relay inlet pause porch-chat`,
-  )
+  );
+
+inletCommand
+  .command("list", { isDefault: true })
+  .description("list inlets with their counts of 24 hours")
   .action(async (_options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     const inlets = await client.inlets();
     if (json) for (const one of inlets) printJson(one);
-    else if (inlets.length === 0) printLine("There is no inlet so far. Load one from a file: bold-relay inlet load");
+    else if (inlets.length === 0) printLine("No inlets yet. Load one from a file: bold-relay inlet load");
     else printInlets(inlets);
   });
 
@@ -95,8 +101,9 @@ inletCommand
   .action(async (slug: string, file: string | undefined, _options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     const { inlet, version, findings } = await client.inlet(slug);
+    if (file === undefined && json) return printJson(inlet);
     const text = json ? `${JSON.stringify(inlet)}\n` : `# ${inlet.name}, version ${version}\n${stringify(inlet)}`;
-    if (file === undefined) return void process.stdout.write(text);
+    if (file === undefined) return printText(text);
     await writeFile(file, text);
     printLine(`${bold(inlet.name)}: version ${version} is saved to ${file}.`);
     printFindings(findings);
@@ -122,7 +129,7 @@ inletCommand
   .action((kind: string, slug: string, { site, name }: { site?: string; name?: string }) => {
     const known = INLET_KINDS.find((one) => one === kind);
     if (!known) throw new Error(`“${kind}” is no kind of inlet. Kinds: ${INLET_KINDS.join(", ")}.`);
-    process.stdout.write(stringify(exampleInlet(known, slug, name ?? slug, site ?? null)));
+    printText(stringify(exampleInlet(known, slug, name ?? slug, site ?? null)));
   });
 
 for (const [verb, paused, words] of [
@@ -154,9 +161,14 @@ inletCommand
 inletCommand
   .command("secret <inlet>")
   .description("create a secret for signed messages; it is shown once, the earlier one expires at once")
-  .action(async (slug: string, _options: object, command: Command) => {
+  .addOption(outOption("the secret"))
+  .action(async (slug: string, { out }: { out?: string }, command: Command) => {
     const { client, json } = connectionOf(command);
     const made = await client.makeSecret(slug);
+    if (out !== undefined) {
+      await writeSecret(out, `${made.secret}\n`);
+      return printLine(`The secret is in ${out}. Whoever signs with it needs no key (Standard Webhooks, v1).`);
+    }
     if (json) return printJson(made);
     printLine(made.secret);
     printLine(faint("Shown only now. Whoever signs with it needs no key (Standard Webhooks, v1)."));
@@ -183,7 +195,7 @@ inletCommand
     if (json) return links.forEach(printJson);
     const rows = links.map(({ id, phrase, madeBy, until }) => [id, bold(phrase), madeBy, until]);
     printLine(
-      rows.length === 0 ? "No link of this inlet counts." : table(["id", "phrase", "created by", "until"], rows),
+      rows.length === 0 ? "This inlet has no valid link." : table(["id", "phrase", "created by", "until"], rows),
     );
   });
 
@@ -253,7 +265,7 @@ inletCommand
   });
 
 function printPast({ arrivals, different }: PastView): void {
-  if (arrivals.length === 0) return printLine("Nothing came in so far that was kept.");
+  if (arrivals.length === 0) return printLine("No arrivals of this inlet are kept.");
   for (const { at, words, before, after } of arrivals.filter(({ same }) => !same)) {
     printLine(`${faint(when.clock(at))}  “${words}”`);
     printLine(`  now    ${takenWords(before)}`);

@@ -5,7 +5,8 @@ import { outcomeWords } from "@bold-relay/core";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { requestedBy, trackWithTime, when } from "../describe.ts";
-import { faint, printJson, printLine, table, wrong } from "../output.ts";
+import { faint, printJson, printLine, wrong } from "../output.ts";
+import { table } from "../table.ts";
 
 interface LogOptions {
   readonly limit: number;

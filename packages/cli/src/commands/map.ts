@@ -4,7 +4,8 @@ import { mapFindingWords, requestElement } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { when } from "../describe.ts";
-import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { bold, faint, printJson, printLine, printText, wrong } from "../output.ts";
+import { table } from "../table.ts";
 import { newestId } from "./trace.ts";
 
 interface MapOptions {
@@ -39,7 +40,7 @@ Examples:
     const named = request === undefined ? words.join(" ") : await elementOf(client, request);
     const of = named === "" ? {} : { of: named };
     const query = { ...of, ...(site === undefined ? {} : { site }) };
-    if (csv) return void process.stdout.write(await client.mapTable(query));
+    if (csv) return printText(await client.mapTable(query));
     if (findings) {
       const all = await client.mapFindings(site === undefined ? {} : { site });
       if (json) for (const one of all) printJson(one);

@@ -5,7 +5,9 @@ import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { when } from "../describe.ts";
 import { readDescription } from "../description-file.ts";
-import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { bold, faint, printJson, printLine, wrong } from "../output.ts";
+import { outOption, writeSecret } from "../secret-file.ts";
+import { table } from "../table.ts";
 
 export const notificationCommand = new Command("notification")
   .description("messages to outside services: request outcomes, state changes, alerts; by signed webhook or MQTT topic")
@@ -24,7 +26,11 @@ Examples:
   bold-relay notification load night-desk.yaml
   bold-relay notification secret night-desk          sign its messages (Standard Webhooks)
   bold-relay notification log night-desk`,
-  )
+  );
+
+notificationCommand
+  .command("list", { isDefault: true })
+  .description("list notifications: events, and where they go")
   .action(async (_options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     const notifications = await client.notifications();
@@ -68,9 +74,14 @@ notificationCommand
 notificationCommand
   .command("secret <notification>")
   .description("create a secret that signs the messages; it is shown once")
-  .action(async (slug: string, _options: object, command: Command) => {
+  .addOption(outOption("the secret"))
+  .action(async (slug: string, { out }: { out?: string }, command: Command) => {
     const { client, json } = connectionOf(command);
     const made = await client.makeNotificationSecret(slug);
+    if (out !== undefined) {
+      await writeSecret(out, `${made.secret}\n`);
+      return printLine(`The secret is in ${out}.`);
+    }
     if (json) printJson(made);
     else printLine(made.secret);
   });

@@ -7,14 +7,15 @@ import { stringify } from "yaml";
 import { connectionOf } from "../connection.ts";
 import { readDescription } from "../description-file.ts";
 import { EXIT } from "../exit.ts";
-import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { bold, faint, printJson, printLine, printText, wrong } from "../output.ts";
+import { table } from "../table.ts";
 
 export const profileCommand = new Command("profile").description(
   "what devices of one make have in common: list, save, load, try",
 );
 
 profileCommand
-  .command("list")
+  .command("list", { isDefault: true })
   .description("list profiles with their number of devices")
   .action(async (_options: object, command: Command) => {
     const { client, json } = connectionOf(command);
@@ -32,7 +33,7 @@ profileCommand
     const { client } = connectionOf(command);
     const found = (await client.profiles()).find(({ profile }) => profile.slug === slug);
     if (!found) throw new Error(`There is no profile “${slug}”. See: bold-relay profile list`);
-    if (file === undefined) return void process.stdout.write(stringify(found.profile));
+    if (file === undefined) return printText(stringify(found.profile));
     await writeFile(file, stringify(found.profile));
     printLine(`${bold(found.profile.name)} is in ${file}.`);
   });

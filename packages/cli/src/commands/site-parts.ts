@@ -6,6 +6,7 @@ import { connectionOf } from "../connection.ts";
 import { channelNames } from "../describe.ts";
 import { faint, printLine } from "../output.ts";
 import { type ChangeOptions, changeSite, previewOption } from "./change-site.ts";
+import { addList, GROUPS, INTERLOCKS, ROOMS, SCENES } from "./site-lists.ts";
 
 interface NameOption extends ChangeOptions {
   readonly name?: string;
@@ -13,7 +14,9 @@ interface NameOption extends ChangeOptions {
 
 const nameOption = () => new Option("--name <name>", "what people call it; default: its identifier");
 
-export const roomCommand = new Command("room").description("add, rename, move and delete the rooms of a site");
+export const roomCommand = new Command("room").description("list, add, rename, move and delete the rooms of a site");
+
+addList(roomCommand, ROOMS);
 
 roomCommand
   .command("add <site> <identifier>")
@@ -43,7 +46,7 @@ roomCommand
 addDelete(roomCommand, "rooms", "a room that has no devices");
 
 export const groupCommand = new Command("group")
-  .description("add and delete groups: channels that are switched together")
+  .description("list, add and delete groups: channels that are switched together")
   .addHelpText(
     "after",
     `
@@ -51,6 +54,8 @@ Examples:
   bold-relay group add glasshouse vents house-one/vent-east house-one/vent-west --name "All vents"
   bold-relay group delete glasshouse vents --preview`,
   );
+
+addList(groupCommand, GROUPS);
 
 groupCommand
   .command("add <site> <identifier> <channels...>")
@@ -64,7 +69,7 @@ groupCommand
 addDelete(groupCommand, "groups", "a group; its channels stay");
 
 export const sceneCommand = new Command("scene")
-  .description("add, capture and delete scenes: a state for several channels")
+  .description("list, add, capture and delete scenes: a state for several channels")
   .addHelpText(
     "after",
     `
@@ -73,6 +78,8 @@ Examples:
   bold-relay scene capture fennel-hall as-now                   every channel of the site as it is now
   bold-relay scene capture fennel-hall as-now "hall" stage/left   a room, and one channel`,
   );
+
+addList(sceneCommand, SCENES);
 
 sceneCommand
   .command("add <site> <identifier> <settings...>")
@@ -106,8 +113,10 @@ interface InterlockOptions extends ChangeOptions {
 }
 
 export const interlockCommand = new Command("interlock").description(
-  "add and delete interlocks: channels of which one at most may be on",
+  "list, add and delete interlocks: channels of which one at most may be on",
 );
+
+addList(interlockCommand, INTERLOCKS);
 
 interlockCommand
   .command("add <site> <name> <channels...>")

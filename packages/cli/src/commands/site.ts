@@ -1,18 +1,21 @@
 /** `bold-relay site`: sites as files, checked, compared, taken on while the service runs. */
 import { writeFile } from "node:fs/promises";
-import type { SiteDescription } from "@bold-relay/core";
+import { counted, type SiteDescription } from "@bold-relay/core";
 import { Command } from "commander";
 import { stringify } from "yaml";
 import { connectionOf } from "../connection.ts";
 import { readDescription } from "../description-file.ts";
 import { EXIT } from "../exit.ts";
-import { bold, faint, printJson, printLine } from "../output.ts";
+import { bold, faint, printJson, printLine, printText } from "../output.ts";
 import { printPlan } from "../site-plan.ts";
+import { table } from "../table.ts";
 import { type ChangeOptions, changeSite, previewOption } from "./change-site.ts";
 
-export const siteCommand = new Command("site").description("save, check, load, rename and delete sites").addHelpText(
-  "after",
-  `
+export const siteCommand = new Command("site")
+  .description("list, save, check, load, rename and delete sites")
+  .addHelpText(
+    "after",
+    `
 Files are YAML or JSON and hold no secrets.
 
 Examples:
@@ -20,7 +23,31 @@ Examples:
   bold-relay site check alder-row.yaml               errors, warnings, and what would change
   bold-relay site load alder-row.yaml                load it; nothing changes if it has an error
   bold-relay site load alder-row.yaml --at 12        only if the service has version 12`,
-);
+  );
+
+siteCommand
+  .command("list", { isDefault: true })
+  .description("list sites with their devices and channels")
+  .action(async (_options: object, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const sites = await client.sites();
+    if (json) for (const site of sites) printJson(site);
+    else if (sites.length === 0) printLine("No site yet. Load one from a file: bold-relay site load");
+    else
+      printLine(
+        table(
+          ["site", "name", "devices", "channels", "version"],
+          sites.map((one) => [
+            bold(one.slug),
+            one.name,
+            String(one.devices),
+            String(one.channels),
+            String(one.version),
+          ]),
+          [2, 3, 4],
+        ),
+      );
+  });
 
 siteCommand
   .command("save <site> [file]")
@@ -28,8 +55,9 @@ siteCommand
   .action(async (slug: string, file: string | undefined, _options: object, command: Command) => {
     const { client, json } = connectionOf(command);
     const { site, version } = await client.site(slug);
+    if (file === undefined && json) return printJson(site);
     const text = json ? `${JSON.stringify(site)}\n` : `# ${site.name}, version ${version}\n${stringify(site)}`;
-    if (file === undefined) return void process.stdout.write(text);
+    if (file === undefined) return printText(text);
     await writeFile(file, text);
     printLine(`${bold(site.name)}: version ${version} is saved to ${file}.`);
   });
@@ -68,7 +96,9 @@ siteCommand
     await client.deleteSite(slug, at ?? null);
     const devices = site.rooms.flatMap((room) => room.devices);
     const channels = devices.flatMap((device) => device.channels);
-    printLine(`${bold(site.name)} is deleted, with ${devices.length} devices and ${channels.length} channels.`);
+    printLine(
+      `${bold(site.name)} is deleted, with ${counted(devices.length, "device")} and ${counted(channels.length, "channel")}.`,
+    );
     printLine(faint("Log and history stay. Load its description to get it back."));
   });
 

@@ -3,7 +3,8 @@ import type { ChannelView } from "@bold-relay/api";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { byText, isText, toldText, trackWithTime } from "../describe.ts";
-import { bold, faint, printJson, printLine, table } from "../output.ts";
+import { bold, faint, printJson, printLine } from "../output.ts";
+import { table } from "../table.ts";
 
 export const stateCommand = new Command("state")
   .description("commanded value and state of every channel")

@@ -3,7 +3,8 @@ import type { StatisticsQuery, StatisticsTable, StatisticsView } from "@bold-rel
 import { type DeliveryStatistics, formatDuration, fromFirstAsk, missedOf, percentText } from "@bold-relay/core";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
-import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { bold, faint, printJson, printLine, wrong } from "../output.ts";
+import { table } from "../table.ts";
 
 interface StatsOptions extends StatisticsQuery {
   readonly by: keyof typeof TABLE;

@@ -4,7 +4,8 @@ import { counted, countWords, formatAgo } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { EXIT } from "../exit.ts";
-import { printJson, printLine, table, wrong } from "../output.ts";
+import { printJson, printLine, wrong } from "../output.ts";
+import { table } from "../table.ts";
 
 export const statusCommand = new Command("status")
   .description("state of the service, broker and database; counts of the last 24 hours")

@@ -4,7 +4,9 @@ import { type AuditChange, auditChanges, auditWords, ROLES, type Role } from "@b
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { when } from "../describe.ts";
-import { bold, faint, printJson, printLine, table } from "../output.ts";
+import { bold, faint, printJson, printLine } from "../output.ts";
+import { outOption, writeSecret } from "../secret-file.ts";
+import { table } from "../table.ts";
 
 interface RoleOptions {
   readonly role?: Role;
@@ -138,6 +140,7 @@ interface KeyOptions extends Pick<NewKeyBody, "inlet" | "most"> {
   readonly site?: readonly string[];
   readonly days?: number | null;
   readonly overlap?: number;
+  readonly out?: string;
 }
 
 keyCommand
@@ -152,7 +155,8 @@ keyCommand
   )
   .addOption(new Option("--days <n>", "days until it expires, or never (default: 90)").argParser(daysOrNever))
   .addOption(new Option("--overlap <h>", "hours until the earlier key expires").argParser(wholeNumber))
-  .action(async (name: string, { inlet, most, site, days, overlap }: KeyOptions, command: Command) => {
+  .addOption(outOption("the key"))
+  .action(async (name: string, { inlet, most, site, days, overlap, out }: KeyOptions, command: Command) => {
     const { client, json } = connectionOf(command);
     const body: NewKeyBody = { name };
     if (inlet !== undefined) body.inlet = inlet;
@@ -161,8 +165,14 @@ keyCommand
     if (days !== undefined) body.expiresInDays = days;
     if (overlap !== undefined) body.overlapHours = overlap;
     const made = await client.addKey(body);
+    const about = `Key ${bold(made.name)} of ${made.holder}, ${limitsText(made)}.`;
+    if (out !== undefined) {
+      await writeSecret(out, `${made.key}\n`);
+      if (json) return printJson({ ...made, key: null, file: out });
+      return printLine(`${about} It is in ${out}.`);
+    }
     if (json) return printJson(made);
-    printLine(`Key ${bold(made.name)} of ${made.holder}, ${limitsText(made)}. It is shown only now:`);
+    printLine(`${about} It is shown only now:`);
     printLine(made.key);
   });
 
@@ -176,7 +186,7 @@ keyCommand
 
 keyCommand.addHelpText(
   "after",
-  "\nExamples:\n  bold-relay key\n  bold-relay key add wall-panel --most user --days 90\n  bold-relay key add tablet --inlet hall-tablet --overlap 24\n  bold-relay key revoke 7",
+  "\nExamples:\n  bold-relay key\n  bold-relay key add wall-panel --most user --days 90\n  bold-relay key add tablet --inlet hall-tablet --overlap 24 --out tablet.key\n  bold-relay key revoke 7",
 );
 
 /** In one line; all of them are in the JSON. */

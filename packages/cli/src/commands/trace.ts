@@ -4,7 +4,8 @@ import { formatDuration, ignoredNote, presenceWords } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { exitCodeOf, requestedBy, trackWithTime, verdictText, when } from "../describe.ts";
-import { bold, faint, printJson, printLine, table, wrong } from "../output.ts";
+import { bold, faint, printJson, printLine, wrong } from "../output.ts";
+import { table } from "../table.ts";
 import { printUsed } from "./say.ts";
 
 export const traceCommand = new Command("trace")

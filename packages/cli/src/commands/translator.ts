@@ -1,4 +1,5 @@
 /** `bold-relay translator check`: a translator's plan held against the sites of the service. */
+import { counted } from "@bold-relay/core";
 import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { readDescription } from "../description-file.ts";
@@ -22,7 +23,7 @@ translatorCommand
     for (const finding of checked.findings) printLine(findingLine(finding));
     printLine(
       errors > 0
-        ? `${file}: ${errors} error${errors === 1 ? "" : "s"}.`
-        : `${file}: ${checked.devices} device${checked.devices === 1 ? "" : "s"}, no errors.`,
+        ? `${file}: ${counted(errors, "error")}.`
+        : `${file}: ${counted(checked.devices, "device")}, no errors.`,
     );
   });

@@ -5,7 +5,8 @@ import { Argument, Command } from "commander";
 import { stringify } from "yaml";
 import { connectionOf } from "../connection.ts";
 import { when } from "../describe.ts";
-import { bold, faint, printJson, printLine, table } from "../output.ts";
+import { bold, faint, printJson, printLine, printText } from "../output.ts";
+import { table } from "../table.ts";
 import { previewOption } from "./change-site.ts";
 
 const kindArgument = () => new Argument("<kind>").choices(["site", "profile", "inlet", "notification"]);
@@ -37,7 +38,7 @@ Examples:
       if (version !== undefined) {
         const found = await client.version(kind, slug, version);
         if (json) return printJson(found);
-        if (text) return void process.stdout.write(stringify(found.description));
+        if (text) return printText(stringify(found.description));
         return printChanges(found.version, found.changes);
       }
       const versions = await client.versions(kind, slug);

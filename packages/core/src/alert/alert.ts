@@ -35,7 +35,7 @@ export function* alertSteps({ now, devices, inlets, keys, instances }: AlertSour
   return [
     ...ofDevices,
     ...inlets.flatMap((inlet) => inletAlerts(inlet, now)),
-    ...keys.flatMap((key) => keyAlerts(key, now)),
+    ...keys.flatMap((key) => keyAlerts(key, keys, now)),
     ...instanceAlerts(instances, now),
   ].sort((one, other) => rank(one) - rank(other) || one.since - other.since);
 }

@@ -66,8 +66,16 @@ export function inletAlerts(inlet: InletInput, now: number): Alert[] {
   return alerts;
 }
 
-export function keyAlerts({ id, name, holder, expiresAt, site }: KeyInput, now: number): Alert[] {
+const lasts = ({ expiresAt }: KeyInput): number => expiresAt ?? Number.POSITIVE_INFINITY;
+
+/** @param keys all that are valid: one that a newer key of its name replaces may expire, for that is what somebody chose */
+export function keyAlerts(key: KeyInput, keys: readonly KeyInput[], now: number): Alert[] {
+  const { id, name, holder, expiresAt, site } = key;
   if (expiresAt === null || expiresAt - now > SOON_MS) return [];
+  const isReplaced = keys.some(
+    (other) => other.id > id && other.name === name && other.holder === holder && lasts(other) > expiresAt,
+  );
+  if (isReplaced) return [];
   const days = Math.max(0, Math.floor((expiresAt - now) / DAY_MS));
   const left = days === 0 ? "today" : days === 1 ? "tomorrow" : `in ${days} days`;
   return [

@@ -43,7 +43,7 @@ export interface Asker {
   readonly requester: RequesterKind;
   /** Of a member; else null. */
   readonly memberId: number | null;
-  /** The way in: the inlet's identifier, `board` or `command line` of a member, or the name of the rule. */
+  /** The way in: the inlet's identifier, `board`, `command line` or `API` of a member, or the name of the rule. */
   readonly inlet: string;
   /** Shown wherever the request is: a member's name, or the name that the sender gave. It proves nothing. */
   readonly name: string;

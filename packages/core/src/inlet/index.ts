@@ -1,5 +1,6 @@
 /** Inlets: what an arrival means, by their routes and the grammar. */
 export * from "./check.ts";
+export * from "./gesture.ts";
 export * from "./input.ts";
 export * from "./kept-fields.ts";
 export { callText } from "./kind/call.ts";

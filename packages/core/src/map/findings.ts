@@ -50,10 +50,15 @@ export interface FindingsInput {
   readonly uses: ReadonlyMap<string, WayUse>;
   /** Since when uses are counted, in words: “in 90 days”, “since 30 November, when counting began”. */
   readonly counted: string;
+  /** For how long, ms. */
+  readonly countedMs: number;
 }
 
+/** Before uses have been counted for so long nothing is called unused, ms. */
+const UNUSED_LEAST_MS = 7 * 24 * 3_600_000;
+
 /** In the order of `MAP_FINDING_KINDS`: what is dangerous first. */
-export function mapFindings(map: RelayMap, { inlets, uses, counted }: FindingsInput): MapFinding[] {
+export function mapFindings(map: RelayMap, { inlets, uses, counted, countedMs }: FindingsInput): MapFinding[] {
   const catches = new Map(map.catches.map((caught) => [caught.id, caught]));
   const found = [
     ...map.catches.flatMap((caught) => openFinding(caught, map)),
@@ -67,7 +72,7 @@ export function mapFindings(map: RelayMap, { inlets, uses, counted }: FindingsIn
       finding("names-nothing", caught, map, `It names “${target}”, which nothing is called, or several things are.`),
     ),
     ...inlets.flatMap((inlet) => shadowedFindings(inlet, map, catches)),
-    ...map.catches.flatMap((caught) => unusedFinding(caught, map, uses, counted)),
+    ...(countedMs < UNUSED_LEAST_MS ? [] : map.catches.flatMap((caught) => unusedFinding(caught, map, uses, counted))),
     ...unreachable(map),
   ];
   const place = (kind: MapFindingKind) => MAP_FINDING_KINDS.indexOf(kind);

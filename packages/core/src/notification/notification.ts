@@ -34,7 +34,7 @@ export type NotificationEvent =
   | { readonly what: "change"; readonly site: string; readonly subject: string; readonly data: object }
   | {
       readonly what: "alert";
-      readonly alert: Pick<Alert, "kind" | "subject" | "site" | "title" | "text">;
+      readonly alert: Pick<Alert, "kind" | "subject" | "site" | "title" | "text" | "since">;
       readonly gone: boolean;
     };
 
@@ -65,7 +65,9 @@ export function cloudEvent(event: NotificationEvent, id: string, at: number): ob
   }
   const { alert, gone } = event;
   const type = gone ? "bold-relay.alert.resolved" : "bold-relay.alert";
-  return { ...common, type, subject: `${alert.kind} ${alert.subject}`, data: alert };
+  const { kind, subject, site, title, text } = alert;
+  const data = { kind, subject, site, title, text, since: new Date(alert.since).toISOString() };
+  return { ...common, type, subject: `${kind} ${subject}`, data };
 }
 
 const WAITS_MS = [5_000, 30_000, 120_000, 600_000, 3_600_000, 4 * 3_600_000, 12 * 3_600_000];

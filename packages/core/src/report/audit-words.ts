@@ -45,6 +45,14 @@ export const AUDIT_ACTIONS = {
   "signed out": "signed out as",
   "site changed": "changed the site",
   "site deleted": "deleted the site",
+  // What did not happen.
+  "refused by right": "was refused the call",
+  "sign-in failed": "failed to sign in as",
+  "second factor failed": "gave a wrong second factor as",
+  "passkey failed": "failed to sign in with a passkey as",
+  "password asked again: wrong": "gave a wrong password again as",
+  "password reset failed": "failed to reset a password with",
+  "set-up failed": "failed to set up this installation with",
 } as const;
 
 export type AuditAction = keyof typeof AUDIT_ACTIONS;

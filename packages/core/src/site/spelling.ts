@@ -20,6 +20,28 @@ export function editDistance(one: string, other: string, furthest: number, onWor
   return Math.min(furthest + 1, bandDistance(a, b, furthest, onWork));
 }
 
+/**
+ * The words that somebody may have meant, best first: those that begin alike, then those that are spelt nearly so.
+ *
+ * @param most how many at most
+ * @example nearestWords("stat", ["status", "state", "send"]) // → ["state", "status"]
+ */
+export function nearestWords(word: string, known: readonly string[], most = 3): string[] {
+  const wanted = word.toLowerCase();
+  const furthest = wanted.length <= 4 ? 1 : Math.max(2, Math.floor(wanted.length / 3));
+  const farness = (one: string) => {
+    const name = one.toLowerCase();
+    if (wanted !== "" && name.startsWith(wanted)) return (name.length - wanted.length) / 100;
+    return editDistance(name, wanted, furthest);
+  };
+  return known
+    .map((one) => ({ one, far: farness(one) }))
+    .filter(({ far }) => far <= furthest)
+    .sort((a, b) => a.far - b.far)
+    .slice(0, most)
+    .map(({ one }) => one);
+}
+
 /** Three rows of the matrix, used again for each pair. */
 let rows = [new Int32Array(64), new Int32Array(64), new Int32Array(64)] as [Int32Array, Int32Array, Int32Array];
 

@@ -39,7 +39,7 @@ export function isReservedIdentifier(slug: string): boolean {
 /**
  * A requester in words. What an inlet claims stands in quotation marks: nothing proves it.
  *
- * @param inlet the way in: an inlet's identifier, `board` or `command line` of a member, or the name of a rule
+ * @param inlet the way in: an inlet's identifier, `board`, `command line` or `API` of a member, or the name of a rule
  * @example requesterText("member", "Ines", "board") // → "Ines"
  * @example requesterText("inlet", "Ines", "porch-chat") // → "“Ines” at porch-chat"
  * @example requesterText("rule", "Bold Relay", "auto-off") // → "rule auto-off"

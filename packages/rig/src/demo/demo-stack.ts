@@ -122,7 +122,12 @@ export async function openDemoStack(options: DemoStackOptions): Promise<DemoStac
     if (made) await addPast(databaseUrl);
     const url = `http://127.0.0.1:${kept.ports.service}`;
     const cliEnv = { BOLD_RELAY_URL: url, BOLD_RELAY_KEY: shown.cliKey };
-    writeShellFile(cliFile, { ...cliEnv, DEMO_LINE_PORT: String(kept.ports.desk) }, path.dirname(process.execPath));
+    const inletsFile = path.join(folder, "inlets.env");
+    writeShellFile(
+      cliFile,
+      { ...cliEnv, DEMO_LINE_PORT: String(kept.ports.desk) },
+      { programs: path.dirname(process.execPath), also: inletsFile },
+    );
     const { devices } = broker;
     if (!devices) throw new Error("The broker has no port for devices.");
     writeBrokerFiles(folder, kept, devices);
@@ -160,7 +165,7 @@ export async function openDemoStack(options: DemoStackOptions): Promise<DemoStac
     say(`Waiting for ${boards.length} stand-ins of devices`);
     const client = createClient({ baseUrl: url, key: shown.cliKey });
     const missing = await missingStandIns(client, boards, kept.ports.control, standIns);
-    await openInlets(client, kept, path.join(folder, "inlets.env"));
+    await openInlets(client, kept, inletsFile);
 
     await consoleBuilt;
     const parts = [postgres.child, broker.child, service, standIns, translators];
@@ -182,11 +187,17 @@ export async function openDemoStack(options: DemoStackOptions): Promise<DemoStac
  * A file for `. FILE`, readable by its owner only.
  *
  * @param programs a folder that comes first on the path: that of the Node.js that this runs on
+ * @param also another such file, which it reads if it is there
  */
-export function writeShellFile(file: string, settings: Readonly<Record<string, string>>, programs?: string): void {
+export function writeShellFile(
+  file: string,
+  settings: Readonly<Record<string, string>>,
+  { programs, also }: { programs?: string; also?: string } = {},
+): void {
   const quoted = (text: string) => `'${text.replaceAll("'", "'\\''")}'`;
   const lines = Object.entries(settings).map(([name, value]) => `export ${name}=${quoted(value)}\n`);
   if (programs !== undefined) lines.push(`export PATH=${quoted(programs)}:"$PATH"\n`);
+  if (also !== undefined) lines.push(`if [ -f ${quoted(also)} ]; then . ${quoted(also)}; fi\n`);
   writeFileSync(file, lines.join(""), { mode: 0o600 });
 }
 

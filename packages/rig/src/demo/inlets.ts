@@ -8,13 +8,18 @@ type Described = Parameters<Client["saveInlet"]>[0];
 
 const FOLDER = fileURLToPath(new URL("../../demo-data/inlets/", import.meta.url));
 
+/** As their files describe them: ports and addresses are still to come. */
+export function demoInlets(): Described[] {
+  const files = readdirSync(FOLDER).sort();
+  return files.map((file) => JSON.parse(readFileSync(FOLDER + file, "utf8")) as Described);
+}
+
 /** @param envFile shell file with the inlets' keys: CHAT_KEY and so on, by name */
 export async function openInlets(client: Client, kept: Kept, envFile: string): Promise<void> {
   const known = new Set((await client.inlets()).map(({ slug }) => slug));
   // Keys of a database that is gone open nothing in a new one.
   const keys = known.has("booking") && existsSync(envFile) ? readFileSync(envFile, "utf8").trim().split("\n") : [];
-  for (const file of readdirSync(FOLDER).sort()) {
-    const inlet = JSON.parse(readFileSync(FOLDER + file, "utf8")) as Described;
+  for (const inlet of demoInlets()) {
     if (known.has(inlet.slug)) {
       await follow(client, inlet.slug, placed(inlet, kept).settings ?? {});
       continue;

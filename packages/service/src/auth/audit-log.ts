@@ -37,7 +37,7 @@ export class AuditLog {
   }
 
   /** What did not happen, because somebody may not do it or could not show who they are. Repeated ones within a minute are one. */
-  recordRefusal(actor: Actor, action: string, object: string): void {
+  recordRefusal(actor: Actor, action: AuditAction, object: string): void {
     const now = performance.now();
     const what = JSON.stringify([actor.memberId ?? actor.name, actor.keyId, actor.address, action, object]);
     if (now - (this.saidAt.get(what) ?? Number.NEGATIVE_INFINITY) < QUIET_MS) return;
@@ -52,6 +52,11 @@ export class AuditLog {
 /** Callers have more than what goes on record. */
 function actorOf({ name, memberId, keyId, address }: Actor): Actor {
   return { name, memberId, keyId, address };
+}
+
+/** Who could not show who they are. @param address where the call came from; null: not known */
+export function unknownCaller(address: string | null): Actor {
+  return { name: "An unknown caller", memberId: null, keyId: null, address };
 }
 
 /** Whoever has the machine may do everything; the audit log has it all the same. */

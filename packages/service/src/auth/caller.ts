@@ -1,4 +1,5 @@
 /** Who calls, what they may do, and the check that every change of something of a site must pass. */
+import { CLI_AGENT } from "@bold-relay/api";
 import {
   type Asker,
   type KeyLimits,
@@ -15,6 +16,8 @@ export interface Caller {
   readonly memberId: number;
   readonly name: string;
   readonly by: "session" | "key";
+  /** How a call of theirs is recorded: from the console, from our command line, or from another program. */
+  readonly way: "board" | "command line" | "API";
   /** With everything that limits a key. */
   readonly standing: Standing;
   /** null: a session. */
@@ -35,9 +38,14 @@ export interface Admitted extends Caller {
   readonly asker: Asker;
 }
 
-export function callerOf({ standing, ...identity }: Identity, address: string | null): Caller {
+/** @param agent User-Agent of the call (RFC 9110, 10.1.5). It decides only how the call is recorded. */
+export function callerOf(
+  { standing, ...identity }: Identity,
+  { address, agent }: { address: string | null; agent: string | undefined },
+): Caller {
   const by = identity.keyId === null ? "session" : "key";
-  return { ...identity, by, standing: limitedStanding(standing, identity.limits), address };
+  const way = by === "session" ? "board" : agent?.startsWith(CLI_AGENT) ? "command line" : "API";
+  return { ...identity, by, way, standing: limitedStanding(standing, identity.limits), address };
 }
 
 /** @throws RelayError not-permitted when the caller has this right nowhere */
@@ -53,9 +61,8 @@ export function admitMember(caller: Caller): Admitted {
   return { ...caller, sites: [], asker: memberAsker(caller, []) };
 }
 
-function memberAsker({ by, name, memberId, keyId }: Caller, sites: Asker["sites"]): Asker {
-  const inlet = by === "session" ? "board" : "command line";
-  return { requester: "member", memberId, inlet, name, sites, keyId };
+function memberAsker({ way, name, memberId, keyId }: Caller, sites: Asker["sites"]): Asker {
+  return { requester: "member", memberId, inlet: way, name, sites, keyId };
 }
 
 const LACKS: Record<Right, string> = {

@@ -17,13 +17,13 @@ export async function identify(pool: Pool, req: Request): Promise<Caller> {
     const token = bearerToken(header);
     const identity = token === null ? null : await findKey(pool, sha256(token));
     if (!identity) throw new RelayError("wrong-key");
-    return callerOf(identity, req.ip ?? null);
+    return callerOf(identity, { address: req.ip ?? null, agent: req.headers["user-agent"] });
   }
   const token = sessionToken(req);
   const identity = token === null ? null : await findSession(pool, sha256(token));
   if (!identity) throw new RelayError("not-signed-in");
   if (!["GET", "HEAD"].includes(req.method)) requireSameOrigin(req);
-  return callerOf(identity, req.ip ?? null);
+  return callerOf(identity, { address: req.ip ?? null, agent: req.headers["user-agent"] });
 }
 
 export function sessionToken(req: Request): string | null {

@@ -79,7 +79,7 @@ export class OpenStreams {
       for (const stream of streams) {
         const { caller } = stream;
         const now = identities.get(caller.tokenSha256.toString("base64"));
-        const same = now && mayDo(callerOf(now, null)) === mayDo(caller);
+        const same = now && mayDo(callerOf(now, { address: null, agent: undefined })) === mayDo(caller);
         if (!same && this.streams.delete(stream)) stream.end();
       }
     } catch (error) {

@@ -3,7 +3,7 @@
  * down and on record; what is told of it never says whether the name or the password was wrong.
  */
 
-import { RelayError } from "@bold-relay/core";
+import { type AuditAction, RelayError } from "@bold-relay/core";
 import type { AuthenticationResponseJSON } from "@simplewebauthn/server";
 import { limits } from "../platform/config/limits.ts";
 import {
@@ -19,7 +19,7 @@ import {
 import { findMember, findMemberById, type MemberRecord, openSession } from "../store/identities.ts";
 import type { Pool } from "../store/pool.ts";
 import { Attempts } from "./attempts.ts";
-import type { AuditLog } from "./audit-log.ts";
+import { type AuditLog, unknownCaller } from "./audit-log.ts";
 import { authenticationOptions, type RelyingParty, usedPasskey } from "./passkeys.ts";
 import { passwordMatches } from "./password.ts";
 import { unsealed } from "./seal.ts";
@@ -127,7 +127,8 @@ export class SignIn {
     const key = typeof answer.id === "string" ? await findPasskey(this.deps.pool, answer.id) : null;
     const attempt = this.attempts.begin(`passkey ${key?.id ?? ""}`, client.address, false);
     const member = key && (await findMemberById(this.deps.pool, key.memberId));
-    if (!key || !member) throw this.failed("somebody", client, "passkey failed", new RelayError("wrong-second-factor"));
+    if (!key || !member)
+      throw this.failed("an unknown account", client, "passkey failed", new RelayError("wrong-second-factor"));
     const counter = await usedPasskey(client.rp, challenge, answer, key).catch((error: unknown) => {
       throw error instanceof RelayError ? this.failed(member.name, client, "passkey failed", error) : error;
     });
@@ -182,12 +183,8 @@ export class SignIn {
     return { token, member };
   }
 
-  private failed(name: string, { address }: Client, action: string, error: RelayError): RelayError {
-    this.deps.audit.recordRefusal(
-      { name: "somebody", memberId: null, keyId: null, address },
-      action,
-      name.slice(0, 80),
-    );
+  private failed(name: string, { address }: Client, action: AuditAction, error: RelayError): RelayError {
+    this.deps.audit.recordRefusal(unknownCaller(address), action, name.slice(0, 80));
     return error;
   }
 }

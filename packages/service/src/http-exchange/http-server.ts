@@ -4,6 +4,7 @@ import type { AddressInfo } from "node:net";
 import type { Duplex } from "node:stream";
 import { RelayError } from "@bold-relay/core";
 import type { Config } from "../platform/config/config.ts";
+import { liveView } from "../platform/version.ts";
 import { sendProblem } from "./problem.ts";
 
 /** @returns whether the connection speaks another protocol from now on; else the request is answered as any other */
@@ -79,7 +80,7 @@ function readAgain(server: Server, { method, url, rawHeaders }: IncomingMessage,
 function stillStarting(req: IncomingMessage, res: ServerResponse): void {
   req.resume();
   if (req.url === "/health/live") {
-    res.setHeader("content-type", "application/json").end('{"alive":true}');
+    res.setHeader("content-type", "application/json").end(JSON.stringify(liveView));
   } else if (req.url === "/health/ready") {
     res.writeHead(503, { "content-type": "application/json" }).end('{"ready":false,"waitsFor":["database"]}');
   } else {

@@ -35,6 +35,7 @@ import { statisticsRoutes } from "./routes/statistics.ts";
 import { teamRoutes } from "./routes/team.ts";
 import { versionRoutes } from "./routes/versions.ts";
 import { wireRoutes } from "./routes/wire.ts";
+import { unknownCall } from "./unknown-call.ts";
 
 export function createApp(deps: HttpDeps): Express {
   const app = express();
@@ -76,8 +77,9 @@ export function createApp(deps: HttpDeps): Express {
     notificationRoutes(deps),
   );
   app.use(metricRoutes(deps));
-  app.use("/api", () => {
-    throw new RelayError("not-found", { what: "An API address like this" });
+  app.use("/api/v1", unknownCall);
+  app.use("/api", (req) => {
+    throw new RelayError("not-found", { what: `The API address ${req.originalUrl.slice(0, 200)}` });
   });
   if (deps.config.consoleDir !== undefined) app.use(consoleFiles(deps.config.consoleDir));
   app.use(() => {

@@ -23,7 +23,7 @@ export function consoleFiles(folder: string): Router {
   router.get(/^\/panel\/([a-z0-9-]{1,40})\/app\.webmanifest$/, (req, res) => {
     res.type("application/manifest+json").json(panelManifest(String(req.params[0])));
   });
-  router.get(/^\/(?!api\/|in\/|health\/|metrics$)/, (req, res, next) => {
+  router.get(/^\/(?!api\/|docs(?:\/|$)|in\/|health\/|metrics$)/, (req, res, next) => {
     // Every page is the same file; what it shows is in the address.
     req.url = "/index.html";
     files(req, res, next);

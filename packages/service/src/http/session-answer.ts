@@ -18,7 +18,7 @@ export function sessionAnswer({ pool, config }: Pick<HttpDeps, "pool" | "config"
     const identity = await findSession(pool, sha256(token));
     if (!identity) throw new RelayError("not-signed-in");
     res.cookie(cookie.name, token, { ...cookie.options, maxAge: limits.sessionMs });
-    res.json(sessionView(callerOf(identity, req.ip ?? null)));
+    res.json(sessionView(callerOf(identity, { address: req.ip ?? null, agent: req.headers["user-agent"] })));
   };
 }
 

@@ -8,6 +8,7 @@ import {
   kindOf,
   type RelayError,
   type Replies,
+  resolveName,
   type Vocabulary,
 } from "@bold-relay/core";
 import type { Meaning, Talk } from "./arrival-reader.ts";
@@ -64,7 +65,7 @@ export class AnswerWriter {
 
   private result(settled: Settled, reply: string | null, arrival: Arrival): Omit<InletResult, "later"> {
     const outcome = outcomeOfAll(settled);
-    const words = { result: resultWords(settled), why: refusalWords(settled) };
+    const words = { result: resultWords(settled, (target) => this.nameOf(target)), why: refusalWords(settled) };
     return {
       reply: this.fillWith(this.templateFor(outcome, reply), arrival, words),
       outcome,
@@ -100,6 +101,12 @@ export class AnswerWriter {
   private fillWith(template: string, { sender, text }: Arrival, more: Record<string, string>): string {
     const { name } = this.description;
     return fillReply(template, { sender: sender ?? "", words: text ?? "", name, example: this.example(), ...more });
+  }
+
+  /** Groups and scenes are requested by address where a phrase or a menu named them. */
+  private nameOf(target: string): string {
+    const found = resolveName(this.states.snapshot(), target, null);
+    return "bundle" in found ? found.bundle.name : target;
   }
 
   private example(): string {

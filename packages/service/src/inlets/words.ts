@@ -11,10 +11,13 @@ import {
 
 type Settled = readonly PromiseSettledResult<RequestView>[];
 
-/** @param settled one for each ask: the request, or why it was refused */
-export function resultWords(settled: Settled): string {
+/**
+ * @param settled one for each request: what became of it, or why it was refused
+ * @param nameOf what people call the target of a request: "All porches", not its address
+ */
+export function resultWords(settled: Settled, nameOf: (target: string) => string): string {
   const words = settled.map((one) =>
-    one.status === "fulfilled" ? requestWords(one.value) : `Nothing was done: ${whyNot(one.reason)}`,
+    one.status === "fulfilled" ? requestWords(one.value, nameOf) : `Nothing was done: ${whyNot(one.reason)}`,
   );
   return words.join(" ");
 }
@@ -28,25 +31,25 @@ function whyNot(reason: unknown): string {
   return reason instanceof RelayError ? small(reason.message) : "the service made a mistake.";
 }
 
-function requestWords({ commands, target, action }: RequestView): string {
+function requestWords({ commands, target, action }: RequestView, nameOf: (target: string) => string): string {
   const [first] = commands;
   if (!first) return "Nothing was done.";
   if (commands.length === 1) return commandWords(first);
   const there = commands.filter(({ end }) => end === "delivered").length;
   const rest = commands
     .filter(({ end }) => end !== "delivered")
-    .map((one) => `${nameOf(one)}: ${small(one.verdict.headline)}`);
-  return `${target}, ${action}: ${there} of ${commands.length} done. ${rest.join(" ")}`.trim();
+    .map((one) => `${channelName(one)}: ${small(one.verdict.headline)}`);
+  return `${nameOf(target)} → ${action}: ${there} of ${commands.length} delivered. ${rest.join(" ")}`.trim();
 }
 
 function commandWords(command: CommandView): string {
   const { verdict, toText, end } = command;
   const why = verdict.severity === "bad" ? ` ${verdict.text}` : "";
-  return `${nameOf(command)} → ${toText}: ${end === null ? "still on its way." : small(verdict.headline)}${why}`;
+  return `${channelName(command)} → ${toText}: ${end === null ? "still on its way." : small(verdict.headline)}${why}`;
 }
 
-function nameOf({ channelName, room }: CommandView): string {
-  return `${channelName}, ${room}`;
+function channelName({ channelName: name, room }: CommandView): string {
+  return `${name}, ${room}`;
 }
 
 function small(sentence: string): string {
@@ -59,6 +62,15 @@ export interface StateInput {
   readonly stateOf: (channel: ChannelEntry) => KnownState;
   /** ms since 1970. */
   readonly now: () => number;
+}
+
+/**
+ * Words for the ear: signs that only the eye reads are spoken as words, or left out.
+ *
+ * @example spoken("Porch lantern, Wren → on: confirmed.") // → "Porch lantern, Wren, on: confirmed."
+ */
+export function spoken(text: string): string {
+  return text.replaceAll(" → ", ", ").replaceAll(/[“”]/g, "");
 }
 
 /** What is, in sentences; what nobody knows is said to be so. */

@@ -22,7 +22,7 @@ const OF_REQUEST = /^requests\/([0-9a-f-]{36})(?=[/?]|$)/;
 const OF_WIRE = /^wire\?(?:[^#]*&)?filter=([a-z0-9-]+)(?:%2[fF]|\/)/;
 /** What is read from the database or the board, and what is decided where it arrives. */
 const ANYWHERE: readonly RegExp[] = [
-  /^GET (?:board|live|requests|requests\.[a-z]+|devices|profiles|map|wire|openapi\.json|schemas)(?=[/?]|$)/,
+  /^GET (?:board|live|sites|requests|requests\.[a-z]+|devices|profiles|map|wire|openapi\.json|schemas)(?=[/?]|$)/,
   /^POST (?:requests|requests\/rehearse|phrases|lockouts)(?=[?]|$)/,
   /^POST lockouts\/[^/?]+\/release$/,
 ];

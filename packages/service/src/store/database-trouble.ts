@@ -64,8 +64,15 @@ export function databaseTrouble(error: unknown): string {
 
 /** Whether an error came from the database or on the way to it: from its server, its driver, or the socket. */
 export function isDatabaseError(error: unknown): boolean {
-  if (error instanceof pg.DatabaseError) return true;
-  return error instanceof Error && ("syscall" in error || isOfTheDriver(error));
+  return error instanceof pg.DatabaseError || (error instanceof Error && marked.has(error));
+}
+
+/** Kept beside the errors, not in them: pg's and Node.js's own stay as they are. */
+const marked = new WeakSet<Error>();
+
+/** A call to the database has ended with this error. */
+export function markDatabaseError(error: unknown): void {
+  if (error instanceof Error) marked.add(error);
 }
 
 /** node-postgres gives no codes to its own errors: a lost connection and a time that ran out are told by their words, here and nowhere else. */

@@ -1,6 +1,7 @@
 /** The connection pools, and transactions on them. */
 import pg from "pg";
 import { isRowsFault } from "./database-trouble.ts";
+import { MarkedPool } from "./marked-pool.ts";
 
 export type Pool = pg.Pool;
 export type Db = pg.Pool | pg.PoolClient;
@@ -34,7 +35,7 @@ export function createWriterPool(databaseUrl: string, writers: number, onIdleErr
 }
 
 function open(databaseUrl: string, onIdleError: (error: Error) => void, settings: pg.PoolConfig): Pool {
-  const pool = new pg.Pool({
+  const pool = new MarkedPool({
     connectionString: databaseUrl,
     ...settings,
     connectionTimeoutMillis: 3_000,

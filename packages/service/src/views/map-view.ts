@@ -3,6 +3,7 @@ import type { MapFindingView, MapReachPageView, MapReachView, MapUseView, MapVie
 import {
   type ChannelEntry,
   catchName,
+  DAY_MS,
   drawMap,
   type ElementGroup,
   type MapCatch,
@@ -173,10 +174,10 @@ export function findingViews(
   now: number,
 ): MapFindingView[] {
   const byWay = new Map(uses.map(({ way, uses: count, lastAt }) => [way, { count, lastAt }]));
-  const days = (now - countedSince) / 86_400_000;
+  const countedMs = now - countedSince;
   const counted =
-    days >= UNUSED_DAYS
+    countedMs >= UNUSED_DAYS * DAY_MS
       ? `in ${UNUSED_DAYS} days`
       : `since ${new Date(countedSince).toISOString().slice(0, 10)}, when counting began`;
-  return mapFindings(map, { inlets, uses: byWay, counted }).map((finding) => ({ ...finding }));
+  return mapFindings(map, { inlets, uses: byWay, counted, countedMs }).map((finding) => ({ ...finding }));
 }

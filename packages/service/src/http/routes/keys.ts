@@ -38,15 +38,16 @@ export function keyRoutes({
         throw new RelayError("not-permitted", { why: "The key that you use reaches none of these sites" });
       const key = newKey();
       const holder = inlet ?? caller.name;
-      const made = { name, tokenSha256: sha256(key), ...limits, madeBy: caller.keyId };
-      await inTransaction(pool, async (db) => {
+      const fields = { name, tokenSha256: sha256(key), ...limits, madeBy: caller.keyId };
+      const id = await inTransaction(pool, async (db) => {
         const of = inlet === undefined ? { memberId: caller.memberId } : await inletOf(db, inlet, caller);
-        await saveKey(db, { ...made, overlapMs: overlapHours * 3_600_000, ...of });
+        const made = await saveKey(db, { ...fields, overlapMs: overlapHours * 3_600_000, ...of });
         const after = { ...limitsView(limits), overlapHours };
         await audit.record({ actor: caller, action: "key created", object: `${name}, of ${holder}`, after }, db);
+        return made;
       });
       if (inlet !== undefined) await inlets.refresh();
-      res.status(201).json({ name, holder, ...limitsView(limits), key } satisfies NewKeyView);
+      res.status(201).json({ id, name, holder, ...limitsView(limits), key } satisfies NewKeyView);
     },
 
     /** Keys that were made with it end too. */

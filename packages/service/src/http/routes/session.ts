@@ -9,6 +9,7 @@ import {
 } from "@bold-relay/api/schema";
 import { RelayError } from "@bold-relay/core";
 import { Router } from "express";
+import { unknownCaller } from "../../auth/audit-log.ts";
 import { requireSession } from "../../auth/caller.ts";
 import { sessionToken } from "../../auth/identify.ts";
 import { hashPassword } from "../../auth/password.ts";
@@ -67,8 +68,7 @@ export function sessionRoutes({
     await inTransaction(pool, async (db) => {
       const reset = await findReset(db, sha256(token));
       if (!reset) {
-        const somebody = { name: "somebody", memberId: null, keyId: null, address };
-        audit.recordRefusal(somebody, "password reset failed", "a link that does not count");
+        audit.recordRefusal(unknownCaller(address), "password reset failed", "a link that is not valid");
         throw new RelayError("wrong-link");
       }
       const { memberId, name } = reset;

@@ -3,6 +3,7 @@ import type { SetupView } from "@bold-relay/api";
 import { setupSchema } from "@bold-relay/api/schema";
 import { RelayError } from "@bold-relay/core";
 import { Router } from "express";
+import { unknownCaller } from "../../auth/audit-log.ts";
 import { hashPassword } from "../../auth/password.ts";
 import { requireGoodPassword } from "../../auth/password-rules.ts";
 import { SignIn } from "../../auth/sign-in.ts";
@@ -29,8 +30,7 @@ export function setupRoutes({ audit, pool, config }: Pick<HttpDeps, "audit" | "p
     const client = clientOf(req);
     const { token, name, password } = await readBody(req, setupSchema);
     const wrong = () => {
-      const somebody = { name: "somebody", memberId: null, keyId: null, address: client.address };
-      audit.recordRefusal(somebody, "set-up failed", "a link that is not valid");
+      audit.recordRefusal(unknownCaller(client.address), "set-up failed", "a link that is not valid");
       return new RelayError("wrong-setup-link");
     };
     // Before anything that costs time: everybody may call this.

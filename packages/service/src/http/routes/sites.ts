@@ -9,6 +9,7 @@ import { versionOf } from "../../http-exchange/version.ts";
 import type { SitePlan, SiteSource } from "../../model/check-site.ts";
 import { limits } from "../../platform/config/limits.ts";
 import { findSite } from "../../store/model.ts";
+import { findSiteList } from "../../store/site-list.ts";
 import type { HttpDeps } from "../deps.ts";
 
 type Call = Request<Record<string, string>>;
@@ -28,6 +29,10 @@ export function siteRoutes({
       await modelReload.deleteSite(slug, versionOf(req), caller);
       await credentials.refresh();
       res.status(204).end();
+    },
+
+    "GET /sites": async (_req, res, { sites }) => {
+      res.json(await findSiteList(pool, sites));
     },
 
     "GET /sites/:site/description": async (req, res, caller) => {

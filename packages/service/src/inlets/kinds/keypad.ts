@@ -13,6 +13,7 @@ import { callerFrom, noteAnswer, requireMethod, sendJson } from "../http-words.t
 import type { HttpKind, Inlet, InletResult, RequestOrigin } from "../inlet.ts";
 import type { Exchange, InletKindWay } from "../kind.ts";
 import { needed } from "../trial-exchange.ts";
+import { spoken } from "../words.ts";
 
 interface Settings {
   readonly menu: Menu;
@@ -98,7 +99,7 @@ class Switchboard {
     call.menu = menu;
     const arrival = { ...NO_ARRIVAL, text: item.phrase ?? "", digits };
     const result = await inlet.hear(arrival, origin);
-    return { say: [item.say, result.reply, menu.say].filter(Boolean).join(" "), end: false, result };
+    return { say: [item.say, spoken(result.reply), menu.say].filter(Boolean).join(" "), end: false, result };
   }
 
   private begin(key: string, { menu, pinHash }: Settings): Spoken {
