@@ -34,15 +34,20 @@ const release = {
   // All files get the time of the commit (SOURCE_DATE_EPOCH).
   epoch: Number(process.env.SOURCE_DATE_EPOCH ?? git("log", "-1", "--format=%ct")),
 };
+const startedAt = performance.now();
+/** Progress: a line a step, with the seconds since the start. */
+const say = (line) =>
+  process.stderr.write(`${((performance.now() - startedAt) / 1000).toFixed(1).padStart(6)} s  ${line}\n`);
 const folder = mkdtempSync(path.join(tmpdir(), "bold-relay-package-"));
 try {
   const out = path.resolve(values.out);
   mkdirSync(out, { recursive: true });
   const tree = path.join(folder, "tree");
-  stage(tree, release);
+  stage(tree, release, say);
   const makers = { archive: makeArchive, debian: makeDebianPackage };
   for (const [name, make] of Object.entries(makers)) {
     if (values.only !== undefined && values.only !== name) continue;
+    say(`Making the ${name === "archive" ? "archive" : "Debian package"}`);
     const file = make(tree, folder, out, release);
     const hash = createHash("sha256").update(readFileSync(file)).digest("hex");
     process.stdout.write(`${path.relative(".", file)}  ${(statSync(file).size / 1e6).toFixed(1)} MB  sha256 ${hash}\n`);

@@ -27,7 +27,6 @@ export function makeDebianPackage(tree, work, out, release) {
   const at = (...parts) => path.join(root, ...parts);
   mkdirSync(at("DEBIAN"), { recursive: true });
   cpSync(tree, at(HOME), { recursive: true, verbatimSymlinks: true });
-  cpSync("packaging/prepare.mjs", at(HOME, "packaging/prepare.mjs"));
   // Documents belong to their own place; the service shows none of them.
   moveDocuments(at);
   mkdirSync(at("usr/bin"), { recursive: true });

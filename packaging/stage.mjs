@@ -12,6 +12,7 @@ import {
   writeFileSync,
 } from "node:fs";
 import path from "node:path";
+import { copyDocuments } from "./documents.mjs";
 import { fetchNode } from "./node.mjs";
 
 /** What runs on an installation, and of each package what it needs there. */
@@ -45,13 +46,16 @@ const NOT_NEEDED_FOLDERS = new Set([
 /** Of our own: what is for building only. */
 const NOT_SHIPPED = /\.(map|d\.ts)$|^\.tsbuildinfo$/;
 
-/** @param release version, arch and commit */
-export function stage(tree, release) {
+/** @param release version, arch and commit; @param say told of each step */
+export function stage(tree, release, say) {
   mkdirSync(tree, { recursive: true });
+  say("Copying what is built");
   for (const [name, parts] of Object.entries(PACKAGES)) copyPackage(tree, name, parts);
   for (const name of ["service", "cli"])
     writeFileSync(path.join(tree, "packages", name, "build.txt"), `${release.commit}\n`);
+  say("Installing the dependencies that run there");
   installDependencies(tree, release.arch);
+  say("Fetching Node.js");
   fetchNode(path.join(tree, "node"), release.arch);
   writePrograms(tree);
   copyDocuments(tree);
@@ -143,9 +147,4 @@ function writePrograms(tree) {
     ];
     writeFileSync(path.join(tree, "bin", name), lines.join("\n"), { mode: 0o755 });
   }
-}
-
-function copyDocuments(tree) {
-  for (const name of ["README.md", "CHANGELOG.md", "SECURITY.md"]) cpSync(name, path.join(tree, name));
-  for (const folder of ["docs", "deploy", "examples"]) cpSync(folder, path.join(tree, folder), { recursive: true });
 }

@@ -15,7 +15,7 @@
  */
 import { execFileSync } from "node:child_process";
 import { pbkdf2Sync, randomBytes } from "node:crypto";
-import { existsSync, mkdirSync, readFileSync, realpathSync, writeFileSync } from "node:fs";
+import { chmodSync, copyFileSync, existsSync, mkdirSync, readFileSync, realpathSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
@@ -198,23 +198,33 @@ export function makeBrokerCertificates(folder, host) {
   return files;
 }
 
+const USAGE = `Usage: set-up.mjs FOLDER [--host NAME]... [--port N] [--device-port N] [--ca FILE] [--plugin FILE]
+  FOLDER          gets the configuration, users and certificates; keep it for the broker's user alone
+  --host NAME     a name or address by which devices reach the broker; may be repeated, the usual one first
+  --port N        for the service, on loopback; default 1883
+  --device-port N for devices, over TLS; default 8883
+  --ca FILE       gets the certificate that devices and the service trust; default FOLDER-ca.pem
+  --plugin FILE   mosquitto_dynamic_security.so; default ${PLUGIN}
+`;
+
 function main() {
   const { values, positionals } = parseArgs({
     allowPositionals: true,
     options: {
+      help: { type: "boolean", short: "h", default: false },
+      ca: { type: "string" },
       host: { type: "string", multiple: true, default: ["localhost"] },
       port: { type: "string", default: "1883" },
       "device-port": { type: "string", default: "8883" },
       plugin: { type: "string", default: PLUGIN },
     },
   });
-  const [given] = positionals;
-  if (given === undefined) {
-    process.stderr.write(
-      "Usage: node deploy/mosquitto/set-up.mjs FOLDER [--host NAME]... [--port N] [--device-port N]\n",
-    );
-    process.exit(2);
+  if (values.help) {
+    process.stdout.write(USAGE);
+    return;
   }
+  const [given] = positionals;
+  if (given === undefined) throw new Error("Say in which folder.");
   const folder = path.resolve(given);
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   const env = path.join(folder, "bold-relay.env");
@@ -232,12 +242,19 @@ function main() {
       { name: "bold-relay-admin", password: admin, rights: "admin" },
     ],
   });
+  const ca = path.resolve(values.ca ?? `${folder}-ca.pem`);
+  // Everybody may have it: devices must trust it.
+  copyFileSync(tls.ca, ca);
+  chmodSync(ca, 0o644);
+  const devices = `mqtts://${values.host[0]}:${values["device-port"]}`;
   const lines = [
     `BOLD_RELAY_BROKER_URL=mqtt://127.0.0.1:${values.port}`,
     "BOLD_RELAY_BROKER_USER=bold-relay",
     `BOLD_RELAY_BROKER_PASSWORD=${password}`,
     "BOLD_RELAY_BROKER_ADMIN_USER=bold-relay-admin",
     `BOLD_RELAY_BROKER_ADMIN_PASSWORD=${admin}`,
+    `BOLD_RELAY_DEVICE_BROKER_URL=${devices}`,
+    `BOLD_RELAY_DEVICE_BROKER_CA_FILE=${ca}`,
     "",
   ];
   writeFileSync(env, lines.join("\n"), { mode: 0o600 });
@@ -245,8 +262,15 @@ function main() {
     `The broker is set up in ${folder}.\n` +
       `  Start it:   mosquitto -c ${conf}\n` +
       `  Service:    add the lines of ${env} to its environment\n` +
-      `  Devices:    mqtts://${values.host[0]}:${values["device-port"]}, trusting ${tls.ca}\n`,
+      `  Devices:    ${devices}, trusting ${ca}\n`,
   );
 }
 
-if (process.argv[1] && realpathSync(process.argv[1]) === fileURLToPath(import.meta.url)) main();
+if (process.argv[1] && realpathSync(process.argv[1]) === fileURLToPath(import.meta.url)) {
+  try {
+    main();
+  } catch (error) {
+    process.stderr.write(`${error.message}\n\n${USAGE}`);
+    process.exit(2);
+  }
+}

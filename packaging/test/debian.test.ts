@@ -83,7 +83,7 @@ describe.skipIf(debian === null)("the Debian package", () => {
       `sh -c 'set -a; . /etc/bold-relay/bold-relay.env; exec setpriv --reuid=bold-relay --regid=bold-relay --clear-groups ${program} start'`,
     );
   const endServer = () => {
-    root.signal("bold-relay-server.js start", "SIGTERM");
+    root.signal("packages/service/dist/main.js start", "SIGTERM");
     return eventually(async () => (await fetch(`${CONSOLE}/health/live`).catch(() => null)) === null, 20_000);
   };
   const switchLamp = async (action: string) => {

@@ -33,14 +33,17 @@ export function channelNames({ address, name, room }: ChannelView): string[] {
   return [address, short, name, `${name} ${room.name}`, `${room.name} ${name}`].map(normalName);
 }
 
-/** What the device last said, never what was only sent. */
-export function isText({ observed }: ChannelView, now: number): string {
+/** What the device last said, never what was only sent; with what changed it, where that was no command of ours. */
+export function isText({ observed, commanded }: ChannelView, now: number): string {
   if (observed === null) return faint("unknown");
   if (observed.stale !== null) {
     const ago = observed.asOf === null ? null : formatAgo(now - Date.parse(observed.asOf));
     return faint(`${observed.text} (${staleWords(observed.stale, ago)})`);
   }
-  return observed.on ? lit(observed.text) : observed.text;
+  const isLater = commanded === null || Date.parse(observed.at) > Date.parse(commanded.at);
+  const cause = isLater ? causeWords(observed.cause) : null;
+  const by = cause === null ? "" : faint(`, ${cause}`);
+  return `${observed.on ? lit(observed.text) : observed.text}${by}`;
 }
 
 /** What it was told, where that is not what it is. */
@@ -52,15 +55,9 @@ export function toldText({ agreement, commanded, observed, lockout }: ChannelVie
   return agreement === "drift" && !(observed && causeWords(observed.cause)) ? wrong(told) : told;
 }
 
-/** Who or what changed it last, and when. */
-export function byText({ observed, commanded }: ChannelView, now: number): string {
-  const ago = (at: string) => formatAgo(now - Date.parse(at));
-  if (observed) {
-    const asked = commanded && Date.parse(commanded.at) > Date.parse(observed.at);
-    const words = causeWords(observed.cause);
-    if (!asked && words) return `${words}, ${ago(observed.at)}`;
-  }
-  return commanded ? `${requestedBy(commanded)}, ${ago(commanded.at)}` : "";
+/** Who requested the last command, and when. */
+export function byText({ commanded }: ChannelView, now: number): string {
+  return commanded ? `${requestedBy(commanded)}, ${formatAgo(now - Date.parse(commanded.at))}` : "";
 }
 
 /** Who asked, in words; what only an inlet claims stands in quotation marks. */

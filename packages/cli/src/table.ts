@@ -17,24 +17,68 @@ const NO_LINES = Object.fromEntries(
     .map((part) => [part, ""]),
 );
 
+/** Stands for a space at which no line may end. Of the private use area: nobody writes it. */
+const UNBROKEN = "\ue000";
+
+/** A cell that stays on one line. @example unbroken("●──●──●──●  14 ms") */
+export function unbroken(text: string): string {
+  return text.replaceAll(" ", UNBROKEN);
+}
+
 /** Columns of the terminal; null: it is none, so lines may be as long as they are. */
 export function terminalWidth(): number | null {
   const columns = process.stdout.columns ?? Number(process.env.COLUMNS);
   return Number.isInteger(columns) && columns > 0 ? columns : null;
 }
 
+interface TableOptions {
+  /** Columns that may be left out where the terminal is narrow, by index, the least needed first. `--json` has them all. */
+  readonly optional?: readonly number[];
+  /** Of the terminal; null: any. */
+  readonly width?: number | null;
+}
+
 /**
- * Headings faint, two spaces between columns, no lines. Where it is wider than the terminal, long cells go over several lines within
- * their column; where that is not enough, each row is a list of its cells.
+ * Headings faint, two spaces between columns, no lines. Where it is wider than the terminal, columns that may be are left out; then long
+ * cells go over several lines within their column; where that is not enough, each row is a list of its cells.
  *
  * @param right columns that are aligned right, by index
- * @param width of the terminal; null: any
  */
 export function table(
   head: readonly string[],
   rows: readonly (readonly string[])[],
   right: readonly number[] = [],
-  width: number | null = terminalWidth(),
+  { optional = [], width = terminalWidth() }: TableOptions = {},
+): string {
+  const fits = (columns: readonly number[]) =>
+    width === null ||
+    lineWidth(
+      widthsOf(
+        [head, ...rows].map((row) => only(row, columns)),
+        stringWidth,
+      ),
+    ) <= width;
+  let columns = head.map((_, index) => index);
+  for (const one of optional) if (!fits(columns)) columns = columns.filter((column) => column !== one);
+  const left = head.filter((_, index) => !columns.includes(index));
+  const shown = fitted(
+    only(head, columns),
+    rows.map((row) => only(row, columns)),
+    columns.flatMap((column, place) => (right.includes(column) ? [place] : [])),
+    width,
+  );
+  const note =
+    left.length === 0 ? "" : `\n${faint(`Left out: ${left.join(", ")}. A wider terminal or --json has it.`)}`;
+  return `${shown.replaceAll(UNBROKEN, " ")}${note}`;
+}
+
+const only = (row: readonly string[], columns: readonly number[]) => columns.map((column) => row[column] ?? "");
+
+function fitted(
+  head: readonly string[],
+  rows: readonly (readonly string[])[],
+  right: readonly number[],
+  width: number | null,
 ): string {
   const natural = widthsOf([head, ...rows], stringWidth);
   if (width === null || lineWidth(natural) <= width) return drawn(head, rows, right, null);

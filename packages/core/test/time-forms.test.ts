@@ -14,8 +14,9 @@ it("writes a date and a time by locale and zone", () => {
 
 it("leaves the day out today, and has 24 hours everywhere", () => {
   const { clock, clockMs } = timeForms(now, "en-US", "UTC");
-  expect(clock(AT)).toBe("Nov 26, 2026, 23:30:09");
-  expect(clockMs(AT)).toBe("Nov 26, 2026, 23:30:09.041");
+  expect(clock(AT)).toBe("Nov 26, 23:30:09");
+  expect(clockMs(AT)).toBe("Nov 26, 23:30:09.041");
+  expect(clock("2025-12-31T23:59:59Z")).toBe("Dec 31, 2025, 23:59:59");
   expect(clock("2026-11-28T07:05:00Z")).toBe("07:05:00");
 });
 

@@ -2,6 +2,12 @@
 import { CommanderError } from "commander";
 import { serverProgram } from "./program/program.ts";
 
+// A reader that has seen enough (head, less) closes the pipe: that is no error, and no reason to end the service.
+process.stdout.on("error", (error: NodeJS.ErrnoException) => {
+  if (error.code !== "EPIPE") throw error;
+  if (!process.argv.includes("start")) process.exit(0);
+});
+
 try {
   await serverProgram(process.env).parseAsync();
 } catch (error) {

@@ -133,5 +133,5 @@ function deviceTable(devices: readonly DeviceView[]): string {
     String(channels.length),
     presence === "offline" ? wrong("offline") : presenceWords(presence),
   ]);
-  return table(["device", "name", "room", "profile", "channels", "presence"], rows, [4]);
+  return table(["device", "name", "room", "profile", "channels", "presence"], rows, [4], { optional: [3, 2] });
 }

@@ -79,7 +79,7 @@ function printInlets(inlets: readonly InletView[]): void {
     "last arrival",
     "address",
   ];
-  printLine(table(head, rows, [3, 4, 5, 6]));
+  printLine(table(head, rows, [3, 4, 5, 6], { optional: [8, 3, 2] }));
 }
 
 function healthOf({

@@ -6,7 +6,7 @@ import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { requestedBy, trackWithTime, when } from "../describe.ts";
 import { faint, printJson, printLine, wrong } from "../output.ts";
-import { table } from "../table.ts";
+import { table, unbroken } from "../table.ts";
 
 interface LogOptions {
   readonly limit: number;
@@ -41,7 +41,10 @@ Examples:
     const oldestFirst = requests.reverse();
     if (json) for (const request of oldestFirst) printJson(request);
     else if (oldestFirst.length === 0) printLine("No request matches.");
-    else printLine(table(["time", "requested by", "request", "progress", "result"], oldestFirst.map(row)));
+    else
+      printLine(
+        table(["time", "requested by", "request", "progress", "result"], oldestFirst.map(row), [], { optional: [4] }),
+      );
   });
 
 function row(request: RequestView): string[] {
@@ -50,7 +53,11 @@ function row(request: RequestView): string[] {
   const asked = single
     ? `${command.channelName}, ${command.room} → ${command.toText}`
     : `“${request.target}”${request.action === "say" ? "" : ` ${request.action}`}`;
-  const got = single ? trackWithTime(command) : command ? severalText(request) : wrong(outcomeWords(request.outcome));
+  const got = single
+    ? unbroken(trackWithTime(command))
+    : command
+      ? severalText(request)
+      : wrong(outcomeWords(request.outcome));
   const answer = single ? command.verdict.headline : command ? answerText(request) : (request.refusal?.title ?? "");
   return [when.clock(request.at), requestedBy(request), asked, got, faint(answer)];
 }

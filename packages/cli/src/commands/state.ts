@@ -4,7 +4,7 @@ import { Command } from "commander";
 import { connectionOf } from "../connection.ts";
 import { byText, isText, toldText, trackWithTime } from "../describe.ts";
 import { bold, faint, printJson, printLine } from "../output.ts";
-import { table } from "../table.ts";
+import { table, unbroken } from "../table.ts";
 
 export const stateCommand = new Command("state")
   .description("commanded value and state of every channel")
@@ -45,12 +45,14 @@ export function stateTable(channels: readonly ChannelView[], now = Date.now()): 
       channel.name,
       isText(channel, now),
       toldText(channel),
-      channel.lastCommand ? trackWithTime(channel.lastCommand) : faint("never commanded"),
+      channel.lastCommand ? unbroken(trackWithTime(channel.lastCommand)) : faint("never commanded"),
       byText(channel, now),
       faint(channel.address),
     ];
   });
-  return table(["no.", "room", "channel", "state", "commanded", "last command", "requested by", "address"], rows, [0]);
+  return table(["no.", "room", "channel", "state", "commanded", "last command", "requested by", "address"], rows, [0], {
+    optional: [7, 6, 4],
+  });
 }
 
 function isBelow(address: string, beginning: string): boolean {

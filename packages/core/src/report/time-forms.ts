@@ -5,7 +5,7 @@ export interface TimeForms {
   readonly date: (at: string | number) => string;
   /** "27 Nov 2026, 18:47" */
   readonly dateTime: (at: string | number) => string;
-  /** "18:47:09"; before today "26 Nov 2026, 18:47:09". */
+  /** "18:47:09"; before today "26 Nov, 18:47:09"; before this year "26 Nov 2025, 18:47:09". */
   readonly clock: (at: string | number) => string;
   /** As `clock`, with milliseconds: "18:47:09.041". */
   readonly clockMs: (at: string | number) => string;
@@ -41,10 +41,12 @@ export function timeForms(now: () => number, locale?: string, timeZone?: string)
   const shortDay = form({ day: "numeric", month: "short" });
   const weekday = form({ weekday: "short", day: "numeric", month: "short", timeZone: "UTC" });
   const days = form({ ...day, timeZone: "UTC" });
+  const year = form({ year: "numeric" });
   const isToday = (at: Date) => date().format(at) === date().format(now());
+  const dayOf = (at: Date) => (year().format(at) === year().format(now()) ? shortDay : date)().format(at);
   const withDay = (clock: () => Intl.DateTimeFormat) => (at: string | number) => {
     const moment = new Date(at);
-    return `${isToday(moment) ? "" : `${date().format(moment)}, `}${clock().format(moment)}`;
+    return `${isToday(moment) ? "" : `${dayOf(moment)}, `}${clock().format(moment)}`;
   };
   const calendar = (text: string) => new Date(`${text}T00:00:00Z`);
   return {

@@ -51,6 +51,19 @@ Exit codes: 0 done, 1 failed, 2 misuse`,
     await start(await config());
   });
 
+  program
+    .command("prepare")
+    .description("make what an installation needs in a folder: settings, broker, certificate; and the database")
+    .argument("<folder>", "what is there stays")
+    .option("--host <name...>", "names or addresses by which devices reach this machine; default: those that it has")
+    .option("--database <url>", "an empty database that is there; default: one in the PostgreSQL of this machine")
+    .exitOverride()
+    .copyInheritedSettings(program)
+    .action(async (folder: string, options: { host?: string[]; database?: string }) => {
+      const { prepare } = await import("./prepare.ts");
+      process.exitCode = await prepare(folder, options);
+    });
+
   verb("check", "look for what is wrong with settings, machine, database and broker; changes nothing")
     .option("--json", "print JSON Lines")
     .action(async ({ json = false }: { json?: boolean }) => {

@@ -115,6 +115,7 @@ function IsCell({ channel, now }: { channel: ChannelView; now: number }) {
   const known = isKnownNow(channel);
   const age = ageWords(channel, now);
   const differs = commanded !== null && agreement !== "agreed" && commanded.value !== observed?.value;
+  const changed = changedByItself(channel);
   // Changed at the wall is news, not a fault: only what nobody explains is shown as wrong.
   const explained = agreement === "pending" || observed === null || causeWords(observed.cause) !== null;
   return (
@@ -127,6 +128,12 @@ function IsCell({ channel, now }: { channel: ChannelView; now: number }) {
           {observed ? capital(observed.text) : "Unknown"}
         </span>
         {age !== null && <p className="max-w-[220px] text-note text-soft">{capital(age)}</p>}
+        {changed !== null && (
+          <p className="text-note text-soft">
+            {capital(changed)}
+            {observed && `, ${formatAgo(now - Date.parse(observed.at))}`}
+          </p>
+        )}
         {claimed !== null && claimed !== observed?.text && (
           <p className="text-note text-soft">The device reports: {claimed}</p>
         )}
@@ -166,14 +173,16 @@ function CommandCell({ command, site }: { command: CommandView; site: string }) 
   );
 }
 
-/** Who or what changed it last: the hand at the wall, if that came after the last command. */
-function ByCell({ channel, now }: { channel: ChannelView; now: number }) {
-  const { observed, commanded } = channel;
-  const changedLater = observed && (!commanded || Date.parse(observed.at) > Date.parse(commanded.at));
-  const words = observed && causeWords(observed.cause);
-  if (changedLater && words) {
-    return <Who who={capital(words)} when={formatAgo(now - Date.parse(observed.at))} />;
-  }
+/** What changed it, where that was no command and came after the last one: "by hand". It belongs to the state: nobody requested it. */
+function changedByItself({ observed, commanded }: ChannelView): string | null {
+  // Of what is retained, its age already says so.
+  if (observed === null || observed.cause === "retained") return null;
+  const isLater = commanded === null || Date.parse(observed.at) > Date.parse(commanded.at);
+  return isLater ? causeWords(observed.cause) : null;
+}
+
+/** Who requested the last command. */
+function ByCell({ channel: { commanded }, now }: { channel: ChannelView; now: number }) {
   if (!commanded) return null;
   const ago = formatAgo(now - Date.parse(commanded.at));
   const { requester, asker, inlet } = commanded;

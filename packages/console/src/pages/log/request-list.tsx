@@ -18,11 +18,11 @@ interface RequestListProps {
 
 const ROW = "grid items-center gap-x-3";
 const COLUMNS = {
-  wide: "grid-cols-[84px_150px_minmax(0,1.3fr)_200px_minmax(0,1.7fr)]",
+  wide: "grid-cols-[122px_minmax(150px,1fr)_minmax(0,1.2fr)_200px_minmax(0,1.2fr)]",
   /** Beside a trace, which has the answer in full. */
-  beside: "grid-cols-[84px_120px_minmax(0,1fr)_200px]",
+  beside: "grid-cols-[122px_minmax(110px,0.8fr)_minmax(0,1fr)_200px]",
 };
-const NARROW = "max-md:grid-cols-[84px_minmax(0,1fr)] max-md:gap-y-1 max-md:py-2";
+const NARROW = "max-md:grid-cols-[116px_minmax(0,1fr)] max-md:gap-y-1 max-md:py-2";
 const ROW_PX = 46;
 
 export function RequestList({ requests, traced, pathOf, onEnd }: RequestListProps) {
@@ -84,7 +84,7 @@ interface RequestCellsProps {
 function RequestCells({ request, path, withAnswer }: RequestCellsProps) {
   return (
     <>
-      <Cell className="text-note text-soft">{when.clock(request.at)}</Cell>
+      <Cell className="whitespace-nowrap text-note text-soft">{when.clock(request.at)}</Cell>
       <Cell className="text-note leading-[17px]">
         <FilterLink name="asker" value={request.asker}>
           {requesterText(request.requester, request.asker, request.inlet)}

@@ -206,8 +206,8 @@ export const CONFIG_NAMES: readonly string[] = Object.keys(settings);
 /** What the reference says of each setting: its form, default and meaning, as the schema describes itself. */
 export const configDescription = (): Joi.Description => schema.describe();
 
-/** The command line's own variables may stand in the same environment. */
-const CLIENT_VARIABLES = new Set(["BOLD_RELAY_URL", "BOLD_RELAY_KEY"]);
+/** Those of the command line, and of the script that makes the database, may stand in the same environment. */
+const OTHERS_VARIABLES = new Set(["BOLD_RELAY_URL", "BOLD_RELAY_KEY", "BOLD_RELAY_DATABASE_PASSWORD"]);
 
 /**
  * Checks the environment and freezes what it says.
@@ -216,7 +216,7 @@ const CLIENT_VARIABLES = new Set(["BOLD_RELAY_URL", "BOLD_RELAY_KEY"]);
  */
 export function readConfig(environment: Record<string, string | undefined>): Config {
   const ours = Object.entries(environment).filter(
-    ([name]) => name.startsWith("BOLD_RELAY_") && !CLIENT_VARIABLES.has(name),
+    ([name]) => name.startsWith("BOLD_RELAY_") && !OTHERS_VARIABLES.has(name),
   );
   const { value, error } = schema.validate(Object.fromEntries(ours), { abortEarly: false });
   if (error) throw new Error(`The environment is not right: ${error.details.map((one) => one.message).join("; ")}.`);
