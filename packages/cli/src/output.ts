@@ -42,6 +42,10 @@ export function answerInJson(on: boolean): void {
   asJson.on = on;
 }
 
+export function answersInJson(): boolean {
+  return asJson.on;
+}
+
 export function printLine(text = ""): void {
   if (asJson.on) asJson.sentences.push(text);
   else write(text);

@@ -1,5 +1,6 @@
 /** The verbs of `bold-relay`, joined; nothing runs until it is parsed. */
 import { Command, Option } from "commander";
+import { answersInJson } from "./output.ts";
 import { ALL_VERBS, VERBS } from "./verbs.ts";
 import { versionText } from "./version.ts";
 
@@ -14,17 +15,18 @@ export async function programOf(verbs: readonly string[] = ALL_VERBS): Promise<C
 }
 
 function frame(): Command {
-  return new Command("bold-relay")
-    .description("Command line of a Bold Relay service.")
-    .version(versionText)
-    .addOption(
-      new Option("--url <url>", "the service's address").env("BOLD_RELAY_URL").default("http://127.0.0.1:4180"),
-    )
-    .option("--json", "print JSON Lines instead of tables")
-    .configureHelp({ showGlobalOptions: true })
-    .addHelpText(
-      "after",
-      `
+  return (
+    new Command("bold-relay")
+      .description("Command line of a Bold Relay service.")
+      .version(versionText)
+      .addOption(
+        new Option("--url <url>", "the service's address").env("BOLD_RELAY_URL").default("http://127.0.0.1:4180"),
+      )
+      .option("--json", "print JSON Lines instead of tables")
+      .configureHelp({ showGlobalOptions: true })
+      .addHelpText(
+        "after",
+        `
 The key is read from BOLD_RELAY_KEY, never from the command line, where others could see it.
 
 Examples:
@@ -40,6 +42,9 @@ Examples:
   bold-relay watch                             the board, live
 
 Exit codes: 0 delivered, 1 not delivered, 2 misuse, 3 cannot reach the service, 4 not permitted`,
-    )
-    .exitOverride();
+      )
+      // In JSON an error is one object, which the end of the run writes.
+      .configureOutput({ outputError: (text, write) => (answersInJson() ? undefined : write(text)) })
+      .exitOverride()
+  );
 }

@@ -1,4 +1,4 @@
-/** A whole installation as a folder of files: saved, compared, applied; nothing that somebody else changed is overwritten. */
+/** A whole installation as a folder of files: saved, checked, loaded; nothing that somebody else changed is overwritten. */
 import { execFile } from "node:child_process";
 import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -39,10 +39,10 @@ function edit(file: string, from: string | RegExp, to: string): void {
 describe("a folder of descriptions", () => {
   it("that was just saved changes nothing, and holds no secret", async () => {
     await world.client.makeSecret("hall-tablet").catch(() => {});
-    expect((await run("save", folder)).out).toMatch(/^\d+ files are written to /);
+    expect((await run("save", folder)).out).toMatch(/^\d+ files written to /);
     expect(readdirSync(folder).sort()).toEqual(["inlets", "profiles", "sites"]);
-    expect(await run("plan", folder)).toMatchObject({ code: 0, out: "Nothing would change.\n" });
-    expect((await run("apply", folder)).out).toBe("Nothing to do.\n");
+    expect(await run("check", folder)).toMatchObject({ code: 0, out: "Nothing would change.\n" });
+    expect((await run("load", folder)).out).toBe("Nothing to change.\n");
     for (const file of readdirSync(folder, { recursive: true, encoding: "utf8" }).filter((name) =>
       name.endsWith(".yaml"),
     ))
@@ -61,26 +61,26 @@ describe("a folder of descriptions", () => {
       "slug: loft\nname: Loft\nrooms:\n  - slug: attic\n    name: Attic\n    devices:\n      - { slug: one, name: One, profile: loft, channels: [{ slug: lamp, name: Attic lamp, kind: light }] }\n",
     );
     writeFileSync(at("inlets", "loft.yaml"), "slug: loft-web\nname: Loft web\nkind: web\nsite: loft\n");
-    const plan = await run("plan", folder);
+    const plan = await run("check", folder);
     expect(plan.code).toBe(0);
     expect(plan.out).toMatch(
       /\+ profile loft\n.*\+ site loft\n.*~ site site-\w+\n.*Porch lantern → Front lantern\n.*\+ inlet loft-web/s,
     );
     expect((await world.client.board()).sites).toHaveLength(1);
-    expect((await run("apply", folder)).out).toMatch(/4 changes are in effect\.\n$/);
+    expect((await run("load", folder)).out).toMatch(/4 changes are in effect\.\n$/);
     expect((await world.client.board()).sites.flatMap(({ channels }) => channels.map(({ name }) => name))).toEqual(
       expect.arrayContaining(["Attic lamp", "Front lantern"]),
     );
-    expect((await run("plan", folder)).out).toBe("Nothing would change.\n");
+    expect((await run("check", folder)).out).toBe("Nothing would change.\n");
   });
 
   it("deletes what is in no file only when it is told to, what depends on something first", async () => {
     await run("save", folder);
     rmSync(at("sites", "loft.yaml"));
     rmSync(at("inlets", "loft-web.yaml"));
-    expect((await run("plan", folder)).out).toContain("In no file, and left as it is: site loft, inlet loft-web.");
-    expect((await run("apply", folder)).out).toBe("Nothing to do.\n");
-    const { out } = await run("apply", folder, "--delete");
+    expect((await run("check", folder)).out).toContain("In no file, and left as it is: site loft, inlet loft-web.");
+    expect((await run("load", folder)).out).toBe("Nothing to change.\n");
+    const { out } = await run("load", folder, "--delete");
     expect(out).toMatch(/- inlet loft-web\n.*- site loft\n2 changes are in effect\.\n$/s);
   });
 
@@ -88,7 +88,7 @@ describe("a folder of descriptions", () => {
     await run("save", folder);
     edit(`sites/${world.site}.yaml`, /kind: light/, "kind: lamp-post");
     edit("profiles/reporting.yaml", "name: Reports", "name: Reports all");
-    const { code, err } = await run("apply", folder);
+    const { code, err } = await run("load", folder);
     expect([code, err]).toEqual([expect.any(Number), expect.stringContaining("kind")]);
     expect(code).not.toBe(0);
     expect((await world.client.profiles()).map(({ profile }) => profile.name)).not.toContain("Reports all");
@@ -108,7 +108,7 @@ describe("a folder of descriptions", () => {
     ],
   ])("with %s is refused", async (_title, prepare, message) => {
     prepare();
-    const { code, err } = await run("plan", folder);
+    const { code, err } = await run("check", folder);
     expect([code, err]).toEqual([2, expect.stringMatching(message)]);
   });
 

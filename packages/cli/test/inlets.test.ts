@@ -257,7 +257,7 @@ describe("notification", () => {
 describe("devices export and import", () => {
   it("writes a table, says what a changed one would do, and takes it on", async () => {
     const file = path.join(folder, "devices.csv");
-    expect((await run("devices", "export", world.site, file)).out).toMatch(/: \d+ channels are in /);
+    expect((await run("devices", "export", world.site, file)).out).toMatch(/: \d+ channels written to /);
     const text = readFileSync(file, "utf8");
     expect(text.split("\n")[0]).toBe(
       "room,room_name,device,device_name,profile,channel,channel_name,kind,index,reversed,unit",

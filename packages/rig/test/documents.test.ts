@@ -1,4 +1,7 @@
-/** Every page as its reader meets it: its commands against the demo, its files against their schemas and the service. */
+/**
+ * The walk of a newcomer: README, start, tour, then every other page, each as its reader meets it: its commands against one demo, its
+ * files against their schemas and the service. Then the demo is stopped and started again. Packages go on from there (packaging/test).
+ */
 import { mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
@@ -22,17 +25,22 @@ const pages = [
   ),
 ]
   .filter((file) => !MADE.test(file) && blocksOf(ROOT, file).length > 0)
-  // It dresses the demo for pictures, with a lock-out and members: no other page may follow.
-  .sort((one, other) => Number(one === "docs/screenshots.md") - Number(other === "docs/screenshots.md"));
+  .sort((one, other) => place(one) - place(other) || one.localeCompare(other));
+
+/** In the order of the walk. One page dresses the demo for pictures, with a lock-out and members: no other may follow. */
+function place(page: string): number {
+  const first = ["README.md", "docs/start.md", "docs/tour.md"];
+  if (page === "docs/screenshots.md") return 3;
+  return first.includes(page) ? first.indexOf(page) - 10 : page.startsWith("docs/how-to/") ? 1 : 2;
+}
 
 let stack: DemoStack;
+const demo = path.join(mkdtempSync(path.join(tmpdir(), "bold-relay-pages-")), "demo");
 let client: Client;
 let places: Places;
-const folder = mkdtempSync(path.join(tmpdir(), "bold-relay-pages-"));
 
 beforeAll(async () => {
-  const demo = path.join(folder, "demo");
-  stack = await openDemoStack({ folder: demo, newSecrets: true, fresh: true, temporary: true, say: () => {} });
+  stack = await openDemoStack({ folder: demo, newSecrets: true, fresh: true, say: () => {} });
   client = createClient({ baseUrl: stack.url, key: stack.cliEnv.BOLD_RELAY_KEY });
   const { ports } = JSON.parse(readFileSync(path.join(demo, "kept.json"), "utf8")) as { ports: { desk: number } };
   places = {
@@ -42,7 +50,7 @@ beforeAll(async () => {
 }, 120_000);
 afterAll(async () => {
   await stack?.stop();
-  rmSync(folder, { recursive: true, force: true });
+  rmSync(path.dirname(demo), { recursive: true, force: true });
 });
 
 /** What a page did to the boards is not the next page's. */
@@ -74,6 +82,28 @@ describe.each(pages)("%s", (page) => {
 
   const data = blocks.filter(({ language }) => ["yaml", "json"].includes(language));
   it.each(data)("$place is taken by its schema and by the service", (block) => checkData(block, client));
+});
+
+describe("after all pages", () => {
+  it("the demo stops, and starts again with what its reader has made of it", { timeout: 120_000 }, async () => {
+    await stack.stop();
+    const told: string[] = [];
+    const say = (line: string) => void told.push(line);
+    stack = await openDemoStack({ folder: demo, newSecrets: false, fresh: false, temporary: true, say });
+    // Its own stand-ins are all there, or each that is not is named with its reason. Devices of the reader's are nobody's concern here.
+    for (const { address, why } of stack.missing)
+      expect([address, why]).toEqual([expect.any(String), expect.stringMatching(/\w+ \w+/)]);
+    expect(stack.missing.map(({ address }) => address)).not.toContain("alder-row/desk");
+    expect(stack.missing.map(({ address }) => address)).not.toContain("alder-row/garage");
+    const again = createClient({ baseUrl: stack.url, key: stack.cliEnv.BOLD_RELAY_KEY });
+    const devices = await again.devices();
+    // What the reader added is still there, and known for what it is.
+    const presences = Object.fromEntries(devices.map(({ address, presence }) => [address, presence]));
+    expect(presences).toMatchObject({ "alder-row/desk": "offline", "alder-row/garage": "never-heard" });
+    const [readme] = blocksOf(ROOT, "README.md").filter(isRun);
+    const { trouble } = await runBlocks(readme ? [readme] : [], places);
+    expect(trouble).toBeNull();
+  });
 });
 
 /** What a page shows of the output of a block: it stands right behind it. */

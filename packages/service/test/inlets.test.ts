@@ -315,7 +315,7 @@ describe("a keypad", () => {
     expect(await press("c1")).toEqual({ say: "Please enter your PIN, then the hash key.", end: false });
     expect(await press("c1", "2580#")).toEqual({ say: menu.say, end: false });
     expect((await press("c1", "1")).say).toBe("One for on, two for off.");
-    expect((await press("c1", "1")).say).toBe(`Path lights, Wren → on: confirmed. ${menu.say}`);
+    expect((await press("c1", "1")).say).toBe(`Path lights, Wren, on: confirmed. ${menu.say}`);
     expect(await press("c1", "7")).toEqual({ say: `There is nothing on that key. ${menu.say}`, end: false });
     expect(await press("c1", "*")).toEqual({ say: "Goodbye.", end: true });
   });

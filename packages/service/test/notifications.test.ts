@@ -103,6 +103,12 @@ it("tells of alerts, when they open and when they are resolved", async () => {
     (all) => all.some(({ type }) => type === "bold-relay.alert.resolved"),
   );
   await world.client.removeNotification("care");
+  // All times are RFC 3339, and nothing of ours that means nothing to others is told.
+  const alerts = bodies().filter(({ type }) => type.startsWith("bold-relay.alert"));
+  for (const { data } of alerts) {
+    expect(Object.keys(data).sort()).toEqual(["kind", "since", "site", "subject", "text", "title"]);
+    expect(data.since).toMatch(/^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{3}Z$/);
+  }
 });
 
 it("keeps what is not taken, with the reason, and never calls a host that is not named", async () => {

@@ -417,7 +417,7 @@ describe("an account", () => {
       expect.arrayContaining(["signed in", "authenticator app added", "sign-in failed", "signed out", "member added"]),
     );
     expect(entries.find(({ action }) => action === "sign-in failed")).toMatchObject({
-      actor: "somebody",
+      actor: "An unknown caller",
       address: "198.51.100.77",
     });
     const text = JSON.stringify(entries);
