@@ -63,7 +63,7 @@ const CERTIFICATE_TROUBLES: Readonly<Record<string, (baseUrl: string) => string>
   CERT_NOT_YET_VALID: (baseUrl) => `The certificate of ${baseUrl} is not valid yet. Check the clocks of both machines.`,
   ERR_TLS_CERT_ALTNAME_INVALID: (baseUrl) =>
     `The certificate of ${baseUrl} is for another name. Use the name that it was made for.`,
-  ERR_SSL_WRONG_VERSION_NUMBER: (baseUrl) =>
+  EPROTO: (baseUrl) =>
     `${baseUrl} does not speak TLS. Use ${baseUrl.replace("https:", "http:")}, or the port that does.`,
 };
 

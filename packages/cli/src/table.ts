@@ -67,8 +67,7 @@ export function table(
     columns.flatMap((column, place) => (right.includes(column) ? [place] : [])),
     width,
   );
-  const note =
-    left.length === 0 ? "" : `\n${faint(`Left out: ${left.join(", ")}. A wider terminal or --json has it.`)}`;
+  const note = left.length === 0 ? "" : `\n${faint(`Left out: ${left.join(", ")}. See --json.`)}`;
   return `${shown.replaceAll(UNBROKEN, " ")}${note}`;
 }
 

@@ -2,7 +2,9 @@
  * The walk of a newcomer: README, start, tour, then every other page, each as its reader meets it: its commands against one demo, its
  * files against their schemas and the service. Then the demo is stopped and started again. Packages go on from there (packaging/test).
  */
+import { once } from "node:events";
 import { mkdtempSync, readdirSync, readFileSync, rmSync } from "node:fs";
+import { createServer, type Server } from "node:net";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { type Client, createClient } from "@bold-relay/api";
@@ -87,9 +89,10 @@ describe.each(pages)("%s", (page) => {
 describe("after all pages", () => {
   it("the demo stops, and starts again with what its reader has made of it", { timeout: 120_000 }, async () => {
     await stack.stop();
-    const told: string[] = [];
-    const say = (line: string) => void told.push(line);
-    stack = await openDemoStack({ folder: demo, newSecrets: false, fresh: false, temporary: true, say });
+    const { ports } = JSON.parse(readFileSync(path.join(demo, "kept.json"), "utf8")) as { ports: Ports };
+    // Other programs have come meanwhile.
+    const taken = await Promise.all([ports.service, ports.desk, ports.services].map(occupy));
+    stack = await openDemoStack({ folder: demo, newSecrets: false, fresh: false, temporary: true, say: () => {} });
     // Its own stand-ins are all there, or each that is not is named with its reason. Devices of the reader's are nobody's concern here.
     for (const { address, why } of stack.missing)
       expect([address, why]).toEqual([expect.any(String), expect.stringMatching(/\w+ \w+/)]);
@@ -100,11 +103,32 @@ describe("after all pages", () => {
     // What the reader added is still there, and known for what it is.
     const presences = Object.fromEntries(devices.map(({ address, presence }) => [address, presence]));
     expect(presences).toMatchObject({ "alder-row/desk": "offline", "alder-row/garage": "never-heard" });
+    // The demo's inlets follow its parts to where they are now.
+    const now = (JSON.parse(readFileSync(path.join(demo, "kept.json"), "utf8")) as { ports: Ports }).ports;
+    for (const name of ["service", "desk", "services"] as const) expect(now[name]).not.toBe(ports[name]);
+    const settings = async (slug: string) => (await again.inlet(slug)).inlet.settings;
+    expect(await settings("service-desk")).toMatchObject({ port: now.desk });
+    expect(await settings("caretaker-sheet")).toMatchObject({ url: `http://127.0.0.1:${now.services}/remote.csv` });
+    const lines = blocksOf(ROOT, "docs/how-to/inlet-line.md").filter(isRun);
+    expect((await runBlocks(lines, places)).trouble).toBeNull();
+    for (const server of taken) server.close();
     const [readme] = blocksOf(ROOT, "README.md").filter(isRun);
     const { trouble } = await runBlocks(readme ? [readme] : [], places);
     expect(trouble).toBeNull();
   });
 });
+
+interface Ports {
+  readonly service: number;
+  readonly desk: number;
+  readonly services: number;
+}
+
+async function occupy(port: number): Promise<Server> {
+  const server = createServer((socket) => socket.end("a stranger's service\n")).listen(port, "127.0.0.1");
+  await once(server, "listening");
+  return server;
+}
 
 /** What a page shows of the output of a block: it stands right behind it. */
 function outputOf(block: Block, blocks: readonly Block[]): Block | null {

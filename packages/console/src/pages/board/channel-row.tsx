@@ -175,8 +175,8 @@ function CommandCell({ command, site }: { command: CommandView; site: string }) 
 
 /** What changed it, where that was no command and came after the last one: "by hand". It belongs to the state: nobody requested it. */
 function changedByItself({ observed, commanded }: ChannelView): string | null {
-  // Of what is retained, its age already says so.
-  if (observed === null || observed.cause === "retained") return null;
+  // What is not known now says why instead.
+  if (observed === null || observed.stale !== null || observed.cause === "retained") return null;
   const isLater = commanded === null || Date.parse(observed.at) > Date.parse(commanded.at);
   return isLater ? causeWords(observed.cause) : null;
 }

@@ -18,7 +18,7 @@ interface RequestListProps {
 
 const ROW = "grid items-center gap-x-3";
 const COLUMNS = {
-  wide: "grid-cols-[122px_minmax(150px,1fr)_minmax(0,1.2fr)_200px_minmax(0,1.2fr)]",
+  wide: "grid-cols-[122px_minmax(180px,1.3fr)_minmax(0,1.3fr)_200px_minmax(0,1fr)]",
   /** Beside a trace, which has the answer in full. */
   beside: "grid-cols-[122px_minmax(110px,0.8fr)_minmax(0,1fr)_200px]",
 };

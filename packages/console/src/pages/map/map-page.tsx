@@ -8,6 +8,7 @@ import { ChannelFacts } from "./channel-facts.tsx";
 import { Drawing } from "./drawing.tsx";
 import { FindBar } from "./find-bar.tsx";
 import { MapFindings } from "./map-findings.tsx";
+import { ReachList } from "./reach-list.tsx";
 import { ReachTable } from "./reach-table.tsx";
 
 export function MapPage() {
@@ -43,12 +44,22 @@ export function MapPage() {
         </p>
       )}
       {!error && page?.channel && <ChannelFacts channel={page.channel} days={page.days} />}
-      {!error && map && <Drawing map={map} onChoose={choose} />}
+      {/* Four columns do not fit a phone: there the list below is the map. */}
+      {!error && map && (
+        <div className="max-md:hidden print:block">
+          <Drawing map={map} onChoose={choose} />
+        </div>
+      )}
       {!error && map && map.hiddenInlets > 0 && (
         <p className="mt-2 text-note text-soft">
           {map.hiddenInlets === 1 ? "One more inlet reaches" : `${map.hiddenInlets} more inlets reach`} this. They
           belong to the whole team: ask an engineer of the team.
         </p>
+      )}
+      {!error && page && (
+        <div className="md:hidden print:hidden">
+          <ReachList page={page} onChoose={choose} />
+        </div>
       )}
       {of === undefined && findings && (
         <section aria-label="Findings">
@@ -56,7 +67,11 @@ export function MapPage() {
           <MapFindings findings={findings} onChoose={choose} />
         </section>
       )}
-      {!error && page && <ReachTable page={page} onChoose={choose} />}
+      {!error && page && (
+        <div className="max-md:hidden print:block">
+          <ReachTable page={page} onChoose={choose} />
+        </div>
+      )}
     </div>
   );
 }

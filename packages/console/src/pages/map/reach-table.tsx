@@ -6,7 +6,7 @@ import { TableHead } from "../../parts/table-head.tsx";
 import { when } from "../../parts/time.ts";
 import { usesText } from "./uses-text.ts";
 
-interface ReachTableProps {
+export interface ReachProps {
   readonly page: MapReachPageView;
   readonly onChoose: (id: string) => void;
 }
@@ -14,14 +14,14 @@ interface ReachTableProps {
 /** So many stand in a cell. */
 const MOST_NAMED = 4;
 
-export function ReachTable({ page, onChoose }: ReachTableProps) {
-  const { rows, moreRows, channel, days, countedSince } = page;
+export function ReachTable({ page, onChoose }: ReachProps) {
+  const { rows, channel } = page;
   const title = channel ? "Everything that can switch it" : "What reaches what";
   if (rows.length === 0) return null;
   return (
     <section aria-label={title}>
       <SectionTitle>{title}</SectionTitle>
-      <p className="text-note text-soft md:hidden">Scroll sideways to see all columns.</p>
+      <p className="text-note text-soft lg:hidden">Scroll sideways to see all columns.</p>
       <div className="overflow-x-auto">
         <table className="w-full min-w-[860px] text-left print:min-w-0 text-note">
           <TableHead titles={["Requested by", "Caught by", "Action", channel ? "Through" : "Reaches", "Used"]} />
@@ -38,6 +38,15 @@ export function ReachTable({ page, onChoose }: ReachTableProps) {
           </tbody>
         </table>
       </div>
+      <ReachFoot page={page} />
+    </section>
+  );
+}
+
+/** What is not shown, and since when uses are counted. */
+export function ReachFoot({ page: { moreRows, days, countedSince } }: Pick<ReachProps, "page">) {
+  return (
+    <>
       {moreRows > 0 && (
         <p className="mt-2 text-note">And {moreRows} more. Choose an element or a site, or export the table as CSV.</p>
       )}
@@ -45,7 +54,7 @@ export function ReachTable({ page, onChoose }: ReachTableProps) {
         Uses are of the last {days} days. They are counted since {when.dateTime(countedSince)}. What a person does at
         the device itself is not listed.
       </p>
-    </section>
+    </>
   );
 }
 
@@ -79,7 +88,7 @@ function Row({ row, ofChannel, onChoose }: { row: MapReachView; ofChannel: boole
   );
 }
 
-function Channels({ row: { channels, moreChannels } }: { row: MapReachView }) {
+export function Channels({ row: { channels, moreChannels } }: { row: MapReachView }) {
   const count = channels.length + moreChannels;
   const named = channels.slice(0, MOST_NAMED).map(({ name }) => name);
   const more = count - named.length;
@@ -91,7 +100,7 @@ function Channels({ row: { channels, moreChannels } }: { row: MapReachView }) {
   );
 }
 
-function Askers({ row, onChoose }: { row: MapReachView; onChoose: (id: string) => void }) {
+export function Askers({ row, onChoose }: { row: MapReachView; onChoose: (id: string) => void }) {
   const { askers, moreAskers } = row;
   if (askers.length === 0) return <span className="font-semibold text-wrong">nobody</span>;
   const named = askers.slice(0, MOST_NAMED);
@@ -110,7 +119,7 @@ function Askers({ row, onChoose }: { row: MapReachView; onChoose: (id: string) =
   );
 }
 
-function Choose({ id, name, onChoose }: { id: string; name: string; onChoose: (id: string) => void }) {
+export function Choose({ id, name, onChoose }: { id: string; name: string; onChoose: (id: string) => void }) {
   return (
     <Button onClick={() => onChoose(id)} className="text-left text-act underline-offset-2 hover:underline">
       {name}
