@@ -107,7 +107,9 @@ function deadLinks(file) {
 
 function leads(file, link) {
   const [target, anchor] = link.split("#");
-  const to = target === "" ? file : path.posix.join(path.posix.dirname(file), target);
+  // It stands at the root of a package.
+  const at = file === "packaging/README.md" ? "README.md" : file;
+  const to = target === "" ? at : path.posix.join(path.posix.dirname(at), target);
   if (!existsSync(to)) return false;
   return anchor === undefined || !to.endsWith(".md") || headings(to).includes(anchor);
 }

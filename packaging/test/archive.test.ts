@@ -142,6 +142,21 @@ it("holds what runs, and nothing that builds, tests or watches", () => {
   expect(open).toEqual([]);
 });
 
+it("has documents for somebody who has neither a clone nor its tools", () => {
+  const pages = readdirSync(home, { recursive: true, encoding: "utf8" }).filter(
+    (file) => /^(docs|examples)\/.*\.md$|^[A-Z]+\.md$/.test(file) && file !== "CHANGELOG.md",
+  );
+  expect(pages).toContain("docs/how-to/install.md");
+  expect(pages).not.toContain("docs/start.md");
+  for (const file of pages) {
+    const text = readFileSync(path.join(home, file), "utf8");
+    expect([file, /\bnpx\b|in (?:the|a) clone|\.demo\/|^node /m.exec(text)?.[0] ?? null]).toEqual([file, null]);
+    for (const [, link = ""] of text.replace(/```[\s\S]*?```|`[^`]*`/g, "").matchAll(/\]\(([^)\s#]+)[^)]*\)/g))
+      if (!/^[a-z]+:/.test(link))
+        expect([file, link, existsSync(path.join(home, path.dirname(file), link))]).toEqual([file, link, true]);
+  }
+});
+
 it("checks what it is given, starts without root, and leads its first owner to a request that arrives", async () => {
   expect(run("bold-relay-server", "check")).toContain("Errors: 0.");
   const server = spawn(path.join(home, "bin/bold-relay-server"), ["start"], {

@@ -13,6 +13,7 @@ import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
 import { openBrowser, openPage } from "../../packages/console/test/support/browser.ts";
 import { OWNER, walkFirstRun } from "../../packages/console/test/support/first-run-walk.ts";
 import { DebianRoot, whyNotHere } from "./support/debian-root.ts";
+import { interfaceTrouble } from "./support/interface.ts";
 import { type Person, signIn } from "./support/person.ts";
 
 const CONSOLE = "http://127.0.0.1:4180";
@@ -33,6 +34,18 @@ const shipped = () => {
   const folder = inject("packages");
   return path.join(folder, readdirSync(folder).find((name) => name.endsWith(".deb")) ?? "no-package");
 };
+
+const archive = () => {
+  const folder = inject("packages");
+  return path.join(folder, readdirSync(folder).find((name) => name.endsWith(".tar.gz")) ?? "no-archive");
+};
+
+/** The commands that docs/how-to/install.md has for the archive, line by line. */
+function archiveCommands(): string[] {
+  const page = readFileSync("docs/how-to/install.md", "utf8");
+  const block = /## Archive\n[\s\S]*?```sh[^\n]*\n([\s\S]*?)```/.exec(page)?.[1] ?? "";
+  return block.trim().split("\n");
+}
 
 const isReady = async () => (await fetch(`${CONSOLE}/health/ready`).catch(() => null))?.ok === true;
 
@@ -142,6 +155,21 @@ describe.skipIf(debian === null)("the Debian package", () => {
     expect(board.state.contacts["bench-lamp"]).toBe("off");
   });
 
+  it("answers every reading call as the document says that it ships", async () => {
+    const [request] = ((await (await owner.call("GET", "/requests?limit=1")).json()) as { requests: { id: string }[] })
+      .requests;
+    const names = {
+      site: "alder-row",
+      device: "bench-board",
+      channel: "bench-lamp",
+      id: request?.id ?? "",
+      kind: "site",
+      version: "1",
+      slug: "alder-row",
+    };
+    expect(await interfaceTrouble(owner, names)).toEqual([]);
+  });
+
   it("is upgraded while the service runs: the database is migrated, settings and broker users stay", async () => {
     const { code, out } = install(laterPackage("9.1.0", LATER));
     expect(out).toContain("The database was migrated.");
@@ -200,5 +228,33 @@ describe.skipIf(debian === null)("the Debian package", () => {
     );
     expect(databases).not.toContain("bold_relay");
     expect(root.read("etc/passwd")).not.toContain("bold-relay");
+  });
+
+  it("has an archive beside it that leads to a lamp by the five commands of its page", async () => {
+    const commands = archiveCommands();
+    expect(commands).toHaveLength(5);
+    cpSync(archive(), root.at(`root/${path.basename(archive())}`));
+    const [install = "", unpack = "", prepare = "", broker = "", start = ""] = commands;
+    root.must(install);
+    root.must(`cd /root && ${unpack}`);
+    const prepared = root.must(prepare.replace("192.0.2.10", "127.0.0.1"));
+    expect(prepared).toContain(`Next:\n  ${broker}\n  ${start}`);
+    // Whoever runs it again loses nothing.
+    const settingsBefore = root.read("etc/bold-relay/bold-relay.env");
+    root.must(prepare);
+    expect(root.read("etc/bold-relay/bold-relay.env")).toBe(settingsBefore);
+    root.must(broker);
+    root.start(start);
+    expect(await eventually(isReady, 60_000)).toBe(true);
+    expect(root.must(start.replace(" start ", " check "))).toContain("Errors: 0.");
+    const link = /http\S+/.exec(root.must(start.replace(" start ", " setup ")))?.[0] ?? "";
+    const page = await openPage(browser ?? (await openBrowser()), []);
+    const brokerCa = root.at("etc/bold-relay/broker-ca.pem");
+    const lamp = await walkFirstRun({ page, link, brokerCa });
+    owner = await signIn(CONSOLE, OWNER);
+    expect(await switchLamp("off")).toMatchObject({ outcome: "delivered" });
+    await lamp.stop();
+    await endServer();
+    root.signal("broker/mosquitto.conf", "SIGTERM");
   });
 });
