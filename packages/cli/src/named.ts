@@ -8,7 +8,7 @@ import { UsageError } from "./problem-text.ts";
  * @param also words that are valid in its place: verbs
  * @throws UsageError with the nearest names
  */
-export function requireNamed(what: string, name: string, known: readonly string[], also: readonly string[] = []): void {
+function requireNamed(what: string, name: string, known: readonly string[], also: readonly string[] = []): void {
   if (known.includes(name)) return;
   const nearest = nearestWords(name, [...known, ...also]);
   const shown = nearest.length > 0 || known.length > 8 ? "" : ` There is: ${known.join(", ")}.`;

@@ -4,7 +4,7 @@ import { CommanderError } from "commander";
 import { EXIT, type ExitCode } from "./exit.ts";
 
 /** As the API has it (RFC 9457); `code` is one of the service, or `misuse`, `not-found`, `file`, `unreachable`, `failed`. */
-export interface ErrorReport {
+interface ErrorReport {
   readonly code: string;
   readonly title: string;
   readonly detail: string;

@@ -26,7 +26,7 @@ export function unbroken(text: string): string {
 }
 
 /** Columns of the terminal; null: it is none, so lines may be as long as they are. */
-export function terminalWidth(): number | null {
+function terminalWidth(): number | null {
   const columns = process.stdout.columns ?? Number(process.env.COLUMNS);
   return Number.isInteger(columns) && columns > 0 ? columns : null;
 }

@@ -80,7 +80,7 @@ describe("an export", () => {
     const { code, out } = await on(world.config.databaseUrl, "export", archive);
     expect([code, out]).toEqual([
       0,
-      expect.stringMatching(/1 sites, \d+ profiles, 2 inlets, 1 notifications, 3 members/),
+      expect.stringMatching(/1 site, \d+ profiles, 2 inlets, 1 notification, 3 members/),
     ]);
     expect(statSync(archive).mode & 0o777).toBe(0o600);
     const text = gunzipSync(readFileSync(archive)).toString("utf8");

@@ -1,6 +1,7 @@
 /** `export`: everything that describes an installation in one archive, without secrets, while the service runs. */
 
 import { VERSION } from "@bold-relay/api";
+import { counted } from "@bold-relay/core";
 import { findInletRows } from "../store/inlets.ts";
 import { findProfiles, findSite, findSites } from "../store/model.ts";
 import { findNotifications } from "../store/notifications.ts";
@@ -24,9 +25,10 @@ export async function exportInstallation(databaseUrl: string, file: string): Pro
   );
   await newFile(file, (part) => writeArchive(part, archive));
   const count = (folder: string) => archive.descriptions.filter((one) => one.folder === folder).length;
+  const kinds = ["site", "profile", "inlet", "notification"].map((kind) => counted(count(`${kind}s`), kind));
   const members = archive.members as readonly unknown[];
   return [
-    `The export is in ${file}: ${count("sites")} sites, ${count("profiles")} profiles, ${count("inlets")} inlets, ${count("notifications")} notifications, ${members.length} members.`,
+    `The export is in ${file}: ${[...kinds, counted(members.length, "member")].join(", ")}.`,
     "It holds no passwords, keys, PINs, signing secrets or broker users, and no history. For all of these make a backup.",
   ];
 }

@@ -5,6 +5,7 @@ import {
   auditChanges,
   buildSnapshot,
   checkInlet,
+  counted,
   type Finding,
   type InletDescription,
   type NotificationDescription,
@@ -98,7 +99,13 @@ export async function importInstallation(
         after,
       });
       return [
-        `Imported: ${described.sites.length} sites, ${described.profiles.length} profiles, ${described.inlets.length} inlets, ${described.notifications.length} notifications, ${links.length} new members.`,
+        `Imported: ${[
+          counted(described.sites.length, "site"),
+          counted(described.profiles.length, "profile"),
+          counted(described.inlets.length, "inlet"),
+          counted(described.notifications.length, "notification"),
+          counted(links.length, "new member"),
+        ].join(", ")}.`,
         ...(links.length > 0
           ? ["Each new member chooses a password by a link, valid for 7 days and shown only now:", ...links]
           : []),

@@ -4,6 +4,7 @@ import { BUILT_CONSOLE } from "../platform/config/built-console.ts";
 import type { Config } from "../platform/config/config.ts";
 import { DEFAULT_FILE, readSettings } from "../platform/config/settings-file.ts";
 import { versionText } from "../platform/version.ts";
+import { withPatience } from "./patience.ts";
 
 type Environment = Readonly<Record<string, string | undefined>>;
 
@@ -71,7 +72,9 @@ Exit codes: 0 done, 1 failed, 2 misuse`,
         import("./check/check.ts"),
         import("./check/finding.ts"),
       ]);
-      const found = await check(environment, program.opts<{ config?: string }>().config);
+      const found = await withPatience("Checking", () =>
+        check(environment, program.opts<{ config?: string }>().config),
+      );
       say(json ? found.map((one) => JSON.stringify(one)) : findingLines(found));
       if (found.some(({ state }) => state === "error")) process.exitCode = 1;
     });
@@ -104,13 +107,13 @@ Exit codes: 0 done, 1 failed, 2 misuse`,
     .option("--dry-run", "show what would run")
     .action(async (options: { dryRun?: boolean }) => {
       const { migrate } = await import("./migrate.ts");
-      say(await migrate(databaseUrl(), options));
+      say(await withPatience("Migrating", () => migrate(databaseUrl(), options)));
     });
 
   verb("backup <file>", "write the whole database to a new file, while the service runs").action(
     async (file: string) => {
       const { backup } = await import("./backup.ts");
-      say(await backup(databaseUrl(), file));
+      say(await withPatience("Writing the backup", () => backup(databaseUrl(), file)));
     },
   );
 
@@ -118,7 +121,7 @@ Exit codes: 0 done, 1 failed, 2 misuse`,
     .option("--replace", "delete what the database holds")
     .action(async (file: string, options: { replace?: boolean }) => {
       const { restore } = await import("./restore.ts");
-      say(await restore(databaseUrl(), file, options));
+      say(await withPatience("Restoring", () => restore(databaseUrl(), file, options)));
     });
 
   verb(
@@ -126,7 +129,7 @@ Exit codes: 0 done, 1 failed, 2 misuse`,
     "write all descriptions and members to one archive, without secrets, while the service runs",
   ).action(async (file: string) => {
     const { exportInstallation } = await import("./export.ts");
-    say(await exportInstallation(databaseUrl(), file));
+    say(await withPatience("Writing the export", () => exportInstallation(databaseUrl(), file)));
   });
 
   verb("import <file>", "add what an export holds, all or nothing; no instance may run")
@@ -134,13 +137,17 @@ Exit codes: 0 done, 1 failed, 2 misuse`,
     .option("--url <url>", "where browsers reach the console, for the links of new members")
     .action(async (file: string, { replace = false, url }: { replace?: boolean; url?: string }) => {
       const { importInstallation } = await import("./import.ts");
-      say(await importInstallation(databaseUrl(), file, { replace, url: url ?? consoleUrl(environment, program) }));
+      say(
+        await withPatience("Importing", () =>
+          importInstallation(databaseUrl(), file, { replace, url: url ?? consoleUrl(environment, program) }),
+        ),
+      );
     });
 
   verb("doctor [file]", "write a support bundle without secrets").action(async (file: string | undefined) => {
     const { doctor } = await import("./doctor.ts");
     const name = file ?? `bold-relay-${new Date().toISOString().slice(0, 10)}.json`;
-    say(await doctor(environment, program.opts<{ config?: string }>().config, name));
+    say(await withPatience("Looking", () => doctor(environment, program.opts<{ config?: string }>().config, name)));
   });
   return program;
 }

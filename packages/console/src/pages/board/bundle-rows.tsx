@@ -1,6 +1,7 @@
 /** Groups and scenes: one press for several channels, and how many of them are on. */
 
 import { type BundleView, type ChannelView, reachedText, type SiteView } from "@bold-relay/api";
+import { counted } from "@bold-relay/core";
 import { memo, useState } from "react";
 import { Link } from "wouter";
 import { useTrace } from "../../api/board.ts";
@@ -46,7 +47,7 @@ const BundleRow = memo(function BundleRow({ bundle, site, members }: BundleRowPr
     <li className="flex flex-wrap items-center gap-x-4 gap-y-1 border-hairline border-b py-2 pr-2 pl-2 max-md:px-0">
       <span className="font-plate font-semibold">{bundle.name}</span>
       <span className="text-note text-soft">
-        {bundle.kind === "scene" ? `scene, ${members.length} channels` : groupState(members)}
+        {bundle.kind === "scene" ? `scene, ${counted(members.length, "channel")}` : groupState(members)}
       </span>
       <span className="ml-auto flex items-center gap-3">
         {asked && <Outcome request={asked} site={site} />}

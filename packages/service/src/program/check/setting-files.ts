@@ -1,6 +1,7 @@
 /** Files that the settings name, and whether only the right people can read those that hold secrets. */
 import { access, constants, stat } from "node:fs/promises";
 import path from "node:path";
+import { counted } from "@bold-relay/core";
 import { readPlan } from "@bold-relay/translators/host";
 import { brokerAccess } from "../../platform/config/broker-access.ts";
 import { BUILT_CONSOLE } from "../../platform/config/built-console.ts";
@@ -53,7 +54,7 @@ function checkBrokerFiles(config: Config): Finding[] {
 function checkPlan({ translateFile }: Config): Finding[] {
   if (translateFile === undefined) return [];
   try {
-    return [ok("Translators", `${readPlan(translateFile).devices.length} devices in ${translateFile}`)];
+    return [ok("Translators", `${counted(readPlan(translateFile).devices.length, "device")} in ${translateFile}`)];
   } catch (error) {
     return [failure("Translators", (error as Error).message, "Correct the file: docs/how-to/translate-a-device.md")];
   }
