@@ -5,9 +5,10 @@ import { createServer, type Server } from "node:net";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { afterEach, beforeEach, expect, it } from "vitest";
-import { type DemoStack, writeShellFile } from "../src/demo/demo-stack.ts";
+import type { DemoStack } from "../src/demo/demo-stack.ts";
 import { welcome } from "../src/demo/screen.ts";
 import { keep, USUAL_LINE_PORT } from "../src/demo/secrets.ts";
+import { writeShellFile } from "../src/demo/shell-files.ts";
 import { freePort } from "../src/port.ts";
 
 let folder: string;

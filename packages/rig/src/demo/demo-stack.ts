@@ -5,7 +5,7 @@ import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { createClient } from "@bold-relay/api";
 import pg from "pg";
-import { type BrokerUser, type DeviceAccess, endLeftoverBroker, startBroker } from "../broker.ts";
+import { type BrokerUser, endLeftoverBroker, startBroker } from "../broker.ts";
 import { type Child, type ChildOptions, endLeftover, logTail, startChild } from "../child.ts";
 import { ensurePackages, findPrograms, type Programs } from "../needs.ts";
 import { eventually } from "../port.ts";
@@ -16,6 +16,7 @@ import { openInlets } from "./inlets.ts";
 import { type MissingStandIn, missingStandIns } from "./missing-stand-ins.ts";
 import { addPast } from "./past.ts";
 import { type Kept, keep } from "./secrets.ts";
+import { writeBrokerFiles, writeShellFile } from "./shell-files.ts";
 import { standInPlan } from "./stand-in-plan.ts";
 import { translationPlan } from "./translation.ts";
 import { demoBoards, INLET, OWNER, PROFILE_FILES, SITE_FILES, userName } from "./world.ts";
@@ -181,36 +182,6 @@ export async function openDemoStack(options: DemoStackOptions): Promise<DemoStac
       stop,
     };
   }
-}
-
-/**
- * A file for `. FILE`, readable by its owner only.
- *
- * @param programs a folder that comes first on the path: that of the Node.js that this runs on
- * @param also another such file, which it reads if it is there
- */
-export function writeShellFile(
-  file: string,
-  settings: Readonly<Record<string, string>>,
-  { programs, also }: { programs?: string; also?: string } = {},
-): void {
-  const quoted = (text: string) => `'${text.replaceAll("'", "'\\''")}'`;
-  const lines = Object.entries(settings).map(([name, value]) => `export ${name}=${quoted(value)}\n`);
-  if (programs !== undefined) lines.push(`export PATH=${quoted(programs)}:"$PATH"\n`);
-  if (also !== undefined) lines.push(`if [ -f ${quoted(also)} ]; then . ${quoted(also)}; fi\n`);
-  writeFileSync(file, lines.join(""), { mode: 0o600 });
-}
-
-/** What the programs in `examples/` take to reach the broker: as a device, and as the wall buttons. */
-function writeBrokerFiles(folder: string, { ports, buttonsPassword }: Kept, devices: DeviceAccess): void {
-  const { hostname, port } = new URL(devices.url);
-  writeShellFile(path.join(folder, "device.env"), { BROKER: hostname, PORT: port, CA: devices.ca ?? "" });
-  writeShellFile(path.join(folder, "buttons.env"), {
-    BROKER: hostname,
-    PORT: String(ports.broker),
-    MQTT_USER: "buttons",
-    MQTT_PASSWORD: buttonsPassword,
-  });
 }
 
 /** The servers' users cannot enter somebody's private folder: then their data goes where they can. */
