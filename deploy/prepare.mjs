@@ -107,6 +107,8 @@ function sayNext() {
 async function prepareBroker() {
   const configuration = path.join(BROKER, "mosquitto.conf");
   if (existsSync(configuration)) return;
+  // The broker's user must get through to its own folder, which is closed to all others.
+  for (const file of [BROKER, AUTHORITY, SETTINGS]) mkdirSync(path.dirname(file), { recursive: true, mode: 0o755 });
   const [port, devicePort] = [await freePort(SERVICE_PORTS, "127.0.0.1"), await freePort(DEVICE_PORTS, "0.0.0.0")];
   const names = hosts().flatMap((name) => ["--host", name]);
   const plugin = pluginFile();
