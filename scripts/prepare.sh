@@ -2,12 +2,23 @@
 set -eu
 cd "$(dirname "$0")/.."
 
+# A marker inside node_modules tells for which lock file it was made. npm runs on any Node.js, so that of this machine will do.
+install_packages() {
+  if [ -n "${installing:-}" ]; then wait "$installing" && installing=; fi
+  if [ -f node_modules/.made-for ] && cmp -s package-lock.json node_modules/.made-for; then return; fi
+  echo "Installing npm packages; this takes half a minute the first time"
+  npm ci --engine-strict=false --no-audit --no-fund --loglevel=error
+  cp package-lock.json node_modules/.made-for
+}
+
 # Node.js 24 alone is supported. Where the machine's own is another, this folder gets its own copy (packaging/node.json
 # has version and checksum), first on the path: also for npm and for everything that is started from here.
 wanted=$(sed -n 's/.*"version": "\(.*\)".*/\1/p' packaging/node.json)
 if ! node -e 'const [a, b] = process.versions.node.split("."); process.exit(a === "24" && b >= 11 ? 0 : 1)'; then
   if [ ! -x ".node/$wanted/node" ]; then
     echo "Bold Relay runs on Node.js 24; this machine has $(node --version). Fetching $wanted into .node, for this folder only"
+    install_packages &
+    installing=$!
     node packaging/node.mjs ".node/$wanted"
   fi
   PATH="$PWD/.node/$wanted:$PATH"
@@ -16,14 +27,6 @@ fi
 
 # Stripping types and compiling two hundred files again at every start would take a second each time.
 export NODE_COMPILE_CACHE="$PWD/node_modules/.compile-cache"
-
-# A marker inside node_modules tells for which lock file it was made.
-install_packages() {
-  if [ -f node_modules/.made-for ] && cmp -s package-lock.json node_modules/.made-for; then return; fi
-  echo "Installing npm packages; this takes half a minute the first time"
-  npm ci --no-audit --no-fund --loglevel=error
-  cp package-lock.json node_modules/.made-for
-}
 
 # Debian packages that are missing. Needs no npm packages, so both can be installed at the same time.
 install_servers() {
