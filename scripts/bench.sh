@@ -7,7 +7,7 @@ shift
 install_servers postgresql mosquitto
 if [ "$name" = console ]; then
   install_servers chromium openssl
-  build_console
+  build_console compressed
   # It brings a newer audit than we install, so it stands apart.
   [ -d bench/lighthouse/node_modules/lighthouse ] ||
     (cd bench/lighthouse && npm ci --no-audit --no-fund --loglevel=error)

@@ -4,4 +4,4 @@
 install_packages
 npx --no-install tsc -b
 npm run --silent build --workspace @bold-relay/cli
-build_console
+build_console compressed

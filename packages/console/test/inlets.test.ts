@@ -62,7 +62,11 @@ describe("an inlet", () => {
     expect(await answer.json()).toMatchObject({ outcome: "delivered", reply: "Hall light, Wren → on: confirmed." });
 
     await page.goto(`${world.service.url}/log`);
-    await page.locator("[data-request]").first().getByRole("link", { name: /^Trace/ }).click();
+    await page
+      .locator("[data-request]")
+      .first()
+      .getByRole("link", { name: /^Trace/ })
+      .click();
     const trace = page.getByRole("complementary", { name: "Trace" });
     await trace.getByText("“hall light in wren on”, matched by route 1").waitFor();
     await trace.getByText("hall light in wren → Hall light, Wren").waitFor();
