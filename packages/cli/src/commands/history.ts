@@ -45,8 +45,9 @@ function printHistory(day: HistoryView): void {
 }
 
 function row({ at, kind, is, on, by, command }: HistoryEntry): string[] {
-  const what = kind === "change" ? `became ${on ? lit(is) : is}` : `commanded: ${is}`;
-  return [when.clockMs(at), what, by, command ? trackWithTime(command) : ""];
+  if (kind === "command") return [when.clockMs(at), `commanded: ${is}`, by, command ? trackWithTime(command) : ""];
+  // What changed it stands beside the change: nobody requested that.
+  return [when.clockMs(at), `became ${on ? lit(is) : is}${by === "" ? "" : faint(`, ${by}`)}`, "", ""];
 }
 
 /** @throws Error when no channel, or more than one, is called so */
