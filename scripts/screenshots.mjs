@@ -5,7 +5,7 @@ import { readFileSync } from "node:fs";
 import { chromium } from "playwright-core";
 
 const env = Object.fromEntries(
-  [...readFileSync(".demo/cli.env", "utf8").matchAll(/export (\w+)='?([^'\s]+)/g)].map(([, name, value]) => [
+  [...readFileSync(".demo/cli.env", "utf8").matchAll(/export (BOLD_RELAY_\w+)='?([^'\s]+)/g)].map(([, name, value]) => [
     name,
     value,
   ]),

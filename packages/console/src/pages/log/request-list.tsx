@@ -18,7 +18,7 @@ interface RequestListProps {
 
 const ROW = "grid items-center gap-x-3";
 const COLUMNS = {
-  wide: "grid-cols-[122px_minmax(180px,1.3fr)_minmax(0,1.3fr)_200px_minmax(0,1fr)]",
+  wide: "grid-cols-[122px_minmax(150px,1fr)_minmax(0,1.15fr)_196px_minmax(0,1.25fr)]",
   /** Beside a trace, which has the answer in full. */
   beside: "grid-cols-[122px_minmax(110px,0.8fr)_minmax(0,1fr)_200px]",
 };
@@ -86,7 +86,7 @@ function RequestCells({ request, path, withAnswer }: RequestCellsProps) {
     <>
       <Cell className="whitespace-nowrap text-note text-soft">{when.clock(request.at)}</Cell>
       <Cell className="text-note leading-[17px]">
-        <FilterLink name="asker" value={request.asker}>
+        <FilterLink name="asker" value={request.asker} lines>
           {requesterText(request.requester, request.asker, request.inlet)}
         </FilterLink>
         {request.requester === "member" && <p className="truncate text-soft">{request.inlet}</p>}
@@ -98,8 +98,10 @@ function RequestCells({ request, path, withAnswer }: RequestCellsProps) {
         <Got request={request} path={path} />
       </Cell>
       {withAnswer && (
-        <Cell className="truncate text-note text-soft max-md:col-span-2">
-          <span title={answerText(request)}>{resultText(request)}</span>
+        <Cell className="text-note text-soft leading-[17px] max-md:col-span-2">
+          <span title={answerText(request)} className="line-clamp-2">
+            {resultText(request)}
+          </span>
         </Cell>
       )}
     </>
@@ -153,17 +155,24 @@ function Got({ request, path }: { request: RequestView; path: string }) {
 function FilterLink({
   name,
   value,
+  lines = false,
   children,
 }: {
   name: "asker" | "channel";
   value: string;
+  /** Whether it may go over two lines; else it is cut off. */
+  lines?: boolean;
   children?: React.ReactNode;
 }) {
   const [params] = useSearchParams();
   const narrowed = new URLSearchParams(params);
   narrowed.set(name, value);
   return (
-    <Link to={`/log?${narrowed}`} title={`Filter by ${value}`} className="block min-w-0 truncate hover:underline">
+    <Link
+      to={`/log?${narrowed}`}
+      title={`Filter by ${value}`}
+      className={`min-w-0 hover:underline ${lines ? "line-clamp-2" : "block truncate"}`}
+    >
       {children ?? value}
     </Link>
   );
