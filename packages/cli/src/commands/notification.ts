@@ -91,18 +91,14 @@ notificationCommand
   .description("list the last 100 messages and their results")
   .action(async (slug: string, _options: object, command: Command) => {
     const { client, json } = connectionOf(command);
-    for (const one of await client.notificationLog(slug)) {
-      if (json) {
-        printJson(one);
-        continue;
-      }
-      const { at, event, tries, deliveredAt, nextAt, trouble } = one;
+    const told = await client.notificationLog(slug);
+    if (json) return told.forEach(printJson);
+    if (told.length === 0) return printLine("No messages yet.");
+    const rows = told.map(({ at, event, tries, deliveredAt, nextAt, trouble }) => {
       const { type = "", subject = "" } = event as { type?: string; subject?: string };
       const again = nextAt === null ? "given up" : `again ${when.clock(nextAt)}`;
-      const became = deliveredAt === null ? wrong(`${trouble ?? "waiting"}, ${again}`) : "delivered";
-      const times = tries > 1 ? `, ${tries} tries` : "";
-      printLine(
-        `${formatAgo(Date.now() - Date.parse(at)).padEnd(12)} ${type.padEnd(22)} ${subject}  ${became}${times}`,
-      );
-    }
+      const result = deliveredAt === null ? wrong(`${trouble ?? "waiting"}, ${again}`) : "delivered";
+      return [formatAgo(Date.now() - Date.parse(at)), type, subject, `${result}${tries > 1 ? `, ${tries} tries` : ""}`];
+    });
+    printLine(table(["sent", "event", "subject", "result"], rows));
   });

@@ -19,11 +19,10 @@ profileCommand
   .description("list profiles with their number of devices")
   .action(async (_options: object, command: Command) => {
     const { client, json } = connectionOf(command);
-    for (const one of await client.profiles()) {
-      const { slug, name } = one.profile;
-      if (json) printJson(one);
-      else printLine(`${slug.padEnd(22)} ${String(one.devices).padStart(4)}  ${name}`);
-    }
+    const profiles = await client.profiles();
+    if (json) return profiles.forEach(printJson);
+    const rows = profiles.map(({ profile: { slug, name }, devices }) => [bold(slug), String(devices), name]);
+    printLine(table(["profile", "devices", "name"], rows, [1]));
   });
 
 profileCommand
