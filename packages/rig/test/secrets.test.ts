@@ -16,7 +16,8 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 function lint(name: string, text: string): number | null {
   const file = path.join(folder, name);
   writeFileSync(file, text);
-  return spawnSync(process.execPath, [LINT, "--maskSecrets", "--no-gitignore", file], { cwd: ROOT, encoding: "utf8" }).status;
+  return spawnSync(process.execPath, [LINT, "--maskSecrets", "--no-gitignore", file], { cwd: ROOT, encoding: "utf8" })
+    .status;
 }
 
 it.each([
