@@ -94,7 +94,7 @@ function sayNext() {
   const broker = path.join(BROKER, "mosquitto.conf");
   say("");
   if (!hasDatabase) {
-    say("Mend the database first (above), then run this again. What is there stays.");
+    say("Correct the database first (above), then run this again. What is there stays.");
     process.exitCode = 1;
     return;
   }

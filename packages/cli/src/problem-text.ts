@@ -3,7 +3,7 @@ import { isUntrusted, ProblemError, UnreachableError } from "@bold-relay/api";
 import { CommanderError } from "commander";
 import { EXIT, type ExitCode } from "./exit.ts";
 
-/** As the API has it (RFC 9457); `code` is one of the service, or `misuse`, `not-found`, `file`, `unreachable`, `failed`. */
+/** As the API has it (RFC 9457); `code` is one of the service, or `misuse`, `file`, `unreachable`, `failed`. */
 interface ErrorReport {
   readonly code: string;
   readonly title: string;

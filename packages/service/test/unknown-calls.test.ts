@@ -20,7 +20,8 @@ async function call(method: string, path: string) {
   const headers = { authorization: `Bearer ${world.key}` };
   const response = await fetch(world.service.url + path, { method, headers });
   const body = response.headers.get("content-type")?.includes("problem") ? await response.json() : null;
-  return { status: response.status, allow: response.headers.get("allow"), code: (body as { code?: string })?.code };
+  const { code, detail } = (body ?? {}) as { code?: string; detail?: string };
+  return { status: response.status, allow: response.headers.get("allow"), code, detail };
 }
 
 describe("an address of the API", () => {
@@ -33,6 +34,9 @@ describe("an address of the API", () => {
     const answer = await call(method, path);
     expect(answer).toMatchObject({ status: 405, code: "wrong-method" });
     expect(answer.allow?.split(", ").sort()).toEqual(allow.split(", ").sort());
+    // The sentence names the same methods, and has no place left unfilled.
+    expect(answer.detail).toContain(`takes ${answer.allow}.`);
+    expect(answer.detail).not.toMatch(/[{}]/);
   });
 
   it.each([

@@ -28,7 +28,7 @@ devicesCommand
   .addHelpText(
     "after",
     `
-Presence: online or offline, by the device's own word or its last will. Never heard: it has never said so. Not watched: its
+Presence: online or offline, as the device reports it or by its last will. Never heard: it has never said so. Not watched: its
 profile has no topic for it.`,
   )
   .action(async (slug: string | undefined, { access }: ListOptions, command: Command) => {

@@ -30,5 +30,5 @@ export const unknownCall: RequestHandler = (req, res) => {
   const methods = methodsAt(req.path);
   if (methods === null) throw new RelayError("not-found", { what: `The API address ${req.originalUrl.slice(0, 200)}` });
   res.setHeader("allow", methods.join(", "));
-  throw new RelayError("wrong-method", { method: methods.join(" or ") });
+  throw new RelayError("wrong-method", { allowed: methods.join(", ") });
 };
