@@ -2,10 +2,11 @@
  * The Debian package in a clean Debian: installed with nothing else, used, upgraded, upgraded in vain, removed, purged.
  * Needs root, and says so where it is not.
  */
-import { execFileSync, spawnSync } from "node:child_process";
+import { execFile, spawnSync } from "node:child_process";
 import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
+import { promisify } from "node:util";
 import { eventually } from "@bold-relay/rig";
 import type { RelayBoard } from "@bold-relay/standins";
 import type { Browser, Page } from "playwright-core";
@@ -47,21 +48,24 @@ function archiveCommands(): string[] {
   return block.trim().split("\n");
 }
 
+/** Nothing here may block: the stand-in board lives in this process, and so do the connections to the service. */
+const inBackground = promisify(execFile);
+
 const isReady = async () => (await fetch(`${CONSOLE}/health/ready`).catch(() => null))?.ok === true;
 
 const LATER = { "9000_later.sql": "create table later (id integer);" };
 const BROKEN = { ...LATER, "9001_broken.sql": "alter table later add column n integer; select 1 / 0;" };
 
 /** The same package as a later version with migrations of its own. */
-function laterPackage(version: string, migrations: Readonly<Record<string, string>>): string {
+async function laterPackage(version: string, migrations: Readonly<Record<string, string>>): Promise<string> {
   const root = path.join(work, version);
-  execFileSync("dpkg-deb", ["-R", shipped(), root]);
+  await inBackground("dpkg-deb", ["-R", shipped(), root]);
   const control = path.join(root, "DEBIAN/control");
   writeFileSync(control, readFileSync(control, "utf8").replace(/^Version: .*$/m, `Version: ${version}`));
   for (const [name, sql] of Object.entries(migrations))
     writeFileSync(path.join(root, "usr/lib/bold-relay/packages/service/migrations", name), sql);
   const file = path.join(work, `bold-relay_${version}_amd64.deb`);
-  execFileSync("dpkg-deb", ["--root-owner-group", "-Zgzip", "-z1", "--build", root, file], { stdio: "ignore" });
+  await inBackground("dpkg-deb", ["--root-owner-group", "-Zgzip", "-z1", "--build", root, file]);
   rmSync(root, { recursive: true });
   return file;
 }
@@ -112,16 +116,16 @@ describe.skipIf(debian === null)("the Debian package", () => {
     expect(status).toBe(0);
   });
 
-  it("installs with its dependencies, and makes database, broker and secrets of its own", () => {
-    const { code, out } = install(shipped());
+  it("installs with its dependencies, and makes database, broker and secrets of its own", async () => {
+    const { code, out } = await install(shipped());
     expect(out).toMatch(/ {2}http:\/\/127\.0\.0\.1:4180\/setup#[\w-]{43}\n/);
     expect(code).toBe(0);
     settings = root.read(SETTINGS);
     expect(statSync(root.at(SETTINGS)).mode & 0o777).toBe(0o640);
     const secrets = [...settings.matchAll(/^BOLD_RELAY_\w*(?:PASSWORD|KEY)=(.+)$/gm)].map(([, secret]) => secret);
     expect(new Set(secrets).size).toBe(3);
-    expect(root.run("runuser -u nobody -- cat /etc/bold-relay/bold-relay.env").code).not.toBe(0);
-    expect(root.run("runuser -u nobody -- ls /var/lib/bold-relay/broker").code).not.toBe(0);
+    expect((await root.run("runuser -u nobody -- cat /etc/bold-relay/bold-relay.env")).code).not.toBe(0);
+    expect((await root.run("runuser -u nobody -- ls /var/lib/bold-relay/broker")).code).not.toBe(0);
     expect(root.read("etc/bold-relay/broker-ca.pem")).toContain("BEGIN CERTIFICATE");
     for (const file of readdirSync(root.at("var/lib/bold-relay/broker")))
       if (statSync(root.at(`var/lib/bold-relay/broker/${file}`)).isFile())
@@ -141,11 +145,11 @@ describe.skipIf(debian === null)("the Debian package", () => {
   it("leads from its link to a lamp on its own broker that answers", async () => {
     startAll();
     expect(await eventually(isReady, 60_000)).toBe(true);
-    expect(root.must("bold-relay-server check")).toContain("Errors: 0.");
+    expect(await root.must("bold-relay-server check")).toContain("Errors: 0.");
     const began = Date.now();
     browser = await openBrowser();
     const page = await openPage(browser, []);
-    const link = /http\S+/.exec(root.must("bold-relay-server setup"))?.[0] ?? "";
+    const link = /http\S+/.exec(await root.must("bold-relay-server setup"))?.[0] ?? "";
     // The page names this machine; the stand-in runs on it.
     const [brokerUrl, brokerCa] = ["mqtts://127.0.0.1:8883", root.at("etc/bold-relay/broker-ca.pem")];
     board = await walkFirstRun({ page, link, brokerUrl, brokerCa, onStep: pictures(page) });
@@ -171,7 +175,7 @@ describe.skipIf(debian === null)("the Debian package", () => {
   });
 
   it("is upgraded while the service runs: the database is migrated, settings and broker users stay", async () => {
-    const { code, out } = install(laterPackage("9.1.0", LATER));
+    const { code, out } = await install(await laterPackage("9.1.0", LATER));
     expect(out).toContain("The database was migrated.");
     expect(code).toBe(0);
     expect(root.read(SETTINGS)).toBe(settings);
@@ -187,11 +191,11 @@ describe.skipIf(debian === null)("the Debian package", () => {
   it("keeps the version before when a migration fails, with its files and an unchanged database", async () => {
     const migrations = () =>
       root.must("cd / && runuser -u postgres -- psql -tAc 'select count(*) from migration' bold_relay");
-    const before = migrations();
-    const { code, out } = install(laterPackage("9.2.0", BROKEN));
+    const before = await migrations();
+    const { code, out } = await install(await laterPackage("9.2.0", BROKEN));
     expect(code).not.toBe(0);
     expect(out).toMatch(/the database could not be migrated, and was not changed\. Version 9\.1\.0 goes on\./);
-    expect(migrations()).toBe(before);
+    expect(await migrations()).toBe(before);
     expect(await switchLamp("off")).toMatchObject({ outcome: "delivered" });
     expect(await endServer()).toBe(true);
     startServer("/var/lib/bold-relay/previous/bin/bold-relay-server");
@@ -199,18 +203,18 @@ describe.skipIf(debian === null)("the Debian package", () => {
     expect(await switchLamp("on")).toMatchObject({ outcome: "delivered" });
   });
 
-  it("goes on where it stopped, once the cause is gone", () => {
+  it("goes on where it stopped, once the cause is gone", async () => {
     rmSync(root.at("usr/lib/bold-relay/packages/service/migrations/9001_broken.sql"));
-    root.must("dpkg --configure bold-relay");
+    await root.must("dpkg --configure bold-relay");
     expect(root.has("var/lib/bold-relay/previous")).toBe(false);
   });
 
   it("keeps settings and data when it is removed, and finds them again", async () => {
     await endServer();
-    root.must("apt-get remove -y -q bold-relay");
+    await root.must("apt-get remove -y -q bold-relay");
     expect(root.read(SETTINGS)).toBe(settings);
     expect(root.has("usr/lib/bold-relay/node")).toBe(false);
-    expect(install(laterPackage("9.3.0", LATER)).code).toBe(0);
+    expect((await install(await laterPackage("9.3.0", LATER))).code).toBe(0);
     startServer("/usr/bin/bold-relay-server");
     expect(await eventually(isReady, 60_000)).toBe(true);
     expect(await switchLamp("off")).toMatchObject({ outcome: "delivered" });
@@ -220,10 +224,10 @@ describe.skipIf(debian === null)("the Debian package", () => {
     await board.stop();
     await endServer();
     root.signal("bold-relay/broker/mosquitto.conf", "SIGTERM");
-    root.must("apt-get purge -y -q bold-relay");
+    await root.must("apt-get purge -y -q bold-relay");
     for (const place of ["etc/bold-relay", "var/lib/bold-relay", "usr/lib/bold-relay", "usr/share/doc/bold-relay"])
       expect([place, root.has(place)]).toEqual([place, false]);
-    const databases = root.must(
+    const databases = await root.must(
       "cd / && runuser -u postgres -- psql -tAc 'select datname from pg_database union select rolname from pg_roles'",
     );
     expect(databases).not.toContain("bold_relay");
@@ -235,19 +239,19 @@ describe.skipIf(debian === null)("the Debian package", () => {
     expect(commands).toHaveLength(5);
     cpSync(archive(), root.at(`root/${path.basename(archive())}`));
     const [install = "", unpack = "", prepare = "", broker = "", start = ""] = commands;
-    root.must(install);
-    root.must(`cd /root && ${unpack}`);
-    const prepared = root.must(prepare.replace("192.0.2.10", "127.0.0.1"));
+    await root.must(install);
+    await root.must(`cd /root && ${unpack}`);
+    const prepared = await root.must(prepare.replace("192.0.2.10", "127.0.0.1"));
     expect(prepared).toContain(`Next:\n  ${broker}\n  ${start}`);
     // Whoever runs it again loses nothing.
     const settingsBefore = root.read("etc/bold-relay/bold-relay.env");
-    root.must(prepare);
+    await root.must(prepare);
     expect(root.read("etc/bold-relay/bold-relay.env")).toBe(settingsBefore);
-    root.must(broker);
+    await root.must(broker);
     root.start(start);
     expect(await eventually(isReady, 60_000)).toBe(true);
-    expect(root.must(start.replace(" start ", " check "))).toContain("Errors: 0.");
-    const link = /http\S+/.exec(root.must(start.replace(" start ", " setup ")))?.[0] ?? "";
+    expect(await root.must(start.replace(" start ", " check "))).toContain("Errors: 0.");
+    const link = /http\S+/.exec(await root.must(start.replace(" start ", " setup ")))?.[0] ?? "";
     const page = await openPage(browser ?? (await openBrowser()), []);
     const brokerCa = root.at("etc/bold-relay/broker-ca.pem");
     const lamp = await walkFirstRun({ page, link, brokerCa });

@@ -1,5 +1,5 @@
 /** A clean Debian in a folder, and what is done in it as its root. Only the root of this machine can make one. */
-import { execFileSync, spawn, spawnSync } from "node:child_process";
+import { execFile, execFileSync, spawn, spawnSync } from "node:child_process";
 import {
   chmodSync,
   cpSync,
@@ -62,13 +62,14 @@ export class DebianRoot {
   }
 
   /** Debian 12 with nothing but what every Debian has; from where this machine gets its packages. */
-  make(): void {
+  async make(): Promise<void> {
     const sources = readdirSync("/etc/apt/sources.list.d").find((name) => name.endsWith(".sources"));
     const text = sources
       ? readFileSync(`/etc/apt/sources.list.d/${sources}`, "utf8")
       : readFileSync("/etc/apt/sources.list", "utf8");
     const mirror = /^URIs:\s*(\S+)/m.exec(text)?.[1] ?? /^deb\s+(?:\[[^\]]*\]\s+)?(\S+)/m.exec(text)?.[1] ?? "";
-    execFileSync("debootstrap", ["--variant=minbase", "bookworm", this.folder, mirror], { stdio: "ignore" });
+    const { code, out } = await finished("debootstrap", ["--variant=minbase", "bookworm", this.folder, mirror]);
+    if (code !== 0) throw new Error(`debootstrap ended with ${code}:\n${out.slice(-3_000)}`);
     rmSync(this.at("etc/apt"), { recursive: true });
     cpSync("/etc/apt", this.at("etc/apt"), { recursive: true });
     for (const [kind, place] of [
@@ -78,7 +79,7 @@ export class DebianRoot {
       execFileSync("mount", ["-t", kind, kind, this.at(place)]);
     // No init runs here: the database is started by its own script, everything else by the test.
     this.write("usr/sbin/policy-rc.d", '#!/bin/sh\n[ "$1" = postgresql ] && exit 0\nexit 101\n', 0o755);
-    this.run("apt-get update -qq");
+    await this.run("apt-get update -qq");
   }
 
   at(place: string): string {
@@ -97,20 +98,15 @@ export class DebianRoot {
     return existsSync(this.at(place));
   }
 
-  /** Runs a shell line as its root. */
-  run(line: string): Done {
+  /** Runs a shell line as its root. The stand-in boards and the connections of a test live on meanwhile. */
+  run(line: string): Promise<Done> {
     const environment = { PATH: "/usr/sbin:/usr/bin:/sbin:/bin", DEBIAN_FRONTEND: "noninteractive", LC_ALL: "C.UTF-8" };
-    const { status, stdout, stderr } = spawnSync("chroot", [this.folder, "sh", "-c", line], {
-      env: environment,
-      encoding: "utf8",
-      maxBuffer: 64_000_000,
-    });
-    return { code: status ?? 1, out: `${stdout}${stderr}` };
+    return finished("chroot", [this.folder, "sh", "-c", line], environment);
   }
 
   /** @throws Error with what it said, when it fails */
-  must(line: string): string {
-    const { code, out } = this.run(line);
+  async must(line: string): Promise<string> {
+    const { code, out } = await this.run(line);
     if (code !== 0) throw new Error(`${line} ended with ${code}:\n${out.slice(-3_000)}`);
     return out;
   }
@@ -136,6 +132,16 @@ export class DebianRoot {
     const all = readdirSync("/proc").filter((name) => /^\d+$/.test(name));
     return all.filter((pid) => rootOf(pid) === this.folder).map(Number);
   }
+}
+
+/** Runs a program to its end without blocking this process. */
+function finished(program: string, argv: readonly string[], env: NodeJS.ProcessEnv = process.env): Promise<Done> {
+  return new Promise((resolve) => {
+    execFile(program, argv, { env, maxBuffer: 64_000_000 }, (error, stdout, stderr) => {
+      const code = error === null ? 0 : typeof error.code === "number" ? error.code : 1;
+      resolve({ code, out: `${stdout}${stderr}` });
+    });
+  });
 }
 
 /** @returns null: it has ended meanwhile */
