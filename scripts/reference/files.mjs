@@ -1,11 +1,11 @@
 // The reference of files: each field of a site, a profile, an inlet, a notification and a set-up, with its form and meaning.
-import { fileSchemas } from "../../packages/api/src/schema/index.ts";
+import { wholeFileSchemas } from "../../packages/api/src/schema/index.ts";
 import { page, table } from "./markdown.mjs";
 
 const FILES = { site: "Site", profile: "Profile", inlet: "Inlet", notification: "Notification", setup: "Set-up file" };
 
 export function filesPage() {
-  const schemas = fileSchemas();
+  const schemas = wholeFileSchemas();
   return page(
     "Files",
     [

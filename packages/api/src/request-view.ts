@@ -55,6 +55,8 @@ export interface CommandView {
   verdict: Verdict;
   /** Confirmed by something else that sees the channel, not by its own device. */
   measured: boolean;
+  /** What was reported as its proof, in words, where that is another value than `to`; null: it is not. */
+  reported: string | null;
   /** What the device said while the command was open that proved nothing, and what to do; null: nothing of that kind. */
   ignored: IgnoredWords | null;
 }
@@ -106,6 +108,8 @@ export interface HopView {
   already?: true;
   /** Of `confirmed`: measured by something else than its own device. */
   measured?: true;
+  /** Of `confirmed`: what was reported, where that is another value than the commanded one. */
+  value?: Value;
   /** Of `ignored`: what it was taken for, and why it proved nothing. */
   remark?: Remark;
   /** Of `closed`: who closed it, and why. Of `refused` and `doubted`: what was said. */

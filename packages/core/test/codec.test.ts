@@ -73,6 +73,7 @@ describe("json", () => {
   it("refuses payloads that are too long unread", () => {
     expect(json.decodeIs(bytes(`{"to":"on","pad":"${"x".repeat(5_000)}"}`))).toEqual({
       garbled: "longer than 4096 bytes",
+      unattributed: true,
     });
   });
 });

@@ -236,8 +236,13 @@ describe("an interlocked command", () => {
 
 describe("a dimmer on its way", () => {
   it("agrees within the tolerance, and is judged by where it comes to rest", () => {
-    const bench = new Bench().accept(1, 80).done(1).is(20).is(50).is(79);
+    const bench = new Bench().accept(1, 80, {}, { tolerance: 1 }).done(1).is(20).is(50).is(79);
     expect(bench.ended).toEqual(["1 delivered"]);
+  });
+
+  it("agrees with the very number that was written, where no tolerance is stated", () => {
+    const bench = new Bench().accept(1, 80).done(1).is(79).wake();
+    expect(bench.ended).toEqual(["1 failed"]);
   });
 
   it("is contradicted by where it stays", () => {

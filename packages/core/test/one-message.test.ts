@@ -164,6 +164,7 @@ describe("one topic for both", () => {
       answer: { id: null, ok: false, code: 4 },
       report: null,
       garbled: null,
+      unattributed: false,
     });
   });
 

@@ -2,6 +2,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import {
+  agrees,
   bindCodec,
   bindFirmware,
   type ChannelCodec,
@@ -133,7 +134,7 @@ describe("asking what it is", () => {
 });
 
 describe("a device that reports in the form in which it is told", () => {
-  it("is understood: every level comes back within one of its steps", () => {
+  it("is understood: what comes back is a level for which the same number is written, and no other number confirms it", () => {
     const levels = fc.record({
       level: fc.integer({ min: -100, max: 200 }),
       from: fc.integer({ min: -1_000, max: 1_000 }),
@@ -150,7 +151,14 @@ describe("a device that reports in the form in which it is told", () => {
         const to = clampLevel(kind, level);
         const report = codec.decodeIs(codec.encode(id, to, null));
         if (report === null || isGarbled(report)) throw new Error(`${to} came back as ${JSON.stringify(report)}`);
-        expect(Math.abs((report.value as number) - to)).toBeLessThanOrEqual(Math.ceil(codec.step ?? 1));
+        const [least, most] = codec.levels.spanAround(to, 0);
+        expect([least, most]).toEqual([report.value, report.value]);
+        const written = Number(new TextDecoder().decode(codec.encode(id, to, null)));
+        for (const other of [written - 1, written + 1]) {
+          const read = codec.decodeIs(bytesOf(String(other)));
+          if (read !== null && !isGarbled(read))
+            expect([other, agrees(read.value, to, [least, most])]).toEqual([other, false]);
+        }
       }),
     );
   });
@@ -200,9 +208,8 @@ describe("both sides of every form", () => {
     fc.assert(
       fc.property(values[kind] ?? fc.constant<Value>("on"), (to) => {
         const heard = firmware.hear(codec.encode(id, to, null));
-        const step = codec.step ?? 0;
         if (heard === null) throw new Error(`the device does not understand ${to}`);
-        if (typeof to === "number") expect(Math.abs((heard.to as number) - to)).toBeLessThanOrEqual(Math.ceil(step));
+        if (typeof to === "number") expect(agrees(heard.to, to, codec.levels.spanAround(to, 0))).toBe(true);
         else expect(heard.to).toBe(to);
         if (to === "stop") return;
         const report = codec.decodeIs(firmware.report(heard.to, "command", heard.id));

@@ -100,6 +100,8 @@ describe("verdicts", () => {
     code: null,
     acknowledged: true,
     already: false,
+    unchanged: false,
+    reported: null,
     reads: false,
     tookMs: 6_500,
     device: "board under the stairs",
@@ -157,10 +159,9 @@ describe("state", () => {
     unproven: null,
     issued: true,
     foreign: false,
-    tolerance: 1,
     ...more,
   });
-  const unproven = { id: commandId(5), to: "on" } as const;
+  const unproven = { id: commandId(5), to: "on", span: null } as const;
 
   it.each([
     ["the device's own word comes first", report({ by: "hand" }), clues({ unproven, foreign: true }), "hand"],
@@ -205,7 +206,8 @@ describe("state", () => {
     [80, 40, "", "drift"],
     ["pulse", "off", "", "agreed"],
   ] as const)("told %s, is %s, %s: %s", (commanded, observed, how, expected) => {
-    const facts = { commanded, observed, tolerance: 1, commandOpen: how === "open", settling: how === "settling" };
+    const span = commanded === 80 ? ([79, 81] as const) : null;
+    const facts = { commanded, observed, span, commandOpen: how === "open", settling: how === "settling" };
     expect(agreement(facts)).toBe(expected);
   });
 });

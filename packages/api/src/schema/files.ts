@@ -6,12 +6,18 @@ import { inletFileSchemas } from "./inlet.ts";
 import { menu } from "./inlet-settings.ts";
 import { notificationSchema } from "./notification.ts";
 import { setupFileSchema } from "./setup-file.ts";
+import { shared } from "./share.ts";
 import { profileSchema, siteSchema } from "./site.ts";
 
 const DRAFT = "https://json-schema.org/draft/2020-12/schema";
 
 /** By the name of the file. What a schema cannot say, like names that must exist, only the service checks. */
 export function fileSchemas(): Record<string, object> {
+  return Object.fromEntries(Object.entries(wholeFileSchemas()).map(([name, schema]) => [name, shared(schema)]));
+}
+
+/** The same with everything in its place, for whoever lists the fields. */
+export function wholeFileSchemas(): Record<string, object> {
   const kinds = inletFileSchemas.map(described);
   return {
     site: { $schema: DRAFT, title: "A site of Bold Relay", ...described(siteSchema) },

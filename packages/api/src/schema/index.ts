@@ -2,7 +2,7 @@
 
 export * from "./alert.ts";
 export * from "./ask.ts";
-export { fileSchemas } from "./files.ts";
+export { fileSchemas, wholeFileSchemas } from "./files.ts";
 export * from "./inlet.ts";
 export * from "./map.ts";
 export * from "./notification.ts";

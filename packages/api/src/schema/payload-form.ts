@@ -11,6 +11,7 @@ import {
   isPointer,
   type PayloadForm,
   type TextSettings,
+  WORD_VALUES,
   type Words,
 } from "@bold-relay/core";
 import Joi from "joi";
@@ -19,7 +20,8 @@ import { formOf } from "./forms.ts";
 const scalar = Joi.alternatives(Joi.string().min(1).max(64), Joi.number(), Joi.boolean());
 
 /** What all forms with settings share: see `Meaning` of the core. */
-const wordList = Joi.object<Words>({ on: scalar, off: scalar, pulse: scalar, stop: scalar });
+const words = Joi.alternatives(scalar, Joi.array().items(scalar).min(1).max(20).unique());
+const wordList = Joi.object<Words>(Object.fromEntries(WORD_VALUES.map((value) => [value, words])));
 
 /** A channel's own words, in place of its profile's. */
 export const channelWordsSchema = wordList;
@@ -129,7 +131,8 @@ function bytePattern(...names: string[]) {
 
 const byte = Joi.number().integer().min(0).max(255);
 
-const byteWords = Joi.object({ on: byte, off: byte, pulse: byte, stop: byte });
+const someBytes = Joi.alternatives(byte, Joi.array().items(byte).min(1).max(20).unique());
+const byteWords = Joi.object(Object.fromEntries(WORD_VALUES.map((value) => [value, someBytes])));
 
 const bytes = Joi.object<BytesSettings>({
   form: Joi.valid("bytes").required(),

@@ -92,6 +92,7 @@ function hopWords({ kind, attempt, code, wire, note, remark, measured }: HopView
   if (kind === "ended") words.push(command.end ?? "");
   else if (kind === "published") words.push("the broker has it");
   else if (code !== undefined) words.push(wire ? `device's code ${code}` : `broker's reason ${code}`);
+  if (kind === "unchanged") words.push("the device reports changes only, and has reported this before");
   if (remark) words.push(ignoredNote(remark));
   if (measured) words.push("measured: another channel sees it");
   if (note !== undefined) words.push(note);

@@ -97,15 +97,17 @@ export function driftAlert({ channel, is, told, observedAt }: ChannelInput): Ale
   };
 }
 
+const CONCERNS: Readonly<Record<string, string>> = {
+  "ends-contradict": "both end contacts are made",
+  "unreadable-report": "its report cannot be read",
+};
+
 export function concernAlerts({ channel, concerns }: ChannelInput): Alert[] {
   return concerns.map(({ kind, text, since }) => ({
-    kind: "command-topic",
+    kind: kind === "unreadable-report" ? "report-unreadable" : "command-topic",
     subject: `${channel.address}: ${kind}`,
     site: channel.site.slug,
-    title:
-      kind === "ends-contradict"
-        ? `${nameOf(channel)}: both end contacts are made`
-        : `${nameOf(channel)}: its command topic is not ours alone`,
+    title: `${nameOf(channel)}: ${CONCERNS[kind] ?? "its command topic is not ours alone"}`,
     text,
     mark: String(since),
     since,

@@ -11,6 +11,7 @@ export const ALERT_KINDS = [
   "drifting",
   "reports-stopped",
   "command-topic",
+  "report-unreadable",
   "inlet-caught-twice",
   "inlet-circling",
   "inlet-down",

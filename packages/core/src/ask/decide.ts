@@ -4,7 +4,7 @@
  */
 import { kindOf } from "../channel/index.ts";
 import { clampLevel } from "../channel/kind.ts";
-import { isOn, READ, type Value } from "../channel/value.ts";
+import { isMidway, isOn, READ, type Value } from "../channel/value.ts";
 import type { BlockReason } from "../delivery/command-event.ts";
 import { type ErrorCode, RelayError } from "../errors/relay-error.ts";
 import type { ChannelId } from "../id.ts";
@@ -93,6 +93,8 @@ class Decision {
     const to = asOne ? this.together(channel) : setpointOf(channel, wish, situation);
     if (channel.drive !== "set" && to !== READ && situation.known === null)
       throw new RelayError("state-unknown", { target: channel.address, device: channel.device.name });
+    if (channel.drive !== "set" && to !== READ && situation.known !== null && isMidway(situation.known))
+      throw new RelayError("midway", { target: channel.address });
     const order = plain(part, to);
     if (!isOn(to) && to !== "pulse") return [{ ...order, forMs: null }];
     const interlocks = this.snapshot.interlocks.get(channel.id) ?? [];
@@ -136,6 +138,7 @@ const DOOMS: Partial<Record<ErrorCode, BlockReason>> = {
   "device-absent": "device-absent",
   "nothing-to-start-from": "nothing-to-start-from",
   "state-unknown": "state-unknown",
+  midway: "midway",
 };
 
 function plain({ channel, urgent, forMs }: Pick<Part, "channel" | "urgent" | "forMs">, to: Value): Order {

@@ -38,5 +38,5 @@ export const dimmer: ChannelKind = {
   answers: "switched",
   seenBy: [],
   suggestedBy: (value) => typeof value === "number" && Number.isInteger(value) && value >= 0 && value <= 100,
-  words: (value) => (typeof value === "number" ? `${value} %` : String(value)),
+  words: (value) => (typeof value === "number" ? `${value} %` : value === "on" ? "on, level not reported" : value),
 };

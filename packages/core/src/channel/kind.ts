@@ -101,7 +101,7 @@ export function clampLevel({ range }: ChannelKind, level: number): number {
 export function isOfKind(value: Value, { range, rest, actions, answers, repeatable }: ChannelKind): boolean {
   if (isColour(rest)) return coloursIn(value).length > 0 && (takesPatterns({ actions }) || isColour(value));
   if (typeof value === "number") return range ? value >= range.least && value <= range.most : typeof rest === "number";
-  if (range) return value === "stop" || (value === "between" && answers === "opening");
+  if (range) return value === "on" || (answers === "opening" && ["stop", "between", "moving"].includes(value));
   if (typeof rest === "number") return false;
   return value === "on" || value === "off" || (value === "pulse" && !repeatable);
 }

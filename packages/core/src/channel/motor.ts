@@ -25,7 +25,7 @@ export const motor: ChannelKind = {
   seenBy: [],
   suggestedBy: null,
   words(value) {
-    if (typeof value !== "number") return String(value);
+    if (typeof value !== "number") return value === "on" ? "running, speed not reported" : value;
     return value === 0 ? "standing" : `${value > 0 ? "opening" : "closing"} at ${Math.abs(value)} %`;
   },
 };

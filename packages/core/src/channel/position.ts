@@ -30,6 +30,7 @@ export const position: ChannelKind = {
   suggestedBy: null,
   words(value) {
     if (value === "between") return "between open and shut";
+    if (value === "on") return "open, position not reported";
     if (typeof value !== "number") return value === "stop" ? "stopped" : value;
     if (value === 0) return "shut";
     return value === 100 ? "open" : `${value} % open`;

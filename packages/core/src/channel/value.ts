@@ -5,15 +5,15 @@ export type Colour = `#${string}`;
 
 /**
  * An absolute setpoint or observation: a word, a colour, or a number in the unit of its channel's kind. "stop" is a
- * setpoint only: stand wherever you are. "read" is none: it asks the device to say what it is. "between" is seen only: neither
- * shut nor open, and nobody can say how far.
+ * setpoint only: stand wherever you are. "read" is none: it asks the device to say what it is. "between" and "moving" are seen only:
+ * neither shut nor open, or on the way, and nobody can say how far. "on" of what has levels is seen only, too: no level was reported.
  */
-export type Value = "on" | "off" | "pulse" | "stop" | "between" | typeof READ | Colour | number;
+export type Value = "on" | "off" | "pulse" | "stop" | "between" | "moving" | typeof READ | Colour | number;
 
 /** What a command asks for that changes nothing. No device can ever be seen to be this. */
 export const READ = "read";
 
-const WORDS: readonly unknown[] = ["on", "off", "pulse", "stop", "between"];
+const WORDS: readonly unknown[] = ["on", "off", "pulse", "stop", "between", "moving"];
 const UNLIT: Colour = "#000000";
 
 export function isColour(candidate: unknown): candidate is Colour {
@@ -42,21 +42,29 @@ export function isValue(candidate: unknown): candidate is Value {
 /** Whether something is made, lit, moving, or not shut. */
 export function isOn(value: Value): boolean {
   if (typeof value === "number") return value !== 0;
-  return value === "on" || value === "between" || coloursIn(value).some((colour) => colour !== UNLIT);
+  return (
+    value === "on" || value === "between" || value === "moving" || coloursIn(value).some((colour) => colour !== UNLIT)
+  );
 }
 
 /**
- * Whether an observed value is what was commanded. Told to stop, a channel may stand anywhere.
+ * Whether an observed value is what was commanded. Commanded to stop, a channel may stand anywhere.
  *
- * @param tolerance how far two numbers may lie apart, in the channel's unit
+ * @param span between which numbers an observed one must lie; null: it must be the very number
  */
-export function agrees(observed: Value, commanded: Value, tolerance: number): boolean {
+export function agrees(observed: Value, commanded: Value, span: readonly [number, number] | null): boolean {
   if (typeof observed === "number" && typeof commanded === "number") {
-    // However coarse a device is: what stands or is unlit is not what was told to move or to be lit.
+    // However coarse a device is: what stands or is unlit is not what was commanded to move or to be lit.
     if (observed === 0 && commanded !== 0) return false;
-    return Math.abs(observed - commanded) <= tolerance;
+    return span === null ? observed === commanded : observed >= span[0] && observed <= span[1];
   }
-  return observed === commanded || commanded === "stop";
+  return observed === commanded || (commanded === "stop" && typeof observed === "number");
+}
+
+/** Whether it stands between its two ends, or is on the way to one. */
+export function isMidway(value: Value): boolean {
+  if (typeof value === "number") return value > 0 && value < 100;
+  return value === "between" || value === "moving";
 }
 
 /** As the journal keeps it. @example valueText(35) // → "35" */

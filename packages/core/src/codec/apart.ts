@@ -9,7 +9,11 @@ export function joinCodecs(told: ChannelCodec, done: ChannelCodec, is: ChannelCo
   return {
     namesCommand: done.namesCommand,
     namesChannel: { do: told.namesChannel.do, done: done.namesChannel.done, is: is.namesChannel.is },
-    step: told.step === null || is.step === null ? (told.step ?? is.step) : Math.max(told.step, is.step),
+    levels: {
+      levelWritten: told.levels.levelWritten,
+      // Reported in another form: what is written for a level, as this form says it.
+      spanAround: (level, tolerance) => is.levels.spanAround(told.levels.levelWritten(level), tolerance),
+    },
     encode: told.encode,
     encodeAsk: told.encodeAsk,
     decodeDone: done.decodeDone,

@@ -4,7 +4,7 @@
  */
 import type { Value } from "../channel/value.ts";
 import type { Acknowledgement, ChannelBinding, Codec, Garbled } from "./codec.ts";
-import { type Meaning, readValue, stepOf, writeValue } from "./meaning.ts";
+import { levelsOf, type Meaning, readValue, writeValue } from "./meaning.ts";
 import type { Scalar } from "./word-values.ts";
 import { isOthersWord, type WordSettings, wordsNameChannel } from "./words.ts";
 
@@ -45,7 +45,7 @@ export const bytes: Codec<BytesSettings> = {
         done: done.pattern.includes("{index}"),
         is: is.includes("{index}") || wordsNameChannel(settings),
       },
-      step: stepOf(meaning, binding),
+      levels: levelsOf(meaning, binding),
       encode: (_id, to) => write(told, { index: binding.index, value: byteOf(to, meaning, binding) }),
       encodeAsk: () => write(ask, { index: binding.index }),
       decodeDone: (payload): Acknowledgement | Garbled | null => {
@@ -129,7 +129,7 @@ function write(pattern: string, filling: Found): Uint8Array {
 function readBytes(pattern: string, payload: Uint8Array): Found | Garbled {
   const parts = byteParts(pattern);
   const length = parts.reduce((sum, part) => sum + widthOf(part), 0);
-  if (payload.length !== length) return { garbled: `${payload.length} bytes, not ${length}` };
+  if (payload.length !== length) return { garbled: `${payload.length} bytes, not ${length}`, unattributed: true };
   const found: Found = {};
   let at = 0;
   for (const part of parts) {
@@ -137,9 +137,9 @@ function readBytes(pattern: string, payload: Uint8Array): Found | Garbled {
     const hole = HOLE_OF[part];
     if (hole !== undefined) found[hole] = widthOf(part) === 2 ? byte * 256 + (payload[at + 1] ?? 0) : byte;
     else if (part === "{sum}" && byte !== sumOf([...payload.slice(0, at)]))
-      return { garbled: "the check sum is wrong" };
+      return { garbled: "the check sum is wrong", unattributed: true };
     else if (part !== "{sum}" && byte !== Number.parseInt(part, 16))
-      return { garbled: `byte ${at + 1} is not ${part}` };
+      return { garbled: `byte ${at + 1} is not ${part}`, unattributed: true };
     at += widthOf(part);
   }
   return found;

@@ -29,15 +29,20 @@ export function shareOut(level: number, { least = 0, most = 100, curve = 1, trim
   return Math.min(1, (useful * trim) / 10_000);
 }
 
+/** The least level that is ever written, as a share. */
+const FIRST = 0.01;
+
 /**
- * From the device's share of its range back to the level. Anything between nothing and the least useful share is the least
- * level there is: it is not off.
+ * From the device's share of its range back to the level. A share between nothing and the one that is written for 1 % is less than
+ * 1 %, in proportion: it is not off, and it is not what is written for any level.
  *
  * @returns 0 to 1
  */
-export function shareIn(share: number, { least = 0, most = 100, curve = 1, trim = 100 }: Calibration): number {
+export function shareIn(share: number, calibration: Calibration): number {
+  const { least = 0, most = 100, curve = 1, trim = 100 } = calibration;
   if (share <= 0) return 0;
+  const first = shareOut(FIRST, calibration);
+  if (share < first) return (share / first) * FIRST;
   const useful = (share * 10_000) / trim;
-  const level = Math.min(1, Math.max(0, (useful - least) / (most - least))) ** (1 / curve);
-  return Math.max(level, Number.EPSILON);
+  return Math.min(1, Math.max(0, (useful - least) / (most - least))) ** (1 / curve);
 }

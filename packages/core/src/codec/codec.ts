@@ -4,6 +4,7 @@ import type { Value } from "../channel/value.ts";
 import type { Report } from "../delivery/command-event.ts";
 import type { CommandId } from "../id.ts";
 import type { Calibration } from "./calibration.ts";
+import type { LevelScale } from "./meaning.ts";
 import type { Words } from "./word-values.ts";
 
 /** A payload that means nothing in this codec, and why, in words for a log line or the wire view. */
@@ -11,6 +12,8 @@ export interface Garbled {
   readonly garbled: string;
   /** Of an answer: it has a result, and that is neither a yes nor a no. Whatever else the message says proves nothing. */
   readonly unreadable?: true;
+  /** Nothing in it was found that could tell which channel it is about. */
+  readonly unattributed?: true;
 }
 
 export interface Acknowledgement {
@@ -52,8 +55,8 @@ export interface ChannelCodec {
   readonly namesCommand: boolean;
   /** Whether a payload names its channel, so that several may share a topic. */
   readonly namesChannel: { readonly do: boolean; readonly done: boolean; readonly is: boolean };
-  /** How far apart two neighbouring values of the device lie, in the kind's unit; null where it has no such steps. */
-  readonly step: number | null;
+  /** How levels are compared: on the device's own scale. */
+  readonly levels: LevelScale;
   /**
    * The command payload.
    *

@@ -7,11 +7,11 @@ import type { Report } from "../delivery/command-event.ts";
 import type { ChannelBinding } from "./codec.ts";
 import { type Acknowledgement, type Codec, type Garbled, isGarbled, type Presence } from "./codec.ts";
 import type { FieldsSettings, Template } from "./fields-settings.ts";
-import { readColourParts, readValue, stepOf } from "./meaning.ts";
+import { levelsOf, readColourParts, readValue } from "./meaning.ts";
 import { lookUp, NOTHING } from "./pointer.ts";
 import { type Filling, fill, type Hole, read as readText } from "./template.ts";
 import { fillingOf, idFrom, isOfChannel, resultOf, textFrom } from "./text.ts";
-import { encodeText } from "./utf8.ts";
+import { encodeText, printable } from "./utf8.ts";
 import type { Scalar } from "./word-values.ts";
 import { isOneOf, isOthersWord, sameScalar, wordsNameChannel } from "./words.ts";
 
@@ -33,7 +33,7 @@ export const fields: Codec<FieldsSettings> = {
         done: namesPlace(done),
         is: namesPlace(is) || wordsNameChannel(settings),
       },
-      step: stepOf(settings, binding),
+      levels: levelsOf(settings, binding),
       encode: (id, to, forMs) => {
         const filling = { ...fillingOf(to, settings, binding), id, for: forMs ?? "" };
         return encodeText(JSON.stringify(filled(forMs === null ? told : doFor, filling)));
@@ -109,7 +109,7 @@ export const fields: Codec<FieldsSettings> = {
     if (isGarbled(read)) return read;
     const raw = lookUp(read.document, here.value);
     const told = here.boot === undefined ? NOTHING : lookUp(read.document, here.boot);
-    const boot = typeof told === "string" || typeof told === "number" ? String(told).slice(0, 64) : null;
+    const boot = typeof told === "string" || typeof told === "number" ? printable(String(told), 64) : null;
     if (isOneOf(raw, [here.up], [here.down])) return { up: true, boot };
     return isOneOf(raw, [here.down], [here.up]) ? { up: false, boot } : { garbled: `${wanted} at ${here.value}` };
   },
@@ -130,7 +130,7 @@ export function documentFrom(payload: Uint8Array): { readonly document: unknown 
   try {
     return { document: JSON.parse(plain) };
   } catch {
-    return { garbled: "not JSON in UTF-8" };
+    return { garbled: "not JSON in UTF-8", unattributed: true };
   }
 }
 

@@ -8,10 +8,10 @@ import { isOfKind } from "../channel/kind.ts";
 import { isValue, type Value } from "../channel/value.ts";
 import type { Report } from "../delivery/command-event.ts";
 import { type CommandId, isUuid } from "../id.ts";
-import type { Acknowledgement, ChannelBinding, Codec, Garbled, Presence } from "./codec.ts";
+import type { Acknowledgement, ChannelBinding, ChannelCodec, Codec, Garbled, Presence } from "./codec.ts";
 import { isGarbled } from "./codec.ts";
 import { documentFrom } from "./fields.ts";
-import { encodeText } from "./utf8.ts";
+import { encodeText, printable } from "./utf8.ts";
 
 const REPORTERS: readonly unknown[] = ["command", "hand", "timer", "boot"];
 
@@ -22,7 +22,7 @@ export const json: Codec<{ readonly form: "json" }> = {
   bind: (_settings, binding) => ({
     namesCommand: true,
     namesChannel: { do: false, done: false, is: false },
-    step: null,
+    levels: PLAIN_LEVELS,
     encode(id, to, forMs) {
       const is = turned(to, binding);
       const value = typeof is === "number" ? is : `"${is}"`;
@@ -56,17 +56,23 @@ export const json: Codec<{ readonly form: "json" }> = {
     if (boot !== undefined && (typeof boot !== "string" || boot.length > 64)) {
       return { garbled: '"boot" is not a text of at most 64 characters' };
     }
-    return { up, boot: (boot as string) ?? null };
+    return { up, boot: boot === undefined ? null : printable(boot, 128) };
   },
 
   encodeHere: (_settings, { up, boot }) => encodeText(JSON.stringify(up && boot !== null ? { up, boot } : { up })),
+};
+
+/** Our own form writes levels as they are. */
+const PLAIN_LEVELS: ChannelCodec["levels"] = {
+  levelWritten: (level) => level,
+  spanAround: (level, tolerance) => [level - tolerance, level + tolerance],
 };
 
 const MOST_WORDS = 120;
 
 /** What a device says is shown to people: no control characters, which could forge a line. */
 function plainWords(text: string): string {
-  return text.replace(/[\p{Cc}\p{Cf}\u2028\u2029]+/gu, " ").trim();
+  return printable(text.replace(/[\p{Cc}\p{Cf}\u2028\u2029]+/gu, " ").trim(), 2 * MOST_WORDS);
 }
 
 function decodeDone(payload: Uint8Array): Acknowledgement | Garbled {

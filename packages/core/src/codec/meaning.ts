@@ -3,13 +3,13 @@
  * own way with colours, and which way round it is wired. Shared by all forms of payload; the same settings serve both ways.
  */
 import { colourOf, colourParts, isColourName, parseColour } from "../channel/colour.ts";
-import { type ChannelKind, takesPatterns } from "../channel/kind.ts";
+import { type ChannelKind, readsNumbers, takesPatterns } from "../channel/kind.ts";
 import { parsePattern } from "../channel/lamps.ts";
 import { type Colour, coloursIn, isColour, isPattern, READ, type Value } from "../channel/value.ts";
-import { shareIn, shareOut } from "./calibration.ts";
 import type { ChannelBinding } from "./codec.ts";
-import type { Scalar } from "./word-values.ts";
-import { isTurned, readWord, type WordMeaning, wordFor } from "./words.ts";
+import { levelWritten, type NumberMeaning, readLevel, type Span, spanAround, writeLevel } from "./level.ts";
+import type { Scalar, WordValue } from "./word-values.ts";
+import { hasWordFor, readWord, wordFor } from "./words.ts";
 
 export type { Scalar } from "./word-values.ts";
 export { sameScalar } from "./words.ts";
@@ -18,11 +18,7 @@ export { sameScalar } from "./words.ts";
 export const COLOUR_ORDERS = ["rgb", "rbg", "grb", "gbr", "brg", "bgr"] as const;
 type ColourOrder = (typeof COLOUR_ORDERS)[number];
 
-export interface Meaning extends WordMeaning {
-  /** The device's numbers for the least and the most of the channel's kind; the first may be the larger. */
-  readonly range?: readonly [number, number];
-  /** Digits after the point in the device's numbers, 0 to 6. Default 0. */
-  readonly decimals?: number;
+export interface Meaning extends NumberMeaning {
   /**
    * How colours are written: #ff8800, ff8800 or 255,136,0. All of them are read. Default `hash`. Several, of a string of
    * lamps, have commas between them, or semicolons between parts.
@@ -40,8 +36,37 @@ export function writeValue(value: Value, meaning: Meaning, binding: ChannelBindi
     return coloursIn(value)
       .map((colour) => writeColour(colour, meaning))
       .join(meaning.colours === "parts" ? ";" : ",");
-  if (typeof value === "number") return writeNumber(value, meaning, binding);
+  if (typeof value === "number") {
+    const end = endOf(value, binding);
+    return end !== null && hasWordFor(end, meaning, binding)
+      ? wordFor(end, meaning, binding)
+      : writeLevel(value, meaning, binding);
+  }
   return value === READ || value === "between" ? value : wordFor(value, meaning, binding);
+}
+
+/** What a level is called where the device has a word for it. */
+function endOf(level: number, { kind }: ChannelBinding): WordValue | null {
+  const travels = kind.answers === "opening" || "stop" in kind.actions;
+  if (!travels || !kind.range) return null;
+  if (level === kind.range.most) return "open";
+  if (level === kind.range.least) return "shut";
+  return level === kind.rest ? "stop" : null;
+}
+
+/** How levels are compared with what is reported: see `ChannelCodec`. */
+export function levelsOf(meaning: Meaning, binding: ChannelBinding): LevelScale {
+  return {
+    levelWritten: (level) => levelWritten(level, meaning, binding),
+    spanAround: (level, tolerance) => spanAround(level, tolerance, meaning, binding),
+  };
+}
+
+export interface LevelScale {
+  /** The level that the number stands for which is written for a level, unrounded. */
+  levelWritten(level: number): number;
+  /** Between which levels a report must lie to be a level. @param tolerance in the device's own numbers */
+  spanAround(level: number, tolerance: number): Span;
 }
 
 /**
@@ -52,38 +77,27 @@ export function readValue(raw: unknown, meaning: Meaning, binding: ChannelBindin
   if (typeof raw !== "string" && typeof raw !== "number" && typeof raw !== "boolean") return null;
   const { kind } = binding;
   if (isColour(kind.rest)) return typeof raw === "string" ? readColour(raw, meaning, kind) : null;
+  if (readsNumbers(kind)) return readNumber(raw);
   const word = readWord(raw, meaning, binding);
-  const counts = kind.range !== null || typeof kind.rest === "number";
-  if (!counts) return word;
-  if (word === "on") return kind.full;
-  if (word === "off") return kind.rest;
-  if (word === "stop" && Object.values(kind.actions).some((action) => action.asks === "to" && action.to === word))
-    return word;
-  if (word !== null) return null;
+  if (kind.range === null) return isSwitched(word) ? word : null;
+  // A number of the range is a level, also where it is the word for on.
   const number = readNumber(raw);
-  return number === null ? null : scaleIn(number, meaning, binding);
+  const level = number === null ? null : readLevel(number, meaning, binding);
+  return level === null && word !== null ? levelOfWord(word, kind) : level;
 }
 
-/** How far apart two neighbouring numbers of the device lie, in the kind's unit; null: finer than the kind's own. */
-export function stepOf(meaning: Meaning, binding: ChannelBinding): number | null {
-  const { kind, calibration } = binding;
-  if (calibration && kind.range) return calibratedStep(meaning, binding);
-  const { range, decimals = 0 } = meaning;
-  if (!range || !kind.range) return null;
-  const steps = Math.abs(range[1] - range[0]) * 10 ** decimals;
-  const span = kind.range.most - kind.range.least;
-  return steps === 0 || steps >= span ? null : span / steps;
+function isSwitched(word: WordValue | null): word is "on" | "off" | "pulse" {
+  return word === "on" || word === "off" || word === "pulse";
 }
 
-/** With a curve steps differ along the range: the widest counts, found by writing and reading each level. */
-function calibratedStep(meaning: Meaning, binding: ChannelBinding): number | null {
-  const { least, most } = binding.kind.range ?? { least: 0, most: 0 };
-  let widest = 0;
-  for (let level = least; level <= most; level += 1) {
-    const back = scaleIn(writeNumber(level, meaning, binding), meaning, binding);
-    if (back !== null) widest = Math.max(widest, Math.abs(back - level));
-  }
-  return widest <= 1 ? null : widest;
+/** On tells that it is lit or not shut, and no level. */
+function levelOfWord(word: WordValue, { range, rest, answers, actions }: ChannelKind): Value | null {
+  if (word === "off") return rest;
+  if (word === "open") return range?.most ?? null;
+  if (word === "shut") return range?.least ?? null;
+  if (word === "on" || word === "moving") return word;
+  if (word !== "stop" || !("stop" in actions)) return null;
+  return answers === "opening" ? word : rest;
 }
 
 /**
@@ -97,54 +111,6 @@ export function readNumber(raw: Scalar): number | null {
   if (typeof raw !== "string") return null;
   const text = raw.trim();
   return /^[-+]?\d{1,9}(?:\.\d{1,6})?$/.test(text) ? Number(text) + 0 : null;
-}
-
-/** A level of ours as the device's number: calibrated, turned, then put on its range. Halves are rounded away from zero. */
-function writeNumber(value: number, meaning: Meaning, binding: ChannelBinding): number {
-  const { range, decimals = 0 } = meaning;
-  const { kind, calibration } = binding;
-  if (!kind.range) return value;
-  const { least, most } = kind.range;
-  const [from, to] = range ?? [least, most];
-  const turned = isTurned(meaning, binding);
-  const raw = (level: number) => {
-    const share = (level - least) / (most - least);
-    return rounded(from + (turned ? 1 - share : share) * (to - from), decimals);
-  };
-  if (!calibration || value === 0) return raw(value);
-  const sign = Math.sign(value);
-  const reach = sign < 0 ? -least : most;
-  const number = raw(sign * reach * shareOut(Math.abs(value) / reach, calibration));
-  // The least level there is must not be rounded to nothing.
-  const nothing = raw(0);
-  return number === nothing
-    ? rounded(nothing + Math.sign(raw(sign * reach) - nothing) * 10 ** -decimals, decimals)
-    : number;
-}
-
-function scaleIn(number: number, meaning: Meaning, binding: ChannelBinding): number | null {
-  const { kind, calibration } = binding;
-  if (!kind.range) return number;
-  const { least, most } = kind.range;
-  const [from, to] = meaning.range ?? [least, most];
-  const share = (number - from) / (to - from);
-  // A little beyond is a device that rounds; more is another device, or another range.
-  if (!(share >= -0.02 && share <= 1.02)) return null;
-  const kept = Math.min(1, Math.max(0, share));
-  const level = least + (isTurned(meaning, binding) ? 1 - kept : kept) * (most - least);
-  if (!calibration) return rounded(level, 0);
-  // Standing may lie between two of the device's numbers: the one that is written for it is it.
-  if (least <= 0 && number === writeNumber(0, meaning, binding)) return 0;
-  const sign = Math.sign(level);
-  const reach = sign < 0 ? -least : most;
-  const magnitude = Math.round(shareIn(Math.abs(level) / reach, calibration) * reach);
-  return sign === 0 ? 0 : sign * Math.max(1, magnitude);
-}
-
-function rounded(number: number, decimals: number): number {
-  const factor = 10 ** decimals;
-  const scaled = number * factor;
-  return (Math.sign(scaled) * Math.round(Math.abs(scaled))) / factor + 0;
 }
 
 function writeColour(value: `#${string}`, { colours = "hash", colourOrder = "rgb" }: Meaning): string {

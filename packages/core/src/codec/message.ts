@@ -3,7 +3,7 @@
  * once. Then its result has the first word: with one that is not a yes, its state part proves nothing. Pure.
  */
 import type { Report } from "../delivery/command-event.ts";
-import { type Acknowledgement, type ChannelCodec, isGarbled } from "./codec.ts";
+import { type Acknowledgement, type ChannelCodec, type Garbled, isGarbled } from "./codec.ts";
 
 /** What a topic may carry. */
 export interface TopicRoles {
@@ -16,6 +16,8 @@ export interface MessageRead {
   readonly report: Omit<Report, "live"> | null;
   /** Why it means nothing; null: it means something. */
   readonly garbled: string | null;
+  /** Of one that means nothing: nothing in it tells which channel it is about, where a message of its form would. */
+  readonly unattributed: boolean;
 }
 
 /**
@@ -29,15 +31,20 @@ export function readMessage(codec: ChannelCodec, { done, is }: TopicRoles, paylo
   if (answer === null) return null;
   if (!isGarbled(answer)) {
     const report = is && answer.ok === true ? codec.decodeIs(payload) : null;
-    return { answer, report: report === null || isGarbled(report) ? null : report, garbled: null };
+    const read = report === null || isGarbled(report) ? null : report;
+    return { answer, report: read, garbled: null, unattributed: false };
   }
-  if (!is || answer.unreadable) return { answer: null, report: null, garbled: answer.garbled };
+  if (!is || answer.unreadable) return garbledMessage(answer, codec.namesChannel.done);
   return reportOnly(codec, payload);
 }
 
 function reportOnly(codec: ChannelCodec, payload: Uint8Array): MessageRead | null {
   const report = codec.decodeIs(payload);
   if (report === null) return null;
-  if (isGarbled(report)) return { answer: null, report: null, garbled: report.garbled };
-  return { answer: null, report, garbled: null };
+  if (isGarbled(report)) return garbledMessage(report, codec.namesChannel.is);
+  return { answer: null, report, garbled: null, unattributed: false };
+}
+
+function garbledMessage({ garbled, unattributed }: Garbled, namesChannel: boolean): MessageRead {
+  return { answer: null, report: null, garbled, unattributed: unattributed === true && namesChannel };
 }

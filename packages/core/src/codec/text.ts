@@ -8,7 +8,7 @@ import { isColour, type Value } from "../channel/value.ts";
 import type { CommandId } from "../id.ts";
 import { isUuid } from "../id.ts";
 import { type Acknowledgement, type ChannelBinding, type Codec, type Garbled, MAX_PAYLOAD_BYTES } from "./codec.ts";
-import { type Meaning, readColourParts, readNumber, readValue, stepOf, writeValue } from "./meaning.ts";
+import { levelsOf, type Meaning, readColourParts, readNumber, readValue, writeValue } from "./meaning.ts";
 import { type Filling, fill, type Hole, holesOf, read } from "./template.ts";
 import { decodeText, encodeText } from "./utf8.ts";
 import type { Scalar } from "./word-values.ts";
@@ -54,7 +54,7 @@ export const text: Codec<TextSettings> = {
         done: namesChannel(pattern),
         is: namesChannel(is) || wordsNameChannel(settings),
       },
-      step: stepOf(settings, binding),
+      levels: levelsOf(settings, binding),
       encode: (id, to, forMs) =>
         encodeText(fill(forMs === null ? told : doFor, { ...fillingOf(to, settings, binding), id, for: forMs ?? "" })),
       encodeAsk: (id) => encodeText(fill(ask, { index: binding.index, channel: binding.slug, id })),
@@ -113,12 +113,13 @@ export const text: Codec<TextSettings> = {
 
 /** @returns the payload as text without the spaces around it, or why it is none */
 export function textFrom(payload: Uint8Array): string | Garbled {
-  if (payload.length === 0) return { garbled: "empty payload" };
-  if (payload.length > MAX_PAYLOAD_BYTES) return { garbled: `longer than ${MAX_PAYLOAD_BYTES} bytes` };
+  if (payload.length === 0) return { garbled: "empty payload", unattributed: true };
+  if (payload.length > MAX_PAYLOAD_BYTES)
+    return { garbled: `longer than ${MAX_PAYLOAD_BYTES} bytes`, unattributed: true };
   try {
     return decodeText(payload).trim();
   } catch {
-    return { garbled: "not UTF-8" };
+    return { garbled: "not UTF-8", unattributed: true };
   }
 }
 
@@ -183,7 +184,7 @@ function readWith<Decoded extends object | null>(
   const plain = textFrom(payload);
   if (typeof plain !== "string") return plain;
   const found = read(pattern, plain);
-  if (!found) return { garbled: `not of the form “${pattern}”` };
+  if (!found) return { garbled: `not of the form “${pattern}”`, unattributed: true };
   return isOfChannel(found.index, found.channel, binding) ? take(found) : null;
 }
 

@@ -23,14 +23,40 @@ export function payloadText(bytes: Uint8Array): string {
   const shown = bytes.slice(0, MOST_SHOWN);
   const isText = !shown.some((byte) => byte < 0x20 && byte !== 0x09 && byte !== 0x0a && byte !== 0x0d);
   try {
-    if (isText)
-      return decodeText(bytes)
-        .slice(0, MOST_SHOWN)
-        .replace(/\p{Cc}/gu, "\u00b7");
+    if (isText) return printable(decodeText(bytes).replace(/\p{Cc}/gu, "\u00b7"), MOST_SHOWN);
   } catch {
     // Not UTF-8: shown as what it is.
   }
   return `${[...shown].map((byte) => byte.toString(16).toUpperCase().padStart(2, "0")).join(" ")} (hex)`;
+}
+
+/**
+ * Text of a device as it may stand in a journal, a log and a screen: control characters and halves of surrogate pairs are escaped, and
+ * it is not cut within a character. No byte of a device may stop a record.
+ *
+ * @param most characters
+ * @example printable("ON\0", 20) // → "ON\\x00"
+ */
+export function printable(text: string, most: number): string {
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what is looked for
+  const escaped = /[\x00-\x1f\x7f-\x9f\ud800-\udfff]/.test(text) ? escapedText(text) : text;
+  if (escaped.length <= most) return escaped;
+  const cut = escaped.slice(0, most);
+  return isHighSurrogate(cut.charCodeAt(most - 1)) ? cut.slice(0, -1) : cut;
+}
+
+function escapedText(text: string): string {
+  let out = "";
+  for (const character of text) {
+    const code = character.codePointAt(0) ?? 0;
+    if (code < 0x20 || (code >= 0x7f && code < 0xa0)) out += `\\x${code.toString(16).padStart(2, "0")}`;
+    else out += code >= 0xd800 && code <= 0xdfff ? `\\u${code.toString(16)}` : character;
+  }
+  return out;
+}
+
+function isHighSurrogate(code: number): boolean {
+  return code >= 0xd800 && code <= 0xdbff;
 }
 
 /** Nearly every payload is: there is nothing to be replaced in it. */

@@ -3,8 +3,16 @@
 /** A single thing in a payload. */
 export type Scalar = string | number | boolean;
 
-export const WORD_VALUES = ["on", "off", "pulse", "stop"] as const;
+/**
+ * - on, off, pulse, stop: what is told and reported
+ * - open, shut: the ends of what travels; where a device has words for them, it is told these in place of a number
+ * - moving: reported only, on the way to one of them
+ */
+export const WORD_VALUES = ["on", "off", "pulse", "stop", "open", "shut", "moving"] as const;
 export type WordValue = (typeof WORD_VALUES)[number];
 
-/** What the device writes instead of on, off, pulse and stop. One that is left out is written as it is. */
-export type Words = Partial<Record<WordValue, Scalar>>;
+/**
+ * What the device writes instead of these. One that is left out is written as it is. Of several words for one value the first is
+ * told, and all are read.
+ */
+export type Words = Partial<Record<WordValue, Scalar | readonly Scalar[]>>;

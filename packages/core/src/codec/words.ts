@@ -15,14 +15,32 @@ export interface WordMeaning {
   readonly turned?: boolean;
 }
 
-/** The word for a value of this channel. */
+/** The word that is told for a value of this channel. */
 export function wordFor(value: WordValue, meaning: WordMeaning, binding: ChannelBinding): Scalar {
-  const words = wordsOf(meaning, binding);
-  if (isTurned(meaning, binding) && (value === "on" || value === "off")) {
-    const other = value === "on" ? "off" : "on";
-    return words[other] ?? other;
-  }
-  return words[value] ?? value;
+  return wordsFor(value, meaning, binding)[0] ?? value;
+}
+
+/** All words that are read as a value of this channel, the one that is told first. */
+export function wordsFor(value: WordValue, meaning: WordMeaning, binding: ChannelBinding): readonly Scalar[] {
+  const name = isTurned(meaning, binding) ? (OTHER[value] ?? value) : value;
+  return allOf(wordsOf(meaning, binding)[name]) ?? [name];
+}
+
+/** Whether the device has a word of its own for this. */
+export function hasWordFor(value: WordValue, meaning: WordMeaning, binding: ChannelBinding): boolean {
+  const name = isTurned(meaning, binding) ? (OTHER[value] ?? value) : value;
+  return wordsOf(meaning, binding)[name] !== undefined;
+}
+
+/** What a value is where it is wired the other way round. */
+const OTHER: Partial<Record<WordValue, WordValue>> = { on: "off", off: "on", open: "shut", shut: "open" };
+
+function allOf(words: Scalar | readonly Scalar[] | undefined): readonly Scalar[] | undefined {
+  return isScalarList(words) || words === undefined ? words : [words];
+}
+
+function isScalarList(words: Scalar | readonly Scalar[] | undefined): words is readonly Scalar[] {
+  return Array.isArray(words);
 }
 
 /** Whether values are the other way round in this direction. */
@@ -33,22 +51,23 @@ export function isTurned({ turned = false }: WordMeaning, { reversed }: ChannelB
 /** @returns null when it is no word of this channel */
 export function readWord(raw: Scalar, meaning: WordMeaning, binding: ChannelBinding): WordValue | null {
   const spoken = spokenBy(binding);
-  for (const value of spoken) if (isSame(raw, wordFor(value, meaning, binding))) return value;
-  if (typeof raw !== "string" || !ignoresCase(meaning, binding)) return null;
-  for (const value of spoken) if (sameScalar(raw, wordFor(value, meaning, binding))) return value;
-  return null;
+  const saying = (isWord: (word: Scalar) => boolean) =>
+    spoken.find((value) => wordsFor(value, meaning, binding).some(isWord)) ?? null;
+  const exact = saying((word) => isSame(raw, word));
+  if (exact !== null || typeof raw !== "string" || !ignoresCase(meaning, binding)) return exact;
+  return saying((word) => sameScalar(raw, word));
 }
 
 /** Whether it is a word of another channel of this device, by the profile's list. */
 export function isOthersWord(raw: unknown, { words }: WordMeaning, { place = 0, words: own }: ChannelBinding): boolean {
   if (!isList(words) || own !== undefined) return false;
-  return words.some((one, at) => at !== place && Object.values(one).some((word) => isSame(raw, word)));
+  return words.some((one, at) => at !== place && everyWord(one).some((word) => isSame(raw, word)));
 }
 
 /** Whether the words alone tell which channel is meant. */
 export function wordsNameChannel({ words }: WordMeaning): boolean {
   if (!isList(words) || words.length < 2) return false;
-  const all = words.flatMap((one) => Object.values(one).map(textOf));
+  const all = words.flatMap((one) => everyWord(one).map(textOf));
   return new Set(all).size === all.length;
 }
 
@@ -61,8 +80,9 @@ export function wordConflicts(meaning: WordMeaning, binding: ChannelBinding): st
   const values = spokenBy(binding);
   return values.flatMap((one, at) =>
     values.slice(at + 1).flatMap((other) => {
-      const [first, second] = [wordFor(one, meaning, binding), wordFor(other, meaning, binding)];
-      return textOf(first) === textOf(second) ? [`${one} and ${other} are both written ${JSON.stringify(first)}`] : [];
+      const others = wordsFor(other, meaning, binding).map(textOf);
+      const both = wordsFor(one, meaning, binding).find((word) => others.includes(textOf(word)));
+      return both === undefined ? [] : [`${one} and ${other} are both written ${JSON.stringify(both)}`];
     }),
   );
 }
@@ -91,7 +111,9 @@ function isSame(raw: unknown, word: Scalar): boolean {
 
 /** The words that a kind can be told or be seen to be. */
 function spokenBy({ kind }: ChannelBinding): readonly WordValue[] {
-  if (kind.range !== null || typeof kind.rest === "number") return ["on", "off", "stop"];
+  if (kind.answers === "opening") return ["on", "off", "stop", "open", "shut", "moving"];
+  if (kind.range !== null || typeof kind.rest === "number")
+    return "stop" in kind.actions ? ["on", "off", "stop", "open", "shut"] : ["on", "off", "stop"];
   return kind.repeatable ? ["on", "off"] : ["pulse", "on", "off"];
 }
 
@@ -104,9 +126,13 @@ function wordsOf({ words = {} }: WordMeaning, { place = 0, words: own }: Channel
 function ignoresCase(meaning: WordMeaning, binding: ChannelBinding): boolean {
   const { words = {} } = meaning;
   const lists = binding.words !== undefined ? [binding.words] : isList(words) ? words : [words];
-  const all = lists.flatMap((one) => WORD_VALUES.map((value) => textOf(one[value] ?? value)));
+  const all = lists.flatMap((one) => WORD_VALUES.flatMap((value) => (allOf(one[value]) ?? [value]).map(textOf)));
   const distinct = new Set(all);
   return new Set([...distinct].map((word) => word.toLowerCase())).size === distinct.size;
+}
+
+function everyWord(words: Words): Scalar[] {
+  return WORD_VALUES.flatMap((value) => allOf(words[value]) ?? []);
 }
 
 function isList(words: WordSettings | undefined): words is readonly Words[] {

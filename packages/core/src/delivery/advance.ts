@@ -1,6 +1,6 @@
 /** `advance(lane, event, moment)`: the order among the commands of a lane. The rules stand in README.md beside this file. */
 
-import { agrees } from "../channel/value.ts";
+import { agrees, isMidway } from "../channel/value.ts";
 import type { ChannelId, CommandId } from "../id.ts";
 import { type Command, copyOf, type RawMessage, wasSent } from "./command.ts";
 import type { CommandEvent, Effect } from "./command-event.ts";
@@ -90,7 +90,9 @@ class Draft {
   private isOtherwise(command: Command): boolean {
     const known = this.moment.known(command.channel);
     if (known === null || command.writes === null) this.apply(command.id, { type: "block", reason: "state-unknown" });
-    else if (agrees(known, command.to, command.policy.tolerance)) this.apply(command.id, { type: "already" });
+    // One more impulse may as well reverse it.
+    else if (isMidway(known)) this.apply(command.id, { type: "block", reason: "midway" });
+    else if (agrees(known, command.to, command.span)) this.apply(command.id, { type: "already" });
     else return true;
     return false;
   }
@@ -226,8 +228,16 @@ class Draft {
 
   private wakeWatched(command: Command): void {
     if (this.moment.now < dueAt(command) || isHeldOpen(this.lane, command)) return;
-    const insist = command.urgent && mayRetry(command, this.moment.now);
+    if (this.isUnchanged(command)) return this.apply(command.id, { type: "unchanged" });
+    const insist = (command.urgent || wasNotHeard(command)) && mayRetry(command, this.moment.now);
     this.apply(command.id, insist ? { type: "insist" } : { type: "give-up" });
+  }
+
+  /** Its device says nothing where nothing changes, and the channel is known to be as commanded. */
+  private isUnchanged({ silentIfSame, publishedAt, to, span, channel }: Command): boolean {
+    if (!silentIfSame || publishedAt === null || to === "stop") return false;
+    const known = this.moment.known(channel);
+    return known !== null && agrees(known, to, span);
   }
 
   private wakeWaiting(command: Command): void {
@@ -243,10 +253,24 @@ class Draft {
     const newer = commandIn(this.lane, "waiting", flight.channel);
     // An urgent one makes room only for what goes out in this very moment: else nothing might be left that stops it.
     if (newer && (!flight.urgent || this.canGo(newer))) this.apply(flight.id, { type: "replace" });
+    else if (this.isUnchanged(flight)) this.apply(flight.id, { type: "unchanged" });
+    else if (mayReportYet(flight, now)) this.apply(flight.id, { type: "await-report" });
     else if (!mayRetry(flight, now)) this.apply(flight.id, { type: "give-up" });
     else if (!clear(flight)) this.apply(flight.id, { type: "block", reason: "interlocked" });
     else if (linkUp) this.write(flight.id);
   }
+}
+
+/** Its device acknowledges nothing, has the command as far as the broker knows, and may still be getting there. */
+function mayReportYet({ reportOnly, publishedAt, sentAt, policy, lostLink, doubted }: Command, now: number): boolean {
+  if (!reportOnly || publishedAt === null || sentAt === null || lostLink || doubted) return false;
+  return now < sentAt + policy.settleMs;
+}
+
+/** Its device acknowledges nothing, and said nothing since the write: it may not have come through. */
+function wasNotHeard({ reportOnly, contradiction, stood, hops }: Command): boolean {
+  if (!reportOnly || contradiction !== null || stood !== null) return false;
+  return hops.findLastIndex(({ kind }) => kind === "sent") > hops.findLastIndex(({ kind }) => kind === "ignored");
 }
 
 /** The urgent first, then in order. */

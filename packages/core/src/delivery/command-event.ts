@@ -30,6 +30,10 @@ export type CommandEvent =
   | { readonly type: "ignore"; readonly remark: Remark; readonly wire?: RawMessage | undefined }
   /** The channel is so already, and must not be written: it is driven by impulses. */
   | { readonly type: "already" }
+  /** Its device says nothing because nothing changes: the channel is so already. */
+  | { readonly type: "unchanged" }
+  /** Its device acknowledges nothing, and takes longer to report than one attempt waits: its report is waited for beside the lane. */
+  | { readonly type: "await-report" }
   /** A newer command takes its place. */
   | { readonly type: "replace" }
   /** The connection it was written to is gone. */
@@ -56,6 +60,7 @@ export type BlockReason = Extract<
   | "device-absent"
   | "nothing-to-start-from"
   | "state-unknown"
+  | "midway"
   | "restored"
   | "removed"
 >;

@@ -4,10 +4,27 @@ import { kindOf } from "../channel/index.ts";
 import { READ, type Value } from "../channel/value.ts";
 import { payloadText } from "../codec/utf8.ts";
 import type { CommandId } from "../id.ts";
-import { policyFor, readsBack, writingFor, writtenFor } from "../site/writing.ts";
+import {
+  isReportOnly,
+  isSilentIfSame,
+  policyFor,
+  readsBack,
+  spanFor,
+  writingFor,
+  writtenFor,
+} from "../site/writing.ts";
 import type { CommandOrder } from "./command.ts";
 
 type Terms = Pick<Order, "to" | "urgent" | "forMs" | "clearWithinMs">;
+
+/** How long a stop is tried that somebody asked for, ms. What a rule switches off for safety is tried until it is proven. */
+const INSISTS_MS = 600_000;
+
+/** Whose command it is, and where it stands in its lane. */
+export interface OrderPlace extends Pick<CommandOrder, "requestId" | "seq" | "askedAt"> {
+  /** A rule of the service asked for it, not a requester. */
+  readonly byRule: boolean;
+}
 
 /**
  * What a command orders, from what is durable of it and the channel as it is configured now. The same for a new one and one
@@ -19,7 +36,7 @@ export function commandOrder(
   channel: Order["channel"],
   id: CommandId,
   { to, urgent, forMs, clearWithinMs }: Terms,
-  { requestId, seq, askedAt }: Pick<CommandOrder, "requestId" | "seq" | "askedAt">,
+  { requestId, seq, askedAt, byRule }: OrderPlace,
   claimed: Value | null,
 ): CommandOrder {
   const { kind, codec, topics, drive } = channel;
@@ -39,6 +56,11 @@ export function commandOrder(
     anonymous: topics.done !== null && !codec.namesCommand && to !== READ,
     clearWithinMs,
     readsBack: readsBack(channel, to),
+    silentIfSame: isSilentIfSame(channel, to),
+    reportOnly: isReportOnly(channel, to),
+    retained: channel.profile.retainCommands === true && to !== READ,
+    insistsMs: urgent && !byRule ? INSISTS_MS : null,
+    span: spanFor(channel, to),
     drive: to === READ ? "set" : drive,
     writes,
     wire: { topic: writing?.topic ?? "", payload: writing ? payloadText(writing.payload) : "" },

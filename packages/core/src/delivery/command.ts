@@ -41,6 +41,16 @@ export interface CommandOrder {
    * answer to that is the only proof there is.
    */
   readonly readsBack: boolean;
+  /** Its device reports changes only, acknowledges nothing and cannot be asked: where the channel is so already, it says nothing. */
+  readonly silentIfSame: boolean;
+  /** Its device acknowledges nothing: a report is all that ever comes of it. */
+  readonly reportOnly: boolean;
+  /** It is retained for a board that sleeps: that nobody listens now is no failure. */
+  readonly retained: boolean;
+  /** Of an urgent one: how long it is tried, ms from the asking; null: until it is proven or a person cancels it. */
+  readonly insistsMs: number | null;
+  /** Between which numbers a report must lie to prove it; null: it has no number. */
+  readonly span: readonly [number, number] | null;
   /** Unless it is `set`: it is written only while the channel is seen to be otherwise, and never twice. */
   readonly drive: Drive;
   /** The value that is written for it: an impulse, the other of what a switch is; null: nobody knows what to write. */
@@ -69,6 +79,7 @@ export interface Hop {
     | "confirmed"
     | "contradicted"
     | "ignored"
+    | "unchanged"
     | "link-lost"
     | "locked-out"
     | "closed"
@@ -84,6 +95,8 @@ export interface Hop {
   readonly already?: true;
   /** Of `confirmed`: measured by something else than its own device. */
   readonly measured?: true;
+  /** Of `confirmed`: what was reported, where that is another value than the commanded one. */
+  readonly value?: Value;
   /** Of `ignored`: what it was taken for, and why it proved nothing. */
   readonly remark?: Remark;
   /** Of `closed`: who closed it, and why. Of `refused` and `doubted`: what was said. */
@@ -100,6 +113,7 @@ export const REASONS = [
   "no-broker-receipt",
   "no-report",
   "contradicted",
+  "not-arrived",
   "device-refused",
   "nobody-listens",
   "broker-refused",
@@ -109,6 +123,7 @@ export const REASONS = [
   "device-absent",
   "nothing-to-start-from",
   "state-unknown",
+  "midway",
   "closed-by-person",
   "restored",
   "removed",
@@ -139,6 +154,8 @@ export interface Command extends CommandOrder {
   readonly watchedFrom: number | null;
   /** The latest live report that says otherwise; a matching one clears it. */
   readonly contradiction: Value | null;
+  /** Of a stop: the position that was reported last, and when first, ms since 1970. */
+  readonly stood: { readonly value: number; readonly at: number } | null;
   readonly end: End | null;
   readonly reason: Reason | null;
   readonly endedAt: number | null;
@@ -167,6 +184,11 @@ export function newCommand(order: CommandOrder, acceptedAt: number): Command {
     anonymous: order.anonymous,
     clearWithinMs: order.clearWithinMs,
     readsBack: order.readsBack,
+    silentIfSame: order.silentIfSame,
+    reportOnly: order.reportOnly,
+    retained: order.retained,
+    insistsMs: order.insistsMs,
+    span: order.span,
     drive: order.drive,
     writes: order.writes,
     stage: "accepted",
@@ -182,6 +204,7 @@ export function newCommand(order: CommandOrder, acceptedAt: number): Command {
     maybeSent: false,
     watchedFrom: null,
     contradiction: null,
+    stood: null,
     end: null,
     reason: null,
     endedAt: null,
@@ -212,6 +235,11 @@ export function copyOf(command: Command): CommandDraft {
     anonymous: command.anonymous,
     clearWithinMs: command.clearWithinMs,
     readsBack: command.readsBack,
+    silentIfSame: command.silentIfSame,
+    reportOnly: command.reportOnly,
+    retained: command.retained,
+    insistsMs: command.insistsMs,
+    span: command.span,
     drive: command.drive,
     writes: command.writes,
     stage: command.stage,
@@ -227,6 +255,7 @@ export function copyOf(command: Command): CommandDraft {
     maybeSent: command.maybeSent,
     watchedFrom: command.watchedFrom,
     contradiction: command.contradiction,
+    stood: command.stood,
     end: command.end,
     reason: command.reason,
     endedAt: command.endedAt,

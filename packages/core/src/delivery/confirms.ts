@@ -2,16 +2,23 @@
 import { agrees, READ } from "../channel/value.ts";
 import { type Command, wasSent } from "./command.ts";
 import type { Report } from "./command-event.ts";
+import { stillWithin } from "./policy.ts";
 
-/** Whether a report proves that this command happened. */
-export function confirms(command: Command, report: Report): boolean {
+/** Whether a report proves that this command happened. @param now ms since 1970 */
+export function confirms(command: Command, report: Report, now: number): boolean {
   // Whatever the device says once it was asked, it says what it is.
   if (command.to === READ) return report.live && !report.waited && wasSent(command) && isAtBroker(command);
   if (whyOlder(command, report) !== null) return false;
-  if (!report.live || !agrees(report.value, command.to, command.policy.tolerance)) return false;
+  if (!report.live || !saysSo(command, report, now)) return false;
   if (report.id !== null) return report.id === command.id;
   // A hand at the wall, a timer or a power-up that happens to give the same value proves nothing about the command.
   return (report.by === null || report.by === "command") && command.attempts > 0;
+}
+
+/** A stop is told by the device's word for it, or by the same position a stated time later: one position may be of its way. */
+function saysSo({ to, span, stood, policy }: Command, { value }: Report, now: number): boolean {
+  if (to !== "stop" || typeof value !== "number") return agrees(value, to, span);
+  return stood !== null && stood.value === value && now - stood.at >= stillWithin(policy);
 }
 
 /** Why it may have been said before the command was written; null: it was said later, or names its command. */

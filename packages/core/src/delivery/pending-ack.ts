@@ -13,11 +13,18 @@ export interface PendingAck {
 }
 
 /**
+ * How long an answer may be late, ms. A board on a bad line answers three attempts at once when the line is back: each of these is
+ * the answer to an old write, and none may be taken for that of a newer one.
+ */
+const LATE_MS = 60_000;
+
+/**
  * The answer that a command owes for the write just made. The broker keeps the message for at most one answer time
  * (its expiry); then the device may take its time to answer.
  */
 export function expectAck({ id, policy, attempts }: Command, now: number): PendingAck {
-  return { command: id, until: now + answerWaitMs(policy, Math.max(1, attempts), id) + policy.ackWithinMs };
+  const waitMs = answerWaitMs(policy, Math.max(1, attempts), id);
+  return { command: id, until: now + waitMs + Math.max(policy.ackWithinMs, LATE_MS) };
 }
 
 /** Pays the oldest debt that has not timed out; `paid` is null when nothing was owed. */

@@ -22,8 +22,16 @@ export interface DeliveryPolicy {
   readonly settleMs: number;
   /** Least time between two publishes to this channel, ms. 0 to 60 000. */
   readonly minGapMs: number;
-  /** How far a reported number may lie from the commanded one and still agree, in the channel's unit. 0 to 50. */
+  /**
+   * How far a reported number may lie from the one that was written and still agree, in the device's own numbers; of a reading: how far
+   * it moves before it is stored. 0 to 65 535.
+   */
   readonly tolerance: number;
+  /**
+   * How far apart two equal reports of a position must lie to prove that it stands, ms; null: a twentieth of `settleMs`, 1 s at least.
+   * Longer than the device takes from one of its numbers to the next. 100 to 600 000.
+   */
+  readonly stillMs: number | null;
   /** What happens to a request while the device itself says that it is off the broker. */
   readonly whenAbsent: "hold" | "refuse";
   /** What the service does once the device says that it was powered up anew. */
@@ -40,6 +48,11 @@ export interface DeliveryPolicy {
   readonly knowsRepeats: boolean;
 }
 
+/** How far apart two equal reports of a position must lie to prove that it stands, ms. */
+export function stillWithin({ stillMs, settleMs }: Pick<DeliveryPolicy, "stillMs" | "settleMs">): number {
+  return stillMs ?? Math.max(1_000, settleMs / 20);
+}
+
 export const defaultPolicy: DeliveryPolicy = Object.freeze({
   targetStage: "confirmed",
   reports: "always",
@@ -49,7 +62,8 @@ export const defaultPolicy: DeliveryPolicy = Object.freeze({
   ttlMs: 30_000,
   settleMs: 3_000,
   minGapMs: 0,
-  tolerance: 1,
+  tolerance: 0,
+  stillMs: null,
   whenAbsent: "hold",
   powerUp: "keep",
   safe: null,

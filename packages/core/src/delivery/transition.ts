@@ -36,6 +36,10 @@ export function transition(command: Command, event: CommandEvent, now: number): 
       return ignored(command, event.remark, event.wire, now);
     case "already":
       return prove(command, "confirmed", { at: now, kind: "confirmed", already: true }, now);
+    case "unchanged":
+      return unchangedEnd(command, now);
+    case "await-report":
+      return changed(awaitReport(command, now));
     case "replace":
       return wasSent(command)
         ? finish(command, "overtaken", "replaced-after-sending", now)
@@ -81,12 +85,17 @@ export function dueAt(command: Command): number {
 /** Whether another write is allowed: attempts are left and its time to live has not passed, or it is urgent. */
 export function mayRetry(command: Command, now: number): boolean {
   if (command.held || command.once) return false;
-  return command.urgent || (command.attempts < command.policy.attempts && now < livesUntil(command));
+  if (command.urgent) return now < insistsUntil(command);
+  return command.attempts < command.policy.attempts && now < livesUntil(command);
 }
 
 /** When it is too late to write it for the first time, ms since 1970. */
 export function livesUntil(command: Command): number {
-  return command.urgent ? Number.POSITIVE_INFINITY : command.askedAt + command.policy.ttlMs;
+  return command.urgent ? insistsUntil(command) : command.askedAt + command.policy.ttlMs;
+}
+
+function insistsUntil({ askedAt, insistsMs }: Command): number {
+  return insistsMs === null ? Number.POSITIVE_INFINITY : askedAt + insistsMs;
 }
 
 function keepSending(command: Command, now: number): Step {
@@ -117,7 +126,7 @@ function toBeSentAgain(command: Command): Command {
 
 function send(command: Command, known: Value | null, now: number): Step {
   const attempt = command.attempts + 1;
-  const asks = command.readsBack && known !== null && agrees(known, command.to, command.policy.tolerance);
+  const asks = command.readsBack && known !== null && agrees(known, command.to, command.span);
   const { wire } = command;
   const sent = { at: now, kind: "sent", attempt, wire } as const;
   const next = withHop(command, asks ? { ...sent, asked: true } : sent);
@@ -137,7 +146,7 @@ function send(command: Command, known: Value | null, now: number): Step {
 
 function receipt(command: Command, event: Extract<CommandEvent, { type: "puback" }>, now: number): Step {
   const { attempt, code } = event;
-  if (code >= 128 || code === 16) {
+  if (code >= 128 || (code === 16 && !command.retained)) {
     // What the device itself proved outweighs what the broker thinks.
     if (hasReached(command.stage, "acknowledged")) return { next: command, effects: [] };
     const refused = withHop(command, { at: now, kind: "refused", attempt, code });
@@ -167,32 +176,47 @@ function answered(command: Command, event: Extract<CommandEvent, { type: "done" 
     return command.urgent ? changed(refused) : finish(refused, "failed", "device-refused", now);
   }
   const acknowledged = prove(command, "acknowledged", answerHop("acknowledged", event, now), now);
-  const { reports, tolerance } = command.policy;
-  const alreadySo = reports === "onChange" && event.known !== null && agrees(event.known, command.to, tolerance);
+  const { known } = event;
+  // That it stands is not known from where it was.
+  const isSame = known !== null && command.to !== "stop" && agrees(known, command.to, command.span);
+  const alreadySo = command.policy.reports === "onChange" && isSame;
   if (!alreadySo || acknowledged.next.end !== null) return acknowledged;
   return prove(acknowledged.next, "confirmed", { at: now, kind: "confirmed", already: true }, now);
 }
 
 function reported(command: Command, report: Report, wire: RawMessage | undefined, now: number): Step {
   const hop = (kind: Hop["kind"]): Hop => (wire ? { at: now, kind, wire } : { at: now, kind });
-  if (confirms(command, report))
-    return prove(
-      command,
-      "confirmed",
-      report.measured ? { ...hop("confirmed"), measured: true } : hop("confirmed"),
-      now,
-    );
+  if (confirms(command, report, now))
+    return prove(command, "confirmed", proofHop(command, report, hop("confirmed")), now);
   if (!wasSent(command)) return { next: command, effects: [] };
   if (!report.live) return ignored(command, { takenFor: "report", why: "retained" }, wire, now);
   const older = whyOlder(command, report);
   if (older !== null) return ignored(command, { takenFor: "report", why: older }, wire, now);
-  const isSame = agrees(report.value, command.to, command.policy.tolerance);
+  if (command.to === "stop" && typeof report.value === "number") return stands(command, report.value, now);
+  const isSame = agrees(report.value, command.to, command.span);
   const contradiction = isSame ? null : report.value;
   if (contradiction === command.contradiction) return isSame ? notByIt(command, report, wire, now) : unchanged(command);
   // A dimmer on its way passes many values: the first tells that it moves, the last is what counts.
   const moving = typeof contradiction === "number" && typeof command.contradiction === "number";
-  const next = contradiction === null || moving ? copyOf(command) : withHop(command, hop("contradicted"));
+  // What travels is on its way, or has not left yet: only where it is when its time is over counts.
+  const travels = report.measured === true || contradiction === "between" || contradiction === "moving";
+  const isQuiet = contradiction === null || moving || travels;
+  const next = isQuiet ? copyOf(command) : withHop(command, hop("contradicted"));
   next.contradiction = contradiction;
+  return changed(next);
+}
+
+function proofHop({ to }: Command, { value, measured }: Report, hop: Hop): Hop {
+  const seen: Hop = measured ? { ...hop, measured: true } : hop;
+  return value === to || to === READ ? seen : { ...seen, value };
+}
+
+/** A position of what was commanded to stop: it stands once the same one is reported again a while later. */
+function stands(command: Command, value: number, now: number): Step {
+  if (command.stood?.value === value) return unchanged(command);
+  const next = copyOf(command);
+  next.stood = { value, at: now };
+  next.contradiction = null;
   return changed(next);
 }
 
@@ -236,15 +260,31 @@ function lock(command: Command, now: number): Step {
   return finish(locked, command.maybeSent ? "unanswered" : "failed", "locked-out", now);
 }
 
+/** Nothing more can come of it: the device says nothing where nothing changes. What was proven before stays what is claimed. */
+function unchangedEnd(command: Command, now: number): Step {
+  const next = withHop(command, { at: now, kind: "unchanged" });
+  next.hops = [...next.hops, { at: now, kind: "ended" }];
+  next.end = "delivered";
+  next.endedAt = now;
+  return changed(next);
+}
+
+function awaitReport(command: Command, now: number): Command {
+  const next = copyOf(command);
+  next.watchedFrom = command.sentAt ?? now;
+  return next;
+}
+
 function giveUp(command: Command, now: number): Step {
   if (command.acknowledgedAt === null) {
     if (command.publishedAt === null && !isWrittenBlind(command))
       return finish(command, "unanswered", "no-broker-receipt", now);
     return finish(command, "unanswered", command.to === READ ? "no-report" : "no-acknowledgement", now);
   }
-  return command.contradiction === null
-    ? finish(command, "unanswered", "no-report", now)
-    : finish(command, "failed", "contradicted", now);
+  const { contradiction } = command;
+  if (contradiction === null) return finish(command, "unanswered", "no-report", now);
+  const isOnItsWay = contradiction === "between" || contradiction === "moving";
+  return finish(command, "failed", isOnItsWay ? "not-arrived" : "contradicted", now);
 }
 
 function prove(command: Command, stage: Exclude<Stage, "accepted">, hop: Hop, now: number): Step {

@@ -296,6 +296,13 @@ export const errorCatalogue = {
     sentence:
       "Each impulse changes {target} to the other state, and its state is unknown. Nothing was sent. Wait until the {device} reports, switch it once by hand, or check the channel that measures it.",
   },
+  midway: {
+    status: 409,
+    retryable: true,
+    title: "It stands between its ends",
+    sentence:
+      "{target} stands between open and shut, or moves. One impulse more may as well reverse it. Nothing was sent. Wait until it has arrived, or move it to one end by hand.",
+  },
   "device-absent": {
     status: 409,
     retryable: true,

@@ -70,7 +70,7 @@ function isAsAsked(channel: ChannelEntry, value: Value, asked: AskedState): bool
 
 /** Half open is neither open nor shut; but it is not shut. */
 function isPositionAsAsked(value: Value, asked: AskedState): boolean | null {
-  if (value === "stop") return null;
+  if (value === "stop" || value === "moving") return null;
   if (asked === "shut") return value === 0;
   if (value === 100) return true;
   return value === 0 ? false : null;

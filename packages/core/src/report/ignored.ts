@@ -2,7 +2,9 @@
  * What a device said while a command was open and that proved nothing, in words. Trace, alert and commissioning all say it by
  * this one function.
  */
-import type { Hop } from "../delivery/command.ts";
+
+import { printable } from "../codec/utf8.ts";
+import type { Hop, RawMessage } from "../delivery/command.ts";
 import type { IgnoredWhy, Remark } from "../delivery/remark.ts";
 
 export interface IgnoredWords {
@@ -66,7 +68,7 @@ function quoted({ wire }: Hop): string {
 }
 
 function shortened(payload: string): string {
-  return payload.length <= 60 ? payload : `${payload.slice(0, 60)}…`;
+  return payload.length <= 60 ? payload : `${printable(payload, 60)}…`;
 }
 
 const anotherValue = (hop: Hop): Parts => ({
@@ -144,6 +146,15 @@ const WORDS: Record<IgnoredWhy | "contradicted", (hop: Hop) => Parts> = {
     tryThis: "Check its power supply: a relay that pulls in may make the board restart.",
   }),
 };
+
+/**
+ * A report that cannot be read, for an alert and for whoever tries a profile.
+ *
+ * @param why what is wrong with its form
+ */
+export function unreadableText({ topic, payload }: RawMessage, why: string): string {
+  return `“${shortened(payload)}” on ${topic} is not in its profile's form (${why}). So its state is not known now. ${WORDS.garbled({ at: 0, kind: "ignored" }).tryThis}`;
+}
 
 /** The same in a few words, beside the message itself in a trace. @example ignoredNote({ why: "garbled", … }) // → "Not in its profile's form: …" */
 export function ignoredNote({ why, detail, takenFor }: Remark): string {

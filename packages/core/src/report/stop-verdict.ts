@@ -76,6 +76,10 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
     headline: "Acknowledged, then contradicted.",
     text: `The ${device} acknowledged the command but reports that the channel is not ${to}. Check for a hand at the switch, a welded contact or reversed polarity.`,
   }),
+  "not-arrived": ({ device, to }) => ({
+    headline: "Acknowledged, not arrived.",
+    text: `The ${device} acknowledged the command and left its place, but was not seen to be ${to} in time. Look for something in its way. If it only needs longer, give it more time (settleMs).`,
+  }),
   "device-refused": ({ device, code, said }) => ({
     headline: "Refused by the device.",
     text: `The ${device} answered no${code === null ? "" : ` (code ${code})`}${said === null ? "" : `: ${said}`}. It reports that it did not switch.${said === null ? " Look up the code in the device's manual." : ""}`,
@@ -111,6 +115,10 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
   "state-unknown": ({ device }) => ({
     headline: "Not sent. Its state is unknown.",
     text: `Each impulse changes this channel to the other state, and its state is unknown. Nothing was sent. Wait until the ${device} reports, switch it once by hand, or check the channel that measures it.`,
+  }),
+  midway: () => ({
+    headline: "Not sent. It stands midway.",
+    text: "It stands between open and shut, or moves, so one impulse more may as well reverse it. Nothing was sent. Wait until it has arrived, or move it to one end by hand.",
   }),
   removed: () => ({
     headline: "Stopped before sending.",

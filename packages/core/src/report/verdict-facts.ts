@@ -25,6 +25,10 @@ export interface VerdictFacts {
   readonly acknowledged: boolean;
   /** Confirmed because the channel was so already. */
   readonly already: boolean;
+  /** Its device said nothing, as it does where nothing changes, and the channel was known to be so. */
+  readonly unchanged: boolean;
+  /** What the device reported as proof, in words, where that is not `to` word for word: the nearest that it has. */
+  readonly reported: string | null;
   /** From acceptance to the end, ms; null while open. */
   readonly tookMs: number | null;
   /** The device in words: "relay board in the porch cupboard". */

@@ -41,6 +41,8 @@ function completeVerdict({
   targetStage,
   tookMs,
   already,
+  unchanged,
+  reported,
   reads,
   attempts,
   measured,
@@ -62,12 +64,19 @@ function completeVerdict({
       text: `The device acknowledged the command${took}. Its last report was ${to}, and it reports changes only.`,
     };
   }
+  if (unchanged) {
+    return {
+      severity: "weak",
+      headline: "Sent, no change.",
+      text: `The device has reported ${to} before, and it reports changes only. So it said nothing, and nothing more can be proven.`,
+    };
+  }
   if (measured) {
     const text = `Another channel measures ${to}${took}.`;
     return { severity: "good", headline: "Confirmed, measured.", text };
   }
   if (targetStage === "confirmed") {
-    const text = `The device ${acknowledged ? "acknowledged the command and " : ""}reports ${to}${took}.`;
+    const text = `The device ${acknowledged ? "acknowledged the command and " : ""}reports ${reported ?? to}${took}.`;
     return { severity: "good", headline: "Confirmed.", text };
   }
   if (targetStage === "acknowledged") {

@@ -38,7 +38,7 @@ function levelConflicts(meaning: Meaning, binding: ChannelBinding): string[] {
     const word = wordFor(value, meaning, binding);
     const number = typeof word === "boolean" ? null : readNumber(word);
     if (number === null || number < low || number > high) return [];
-    const end = value === "on" ? to : value === "off" ? from : null;
+    const end = value === "on" || value === "open" ? to : value === "off" || value === "shut" ? from : null;
     return number === end ? [] : [`${value} is written ${JSON.stringify(word)}, which is also a level`];
   });
 }

@@ -108,7 +108,7 @@ export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = 
     inAll: wiring.inAll ?? null,
     codec,
     lane,
-    policy: policyOf(profile, codec, deliveryOf(record)),
+    policy: policyOf(profile, deliveryOf(record)),
     topics: {
       do: kind.input ? null : topic(patterns.do),
       // A pulse has nothing that it is.
@@ -145,16 +145,13 @@ export function patternsOf(
 }
 
 /** Most channels have no settings of their own: those of a profile share one policy. */
-const policies = new WeakMap<Profile, Map<number | null, DeliveryPolicy>>();
+const policies = new WeakMap<Profile, DeliveryPolicy>();
 
-function policyOf(profile: Profile, codec: ChannelCodec, delivery: Partial<DeliveryPolicy>): DeliveryPolicy {
-  const made = () =>
-    Object.freeze(inOneShape({ ...defaultPolicy, ...toleranceOf(codec), ...profile.delivery, ...delivery }));
+function policyOf(profile: Profile, delivery: Partial<DeliveryPolicy>): DeliveryPolicy {
+  const made = () => Object.freeze(inOneShape({ ...defaultPolicy, ...profile.delivery, ...delivery }));
   if (Object.keys(delivery).length > 0) return made();
-  const known = policies.get(profile) ?? new Map<number | null, DeliveryPolicy>();
-  policies.set(profile, known);
-  const policy = known.get(codec.step) ?? made();
-  known.set(codec.step, policy);
+  const policy = policies.get(profile) ?? made();
+  policies.set(profile, policy);
   return policy;
 }
 
@@ -170,6 +167,7 @@ function inOneShape(policy: DeliveryPolicy): DeliveryPolicy {
     settleMs: policy.settleMs,
     minGapMs: policy.minGapMs,
     tolerance: policy.tolerance,
+    stillMs: policy.stillMs,
     whenAbsent: policy.whenAbsent,
     powerUp: policy.powerUp,
     safe: policy.safe,
@@ -178,11 +176,6 @@ function inOneShape(policy: DeliveryPolicy): DeliveryPolicy {
     timesItself: policy.timesItself,
     knowsRepeats: policy.knowsRepeats,
   };
-}
-
-/** A device with few steps cannot come nearer than one of them to what it was told. */
-function toleranceOf({ step }: ChannelCodec): Partial<DeliveryPolicy> {
-  return step === null ? {} : { tolerance: Math.max(defaultPolicy.tolerance, Math.ceil(step)) };
 }
 
 interface TopicPlace {

@@ -1,5 +1,6 @@
 /** What is written to a device for one command: its setpoint on the command topic, or the question what it is. */
-import { READ, type Value } from "../channel/value.ts";
+import { agrees, READ, type Value } from "../channel/value.ts";
+import type { Span } from "../codec/level.ts";
 import type { DeliveryPolicy } from "../delivery/policy.ts";
 import type { CommandId } from "../id.ts";
 import type { ChannelEntry } from "./entry.ts";
@@ -33,12 +34,45 @@ export function writingFor(channel: ChannelEntry, id: CommandId, to: Value, forM
   return { topic: topics.do, payload: codec.encode(id, to, policy.timesItself ? forMs : null) };
 }
 
-/** How hard a command is tried: a reading is proven by the report and by nothing less, whatever target stage setpoints have. */
-export function policyFor({ policy }: ChannelEntry, to: Value): DeliveryPolicy {
-  return to === READ ? { ...policy, targetStage: "confirmed" } : policy;
+/**
+ * How hard a command is tried. A reading is proven by the report and by nothing less, whatever target stage setpoints have. That
+ * something stands between its end contacts, these cannot tell.
+ */
+export function policyFor({ policy, seenBy, topics }: ChannelEntry, to: Value): DeliveryPolicy {
+  if (to === READ) return { ...policy, targetStage: "confirmed" };
+  if (to !== "stop" || seenBy === null || policy.targetStage !== "confirmed") return policy;
+  return { ...policy, targetStage: topics.done !== null || topics.is !== null ? "acknowledged" : "published" };
+}
+
+/** Between which numbers a report must lie to be this setpoint; null: it has no number. */
+export function spanFor({ codec, policy }: Pick<ChannelEntry, "codec" | "policy">, to: Value): Span | null {
+  return typeof to === "number" ? codec.levels.spanAround(to, policy.tolerance) : null;
+}
+
+/** Whether a channel is as it was commanded: the one comparison of all that is shown, tried and confirmed. */
+export function isAsCommanded(
+  channel: Pick<ChannelEntry, "codec" | "policy">,
+  observed: Value,
+  commanded: Value,
+): boolean {
+  return agrees(observed, commanded, spanFor(channel, commanded));
 }
 
 /** Whether only the answer to a question proves a setpoint that the channel has already; see `CommandOrder.readsBack`. */
-export function readsBack({ policy, topics }: ChannelEntry, to: Value): boolean {
-  return to !== READ && policy.reports === "onChange" && topics.ask !== null && topics.done === null;
+export function readsBack(channel: ChannelEntry, to: Value): boolean {
+  return saysNothingOfTheSame(channel, to) && channel.topics.ask !== null;
+}
+
+/** Whether its device says nothing at all where a setpoint changes nothing, and cannot be asked; see `CommandOrder.silentIfSame`. */
+export function isSilentIfSame(channel: ChannelEntry, to: Value): boolean {
+  return saysNothingOfTheSame(channel, to) && channel.topics.ask === null;
+}
+
+function saysNothingOfTheSame({ policy, topics, seenBy }: ChannelEntry, to: Value): boolean {
+  return to !== READ && policy.reports === "onChange" && topics.done === null && seenBy === null;
+}
+
+/** Whether its device acknowledges nothing, neither in words nor by what it says of its own output. */
+export function isReportOnly({ topics, seenBy }: Pick<ChannelEntry, "topics" | "seenBy">, to: Value): boolean {
+  return to !== READ && topics.done === null && (seenBy === null || topics.is === null);
 }

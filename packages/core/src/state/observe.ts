@@ -1,5 +1,6 @@
 /** What a channel is, as its device says: each change is kept with its cause, the same again is nothing new. */
 import { agrees, type Value } from "../channel/value.ts";
+import type { Span } from "../codec/level.ts";
 import type { Report } from "../delivery/command-event.ts";
 import type { CommandId } from "../id.ts";
 
@@ -34,12 +35,11 @@ export interface Clues {
   /** The command that this report confirmed, if it did. */
   readonly provenBy: CommandId | null;
   /** A command of this channel that ended a short while ago without proof. */
-  readonly unproven: { readonly id: CommandId; readonly to: Value } | null;
+  readonly unproven: { readonly id: CommandId; readonly to: Value; readonly span: Span | null } | null;
   /** Whether the service ever gave out the id that the report names. */
   readonly issued: boolean;
   /** What somebody else was seen to write to the command topic a short while ago. */
   readonly foreign: boolean;
-  readonly tolerance: number;
 }
 
 /**
@@ -57,14 +57,14 @@ export function observe(known: Observed | null, report: Report, clues: Clues, no
 }
 
 function causeOf(report: Report, clues: Clues): Pick<Observed, "cause" | "commandId"> {
-  const { provenBy, unproven, issued, foreign, tolerance } = clues;
+  const { provenBy, unproven, issued, foreign } = clues;
   if (provenBy !== null) return { cause: "command", commandId: provenBy };
   if (report.by === "hand" || report.by === "timer" || report.by === "boot")
     return { cause: report.by, commandId: null };
   // It obeyed a command that we never gave.
   if (report.live && report.id !== null && !issued) return { cause: "foreign", commandId: null };
   if (unproven !== null && (report.id === unproven.id || report.id === null)) {
-    if (agrees(report.value, unproven.to, tolerance)) return { cause: "late", commandId: unproven.id };
+    if (agrees(report.value, unproven.to, unproven.span)) return { cause: "late", commandId: unproven.id };
   }
   if (report.id !== null) return { cause: "command", commandId: report.id };
   if (foreign) return { cause: "foreign", commandId: null };

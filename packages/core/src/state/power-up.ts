@@ -1,7 +1,8 @@
 /** What a channel is told after its device was powered up anew. Acts on evidence of a power-up only. */
 import { kindOf } from "../channel/index.ts";
-import { agrees, type Value } from "../channel/value.ts";
+import type { Value } from "../channel/value.ts";
 import type { ChannelEntry } from "../site/entry.ts";
+import { isAsCommanded } from "../site/writing.ts";
 import type { Observed } from "./observe.ts";
 
 export interface PowerUpFacts {
@@ -18,11 +19,12 @@ export interface PowerUpFacts {
  * The setpoint that the channel's rule asks for; null when there is nothing to do. A by-hand change after the last
  * command wins: whoever stood at the wall knew better.
  */
-export function powerUpSetpoint({ kind, policy }: ChannelEntry, facts: PowerUpFacts): Value | null {
+export function powerUpSetpoint(channel: ChannelEntry, facts: PowerUpFacts): Value | null {
+  const { kind, policy } = channel;
   const { commanded, observed, handAt, commandOpen } = facts;
   if (policy.powerUp === "keep" || !kindOf(kind).restorable || commandOpen) return null;
   if (handAt !== null && handAt > (commanded?.at ?? 0)) return null;
   const wanted = policy.powerUp === "safe" ? (policy.safe ?? kindOf(kind).rest) : (commanded?.value ?? null);
   if (wanted === null) return null;
-  return observed !== null && agrees(observed.value, wanted, policy.tolerance) ? null : wanted;
+  return observed !== null && isAsCommanded(channel, observed.value, wanted) ? null : wanted;
 }

@@ -29,15 +29,19 @@ export function honestValues(text: string, form: PlainForm): Set<string> {
   const inside = insideOf(trimmed, form);
   if (inside === null || !/^[-+]?[0-9]{1,9}(\.[0-9]{1,6})?$/.test(inside)) return found;
   const number = Number(inside);
-  for (let level = 0; level <= 100; level += 1) {
-    const [from, to] = form.range;
-    const written = from + (level / 100) * (to - from);
-    const half = Math.abs(to - from) / 200;
-    const beyond = Math.abs(to - from) * 0.021;
-    if (Math.abs(number - written) <= half + 1e-9) found.add(String(level));
-    if ((level === 0 || level === 100) && Math.abs(number - written) <= beyond) found.add(String(level));
-  }
+  const [from, to] = form.range;
+  // A whole level is what exactly this whole number is written for.
+  for (let level = 0; level <= 100; level += 1)
+    if (Math.abs(number - (from + (level / 100) * (to - from))) <= 0.5 && Number.isInteger(number))
+      found.add(String(level));
   return found;
+}
+
+/** Whether a level with digits after the point is what the number in the text stands for. */
+export function isHonestLevel(text: string, level: number, form: PlainForm): boolean {
+  const [from, to] = form.range ?? [0, 100];
+  const number = Number(insideOf(text.trim(), form));
+  return Math.abs(from + (level / 100) * (to - from) - number) <= Math.abs(to - from) * 0.0006;
 }
 
 function insideOf(text: string, { before, after }: PlainForm): string | null {

@@ -121,7 +121,9 @@ export const samples: readonly Sample[] = [
     is: [
       ["pos 1023", 0],
       ["POS 0", 100],
-      ["pos 511", 50],
+      ["pos 512", 50],
+      // 512 is written for 50 %: 511 is a little more.
+      ["pos 511", 50.05],
     ],
   },
   {

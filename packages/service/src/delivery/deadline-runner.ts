@@ -1,5 +1,5 @@
 /** Switches off what is due: late rather than never, by a command that is urgent and insists by itself. */
-import { actionTo, agrees, type ChannelId, kindOf, type Order } from "@bold-relay/core";
+import { actionTo, type ChannelId, isAsCommanded, kindOf, type Order } from "@bold-relay/core";
 import type { Deadlines, StandingDeadline } from "../delivery/deadlines.ts";
 import { failHere } from "../platform/failpoint.ts";
 import { dropDeadlines } from "../store/deadlines.ts";
@@ -38,7 +38,7 @@ export class DeadlineRunner {
       const openSeq = board.openSeqOf(channelId);
       // A newer one is on its way: whether it gets there decides. Hands in the panel: it waits for their release.
       if (lockout || (open !== null && openSeq > deadline.seq)) return this.postpone(deadline, now);
-      const offAlready = known !== null && agrees(known, rest, channel.policy.tolerance) && open === null;
+      const offAlready = known !== null && isAsCommanded(channel, known, rest) && open === null;
       if (offAlready) return await dropDeadlines(pool, [commandId]);
       const order: Order = { channel, to: rest, urgent: true, forMs: null, clearWithinMs: null, blocked: null };
       failHere("before-deadline-commit");

@@ -12,6 +12,7 @@ import {
   type MessageRead,
   type Presence,
   payloadText,
+  printable,
   type RawMessage,
   type Remark,
   readDeviceMessage,
@@ -100,19 +101,32 @@ export class EvidenceHandler {
         wire,
         meant?.message.answer ? "acknowledgement" : "report",
       );
+    if (age.live) this.takeSignOfLife(about.map(({ channel }) => channel.device.address));
     for (const { channel, message } of about) this.takeOf(channel, message, age, wire);
+  }
+
+  /** Who speaks is there: a will of an old session may come late. What it said of its channels stays its word. */
+  private takeSignOfLife(devices: readonly string[]): void {
+    const { board, feed, clock } = this.deps;
+    for (const device of new Set(devices)) {
+      const known = board.presenceOf(device);
+      if (known === null || known.up) continue;
+      board.setPresence(device, { up: true, boot: known.boot, since: clock.now() });
+      for (const { id } of board.channelsOf(device)) feed.channelChanged(id);
+    }
   }
 
   private takeOf(
     channel: ChannelEntry,
-    { answer, report, garbled }: MessageRead,
+    { answer, report, garbled, unattributed }: MessageRead,
     age: MessageAge,
     wire: RawMessage,
   ): void {
     const { live } = age;
     if (garbled !== null) {
-      const takenFor = channel.topics.is === wire.topic ? "report" : "acknowledgement";
-      return this.ignore(channel, "garbled", takenFor, wire, garbled);
+      const isReport = channel.topics.is === wire.topic;
+      if (isReport && !unattributed) this.reports.takeUnreadable(channel, wire, garbled);
+      return this.ignore(channel, "garbled", isReport ? "report" : "acknowledgement", wire, garbled);
     }
     if (answer && live) {
       failHere("on-acknowledgement");
@@ -171,7 +185,7 @@ export class EvidenceHandler {
     wire: RawMessage,
     detail?: string,
   ): void {
-    const remark: Remark = detail === undefined ? { takenFor, why } : { takenFor, why, detail: detail.slice(0, 200) };
+    const remark: Remark = detail === undefined ? { takenFor, why } : { takenFor, why, detail: printable(detail, 200) };
     this.deps.lanes.dispatch(channel.id, { type: "ignore", channel: channel.id, remark, wire });
   }
 

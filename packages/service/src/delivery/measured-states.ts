@@ -3,9 +3,9 @@
  * measured confirms it.
  */
 import {
-  agrees,
   type ChannelEntry,
   type ChannelId,
+  isAsCommanded,
   kindOf,
   type RawMessage,
   type Report,
@@ -56,7 +56,7 @@ export class MeasuredStates {
     const open = lanes.openOf(channel.id);
     if (!report.live || report.waited || open === null || open.attempts === 0 || open.acknowledgedAt !== null) return;
     const named = report.id === null || report.id === open.id;
-    if (!named || open.writes === null || !agrees(report.value, open.writes, channel.policy.tolerance)) return;
+    if (!named || open.writes === null || !isAsCommanded(channel, report.value, open.writes)) return;
     lanes.dispatch(channel.id, { type: "done", id: open.id, ok: true, code: null, wire });
   }
 
@@ -85,7 +85,7 @@ export class MeasuredStates {
           since: this.clock.now(),
         })
       : this.board.dropConcern(id, "ends-contradict");
-    if (both) this.board.unhear(id);
+    if (both) this.board.putInDoubt(id, "contradicted");
     if (changed) this.feed.channelChanged(id);
   }
 }

@@ -58,8 +58,8 @@ export function recover(records: readonly OpenCommandRecord[], deps: RecoverDeps
 
 function commandOf(record: OpenCommandRecord, snapshot: Snapshot): Command {
   const entry = snapshot.byId.get(record.channelId);
-  const { requestId, seq, askedAt, progress } = record;
-  const place = { requestId, seq, askedAt };
+  const { requestId, seq, askedAt, progress, requester } = record;
+  const place = { requestId, seq, askedAt, byRule: requester === "rule" };
   const order = entry ? commandOrder(entry, record.id, record, place, null) : { ...removedTerms(record), ...place };
   const fresh = newCommand(order, askedAt);
   return progress ? copyOf({ ...fresh, ...progress }) : fresh;
@@ -72,6 +72,11 @@ function removedTerms({ id, channelId, to, urgent, forMs, clearWithinMs }: OpenC
     once: false,
     anonymous: false,
     readsBack: false,
+    silentIfSame: false,
+    reportOnly: false,
+    retained: false,
+    insistsMs: null,
+    span: null,
     drive: "set",
     writes: to,
   } as const;

@@ -9,12 +9,15 @@ import {
   type KeptReading,
   kindOf,
   type MessageRead,
+  mayComeLate,
   type Observed,
   observe,
   openCommands,
   type RawMessage,
   type Report,
   readsNumbers,
+  spanFor,
+  unreadableText,
 } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import { newId } from "../platform/id.ts";
@@ -95,15 +98,26 @@ export class ReportHandler {
     else if (before.stale !== board.ageOf(channel).stale) feed.channelChanged(id);
   }
 
+  /** What a channel reported cannot be read: it may be anything by now, and so may whatever it tells of. */
+  takeUnreadable(channel: ChannelEntry, wire: RawMessage, why: string): void {
+    if (channel.seenBy) return;
+    const { board, feed, clock, inputs } = this.deps;
+    inputs.lose([channel]);
+    const about = [channel, ...(board.snapshot.watchers.get(channel.id) ?? [])];
+    for (const { id } of about) board.putInDoubt(id, "unreadable");
+    board.addConcern(channel.id, { kind: "unreadable-report", text: unreadableText(wire, why), since: clock.now() });
+    for (const { id } of about) feed.channelChanged(id);
+  }
+
   /** Before the lanes decide: what they may use is what the device says now. @returns null when nothing changed */
   private observed(channel: ChannelEntry, report: Report) {
     const { board, lanes, clock } = this.deps;
     const { id } = channel;
     const open = openCommands(lanes.laneOf(id)).filter((command) => command.channel === id);
-    const proven = open.find((command) => confirms(command, report));
+    const proven = open.find((command) => confirms(command, report, clock.now()));
     const clues = this.cluesFor(channel, report, proven?.id ?? null);
     const { next, change } = observe(board.observedOf(id), report, clues, clock.now());
-    board.hear(id, report.value, report.live);
+    board.hear(id, report.value, report);
     if (!change) return null;
     board.setObserved(id, next, change.from);
     return change;
@@ -126,19 +140,18 @@ export class ReportHandler {
     return true;
   }
 
-  private cluesFor({ id, policy }: ChannelEntry, report: Report, provenBy: CommandId | null): Clues {
+  private cluesFor(channel: ChannelEntry, report: Report, provenBy: CommandId | null): Clues {
     const { board, clock, issued } = this.deps;
+    const { id, policy } = channel;
     const now = clock.now();
     const last = board.lastEndOf(id);
     const endedAt = last?.hops.at(-1)?.at ?? 0;
-    const isUnproven = last?.end === "unanswered" || last?.end === "overtaken" || last?.end === "failed";
-    const recent = isUnproven && now < endedAt + policy.settleMs + LATE_WITHIN_MS;
+    const recent = last !== null && mayComeLate(last) && now < endedAt + policy.settleMs + LATE_WITHIN_MS;
     return {
       provenBy,
-      unproven: recent && last ? { id: last.id, to: last.to } : null,
+      unproven: recent ? { id: last.id, to: last.to, span: spanFor(channel, last.to) } : null,
       issued: report.id === null || issued.has(id, report.id) || last?.id === report.id,
       foreign: this.foreign.explains(id, now),
-      tolerance: policy.tolerance,
     };
   }
 

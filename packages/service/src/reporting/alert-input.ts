@@ -1,11 +1,11 @@
 /** What is known, gathered for whoever looks for what needs alerts: of devices one after the other, for there may be many. */
 import {
   type AlertSources,
-  agrees,
   type ChannelEntry,
   type ChannelInput,
   channelWords,
   HOUR_MS,
+  isAsCommanded,
   isOpenToAnyone,
 } from "@bold-relay/core";
 import type { InletHealth } from "../inlets/inlet-health.ts";
@@ -98,7 +98,7 @@ function claimedOf(channel: ChannelEntry, board: Board): ChannelInput["claimed"]
   const [claim, seen] = [board.claimOf(channel.id), board.knownOf(channel.id)];
   // The contact of a two-way circuit says nothing of its lamp.
   if (claim === null || seen === null || channel.drive !== "set") return null;
-  if (agrees(seen, claim, channel.policy.tolerance)) return null;
+  if (isAsCommanded(channel, seen, claim)) return null;
   return { text: channelWords(channel, claim), since: board.claimedSince(channel.id) ?? 0 };
 }
 

@@ -139,7 +139,8 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     // All of them before the first event: the request is over when all that it has are.
     const commands = orders.map((order, index) => {
       const id = row.commands[index]?.id as CommandId;
-      const place = { requestId: open.record.id, seq: seqs[index] ?? 0, askedAt: row.askedAt };
+      const byRule = row.requester === "rule";
+      const place = { requestId: open.record.id, seq: seqs[index] ?? 0, askedAt: row.askedAt, byRule };
       const command = newCommand(
         commandOrder(order.channel, id, order, place, board.claimOf(order.channel.id)),
         clock.now(),

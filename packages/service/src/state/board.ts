@@ -9,10 +9,15 @@ import {
   type ChannelId,
   type Command,
   kindOf,
+  lastSentAt,
+  leavesDoubt,
   type Observed,
+  type Report,
   type Snapshot,
   type StateAge,
+  type StateDoubt,
   sourcesOf,
+  spanFor,
   stateAgeOf,
   type Value,
 } from "@bold-relay/core";
@@ -37,6 +42,8 @@ export class Board {
   private readonly heard = new Map<ChannelId, { readonly live: boolean }>();
   /** When a channel was last heard live, ms since 1970. */
   private readonly liveAt = new Map<ChannelId, number>();
+  /** What has put the last word on a channel in doubt since. */
+  private readonly doubts = new Map<ChannelId, StateDoubt>();
   private readonly levels = new Map<ChannelId, Value>();
   /** What devices say of their own outputs, where something else tells the state. */
   private readonly claims = new Map<ChannelId, { readonly value: Value; readonly since: number }>();
@@ -78,7 +85,9 @@ export class Board {
    * A channel was heard to be so. A retained message that says what was heard live before is that same word: its device would
    * have replaced it.
    */
-  hear(channel: ChannelId, value: Value, live: boolean): void {
+  hear(channel: ChannelId, value: Value, { live, waited }: Pick<Report, "live" | "waited">): void {
+    // What waited at the broker may be older than what put it in doubt.
+    if (live && !waited) this.doubts.delete(channel);
     const known = this.observed.get(channel);
     const isOldWord = !live && this.liveAt.has(channel) && known?.value === value && known.cause !== "retained";
     this.heard.set(channel, { live: live || isOldWord });
@@ -92,6 +101,7 @@ export class Board {
       before: this.beforeOf(channel),
       handAt: this.handAtOf(channel),
       heard: this.heard.get(channel) ?? null,
+      doubt: this.doubts.get(channel) ?? null,
       liveAt: this.liveAt.get(channel) ?? null,
       level: this.lastLevelOf(channel),
       claim: this.claims.get(channel) ?? null,
@@ -107,6 +117,7 @@ export class Board {
     put(this.before, channel, facts.before);
     put(this.handAt, channel, facts.handAt);
     put(this.heard, channel, facts.heard);
+    put(this.doubts, channel, facts.doubt);
     put(this.liveAt, channel, facts.liveAt);
     put(this.levels, channel, facts.level);
     put(this.claims, channel, facts.claim);
@@ -121,17 +132,22 @@ export class Board {
     for (const watcher of this.snapshot.watchers.get(channel) ?? []) this.heard.delete(watcher.id);
   }
 
+  /** What is known of a channel does not count any more, until it is heard again. */
+  putInDoubt(channel: ChannelId, why: StateDoubt): void {
+    this.doubts.set(channel, why);
+  }
+
   /** Takes back what is known of a channel, for somebody else has told it what it is since. */
   forget(channel: ChannelId): void {
     for (const known of [this.concerns, this.taken, this.before, this.handAt, this.observed, this.commanded])
       known.delete(channel);
-    for (const known of [this.heard, this.liveAt, this.claims, this.levels]) known.delete(channel);
+    for (const known of [this.heard, this.liveAt, this.claims, this.levels, this.doubts]) known.delete(channel);
   }
 
   /** What its device last said that a channel is, if it would have told of any change since; null when nobody can say. */
   knownOf(channel: ChannelId): Value | null {
     const heard = this.heard.get(channel);
-    if (!heard) return null;
+    if (!heard || this.doubts.has(channel)) return null;
     const entry = this.snapshot.byId.get(channel);
     // One more impulse on what is only remembered would be a guess, unless the device stands by its word.
     if (!heard.live && entry && entry.drive !== "set" && this.onlineOf(entry) !== true) return null;
@@ -143,6 +159,7 @@ export class Board {
     return stateAgeOf({
       online: this.onlineOf(entry),
       heard: this.heard.get(entry.id) ?? null,
+      doubt: this.doubts.get(entry.id) ?? null,
       liveAt: this.liveAt.get(entry.id) ?? null,
       reportsEveryMs: entry.policy.reportsEveryMs,
       now: this.clock.now(),
@@ -222,7 +239,7 @@ export class Board {
   }
 
   /** The newest command of a channel as far as its end and its hops go: without making a record of it. */
-  lastEndOf(channel: ChannelId): Pick<Command, "id" | "to" | "end" | "hops"> | null {
+  lastEndOf(channel: ChannelId): Pick<Command, "id" | "to" | "end" | "reason" | "hops"> | null {
     return this.commanded.get(channel)?.command ?? null;
   }
 
@@ -257,22 +274,34 @@ export class Board {
   /** Reads back what was last commanded before the start. */
   setEarlierCommand(record: CommandRecord): void {
     this.commanded.set(record.channelId, { command: record, request: null });
+    this.weigh(record.channelId, record);
+  }
+
+  /** A command that ended without proof may have switched the channel since it was last heard. */
+  private weigh(channel: ChannelId, command: Pick<Command, "to" | "end" | "reason" | "stage" | "hops">): void {
+    if (command.end === null || !leavesDoubt(command)) return;
+    const entry = this.snapshot.byId.get(channel);
+    if (!entry || !kindOf(entry.kind).repeatable) return;
+    if ((this.liveAt.get(channel) ?? 0) <= (lastSentAt(command) ?? 0)) this.putInDoubt(channel, "unproven");
   }
 
   /** Keeps the newest: evidence about an older command never hides a newer one. */
   setLastCommand(command: Command, request: RequestRecord): void {
     const { channel, seq, to, askedAt } = command;
     if (command.end === "delivered") this.setTaken(channel, { seq, value: to, at: askedAt });
+    if (command.end !== null) this.weigh(channel, command);
     const known = this.commanded.get(command.channel);
     if (!known || command.seq >= known.command.seq) this.commanded.set(command.channel, { command, request });
   }
 
   agreementOf(channel: ChannelId): Agreement {
     const last = this.commanded.get(channel)?.command ?? null;
+    const commanded = this.wantedNow(channel);
+    const entry = this.snapshot.byId.get(channel);
     return agreement({
-      commanded: this.wantedNow(channel),
-      observed: this.observedOf(channel)?.value ?? null,
-      tolerance: this.snapshot.byId.get(channel)?.policy.tolerance ?? 0,
+      commanded,
+      observed: this.doubts.has(channel) ? null : (this.observedOf(channel)?.value ?? null),
+      span: entry && commanded !== null ? spanFor(entry, commanded) : null,
       commandOpen: last !== null && last.end === null,
       settling: this.settlesAt(channel) > this.clock.now(),
     });

@@ -1,5 +1,5 @@
 /** Facts of a channel that the board keeps beside its state. */
-import type { Command, Observed, Value } from "@bold-relay/core";
+import type { Command, Observed, StateDoubt, Value } from "@bold-relay/core";
 import type { CommandRecord, RequestRecord } from "../store/find-requests.ts";
 
 export interface Presence {
@@ -15,7 +15,7 @@ export type LastCommand =
 
 /** Something about a channel that a person should look at, although no command failed of it. */
 export interface Concern {
-  readonly kind: "retained-command" | "foreign-publisher" | "ends-contradict";
+  readonly kind: "retained-command" | "foreign-publisher" | "ends-contradict" | "unreadable-report";
   readonly text: string;
   /** ms since 1970. */
   readonly since: number;
@@ -38,6 +38,7 @@ export interface ChannelFacts {
   readonly handAt: number | null;
   /** What was heard last of it since link and device stood. */
   readonly heard: { readonly live: boolean } | null;
+  readonly doubt: StateDoubt | null;
   /** When it was last heard live, ms since 1970. */
   readonly liveAt: number | null;
   readonly level: Value | null;

@@ -4,6 +4,7 @@
  */
 import type { AcceptResult, AcceptRow, CommandRow } from "./accept-rows.ts";
 import type { Pool } from "./pool.ts";
+import { storableJson } from "./storable.ts";
 
 /** A request with one command, without a key of its caller's own, an end in time, or a deadline that it carries out. */
 export function isPlain(row: AcceptRow): boolean {
@@ -45,7 +46,7 @@ export async function acceptOne(pool: Pool, row: AcceptRow, epoch: number): Prom
       typeof value === "number" ? value : null,
       typeof value === "string" ? value : null,
       row.forMs,
-      row.said === null ? null : JSON.stringify(row.said),
+      row.said === null ? null : storableJson(row.said),
       row.traceparent,
       command.id,
       command.channelId,

@@ -2,6 +2,7 @@
 import type { CommissioningStep } from "@bold-relay/core";
 import { timestamp } from "../platform/clock.ts";
 import type { Db } from "./pool.ts";
+import { storableJson } from "./storable.ts";
 
 export interface CommissioningRecord {
   readonly id: string;
@@ -20,7 +21,7 @@ export async function saveCommissioning(db: Db, record: CommissioningRecord): Pr
   await db.query(
     `insert into commissioning (id, device_id, started_by, started_at, finished_at, steps) values ($1, $2, $3, $4, $5, $6)
      on conflict (id) do update set finished_at = excluded.finished_at, steps = excluded.steps`,
-    [id, deviceId, startedBy, timestamp(startedAt), finished, JSON.stringify(steps)],
+    [id, deviceId, startedBy, timestamp(startedAt), finished, storableJson(steps)],
   );
 }
 

@@ -3,6 +3,7 @@ import { type NotificationDescription, RelayError } from "@bold-relay/core";
 import { keepVersion, NEXT_VERSION } from "./description-versions.ts";
 import type { Db } from "./pool.ts";
 import type { SiteCheck } from "./site-check.ts";
+import { storableJson } from "./storable.ts";
 
 export interface NotificationRow {
   readonly notification: NotificationDescription;
@@ -125,7 +126,7 @@ export async function addToLog(
     `insert into notification_delivery (id, notification, event)
      select d.id, d.notification, d.event from json_to_recordset($1) as d(id uuid, notification text, event json)
        join notification on notification.slug = d.notification`,
-    [JSON.stringify(all)],
+    [storableJson(all)],
   );
 }
 

@@ -1,6 +1,7 @@
 /** What was said back to whoever asked, and whether it was taken. */
 import { timestamp } from "../platform/clock.ts";
 import type { Db, Pool } from "./pool.ts";
+import { storableJson } from "./storable.ts";
 
 export interface ReplyRecord {
   /** ms since 1970. */
@@ -22,7 +23,7 @@ export async function saveReplies(pool: Pool, rows: readonly ReplyRow[]): Promis
     `insert into reply (request_id, at, how, said, taken, why)
      select request_id, at, how, said, taken, why from json_to_recordset($1) as r(
        request_id uuid, at timestamptz, how text, said text, taken boolean, why text)`,
-    [JSON.stringify(rows.map(({ request, at, ...row }) => ({ ...row, request_id: request, at: timestamp(at) })))],
+    [storableJson(rows.map(({ request, at, ...row }) => ({ ...row, request_id: request, at: timestamp(at) })))],
   );
 }
 

@@ -4,6 +4,8 @@
  * writes rows one by one.
  */
 
+import { storableJson, storableText } from "./storable.ts";
+
 /** Names of columns with their types, in order. */
 export type Columns = Readonly<Record<string, string>>;
 
@@ -37,10 +39,11 @@ export function rowSource<Names extends Columns>(
     return `(values (${values.join(", ")}, 1)) as ${all}`;
   }
   const typed = names.map((name) => `${name} ${columns[name]}`);
-  return `rows from (json_to_recordset(${value(JSON.stringify(rows))}) as (${typed.join(", ")})) with ordinality as ${all}`;
+  return `rows from (json_to_recordset(${value(storableJson(rows))}) as (${typed.join(", ")})) with ordinality as ${all}`;
 }
 
 function plain(value: unknown): unknown {
   if (value === undefined || value === null) return null;
-  return typeof value === "object" ? JSON.stringify(value) : value;
+  if (typeof value === "string") return storableText(value);
+  return typeof value === "object" ? storableJson(value) : value;
 }

@@ -3,6 +3,7 @@ import { type Command, type Hop, type Value, valueText } from "@bold-relay/core"
 import type { Pool } from "./pool.ts";
 import { formOf, type Placeholder, rowSource } from "./row-source.ts";
 import { settleOne } from "./settle-one.ts";
+import { storableJson } from "./storable.ts";
 
 interface StateChangeRow {
   readonly id: string;
@@ -96,7 +97,7 @@ function keepProgress(open: readonly Command[]): Step {
     name: "progress",
     sql(value) {
       const progress = Object.fromEntries(open.map((command) => [command.id, progressRecord(command)]));
-      return `update open_command set progress = ${value(JSON.stringify(progress))}::jsonb -> id::text from held
+      return `update open_command set progress = ${value(storableJson(progress))}::jsonb -> id::text from held
   where id = any(${value(open.map(({ id }) => id))}::uuid[])`;
     },
   };

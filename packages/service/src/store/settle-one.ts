@@ -1,6 +1,7 @@
 /** The verb *settle* for one command that has ended, and nothing beside it: one call, as in accept-one.ts. */
 import { type Command, valueText } from "@bold-relay/core";
 import type { Pool } from "./pool.ts";
+import { storableJson } from "./storable.ts";
 
 const TEXT = `select settle_one(${Array.from({ length: 15 }, (_, index) => `$${index + 1}`).join(", ")})`;
 
@@ -22,7 +23,7 @@ export async function settleOne(pool: Pool, command: Command, epoch: number): Pr
       command.reason,
       command.attempts,
       command.askedAt,
-      JSON.stringify(command.hops),
+      storableJson(command.hops),
       command.urgent,
       command.forMs,
     ],

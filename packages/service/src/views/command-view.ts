@@ -1,6 +1,6 @@
 /** A command as callers see it, with its verdict in words. */
 import type { CommandView, HopView } from "@bold-relay/api";
-import { channelWords, type Hop, ignoredWords, READ, verdict } from "@bold-relay/core";
+import { type ChannelEntry, channelWords, type Hop, ignoredWords, READ, type Value, verdict } from "@bold-relay/core";
 import type { Board } from "../state/board.ts";
 import type { CommandRecord } from "../store/find-requests.ts";
 
@@ -19,6 +19,7 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
     ended: afterMs(record, "ended"),
   };
   const measured = hops.some((hop) => hop.measured === true);
+  const reported = entry ? reportedWords(entry, to, hops) : null;
   const ignored = ignoredWords(entry?.device.name ?? "device", hops);
   return {
     id,
@@ -54,6 +55,8 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
       code: hops.findLast((hop) => hop.kind === "refused")?.code ?? null,
       acknowledged: after.acknowledged !== null,
       already: hops.some((hop) => hop.already === true),
+      unchanged: hops.some(({ kind }) => kind === "unchanged"),
+      reported,
       tookMs: after.ended,
       device: entry?.device.name ?? "device",
       online: presence?.up ?? null,
@@ -63,8 +66,19 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
       measured,
     }),
     measured,
+    reported,
     ignored,
   };
+}
+
+/** What was reported as proof, where that is not what was commanded word for word. */
+function reportedWords(entry: ChannelEntry, to: Value, hops: readonly Hop[]): string | null {
+  const value = hops.findLast(({ kind }) => kind === "confirmed")?.value;
+  if (value === undefined) return null;
+  const words = channelWords(entry, value);
+  return to === "stop"
+    ? `${words} again and again, so it stands`
+    : `${words}, as written for ${channelWords(entry, to)}`;
 }
 
 export function hopViews(record: CommandRecord): HopView[] {

@@ -62,7 +62,7 @@ function runner(kind: ChannelRecord["kind"]) {
     ask(to: Value): CommandId {
       seq += 1;
       const order = { channel, to, urgent: false, forMs: null, clearWithinMs: null, blocked: null };
-      const place = { requestId: newId() as RequestId, seq, askedAt: now };
+      const place = { requestId: newId() as RequestId, seq, byRule: false, askedAt: now };
       const command = newCommand(commandOrder(channel, newId() as CommandId, order, place, null), now);
       lanes.dispatch(channel.id, { type: "accept", command });
       return command.id;

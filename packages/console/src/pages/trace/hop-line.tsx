@@ -145,6 +145,12 @@ function entryOf(hop: HopView, command: CommandView, received = false): Entry {
         note: confirmedWords(hop, command),
         look: "proven",
       };
+    case "unchanged":
+      return {
+        title: "No change",
+        note: "The device reports changes only, and has reported this before",
+        look: "passing",
+      };
     case "ignored":
       return { title: "Ignored", note: hop.remark ? ignoredNote(hop.remark) : "", look: "passing" };
     case "refused":
@@ -176,10 +182,10 @@ function sentEntry({ attempt, asked }: HopView, nth: string, received: boolean):
   return { title: "Sent again", note: `${nth}, ${received ? "the broker has it" : "the same bytes"}`, look: "passing" };
 }
 
-function confirmedWords({ already, measured }: HopView, { to, toText }: CommandView): string {
+function confirmedWords({ already, measured }: HopView, { to, toText, reported }: CommandView): string {
   if (measured) return `Another channel sees that it is ${toText}`;
   if (to === READ) return "The device says what it is";
-  return already ? `The device had said that it is ${toText}` : `The device says that it is ${toText}`;
+  return already ? `The device had reported ${toText}` : `The device reports ${reported ?? toText}`;
 }
 
 function deviceWords({ code, note }: HopView): string {
