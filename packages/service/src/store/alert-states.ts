@@ -1,5 +1,6 @@
 /** What people did about alerts. */
 import type { Db } from "./pool.ts";
+import { storableJson } from "./storable.ts";
 
 export interface AlertStateRecord {
   readonly kind: string;
@@ -33,14 +34,14 @@ export async function updateAlertStates(
       `insert into alert_state (kind, subject, first_seen)
        select kind, subject, to_timestamp(since / 1000) from json_to_recordset($1) as a(kind text, subject text, since float8)
        on conflict do nothing`,
-      [JSON.stringify(added)],
+      [storableJson(added)],
     );
   }
   if (gone.length === 0) return;
   await db.query(
     `delete from alert_state using json_to_recordset($1) as g(kind text, subject text)
      where alert_state.kind = g.kind and alert_state.subject = g.subject`,
-    [JSON.stringify(gone.map(({ kind, subject }) => ({ kind, subject })))],
+    [storableJson(gone.map(({ kind, subject }) => ({ kind, subject })))],
   );
 }
 

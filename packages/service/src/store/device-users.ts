@@ -1,6 +1,7 @@
 /** Which users the service has made at the brokers, for which devices, and what they show there, sealed. */
 import type { DeviceAccess } from "@bold-relay/core";
 import type { Db } from "./pool.ts";
+import { storableJson } from "./storable.ts";
 
 export interface DeviceUser {
   readonly username: string;
@@ -82,6 +83,6 @@ export async function saveAccess(db: Db, device: string, access: DeviceAccess): 
   await db.query(
     `insert into device_access (device, access) values ($1, $2)
      on conflict (device) do update set access = excluded.access`,
-    [device, JSON.stringify(access)],
+    [device, storableJson(access)],
   );
 }

@@ -1,5 +1,6 @@
 /** What came in at inlets, hour by hour. */
 import type { Db } from "./pool.ts";
+import { storableJson } from "./storable.ts";
 
 /** What becomes of an arrival: exactly one of these. */
 export const ARRIVAL_ENDS = ["asked", "answered", "notUnderstood", "refused", "unknownSenders"] as const;
@@ -44,7 +45,7 @@ export async function addInletHours(db: Db, hours: readonly InletHour[]): Promis
        answered = known.answered + excluded.answered, not_understood = known.not_understood + excluded.not_understood,
        refused = known.refused + excluded.refused, unknown_senders = known.unknown_senders + excluded.unknown_senders,
        last_at = greatest(known.last_at, excluded.last_at)`,
-    [JSON.stringify(hours)],
+    [storableJson(hours)],
   );
 }
 

@@ -4,6 +4,7 @@ import type { QueryResult } from "pg";
 import { keepVersion } from "./description-versions.ts";
 import type { Db } from "./pool.ts";
 import { describedSite, SITE_JSON, type SiteBundles } from "./site-rows.ts";
+import { storableJson } from "./storable.ts";
 
 /** Every channel in use, in schedule order. */
 export async function findChannels(db: Db): Promise<ChannelRecord[]> {
@@ -128,7 +129,7 @@ export async function addProfiles(db: Db, profiles: readonly Profile[]): Promise
   await db.query(
     `insert into profile (slug, name, body) select p->>'slug', p->>'name', p from json_array_elements($1) p
      on conflict (slug) do nothing`,
-    [JSON.stringify(profiles)],
+    [storableJson(profiles)],
   );
 }
 
@@ -195,7 +196,7 @@ export function preparedSite(site: SiteDescription): PreparedSite {
     slug,
     name,
     bundles: { ...own, rooms: rooms.map((room) => ({ slug: room.slug, name: room.name })), groups, scenes, interlocks },
-    channels: JSON.stringify(channelRows(site)),
+    channels: storableJson(channelRows(site)),
     profiles: [...profiles].map(([profile, device]) => ({ slug: profile, device })),
   };
 }

@@ -70,7 +70,7 @@ export async function saveNotification(
      on conflict (slug) do update set body = excluded.body, version = notification.version + 1,
        secret = case when $3::boolean then null else notification.secret end
      returning version`,
-    [notification.slug, JSON.stringify(notification), moves],
+    [notification.slug, storableJson(notification), moves],
   );
   await keepVersion(db, "notification", notification.slug, by);
   return { before: stored?.notification ?? null, version: rows[0].version };

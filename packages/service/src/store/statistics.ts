@@ -2,6 +2,7 @@
 import type { Period, StatisticCount, StatisticGroup } from "@bold-relay/core";
 import { type Db, inTransaction, type Pool } from "./pool.ts";
 import type { Placeholder } from "./row-source.ts";
+import { storableJson } from "./storable.ts";
 
 /** Of a time zone; ms since 1970. */
 export interface DayPeriod extends Period {
@@ -140,7 +141,7 @@ export async function keepSpan(pool: Pool, period: Period, gaps: readonly Period
       `insert into statistic (from_at, device_id, site, inlet, what, grade, count)
        select ${momentOf("$1")}, device_id, site, inlet, what, grade, count
        from json_to_recordset($2) as f (device_id int, site text, inlet text, what text, grade smallint, count int)`,
-      [from, JSON.stringify(rows)],
+      [from, storableJson(rows)],
     );
     return true;
   });

@@ -1,5 +1,6 @@
 /** How often each way of asking was used, day by day. */
 import type { Db } from "./pool.ts";
+import { storableJson } from "./storable.ts";
 
 /** Uses of one way in one day, of one channel or of all. */
 export interface WayUseRow {
@@ -31,7 +32,7 @@ export async function addWayUses(db: Db, rows: readonly WayUseRow[]): Promise<vo
      on conflict (way, channel_id, day) do update set uses = known.uses + excluded.uses,
        last_at = greatest(known.last_at, excluded.last_at),
        last_by = case when excluded.last_at >= known.last_at then excluded.last_by else known.last_by end`,
-    [JSON.stringify(rows)],
+    [storableJson(rows)],
   );
 }
 

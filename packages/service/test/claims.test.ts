@@ -1,0 +1,365 @@
+/**
+ * Nothing but the truth, on running boards. Each board is played from what a maker's sheet says of it, and each test holds one promise:
+ * what is called confirmed, stopped, offline, open or known is so by the board's own word.
+ */
+import type { DeliveryPolicy, DeviceDescription, Profile, SiteDescription } from "@bold-relay/core";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { type ScriptedBoard, scriptedBoard } from "./support/scripted-board.ts";
+import { channelNow, poll, untilChannel } from "./support/until.ts";
+import { createWorld, type World } from "./support/world.ts";
+
+const QUICK: Partial<DeliveryPolicy> = { ackWithinMs: 400, attempts: 1, settleMs: 1_500, ttlMs: 20_000 };
+const plain = { do: "c/{device}/{channel}/set", done: null, is: "c/{device}/{channel}", here: null } as const;
+
+type Described = Omit<DeviceDescription, "slug" | "name" | "profile"> & {
+  readonly profile: Omit<Profile, "slug" | "name">;
+};
+
+const one = (kind: "relay" | "dimmer" | "position" | "colour" | "sensor" | "contact", more = {}) => [
+  { slug: "one", name: "One", kind, ...more },
+];
+const text = (
+  more: object = {},
+  delivery: Partial<DeliveryPolicy> = {},
+  topics: object = {},
+): Described["profile"] => ({
+  codec: { form: "text", ...more },
+  topics: { ...plain, ...topics },
+  delivery: { ...QUICK, ...delivery },
+});
+const OPEN_SHUT = { words: { open: "open", shut: "closed", stop: "halt" } };
+
+const BOARDS: Readonly<Record<string, Described>> = {
+  "ten-steps": { profile: text({ range: [0, 10] }), channels: one("dimmer") },
+  fan: { profile: text({ range: [0, 4] }), channels: one("dimmer") },
+  loose: { profile: text({ range: [0, 255] }, { tolerance: 2 }), channels: one("dimmer") },
+  blind: { profile: text({ words: { stop: "halt" } }, { stillMs: 300, settleMs: 3_000 }), channels: one("position") },
+  halting: { profile: text({ words: { stop: "halt" } }, { stillMs: 300, settleMs: 3_000 }), channels: one("position") },
+  "late-will": {
+    profile: text({ here: { up: "hi", down: "bye" } }, {}, { here: "c/{device}/here" }),
+    channels: one("relay"),
+  },
+  unproven: { profile: text(), channels: one("relay") },
+  garage: { profile: text(OPEN_SHUT), channels: one("position") },
+  manual: { profile: text({ words: { on: "ON", off: "OFF" } }), channels: one("relay") },
+  meter: { profile: text({}, {}, { do: null }), channels: one("sensor", { unit: "W" }) },
+  quiet: { profile: text({}, { reports: "onChange" }), channels: one("relay") },
+  asked: { profile: text({}, { reports: "onChange" }, { ask: "c/{device}/{channel}/get" }), channels: one("relay") },
+  slow: { profile: text({}, { settleMs: 6_000 }), channels: one("position") },
+  dead: { profile: text({}, { attempts: 3 }), channels: one("relay") },
+  nul: { profile: text(), channels: one("relay") },
+  level: { profile: text({ words: { on: "ON", off: "OFF" } }), channels: one("dimmer") },
+  hsv: { profile: text({ colours: "parts" }), channels: one("colour") },
+  sleeper: { profile: { ...text({}, { ackWithinMs: 15_000 }), retainCommands: true }, channels: one("relay") },
+  nobody: { profile: text(), channels: one("relay") },
+  acks: {
+    profile: text({}, { targetStage: "acknowledged", attempts: 3 }, { is: null, done: "c/{device}/done" }),
+    channels: one("relay"),
+  },
+  gate: {
+    profile: text({}, {}, {}),
+    channels: [
+      {
+        slug: "one",
+        name: "One",
+        kind: "position",
+        drive: "impulse",
+        seenBy: { open: "gate/up", shut: "gate/down" },
+        topics: { is: null },
+      },
+      { slug: "up", name: "Up", kind: "contact" },
+      { slug: "down", name: "Down", kind: "contact" },
+    ],
+  },
+};
+
+let world: World;
+const boards = new Map<string, ScriptedBoard>();
+
+beforeAll(async () => {
+  const profiles = Object.entries(BOARDS).map(
+    ([slug, { profile }]): Profile => ({ slug: `c-${slug}`, name: slug, ...profile }),
+  );
+  world = await createWorld({ profiles });
+  const site: SiteDescription = {
+    slug: world.site,
+    name: "Claims",
+    rooms: [
+      {
+        slug: "lab",
+        name: "Lab",
+        devices: Object.entries(BOARDS).map(([slug, { profile: _, channels, ...more }]) => ({
+          slug,
+          name: `${slug} board`,
+          profile: `c-${slug}`,
+          ...more,
+          channels: channels.map((channel) => ({ ...channel, name: `${slug} ${channel.slug}` })),
+        })),
+      },
+    ],
+  };
+  await world.client.saveSite(site, null);
+}, 60_000);
+afterAll(() => world.stop());
+
+/** Connects a board. @param obey what its firmware does by itself */
+// plug
+async function plug(name: string, obey?: Parameters<typeof scriptedBoard>[2]): Promise<ScriptedBoard> {
+  const board = await scriptedBoard(world, [`c/${name}/+/set`], obey);
+  boards.set(name, board);
+  return board;
+}
+
+const stateOf = (name: string, channel = "one") => `c/${name}/${channel}`;
+const ask = (name: string, action: string, more: object = {}) => world.ask(`${name}/one`, action, 25, more);
+const said = async (phrase: string) => (await world.client.say(phrase)).reply;
+const heardSo = (name: string, value: string | number, channel = "one") =>
+  untilChannel(
+    world.client,
+    world.address(`${name}/${channel}`),
+    (it) => it.observed?.value === value && it.observed.stale === null,
+  );
+const now = async (name: string) => {
+  const channel = await channelNow(world.client, world.address(`${name}/one`));
+  if (!channel) throw new Error(`${name} is on no board`);
+  return channel;
+};
+const alertsOn = async (name: string) =>
+  (await world.client.alerts()).filter(({ subject }) => subject.startsWith(world.address(name)));
+
+describe.concurrent("a level is confirmed by the number that was written", () => {
+  it("another number of a board with ten steps confirms nothing, and is shown as what it is", async () => {
+    await plug("ten-steps", (_, board) => void board.say(stateOf("ten-steps"), "4"));
+    const request = await ask("ten-steps", "level", { value: 50 });
+    expect(boards.get("ten-steps")?.heard.at(-1)?.payload).toBe("5");
+    expect(request.outcome).toBe("not-delivered");
+    expect((await now("ten-steps")).observed?.value).toBe(40);
+  });
+
+  it("a fan that is stuck at one of four steps confirms that step alone", async () => {
+    await plug("fan", (_, board) => void board.say(stateOf("fan"), "1"));
+    for (const value of [60, 67, 100])
+      expect([value, (await ask("fan", "level", { value })).outcome]).toEqual([value, "not-delivered"]);
+    const nearest = await ask("fan", "level", { value: 30 });
+    expect(nearest.outcome).toBe("delivered");
+    expect(nearest.commands[0]?.verdict.text).toMatch(/reports 25 %, as written for 30 %/);
+  });
+
+  it("within the tolerance that the profile states, in the board's own numbers", async () => {
+    let off = 2;
+    await plug("loose", (payload, board) => void board.say(stateOf("loose"), String(Number(payload) + off)));
+    expect((await ask("loose", "level", { value: 50 })).outcome).toBe("delivered");
+    off = 3;
+    expect((await ask("loose", "level", { value: 60 })).outcome).toBe("not-delivered");
+  });
+
+  it("on from a dimmer is on, and no level", async () => {
+    const board = await plug("level", (payload, it) => void it.say(stateOf("level"), payload === "0" ? "OFF" : "ON"));
+    const request = await ask("level", "level", { value: 35 });
+    expect([request.outcome, board.heard[0]?.payload]).toEqual(["not-delivered", "35"]);
+    expect(await said("what is level one?")).toContain("on, level not reported");
+    expect((await ask("level", "off")).outcome).toBe("delivered");
+  });
+
+  it("a colour in three numbers that are no parts of 0 to 255 is unreadable", async () => {
+    await plug("hsv", (_, board) => void board.say(stateOf("hsv"), "300,100,100"));
+    expect((await ask("hsv", "colour", { value: "magenta" })).outcome).toBe("not-delivered");
+  });
+});
+
+describe.concurrent("a blind that is told to stop", () => {
+  it("is not stopped while it moves on", async () => {
+    const board = await plug("blind");
+    await board.say(stateOf("blind"), "20");
+    await heardSo("blind", 20);
+    const stopping = ask("blind", "stop");
+    await board.hears(1);
+    for (const position of ["30", "40", "50", "60"]) await board.say(stateOf("blind"), position);
+    await heardSo("blind", 60);
+    const { id } = (await now("blind")).lastCommand ?? { id: "" };
+    expect(id).not.toBe("");
+    expect((await now("blind")).lastCommand?.end).toBeNull();
+    // It answers each further stop with where it stands.
+    board.mqtt.on("message", () => void board.say(stateOf("blind"), "70"));
+    const request = await stopping;
+    expect(request.outcome).toBe("delivered");
+    expect(request.commands[0]?.verdict.text).toMatch(/70 % open again and again, so it stands/);
+  });
+
+  it("is stopped by its own word for it", async () => {
+    await plug("halting", (payload, board) => void board.say(stateOf("halting"), payload));
+    expect((await ask("halting", "stop")).commands[0]?.verdict.headline).toBe("Confirmed.");
+  });
+
+  it("travels for as long as its profile says, and is not told again while it moves", async () => {
+    const board = await plug("slow");
+    const request = ask("slow", "open");
+    await board.hears(1);
+    await board.say(stateOf("slow"), "10");
+    await heardSo("slow", 10);
+    // Longer than one attempt waits: what is not acknowledged is given the time that it needs.
+    await new Promise((resolve) => setTimeout(resolve, 1_200));
+    await board.say(stateOf("slow"), "100");
+    expect((await request).outcome).toBe("delivered");
+    expect(board.heard).toHaveLength(1);
+  });
+});
+
+describe.concurrent("what is known", () => {
+  it("a late will of an old session does not make a board offline that speaks", async () => {
+    const board = await plug("late-will", (payload, it) => void it.say(stateOf("late-will"), payload));
+    await board.say("c/late-will/here", "hi", true);
+    await untilChannel(world.client, world.address("late-will/one"), (it) => it.device.presence === "online");
+    await board.say("c/late-will/here", "bye", true);
+    await untilChannel(world.client, world.address("late-will/one"), (it) => it.device.presence === "offline");
+    expect((await ask("late-will", "on")).outcome).toBe("delivered");
+    expect((await now("late-will")).device.presence).toBe("online");
+    expect(await said("is late-will one on?")).toMatch(/^Yes/);
+  });
+
+  it("after a command that ended without proof the state is not known", async () => {
+    let silent = false;
+    const board = await plug("unproven", (payload, it) => void (silent || it.say(stateOf("unproven"), payload)));
+    expect((await ask("unproven", "on")).outcome).toBe("delivered");
+    silent = true;
+    expect((await ask("unproven", "off")).commands[0]?.end).toBe("unanswered");
+    const reply = await said("is unproven one on?");
+    expect(reply).not.toMatch(/^(?:Yes|No)/);
+    expect(reply).toMatch(/on \(not known now, the last command ended without proof, last reported so/);
+    expect((await now("unproven")).observed?.stale).toBe("unproven");
+    await board.say(stateOf("unproven"), "on");
+    await heardSo("unproven", "on");
+    expect(await said("is unproven one on?")).toMatch(/^Yes/);
+  });
+
+  it.each([
+    ["garage", "closed", 0, "opening", "is garage one shut?"],
+    ["manual", "OFF", "off", "ON (manual)", "is manual one on?"],
+    ["meter", "21.5", 21.5, "E7 no probe", "what is meter one?"],
+  ] as const)(
+    "%s: what cannot be read puts the state in doubt, with one alert",
+    async (name, before, value, odd, question) => {
+      const board = await plug(name);
+      await board.say(stateOf(name), before);
+      await heardSo(name, value);
+      for (let times = 0; times < 3; times += 1) await board.say(stateOf(name), odd);
+      await untilChannel(world.client, world.address(`${name}/one`), (it) => it.observed?.stale === "unreadable");
+      expect(await said(question)).toMatch(/^(?!Yes|No).*not known now, the last report cannot be read/);
+      const alerts = await poll(
+        () => alertsOn(name),
+        (all) => all.length > 0,
+      );
+      expect(alerts).toHaveLength(1);
+      expect([alerts[0]?.kind, alerts[0]?.text]).toEqual([
+        "report-unreadable",
+        expect.stringContaining(`“${odd}” on ${stateOf(name)} is not in its profile's form`),
+      ]);
+    },
+  );
+
+  it("bytes that no database takes are stored escaped, and end nothing", async () => {
+    const odd = ["ON\0", Uint8Array.of(0xed, 0xa0, 0x80), `{"x":"\\ud800"}`, `${"y".repeat(999)}😀`, "\0"];
+    const board = await plug("nul", async (payload, it) => {
+      for (const one of odd) await it.say(stateOf("nul"), one);
+      await it.say(stateOf("nul"), payload);
+    });
+    const request = await ask("nul", "on");
+    expect([request.outcome, board.heard.length]).toEqual(["delivered", 1]);
+    expect((await world.pool.query("select 1 from command where request_id = $1", [request.id])).rowCount).toBe(1);
+    const trace = await world.client.trace(request.id);
+    expect(trace.traces[0]?.hops.filter(({ kind }) => kind === "ignored").map(({ wire }) => wire?.payload)).toContain(
+      "4F 4E 00 (hex)",
+    );
+  });
+});
+
+describe.concurrent("a board that reports changes only and acknowledges nothing", () => {
+  it("is told on twice: sent, no change, and no alert", async () => {
+    let is = "off";
+    const board = await plug("quiet", (payload, it) => {
+      if (payload !== is) void it.say(stateOf("quiet"), payload);
+      is = payload;
+    });
+    await board.say(stateOf("quiet"), "off");
+    await heardSo("quiet", "off");
+    expect((await ask("quiet", "on")).commands[0]?.verdict.headline).toBe("Confirmed.");
+    const again = await ask("quiet", "on");
+    expect(again.outcome).toBe("delivered");
+    expect(again.commands[0]).toMatchObject({
+      stage: "published",
+      verdict: { severity: "weak", headline: "Sent, no change." },
+    });
+    expect(await alertsOn("quiet")).toEqual([]);
+    expect(await said("is quiet one on?")).toMatch(/^Yes/);
+  });
+
+  it("is asked where it can be, and its answer confirms", async () => {
+    let is = "on";
+    const board = await plug("asked", (payload, it, topic) => {
+      if (!topic.endsWith("/set")) return;
+      if (payload !== is) void it.say(stateOf("asked"), payload);
+      is = payload;
+    });
+    await board.mqtt.subscribeAsync("c/asked/one/get", { qos: 1 });
+    board.mqtt.on("message", (topic) => void (topic.endsWith("/get") && board.say(stateOf("asked"), is)));
+    await board.say(stateOf("asked"), "on");
+    await heardSo("asked", "on");
+    expect((await ask("asked", "on")).commands[0]?.verdict.headline).toBe("Confirmed.");
+  });
+});
+
+describe.concurrent("a command that cannot have come through", () => {
+  it("is no late command: after nobody listens, a press at the wall is no command of ours", async () => {
+    const board = await scriptedBoard(world, []);
+    await board.say(stateOf("nobody"), "off");
+    await heardSo("nobody", "off");
+    const request = await ask("nobody", "on");
+    expect(request.commands[0]).toMatchObject({ end: "failed", reason: "nobody-listens" });
+    expect(await said("is nobody one on?")).toMatch(/^No\./);
+    await board.say(stateOf("nobody"), "on");
+    expect((await heardSo("nobody", "on")).observed?.cause).toBe("unknown");
+  });
+
+  it("a retained one waits for a board that sleeps", async () => {
+    const request = ask("sleeper", "on");
+    await poll(
+      async () => (await now("sleeper")).lastCommand,
+      (last) => last?.stage === "published",
+    );
+    await plug("sleeper", (payload, it) => void (payload !== "" && it.say(stateOf("sleeper"), payload)));
+    expect((await request).outcome).toBe("delivered");
+  });
+
+  it("late acknowledgements of a dead board, three at once, prove nothing of the next command", async () => {
+    const board = await plug("acks");
+    expect((await ask("acks", "on")).commands[0]?.end).toBe("unanswered");
+    await board.hears(3);
+    const next = ask("acks", "off");
+    await board.hears(4);
+    for (let times = 0; times < 3; times += 1) await board.say("c/acks/done", "ok");
+    expect((await next).commands[0]?.end).toBe("unanswered");
+  });
+});
+
+describe("a gate with one button and two end contacts", () => {
+  it("is refused midway, and tells nothing while both contacts are made", async () => {
+    const board = await plug("gate");
+    const contacts = async (up: string, down: string) => {
+      await board.say(stateOf("gate", "up"), up);
+      await board.say(stateOf("gate", "down"), down);
+    };
+    await contacts("off", "on");
+    await heardSo("gate", 0);
+    await contacts("off", "off");
+    await heardSo("gate", "between");
+    await expect(ask("gate", "open")).rejects.toMatchObject({ problem: { code: "midway" } });
+    expect(board.heard).toEqual([]);
+    await contacts("off", "on");
+    await heardSo("gate", 0);
+    await contacts("on", "on");
+    await untilChannel(world.client, world.address("gate/one"), (it) => it.observed?.stale === "contradicted");
+    const reply = await said("is gate one shut?");
+    expect(reply).not.toMatch(/^(?:Yes|No)/);
+    expect(reply).toContain("both end contacts are made");
+  });
+});
