@@ -15,6 +15,13 @@ import { corpus, phraseSnapshot } from "./support/phrases.ts";
 const vocabulary = buildVocabulary(phraseSnapshot, null);
 const read = (phrase: string) => readPhrase(phrase, vocabulary);
 
+const MEANS_THE_SAME = [
+  ["on", "start", "enable", "recall", "full", "evening in wren"],
+  ["off", "disable"],
+  ["stop", "halt"],
+  ["toggle", "flip"],
+  ["closed", "close", "shut", "lower"],
+];
 const short = (address: string) => address.replace(/^[a-z-]+\/(?=[a-z]+\/)/, "");
 const nameOf = (id: ChannelId) => short(phraseSnapshot.byId.get(id)?.address ?? "?");
 
@@ -148,6 +155,91 @@ describe("any phrase at all", () => {
         expect(read(parts.join(" ")).reads).not.toBe("asks");
       }),
     );
+  });
+
+  const names = [
+    "porch lantern wren",
+    "porch lantern finch",
+    "hall light",
+    "towel rail",
+    "all porches",
+    "path lights",
+    "landing light",
+  ];
+  const exceptSoup = fc
+    .array(
+      fc.constantFrom(
+        ...names,
+        "everything",
+        "all lights",
+        "except",
+        "but not",
+        "and",
+        ",",
+        "on",
+        "off",
+        "in wren",
+        "in finch",
+        "at alder row",
+      ),
+      { minLength: 3, maxLength: 14 },
+    )
+    .map((all) => all.join(" "));
+
+  it("reaches no channel of which the reading says that it is left out", () => {
+    let excluded = 0;
+    fc.assert(
+      fc.property(exceptSoup, (phrase) => {
+        const found = read(phrase);
+        if (found.reads !== "asks") return;
+        const left = found.used.flatMap(({ gave }) =>
+          gave.startsWith("not ")
+            ? gave
+                .slice(4)
+                .replace(/: asked by.*/, "")
+                .split("; ")
+            : [],
+        );
+        const one = [...phraseSnapshot.byId.values()].filter(({ name, room }) =>
+          left.includes(`${name}, ${room.name}`),
+        );
+        const bundle = phraseSnapshot.bundles.filter(({ name }) => left.includes(name));
+        const out = [
+          ...one.map(({ id }) => id),
+          ...bundle.flatMap(({ members }) => members.map(({ channel }) => channel)),
+        ];
+        const reached = found.asks.flatMap(({ target, among }) => {
+          if (among !== null) return among;
+          const group = phraseSnapshot.bundles.find(({ address }) => address === target);
+          return group ? group.members.map(({ channel }) => channel) : [phraseSnapshot.byAddress.get(target)?.id ?? 0];
+        });
+        excluded += out.length;
+        // Said apart it is another wish: "everything off except the porch, porch on".
+        if (found.asks.some(({ action }) => action !== found.asks[0]?.action)) return;
+        expect([phrase, out.filter((id) => reached.includes(id)).map(nameOf)]).toEqual([phrase, []]);
+      }),
+      { numRuns: 20_000 },
+    );
+    expect(excluded).toBeGreaterThan(1_000);
+  });
+
+  it("drops no word that wishes something: with one more it asks something else, or nothing", () => {
+    const more = ["off", "half", "red", "50 %", "for 7 minutes", "stop", "toggle", "by 20", "closed"];
+    for (const [phrase] of corpus) {
+      const before = read(phrase);
+      if (before.reads !== "asks") continue;
+      for (const word of more) {
+        for (const joint of [" ", " and "]) {
+          const after = read(`${phrase}${joint}${word}`);
+          const isSame = after.reads === "asks" && inShort(after) === inShort(before);
+          // The same word again, or one that means the same, adds nothing.
+          const isAgain =
+            phrase.toLowerCase().split(/\W+/).includes(word) ||
+            MEANS_THE_SAME.some((all) => all.includes(word) && all.some((one) => phrase.toLowerCase().includes(one)));
+          expect([`${phrase}${joint}${word}`, isSame && !isAgain]).toEqual([`${phrase}${joint}${word}`, false]);
+        }
+      }
+    }
   });
 
   it("costs no more than it is long", () => {

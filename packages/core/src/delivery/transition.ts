@@ -199,7 +199,8 @@ function reported(command: Command, report: Report, wire: RawMessage | undefined
   // A dimmer on its way passes many values: the first tells that it moves, the last is what counts.
   const moving = typeof contradiction === "number" && typeof command.contradiction === "number";
   // What travels is on its way, or has not left yet: only where it is when its time is over counts.
-  const travels = report.measured === true || contradiction === "between" || contradiction === "moving";
+  const isWithEnds = report.measured === true && typeof command.to === "number";
+  const travels = isWithEnds || contradiction === "between" || contradiction === "moving";
   const isQuiet = contradiction === null || moving || travels;
   const next = isQuiet ? copyOf(command) : withHop(command, hop("contradicted"));
   next.contradiction = contradiction;

@@ -1,12 +1,17 @@
 /** From what is wished to the action that a kind of channel takes for it. */
 import { actionsOf, READ_ACTION } from "../ask/guard.ts";
 import { type KindName, kindOf } from "../channel/index.ts";
+import type { ChannelKind } from "../channel/kind.ts";
 import type { Thing } from "./vocabulary.ts";
-import type { Verb } from "./words.ts";
+import type { Extent, Verb } from "./words.ts";
 
 export interface Act {
   readonly verb: Verb | null;
+  /** "half open", "full" */
+  readonly extent: Extent | null;
   readonly number: number | null;
+  /** How the number is meant: so far, or up to there; null: the phrase does not say. */
+  readonly numberBy: "by" | "to" | null;
   readonly colour: string | null;
   /** Nothing was wished in so many words. */
   readonly isEmpty: boolean;
@@ -21,33 +26,66 @@ export interface ActionFound {
 const OTHERWISE: Partial<Record<Verb, readonly string[]>> = {
   up: ["open", "brighter"],
   down: ["close", "darker"],
-  full: ["on", "open"],
 };
 
 /**
+ * Every part of the wish is used, or it cannot be had: nothing of it is dropped.
+ *
  * @returns null when this kind cannot be asked this
- * @example actionFor("dimmer", { verb: "half", … }) // → { action: "level", value: 50 }
+ * @example actionFor("dimmer", { extent: "half", … }) // → { action: "level", value: 50 }
  */
-export function actionFor(name: KindName, { verb, number, colour }: Act): ActionFound | null {
+export function actionFor(name: KindName, act: Act): ActionFound | null {
+  const { verb, extent, number, colour } = act;
   const kind = kindOf(name);
-  // Whether its device can be asked is the guard's to say.
-  if (verb === "read") return number === null && colour === null ? { action: READ_ACTION, value: null } : null;
   const has = (action: string) => Object.hasOwn(kind.actions, action);
-  const taken = (action: string, value: ActionFound["value"] = null) => (has(action) ? { action, value } : null);
-  if (colour !== null) return number === null ? taken("colour", colour) : null;
-  // "brighter by 20" says how far; "dim" alone goes the usual step.
-  if (verb === "brighter" || verb === "darker") return taken(verb, number);
-  if (number !== null) return levelFor(verb, number, taken);
-  if (verb === "half") return taken("level", 50);
+  const taken: Taken = (action, value = null) => (has(action) ? { action, value } : null);
+  const parts = [extent, number, colour].filter((part) => part !== null).length;
+  if (parts === 0) return plainAction(verb, has);
+  if (parts > 1 || verb === "read") return null;
+  if (colour !== null) return verb === null || verb === "on" ? taken("colour", colour) : null;
+  if (extent !== null) return isTravelSpeed(kind) && verb === null ? null : extentFor(extent, verb, kind, taken);
+  return number === null ? null : numberFor(act, number, kind, taken);
+}
+
+function plainAction(verb: Verb | null, has: (action: string) => boolean): ActionFound | null {
+  // Whether its device can be asked is the guard's to say.
+  if (verb === "read") return { action: READ_ACTION, value: null };
   if (verb === null || verb === "level") return null;
   const action = (OTHERWISE[verb] ?? [verb]).find(has);
   return action === undefined ? null : { action, value: null };
 }
 
-/** "off at 50" says two things; closed by 30 is open by 70. */
-function levelFor(verb: Verb | null, number: number, taken: (action: string, value: number) => ActionFound | null) {
-  if (verb === "close") return taken("level", 100 - number);
-  return verb === null || ["on", "level", "open", "up", "down"].includes(verb) ? taken("level", number) : null;
+type Taken = (action: string, value?: ActionFound["value"]) => ActionFound | null;
+
+/** Its number is how fast it runs, not how far: "half" and "half open" say no speed. */
+function isTravelSpeed({ range }: ChannelKind): boolean {
+  return range !== null && range.least < 0;
+}
+
+function extentFor(extent: Extent, verb: Verb | null, kind: ChannelKind, taken: Taken): ActionFound | null {
+  if (extent === "half") {
+    const verbs =
+      kind.answers === "opening" ? ["level", "open", "close", "up", "down"] : ["level", "on", "brighter", "darker"];
+    return (verb === null || verbs.includes(verb)) && !isTravelSpeed(kind) ? taken("level", 50) : null;
+  }
+  if (verb === "close" || verb === "down") return taken("close");
+  const suits = verb === null || ["on", "level", "open", "up", "brighter"].includes(verb);
+  return suits ? (taken("open") ?? taken("on")) : null;
+}
+
+/** Verbs that go on from where it is, by the action that takes how far. */
+const STEPS: Partial<Record<Verb, string>> = { brighter: "brighter", darker: "darker", up: "brighter", down: "darker" };
+
+/** "off at 50" says two things; closed by 30 is open by 70. "Brighter by 20" goes on from where it is, "brighter to 20" goes there. */
+function numberFor({ verb, numberBy }: Act, number: number, { range }: ChannelKind, taken: Taken): ActionFound | null {
+  if (range && number < range.least) return null;
+  const step = verb === null ? undefined : STEPS[verb];
+  if (step !== undefined && numberBy === "by") return taken(step, number);
+  if (step !== undefined) return numberBy === "to" ? taken("level", number) : null;
+  // "close to 30" may leave it 30 % open, or 70 %.
+  if (verb === "close") return numberBy === "to" ? null : taken("level", 100 - number);
+  const isPlain = verb === null || verb === "level" || ((verb === "on" || verb === "open") && taken(verb) !== null);
+  return isPlain ? taken("level", number) : null;
 }
 
 /** What can be asked of it, for whoever asked something else. */

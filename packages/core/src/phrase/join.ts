@@ -6,6 +6,7 @@ import type { Place } from "./vocabulary.ts";
 /** What a selection leaves out: these names and kinds, those at the places where there are any; or all that is at the places. */
 export interface Exception {
   readonly names: readonly Span[];
+  readonly selections: readonly Selection[];
   readonly kinds: readonly string[];
   readonly places: readonly Place[];
 }
@@ -53,13 +54,15 @@ function isBlank(segment: Segment): boolean {
 
 function exceptionsOf({ except: { names, selections, places } }: Segment): Exception[] {
   const kinds = selections.flatMap((selection) => selection.kinds ?? []);
-  return names.length + kinds.length + places.length === 0 ? [] : [{ names, kinds, places }];
+  return names.length + kinds.length + places.length === 0 ? [] : [{ names, selections, kinds, places }];
 }
 
 /** What has no target of its own says more of what came before; so do further exceptions, and a lone room. */
 function belongsTo(last: Draft, segment: Segment): boolean {
   const { names, selection, places } = segment;
   const excepts = exceptionsOf(segment).length > 0;
+  // A second time has nothing to belong to.
+  if (segment.forMs !== null && last.forMs !== null && names.length === 0 && selection === null) return false;
   // "everything except the lights and everything in Finch off": what goes on with an exception is one.
   if (segment.carried && excepts && last.act === null) return true;
   if (isWish(segment) && names.length === 0 && selection === null) return last.act === null || actOf(segment).isEmpty;
@@ -71,12 +74,13 @@ function belongsTo(last: Draft, segment: Segment): boolean {
   return onlyPlaces && (selection !== null || places.length > 0 || names.length > 0);
 }
 
-function isWish({ verb, number, colour, forMs }: Segment): boolean {
-  return verb !== null || number !== null || colour !== null || forMs !== null;
+function isWish(segment: Segment): boolean {
+  return !actOf(segment).isEmpty || segment.forMs !== null;
 }
 
-function actOf({ verb, number, colour }: Segment): Act {
-  return { verb, number, colour, isEmpty: verb === null && number === null && colour === null };
+function actOf({ verb, extent, number, numberBy, colour }: Segment): Act {
+  const isEmpty = verb === null && extent === null && number === null && colour === null;
+  return { verb, extent, number, numberBy, colour, isEmpty };
 }
 
 function draftOf(segment: Segment, last: Draft | undefined): Draft {
@@ -93,8 +97,14 @@ function draftOf(segment: Segment, last: Draft | undefined): Draft {
     selection: repeats ? last.selection : selection,
     act: act.isEmpty ? null : act,
     forMs,
-    words: used.filter(({ gave }) => !gave.startsWith("for ")).map(({ words }) => words),
+    words: wordsOf(used),
   };
+}
+
+/** Without the time, unless that is all there is. */
+function wordsOf(used: Segment["used"]): string[] {
+  const plain = used.filter(({ gave }) => !gave.startsWith("for "));
+  return (plain.length > 0 ? plain : used).map(({ words }) => words);
 }
 
 function absorb(draft: Draft, segment: Segment): void {
@@ -110,6 +120,7 @@ function absorb(draft: Draft, segment: Segment): void {
 
 /** "on: porch and hall" and "porch and hall on": who says nothing wishes what stands before, else what comes after. */
 function shareActs(drafts: Draft[]): void {
+  const givers = new Set<Draft>();
   for (const [index, draft] of drafts.entries()) {
     if (draft.act !== null || (draft.names.length === 0 && draft.selection === null)) continue;
     const before = drafts[index - 1];
@@ -120,12 +131,14 @@ function shareActs(drafts: Draft[]): void {
     )
       continue;
     const from = before?.act ? before : after;
+    if (from) givers.add(from);
     draft.act = from?.act ?? null;
     draft.forMs ??= from?.forMs ?? null;
   }
   // "turn off: the porch" — a wish that stands alone before its targets has been handed on.
-  const isSpent = ({ names, selection, places }: Draft) =>
-    names.length === 0 && selection === null && places.length === 0;
+  // One that nothing took has no target, and is told so.
+  const isSpent = (draft: Draft) =>
+    givers.has(draft) && draft.names.length === 0 && draft.selection === null && draft.places.length === 0;
   const spent = drafts.findIndex(isSpent);
-  if (spent >= 0 && drafts.length > 1 && drafts[spent + 1]?.act !== null) drafts.splice(spent, 1);
+  if (spent >= 0) drafts.splice(spent, 1);
 }

@@ -1,4 +1,5 @@
 /** "Everything in Wren off except the lights": a selection → the channels that are meant, and what each is asked. */
+import type { ChannelId } from "../id.ts";
 import type { ChannelEntry } from "../site/entry.ts";
 import { actionFor } from "./act.ts";
 import { isMeantByAll, placesNamed, sitesOf } from "./everything.ts";
@@ -34,13 +35,15 @@ export function withScopes(wanted: readonly Wanted[], vocabulary: Vocabulary, de
   });
 }
 
-/** Every channel of some kinds, or of any, in a room or at a site. */
+/** Every channel of some kinds, or of any, in a room or at a site; or what is named, without what is excepted. */
 export function askOfMany(wanted: Wanted, vocabulary: Vocabulary, decided: Decided): PhraseAsk[] {
   const { selection, act, forMs } = wanted;
   const words = wordsForMany(wanted);
+  if (selection === null) requireDivisible(wanted, words);
   if (!act) throw new Stop(nothing("no-action", words, ["on", "off"]));
   const all = ableOf(wanted, vocabulary, decided);
-  const able = selection?.many === false ? all : all.filter((one) => isMeantByAll(one, selection, vocabulary));
+  const able =
+    selection === null || !selection.many ? all : all.filter((one) => isMeantByAll(one, selection, vocabulary));
   if (able.length === 0) throw new Stop(nothing("nothing-there", words));
   if (selection?.many === false && able.length > 1) {
     const things = able.map((channel): Thing => ({ is: "channel", channel }));
@@ -63,6 +66,24 @@ export function askOfMany(wanted: Wanted, vocabulary: Vocabulary, decided: Decid
     if (same.length === 1) return askOf({ is: "channel", channel: one }, act, forMs);
     return { target: words, among: same.map(({ id }) => id), ...found, forMs };
   });
+}
+
+/**
+ * The channels that are left out by name, of all that is wanted: none of them may be reached by the same wish elsewhere in the phrase.
+ */
+export function leftOutByName(wanted: readonly Wanted[], decided: Decided): ReadonlySet<ChannelId> {
+  const all = wanted.flatMap(({ exceptions, places }) =>
+    exceptions.flatMap((one) =>
+      one.names.flatMap((span) => channelsOf(span, one.places.length > 0 ? one.places : places, decided)),
+    ),
+  );
+  return new Set(all.map(({ id }) => id));
+}
+
+/** A scene is recalled as a whole: its channels differ in what they become. @throws Stop */
+function requireDivisible({ names }: Wanted, words: string): void {
+  const isScene = (thing: Thing) => thing.is === "bundle" && thing.bundle.kind === "scene";
+  if (names.some(({ things }) => things.some(isScene))) throw new Stop(nothing("cannot", words, ["recall"]));
 }
 
 /** Channels that are there and can be asked this, without those that are excepted. */
@@ -91,10 +112,12 @@ function leavesOut({ names, kinds, places: its }: Exception, places: readonly Pl
 
 /** “everything in Wren except Path lights, Wren” */
 function wordsForMany({ selection, places, names, exceptions }: Wanted): string {
-  const where = [...places.map(({ name }) => name), ...names.map(({ words }) => words)];
+  const named = names.map(({ words }) => words);
+  const where = [...places.map(({ name }) => name), ...(selection === null ? [] : named)];
   const out = exceptions.map(wordsForException);
   const inPlace = where.length === 0 ? "" : ` in ${where.join(" and ")}`;
-  return `${selection?.word ?? ""}${inPlace}${out.length === 0 ? "" : ` except ${out.join(" and ")}`}`;
+  const what = selection?.word ?? named.join(" and ");
+  return `${what}${inPlace}${out.length === 0 ? "" : ` except ${out.join(" and ")}`}`;
 }
 
 /** “the lights in Finch” */

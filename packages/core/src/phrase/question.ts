@@ -13,8 +13,10 @@ export interface Question {
   readonly channels: readonly ChannelId[];
   /** Only those that are so are told of; null: all. */
   readonly which: AskedState | null;
-  /** What the sender thinks that they are: "is it on?"; null: what it is was asked. */
+  /** What the sender thinks that all of them are: "is it on?"; null: what it is was asked. */
   readonly expected: AskedState | null;
+  /** With `which`: "is anything on?" wants a yes or a no before the list. */
+  readonly any: boolean;
 }
 
 type Find = (span: Span, places: readonly Place[]) => ChannelEntry[];
@@ -26,6 +28,7 @@ const ASKED: Partial<Record<Verb, AskedState>> = {
   up: "open",
   close: "shut",
   down: "shut",
+  pressed: "on",
 };
 
 /** @returns null when it is no question */
@@ -46,7 +49,7 @@ export function questionOf(
   const selection = segments.map((segment) => segment.selection).find((one) => one !== null) ?? null;
   if (names.length > 0) {
     const channels = names.flatMap((span) => find(span, places));
-    return { channels: channels.map(({ id }) => id), which: null, expected: state };
+    return { channels: channels.map(({ id }) => id), which: null, expected: state, any: false };
   }
   const kinds = selection?.kinds ?? null;
   const there = vocabulary.channels.filter(
@@ -54,7 +57,24 @@ export function questionOf(
       (kinds === null || kinds.includes(channel.kind)) &&
       (places.length === 0 || places.some((place) => isAt(channel, place))),
   );
-  return { channels: there.map(({ id }) => id), which: state, expected: null };
+  const found = { channels: there.map(({ id }) => id) };
+  const isYesOrNo = YES_OR_NO.has(first) && state !== null;
+  const any = isYesOrNo && segments.some(({ indefinite }) => indefinite !== null);
+  // "are all lights off?" is about all of them; "which lights are off?" about those that are.
+  if (isYesOrNo && !any && selection !== null) return { ...found, which: null, expected: state, any: false };
+  return { ...found, which: state, expected: null, any };
+}
+
+/** A question that begins so wants a yes or a no. */
+const YES_OR_NO: ReadonlySet<string> = new Set(["is", "are", "was", "did", "does"]);
+
+/** What a question cannot have, although a request can: nothing of it may be dropped. @returns null: nothing */
+export function notOfQuestion(segments: readonly Segment[]): string | null {
+  for (const { number, numberBy, colour, forMs, extent, used } of segments) {
+    if (number === null && numberBy === null && colour === null && forMs === null && extent === null) continue;
+    return used.findLast(({ gave }) => /^(?:-?[\d.]+|the colour|for |half$|full$)/.test(gave))?.words ?? "";
+  }
+  return null;
 }
 
 function isPolite(tokens: readonly Token[]): boolean {

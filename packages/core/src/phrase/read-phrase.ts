@@ -3,19 +3,20 @@
  * that is neither a name nor in the grammar does nothing at all. Either everything in a phrase is understood, or none of it acts.
  */
 import { kindOf } from "../channel/index.ts";
+import type { ChannelId } from "../id.ts";
 import { namesWith, nearestNames } from "../site/name.ts";
 import { editDistance } from "../site/spelling.ts";
 import { actionsInWords } from "./act.ts";
 import { joinSegments, type Wanted } from "./join.ts";
-import { askOfMany, leftOut, withScopes } from "./many.ts";
-import { questionOf } from "./question.ts";
+import { askOfMany, leftOut, leftOutByName, withScopes } from "./many.ts";
+import { notOfQuestion, questionOf } from "./question.ts";
 import { type Decided, nothing, type PhraseAsk, type Reading, Stop } from "./reading.ts";
 import { segmentsOf } from "./segment.ts";
 import type { Segment, Used } from "./segmented.ts";
 import { askOf, channelsOf, oneOf } from "./target.ts";
 import { MOST_PHRASE, type Token, tokensOf } from "./token.ts";
 import { isAt, type Place, thingName, type Vocabulary } from "./vocabulary.ts";
-import { greetings, helpWords, verbs } from "./words.ts";
+import { greetings, helpWords, meantBy, verbs } from "./words.ts";
 
 const NOTHING_DECIDED: Decided = new Map();
 
@@ -40,26 +41,64 @@ export function readPhrase(phrase: string, vocabulary: Vocabulary, decided = NOT
   try {
     const question = questionOf(tokens, segments, (span, places) => channelsOf(span, places, decided), vocabulary);
     // What an answer leaves out cannot be said of a question so far.
-    const left = usedIn(segments).find(({ gave }) => gave === "except");
-    if (question && left) return unknownWords(left.words, segments, vocabulary);
-    if (question) return { reads: "question", question, used: usedIn(segments) };
-    const wanted = withScopes(joinSegments(segments), vocabulary, decided);
-    const asks = wanted.flatMap((one) => asksOf(one, vocabulary, decided));
-    if (asks.length === 0) return nothing("no-target", "");
-    return { reads: "asks", asks, used: [...usedIn(segments), ...wanted.flatMap((one) => leftOut(one, vocabulary))] };
+    const left = usedIn(segments, []).find(({ gave }) => gave === "except")?.words ?? notOfQuestion(segments);
+    if (question && left !== null) return unknownWords(left, segments, vocabulary);
+    if (question) return { reads: "question", question, used: usedIn(segments, []) };
+    return readAsks(segments, vocabulary, decided);
   } catch (stop) {
     if (stop instanceof Stop) return stop.reading;
     throw stop;
   }
 }
 
-function usedIn(segments: readonly Segment[]): Used[] {
-  return segments.flatMap(({ used }) => used);
+/** @throws Stop where it cannot go on */
+function readAsks(segments: readonly Segment[], vocabulary: Vocabulary, decided: Decided): Reading {
+  const indefinite = segments.find((segment) => segment.indefinite !== null)?.indefinite ?? null;
+  if (indefinite !== null) return unknownWords(indefinite, segments, vocabulary);
+  const wanted = withScopes(joinSegments(segments), vocabulary, decided);
+  const asks = wanted.flatMap((one) => asksOf(one, vocabulary, decided));
+  if (asks.length === 0) return nothing("no-target", "");
+  if (contradictsItself(asks, leftOutByName(wanted, decided), vocabulary)) return nothing("negated", "except");
+  return {
+    reads: "asks",
+    asks,
+    used: [...usedIn(segments, wanted), ...wanted.flatMap((one) => leftOut(one, vocabulary))],
+  };
+}
+
+/** What each word was taken for. What is left out in the end is told as left out, and nothing else is. */
+function usedIn(segments: readonly Segment[], wanted: readonly Wanted[]): Used[] {
+  const left = new Set<unknown>(
+    wanted.flatMap(({ exceptions }) =>
+      exceptions.flatMap(({ names, selections, places }) => [...names, ...selections, ...places]),
+    ),
+  );
+  return segments.flatMap(({ used }) =>
+    used.map(({ words, gave, of }) => ({ words, gave: of !== undefined && left.has(of) ? `not ${gave}` : gave })),
+  );
 }
 
 function isGreeting(wordy: readonly Token[], segments: readonly Segment[]): boolean {
   const named = segments.some(({ names, places }) => names.length > 0 || places.length > 0);
   return !named && wordy.every(({ text }) => greetings.has(text));
+}
+
+/** Whether something that the phrase leaves out is asked the same elsewhere in it. */
+function contradictsItself(asks: readonly PhraseAsk[], left: ReadonlySet<ChannelId>, vocabulary: Vocabulary): boolean {
+  if (left.size === 0) return false;
+  const actions = new Set(asks.map(({ action, value }) => `${action} ${value}`));
+  const reached = asks.flatMap((ask) => reachedBy(ask, vocabulary));
+  return reached.some((id) => left.has(id)) && actions.size === 1;
+}
+
+function reachedBy(
+  { target, among }: PhraseAsk,
+  { snapshot: { byAddress, bundles } }: Vocabulary,
+): readonly ChannelId[] {
+  if (among !== null) return among;
+  const channel = byAddress.get(target);
+  if (channel) return [channel.id];
+  return bundles.find(({ address }) => address === target)?.members.map((member) => member.channel) ?? [];
 }
 
 function unknownWords(words: string, segments: readonly Segment[], vocabulary: Vocabulary): Reading {
@@ -93,13 +132,15 @@ function nameAt(address: string, { snapshot: { byAddress, bundles } }: Vocabular
 }
 
 function nearWords(word: string): string[] {
+  const meant = meantBy.get(word);
+  if (meant) return [...meant];
   if (word.length < 3 || word.includes(" ")) return [];
   return [...verbs.keys()].filter((known) => known.length > 2 && editDistance(known, word, 1) <= 1);
 }
 
 function asksOf(wanted: Wanted, vocabulary: Vocabulary, decided: Decided): PhraseAsk[] {
-  const { names, selection, act, words } = wanted;
-  if (selection) return askOfMany(wanted, vocabulary, decided);
+  const { names, selection, act, words, exceptions } = wanted;
+  if (selection || (names.length > 0 && exceptions.length > 0)) return askOfMany(wanted, vocabulary, decided);
   if (names.length === 0) {
     const room = wanted.places[0];
     if (room) throw new Stop(nothing("no-target", room.name, namesIn(room, vocabulary)));

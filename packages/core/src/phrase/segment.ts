@@ -1,23 +1,29 @@
 /** One piece of a phrase, between "and", commas and the like: what it names and what it wishes, before anything is put together. */
 import { colourNames, parseColour } from "../channel/colour.ts";
-import type { Segment, Segmented } from "./segmented.ts";
+import type { Segment, Segmented, UsedDraft } from "./segmented.ts";
+import { timeAt } from "./time.ts";
 import type { Token } from "./token.ts";
 import { nameAt, thingName, type Vocabulary } from "./vocabulary.ts";
 import {
   conditions,
   everything,
   exceptions,
+  extents,
+  fillerPairs,
   fillers,
+  indefinites,
   kindWords,
   negations,
   numberOf,
   pronouns,
   questionWords,
   splitters,
-  timeUnits,
   type Verb,
   verbs,
 } from "./words.ts";
+
+/** How the number after it is meant. */
+const NUMBER_BY: Readonly<Record<string, "by" | "to">> = { by: "by", to: "to", at: "to" };
 
 function emptySegment(carried = false): Segment {
   return {
@@ -27,8 +33,11 @@ function emptySegment(carried = false): Segment {
     except: { names: [], selections: [], places: [] },
     carried,
     verb: null,
+    extent: null,
     number: null,
+    numberBy: null,
     colour: null,
+    indefinite: null,
     forMs: null,
     pronoun: false,
     unknown: [],
@@ -100,8 +109,15 @@ class Reader {
     if (this.takeWish(word)) return;
     if (pronouns.has(word)) this.segment.pronoun = true;
     const asks = this.at === 1 && questionWords.has(word);
-    if (asks || fillers.has(word) || word === "?") return;
+    if (asks || fillers.has(word) || word === "?" || this.takePair(word)) return;
     this.addUnknown(word);
+  }
+
+  /** "right now", "good evening" */
+  private takePair(word: string): boolean {
+    if (!fillerPairs.has(`${word} ${this.word}`)) return false;
+    this.at += 1;
+    return true;
   }
 
   /** A name of several words is one, whatever its words mean by themselves; a single word that the grammar has is not. */
@@ -123,11 +139,11 @@ class Reader {
     if (named.length === 0) {
       const isOut = this.isExceptedPlace(at);
       (isOut ? this.segment.except : this.segment).places.push(...places);
-      this.use(words, `${isOut ? "not " : ""}${places.map(({ name }) => name).join(" or ")}`);
+      this.use(words, places.map(({ name }) => name).join(" or "), places[0]);
     } else {
-      (this.segment.excepting ? this.segment.except : this.segment).names.push({ at, words, things: named });
-      const gave = named.length > 3 ? `one of ${named.length}` : named.map(thingName).join(" or ");
-      this.use(words, this.segment.excepting ? `not ${gave}` : gave);
+      const span = { at, words, things: named };
+      (this.segment.excepting ? this.segment.except : this.segment).names.push(span);
+      this.use(words, named.length > 3 ? `one of ${named.length}` : named.map(thingName).join(" or "), span);
     }
     return true;
   }
@@ -137,40 +153,35 @@ class Reader {
    * except the porch off in Finch"; so does one after a comma, "everything off except the lights, in Wren".
    */
   private isExceptedPlace(at: number): boolean {
-    const { excepting, carried, verb, number, colour } = this.segment;
+    const { excepting, carried, verb, extent, number, colour } = this.segment;
     if (!excepting) return false;
     if (!carried) return at > this.exceptAt && !(this.wishAt > this.exceptAt);
-    if (verb !== null || number !== null || colour !== null) return false;
+    if (verb !== null || extent !== null || number !== null || colour !== null) return false;
     const isSaidWhere =
       [",", ";", ".", ":"].includes(this.joint) && ["in", "at"].includes(this.tokens[at - 1]?.text ?? "");
     return !isSaidWhere || this.segments.some(({ except }) => except.places.length > 0);
   }
 
-  /** "for 5 minutes", "for an hour", "for half an hour" */
+  /** "for 5 minutes", "for an hour and a half". A number after "for" that is no time has no meaning: it is not taken for a level. */
   private takeTime(): boolean {
     if (this.word !== "for") return false;
     const sign = this.tokens[this.at + 1]?.text === "-" ? 1 : 0;
     const from = this.at + 1 + sign;
-    const rest = this.tokens.slice(from, from + 4).map(({ text }) => text);
-    const [first = "", second = "", third = ""] = rest;
-    const half = first === "half" && /^an?$/.test(second) ? timeUnits.get(third) : undefined;
-    const one = /^an?$/.test(first) ? timeUnits.get(second) : undefined;
-    const number = numberOf(first);
-    const unit = timeUnits.get(second);
-    const [ms, length] =
-      half !== undefined
-        ? [half / 2, 3]
-        : one !== undefined
-          ? [one, 2]
-          : number !== null && unit !== undefined
-            ? [number * unit, 2]
-            : [null, 0];
-    if (ms === null) return false;
+    const time = timeAt(this.tokens, from);
+    if (time === null) {
+      const next = this.tokens[from]?.text ?? "";
+      if (numberOf(next) === null) return false;
+      this.at = from + 1;
+      this.addUnknown(`for ${next}`);
+      return true;
+    }
+    const words = this.tokens.slice(from, time.end).map(({ text }) => text);
+    const said = `${sign === 1 ? "-" : ""}${words.join(" ")}`;
+    this.at = time.end;
     // Whatever is asked is read; whether a time may be that long is the same question for every way of asking.
-    this.segment.forMs = Math.round(sign === 1 ? -ms : ms);
-    const said = `${sign === 1 ? "-" : ""}${rest.slice(0, length).join(" ")}`;
+    if (this.segment.forMs === null) this.segment.forMs = Math.round(sign === 1 ? -time.ms : time.ms);
+    else this.addUnknown(`for ${said}`);
     this.use(`for ${said}`, `for ${said}`);
-    this.at = from + length;
     return true;
   }
 
@@ -185,6 +196,7 @@ class Reader {
     if (this.segment.number !== null) this.addUnknown(word);
     else {
       this.segment.number = number * sign;
+      this.segment.numberBy = NUMBER_BY[this.tokens[this.at - 1]?.text ?? ""] ?? null;
       this.use(percent ? `${word} %` : word, `${number * sign}${percent ? " %" : ""}`);
     }
     this.at = at + (percent ? 2 : 1);
@@ -193,39 +205,69 @@ class Reader {
 
   private takeColour(): boolean {
     const { word } = this;
-    if (!colourNames.includes(word) && !word.startsWith("#")) return false;
+    const isParts = /^\d+,\d+,\d+$/.test(word);
+    if (!colourNames.includes(word) && !word.startsWith("#") && !isParts) return false;
     const colour = parseColour(word);
     if (colour === null) return false;
-    this.segment.colour = word;
-    this.use(word, `the colour ${colour}`);
     this.at += 1;
+    // One thing has one colour: of two nobody knows which is meant.
+    if (this.segment.colour !== null) this.addUnknown(word);
+    else this.segment.colour = isParts ? colour : word;
+    this.use(word, `the colour ${colour}`);
     return true;
   }
 
   /** @returns whether the word says what is wished, or of what kinds of channels */
   private takeWish(word: string): boolean {
+    return this.takeSelection(word) || this.takeExtent(word) || this.takeVerb(word);
+  }
+
+  private takeSelection(word: string): boolean {
     const { segment } = this;
     if (everything.has(word)) {
       segment.selection ??= { kinds: null, many: true, word: "everything" };
-      this.use(word, "every channel");
+      this.use(word, "every channel", segment.selection);
       return true;
     }
+    if (indefinites.has(word)) {
+      if (word === "anything") segment.selection ??= { kinds: null, many: true, word: "anything" };
+      segment.indefinite = word;
+      this.use(word, "any of them");
+      return true;
+    }
+    return this.takeKinds(word);
+  }
+
+  private takeKinds(word: string): boolean {
+    const { segment } = this;
     const kinds = kindWords.get(word);
     if (kinds && segment.excepting) {
-      segment.except.selections.push({
-        kinds: kinds.kinds,
-        many: kinds.many,
-        word: `${kinds.many ? "all" : "the"} ${word}`,
-      });
-      this.use(word, `not ${kinds.kinds.join(", ")}`);
+      const left = { kinds: kinds.kinds, many: kinds.many, word: `${kinds.many ? "all" : "the"} ${word}` };
+      segment.except.selections.push(left);
+      this.use(word, kinds.kinds.join(", "), left);
       return true;
     }
-    if (kinds && !(word === "dimmer" && segment.names.length > 0)) {
-      const many = kinds.many || segment.selection?.many === true;
-      segment.selection = { kinds: kinds.kinds, many, word: many ? `all ${word}` : `the ${word}` };
-      this.use(word, kinds.kinds.join(", "));
-      return true;
-    }
+    if (!kinds || (word === "dimmer" && segment.names.length > 0)) return false;
+    // "lights relays off": of two kinds side by side one would be dropped.
+    if (segment.selection?.kinds) return this.unknownWish(word);
+    const many = kinds.many || segment.selection?.many === true;
+    segment.selection = { kinds: kinds.kinds, many, word: many ? `all ${word}` : `the ${word}` };
+    this.use(word, kinds.kinds.join(", "), segment.selection);
+    return true;
+  }
+
+  private takeExtent(word: string): boolean {
+    const { segment } = this;
+    const extent = extents.get(word);
+    if (!extent) return false;
+    if (segment.extent !== null && segment.extent !== extent) return this.unknownWish(word);
+    segment.extent = extent;
+    this.use(word, extent);
+    return true;
+  }
+
+  private takeVerb(word: string): boolean {
+    const { segment } = this;
     const verb = verbs.get(word);
     if (!verb) return false;
     // "turn it up" is brighter or open, by its kind; "switch on" has a verb already that says nothing.
@@ -236,14 +278,19 @@ class Reader {
     return true;
   }
 
-  /** "dim to half", "open half", "put back on": the more exact of two words counts, what contradicts is unknown. */
+  /** "on at level 40", "put back on": one of the two adds nothing. Whatever else contradicts is unknown. */
   private second(word: string, verb: Verb): boolean {
     const { segment } = this;
-    const exact: readonly Verb[] = ["full", "half", "level"];
-    if (exact.includes(verb) || (segment.verb === "back" && (verb === "on" || verb === "off"))) {
-      segment.verb = verb;
-      this.use(word, verb);
-    } else if (!exact.includes(segment.verb ?? "on") && verb !== "back") this.addUnknown(word);
+    const isPlain = verb === "on" || verb === "off";
+    if (verb === "level" || (verb === "back" && (segment.verb === "on" || segment.verb === "off"))) return true;
+    if (segment.verb !== "level" && !(segment.verb === "back" && isPlain)) return this.unknownWish(word);
+    segment.verb = verb;
+    this.use(word, verb);
+    return true;
+  }
+
+  private unknownWish(word: string): true {
+    this.addUnknown(word);
     return true;
   }
 
@@ -267,8 +314,8 @@ class Reader {
     else this.segment.unknown.push({ words: word, from: this.at - 1 });
   }
 
-  private use(words: string, gave: string): void {
-    this.segment.used.push({ words, gave });
+  private use(words: string, gave: string, of?: UsedDraft["of"]): void {
+    this.segment.used.push(of === undefined ? { words, gave } : { words, gave, of });
   }
 
   private split(word: string): void {

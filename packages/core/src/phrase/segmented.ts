@@ -1,6 +1,6 @@
 /** What a phrase falls into: one segment for each thing that is asked. */
 import type { Place, Thing } from "./vocabulary.ts";
-import type { Verb } from "./words.ts";
+import type { Extent, Verb } from "./words.ts";
 
 /** A name that was found: what it may mean, and where it stands. */
 
@@ -15,6 +15,12 @@ export interface Used {
   readonly words: string;
   /** What they were taken for, in words. */
   readonly gave: string;
+}
+
+/** The same on the way: what is left out in the end is told as left out. */
+export interface UsedDraft extends Used {
+  /** The name, the places or the selection that the words stand for. */
+  readonly of?: Span | Selection | Place;
 }
 
 /** Every channel of these kinds; null: of any kind. */
@@ -33,12 +39,17 @@ export interface Segment {
   /** "Except" stands in a segment before it: "except the lights and Finch". */
   readonly carried: boolean;
   verb: Verb | null;
+  extent: Extent | null;
   number: number | null;
+  /** The word before the number, where it tells how it is meant: "by 20" or "to 20". */
+  numberBy: "by" | "to" | null;
   colour: string | null;
   forMs: number | null;
   pronoun: boolean;
   readonly unknown: { readonly words: string; readonly from: number }[];
-  readonly used: Used[];
+  /** "any", "some": whatever of them. */
+  indefinite: string | null;
+  readonly used: UsedDraft[];
   excepting: boolean;
 }
 

@@ -51,7 +51,8 @@ function actionOfThing(thing: Thing, act: Act | null) {
   if (thing.is === "channel") return act && actionFor(thing.channel.kind, act);
   const { bundle } = thing;
   if (bundle.kind === "scene") {
-    const recalls = act === null || ["on", "recall"].includes(act.verb ?? "") || (act.verb === null && act.isEmpty);
+    const isPlain = act === null || (act.extent === null && act.number === null && act.colour === null);
+    const recalls = isPlain && (act === null || act.verb === null || ["on", "recall"].includes(act.verb));
     return recalls ? { action: "recall", value: null } : null;
   }
   if (!act) return null;

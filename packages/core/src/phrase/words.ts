@@ -33,12 +33,21 @@ export const verbs: ReadonlyMap<string, Verb> = new Map<string, Verb>(
     before: "back",
     back: "back",
     undo: "back",
+    closed: "close",
+    opened: "open",
+    pressed: "pressed",
     level: "level",
-    full: "full",
-    maximum: "full",
-    half: "half",
   }),
 );
+
+/** How far, beside a verb or alone: "half open", "full". */
+export const extents: ReadonlyMap<string, Extent> = new Map<string, Extent>([
+  ["full", "full"],
+  ["fully", "full"],
+  ["maximum", "full"],
+  ["half", "half"],
+]);
+export type Extent = "full" | "half";
 
 function ownVerbs(kinds: readonly ChannelKind[]): Record<string, Verb> {
   return Object.assign({}, ...kinds.map(({ verbs: own }) => own));
@@ -47,11 +56,38 @@ function ownVerbs(kinds: readonly ChannelKind[]): Record<string, Verb> {
 /** Words that carry no wish of their own. */
 export const fillers: ReadonlySet<string> = new Set(
   (
-    "please thanks thank you could can would will kindly hey hi hello ok okay the a an my our your this that these those to at with by of " +
+    "please pls plz thanks thank you could can would will kindly hey hi hello ok okay the a an my our your this that these those to at with by of " +
     "in on i we id want need like lets let us me for now just turn switch put set make get give have change bring move go going run running be it them " +
-    "also too again right away colour color brightness percent level as was were is are its up down there so still currently scene group " +
-    "from into inside light-level some any good morning afternoon evening day dear quickly immediately !"
+    "also too again colour color brightness percent level as was were is are its there so still currently scene group " +
+    "light-level dear quickly immediately !"
   ).split(" "),
+);
+
+/** Stand for nothing only together: "right now", "good evening". By itself each may be part of what is meant. */
+export const fillerPairs: ReadonlySet<string> = new Set(
+  ["now", "away"]
+    .map((word) => `right ${word}`)
+    .concat(["morning", "afternoon", "evening", "day"].map((word) => `good ${word}`)),
+);
+
+/** Mean one of several that the sender does not name: only a question may have them. */
+export const indefinites: ReadonlySet<string> = new Set(["any", "some", "anything"]);
+
+/** What somebody may have meant by words that are not in the grammar. */
+export const meantBy: ReadonlyMap<string, readonly string[]> = new Map(
+  Object.entries({
+    an: ["on"],
+    ein: ["on"],
+    aus: ["off"],
+    auf: ["open"],
+    zu: ["close"],
+    allume: ["on"],
+    encendido: ["on"],
+    apagado: ["off"],
+    press: ["pulse"],
+    closed: ["close"],
+    opened: ["open"],
+  }),
 );
 
 export const greetings: ReadonlySet<string> = new Set(
@@ -73,7 +109,7 @@ export const conditions: ReadonlySet<string> = new Set(
 );
 
 export const exceptions: ReadonlySet<string> = new Set(["except", "excepting", "but"]);
-export const everything: ReadonlySet<string> = new Set(["everything", "all", "everywhere", "anything"]);
+export const everything: ReadonlySet<string> = new Set(["everything", "all", "everywhere"]);
 export const pronouns: ReadonlySet<string> = new Set(["it", "them", "that", "those", "these"]);
 
 /** Kinds of channels that share a noun, and whether it means one of them or many. */

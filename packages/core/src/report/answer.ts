@@ -95,23 +95,37 @@ function stateText({ channel, lastTaken }: KnownState, value: Value): string {
  *
  * @example "Yes. Porch lantern, Wren: on."
  */
-export function answerWords({ which, expected }: Question, states: readonly KnownState[], now: number): string {
-  if (which !== null) return whichWords(which, states, now);
+export function answerWords({ which, expected, any }: Question, states: readonly KnownState[], now: number): string {
+  if (which !== null) return whichWords(which, states, now, any);
+  if (expected !== null && states.length > 1) return allWords(expected, states, now);
   const answers = states.map((state) => ({ state, answer: answerOf(state, expected, now) }));
   const [only] = answers;
   const says = answers.length === 1 && only && only.answer.yes !== null ? (only.answer.yes ? "Yes. " : "No. ") : "";
   return `${says}${told(answers)}`;
 }
 
-function whichWords(asked: AskedState, states: readonly KnownState[], now: number): string {
+/** "Are all lights off?": one that is not makes it a no; one of which nobody knows leaves it open. */
+function allWords(asked: AskedState, states: readonly KnownState[], now: number): string {
+  const suitable = states.filter(({ channel }) => suits(channel, asked));
+  if (suitable.length === 0) return `Nothing there can be ${asked}.`;
+  const answers = suitable.map((state) => ({ state, answer: answerOf(state, asked, now) }));
+  const otherwise = answers.filter(({ answer }) => answer.yes === false);
+  const unsure = answers.filter(({ answer }) => answer.yes === null);
+  if (otherwise.length > 0) return `No. ${told(otherwise)}`;
+  if (unsure.length > 0) return `Not certain: ${told(unsure)}`;
+  return `Yes. All ${answers.length} are ${asked}.`;
+}
+
+function whichWords(asked: AskedState, states: readonly KnownState[], now: number, any: boolean): string {
   const suitable = states.filter(({ channel }) => suits(channel, asked));
   const answers = suitable.map((state) => ({ state, answer: answerOf(state, asked, now) }));
   const fitting = answers.filter(({ answer }) => answer.yes === true);
   const unsure = answers.filter(({ answer }) => answer.yes === null);
   const open = unsure.length === 0 ? "" : ` Not certain: ${told(unsure)}`;
   if (suitable.length === 0) return `Nothing there can be ${asked}.`;
-  if (fitting.length > 0) return `${told(fitting)}${open}`;
-  return `${unsure.length === 0 ? `None of ${suitable.length} is ${asked}.` : `None is known to be ${asked}.`}${open}`;
+  if (fitting.length > 0) return `${any ? "Yes. " : ""}${told(fitting)}${open}`;
+  const no = any && unsure.length === 0 ? "No. " : "";
+  return `${no}${unsure.length === 0 ? `None of ${suitable.length} is ${asked}.` : `None is known to be ${asked}.`}${open}`;
 }
 
 function told(answers: readonly { readonly state: KnownState; readonly answer: Answer }[]): string {

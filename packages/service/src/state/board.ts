@@ -281,7 +281,8 @@ export class Board {
   private weigh(channel: ChannelId, command: Pick<Command, "to" | "end" | "reason" | "stage" | "hops">): void {
     if (command.end === null || !leavesDoubt(command)) return;
     const entry = this.snapshot.byId.get(channel);
-    if (!entry || !kindOf(entry.kind).repeatable) return;
+    // What something else sees is told by that, whatever became of the command.
+    if (!entry || entry.seenBy || !kindOf(entry.kind).repeatable) return;
     if ((this.liveAt.get(channel) ?? 0) <= (lastSentAt(command) ?? 0)) this.putInDoubt(channel, "unproven");
   }
 
