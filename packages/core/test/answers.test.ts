@@ -49,7 +49,7 @@ describe("the table of answers", () => {
 
 describe("the answer in sentences", () => {
   const words = (question: Partial<Question>, ...rows: AnswerRow[]) =>
-    answerWords({ channels: [], which: null, expected: null, ...question }, rows.map(stateOf), NOW);
+    answerWords({ channels: [], which: null, expected: null, any: false, ...question }, rows.map(stateOf), NOW);
   const row = (kind: string, state: string) =>
     ANSWERS.find((one) => one.kind === kind && one.state === state) as AnswerRow;
 

@@ -208,7 +208,7 @@ describe("any phrase at all", () => {
           ...one.map(({ id }) => id),
           ...bundle.flatMap(({ members }) => members.map(({ channel }) => channel)),
         ];
-        const reached = found.asks.flatMap(({ target, among }) => {
+        const reached = found.asks.flatMap(({ target, among }): readonly number[] => {
           if (among !== null) return among;
           const group = phraseSnapshot.bundles.find(({ address }) => address === target);
           return group ? group.members.map(({ channel }) => channel) : [phraseSnapshot.byAddress.get(target)?.id ?? 0];
@@ -216,7 +216,7 @@ describe("any phrase at all", () => {
         excluded += out.length;
         // Said apart it is another wish: "everything off except the porch, porch on".
         if (found.asks.some(({ action }) => action !== found.asks[0]?.action)) return;
-        expect([phrase, out.filter((id) => reached.includes(id)).map(nameOf)]).toEqual([phrase, []]);
+        expect([phrase, out.filter((id) => reached.includes(id as number)).map(nameOf)]).toEqual([phrase, []]);
       }),
       { numRuns: 20_000 },
     );

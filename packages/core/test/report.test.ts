@@ -107,6 +107,7 @@ describe("verdicts", () => {
     device: "board under the stairs",
     online: true,
     topic: "alder-row/finch/porch/do",
+    maySubscribe: [],
     ignored: null,
     measured: false,
   };

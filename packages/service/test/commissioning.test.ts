@@ -114,7 +114,11 @@ describe("faults, by name", () => {
   });
 
   it("payloads that mean nothing, a report the wrong way round, only retained state", async () => {
-    const channels = ["garbled", "turned", "retained"].map((slug) => ({ slug, name: slug, kind: "relay" as const }));
+    const channels = ["garbled", "turned", "retained", "capital"].map((slug) => ({
+      slug,
+      name: slug,
+      kind: "relay" as const,
+    }));
     await add({ slug: "odd", name: "odd board", profile: "reporting", channels });
     const device = await world.listener();
     const say = (channel: string, text: string, retain = false) =>
@@ -125,6 +129,7 @@ describe("faults, by name", () => {
       const channel = topic.split("/")[2] ?? "";
       const { id, to } = JSON.parse(payload.toString());
       device.publish(`${world.site}/odd/${channel}/done`, JSON.stringify({ id, ok: true }), { qos: 1 });
+      if (channel === "capital") say("Capital", JSON.stringify({ to, by: "command", id }));
       if (channel === "garbled") say(channel, "ON");
       if (channel === "turned") say(channel, JSON.stringify({ to: to === "on" ? "off" : "on" }));
     });
@@ -137,7 +142,11 @@ describe("faults, by name", () => {
     expect(await run("odd", "channel turned")).toMatchObject({
       state: "failed",
       text: expect.stringMatching(/“\{"to":"off"\}” on .*turned\/is reports another value/),
-      tryThis: expect.stringContaining("reversed"),
+      tryThis: expect.stringContaining("“reversed” turns both directions"),
+    });
+    expect(await run("odd", "channel capital")).toMatchObject({
+      state: "failed",
+      tryThis: expect.stringMatching(/Messages arrive on .*odd\/Capital\/is, .*letter by letter, capitals too/),
     });
     expect(await run("odd", "channel retained")).toMatchObject({
       state: "failed",

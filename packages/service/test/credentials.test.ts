@@ -104,6 +104,11 @@ it("a device hears and says its own, and nothing of its neighbour's", async () =
   for (const topic of [`${world.site}/finch/porch/is`, `${world.site}/wren/porch/do`, "$CONTROL/dynamic-security/v1"]) {
     expect(await mayWrite(device, topic)).toBe(false);
   }
+  // Its own channels it may have all at once, in the ways in which boards subscribe.
+  for (const filter of [`${world.site}/wren/+/do`, `${world.site}/wren/#`]) {
+    const [granted] = await device.subscribeAsync(filter, { qos: 1 });
+    expect([filter, granted?.qos]).toEqual([filter, 1]);
+  }
   // Nobody listens there: the broker has not let the neighbour.
   const theirs = await world.ask("finch/porch", "on");
   expect(theirs.commands[0]).toMatchObject({ end: "failed", reason: "nobody-listens" });

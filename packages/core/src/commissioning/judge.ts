@@ -170,13 +170,15 @@ function judgeUnsaid(channel: ChannelEntry, bad: TrialEvidence, evidence: Channe
   );
 }
 
-/** What is set already is not advised once more. */
-function turnAdvice({ reversed }: ChannelEntry, { to }: TrialEvidence): string {
-  if (reversed)
-    return "“reversed” is set on the channel already: take it away again, or look at the words in the profile.";
-  return typeof to === "number"
-    ? "Its range is the wrong way round: set “reversed” on the channel, or turn the profile's range."
-    : "It is wired the wrong way round: set “reversed” on the channel.";
+/**
+ * Command and report disagree about which way round it is. That no “reversed” can mend, for it turns both: one of the two directions
+ * must be turned, and only who looks at the output can say which.
+ */
+function turnAdvice(channel: ChannelEntry, { to }: TrialEvidence): string {
+  const asked = channelWords(channel, to);
+  if (channel.profile.codec === "json")
+    return `Its reports run the other way round than its commands: commanded ${asked}, “to” says the opposite. Correct its firmware. “reversed” turns both directions and does not help.`;
+  return `Its reports run the other way round than its commands. Look at the output itself. If it is ${asked}, turn the reports: codec.is with turned: true. If it is not, turn the commands: codec.do with turned: true. Both need the form apart. “reversed” turns both directions and does not help.`;
 }
 
 /**

@@ -34,7 +34,7 @@ export function readVerdict(facts: VerdictFacts): Stop {
   if (reason === "nobody-listens")
     return {
       headline: "Nobody listens.",
-      text: `The broker has no subscriber on ${facts.topic}.${presenceWords(facts)} Check whether the device supports state queries, and compare its topic letter by letter.`,
+      text: `The broker has no subscriber on ${facts.topic}. ${facts.online ? subscriptionWords(facts) : `${presenceWords(facts)}Check whether the device supports state queries, and compare its topic letter by letter.`}`,
     };
   return stopVerdict(facts);
 }
@@ -86,7 +86,7 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
   }),
   "nobody-listens": (facts) => ({
     headline: "Nobody listens.",
-    text: `The broker has no subscriber on ${facts.topic}, ${effect(facts)}.${presenceWords(facts)} Check its power, and its topic letter by letter.`,
+    text: `The broker has no subscriber on ${facts.topic}, ${effect(facts)}. ${subscriptionWords(facts)}`,
   }),
   "broker-refused": (facts) => ({
     headline: "Refused by the broker.",
@@ -140,8 +140,20 @@ function times({ attempts }: VerdictFacts): string {
 
 function presenceWords({ online, device }: VerdictFacts): string {
   if (online === null) return "";
-  return online ? ` The ${device} is online.` : ` The ${device} is offline.`;
+  return online ? `The ${device} is online. ` : `The ${device} is offline. `;
 }
+
+/** One that is online and not subscribed has asked for another topic, or for one that the broker does not let it have. */
+function subscriptionWords(facts: VerdictFacts): string {
+  const { online, device, maySubscribe } = facts;
+  if (!online) return `${presenceWords(facts)}Check its power, and its topic letter by letter.`;
+  const known = maySubscribe.slice(0, MOST_FILTERS).join(" or ");
+  const may = maySubscribe.length === 0 ? "" : ` The broker refuses its user every subscription but ${known}.`;
+  return `The ${device} is online, so it subscribes to another topic.${may} Compare its subscription letter by letter.`;
+}
+
+/** So many are named in a sentence. */
+const MOST_FILTERS = 4;
 
 function effect({ end }: VerdictFacts): string {
   return end === "failed" ? "so nothing was switched" : "though an earlier attempt may have switched it";

@@ -26,6 +26,9 @@ const LOOK_AGAIN_MS = 60_000;
 const NAMES_AT_ONCE = 2_000;
 const ROLES_AT_ONCE = 200;
 
+/** As the database has it, from before there were filters too. */
+type StoredAccess = Omit<DeviceAccess, "filters"> & Partial<Pick<DeviceAccess, "filters">>;
+
 /** A right as the plugin lists it. */
 interface ListedAcl {
   readonly acltype: string;
@@ -174,11 +177,15 @@ function roleOf(device: string): string {
   return `device ${device}`;
 }
 
-/** Literal topics only: nothing that a device writes in its own name can become a wildcard. */
-function aclsOf({ reads, writes }: DeviceAccess): ListedAcl[] {
+/**
+ * Literal texts only: nothing that a device writes in its own name can become a wildcard. A filter is granted as it is written; what it
+ * delivers is limited to the topics.
+ */
+function aclsOf({ reads, writes, filters = [] }: StoredAccess): ListedAcl[] {
   const acl = (acltype: string, topic: string) => ({ acltype, topic, priority: 0, allow: true });
   return [
     ...reads.flatMap((topic) => [acl("subscribeLiteral", topic), acl("publishClientReceive", topic)]),
+    ...filters.map((filter) => acl("subscribeLiteral", filter)),
     ...writes.map((topic) => acl("publishClientSend", topic)),
   ];
 }

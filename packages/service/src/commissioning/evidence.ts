@@ -68,8 +68,12 @@ export class Evidence {
     return this.garbledOnes.filter(({ at }) => at >= since);
   }
 
-  /** Topics that somebody speaks on and nobody claims. For a moment the broker cannot tell who listens to commands. */
-  async strays(): Promise<string[]> {
+  /**
+   * Topics that somebody speaks on and nobody claims. For a moment the broker cannot tell who listens to commands.
+   *
+   * @param meanwhile makes the device speak: what it says only once is heard only while somebody listens
+   */
+  async strays(meanwhile: () => Promise<unknown> = async () => {}): Promise<string[]> {
     const topics = new Set<string>();
     const stop = await this.wire
       .watch({
@@ -84,7 +88,7 @@ export class Evidence {
         onEnd: () => {},
       })
       .catch(() => () => {});
-    await new Promise((resolve) => setTimeout(resolve, STRAYS_WITHIN_MS));
+    await Promise.all([meanwhile(), new Promise((resolve) => setTimeout(resolve, STRAYS_WITHIN_MS))]);
     stop();
     return [...topics];
   }

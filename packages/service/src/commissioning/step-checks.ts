@@ -88,19 +88,27 @@ export class StepChecks {
   private async judgeOutput(channel: ChannelEntry, asker: Asker): Promise<Judgement> {
     const since = this.deps.clock.now();
     const trials: TrialEvidence[] = [];
+    let stoppedAt: Trial | null = null;
     for (const trial of kindOf(channel.kind).trials) {
       const evidence = await this.try(channel, trial, asker);
       trials.push(evidence);
-      if (evidence.end !== "delivered") break;
+      if (evidence.end === "delivered") continue;
+      stoppedAt = trial;
+      break;
     }
-    const stopped = trials.some(({ end }) => end !== "delivered");
     return judgeChannel(channel, {
       trials,
       garbled: this.evidence.garbledSince(since),
       onlyRetained: this.evidence.onlyRetained(channel.address),
-      unassigned: stopped ? await this.evidence.strays() : [],
+      unassigned: stoppedAt ? await this.straysOf(channel, stoppedAt, asker) : [],
       pattern: this.deps.presences.patternOf(this.device),
     });
+  }
+
+  /** What the device may say on a topic that nobody claims. It is asked once more: it may speak only when it has switched. */
+  private straysOf(channel: ChannelEntry, trial: Trial, asker: Asker): Promise<string[]> {
+    const mayRepeat = kindOf(channel.kind).repeatable && channel.drive === "set";
+    return this.evidence.strays(() => (mayRepeat ? this.try(channel, trial, asker) : Promise.resolve()));
   }
 
   private async try(channel: ChannelEntry, { action, value }: Trial, asker: Asker): Promise<TrialEvidence> {

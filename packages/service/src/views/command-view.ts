@@ -1,6 +1,15 @@
 /** A command as callers see it, with its verdict in words. */
 import type { CommandView, HopView } from "@bold-relay/api";
-import { type ChannelEntry, channelWords, type Hop, ignoredWords, READ, type Value, verdict } from "@bold-relay/core";
+import {
+  accessOf,
+  type ChannelEntry,
+  channelWords,
+  type Hop,
+  ignoredWords,
+  READ,
+  type Value,
+  verdict,
+} from "@bold-relay/core";
 import type { Board } from "../state/board.ts";
 import type { CommandRecord } from "../store/find-requests.ts";
 
@@ -60,7 +69,8 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
       tookMs: after.ended,
       device: entry?.device.name ?? "device",
       online: presence?.up ?? null,
-      topic: (to === READ ? entry?.topics.ask : entry?.topics.do) ?? "its topic",
+      maySubscribe: reason === "nobody-listens" ? subscriptionsOf(entry, board) : [],
+      topic: topicOf(entry, to),
       reads: to === READ,
       ignored,
       measured,
@@ -69,6 +79,18 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
     reported,
     ignored,
   };
+}
+
+function topicOf(entry: ChannelEntry | undefined, to: Value): string {
+  return (to === READ ? entry?.topics.ask : entry?.topics.do) ?? "its topic";
+}
+
+/** Where the device's user may subscribe to hear of this channel, the plainest first. */
+function subscriptionsOf(entry: ChannelEntry | undefined, board: Board): string[] {
+  if (!entry) return [];
+  const { filters } = accessOf(board.channelsOf(entry.device.address));
+  const own = [entry.topics.do, entry.topics.ask].flatMap((topic) => topic ?? []);
+  return [...own, ...filters];
 }
 
 /** What was reported as proof, where that is not what was commanded word for word. */
