@@ -56,3 +56,11 @@ function timeHalf(at: number): string {
   const [a, b, c, d] = [byte(high >>> 24), byte(high >>> 16), byte(high >>> 8), byte(high)];
   return `${a}${b}${c}${d}-${byte(ms >>> 8)}${byte(ms)}`;
 }
+
+/**
+ * What stands for an id where a device echoes short numbers only: its last four digits, 0 to 65 535. Of the commands of a channel that are
+ * open at a time no two have the same, as good as surely; one that has ended counts for nothing.
+ */
+export function shortNumber(id: CommandId): number {
+  return Number.parseInt(id.slice(-4), 16);
+}

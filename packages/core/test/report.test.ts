@@ -162,7 +162,7 @@ describe("state", () => {
     foreign: false,
     ...more,
   });
-  const unproven = { id: commandId(5), to: "on", span: null } as const;
+  const unproven = { id: commandId(5), to: "on", accepted: null } as const;
 
   it.each([
     ["the device's own word comes first", report({ by: "hand" }), clues({ unproven, foreign: true }), "hand"],
@@ -207,8 +207,8 @@ describe("state", () => {
     [80, 40, "", "drift"],
     ["pulse", "off", "", "agreed"],
   ] as const)("told %s, is %s, %s: %s", (commanded, observed, how, expected) => {
-    const span = commanded === 80 ? ([79, 81] as const) : null;
-    const facts = { commanded, observed, span, commandOpen: how === "open", settling: how === "settling" };
+    const accepted = commanded === 80 ? ([79, 81] as const) : null;
+    const facts = { commanded, observed, accepted, commandOpen: how === "open", settling: how === "settling" };
     expect(agreement(facts)).toBe(expected);
   });
 });

@@ -36,7 +36,20 @@ const meaning = {
     .custom((range: [number, number], helpers) => (range[0] === range[1] ? helpers.error("range.empty") : range))
     .messages({ "range.empty": "{{#label}} holds the same number twice" }),
   decimals: Joi.number().integer().min(0).max(6),
-  colours: Joi.valid("hash", "hex", "parts"),
+  scale: Joi.number().invalid(0),
+  offset: Joi.number(),
+  signedBits: Joi.valid(8, 16, 32),
+};
+
+/** How values stand in texts. */
+const asText = {
+  ...meaning,
+  base: Joi.valid(10, 16),
+  digits: Joi.number().integer().min(1).max(16),
+  comma: Joi.boolean(),
+  colours: Joi.valid("hash", "hex", "parts", "hsv"),
+  hsvRange: Joi.array().ordered(Joi.number().integer().min(1).required(), Joi.number().integer().min(1).required()),
+  times: Joi.valid("ms", "s", "min"),
 };
 
 /** Text with holes of these names, none next to another: nobody could tell where one ends. */
@@ -55,17 +68,22 @@ function holes(...names: string[]) {
     });
 }
 
-const told = holes("value", "red", "green", "blue", "index", "channel", "id", "for", "ramp");
+const PLACE = ["index", "channel", "node", "id"] as const;
+const COLOUR = ["red", "green", "blue", "hue", "saturation", "brightness"] as const;
+const told = holes("value", ...COLOUR, ...PLACE, "number", "for", "ramp");
 
 const text = Joi.object<TextSettings>({
   form: Joi.valid("text").required(),
-  ...meaning,
+  ...asText,
+  charset: Joi.valid("utf-8", "latin1"),
+  anyOrder: Joi.string().min(1).max(4),
+  listSeparator: Joi.string().min(0).max(4).allow(""),
   do: told,
   doFor: told,
-  ask: holes("index", "channel", "id"),
-  is: holes("value", "red", "green", "blue", "index", "channel", "id"),
+  ask: holes(...PLACE),
+  is: holes("value", "list", ...COLOUR, ...PLACE, "number", "*"),
   done: Joi.object({
-    pattern: holes("result", "index", "channel", "id"),
+    pattern: holes("result", ...PLACE, "number", "*"),
     ok: Joi.array().items(scalar).min(1).max(20),
     no: Joi.array().items(scalar).max(20),
   }),
@@ -83,10 +101,19 @@ const template = Joi.any()
   .custom((found: unknown, helpers) => (JSON.stringify(found).length > 2_000 ? helpers.error("template.long") : found))
   .messages({ "template.long": "{{#label}} is longer than 2000 characters" });
 
+/** By pointer what must stand there. */
+const match = Joi.object()
+  .pattern(Joi.string().max(200), scalar)
+  .min(1)
+  .max(10)
+  .custom((found: object, helpers) => (Object.keys(found).every(isPointer) ? found : helpers.error("pointer.names")))
+  .messages({ "pointer.names": "{{#label}} has a name that is no JSON Pointer, like /dev" });
+const place = { index: pointer, channel: pointer, node: pointer, id: pointer, number: pointer, match };
+
 const fields = Joi.object<FieldsSettings>({
   form: Joi.valid("fields").required(),
-  ...meaning,
-  do: template.required(),
+  ...asText,
+  do: template,
   doFor: template,
   ask: template,
   is: Joi.object({
@@ -94,9 +121,10 @@ const fields = Joi.object<FieldsSettings>({
     red: pointer,
     green: pointer,
     blue: pointer,
-    index: pointer,
-    channel: pointer,
-    id: pointer,
+    hue: pointer,
+    saturation: pointer,
+    brightness: pointer,
+    ...place,
     by: pointer,
     causes: Joi.object({
       command: Joi.array().items(scalar),
@@ -104,14 +132,14 @@ const fields = Joi.object<FieldsSettings>({
       timer: Joi.array().items(scalar),
       boot: Joi.array().items(scalar),
     }),
-  }).and("red", "green", "blue"),
+  })
+    .and("red", "green", "blue")
+    .and("hue", "saturation", "brightness"),
   done: Joi.object({
     result: pointer,
     ok: Joi.array().items(scalar).min(1).max(20),
     no: Joi.array().items(scalar).max(20),
-    index: pointer,
-    channel: pointer,
-    id: pointer,
+    ...place,
   }),
   here: Joi.object({ value: pointer, up: scalar.required(), down: scalar.required(), boot: pointer }),
 });
@@ -129,6 +157,7 @@ function bytePattern(...names: string[]) {
     .messages({ "bytes.form": "{{#label}} holds bytes like A0 and the holes {{#names}}, nothing else" });
 }
 
+const VALUES = ["value", "value16", "value16le", "value32", "value32le", "bcd"] as const;
 const byte = Joi.number().integer().min(0).max(255);
 
 const someBytes = Joi.alternatives(byte, Joi.array().items(byte).min(1).max(20).unique());
@@ -138,11 +167,11 @@ const bytes = Joi.object<BytesSettings>({
   form: Joi.valid("bytes").required(),
   ...meaning,
   words: Joi.alternatives(byteWords, Joi.array().items(byteWords).min(1).max(512)),
-  do: bytePattern("value", "value16", "index", "sum").required(),
-  ask: bytePattern("index", "sum"),
-  is: bytePattern("value", "value16", "index", "sum"),
+  do: bytePattern(...VALUES, "index", "node", "sum"),
+  ask: bytePattern("index", "node", "sum"),
+  is: bytePattern(...VALUES, "index", "node", "sum", "*"),
   done: Joi.object({
-    pattern: bytePattern("result", "index", "sum").required(),
+    pattern: bytePattern("result", "index", "node", "sum", "*").required(),
     ok: Joi.array().items(byte).min(1).max(20),
   }),
   here: Joi.object({ up: bytePattern().required(), down: bytePattern().required() }),

@@ -123,6 +123,7 @@ const channel = Joi.object({
   name: words.required(),
   kind: Joi.valid(...Object.keys(channelKinds)).required(),
   index: Joi.number().integer().min(0).max(65_535),
+  node: Joi.alternatives(Joi.number().integer().min(0).max(65_535), Joi.string().min(1).max(40)),
   reversed: Joi.boolean(),
   unit: plainText.trim().min(1).max(12),
   topics: Joi.object(channelTopics).min(1),

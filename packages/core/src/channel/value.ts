@@ -47,17 +47,18 @@ export function isOn(value: Value): boolean {
   );
 }
 
-/**
- * Whether an observed value is what was commanded. Commanded to stop, a channel may stand anywhere.
- *
- * @param span between which numbers an observed one must lie; null: it must be the very number
- */
-export function agrees(observed: Value, commanded: Value, span: readonly [number, number] | null): boolean {
+/** What of a device's reports is a setpoint: numbers within a span, or another colour than the commanded one; null: the setpoint itself. */
+export type Accepted = readonly [least: number, most: number] | Colour | null;
+
+/** Whether an observed value is what was commanded. Commanded to stop, a channel may stand anywhere. */
+export function agrees(observed: Value, commanded: Value, accepted: Accepted): boolean {
   if (typeof observed === "number" && typeof commanded === "number") {
     // However coarse a device is: what stands or is unlit is not what was commanded to move or to be lit.
     if (observed === 0 && commanded !== 0) return false;
-    return span === null ? observed === commanded : observed >= span[0] && observed <= span[1];
+    if (accepted === null || typeof accepted === "string") return observed === commanded;
+    return observed >= accepted[0] && observed <= accepted[1];
   }
+  if (typeof accepted === "string") return observed === accepted;
   return observed === commanded || (commanded === "stop" && typeof observed === "number");
 }
 

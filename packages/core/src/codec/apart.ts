@@ -11,6 +11,7 @@ export function joinCodecs(told: ChannelCodec, done: ChannelCodec, is: ChannelCo
     namesChannel: { do: told.namesChannel.do, done: done.namesChannel.done, is: is.namesChannel.is },
     levels: {
       levelWritten: told.levels.levelWritten,
+      colourWritten: (colour) => is.levels.colourWritten(told.levels.colourWritten(colour)),
       // Reported in another form: what is written for a level, as this form says it.
       spanAround: (level, tolerance) => is.levels.spanAround(told.levels.levelWritten(level), tolerance),
     },

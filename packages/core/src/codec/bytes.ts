@@ -1,6 +1,7 @@
 /**
  * Raw bytes, as relay boards on serial lines speak them: "A0 {index} {value} {sum}". Fixed bytes in hexadecimal, holes
- * of one byte each, {value16} of two (high byte first), {sum} the low byte of the sum of all before it.
+ * of one byte each: {value} or, of two or four bytes, {value16}, {value32} with the high byte first and {value16le}, {value32le} with the low
+ * byte first; {bcd} is a byte of two decimal digits; {*} is any byte; {sum} the low byte of the sum of all before it.
  */
 import type { Value } from "../channel/value.ts";
 import type { Acknowledgement, ChannelBinding, Codec, Garbled } from "./codec.ts";
@@ -10,11 +11,14 @@ import { isOthersWord, type WordSettings, wordsNameChannel } from "./words.ts";
 
 export interface BytesSettings extends Meaning {
   readonly form: "bytes";
-  /** Holes {value} or {value16}, {index}, {sum}. The device's words for on and off are numbers from 0 to 255. */
-  readonly do: string;
+  /**
+   * Holes {value} and its wider forms, {index}, {node}, {sum}. The device's words for on and off are numbers from 0 to 255. Left out for what is
+   * only looked at.
+   */
+  readonly do?: string;
   /** What asks what it is. Holes {index}, {sum}. Default: an empty payload. */
   readonly ask?: string;
-  /** Holes {value} or {value16}, {index}, {sum}. Default: `do`. */
+  /** Holes as in `do`, and {*}. Default: `do`. */
   readonly is?: string;
   readonly done?: {
     /** Holes {result}, {index}, {sum}. */
@@ -26,7 +30,9 @@ export interface BytesSettings extends Meaning {
   readonly here?: { readonly up: string; readonly down: string };
 }
 
-type Found = Partial<Record<"value" | "index" | "result", number>>;
+type Found = Partial<Record<"value" | "index" | "node" | "result", number>>;
+
+const ANY_VALUE = "{value}";
 
 const WORDS = { on: 1, off: 0 } as const;
 const HERE = { up: "01", down: "00" } as const;
@@ -36,30 +42,30 @@ export const bytes: Codec<BytesSettings> = {
   about: "raw bytes: fixed ones, the channel's number, the value, a check sum",
 
   bind(settings, binding) {
-    const { do: told, ask = "", is = told, done = { pattern: "{result}" } } = settings;
+    const { do: told = ANY_VALUE, ask = "", is = told, done = { pattern: "{result}" } } = settings;
     const meaning: Meaning = { ...settings, words: withDefaults(settings.words) };
     return {
       namesCommand: false,
       namesChannel: {
-        do: told.includes("{index}") || wordsNameChannel(settings),
-        done: done.pattern.includes("{index}"),
-        is: is.includes("{index}") || wordsNameChannel(settings),
+        do: namesChannel(told) || wordsNameChannel(settings),
+        done: namesChannel(done.pattern),
+        is: namesChannel(is) || wordsNameChannel(settings),
       },
       levels: levelsOf(meaning, binding),
-      encode: (_id, to) => write(told, { index: binding.index, value: byteOf(to, meaning, binding) }),
-      encodeAsk: () => write(ask, { index: binding.index }),
+      encode: (_id, to) => write(told, { ...placeIn(binding), value: byteOf(to, meaning, binding) }),
+      encodeAsk: () => write(ask, placeIn(binding)),
       decodeDone: (payload): Acknowledgement | Garbled | null => {
         const found = readBytes(done.pattern, payload);
         if ("garbled" in found) return found;
-        if (found.index !== undefined && found.index !== binding.index) return null;
+        if (!isOfBinding(found, binding)) return null;
         if (found.result === undefined) return { id: null, ok: true, code: null };
         return { id: null, ok: (done.ok ?? [1]).includes(found.result), code: found.result };
       },
       decodeIs: (payload) => {
         const found = readBytes(is, payload);
         if ("garbled" in found) return found;
-        if (found.index !== undefined && found.index !== binding.index) return null;
-        const value = readValue(found.value, meaning, binding);
+        if (!isOfBinding(found, binding)) return null;
+        const value = valueIn(found, meaning, binding);
         if (value === null && isOthersWord(found.value, meaning, binding)) return null;
         return value === null
           ? { garbled: `${found.value} is no value of a ${binding.kind.name}` }
@@ -69,21 +75,21 @@ export const bytes: Codec<BytesSettings> = {
   },
 
   firmware(settings, binding) {
-    const { do: told, ask = "", is = told, done = { pattern: "{result}" } } = settings;
+    const { do: told = ANY_VALUE, ask = "", is = told, done = { pattern: "{result}" } } = settings;
     const meaning: Meaning = { ...settings, words: withDefaults(settings.words) };
     return {
       isAsked(payload) {
         const found = readBytes(ask, payload);
-        return !("garbled" in found) && (found.index === undefined || found.index === binding.index);
+        return !("garbled" in found) && isOfBinding(found, binding);
       },
       hear(payload) {
         const found = readBytes(told, payload);
-        if ("garbled" in found || (found.index !== undefined && found.index !== binding.index)) return null;
-        const to = readValue(found.value, meaning, binding);
+        if ("garbled" in found || !isOfBinding(found, binding)) return null;
+        const to = valueIn(found, meaning, binding);
         return to === null ? null : { id: null, to, forMs: null };
       },
-      answer: (_id, ok, code) => write(done.pattern, { index: binding.index, result: ok ? (done.ok?.[0] ?? 1) : code }),
-      report: (value) => write(is, { index: binding.index, value: byteOf(value, meaning, binding) }),
+      answer: (_id, ok, code) => write(done.pattern, { ...placeIn(binding), result: ok ? (done.ok?.[0] ?? 1) : code }),
+      report: (value) => write(is, { ...placeIn(binding), value: byteOf(value, meaning, binding) }),
     };
   },
 
@@ -102,58 +108,111 @@ function withDefaults(words: WordSettings = {}): WordSettings {
   return Array.isArray(words) ? words.map((one) => ({ ...WORDS, ...one })) : { ...WORDS, ...words };
 }
 
+function namesChannel(pattern: string): boolean {
+  return /\{(?:index|node)\}/.test(pattern);
+}
+
+function placeIn({ index, node }: ChannelBinding): Found {
+  return typeof node === "number" ? { index, node } : { index };
+}
+
+function isOfBinding({ index, node }: Found, binding: ChannelBinding): boolean {
+  return (index === undefined || index === binding.index) && (node === undefined || node === binding.node);
+}
+
+/** Bytes know no sign: of so many bits the upper half is below zero. */
+function valueIn({ value }: Found, meaning: Meaning, binding: ChannelBinding): Value | null {
+  const span = 2 ** (meaning.signedBits ?? 0);
+  const isBelow = meaning.signedBits !== undefined && value !== undefined && value >= span / 2;
+  return readValue(isBelow ? value - span : value, { ...meaning, ...PLAIN }, binding);
+}
+
+/** What is for text alone: a byte has no digits. */
+const PLAIN = { base: undefined, digits: undefined, comma: undefined, signedBits: undefined } as const;
+
 /** "A0 {index}" → ["A0", "{index}"] */
 export function byteParts(pattern: string): string[] {
-  return pattern.match(/\{[a-z0-9]+\}|[0-9a-f]{2}/gi) ?? [];
+  return pattern.match(/\{(?:[a-z0-9]+|\*)\}|[0-9a-f]{2}/gi) ?? [];
 }
 
 function byteOf(to: Value, meaning: Meaning, binding: ChannelBinding): number {
-  const raw: Scalar = writeValue(to, meaning, binding);
+  const raw: Scalar = writeValue(to, { ...meaning, ...PLAIN }, binding);
   return typeof raw === "number" ? raw : 0;
 }
+
+/** A hole of bytes: what it stands for, how many it takes, and how they hold a number. */
+interface ByteHole {
+  readonly of: keyof Found;
+  readonly width: number;
+  readonly lowFirst?: true;
+  readonly bcd?: true;
+}
+
+const HOLES: Readonly<Record<string, ByteHole>> = {
+  "{value}": { of: "value", width: 1 },
+  "{value16}": { of: "value", width: 2 },
+  "{value32}": { of: "value", width: 4 },
+  "{value16le}": { of: "value", width: 2, lowFirst: true },
+  "{value32le}": { of: "value", width: 4, lowFirst: true },
+  "{bcd}": { of: "value", width: 1, bcd: true },
+  "{index}": { of: "index", width: 1 },
+  "{node}": { of: "node", width: 1 },
+  "{result}": { of: "result", width: 1 },
+};
 
 function write(pattern: string, filling: Found): Uint8Array {
   const out: number[] = [];
   for (const part of byteParts(pattern)) {
-    const { index = 0, value = 0, result = 0 } = filling;
-    if (part === "{index}") out.push(index & 0xff);
-    else if (part === "{value}") out.push(value & 0xff);
-    else if (part === "{value16}") out.push((value >> 8) & 0xff, value & 0xff);
-    else if (part === "{result}") out.push(result & 0xff);
+    const hole = HOLES[part];
+    if (hole) out.push(...bytesOf(filling[hole.of] ?? 0, hole));
     else if (part === "{sum}") out.push(sumOf(out));
-    else out.push(Number.parseInt(part, 16));
+    else out.push(part === "{*}" ? 0 : Number.parseInt(part, 16));
   }
   return Uint8Array.from(out);
 }
 
+function bytesOf(number: number, { width, lowFirst, bcd }: ByteHole): number[] {
+  if (bcd) return [Math.floor(number / 10) * 16 + (number % 10)];
+  const unsigned = number < 0 ? number + 2 ** (8 * width) : number;
+  const bytes = Array.from({ length: width }, (_, at) => Math.floor(unsigned / 2 ** (8 * at)) & 0xff);
+  return lowFirst ? bytes : bytes.reverse();
+}
+
+/** @returns null when it holds no number so */
+function numberFrom(bytes: readonly number[], { lowFirst, bcd }: ByteHole): number | null {
+  const [byte = 0] = bytes;
+  if (bcd) return byte >> 4 > 9 || (byte & 15) > 9 ? null : (byte >> 4) * 10 + (byte & 15);
+  const high = lowFirst ? [...bytes].reverse() : bytes;
+  return high.reduce((number, one) => number * 256 + one, 0);
+}
+
 function readBytes(pattern: string, payload: Uint8Array): Found | Garbled {
   const parts = byteParts(pattern);
-  const length = parts.reduce((sum, part) => sum + widthOf(part), 0);
+  const length = parts.reduce((sum, part) => sum + (HOLES[part]?.width ?? 1), 0);
   if (payload.length !== length) return { garbled: `${payload.length} bytes, not ${length}`, unattributed: true };
   const found: Found = {};
   let at = 0;
   for (const part of parts) {
-    const byte = payload[at] ?? 0;
-    const hole = HOLE_OF[part];
-    if (hole !== undefined) found[hole] = widthOf(part) === 2 ? byte * 256 + (payload[at + 1] ?? 0) : byte;
-    else if (part === "{sum}" && byte !== sumOf([...payload.slice(0, at)]))
-      return { garbled: "the check sum is wrong", unattributed: true };
-    else if (part !== "{sum}" && byte !== Number.parseInt(part, 16))
-      return { garbled: `byte ${at + 1} is not ${part}`, unattributed: true };
-    at += widthOf(part);
+    const hole = HOLES[part];
+    const width = hole?.width ?? 1;
+    if (hole) {
+      const number = numberFrom([...payload.slice(at, at + width)], hole);
+      if (number === null) return { garbled: `byte ${at + 1} is no decimal number`, unattributed: true };
+      found[hole.of] = number;
+    } else {
+      const wrong = mismatch(part, payload, at);
+      if (wrong !== null) return { garbled: wrong, unattributed: true };
+    }
+    at += width;
   }
   return found;
 }
 
-const HOLE_OF: Readonly<Record<string, keyof Found>> = {
-  "{value}": "value",
-  "{value16}": "value",
-  "{index}": "index",
-  "{result}": "result",
-};
-
-function widthOf(part: string): number {
-  return part === "{value16}" ? 2 : 1;
+/** @returns what is wrong with a byte that no hole takes; null: nothing */
+function mismatch(part: string, payload: Uint8Array, at: number): string | null {
+  if (part === "{*}") return null;
+  if (part === "{sum}") return payload[at] === sumOf([...payload.slice(0, at)]) ? null : "the check sum is wrong";
+  return payload[at] === Number.parseInt(part, 16) ? null : `byte ${at + 1} is not ${part}`;
 }
 
 function sumOf(bytes: readonly number[]): number {

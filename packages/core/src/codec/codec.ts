@@ -19,6 +19,8 @@ export interface Garbled {
 export interface Acknowledgement {
   /** null: the device does not say which command it answers. */
   readonly id: CommandId | null;
+  /** The short number of the command that it answers; see `shortNumber`. */
+  readonly number?: number;
   /** null: whoever answers has passed it on and does not know what became of it. */
   readonly ok: boolean | null;
   /** The device's own result code, where it gives one. */
@@ -40,6 +42,8 @@ export interface ChannelBinding {
   /** Its number on the device, as the device counts. */
   readonly index: number;
   readonly kind: ChannelKind;
+  /** The board's own number or name behind a topic that several share. */
+  readonly node?: string | number;
   /** Wired the other way round: on is off, full is none. */
   readonly reversed: boolean;
   /** Its place among the device's numbers, from 0: for what a profile lists channel by channel. Default 0. */
@@ -68,8 +72,13 @@ export interface ChannelCodec {
   /** An acknowledgement; null: it is about another channel. Never throws. */
   decodeDone(payload: Uint8Array): Acknowledgement | Garbled | null;
   /** A report of state; null: it is about another channel. Never throws. `live` is the link's to say, not the payload's. */
-  decodeIs(payload: Uint8Array): Omit<Report, "live"> | Garbled | null;
+  decodeIs(payload: Uint8Array): DecodedReport | Garbled | null;
 }
+
+export type DecodedReport = Omit<Report, "live"> & {
+  /** The short number of the command that it names; see `shortNumber`. */
+  readonly number?: number;
+};
 
 /** What a device hears. */
 export interface DecodedCommand {

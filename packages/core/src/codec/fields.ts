@@ -3,14 +3,15 @@
  * A text in the template that is nothing but a hole becomes what stands in it, in its own type.
  */
 
-import type { Report } from "../delivery/command-event.ts";
-import type { ChannelBinding } from "./codec.ts";
+import type { Value } from "../channel/value.ts";
+import type { ChannelBinding, DecodedReport } from "./codec.ts";
 import { type Acknowledgement, type Codec, type Garbled, isGarbled, type Presence } from "./codec.ts";
 import type { FieldsSettings, Template } from "./fields-settings.ts";
-import { levelsOf, readColourParts, readValue } from "./meaning.ts";
+import { colourFromHsv } from "./hsv.ts";
+import { levelsOf, readColourParts, readNumber, readValue } from "./meaning.ts";
 import { lookUp, NOTHING } from "./pointer.ts";
 import { type Filling, fill, type Hole, read as readText } from "./template.ts";
-import { fillingOf, idFrom, isOfChannel, resultOf, textFrom } from "./text.ts";
+import { commandFilling, fillingOf, idFrom, isOfChannel, numberIn, placeOf, resultOf, textFrom } from "./text.ts";
 import { encodeText, printable } from "./utf8.ts";
 import type { Scalar } from "./word-values.ts";
 import { isOneOf, isOthersWord, sameScalar, wordsNameChannel } from "./words.ts";
@@ -25,20 +26,20 @@ export const fields: Codec<FieldsSettings> = {
   about: "JSON of the device's own: a template out, JSON Pointers in",
 
   bind(settings, binding) {
-    const { do: told, doFor = told, ask = {}, is = { value: "/value" }, done = {} } = settings;
+    const { do: told = {}, doFor = told, ask = {}, is = { value: "/value" }, done = {} } = settings;
     return {
-      namesCommand: done.id !== undefined,
+      namesCommand: done.id !== undefined || done.number !== undefined,
       namesChannel: {
         do: hasPlace(told) || wordsNameChannel(settings),
         done: namesPlace(done),
         is: namesPlace(is) || wordsNameChannel(settings),
       },
-      levels: levelsOf(settings, binding),
+      levels: levelsOf(settings, binding, settings.colours === "hsv" || is.hue !== undefined),
       encode: (id, to, forMs) => {
-        const filling = { ...fillingOf(to, settings, binding), id, for: forMs ?? "" };
+        const filling = commandFilling(id, to, forMs, settings, binding);
         return encodeText(JSON.stringify(filled(forMs === null ? told : doFor, filling)));
       },
-      encodeAsk: (id) => encodeText(JSON.stringify(filled(ask, { index: binding.index, channel: binding.slug, id }))),
+      encodeAsk: (id) => encodeText(JSON.stringify(filled(ask, { ...placeOf(binding), id }))),
       decodeDone: (payload) => answerFrom(payload, done, binding),
       decodeIs: (payload) => {
         const report = reportFrom(payload, is, settings, binding);
@@ -51,8 +52,8 @@ export const fields: Codec<FieldsSettings> = {
   },
 
   firmware(settings, binding) {
-    const { do: told, doFor = told, ask = {}, is = { value: "/value" }, done = {} } = settings;
-    const place = { index: binding.index, channel: binding.slug };
+    const { do: told = {}, doFor = told, ask = {}, is = { value: "/value" }, done = {} } = settings;
+    const place = placeOf(binding);
     return {
       isAsked(payload) {
         const read = documentFrom(payload);
@@ -60,38 +61,33 @@ export const fields: Codec<FieldsSettings> = {
         const found = unfilled(ask, read.document);
         // A command may say all that a question does, and more.
         const order = unfilled(told, read.document) ?? unfilled(doFor, read.document);
-        const isCommand = order?.value !== undefined || order?.red !== undefined;
-        return found !== null && !isCommand && isOfChannel(found.index, found.channel, binding);
+        const isCommand = [order?.value, order?.red, order?.hue].some((part) => part !== undefined);
+        return found !== null && !isCommand && isOfChannel(found, binding);
       },
       hear(payload) {
         const read = documentFrom(payload);
         if (isGarbled(read)) return null;
         const found = unfilled(told, read.document) ?? unfilled(doFor, read.document);
-        if (!found || !isOfChannel(found.index, found.channel, binding)) return null;
-        const to =
-          found.red === undefined
-            ? readValue(found.value, settings, binding)
-            : readColourParts([found.red, found.green, found.blue]);
+        if (!found || !isOfChannel(found, binding)) return null;
+        const to = coloursFound(found, settings) ?? readValue(found.value, settings, binding);
         const forMs = typeof found.for === "number" ? found.for : null;
-        return to === null ? null : { id: typeof found.id === "string" ? found.id : null, to, forMs };
+        const id = found.id ?? found.number;
+        return to === null ? null : { id: id === undefined ? null : String(id), to, forMs };
       },
       answer(id, ok, code) {
         if (ok === null) return null;
         const body = {};
         if (done.result !== undefined) put(body, done.result, ok ? (done.ok ?? YES)[0] : ((done.no ?? NO)[0] ?? code));
-        putPlace(body, done, place);
-        if (done.id !== undefined && id !== null) put(body, done.id, id);
+        putNames(body, done, place, id);
         return encodeText(JSON.stringify(body));
       },
       report(value, by, id) {
         const filling = fillingOf(value, settings, binding);
         const body = {};
-        for (const hole of ["red", "green", "blue"] as const)
-          if (is[hole] !== undefined) put(body, is[hole], filling[hole]);
-        if (is.red === undefined) put(body, fill(is.value ?? "/value", place), filling.value);
-        putPlace(body, is, place);
+        for (const hole of COLOUR_PARTS) if (is[hole] !== undefined) put(body, is[hole], filling[hole]);
+        if (is.red === undefined && is.hue === undefined) put(body, fill(is.value ?? "/value", place), filling.value);
+        putNames(body, is, place, id);
         if (is.by !== undefined && by !== null) put(body, is.by, is.causes?.[by]?.[0] ?? by);
-        if (is.id !== undefined && id !== null) put(body, is.id, id);
         return encodeText(JSON.stringify(body));
       },
     };
@@ -139,25 +135,27 @@ function reportFrom(
   is: NonNullable<FieldsSettings["is"]>,
   settings: FieldsSettings,
   binding: ChannelBinding,
-): Omit<Report, "live"> | Garbled | null {
+): DecodedReport | Garbled | null {
   const read = documentFrom(payload);
   if (isGarbled(read)) return read;
   const at = finder(read.document, binding);
-  if (!isOfChannel(at(is.index), at(is.channel), binding)) return null;
-  const raw = is.red === undefined ? at(is.value ?? "/value") : null;
+  if (!isAbout(at, is, binding)) return null;
+  const isColour = is.red !== undefined || is.hue !== undefined;
+  const raw = isColour ? null : at(is.value ?? "/value");
   // One of several channels that share the topic: this message says nothing of it.
   if (raw === undefined && /\{/.test(is.value ?? "")) return null;
-  const value =
-    raw === null ? readColourParts([at(is.red), at(is.green), at(is.blue)]) : readValue(raw, settings, binding);
+  const value = isColour
+    ? coloursFound(Object.fromEntries(COLOUR_PARTS.map((part) => [part, at(is[part])])), settings)
+    : readValue(raw, settings, binding);
   if (value === null && isOthersWord(raw, settings, binding)) return null;
   if (value === null) {
     return {
-      garbled: `${JSON.stringify(raw) ?? "nothing"} at ${is.value ?? is.red} is no value of a ${binding.kind.name}`,
+      garbled: `${JSON.stringify(raw) ?? "nothing"} at ${is.value ?? is.red ?? is.hue} is no value of a ${binding.kind.name}`,
     };
   }
   const told = at(is.by);
   const by = CAUSES.find((cause) => (is.causes?.[cause] ?? [cause]).some((one) => sameScalar(told, one))) ?? null;
-  return { value, by, id: idFrom(at(is.id)) };
+  return { value, by, id: idFrom(at(is.id)), ...numberIn(at(is.number)) };
 }
 
 function answerFrom(
@@ -168,15 +166,46 @@ function answerFrom(
   const read = documentFrom(payload);
   if (isGarbled(read)) return read;
   const at = finder(read.document, binding);
-  if (!isOfChannel(at(done.index), at(done.channel), binding)) return null;
-  const id = idFrom(at(done.id));
-  if (done.result === undefined) return { id, ok: true, code: null };
+  if (!isAbout(at, done, binding)) return null;
+  const named = { id: idFrom(at(done.id)), ...numberIn(at(done.number)) };
+  if (done.result === undefined) return { ...named, ok: true, code: null };
   const raw = at(done.result);
   if (raw === undefined) return { garbled: `there is no result at ${done.result}` };
   const result = resultOf(raw, done.ok ?? YES, done.no ?? NO);
   return result
-    ? { id, ...result }
+    ? { ...named, ...result }
     : { garbled: `${JSON.stringify(raw)} at ${done.result} is neither a yes nor a no`, unreadable: true };
+}
+
+const COLOUR_PARTS = ["red", "green", "blue", "hue", "saturation", "brightness"] as const;
+
+/** A colour that comes in three numbers; null: it is none, or comes otherwise. */
+function coloursFound(found: Partial<Record<Hole, unknown>>, settings: FieldsSettings): Value | null {
+  if (found.red !== undefined) return readColourParts([found.red, found.green, found.blue]);
+  if (found.hue === undefined) return null;
+  const parts = [found.hue, found.saturation, found.brightness];
+  const numbers = parts.map((part) => (typeof part === "string" || typeof part === "number" ? readNumber(part) : null));
+  return colourFromHsv(numbers, settings);
+}
+
+type PlacePointers = Pick<NonNullable<FieldsSettings["done"]>, "index" | "channel" | "node" | "match">;
+
+/** Whether a message is about this channel: what it names is its, and what must stand in it does. */
+function isAbout(
+  at: (pointer: string | undefined) => unknown,
+  places: PlacePointers,
+  binding: ChannelBinding,
+): boolean {
+  const { index, channel, node, match = {} } = places;
+  if (!isOfChannel({ index: at(index), channel: at(channel), node: at(node) }, binding)) return false;
+  return Object.entries(match).every(([pointer, value]) =>
+    sameScalar(at(pointer), constantOf(value, placeOf(binding))),
+  );
+}
+
+/** What must stand somewhere; a text may hold {index}, {channel} and {node}. */
+function constantOf(value: Scalar, place: ReturnType<typeof placeOf>): Scalar {
+  return typeof value === "string" ? fill(value, place) : value;
 }
 
 /** Whether a report carries a result, at a place of its own, that is not a yes. */
@@ -192,10 +221,13 @@ function saysNo(payload: Uint8Array, settings: FieldsSettings, binding: ChannelB
 }
 
 /** Looks up pointers of this channel; undefined where there is no pointer, or nothing there. */
-function finder(document: unknown, { index, slug }: ChannelBinding): (pointer: string | undefined) => unknown {
+function finder(
+  document: unknown,
+  { index, slug, node = "" }: ChannelBinding,
+): (pointer: string | undefined) => unknown {
   return (pointer) => {
     if (pointer === undefined) return undefined;
-    const found = lookUp(document, fill(pointer, { index, channel: slug }));
+    const found = lookUp(document, fill(pointer, { index, channel: slug, node }));
     return found === NOTHING ? undefined : found;
   };
 }
@@ -230,25 +262,34 @@ function unfilled(template: Template, document: unknown): Partial<Record<Hole, u
   return all;
 }
 
-function putPlace(
+/** What tells whose message it is: the channel, the command, and what must stand in it. */
+function putNames(
   body: Record<string, unknown>,
-  pointers: { readonly index?: string; readonly channel?: string },
-  { index, channel }: { readonly index: number; readonly channel: string },
+  names: PlacePointers & { readonly id?: string; readonly number?: string },
+  place: ReturnType<typeof placeOf>,
+  id: string | null,
 ): void {
-  if (pointers.index !== undefined) put(body, pointers.index, index);
-  if (pointers.channel !== undefined) put(body, pointers.channel, channel);
+  for (const hole of ["index", "channel", "node"] as const)
+    if (names[hole] !== undefined) put(body, names[hole], place[hole]);
+  for (const [pointer, one] of Object.entries(names.match ?? {})) put(body, pointer, constantOf(one, place));
+  if (id === null) return;
+  if (names.id !== undefined) put(body, names.id, id);
+  if (names.number !== undefined) put(body, names.number, Number(id));
 }
 
 function hasPlace(template: Template): boolean {
-  return /\{(?:index|channel)\}/.test(JSON.stringify(template));
+  return /\{(?:index|channel|node)\}/.test(JSON.stringify(template));
 }
 
 function namesPlace(pointers: {
   readonly index?: string;
   readonly channel?: string;
+  readonly node?: string;
+  readonly match?: Readonly<Record<string, Scalar>>;
   readonly value?: string;
 }): boolean {
-  return pointers.index !== undefined || pointers.channel !== undefined || hasPlace(pointers.value ?? "");
+  const { index, channel, node, match = {}, value = "" } = pointers;
+  return index !== undefined || channel !== undefined || node !== undefined || hasPlace(value) || hasPlace(match);
 }
 
 /** Puts a value where a pointer of plain names says. */

@@ -65,6 +65,7 @@ export const json: Codec<{ readonly form: "json" }> = {
 /** Our own form writes levels as they are. */
 const PLAIN_LEVELS: ChannelCodec["levels"] = {
   levelWritten: (level) => level,
+  colourWritten: (colour) => colour,
   spanAround: (level, tolerance) => [level - tolerance, level + tolerance],
 };
 

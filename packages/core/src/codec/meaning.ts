@@ -7,7 +7,9 @@ import { type ChannelKind, readsNumbers, takesPatterns } from "../channel/kind.t
 import { parsePattern } from "../channel/lamps.ts";
 import { type Colour, coloursIn, isColour, isPattern, READ, type Value } from "../channel/value.ts";
 import type { ChannelBinding } from "./codec.ts";
+import { colourFromHsv, type HsvForm, hsvOf } from "./hsv.ts";
 import { levelWritten, type NumberMeaning, readLevel, type Span, spanAround, writeLevel } from "./level.ts";
+import { type NumberForm, numberText, rawReading, readingOf, readNumberText } from "./number-text.ts";
 import type { Scalar, WordValue } from "./word-values.ts";
 import { hasWordFor, readWord, wordFor } from "./words.ts";
 
@@ -18,12 +20,12 @@ export { sameScalar } from "./words.ts";
 export const COLOUR_ORDERS = ["rgb", "rbg", "grb", "gbr", "brg", "bgr"] as const;
 type ColourOrder = (typeof COLOUR_ORDERS)[number];
 
-export interface Meaning extends NumberMeaning {
+export interface Meaning extends NumberMeaning, NumberForm, HsvForm {
   /**
-   * How colours are written: #ff8800, ff8800 or 255,136,0. All of them are read. Default `hash`. Several, of a string of
-   * lamps, have commas between them, or semicolons between parts.
+   * How colours are written: #ff8800, ff8800 or 255,136,0. All of these are read. Default `hash`. Several, of a string of
+   * lamps, have commas between them, or semicolons between parts. `hsv`: hue, saturation and brightness, 32,100,100, and nothing else.
    */
-  readonly colours?: "hash" | "hex" | "parts";
+  readonly colours?: "hash" | "hex" | "parts" | "hsv";
   /** In which order red, green and blue stand in such a text. Default `rgb`. */
   readonly colourOrder?: ColourOrder;
 }
@@ -35,12 +37,12 @@ export function writeValue(value: Value, meaning: Meaning, binding: ChannelBindi
   if (isPattern(value))
     return coloursIn(value)
       .map((colour) => writeColour(colour, meaning))
-      .join(meaning.colours === "parts" ? ";" : ",");
+      .join(meaning.colours === "parts" || meaning.colours === "hsv" ? ";" : ",");
   if (typeof value === "number") {
     const end = endOf(value, binding);
     return end !== null && hasWordFor(end, meaning, binding)
       ? wordFor(end, meaning, binding)
-      : writeLevel(value, meaning, binding);
+      : numberText(binding.kind.range ? writeLevel(value, meaning, binding) : rawReading(value, meaning), meaning);
   }
   return value === READ || value === "between" ? value : wordFor(value, meaning, binding);
 }
@@ -54,15 +56,22 @@ function endOf(level: number, { kind }: ChannelBinding): WordValue | null {
   return level === kind.rest ? "stop" : null;
 }
 
-/** How levels are compared with what is reported: see `ChannelCodec`. */
-export function levelsOf(meaning: Meaning, binding: ChannelBinding): LevelScale {
+/**
+ * How levels and colours are compared with what is reported: see `ChannelCodec`.
+ *
+ * @param countsHue whether colours are told as hue, saturation and brightness
+ */
+export function levelsOf(meaning: Meaning, binding: ChannelBinding, countsHue = meaning.colours === "hsv"): LevelScale {
   return {
     levelWritten: (level) => levelWritten(level, meaning, binding),
     spanAround: (level, tolerance) => spanAround(level, tolerance, meaning, binding),
+    colourWritten: (colour) => (countsHue ? (colourFromHsv(hsvOf(colour, meaning), meaning) ?? colour) : colour),
   };
 }
 
 export interface LevelScale {
+  /** The colour that what is written for a colour stands for: a device that counts hue in degrees cannot be told every one. */
+  colourWritten(colour: Colour): Colour;
   /** The level that the number stands for which is written for a level, unrounded. */
   levelWritten(level: number): number;
   /** Between which levels a report must lie to be a level. @param tolerance in the device's own numbers */
@@ -77,11 +86,14 @@ export function readValue(raw: unknown, meaning: Meaning, binding: ChannelBindin
   if (typeof raw !== "string" && typeof raw !== "number" && typeof raw !== "boolean") return null;
   const { kind } = binding;
   if (isColour(kind.rest)) return typeof raw === "string" ? readColour(raw, meaning, kind) : null;
-  if (readsNumbers(kind)) return readNumber(raw);
+  if (readsNumbers(kind)) {
+    const reading = readNumberText(raw, meaning);
+    return reading === null ? null : readingOf(reading, meaning);
+  }
   const word = readWord(raw, meaning, binding);
   if (kind.range === null) return isSwitched(word) ? word : null;
   // A number of the range is a level, also where it is the word for on.
-  const number = readNumber(raw);
+  const number = readNumberText(raw, meaning);
   const level = number === null ? null : readLevel(number, meaning, binding);
   return level === null && word !== null ? levelOfWord(word, kind) : level;
 }
@@ -101,19 +113,18 @@ function levelOfWord(word: WordValue, { range, rest, answers, actions }: Channel
 }
 
 /**
- * Decimal numbers only: no hexadecimal, no exponent, nothing after it. Minus zero is zero.
+ * A plain decimal number, whatever form the device's values have.
  *
  * @example readNumber(" 21.5 ") // → 21.5
  * @example readNumber("10abc") // → null
  */
 export function readNumber(raw: Scalar): number | null {
-  if (typeof raw === "number") return Number.isFinite(raw) ? raw + 0 : null;
-  if (typeof raw !== "string") return null;
-  const text = raw.trim();
-  return /^[-+]?\d{1,9}(?:\.\d{1,6})?$/.test(text) ? Number(text) + 0 : null;
+  return readNumberText(raw, {});
 }
 
-function writeColour(value: `#${string}`, { colours = "hash", colourOrder = "rgb" }: Meaning): string {
+function writeColour(value: `#${string}`, meaning: Meaning): string {
+  const { colours = "hash", colourOrder = "rgb" } = meaning;
+  if (colours === "hsv") return hsvOf(value, meaning).join(",");
   const parts = inOrder(colourParts(value), colourOrder);
   if (colours === "parts") return parts.join(",");
   const hex = parts.map((part) => part.toString(16).padStart(2, "0")).join("");
@@ -124,8 +135,10 @@ function inOrder(parts: readonly [number, number, number], order: ColourOrder): 
   return [...order].map((letter) => parts["rgb".indexOf(letter)] ?? 0);
 }
 
-function readColour(raw: string, { colourOrder = "rgb" }: Meaning, kind: ChannelKind): Value | null {
+function readColour(raw: string, meaning: Meaning, kind: ChannelKind): Value | null {
+  const { colourOrder = "rgb" } = meaning;
   const readOne = (text: string) => {
+    if (meaning.colours === "hsv") return colourFromHsv(text.split(",").map(readNumber), meaning);
     const found = parseColour(text);
     // A name says its colour whatever the order of the parts; "aabbcc" is no name, though it is letters only.
     return found === null || isColourName(text) ? found : inOurOrder(found, colourOrder);

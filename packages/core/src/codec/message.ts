@@ -2,8 +2,7 @@
  * What one message says of one channel. Where a topic carries acknowledgements and reports, a message may be either, or both at
  * once. Then its result has the first word: with one that is not a yes, its state part proves nothing. Pure.
  */
-import type { Report } from "../delivery/command-event.ts";
-import { type Acknowledgement, type ChannelCodec, type Garbled, isGarbled } from "./codec.ts";
+import { type Acknowledgement, type ChannelCodec, type DecodedReport, type Garbled, isGarbled } from "./codec.ts";
 
 /** What a topic may carry. */
 export interface TopicRoles {
@@ -13,7 +12,7 @@ export interface TopicRoles {
 
 export interface MessageRead {
   readonly answer: Acknowledgement | null;
-  readonly report: Omit<Report, "live"> | null;
+  readonly report: DecodedReport | null;
   /** Why it means nothing; null: it means something. */
   readonly garbled: string | null;
   /** Of one that means nothing: nothing in it tells which channel it is about, where a message of its form would. */

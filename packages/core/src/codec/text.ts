@@ -1,31 +1,36 @@
 /**
  * Text with holes, as most simple firmware speaks it: "ON", "R3=1", "set 3 200". What is told and what is reported
- * each have a pattern; answers are told apart by their words or by a result code.
+ * each have a pattern; answers are told apart by their words or by a result code. What stands around the holes must match.
  */
 
 import { colourParts } from "../channel/colour.ts";
 import { isColour, type Value } from "../channel/value.ts";
 import type { CommandId } from "../id.ts";
-import { isUuid } from "../id.ts";
+import { isUuid, shortNumber } from "../id.ts";
 import { type Acknowledgement, type ChannelBinding, type Codec, type Garbled, MAX_PAYLOAD_BYTES } from "./codec.ts";
+import { colourFromHsv, hsvOf } from "./hsv.ts";
 import { levelsOf, type Meaning, readColourParts, readNumber, readValue, writeValue } from "./meaning.ts";
-import { type Filling, fill, type Hole, holesOf, read } from "./template.ts";
-import { decodeText, encodeText } from "./utf8.ts";
+import { type Filling, fill, type Hole, holesOf, read, readInAnyOrder } from "./template.ts";
+import type { TextForm } from "./text-form.ts";
+import { decodeLatin1, decodeText, encodeLatin1, encodeText } from "./utf8.ts";
 import type { Scalar } from "./word-values.ts";
 import { isOneOf, isOthersWord, sameScalar, wordsNameChannel } from "./words.ts";
 
-export interface TextSettings extends Meaning {
+export interface TextSettings extends Meaning, TextForm {
   readonly form: "text";
-  /** Holes {value}, {red}, {green}, {blue}, {index}, {channel}, {id}, {for}, {ramp}. Default "{value}". */
+  /**
+   * Holes {value}, {red}, {green}, {blue}, {hue}, {saturation}, {brightness}, {index}, {channel}, {node}, {id}, {number}, {for}, {ramp}.
+   * Default "{value}".
+   */
   readonly do?: string;
   /** What is told where the device times itself and a time was asked for. Default: `do`. */
   readonly doFor?: string;
-  /** What asks what it is. Holes {index}, {channel}, {id}. Default: an empty payload. */
+  /** What asks what it is. Holes {index}, {channel}, {node}, {id}. Default: an empty payload. */
   readonly ask?: string;
-  /** Holes {value}, {red}, {green}, {blue}, {index}, {channel}, {id}. Default "{value}". */
+  /** Holes as in `do`, {list} and {*}. Default "{value}". */
   readonly is?: string;
   readonly done?: {
-    /** Holes {result}, {index}, {channel}, {id}. Default "{result}". */
+    /** Holes {result}, {index}, {channel}, {node}, {id}, {number}, {*}. Default "{result}". */
     readonly pattern?: string;
     /** Results that say yes; any other whole number says no. Default ok, done, yes, 1. */
     readonly ok?: readonly Scalar[];
@@ -48,24 +53,24 @@ export const text: Codec<TextSettings> = {
     const { do: told = "{value}", doFor = told, ask = "", is = "{value}" } = settings;
     const { pattern = "{result}" } = settings.done ?? {};
     return {
-      namesCommand: holesOf(pattern).includes("id"),
+      namesCommand: holesOf(pattern).some((hole) => hole === "id" || hole === "number"),
       namesChannel: {
         do: namesChannel(told) || wordsNameChannel(settings),
         done: namesChannel(pattern),
         is: namesChannel(is) || wordsNameChannel(settings),
       },
-      levels: levelsOf(settings, binding),
+      levels: levelsOf(settings, binding, settings.colours === "hsv" || told.includes("{hue}")),
       encode: (id, to, forMs) =>
-        encodeText(fill(forMs === null ? told : doFor, { ...fillingOf(to, settings, binding), id, for: forMs ?? "" })),
-      encodeAsk: (id) => encodeText(fill(ask, { index: binding.index, channel: binding.slug, id })),
-      decodeDone: (payload) => readWith(payload, pattern, binding, (found) => answerFrom(found, settings)),
+        written(settings, forMs === null ? told : doFor, commandFilling(id, to, forMs, settings, binding)),
+      encodeAsk: (id) => written(settings, ask, { ...placeOf(binding), id }),
+      decodeDone: (payload) => readWith(payload, pattern, settings, binding, (found) => answerFrom(found, settings)),
       decodeIs: (payload) =>
-        readWith(payload, is, binding, (found) => {
+        readWith(payload, is, settings, binding, (found) => {
           const value = valueIn(found, settings, binding);
           if (value === null && isOthersWord(found.value, settings, binding)) return null;
           if (value === null)
-            return { garbled: `“${found.value ?? "its parts"}” is no value of a ${binding.kind.name}` };
-          return { value, by: null, id: idFrom(found.id) };
+            return { garbled: `“${found.value ?? found.list ?? "its parts"}” is no value of a ${binding.kind.name}` };
+          return { value, by: null, id: idFrom(found.id), ...numberIn(found.number) };
         }),
     };
   },
@@ -74,34 +79,38 @@ export const text: Codec<TextSettings> = {
     const { do: told = "{value}", doFor = told, ask = "", is = "{value}", done = {} } = settings;
     return {
       isAsked(payload) {
-        const plain = payload.length === 0 ? "" : textFrom(payload);
+        const plain = payload.length === 0 ? "" : textFrom(payload, settings);
         const found = typeof plain === "string" ? read(ask, plain) : null;
-        return found !== null && isOfChannel(found.index, found.channel, binding);
+        return found !== null && isOfChannel(found, binding);
       },
       hear(payload) {
-        const plain = textFrom(payload);
+        const plain = textFrom(payload, settings);
         if (typeof plain !== "string") return null;
-        const found = read(told, plain) ?? read(doFor, plain);
-        if (!found || !isOfChannel(found.index, found.channel, binding)) return null;
+        const found = readForm(told, settings, plain) ?? readForm(doFor, settings, plain);
+        if (!found || !isOfChannel(found, binding)) return null;
         const to = valueIn(found, settings, binding);
-        const forMs = found.for === undefined ? null : readNumber(found.for);
-        return to === null ? null : { id: found.id ?? null, to, forMs };
+        const time = found.for === undefined ? null : readNumber(found.for);
+        const forMs = time === null ? null : time * UNIT_MS[settings.times ?? "ms"];
+        return to === null ? null : { id: found.id ?? found.number ?? null, to, forMs };
       },
       answer(id, ok, code) {
         if (ok === null) return null;
         const { pattern = "{result}", ok: yes = YES, no = NO } = done;
         if (!ok && no.length === 0 && !pattern.includes("{result}")) return null;
         const result = ok ? yes[0] : (no[0] ?? code);
-        return encodeText(
-          fill(pattern, { result: result ?? "", index: binding.index, channel: binding.slug, id: id ?? "" }),
-        );
+        const filling = { result: result ?? "", ...placeOf(binding), id: id ?? "", number: id ?? "" };
+        return written(settings, pattern, filling);
       },
-      report: (value, _by, id) => encodeText(fill(is, { ...fillingOf(value, settings, binding), id: id ?? "" })),
+      report(value, _by, id) {
+        const filling = fillingOf(value, settings, binding);
+        const list = listOf(filling.value ?? "", settings, binding);
+        return written(settings, is, { ...filling, list, id: id ?? "", number: id ?? "", "*": "0" });
+      },
     };
   },
 
-  decodeHere({ here = HERE }, payload) {
-    const plain = textFrom(payload);
+  decodeHere({ here = HERE, ...form }, payload) {
+    const plain = textFrom(payload, form);
     if (typeof plain !== "string") return plain;
     if (isOneOf(plain, [here.up], [here.down])) return { up: true, boot: null };
     if (isOneOf(plain, [here.down], [here.up])) return { up: false, boot: null };
@@ -112,10 +121,11 @@ export const text: Codec<TextSettings> = {
 };
 
 /** @returns the payload as text without the spaces around it, or why it is none */
-export function textFrom(payload: Uint8Array): string | Garbled {
+export function textFrom(payload: Uint8Array, { charset }: Pick<TextForm, "charset"> = {}): string | Garbled {
   if (payload.length === 0) return { garbled: "empty payload", unattributed: true };
   if (payload.length > MAX_PAYLOAD_BYTES)
     return { garbled: `longer than ${MAX_PAYLOAD_BYTES} bytes`, unattributed: true };
+  if (charset === "latin1") return decodeLatin1(payload).trim();
   try {
     return decodeText(payload).trim();
   } catch {
@@ -123,30 +133,82 @@ export function textFrom(payload: Uint8Array): string | Garbled {
   }
 }
 
+function written({ charset }: TextForm, template: string, filling: Filling): Uint8Array {
+  const plain = fill(template, filling);
+  return charset === "latin1" ? encodeLatin1(plain) : encodeText(plain);
+}
+
+function readForm(pattern: string, { anyOrder }: TextForm, plain: string): Partial<Record<Hole, string>> | null {
+  return anyOrder === undefined ? read(pattern, plain) : readInAnyOrder(pattern, anyOrder, plain);
+}
+
 /** What stands in the holes of a text, as a value. */
-function valueIn(found: Partial<Record<Hole, string>>, meaning: Meaning, binding: ChannelBinding): Value | null {
+function valueIn(found: Partial<Record<Hole, string>>, settings: TextSettings, binding: ChannelBinding): Value | null {
   if (found.red !== undefined) return readColourParts([found.red, found.green, found.blue]);
-  return readValue(found.value, meaning, binding);
+  if (found.hue !== undefined)
+    return colourFromHsv(
+      [found.hue, found.saturation, found.brightness].map((part) => readNumber(part ?? "")),
+      settings,
+    );
+  if (found.list === undefined) return readValue(found.value, settings, binding);
+  const { listSeparator = "," } = settings;
+  return readValue(found.list.split(listSeparator)[binding.place ?? 0]?.trim(), settings, binding);
+}
+
+/** A list as a device writes it whose other channels are off. */
+function listOf(value: Scalar, settings: TextSettings, binding: ChannelBinding): string {
+  const { place = 0 } = binding;
+  const others = Array.from({ length: place }, () => writeValue(binding.kind.rest, settings, binding));
+  return [...others, value].join(settings.listSeparator ?? ",");
+}
+
+/** What names a channel in a payload. */
+export function placeOf({ index, slug, node = "" }: ChannelBinding) {
+  return { index, channel: slug, node } as const;
+}
+
+/** What the holes of a command hold. */
+export function commandFilling(
+  id: CommandId,
+  to: Value,
+  forMs: number | null,
+  settings: Meaning & Pick<TextForm, "times">,
+  binding: ChannelBinding,
+): Filling {
+  const time = forMs === null ? "" : inUnit(forMs, settings.times);
+  return { ...fillingOf(to, settings, binding), id, number: shortNumber(id), for: time };
+}
+
+const UNIT_MS = { ms: 1, s: 1_000, min: 60_000 } as const;
+
+/** A time in the device's unit: never shorter than asked. */
+function inUnit(ms: number, unit: TextForm["times"] = "ms"): number {
+  return Math.ceil(ms / UNIT_MS[unit]);
 }
 
 /** What the holes of a command hold for this value and channel. */
-export function fillingOf(to: Value, meaning: Meaning, binding: ChannelBinding): Filling {
-  const ramp = binding.calibration?.rampMs ?? 0;
-  const place = { index: binding.index, channel: binding.slug, ramp, value: writeValue(to, meaning, binding) };
+export function fillingOf(to: Value, meaning: Meaning & Pick<TextForm, "times">, binding: ChannelBinding): Filling {
+  const ramp = inUnit(binding.calibration?.rampMs ?? 0, meaning.times);
+  const place = { ...placeOf(binding), ramp, value: writeValue(to, meaning, binding) };
   if (!isColour(to)) return place;
   const [red, green, blue] = colourParts(to);
-  return { ...place, red, green, blue };
+  const [hue, saturation, brightness] = hsvOf(to, meaning);
+  return { ...place, red, green, blue, hue, saturation, brightness };
 }
 
-/** Whether a report or an answer that names a channel names this one. */
-export function isOfChannel(index: unknown, slug: unknown, binding: ChannelBinding): boolean {
-  if (
-    index !== undefined &&
-    (typeof index !== "string" || readNumber(index) !== binding.index) &&
-    index !== binding.index
-  )
-    return false;
-  return slug === undefined || sameScalar(slug, binding.slug);
+/** What a message says of the channel that it is about; left out: nothing. */
+export interface NamedPlace {
+  readonly index?: unknown;
+  readonly channel?: unknown;
+  readonly node?: unknown;
+}
+
+/** Whether a report or an answer that names a channel, or the board, names this one. */
+export function isOfChannel({ index, channel, node }: NamedPlace, binding: ChannelBinding): boolean {
+  if (node !== undefined && !sameScalar(node, binding.node ?? "")) return false;
+  const isNumber = (typeof index === "string" && readNumber(index) === binding.index) || index === binding.index;
+  if (index !== undefined && !isNumber) return false;
+  return channel === undefined || sameScalar(channel, binding.slug);
 }
 
 /** Yes, no, or a result code that says which. */
@@ -162,6 +224,12 @@ export function resultOf(
   return null;
 }
 
+/** The short number of a command, where a message has one. */
+export function numberIn(raw: unknown): { readonly number: number } | Record<string, never> {
+  const number = typeof raw === "string" || typeof raw === "number" ? readNumber(raw) : null;
+  return number === null ? {} : { number };
+}
+
 /** A device may say more than ids that we gave: such a text is no id. */
 export function idFrom(raw: unknown): CommandId | null {
   return typeof raw === "string" && isUuid(raw) ? (raw as CommandId) : null;
@@ -169,25 +237,25 @@ export function idFrom(raw: unknown): CommandId | null {
 
 function answerFrom(found: Partial<Record<Hole, string>>, { done = {} }: TextSettings): Acknowledgement | Garbled {
   const result = resultOf(found.result ?? "", done.ok ?? YES, done.no ?? NO);
-  if (found.result === undefined) return { id: idFrom(found.id), ok: true, code: null };
-  return result
-    ? { id: idFrom(found.id), ...result }
-    : { garbled: `“${found.result}” is neither a yes, a no nor a result code` };
+  const named = { id: idFrom(found.id), ...numberIn(found.number) };
+  if (found.result === undefined) return { ...named, ok: true, code: null };
+  return result ? { ...named, ...result } : { garbled: `“${found.result}” is neither a yes, a no nor a result code` };
 }
 
 function readWith<Decoded extends object | null>(
   payload: Uint8Array,
   pattern: string,
+  settings: TextSettings,
   binding: ChannelBinding,
   take: (found: Partial<Record<Hole, string>>) => Decoded | Garbled | null,
 ): Decoded | Garbled | null {
-  const plain = textFrom(payload);
+  const plain = textFrom(payload, settings);
   if (typeof plain !== "string") return plain;
-  const found = read(pattern, plain);
+  const found = readForm(pattern, settings, plain);
   if (!found) return { garbled: `not of the form “${pattern}”`, unattributed: true };
-  return isOfChannel(found.index, found.channel, binding) ? take(found) : null;
+  return isOfChannel(found, binding) ? take(found) : null;
 }
 
 function namesChannel(pattern: string): boolean {
-  return /\{(?:index|channel)\}/.test(pattern);
+  return /\{(?:index|channel|node|list)\}/.test(pattern);
 }

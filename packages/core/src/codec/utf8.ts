@@ -66,6 +66,21 @@ function isPlainAscii(bytes: Uint8Array): boolean {
   return true;
 }
 
+/** Every byte is a character of ISO 8859-1 (Latin-1). */
+export function decodeLatin1(bytes: Uint8Array): string {
+  return String.fromCharCode(...bytes);
+}
+
+/** Characters that Latin-1 does not have become a question mark. */
+export function encodeLatin1(text: string): Uint8Array {
+  return Uint8Array.from(
+    [...text].map((character) => {
+      const code = character.codePointAt(0) ?? 0;
+      return code < 0x100 ? code : 0x3f;
+    }),
+  );
+}
+
 /** @throws TypeError when the bytes are not UTF-8 */
 export function decodeText(bytes: Uint8Array): string {
   return decoder.decode(bytes);

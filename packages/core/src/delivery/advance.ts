@@ -92,7 +92,7 @@ class Draft {
     if (known === null || command.writes === null) this.apply(command.id, { type: "block", reason: "state-unknown" });
     // One more impulse may as well reverse it.
     else if (isMidway(known)) this.apply(command.id, { type: "block", reason: "midway" });
-    else if (agrees(known, command.to, command.span)) this.apply(command.id, { type: "already" });
+    else if (agrees(known, command.to, command.accepted)) this.apply(command.id, { type: "already" });
     else return true;
     return false;
   }
@@ -234,10 +234,10 @@ class Draft {
   }
 
   /** Its device says nothing where nothing changes, and the channel is known to be as commanded. */
-  private isUnchanged({ silentIfSame, publishedAt, to, span, channel }: Command): boolean {
+  private isUnchanged({ silentIfSame, publishedAt, to, accepted, channel }: Command): boolean {
     if (!silentIfSame || publishedAt === null || to === "stop") return false;
     const known = this.moment.known(channel);
-    return known !== null && agrees(known, to, span);
+    return known !== null && agrees(known, to, accepted);
   }
 
   private wakeWaiting(command: Command): void {

@@ -5,11 +5,11 @@ import { READ, type Value } from "../channel/value.ts";
 import { payloadText } from "../codec/utf8.ts";
 import type { CommandId } from "../id.ts";
 import {
+  acceptedFor,
   isReportOnly,
   isSilentIfSame,
   policyFor,
   readsBack,
-  spanFor,
   writingFor,
   writtenFor,
 } from "../site/writing.ts";
@@ -60,7 +60,7 @@ export function commandOrder(
     reportOnly: isReportOnly(channel, to),
     retained: channel.profile.retainCommands === true && to !== READ,
     insistsMs: urgent && !byRule ? INSISTS_MS : null,
-    span: spanFor(channel, to),
+    accepted: acceptedFor(channel, to),
     drive: to === READ ? "set" : drive,
     writes,
     wire: { topic: writing?.topic ?? "", payload: writing ? payloadText(writing.payload) : "" },

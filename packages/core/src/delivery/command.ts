@@ -1,5 +1,5 @@
 /** One absolute setpoint for one channel, with everything that is known of its way so far. */
-import type { Value } from "../channel/value.ts";
+import type { Accepted, Value } from "../channel/value.ts";
 import type { ChannelId, CommandId, RequestId } from "../id.ts";
 import type { DeliveryPolicy } from "./policy.ts";
 import type { Remark } from "./remark.ts";
@@ -49,8 +49,8 @@ export interface CommandOrder {
   readonly retained: boolean;
   /** Of an urgent one: how long it is tried, ms from the asking; null: until it is proven or a person cancels it. */
   readonly insistsMs: number | null;
-  /** Between which numbers a report must lie to prove it; null: it has no number. */
-  readonly span: readonly [number, number] | null;
+  /** What of a report proves it. */
+  readonly accepted: Accepted;
   /** Unless it is `set`: it is written only while the channel is seen to be otherwise, and never twice. */
   readonly drive: Drive;
   /** The value that is written for it: an impulse, the other of what a switch is; null: nobody knows what to write. */
@@ -188,7 +188,7 @@ export function newCommand(order: CommandOrder, acceptedAt: number): Command {
     reportOnly: order.reportOnly,
     retained: order.retained,
     insistsMs: order.insistsMs,
-    span: order.span,
+    accepted: order.accepted,
     drive: order.drive,
     writes: order.writes,
     stage: "accepted",
@@ -239,7 +239,7 @@ export function copyOf(command: Command): CommandDraft {
     reportOnly: command.reportOnly,
     retained: command.retained,
     insistsMs: command.insistsMs,
-    span: command.span,
+    accepted: command.accepted,
     drive: command.drive,
     writes: command.writes,
     stage: command.stage,

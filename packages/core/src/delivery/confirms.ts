@@ -16,8 +16,8 @@ export function confirms(command: Command, report: Report, now: number): boolean
 }
 
 /** A stop is told by the device's word for it, or by the same position a stated time later: one position may be of its way. */
-function saysSo({ to, span, stood, policy }: Command, { value }: Report, now: number): boolean {
-  if (to !== "stop" || typeof value !== "number") return agrees(value, to, span);
+function saysSo({ to, accepted, stood, policy }: Command, { value }: Report, now: number): boolean {
+  if (to !== "stop" || typeof value !== "number") return agrees(value, to, accepted);
   return stood !== null && stood.value === value && now - stood.at >= stillWithin(policy);
 }
 

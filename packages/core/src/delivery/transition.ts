@@ -126,7 +126,7 @@ function toBeSentAgain(command: Command): Command {
 
 function send(command: Command, known: Value | null, now: number): Step {
   const attempt = command.attempts + 1;
-  const asks = command.readsBack && known !== null && agrees(known, command.to, command.span);
+  const asks = command.readsBack && known !== null && agrees(known, command.to, command.accepted);
   const { wire } = command;
   const sent = { at: now, kind: "sent", attempt, wire } as const;
   const next = withHop(command, asks ? { ...sent, asked: true } : sent);
@@ -178,7 +178,7 @@ function answered(command: Command, event: Extract<CommandEvent, { type: "done" 
   const acknowledged = prove(command, "acknowledged", answerHop("acknowledged", event, now), now);
   const { known } = event;
   // That it stands is not known from where it was.
-  const isSame = known !== null && command.to !== "stop" && agrees(known, command.to, command.span);
+  const isSame = known !== null && command.to !== "stop" && agrees(known, command.to, command.accepted);
   const alreadySo = command.policy.reports === "onChange" && isSame;
   if (!alreadySo || acknowledged.next.end !== null) return acknowledged;
   return prove(acknowledged.next, "confirmed", { at: now, kind: "confirmed", already: true }, now);
@@ -193,7 +193,7 @@ function reported(command: Command, report: Report, wire: RawMessage | undefined
   const older = whyOlder(command, report);
   if (older !== null) return ignored(command, { takenFor: "report", why: older }, wire, now);
   if (command.to === "stop" && typeof report.value === "number") return stands(command, report.value, now);
-  const isSame = agrees(report.value, command.to, command.span);
+  const isSame = agrees(report.value, command.to, command.accepted);
   const contradiction = isSame ? null : report.value;
   if (contradiction === command.contradiction) return isSame ? notByIt(command, report, wire, now) : unchanged(command);
   // A dimmer on its way passes many values: the first tells that it moves, the last is what counts.

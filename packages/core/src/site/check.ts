@@ -41,7 +41,7 @@ function deviceFindings(device: DeviceDescription, profile: Profile | undefined)
       { level: "wrong", at, text: `names the profile “${device.profile}”, which does not exist. Load it first.` },
     ];
   }
-  const seen = new Map<number, string>();
+  const seen = new Map<string, string>();
   return [
     ...device.channels.flatMap((channel, place) => {
       const index = channel.index ?? place + (profile.indexFrom ?? 1);
@@ -57,9 +57,14 @@ function deviceFindings(device: DeviceDescription, profile: Profile | undefined)
 }
 
 function bindingFor(channel: ChannelDescription, { indexFrom = 1 }: Profile, index: number): ChannelBinding {
-  const { slug, kind, reversed = false, words, calibration } = channel;
+  const { slug, kind, reversed = false, words, calibration, node } = channel;
   const binding = { slug, index, kind: kindOf(kind), reversed, place: index - indexFrom };
-  return { ...binding, ...(words ? { words } : {}), ...(calibration ? { calibration } : {}) };
+  return {
+    ...binding,
+    ...(words ? { words } : {}),
+    ...(calibration ? { calibration } : {}),
+    ...(node === undefined ? {} : { node }),
+  };
 }
 
 /** Channels that share a command or report topic must be told apart by the payload. */
@@ -87,9 +92,15 @@ function sharingFindings(device: DeviceDescription, profile: Profile, at: string
   });
 }
 
-function indexFinding(seen: Map<number, string>, { slug }: ChannelDescription, index: number, at: string): Finding[] {
-  const other = seen.get(index);
-  seen.set(index, slug);
+function indexFinding(
+  seen: Map<string, string>,
+  { slug, node = "" }: ChannelDescription,
+  index: number,
+  at: string,
+): Finding[] {
+  const place = `${node} ${index}`;
+  const other = seen.get(place);
+  seen.set(place, slug);
   if (other === undefined) return [];
   return [{ level: "wrong", at: `${at}/${slug}`, text: `has number ${index} on the device, like ${other}.` }];
 }

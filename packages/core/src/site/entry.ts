@@ -120,9 +120,14 @@ export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = 
 }
 
 function bindingOf({ slug, kind, wiring, profile }: ChannelRecord, index: number): ChannelBinding {
-  const { reversed = false, words, calibration } = wiring;
+  const { reversed = false, words, calibration, node } = wiring;
   const binding = { slug, index, kind: kindOf(kind), reversed, place: index - (profile.indexFrom ?? 1) };
-  return { ...binding, ...(words ? { words } : {}), ...(calibration ? { calibration } : {}) };
+  return {
+    ...binding,
+    ...(words ? { words } : {}),
+    ...(calibration ? { calibration } : {}),
+    ...(node === undefined ? {} : { node }),
+  };
 }
 
 /** A device that ramps reports so much later that it has got there. */

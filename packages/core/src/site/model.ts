@@ -57,6 +57,8 @@ export interface ChannelDescription {
   readonly kind: KindName;
   /** Its number on the device; default: its place in the list, counted from the profile's `indexFrom`. 0 to 65 535. */
   readonly index?: number;
+  /** The number or name of its own board, where several boards are behind the topics of this device: {node} in payloads. */
+  readonly node?: number | string;
   /** Wired the other way round: on is off, full is none. Default false. */
   readonly reversed?: boolean;
   /** Of a reading: "°C", "%", "lx". At most 12 characters. */

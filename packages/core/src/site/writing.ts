@@ -1,6 +1,5 @@
 /** What is written to a device for one command: its setpoint on the command topic, or the question what it is. */
-import { agrees, READ, type Value } from "../channel/value.ts";
-import type { Span } from "../codec/level.ts";
+import { type Accepted, agrees, isColour, READ, type Value } from "../channel/value.ts";
 import type { DeliveryPolicy } from "../delivery/policy.ts";
 import type { CommandId } from "../id.ts";
 import type { ChannelEntry } from "./entry.ts";
@@ -44,9 +43,12 @@ export function policyFor({ policy, seenBy, topics }: ChannelEntry, to: Value): 
   return { ...policy, targetStage: topics.done !== null || topics.is !== null ? "acknowledged" : "published" };
 }
 
-/** Between which numbers a report must lie to be this setpoint; null: it has no number. */
-export function spanFor({ codec, policy }: Pick<ChannelEntry, "codec" | "policy">, to: Value): Span | null {
-  return typeof to === "number" ? codec.levels.spanAround(to, policy.tolerance) : null;
+/** What of its device's reports is this setpoint. */
+export function acceptedFor({ codec, policy }: Pick<ChannelEntry, "codec" | "policy">, to: Value): Accepted {
+  if (typeof to === "number") return codec.levels.spanAround(to, policy.tolerance);
+  if (!isColour(to)) return null;
+  const written = codec.levels.colourWritten(to);
+  return written === to ? null : written;
 }
 
 /** Whether a channel is as it was commanded: the one comparison of all that is shown, tried and confirmed. */
@@ -55,7 +57,7 @@ export function isAsCommanded(
   observed: Value,
   commanded: Value,
 ): boolean {
-  return agrees(observed, commanded, spanFor(channel, commanded));
+  return agrees(observed, commanded, acceptedFor(channel, commanded));
 }
 
 /** Whether only the answer to a question proves a setpoint that the channel has already; see `CommandOrder.readsBack`. */

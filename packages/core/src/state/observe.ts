@@ -1,6 +1,5 @@
 /** What a channel is, as its device says: each change is kept with its cause, the same again is nothing new. */
-import { agrees, type Value } from "../channel/value.ts";
-import type { Span } from "../codec/level.ts";
+import { type Accepted, agrees, type Value } from "../channel/value.ts";
 import type { Report } from "../delivery/command-event.ts";
 import type { CommandId } from "../id.ts";
 
@@ -35,7 +34,7 @@ export interface Clues {
   /** The command that this report confirmed, if it did. */
   readonly provenBy: CommandId | null;
   /** A command of this channel that ended a short while ago without proof. */
-  readonly unproven: { readonly id: CommandId; readonly to: Value; readonly span: Span | null } | null;
+  readonly unproven: { readonly id: CommandId; readonly to: Value; readonly accepted: Accepted } | null;
   /** Whether the service ever gave out the id that the report names. */
   readonly issued: boolean;
   /** What somebody else was seen to write to the command topic a short while ago. */
@@ -64,7 +63,7 @@ function causeOf(report: Report, clues: Clues): Pick<Observed, "cause" | "comman
   // It obeyed a command that we never gave.
   if (report.live && report.id !== null && !issued) return { cause: "foreign", commandId: null };
   if (unproven !== null && (report.id === unproven.id || report.id === null)) {
-    if (agrees(report.value, unproven.to, unproven.span)) return { cause: "late", commandId: unproven.id };
+    if (agrees(report.value, unproven.to, unproven.accepted)) return { cause: "late", commandId: unproven.id };
   }
   if (report.id !== null) return { cause: "command", commandId: report.id };
   if (foreign) return { cause: "foreign", commandId: null };

@@ -51,7 +51,7 @@ export function order(
     reportOnly: false,
     retained: false,
     insistsMs: null,
-    span: typeof to === "number" ? [to - (policy.tolerance ?? 0), to + (policy.tolerance ?? 0)] : null,
+    accepted: typeof to === "number" ? [to - (policy.tolerance ?? 0), to + (policy.tolerance ?? 0)] : null,
     drive: "set",
     writes: to,
     ...more,

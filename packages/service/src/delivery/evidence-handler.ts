@@ -143,7 +143,8 @@ export class EvidenceHandler {
   }
 
   private takeAnswer(channel: ChannelEntry, answer: NonNullable<MessageRead["answer"]>, wire: RawMessage): void {
-    const { id, ok, code, why } = answer;
+    const { ok, code, why, number } = answer;
+    const id = number === undefined ? answer.id : this.reports.commandOf(channel, number);
     const event = { type: "done", id, ok, code, why, wire } as const;
     const lanes = this.deps.lanes;
     if (answersByTurns(channel)) lanes.dispatchDone(this.siblingsOf(channel), event);

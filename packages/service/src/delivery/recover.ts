@@ -76,7 +76,7 @@ function removedTerms({ id, channelId, to, urgent, forMs, clearWithinMs }: OpenC
     reportOnly: false,
     retained: false,
     insistsMs: null,
-    span: null,
+    accepted: null,
     drive: "set",
     writes: to,
   } as const;

@@ -1,5 +1,6 @@
 /** A report of a device: it may prove an open command, it becomes the channel's state, and whoever looks is told of a change. */
 import {
+  acceptedFor,
   type ChannelEntry,
   type ChannelId,
   type Clues,
@@ -16,7 +17,7 @@ import {
   type RawMessage,
   type Report,
   readsNumbers,
-  spanFor,
+  shortNumber,
   unreadableText,
 } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
@@ -52,6 +53,9 @@ export interface ReportHandlerDeps {
   readonly onChange: (channel: ChannelEntry, observed: Observed) => void;
 }
 
+/** Stands for a command that we did not give. */
+const NOBODYS_COMMAND = "00000000-0000-7000-8000-000000000000" as CommandId;
+
 /** How long after its end a command may still explain a change, beyond the time it had to settle, ms. */
 const LATE_WITHIN_MS = 60_000;
 
@@ -76,10 +80,20 @@ export class ReportHandler {
     { live, waited }: MessageAge,
     wire: RawMessage,
   ) {
-    const report: Report = { ...read, live, ...(waited ? { waited } : {}) };
+    const { value, by, id, number } = read;
+    const named = number === undefined ? id : this.commandOf(channel, number);
+    const report: Report = { value, by, id: named, live, ...(waited ? { waited } : {}) };
     // What something else sees is not told by the device: its own word is a claim.
     if (channel.seenBy) this.measured.takeClaim(channel, report, wire, this.deps.lanes);
     else this.takeState(channel, report, wire);
+  }
+
+  /** The command that a device means by a short number: an open one of the channel, or its last; any other is somebody else's. */
+  commandOf({ id }: ChannelEntry, number: number): CommandId {
+    const { lanes, board } = this.deps;
+    const open = lanes.laneOf(id).slots.map(({ command }) => command);
+    const known = [...open.filter(({ channel }) => channel === id), board.lastEndOf(id)];
+    return known.find((one) => one !== null && shortNumber(one.id) === number)?.id ?? NOBODYS_COMMAND;
   }
 
   private takeState(channel: ChannelEntry, report: Report, wire: RawMessage): void {
@@ -149,7 +163,7 @@ export class ReportHandler {
     const recent = last !== null && mayComeLate(last) && now < endedAt + policy.settleMs + LATE_WITHIN_MS;
     return {
       provenBy,
-      unproven: recent ? { id: last.id, to: last.to, span: spanFor(channel, last.to) } : null,
+      unproven: recent ? { id: last.id, to: last.to, accepted: acceptedFor(channel, last.to) } : null,
       issued: report.id === null || issued.has(id, report.id) || last?.id === report.id,
       foreign: this.foreign.explains(id, now),
     };

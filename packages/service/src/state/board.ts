@@ -4,6 +4,7 @@
  */
 import {
   type Agreement,
+  acceptedFor,
   agreement,
   type ChannelEntry,
   type ChannelId,
@@ -17,7 +18,6 @@ import {
   type StateAge,
   type StateDoubt,
   sourcesOf,
-  spanFor,
   stateAgeOf,
   type Value,
 } from "@bold-relay/core";
@@ -302,7 +302,7 @@ export class Board {
     return agreement({
       commanded,
       observed: this.doubts.has(channel) ? null : (this.observedOf(channel)?.value ?? null),
-      span: entry && commanded !== null ? spanFor(entry, commanded) : null,
+      accepted: entry && commanded !== null ? acceptedFor(entry, commanded) : null,
       commandOpen: last !== null && last.end === null,
       settling: this.settlesAt(channel) > this.clock.now(),
     });
