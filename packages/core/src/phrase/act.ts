@@ -44,7 +44,7 @@ export function actionFor(name: KindName, act: Act): ActionFound | null {
   if (parts > 1 || verb === "read") return null;
   if (colour !== null) return verb === null || verb === "on" ? taken("colour", colour) : null;
   if (extent !== null) return isTravelSpeed(kind) && verb === null ? null : extentFor(extent, verb, kind, taken);
-  return number === null ? null : numberFor(act, number, kind, taken);
+  return number === null ? null : numberFor(act, number, taken);
 }
 
 function plainAction(verb: Verb | null, has: (action: string) => boolean): ActionFound | null {
@@ -77,8 +77,7 @@ function extentFor(extent: Extent, verb: Verb | null, kind: ChannelKind, taken: 
 const STEPS: Partial<Record<Verb, string>> = { brighter: "brighter", darker: "darker", up: "brighter", down: "darker" };
 
 /** "off at 50" says two things; closed by 30 is open by 70. "Brighter by 20" goes on from where it is, "brighter to 20" goes there. */
-function numberFor({ verb, numberBy }: Act, number: number, { range }: ChannelKind, taken: Taken): ActionFound | null {
-  if (range && number < range.least) return null;
+function numberFor({ verb, numberBy }: Act, number: number, taken: Taken): ActionFound | null {
   const step = verb === null ? undefined : STEPS[verb];
   if (step !== undefined && numberBy === "by") return taken(step, number);
   if (step !== undefined) return numberBy === "to" ? taken("level", number) : null;

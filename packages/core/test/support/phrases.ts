@@ -358,7 +358,7 @@ export const corpus: readonly (readonly [phrase: string, reading: string])[] = [
   ["turn the dining dimmer up to 80", "level wren/dining 80"],
   ["turn the dining dimmer up 20", "nothing cannot Dining dimmer, Wren"],
   ["dining dimmer darker 20", "nothing cannot Dining dimmer, Wren"],
-  ["dining dimmer -40", "nothing cannot Dining dimmer, Wren"],
+  ["dining dimmer -40", "level wren/dining -40"],
   ["close the skylight to 30", "nothing cannot Skylight, Finch"],
   ["skylight down 30", "nothing cannot Skylight, Finch"],
   ["turn on some lights in wren", "nothing unknown-words some"],
