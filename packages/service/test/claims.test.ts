@@ -56,6 +56,31 @@ const BOARDS: Readonly<Record<string, Described>> = {
     profile: text({}, { targetStage: "acknowledged", attempts: 3 }, { is: null, done: "c/{device}/done" }),
     channels: one("relay"),
   },
+  polled: {
+    profile: text({}, { askAfterMs: 200, askEveryMs: 1_000, settleMs: 5_000 }, { ask: "c/{device}/{channel}/get" }),
+    channels: one("relay"),
+  },
+  mute: { profile: text({}, { offlineAfterMs: 2_000 }), channels: one("relay") },
+  numbered: {
+    profile: text({ do: "{value} {number}", is: "{value} {number}" }),
+    channels: one("relay"),
+  },
+  bus: {
+    profile: {
+      codec: {
+        form: "fields",
+        do: { dev: "{node}", out: "{index}", state: "{value}" },
+        is: { value: "/state", index: "/out", node: "/dev", match: { "/kind": "relay" } },
+        words: { on: 1, off: 0 },
+      },
+      topics: { ...plain, do: "c/{device}/in/set", is: "c/{device}/out" },
+      delivery: QUICK,
+    },
+    channels: [
+      { slug: "one", name: "One", kind: "relay", node: 7, index: 1 },
+      { slug: "two", name: "Two", kind: "relay", node: 9, index: 1 },
+    ],
+  },
   gate: {
     profile: text({}, {}, {}),
     channels: [
@@ -338,6 +363,53 @@ describe.concurrent("a command that cannot have come through", () => {
     await board.hears(4);
     for (let times = 0; times < 3; times += 1) await board.say("c/acks/done", "ok");
     expect((await next).commands[0]?.end).toBe("unanswered");
+  });
+});
+
+describe.concurrent("more that boards do", () => {
+  it("one that never speaks unasked is asked after a command, and again and again", async () => {
+    let is = "off";
+    const board = await plug("polled", (payload, _, topic) => {
+      if (topic.endsWith("/set")) is = payload;
+    });
+    await board.mqtt.subscribeAsync("c/polled/one/get", { qos: 1 });
+    board.mqtt.on("message", (topic) => void (topic.endsWith("/get") && board.say(stateOf("polled"), is)));
+    expect((await ask("polled", "on")).commands[0]?.verdict.headline).toBe("Confirmed.");
+    // Somebody at the wall.
+    is = "off";
+    await heardSo("polled", "off");
+  });
+
+  it("one without presence is online as long as it is heard, and offline when it is silent for too long", async () => {
+    const board = await plug("mute");
+    await board.say(stateOf("mute"), "on");
+    await untilChannel(world.client, world.address("mute/one"), (it) => it.device.presence === "online");
+    await untilChannel(world.client, world.address("mute/one"), (it) => it.device.presence === "offline");
+    expect(await said("is mute one on?")).toMatch(/on \(offline, last seen so/);
+  });
+
+  it("a short number in place of an id: that of the command proves it, another one does not", async () => {
+    let shift = 0;
+    await plug("numbered", (payload, it) => {
+      const [to, number] = payload.split(" ");
+      void it.say(stateOf("numbered"), `${to} ${(Number(number) + shift) % 65_536}`);
+    });
+    expect((await ask("numbered", "on")).outcome).toBe("delivered");
+    shift = 1;
+    const wrong = await ask("numbered", "off");
+    expect(wrong.outcome).toBe("not-delivered");
+    expect(wrong.commands[0]?.verdict.text).toMatch(/names another command/);
+  });
+
+  it("two boards behind one topic are told apart by a field, and what must stand in it must", async () => {
+    let answer = (body: { dev: string; out: number; state: number }) => JSON.stringify({ ...body, kind: "relay" });
+    await plug("bus", (payload, it) => void it.say("c/bus/out", answer(JSON.parse(payload))));
+    expect((await ask("bus", "on")).outcome).toBe("delivered");
+    expect((await channelNow(world.client, world.address("bus/two")))?.observed).toBeNull();
+    answer = ({ out, state }) => JSON.stringify({ dev: 9, out, state, kind: "relay" });
+    expect((await ask("bus", "off")).outcome).toBe("not-delivered");
+    answer = (body) => JSON.stringify({ ...body, kind: "lamp" });
+    expect((await ask("bus", "off")).outcome).toBe("not-delivered");
   });
 });
 

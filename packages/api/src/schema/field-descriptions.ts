@@ -74,6 +74,11 @@ export const fieldDescriptions: Readonly<Record<string, string>> = {
   settleMs: `How long the report may take after the acknowledgement, ms. A slow blind needs 60000. Default ${defaultPolicy.settleMs}.`,
   minGapMs: `Least time between two commands to the channel, ms. Default ${defaultPolicy.minGapMs}.`,
   tolerance: `How far a reported number may differ from the one that was written and still agree, in the device's own numbers. Default ${defaultPolicy.tolerance}.`,
+  askAfterMs:
+    "How long after a command the device is asked what the channel is (topics.ask), ms. Default: it is not asked.",
+  askEveryMs: "How often the device is asked what the channel is (topics.ask), ms. Default: never.",
+  offlineAfterMs:
+    "The device counts as offline when nothing was heard of it for so long, ms. For boards without a presence topic. Default: never.",
   stillMs:
     "How far apart two equal reports of a position must lie to prove that it stands, ms. Default a twentieth of settleMs, 1 s at least.",
   whenAbsent: `What happens to a request while the device is offline: hold it until it expires, or refuse it. Default ${defaultPolicy.whenAbsent}.`,

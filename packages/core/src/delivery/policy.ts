@@ -32,6 +32,12 @@ export interface DeliveryPolicy {
    * Longer than the device takes from one of its numbers to the next. 100 to 600 000.
    */
   readonly stillMs: number | null;
+  /** How long after a write the device is asked what the channel is, ms; null: it is not. 50 to 600 000. */
+  readonly askAfterMs: number | null;
+  /** How often it is asked in any case, ms; null: never. 1 000 to 86 400 000. */
+  readonly askEveryMs: number | null;
+  /** The device counts as offline when nothing was heard of it for so long, ms; null: by its presence topic alone. 2 000 to 86 400 000. */
+  readonly offlineAfterMs: number | null;
   /** What happens to a request while the device itself says that it is off the broker. */
   readonly whenAbsent: "hold" | "refuse";
   /** What the service does once the device says that it was powered up anew. */
@@ -64,6 +70,9 @@ export const defaultPolicy: DeliveryPolicy = Object.freeze({
   minGapMs: 0,
   tolerance: 0,
   stillMs: null,
+  askAfterMs: null,
+  askEveryMs: null,
+  offlineAfterMs: null,
   whenAbsent: "hold",
   powerUp: "keep",
   safe: null,

@@ -173,6 +173,9 @@ function inOneShape(policy: DeliveryPolicy): DeliveryPolicy {
     minGapMs: policy.minGapMs,
     tolerance: policy.tolerance,
     stillMs: policy.stillMs,
+    askAfterMs: policy.askAfterMs,
+    askEveryMs: policy.askEveryMs,
+    offlineAfterMs: policy.offlineAfterMs,
     whenAbsent: policy.whenAbsent,
     powerUp: policy.powerUp,
     safe: policy.safe,
@@ -181,6 +184,11 @@ function inOneShape(policy: DeliveryPolicy): DeliveryPolicy {
     timesItself: policy.timesItself,
     knowsRepeats: policy.knowsRepeats,
   };
+}
+
+/** Where its device says that it is there; "its messages": it is there as long as it is heard; null: nobody can know. */
+export function presenceSource({ patterns, policy }: Pick<ChannelEntry, "patterns" | "policy">): string | null {
+  return patterns.here ?? (policy.offlineAfterMs === null ? null : "its messages");
 }
 
 interface TopicPlace {

@@ -17,7 +17,9 @@ import { DeadlineRunner } from "../delivery/deadline-runner.ts";
 import { EvidenceHandler } from "../delivery/evidence-handler.ts";
 import { LaneRunner } from "../delivery/lane-runner.ts";
 import { PowerUps } from "../delivery/power-ups.ts";
+import { Questions } from "../delivery/questions.ts";
 import { recover } from "../delivery/recover.ts";
+import { Silence } from "../delivery/silence.ts";
 import { Sweep } from "../delivery/sweep.ts";
 import { limits } from "../platform/config/limits.ts";
 import { changeNotification, outcomeNotification, refusedNotification } from "../reporting/notification-event.ts";
@@ -107,7 +109,10 @@ export async function openShard(
     traceOf: ({ id, requestId }) =>
       traceparentFor(requestId, openRequests.get(requestId)?.record.traceparent ?? null, id),
     commands: recorder,
+    onWritten: (channel) => questions.written(channel),
   });
+  const questions = new Questions({ clock, board, link: gate.forLanes(link), isOwn });
+  const silence = new Silence({ clock, board, feed, channels: () => ownChannels(board.snapshot, shard) });
   const lock = (channel: ChannelId) => {
     if (isOwn(channel)) lanes.dispatch(channel, { type: "lock", channel });
   };
@@ -148,6 +153,7 @@ export async function openShard(
     lanes,
     powerUps,
     presences,
+    silence,
     metrics,
     channels: () => ownChannels(board.snapshot, shard),
     isFor(use) {
@@ -162,7 +168,7 @@ export async function openShard(
   await deadlineRunner.sweep();
   await startLink();
   stack.onStop("accept writer", { drain: () => writers.accept.stop(), abandon: () => writers.accept.abandon() });
-  const sweep = new Sweep({ lanes, recorder, deadlines: deadlineRunner, powerUps });
+  const sweep = new Sweep({ lanes, recorder, deadlines: deadlineRunner, powerUps, questions, silence });
   await stack.start("sweep", () => sweep.start(), { drain: () => sweep.stop() });
   const listen = (snapshot: Snapshot, again: (filter: string) => boolean) =>
     link.listen(topicsOf(snapshot, shard, arriving), again);
@@ -222,6 +228,7 @@ export async function openShard(
   async function startLink(): Promise<void> {
     const listener = {
       onUp() {
+        silence.linkUp();
         lanes.dispatchAll({ type: "wake" });
         watch.onUp();
       },

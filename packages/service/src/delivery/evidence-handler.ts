@@ -23,11 +23,13 @@ import type { PresenceLog } from "../state/presence-log.ts";
 import { ForeignCommands, type ForeignCommandsDeps } from "./foreign-commands.ts";
 import { OddMessages, type OddMessagesDeps } from "./odd-messages.ts";
 import { type MessageAge, ReportHandler, type ReportHandlerDeps } from "./report-handler.ts";
+import type { Silence } from "./silence.ts";
 
 export type EvidenceHandlerDeps = ReportHandlerDeps &
   ForeignCommandsDeps &
   OddMessagesDeps & {
     readonly presences: PresenceLog;
+    readonly silence: Silence;
     /** Those that the link is for. */
     readonly channels: () => readonly ChannelEntry[];
     /** Whether the link is for what has this topic. */
@@ -58,7 +60,8 @@ export class EvidenceHandler {
 
   /** The link is gone: what devices said before may have changed unheard. */
   linkLost(): void {
-    const { board, feed, inputs, presences } = this.deps;
+    const { board, feed, inputs, presences, silence } = this.deps;
+    silence.linkLost();
     const channels = this.deps.channels();
     inputs.lose(channels);
     for (const { id, device } of channels) {
@@ -107,11 +110,13 @@ export class EvidenceHandler {
 
   /** Who speaks is there: a will of an old session may come late. What it said of its channels stays its word. */
   private takeSignOfLife(devices: readonly string[]): void {
-    const { board, feed, clock } = this.deps;
+    const { board, feed, clock, silence } = this.deps;
     for (const device of new Set(devices)) {
+      silence.heard(device);
       const known = board.presenceOf(device);
-      if (known === null || known.up) continue;
-      board.setPresence(device, { up: true, boot: known.boot, since: clock.now() });
+      const isWatched = board.channelsOf(device).some(({ policy }) => policy.offlineAfterMs !== null);
+      if (known === null ? !isWatched : known.up) continue;
+      board.setPresence(device, { up: true, boot: known?.boot ?? null, since: clock.now() });
       for (const { id } of board.channelsOf(device)) feed.channelChanged(id);
     }
   }

@@ -41,6 +41,8 @@ export interface LaneRunnerDeps {
   /** The place of a command in the trace of whoever asked for it. */
   readonly traceOf: (command: Command) => string;
   readonly commands: CommandKeeper;
+  /** Told of each write. */
+  readonly onWritten: (channel: ChannelEntry) => void;
 }
 
 /** Where commands are made durable and shown. */
@@ -222,6 +224,7 @@ export class LaneRunner {
       failHere("on-receipt");
       this.dispatch(command.channel, { type: "puback", id: command.id, attempt, code });
     });
+    this.deps.onWritten(entry);
     const question = asks ? writingFor(entry, command.id, READ, null) : null;
     // Whatever becomes of the question, what counts is what the device says.
     if (question) link.publish({ ...question, expiryMs, qos: 1, traceparent, retain: false }, () => {});

@@ -1,6 +1,6 @@
 /** Is each part alive, and how is it going: for the status command, the console's corner and the health address. */
 import { type PartStatus, type StatusView, VERSION } from "@bold-relay/api";
-import { type ChannelEntry, devicePresence, isChannelOn } from "@bold-relay/core";
+import { type ChannelEntry, devicePresence, isChannelOn, presenceSource } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import { BUILD } from "../platform/version.ts";
 import type { Shards } from "../requests/shards.ts";
@@ -52,7 +52,7 @@ export class Status {
   /** What of the channels and devices is not as it should be. */
   troubles(channels: readonly ChannelEntry[] = this.deps.board.snapshot.channels) {
     const { board } = this.deps;
-    const devices = new Map(channels.map((channel) => [channel.device.address, channel.patterns.here]));
+    const devices = new Map(channels.map((channel) => [channel.device.address, presenceSource(channel)]));
     const presence = { online: 0, offline: 0, "never-heard": 0, "not-watched": 0 };
     for (const [device, topic] of devices) presence[devicePresence(board.presenceOf(device)?.up ?? null, topic)] += 1;
     return {

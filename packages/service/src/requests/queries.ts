@@ -6,6 +6,7 @@ import {
   devicePresence,
   type ErrorFacts,
   normalName,
+  presenceSource,
   RelayError,
   resolveName,
   type Snapshot,
@@ -205,7 +206,7 @@ export class RequestQueries {
     const entry = this.board.snapshot.byId.get(record.channelId);
     if (!entry) return { name: "removed device", presence: "not-watched" as const };
     const up = this.board.presenceOf(entry.device.address)?.up ?? null;
-    return { name: entry.device.name, presence: devicePresence(up, entry.patterns.here) };
+    return { name: entry.device.name, presence: devicePresence(up, presenceSource(entry)) };
   }
 }
 

@@ -9,6 +9,7 @@ import {
   devicePresence,
   isChannelOn,
   type Lockout,
+  presenceSource,
   type Value,
 } from "@bold-relay/core";
 import type { Deadlines } from "../delivery/deadlines.ts";
@@ -42,7 +43,7 @@ export function channelView(channel: ChannelEntry, { board, lockouts, deadlines 
     device: {
       address: channel.device.address,
       name: channel.device.name,
-      presence: devicePresence(presence?.up ?? null, channel.patterns.here),
+      presence: devicePresence(presence?.up ?? null, presenceSource(channel)),
       presenceSince: presence ? new Date(presence.since).toISOString() : null,
     },
     commanded: last && {

@@ -47,6 +47,7 @@ function runner(kind: ChannelRecord["kind"]) {
   const lanes = new LaneRunner({
     ...{ clock: clock as never, log: pino({ level: "silent" }), board, link },
     knownOf: () => null,
+    onWritten: () => {},
     traceOf: () => "trace",
     commands: {
       changed: (command) => void changes.push(command),

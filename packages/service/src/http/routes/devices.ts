@@ -1,7 +1,14 @@
 /** Devices: what there is, their users at the broker, and which one is it. */
 import type { DeviceView, IdentifiedView, NewCredentialsView, PlanCheckView } from "@bold-relay/api";
 import { newCredentialsSchema, partSchema } from "@bold-relay/api/schema";
-import { accessOf, type ChannelEntry, devicePresence, RelayError, translatedFindings } from "@bold-relay/core";
+import {
+  accessOf,
+  type ChannelEntry,
+  devicePresence,
+  presenceSource,
+  RelayError,
+  translatedFindings,
+} from "@bold-relay/core";
 import { type Plan, planMistakes } from "@bold-relay/translators";
 import type { Router } from "express";
 import { type Admitted, requireSite } from "../../auth/caller.ts";
@@ -93,7 +100,7 @@ function deviceView(
     site,
     room,
     profile: { slug: profile.slug, name: profile.name },
-    presence: devicePresence(presence?.up ?? null, first.patterns.here),
+    presence: devicePresence(presence?.up ?? null, presenceSource(first)),
     access: accessOf(channels),
     users: users.filter((one) => one.device === device.address).map(userView),
     proof: proof && { ...proof, finishedAt: new Date(proof.finishedAt).toISOString() },
