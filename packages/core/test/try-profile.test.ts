@@ -47,7 +47,25 @@ describe("a profile that is tried", () => {
     ]);
     expect(reads[0]?.proves).toBe("confirmed, of a command to be on; contradicted, of any other");
     expect(reads[1]?.proves).toBe("nothing: it is retained, and may be of any age");
-    for (const read of reads.slice(2)) expect(read.proves).toBe("nothing");
+    expect(reads[2]?.proves).toBe("nothing, and its state is not known until it reports again");
+    for (const read of reads.slice(3)) expect(read.proves).toBe("nothing");
+  });
+
+  it("judges a number as the service does: only what is written for a level confirms it", () => {
+    const fan: Profile = { ...words, codec: { form: "text", range: [0, 10] } };
+    const dimmed = { ...shed, channels: [{ ...lamp, kind: "dimmer" as const }] };
+    const said = (payload: string, more: Partial<Profile> = {}) =>
+      tryProfile({ ...fan, ...more }, "site", dimmed, [heard("shed/lamp/state", payload)]).reads[0];
+    expect([said("4")?.means, said("4")?.proves]).toEqual([
+      "40 %",
+      "confirmed, of a command to be 35 % to 44 %; contradicted, of any other",
+    ]);
+    expect(said("4.5")?.proves).toBe("nothing of a command: no value is written like this");
+    expect([said("on")?.means, said("on")?.proves]).toEqual([
+      "on, level not reported",
+      "nothing of a command: no value is written like this",
+    ]);
+    expect(said("4", { delivery: { tolerance: 1 } })?.proves).toMatch(/to be 25 % to 54 %/);
   });
 
   it("says what is wrong with it, as loading it would", () => {

@@ -4,8 +4,8 @@
  */
 import { type KindName, kindOf } from "../channel/index.ts";
 import { type Action, readsNumbers } from "../channel/kind.ts";
-import type { Value } from "../channel/value.ts";
-import { isGarbled } from "../codec/codec.ts";
+import { coloursIn, type Value } from "../channel/value.ts";
+import { isGarbled, type Presence } from "../codec/codec.ts";
 import { decodePresence } from "../codec/index.ts";
 import { type MessageRead, readMessage } from "../codec/message.ts";
 import { payloadText } from "../codec/utf8.ts";
@@ -19,7 +19,7 @@ import type { Finding } from "./finding.ts";
 import type { DeviceDescription, Profile, SiteDescription } from "./model.ts";
 import { buildSnapshot } from "./snapshot.ts";
 import type { TopicUse } from "./snapshot-topics.ts";
-import { writingFor, writtenFor } from "./writing.ts";
+import { isAsCommanded, writingFor, writtenFor } from "./writing.ts";
 
 /** A message that was recorded or typed in. */
 export interface HeardMessage {
@@ -142,16 +142,8 @@ function readOf({ topic, payload, retained }: HeardMessage, use: TopicUse | unde
   const none = (means: string): TriedRead => ({ ...shown, takenFor: null, channel: null, means, proves: "nothing" });
   if (!use) return none("no channel of this device has this topic");
   const here = use.here ? decodePresence(use.here.profile.codec, payload) : null;
-  if (here && !isGarbled(here)) {
-    const boot = here.boot === null ? "" : `, power-up ${here.boot}`;
-    return {
-      ...shown,
-      takenFor: "presence",
-      channel: null,
-      means: here.up ? `online${boot}` : "offline",
-      proves: "nothing",
-    };
-  }
+  if (here && !isGarbled(here))
+    return { ...shown, takenFor: "presence", channel: null, means: presenceSaid(here), proves: "nothing" };
   const [told] = use.do;
   if (told && use.is.length === 0 && use.done.length === 0)
     return {
@@ -163,7 +155,20 @@ function readOf({ topic, payload, retained }: HeardMessage, use: TopicUse | unde
     };
   const read = readBy(use, payload);
   if (!read) return none(here && isGarbled(here) ? here.garbled : "it names none of the device's channels");
-  return { ...shown, ...saidBy(read.channel, read.message, retained), channel: read.channel.slug };
+  const said = { ...shown, ...saidBy(read.channel, read.message, retained), channel: read.channel.slug };
+  return putsInDoubt(read.channel, use, read.message) ? { ...said, proves: DOUBT } : said;
+}
+
+function presenceSaid({ up, boot }: Presence): string {
+  if (!up) return "offline";
+  return boot === null ? "online" : `online, power-up ${boot}`;
+}
+
+const DOUBT = "nothing, and its state is not known until it reports again";
+
+/** A report of the channel that cannot be read: what it was before does not count any more. */
+function putsInDoubt(channel: ChannelEntry, { is }: TopicUse, { garbled, unattributed }: MessageRead): boolean {
+  return garbled !== null && !unattributed && is.includes(channel);
 }
 
 function readBy({ done, is }: TopicUse, payload: Uint8Array) {
@@ -210,8 +215,26 @@ function proofOfAnswer(ok: boolean | null): string {
 
 function proofOfReport(channel: ChannelEntry, value: Value, by: string | null): string {
   if (by !== null && by !== "command") return `nothing of a command: ${by} made it so`;
-  if (channel.seenBy) return `acknowledged, of a command to be ${channelWords(channel, value)}: what sees it confirms`;
-  return `confirmed, of a command to be ${channelWords(channel, value)}; contradicted, of any other`;
+  const colours = coloursIn(value);
+  const setpoints = (colours.length > 0 ? [value] : setpointsOf(channel)).filter(
+    (to) => isAsCommanded(channel, value, to) && to !== "stop",
+  );
+  if (value === "stop") setpoints.push("stop");
+  const [first] = setpoints;
+  const last = setpoints.at(-1);
+  if (first === undefined || last === undefined) return `nothing of a command: no value is written like this`;
+  const so =
+    first === last ? channelWords(channel, first) : `${channelWords(channel, first)} to ${channelWords(channel, last)}`;
+  if (channel.seenBy) return `acknowledged, of a command to be ${so}: what sees it confirms`;
+  return `confirmed, of a command to be ${so}; contradicted, of any other`;
+}
+
+/** Every setpoint that a channel can be commanded to be, colours apart: of these the one that was reported. */
+function setpointsOf({ kind }: ChannelEntry): Value[] {
+  const { range, actions, rest, full } = kindOf(kind);
+  if (range) return Array.from({ length: range.most - range.least + 1 }, (_, at) => range.least + at);
+  const told = Object.values(actions).flatMap((does) => (does.asks === "to" ? [does.to] : []));
+  return [...new Set<Value>([...told, rest, full])];
 }
 
 /** How well a profile's payloads fit what was heard, whatever the topics. */
