@@ -1,74 +1,8 @@
 /** The rules that keep hands, gates and motors safe: each with the sequence it exists for. */
 import { describe, expect, it } from "vitest";
-import {
-  advance,
-  type ChannelId,
-  type Command,
-  type CommandOrder,
-  type DeliveryPolicy,
-  type Effect,
-  emptyLane,
-  type Lane,
-  type LaneEvent,
-  laneDueAt,
-  type Moment,
-  newCommand,
-  openCommands,
-  restore,
-  type Value,
-} from "../src/index.ts";
+import { type ChannelId, newCommand, openCommands } from "../src/index.ts";
+import { Bench } from "./support/bench.ts";
 import { CHANNEL, commandId, moment, order, START } from "./support/order.ts";
-
-class Bench {
-  lane: Lane = emptyLane(CHANNEL);
-  now = START;
-  surroundings: Partial<Moment> = {};
-  readonly written: number[] = [];
-  readonly kept: number[] = [];
-  readonly ended: string[] = [];
-
-  accept(seq: number, to: Value, more: Partial<CommandOrder> = {}, policy: Partial<DeliveryPolicy> = {}): this {
-    return this.feed({ type: "accept", command: newCommand(order(seq, to, this.now, policy, more), this.now) });
-  }
-
-  feed(event: LaneEvent): this {
-    const { lane, effects } = advance(this.lane, event, this.moment);
-    return this.take(lane, effects);
-  }
-
-  restart(open: readonly Command[] = openCommands(this.lane)): this {
-    const { lane, effects } = restore(CHANNEL, open, this.moment);
-    return this.take(lane, effects);
-  }
-
-  done(seq: number | null, ok = true): this {
-    return this.feed({ type: "done", id: seq === null ? null : commandId(seq), ok, code: null });
-  }
-
-  is(value: Value, channel: ChannelId = CHANNEL, id: number | null = null): this {
-    const report = { value, by: null, id: id === null ? null : commandId(id), live: true };
-    return this.feed({ type: "report", channel, report });
-  }
-
-  wake(): this {
-    this.now = Math.max(this.now, laneDueAt(this.lane, this.moment));
-    return this.feed({ type: "wake" });
-  }
-
-  private get moment(): Moment {
-    return moment(this.now, this.surroundings);
-  }
-
-  private take(lane: Lane, effects: readonly Effect[]): this {
-    this.lane = lane;
-    for (const effect of effects) {
-      if (effect.type === "publish") this.written.push(effect.command.seq);
-      else if (effect.type === "keep-sending") this.kept.push(effect.command.seq);
-      else if (effect.command.end) this.ended.push(`${effect.command.seq} ${effect.command.end}`);
-    }
-    return this;
-  }
-}
 
 describe("what is urgent", () => {
   const stop = { urgent: true };
@@ -99,6 +33,16 @@ describe("what is urgent", () => {
     expect(bench.written).toEqual([1, 1]);
     bench.done(1).is(0);
     expect(bench.ended).toEqual(["1 delivered"]);
+  });
+
+  it("is tried for ten minutes where a person asked for it, and for good where a rule did", () => {
+    const bench = new Bench().accept(1, 0, { ...stop, insistsMs: 600_000 });
+    for (let times = 0; times < 60 && bench.ended.length === 0; times += 1) bench.wake();
+    expect(bench.ended).toEqual(["1 unanswered"]);
+    expect(bench.now - START).toBeLessThan(640_000);
+    const rule = new Bench().accept(1, 0, stop);
+    for (let times = 0; times < 60; times += 1) rule.wake();
+    expect(rule.ended).toEqual([]);
   });
 
   it("waits for the link as long as it takes", () => {

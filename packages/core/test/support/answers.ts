@@ -17,6 +17,7 @@ export interface AnswerRow {
   readonly text: string;
 }
 
+const LAST = "last reported so 5 min ago";
 const MIN_AGO = { offline: "(offline, last seen so 5 min ago)", silent: "(no report since 5 min ago)" } as const;
 
 /** The same for every kind: nothing is known, or what is known is old. */
@@ -27,6 +28,20 @@ function unsure(kind: KindName, value: Value, words: string, made?: Made): Answe
     { ...row, state: "offline", value, stale: "offline", text: `${words} ${MIN_AGO.offline}` },
     { ...row, state: "stale: silent", value, stale: "silent", text: `${words} ${MIN_AGO.silent}` },
     { ...row, state: "stale: retained", value, stale: "retained", text: `${words} (retained, age unknown)` },
+    {
+      ...row,
+      state: "a command since ended without proof",
+      value,
+      stale: "unproven",
+      text: `${words} (not known now, the last command ended without proof, ${LAST})`,
+    },
+    {
+      ...row,
+      state: "reported since in a form that cannot be read",
+      value,
+      stale: "unreadable",
+      text: `${words} (not known now, the last report cannot be read, ${LAST})`,
+    },
     { ...row, state: "stale: unheard", value, stale: "unheard", text: `${words} (not heard again since 5 min ago)` },
   ];
 }
@@ -51,11 +66,13 @@ export const ANSWERS: readonly AnswerRow[] = [
 
   { kind: "dimmer", state: "on", value: 35, answers: "yn--", text: "35 %" },
   { kind: "dimmer", state: "off", value: 0, answers: "ny--", text: "0 %" },
+  { kind: "dimmer", state: "on, without a level", value: "on", answers: "yn--", text: "on, level not reported" },
   ...unsure("dimmer", 35, "35 %"),
 
   { kind: "motor", state: "standing", value: 0, answers: "ny--", text: "standing" },
   { kind: "motor", state: "running", value: 100, answers: "yn--", text: "opening at 100 %" },
   { kind: "motor", state: "running back", value: -40, answers: "yn--", text: "closing at 40 %" },
+  { kind: "motor", state: "on, without a speed", value: "on", answers: "yn--", text: "running, speed not reported" },
   ...unsure("motor", 0, "standing"),
 
   { kind: "position", state: "open", value: 100, answers: "--yn", text: "open" },
@@ -75,6 +92,22 @@ export const ANSWERS: readonly AnswerRow[] = [
     lastTaken: 40,
     answers: "----",
     text: "stopped in between, last commanded 40 % open",
+  },
+  { kind: "position", state: "moving", value: "moving", answers: "----", text: "moving" },
+  {
+    kind: "position",
+    state: "open, nobody knows how far",
+    value: "on",
+    answers: "---n",
+    text: "open, position not reported",
+  },
+  {
+    kind: "position",
+    state: "both end contacts made",
+    value: 0,
+    stale: "contradicted",
+    answers: "----",
+    text: `shut (not known now, both end contacts are made, ${LAST})`,
   },
   { kind: "position", state: "stopped somewhere", value: "stop", answers: "----", text: "stopped, position unknown" },
   ...unsure("position", 0, "shut"),
