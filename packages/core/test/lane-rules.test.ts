@@ -2,7 +2,7 @@
 import { describe, expect, it } from "vitest";
 import { type ChannelId, newCommand, openCommands } from "../src/index.ts";
 import { Bench } from "./support/bench.ts";
-import { CHANNEL, commandId, moment, order, START } from "./support/order.ts";
+import { CHANNEL, commandId, order, START } from "./support/order.ts";
 
 describe("what is urgent", () => {
   const stop = { urgent: true };

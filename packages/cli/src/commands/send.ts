@@ -72,6 +72,13 @@ async function rehearse(client: Client, body: AskBody, json: boolean): Promise<v
   printRehearsedAsk(ask);
 }
 
+/** What can be asked of any kind of channel, of a scene and of a device that can be read. */
+const ACTIONS: ReadonlySet<string> = new Set([
+  ...kindNames.flatMap((kind) => Object.keys(kindOf(kind).actions)),
+  "recall",
+  "read",
+]);
+
 /** The last word is the action; a number or a colour after it is its value: "hall dimmer level 35 %". */
 function bodyOf(words: readonly string[]): AskBody {
   const all = words.length === 1 ? (words[0] ?? "").split(/\s+/) : [...words];
@@ -86,7 +93,10 @@ function bodyOf(words: readonly string[]): AskBody {
   if (value !== null) all.pop();
   const action = all.pop() ?? "";
   const target = all.join(" ");
-  if (target === "") throw new Error('Say the channel and the action, like: bold-relay send "porch lantern, wren" on');
+  if (target === "" || !ACTIONS.has(action))
+    throw new Error(
+      `The action is missing: “${action}” is none. Say the name, then the action, like: bold-relay send "porch lantern, wren" on. Actions: ${[...ACTIONS].join(", ")}.`,
+    );
   return value === null ? { target, action } : { target, action, value };
 }
 

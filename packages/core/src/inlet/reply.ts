@@ -59,7 +59,10 @@ export function unreadWords(why: Unread, words: string, nearest: readonly string
     case "unknown-words":
       return `“${words}” is no name and no word that is known here.${offered}`;
     case "no-target":
-      return nearest.length === 0 ? "it does not say of what." : `“${words}” is a place. Say ${listed(nearest)}.`;
+      if (nearest.length > 0) return `“${words}” is a place. Say ${listed(nearest)}.`;
+      return words === ""
+        ? "it does not say of what."
+        : `“${words}” has no target. Name a channel, a group or a scene beside it.`;
     case "no-action":
       return `it does not say what ${words === "" ? "should happen" : `${words} should do`}.${can}`;
     case "cannot":

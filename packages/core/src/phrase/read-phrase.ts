@@ -134,6 +134,8 @@ function nameAt(address: string, { snapshot: { byAddress, bundles } }: Vocabular
 function nearWords(word: string): string[] {
   const meant = meantBy.get(word);
   if (meant) return [...meant];
+  // A decimal comma: "12,5". Of "1,000" nobody knows.
+  if (/^\d+,\d{1,2}$/.test(word)) return [word.replace(",", ".")];
   if (word.length < 3 || word.includes(" ")) return [];
   return [...verbs.keys()].filter((known) => known.length > 2 && editDistance(known, word, 1) <= 1);
 }

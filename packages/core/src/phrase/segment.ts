@@ -22,6 +22,8 @@ import {
   verbs,
 } from "./words.ts";
 
+const TIME_OF_DAY = /^\d{1,2}:\d{2}(?::\d{2})?$/;
+
 /** How the number after it is meant. */
 const NUMBER_BY: Readonly<Record<string, "by" | "to">> = { by: "by", to: "to", at: "to" };
 
@@ -104,7 +106,7 @@ class Reader {
     this.at += 1;
     if (splitters.has(word)) return this.split(word);
     if (exceptions.has(word)) return this.except(word);
-    if (conditions.has(word)) return this.forbid(word, "condition");
+    if (conditions.has(word) || TIME_OF_DAY.test(word)) return this.forbid(word, "condition");
     if (negations.has(word)) return this.forbid(word, "negated");
     if (this.takeWish(word)) return;
     if (pronouns.has(word)) this.segment.pronoun = true;
