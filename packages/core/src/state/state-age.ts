@@ -58,9 +58,9 @@ export function stateAgeOf({ online, heard, doubt, liveAt, reportsEveryMs, now }
 }
 
 const DOUBTS: Readonly<Record<StateDoubt, string>> = {
-  unproven: "the last command ended without proof",
-  unreadable: "the last report cannot be read",
-  contradicted: "both end contacts are made",
+  unproven: "last command unproven",
+  unreadable: "last report unreadable",
+  contradicted: "both end contacts made",
 };
 
 /**
@@ -78,7 +78,7 @@ export function staleWords(stale: StaleWhy, age: string | null): string {
     case "unproven":
     case "unreadable":
     case "contradicted":
-      return `not known now, ${DOUBTS[stale]}${age === null ? "" : `, last reported so ${age}`}`;
+      return `not known now, ${DOUBTS[stale]}${age === null ? "" : `, reported ${age}`}`;
     case "silent":
       return age === null ? "no report any more" : `no report since ${age}`;
   }

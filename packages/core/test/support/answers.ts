@@ -17,7 +17,7 @@ export interface AnswerRow {
   readonly text: string;
 }
 
-const LAST = "last reported so 5 min ago";
+const LAST = "reported 5 min ago";
 const MIN_AGO = { offline: "(offline, last seen so 5 min ago)", silent: "(no report since 5 min ago)" } as const;
 
 /** The same for every kind: nothing is known, or what is known is old. */
@@ -33,14 +33,14 @@ function unsure(kind: KindName, value: Value, words: string, made?: Made): Answe
       state: "a command since ended without proof",
       value,
       stale: "unproven",
-      text: `${words} (not known now, the last command ended without proof, ${LAST})`,
+      text: `${words} (not known now, last command unproven, ${LAST})`,
     },
     {
       ...row,
       state: "reported since in a form that cannot be read",
       value,
       stale: "unreadable",
-      text: `${words} (not known now, the last report cannot be read, ${LAST})`,
+      text: `${words} (not known now, last report unreadable, ${LAST})`,
     },
     { ...row, state: "stale: unheard", value, stale: "unheard", text: `${words} (not heard again since 5 min ago)` },
   ];
@@ -107,7 +107,7 @@ export const ANSWERS: readonly AnswerRow[] = [
     value: 0,
     stale: "contradicted",
     answers: "----",
-    text: `shut (not known now, both end contacts are made, ${LAST})`,
+    text: `shut (not known now, both end contacts made, ${LAST})`,
   },
   { kind: "position", state: "stopped somewhere", value: "stop", answers: "----", text: "stopped, position unknown" },
   ...unsure("position", 0, "shut"),
