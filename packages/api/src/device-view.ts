@@ -57,7 +57,7 @@ export interface DeviceView {
     name: string;
     kind: KindName;
     index: number;
-    topics: { do: string | null; ask: string | null; done: string | null; is: string | null };
+    topics: { do: string | null; stop: string | null; ask: string | null; done: string | null; is: string | null };
   }[];
 }
 

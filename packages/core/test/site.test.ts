@@ -54,6 +54,7 @@ describe("the snapshot", () => {
   it("fills the topics, and covers them with one filter a site and role", () => {
     expect(snapshot.channels[0]?.topics).toEqual({
       do: "alder-row/wren/porch-lantern/do",
+      stop: null,
       ask: null,
       done: "alder-row/wren/porch-lantern/done",
       is: "alder-row/wren/porch-lantern/is",

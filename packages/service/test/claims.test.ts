@@ -81,6 +81,10 @@ const BOARDS: Readonly<Record<string, Described>> = {
       { slug: "two", name: "Two", kind: "relay", node: 9, index: 1 },
     ],
   },
+  "stop-topic": {
+    profile: text({ words: { stop: "now" } }, { settleMs: 3_000 }, { stop: "c/{device}/{channel}/halt" }),
+    channels: one("position"),
+  },
   gate: {
     profile: text({}, {}, {}),
     channels: [
@@ -386,6 +390,19 @@ describe.concurrent("more that boards do", () => {
     await untilChannel(world.client, world.address("mute/one"), (it) => it.device.presence === "online");
     await untilChannel(world.client, world.address("mute/one"), (it) => it.device.presence === "offline");
     expect(await said("is mute one on?")).toMatch(/on \(offline, last seen so/);
+  });
+
+  it("one that has a topic of its own for stop is told there, and nowhere else", async () => {
+    const board = await plug("stop-topic", (payload, it, topic) => {
+      void it.say(stateOf("stop-topic"), topic.endsWith("/set") ? payload : "now");
+    });
+    await board.mqtt.subscribeAsync("c/stop-topic/one/halt", { qos: 1 });
+    expect((await ask("stop-topic", "level", { value: 40 })).outcome).toBe("delivered");
+    expect((await ask("stop-topic", "stop")).commands[0]?.verdict.headline).toBe("Confirmed.");
+    expect(board.heard.map(({ topic, payload }) => `${topic} ${payload}`)).toEqual([
+      "c/stop-topic/one/set 40",
+      "c/stop-topic/one/halt now",
+    ]);
   });
 
   it("a short number in place of an id: that of the command proves it, another one does not", async () => {

@@ -94,6 +94,7 @@ export const fieldDescriptions: Readonly<Record<string, string>> = {
   indexFrom: "What the device calls its first channel, 0 or 1. Default 1.",
   topics: "Where commands, acknowledgements, reports and presence are. null: there is none.",
   "topics/do": `Command topic. ${TOPIC_HOLES}`,
+  "topics/stop": `Where a stop is told, if not on the command topic. ${TOPIC_HOLES}`,
   "topics/ask": `Where the device can be asked for its state. ${TOPIC_HOLES}`,
   "topics/done": `Acknowledgement topic. ${TOPIC_HOLES}`,
   "topics/is": `State topic. ${TOPIC_HOLES}`,

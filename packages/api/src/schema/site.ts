@@ -65,7 +65,13 @@ const topic = Joi.string()
     "topic.hole": "{{#label}} has {{#unknown}}; it may have \\{site}, \\{device}, \\{channel} and \\{index}",
   });
 
-const channelTopics = { do: topic.allow(null), ask: topic.allow(null), done: topic.allow(null), is: topic.allow(null) };
+const channelTopics = {
+  do: topic.allow(null),
+  stop: topic.allow(null),
+  ask: topic.allow(null),
+  done: topic.allow(null),
+  is: topic.allow(null),
+};
 
 /** The body of POST /api/v1/devices/<site>/<device>/credentials. */
 export const newCredentialsSchema = Joi.object<{ overlapHours?: number }>({
@@ -83,6 +89,7 @@ export const profileSchema = Joi.object<Profile>({
   indexFrom: Joi.valid(0, 1),
   topics: Joi.object({
     do: topic.allow(null).required(),
+    stop: topic.allow(null),
     ask: topic.allow(null),
     done: topic.allow(null).required(),
     is: topic.allow(null).required(),

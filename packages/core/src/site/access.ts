@@ -17,7 +17,7 @@ export interface DeviceAccess {
 export function accessOf(channels: readonly ChannelEntry[]): DeviceAccess {
   const distinct = (all: readonly (string | null)[]) => [...new Set(all.flatMap((one) => one ?? []))].sort();
   return {
-    reads: distinct(channels.flatMap(({ topics }) => [topics.do, topics.ask])),
+    reads: distinct(channels.flatMap(({ topics }) => [topics.do, topics.stop, topics.ask])),
     writes: distinct(channels.flatMap((channel) => [channel.topics.done, channel.topics.is, presenceTopic(channel)])),
     filters: distinct(channels.flatMap(ownFilters)),
   };
@@ -30,7 +30,11 @@ function presenceTopic(channel: ChannelEntry): string | null {
 
 function ownFilters(channel: ChannelEntry): string[] {
   const { topics, patterns } = channel;
-  const patternsRead = [topics.do === null ? null : patterns.do, topics.ask === null ? null : (patterns.ask ?? null)];
+  const patternsRead = [
+    topics.do === null ? null : patterns.do,
+    topics.stop === null ? null : (patterns.stop ?? null),
+    topics.ask === null ? null : (patterns.ask ?? null),
+  ];
   return patternsRead.flatMap((pattern) => filtersOf(pattern, channel));
 }
 

@@ -45,6 +45,8 @@ export interface ChannelEntry {
   /** `do` is null for channels that only report, `ask` for those that cannot be asked what they are. */
   readonly topics: {
     readonly do: string | null;
+    /** Where a stop is told; null: on `do`. */
+    readonly stop: string | null;
     readonly ask: string | null;
     readonly done: string | null;
     readonly is: string | null;
@@ -111,6 +113,7 @@ export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = 
     policy: policyOf(profile, deliveryOf(record)),
     topics: {
       do: kind.input ? null : topic(patterns.do),
+      stop: "stop" in kind.actions ? topic(patterns.stop ?? null) : null,
       // A pulse has nothing that it is.
       ask: kind.repeatable && patterns.is !== null ? topic(patterns.ask ?? null) : null,
       done: kind.input ? null : topic(patterns.done),

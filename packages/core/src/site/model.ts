@@ -13,6 +13,8 @@ import type { DeliveryPolicy } from "../delivery/policy.ts";
  */
 export interface TopicPatterns {
   readonly do: string | null;
+  /** Where a stop is told, if not on `do`. */
+  readonly stop?: string | null;
   readonly ask?: string | null;
   readonly done: string | null;
   readonly is: string | null;

@@ -70,6 +70,7 @@ export function* topicsOf(channels: readonly ChannelEntry[]): Generator<void, To
     put(topics.is, "is", channel);
     put(topics.done, "done", channel);
     put(topics.do, "do", channel);
+    if (topics.stop !== topics.do) put(topics.stop, "do", channel);
     put(topics.ask, "ask", channel);
     const here = gathered.add(channel);
     if (here !== null)
@@ -97,6 +98,7 @@ class Gathering implements SiteFilters {
   add(channel: ChannelEntry): string | null {
     const { profile, patterns, topics, site, device } = channel;
     listen(this.commands, patterns.do, topics.do, site.slug);
+    listen(this.commands, patterns.stop ?? null, topics.stop, site.slug);
     listen(this.heard, patterns.done, topics.done, site.slug);
     listen(this.heard, patterns.is, topics.is, site.slug);
     // Of this device only: on the others' command topics the broker shall still tell when nobody listens.

@@ -1,4 +1,6 @@
 /** What is written to a device for one command: its setpoint on the command topic, or the question what it is. */
+import { kindOf } from "../channel/index.ts";
+import { actionTo } from "../channel/kind.ts";
 import { type Accepted, agrees, isColour, READ, type Value } from "../channel/value.ts";
 import type { DeliveryPolicy } from "../delivery/policy.ts";
 import type { CommandId } from "../id.ts";
@@ -30,7 +32,11 @@ export function writingFor(channel: ChannelEntry, id: CommandId, to: Value, forM
   const { topics, codec, policy } = channel;
   if (to === READ) return topics.ask === null ? null : { topic: topics.ask, payload: codec.encodeAsk(id) };
   if (topics.do === null) return null;
-  return { topic: topics.do, payload: codec.encode(id, to, policy.timesItself ? forMs : null) };
+  const isStop = topics.stop !== null && actionTo(kindOf(channel.kind), to) === "stop";
+  return {
+    topic: isStop ? (topics.stop ?? topics.do) : topics.do,
+    payload: codec.encode(id, to, policy.timesItself ? forMs : null),
+  };
 }
 
 /**
