@@ -6,11 +6,10 @@ import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { tmpdir } from "node:os";
 import path from "node:path";
-import { fileURLToPath } from "node:url";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
 import { createWorld, type World } from "../../service/test/support/world.ts";
 
-const CLI = fileURLToPath(new URL("../bin/bold-relay.js", import.meta.url));
+const CLI = inject("cliProgram");
 
 let world: World;
 

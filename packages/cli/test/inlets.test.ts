@@ -3,12 +3,11 @@ import { execFile } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
-import { fileURLToPath } from "node:url";
 import { createPanelClient } from "@bold-relay/api";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
 import { createWorld, type World } from "../../service/test/support/world.ts";
 
-const CLI = fileURLToPath(new URL("../bin/bold-relay.js", import.meta.url));
+const CLI = inject("cliProgram");
 
 let world: World;
 let folder: string;

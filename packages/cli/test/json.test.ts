@@ -5,13 +5,12 @@ import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { createInterface } from "node:readline";
-import { fileURLToPath } from "node:url";
 import type { Command } from "commander";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
 import { createWorld, type World } from "../../service/test/support/world.ts";
 import { programOf } from "../src/index.ts";
 
-const CLI = fileURLToPath(new URL("../bin/bold-relay.js", import.meta.url));
+const CLI = inject("cliProgram");
 const folder = mkdtempSync(path.join(tmpdir(), "bold-relay-json-"));
 const at = (name: string) => path.join(folder, name);
 

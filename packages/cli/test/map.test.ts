@@ -1,11 +1,10 @@
 /** The map from a shell: what can switch a channel, what an element reaches, findings, tables; and exit codes. */
 import { execFile } from "node:child_process";
-import { fileURLToPath } from "node:url";
 import type { MapFindingView, MapReachPageView } from "@bold-relay/api";
-import { afterAll, beforeAll, expect, it } from "vitest";
+import { afterAll, beforeAll, expect, inject, it } from "vitest";
 import { createWorld, type World } from "../../service/test/support/world.ts";
 
-const CLI = fileURLToPath(new URL("../bin/bold-relay.js", import.meta.url));
+const CLI = inject("cliProgram");
 
 let world: World;
 

@@ -1,10 +1,9 @@
 /** Parts of a site from a shell: each change previewed, made, listed as a version, and undone. */
 import { execFile } from "node:child_process";
-import { fileURLToPath } from "node:url";
-import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
 import { createWorld, type World } from "../../service/test/support/world.ts";
 
-const CLI = fileURLToPath(new URL("../bin/bold-relay.js", import.meta.url));
+const CLI = inject("cliProgram");
 
 let world: World;
 

@@ -5,6 +5,7 @@ import { chmodSync, mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync }
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
+import { inject } from "vitest";
 import type { Block } from "./document.ts";
 
 const ROOT = fileURLToPath(new URL("../../../../", import.meta.url));
@@ -59,7 +60,7 @@ function dress(folder: string, demo: string): void {
     chmodSync(path.join(bin, name), 0o755);
   };
   const node = process.execPath;
-  program("bold-relay", `exec "${node}" "${ROOT}packages/cli/bin/bold-relay.js" "$@"`);
+  program("bold-relay", `exec "${node}" "${inject("cliProgram")}" "$@"`);
   program("bold-relay-translate", `exec "${node}" "${ROOT}packages/translators/bin/bold-relay-translate.js" "$@"`);
   program("npx", 'exec "$@"');
   program(
