@@ -1,10 +1,9 @@
 /** How values become payloads and payloads become evidence. A codec does no I/O: bytes in, meaning out. */
 import type { ChannelKind } from "../channel/kind.ts";
-import type { Value } from "../channel/value.ts";
+import type { Colour, Value } from "../channel/value.ts";
 import type { Report } from "../delivery/command-event.ts";
 import type { CommandId } from "../id.ts";
 import type { Calibration } from "./calibration.ts";
-import type { LevelScale } from "./meaning.ts";
 import type { Words } from "./word-values.ts";
 
 /** A payload that means nothing in this codec, and why, in words for a log line or the wire view. */
@@ -51,6 +50,16 @@ export interface ChannelBinding {
   /** Its own words, where it does not have those of the profile. */
   readonly words?: Words;
   readonly calibration?: Calibration;
+}
+
+/** What is written for levels and colours, on the device's own scale: what a report must be to confirm them. */
+export interface LevelScale {
+  /** The level that the number stands for which is written for a level, unrounded. */
+  levelWritten(level: number): number;
+  /** Between which levels a report must lie to be a level. @param tolerance in the device's own numbers */
+  spanAround(level: number, tolerance: number): readonly [least: number, most: number];
+  /** The colour that what is written for a colour stands for: a device that counts hue in degrees cannot be told every one. */
+  colourWritten(colour: Colour): Colour;
 }
 
 /** A codec with its settings, for one channel. */

@@ -1,6 +1,7 @@
 /**
  * JSON of the device's own (RFC 8259): what is told is a template, what comes back is found by JSON Pointers (RFC 6901).
- * A text in the template that is nothing but a hole becomes what stands in it, in its own type.
+ * A text in the template that is nothing but a hole becomes what stands in it, in its own type. Long because both sides of the form stand
+ * together: what one writes the other reads.
  */
 
 import type { Value } from "../channel/value.ts";

@@ -6,9 +6,9 @@ import { colourOf, colourParts, isColourName, parseColour } from "../channel/col
 import { type ChannelKind, readsNumbers, takesPatterns } from "../channel/kind.ts";
 import { parsePattern } from "../channel/lamps.ts";
 import { type Colour, coloursIn, isColour, isPattern, READ, type Value } from "../channel/value.ts";
-import type { ChannelBinding } from "./codec.ts";
+import type { ChannelBinding, LevelScale } from "./codec.ts";
 import { colourFromHsv, type HsvForm, hsvOf } from "./hsv.ts";
-import { levelWritten, type NumberMeaning, readLevel, type Span, spanAround, writeLevel } from "./level.ts";
+import { levelWritten, type NumberMeaning, readLevel, spanAround, writeLevel } from "./level.ts";
 import { type NumberForm, numberText, rawReading, readingOf, readNumberText } from "./number-text.ts";
 import type { Scalar, WordValue } from "./word-values.ts";
 import { hasWordFor, readWord, wordFor } from "./words.ts";
@@ -67,15 +67,6 @@ export function levelsOf(meaning: Meaning, binding: ChannelBinding, countsHue = 
     spanAround: (level, tolerance) => spanAround(level, tolerance, meaning, binding),
     colourWritten: (colour) => (countsHue ? (colourFromHsv(hsvOf(colour, meaning), meaning) ?? colour) : colour),
   };
-}
-
-export interface LevelScale {
-  /** The colour that what is written for a colour stands for: a device that counts hue in degrees cannot be told every one. */
-  colourWritten(colour: Colour): Colour;
-  /** The level that the number stands for which is written for a level, unrounded. */
-  levelWritten(level: number): number;
-  /** Between which levels a report must lie to be a level. @param tolerance in the device's own numbers */
-  spanAround(level: number, tolerance: number): Span;
 }
 
 /**

@@ -21,7 +21,7 @@ export function wordFor(value: WordValue, meaning: WordMeaning, binding: Channel
 }
 
 /** All words that are read as a value of this channel, the one that is told first. */
-export function wordsFor(value: WordValue, meaning: WordMeaning, binding: ChannelBinding): readonly Scalar[] {
+function wordsFor(value: WordValue, meaning: WordMeaning, binding: ChannelBinding): readonly Scalar[] {
   const name = isTurned(meaning, binding) ? (OTHER[value] ?? value) : value;
   return allOf(wordsOf(meaning, binding)[name]) ?? [name];
 }

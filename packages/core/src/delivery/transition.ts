@@ -1,6 +1,6 @@
 /**
  * The life of one command: `transition(command, event, now)` gives the next command and what to do.
- * Pure: no clock, no I/O. The table of states and events stands in README.md beside this file.
+ * Long because it is one reducer, a function for each event. Pure: no clock, no I/O. The table of states and events stands in README.md beside this file.
  */
 import { agrees, READ, type Value } from "../channel/value.ts";
 import { answerWaitMs } from "./backoff.ts";

@@ -1,4 +1,7 @@
-/** One piece of a phrase, between "and", commas and the like: what it names and what it wishes, before anything is put together. */
+/**
+ * One piece of a phrase, between "and", commas and the like: what it names and what it wishes, before anything is put together. Long because
+ * it is one reader: each word is offered to its functions in turn.
+ */
 import { colourNames, parseColour } from "../channel/colour.ts";
 import type { Segment, Segmented, UsedDraft } from "./segmented.ts";
 import { timeAt } from "./time.ts";
