@@ -27,29 +27,28 @@ interface Example {
 function examplesIn(page: string): Example[] {
   return page.split(/^## /m).flatMap((section) => {
     const [title = ""] = section.split("\n");
-    const codec = /```yaml codec of (\w+)(?: (\d+))?(?: node (\d+))?\n([\s\S]*?)```/.exec(section);
-    if (!codec) return [];
-    const [, kind = "", index = "1", node, yaml = ""] = codec;
+    const [, yaml] = /```yaml profile part\n([\s\S]*?)```/.exec(section) ?? [];
+    const [, text = ""] = /```text\n([\s\S]*?)```/.exec(section) ?? [];
+    if (yaml === undefined) return [];
     const lines = (what: string) =>
-      (new RegExp(`\`\`\`text ${what}\\n([\\s\\S]*?)\`\`\``).exec(section)?.[1] ?? "")
-        .trim()
-        .split("\n")
-        .filter(Boolean);
-    const binding = {
-      slug: "porch",
-      index: Number(index),
-      place: Number(index) - 1,
-      kind: kindOf(kind as "relay"),
-      reversed: false,
-    };
+      text.split("\n").flatMap((line) => (line.startsWith(what) ? line.slice(what.length).trim() : []));
     return {
       title,
-      form: parse(yaml),
-      binding: { ...binding, ...(node ? { node: Number(node) } : {}) },
+      form: parse(yaml).codec,
+      binding: bindingOf(lines("channel")[0] ?? ""),
       told: lines("told"),
       heard: lines("heard"),
     };
   });
+}
+
+/** @example bindingOf("relay, number 3, node 7") */
+function bindingOf(channel: string): ChannelBinding {
+  const kind = kindOf((channel.split(",")[0] ?? "") as "relay");
+  const numberOf = (what: string) => new RegExp(`${what} (\\d+)`).exec(channel)?.[1];
+  const [index, node] = [Number(numberOf("number") ?? 1), numberOf("node")];
+  const binding = { slug: "porch", index, place: index - 1, kind, reversed: false };
+  return node === undefined ? binding : { ...binding, node: Number(node) };
 }
 
 function bytesOf(text: string): Uint8Array {

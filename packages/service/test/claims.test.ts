@@ -52,6 +52,10 @@ const BOARDS: Readonly<Record<string, Described>> = {
   hsv: { profile: text({ colours: "parts" }), channels: one("colour") },
   sleeper: { profile: { ...text({}, { ackWithinMs: 15_000 }), retainCommands: true }, channels: one("relay") },
   nobody: { profile: text(), channels: one("relay") },
+  acked: {
+    profile: text({}, { targetStage: "acknowledged" }, { done: "c/{device}/done" }),
+    channels: one("relay"),
+  },
   acks: {
     profile: text({}, { targetStage: "acknowledged", attempts: 3 }, { is: null, done: "c/{device}/done" }),
     channels: one("relay"),
@@ -259,6 +263,21 @@ describe.concurrent("what is known", () => {
     await board.say(stateOf("unproven"), "on");
     await heardSo("unproven", "on");
     expect(await said("is unproven one on?")).toMatch(/^Yes/);
+  });
+
+  it("after an acknowledgement alone the state is not known, unless it was so already", async () => {
+    let reports = true;
+    await plug("acked", (payload, it) => {
+      void it.say("c/acked/done", "ok");
+      if (reports) void it.say(stateOf("acked"), payload);
+    });
+    expect((await ask("acked", "on")).outcome).toBe("delivered");
+    await heardSo("acked", "on");
+    reports = false;
+    expect((await ask("acked", "on")).outcome).toBe("delivered");
+    expect(await said("is acked one on?")).toMatch(/^Yes/);
+    expect((await ask("acked", "off")).outcome).toBe("delivered");
+    expect(await said("is acked one on?")).toMatch(/not known now, last command unproven/);
   });
 
   it.each([

@@ -54,6 +54,8 @@ export function unreadWords(why: Unread, words: string, nearest: readonly string
       return "it is too long.";
     case "negated":
       return `“${words}” is in it, and only what shall be done is done. Say what it should be instead.`;
+    case "contradicts":
+      return "something is left out and asked for at once. Say it in two phrases.";
     case "condition":
       return `“${words}” is in it: say it when it shall happen.`;
     case "unknown-words":

@@ -58,7 +58,7 @@ function readAsks(segments: readonly Segment[], vocabulary: Vocabulary, decided:
   const wanted = withScopes(joinSegments(segments), vocabulary, decided);
   const asks = wanted.flatMap((one) => asksOf(one, vocabulary, decided));
   if (asks.length === 0) return nothing("no-target", "");
-  if (contradictsItself(asks, leftOutByName(wanted, decided), vocabulary)) return nothing("negated", "except");
+  if (contradictsItself(asks, leftOutByName(wanted, decided), vocabulary)) return nothing("contradicts", "");
   return {
     reads: "asks",
     asks,

@@ -26,6 +26,7 @@ export type Unread =
   | "empty"
   | "too-long"
   | "negated"
+  | "contradicts"
   | "condition"
   | "unknown-words"
   | "no-target"

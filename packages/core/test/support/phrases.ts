@@ -319,6 +319,7 @@ export const corpus: readonly (readonly [phrase: string, reading: string])[] = [
   ["all porches off except porch lantern in finch", "off wren/porch"],
   ["all porches on but not the porch lantern in wren", "on finch/porch"],
   ["evening in wren except the porch lantern", "nothing cannot evening in wren except porch lantern"],
+  ["towel rail off and everything in wren off except the towel rail", "nothing contradicts"],
   ["recall evening in wren except wren porch lantern", "nothing cannot evening in wren except wren porch lantern"],
   ["evening in wren 50 %", "nothing cannot Evening in Wren"],
   ["recall evening in wren half", "nothing cannot Evening in Wren"],

@@ -9,6 +9,7 @@ import {
   type ChannelEntry,
   type ChannelId,
   type Command,
+  isAsCommanded,
   kindOf,
   lastSentAt,
   leavesDoubt,
@@ -283,6 +284,9 @@ export class Board {
     const entry = this.snapshot.byId.get(channel);
     // What something else sees is told by that, whatever became of the command.
     if (!entry || entry.seenBy || !kindOf(entry.kind).repeatable) return;
+    // Taken by a device that had reported just that before: whatever became of it, it is so still.
+    const known = this.knownOf(channel);
+    if (command.end === "delivered" && known !== null && isAsCommanded(entry, known, command.to)) return;
     if ((this.liveAt.get(channel) ?? 0) <= (lastSentAt(command) ?? 0)) this.putInDoubt(channel, "unproven");
   }
 
