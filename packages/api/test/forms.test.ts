@@ -47,6 +47,12 @@ describe("a form of payload", () => {
       "cannot be told from a command",
     ],
     ["a wildcard", { topics: { ...topics, do: "{device}/+/set" } }, "may hold any character of a topic but"],
+    ["a stop where it reports itself", { topics: { ...topics, stop: topics.is } }, "would not read there"],
+    [
+      "a stop of what takes no commands",
+      { topics: { ...topics, do: null, stop: "{device}/stop" } },
+      "has nothing to stop",
+    ],
     ["a first number of two", { indexFrom: 2 }, "indexFrom"],
   ])("with %s is refused", (_about, more, text) => {
     expect(mistakes(profileSchema, profile("word", more))).toContain(text);

@@ -26,7 +26,9 @@ const OTHER = 8 as ChannelId;
 interface Ask {
   act: "ask";
   channel: ChannelId;
-  care: "plain" | "urgent" | "once";
+  care: "plain" | "urgent" | "once" | "reportOnly";
+  /** Least time between two writes of its device, ms: one that waits for it waits beside what is watched. */
+  minGapMs: number;
 }
 type Act =
   | Ask
@@ -45,7 +47,15 @@ const anyAct: fc.Arbitrary<Act> = fc.oneof(
     arbitrary: fc.record({
       act: fc.constant("ask" as const),
       channel: fc.constantFrom(CHANNEL, OTHER),
-      care: fc.constantFrom("plain" as const, "plain" as const, "urgent" as const, "once" as const),
+      care: fc.constantFrom(
+        "plain" as const,
+        "plain" as const,
+        "urgent" as const,
+        "once" as const,
+        "reportOnly" as const,
+        "reportOnly" as const,
+      ),
+      minGapMs: fc.constantFrom(0, 0, 30_000),
     }),
   },
   { weight: 3, arbitrary: fc.record({ act: fc.constant("done" as const), of: fc.option(recent), ok: fc.boolean() }) },
@@ -107,10 +117,11 @@ class Witness {
     }
   }
 
-  private ask({ channel, care }: Ask): void {
-    const flags = { channel, anonymous: true, urgent: care === "urgent", once: care === "once" };
+  private ask({ channel, care, minGapMs }: Ask): void {
+    const reportOnly = care === "reportOnly";
+    const flags = { channel, anonymous: !reportOnly, urgent: care === "urgent", once: care === "once", reportOnly };
     const to = this.asked.length % 2 ? "on" : "off";
-    const command = newCommand(order(this.asked.length + 1, to, this.now, {}, flags), this.now);
+    const command = newCommand(order(this.asked.length + 1, to, this.now, { minGapMs }, flags), this.now);
     this.asked.push(command);
     this.latest.set(command.id, command);
     this.step({ type: "accept", command });

@@ -142,6 +142,7 @@ describe("checking", () => {
     ...rest,
   });
   const relay = (slug: string) => ({ slug, name: slug, kind: "relay" }) as const;
+  const motor = (slug: string) => ({ slug, name: slug, kind: "motor", delivery: { autoOffMs: 9_000 } }) as const;
   const twoDevices = (more: Partial<DeviceDescription>) => {
     const [room] = one(more).rooms;
     const [device] = room?.devices ?? [];
@@ -186,6 +187,16 @@ describe("checking", () => {
       "a command topic that two channels share, and nothing in the payload names them",
       one({ topics: { do: "old board/set" }, channels: [relay("a"), relay("b")] }),
       "wrong: shares its do topic with a",
+    ],
+    [
+      "a stop topic that two motors share, and nothing in the payload names them",
+      one({ topics: { stop: "d/halt" }, channels: [motor("a"), motor("b")] }),
+      "wrong: shares its stop topic with a",
+    ],
+    [
+      "a stop that goes to the command topic of another",
+      one({ topics: { stop: "s/d/a/do" }, channels: [relay("a"), motor("b")] }),
+      "wrong: shares its stop topic with a",
     ],
     [
       "a presence topic that two devices share",

@@ -20,8 +20,8 @@ interface Example {
   readonly title: string;
   readonly form: PayloadForm;
   readonly binding: ChannelBinding;
-  readonly told: readonly string[];
-  readonly heard: readonly string[];
+  readonly sent: readonly string[];
+  readonly received: readonly string[];
 }
 
 function examplesIn(page: string): Example[] {
@@ -36,8 +36,8 @@ function examplesIn(page: string): Example[] {
       title,
       form: parse(yaml).codec,
       binding: bindingOf(lines("channel")[0] ?? ""),
-      told: lines("told"),
-      heard: lines("heard"),
+      sent: lines("sent"),
+      received: lines("received"),
     };
   });
 }
@@ -68,16 +68,16 @@ describe("payloads by example", () => {
     expect(examples.length).toBeGreaterThan(12);
   });
 
-  it.each(examples.map((one) => [one.title, one] as const))("%s", (_title, { form, binding, told, heard }) => {
+  it.each(examples.map((one) => [one.title, one] as const))("%s", (_title, { form, binding, sent, received }) => {
     expect(payloadForm.validate(form).error).toBeUndefined();
     const codec = bindCodec(form, binding);
-    for (const line of told) {
+    for (const line of sent) {
       const [asked = "", wire = ""] = line.split(" → ");
       const [value = "", time] = asked.split(" for ");
       const out = codec.encode(id, parseValue(value), time === undefined ? null : Number.parseInt(time, 10));
       expect([line, [...out]]).toEqual([line, [...bytesOf(wire)]]);
     }
-    for (const line of heard) {
+    for (const line of received) {
       const [payload = "", meant = ""] = line.split(" → ");
       const read = codec.decodeIs(bytesOf(payload));
       const means = read === null ? "none" : isGarbled(read) ? "unreadable" : String(read.value);

@@ -169,6 +169,28 @@ it("may do more or less when its channels change", async () => {
   expect(await mayWrite(device, `${world.site}/finch/porch/is`)).toBe(false);
 });
 
+it("gets at the next start what a newer version permits: the filters of its own channels", async () => {
+  const made = await world.client.makeCredentials(world.address("wren"));
+  const filter = `${world.site}/wren/+/do`;
+  await world.pool.query("update device_access set access = access::jsonb - 'filters' where device = $1", [
+    world.address("wren"),
+  ]);
+  await world.restart();
+  // The broker is told anew, too: it kept what the last start told it.
+  await poll(
+    async () => (await accessOf(world.address("wren"))).filters,
+    (filters) => filters?.includes(filter) ?? false,
+  );
+  const device = await connect(made);
+  const [granted] = await device.subscribeAsync(filter, { qos: 1 });
+  expect(granted?.qos).toBe(1);
+});
+
+async function accessOf(device: string): Promise<{ readonly filters?: readonly string[] }> {
+  const { rows } = await world.pool.query("select access from device_access where device = $1", [device]);
+  return rows[0]?.access ?? {};
+}
+
 it("is cut off at once when it is revoked, or its device is taken out", async () => {
   const made = await world.client.makeCredentials(world.address("finch"));
   const device = await connect(made);

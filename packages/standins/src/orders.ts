@@ -14,7 +14,7 @@ export interface BoardBinding {
   readonly slug: string;
   readonly kind: KindName;
   readonly firmware: Firmware;
-  readonly topics: Readonly<Record<"do" | "ask" | "done" | "is", string | null>>;
+  readonly topics: Readonly<Record<"do" | "stop" | "ask" | "done" | "is", string | null>>;
 }
 
 export interface BoardChannel {
@@ -48,9 +48,10 @@ export function bindingsOf(
     const index = given ?? place + (profile.indexFrom ?? 1);
     const topic = (pattern: string | null) =>
       pattern === null ? null : fillTopic(pattern, { site: { slug: site }, device: { slug: device }, slug, index });
-    const { do: told, ask = null, done, is } = profile.topics;
+    const { do: commands, stop = null, ask = null, done, is } = profile.topics;
     const firmware = bindFirmware(profile.codec, { slug, index, kind: kindOf(kind), reversed });
-    return { slug, kind, firmware, topics: { do: topic(told), ask: topic(ask), done: topic(done), is: topic(is) } };
+    const writes = { done: topic(done), is: topic(is) };
+    return { slug, kind, firmware, topics: { do: topic(commands), stop: topic(stop), ask: topic(ask), ...writes } };
   });
 }
 

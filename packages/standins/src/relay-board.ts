@@ -167,8 +167,12 @@ export class RelayBoard implements StandIn {
   }
 
   private async announce(client: MqttClient): Promise<void> {
-    const told = [...new Set(this.bindings.flatMap(({ topics }) => [topics.do ?? [], topics.ask ?? []].flat()))];
-    if (told.length > 0) await client.subscribeAsync(told, { qos: 1 });
+    const reads = [
+      ...new Set(
+        this.bindings.flatMap(({ topics }) => [topics.do, topics.stop, topics.ask].flatMap((topic) => topic ?? [])),
+      ),
+    ];
+    if (reads.length > 0) await client.subscribeAsync(reads, { qos: 1 });
     if (this.presence) {
       const here = this.presence.say(true, this.boot);
       await client.publishAsync(this.presence.topic, here, { qos: 1, retain: true });
@@ -180,7 +184,7 @@ export class RelayBoard implements StandIn {
 
   private receive(topic: string, payload: Buffer): void {
     for (const { slug: channel, firmware, topics } of this.bindings) {
-      const order = topics.do === topic ? firmware.hear(payload) : null;
+      const order = topics.do === topic || topics.stop === topic ? firmware.hear(payload) : null;
       if (!order && topics.ask === topic && firmware.isAsked(payload)) this.tellNow(channel);
       if (!order) continue;
       this.note({ channel, deed: "heard", ...named(order) });

@@ -4,6 +4,9 @@ import type Joi from "joi";
 import { VERSION } from "../ask.ts";
 import { jsonSchema } from "./files.ts";
 import { type Answer, type Operation, operations, otherOperations } from "./operations.ts";
+import { sharedParts } from "./share.ts";
+
+const SCHEMAS = "#/components/schemas/";
 
 /** What no type of the views says. */
 const SMALL_VIEWS = {
@@ -48,6 +51,7 @@ export function openApi(views: Readonly<Record<string, object>>): object {
     const address = root + path.replace(/:(\w+)/g, "{$1}");
     paths[address] = { ...paths[address], [method.toLowerCase()]: described(name, path, operation) };
   }
+  const { short, parts } = sharedParts(paths, SCHEMAS);
   return {
     openapi: "3.1.0",
     info: {
@@ -59,9 +63,9 @@ export function openApi(views: Readonly<Record<string, object>>): object {
     },
     servers: [{ url: "http://127.0.0.1:4180" }],
     security: [{ key: [] }, { session: [] }],
-    paths,
+    paths: short,
     components: {
-      schemas: { ...views, ...SMALL_VIEWS },
+      schemas: { ...views, ...SMALL_VIEWS, ...parts },
       securitySchemes: {
         key: { type: "http", scheme: "bearer" },
         session: { type: "apiKey", in: "cookie", name: "relay_desk" },
@@ -162,5 +166,5 @@ function answered(status: number, answer: Answer): object {
 }
 
 function viewOf(name: string): object {
-  return { $ref: `#/components/schemas/${name}` };
+  return { $ref: `${SCHEMAS}${name}` };
 }

@@ -70,7 +70,7 @@ function holes(...names: string[]) {
 
 const PLACE = ["index", "channel", "node", "id"] as const;
 const COLOUR = ["red", "green", "blue", "hue", "saturation", "brightness"] as const;
-const told = holes("value", ...COLOUR, ...PLACE, "number", "for", "ramp");
+const written = holes("value", ...COLOUR, ...PLACE, "number", "for", "ramp");
 
 const text = Joi.object<TextSettings>({
   form: Joi.valid("text").required(),
@@ -78,8 +78,8 @@ const text = Joi.object<TextSettings>({
   charset: Joi.valid("utf-8", "latin1"),
   anyOrder: Joi.string().min(1).max(4),
   listSeparator: Joi.string().min(0).max(4).allow(""),
-  do: told,
-  doFor: told,
+  do: written,
+  doFor: written,
   ask: holes(...PLACE),
   is: holes("value", "list", ...COLOUR, ...PLACE, "number", "*"),
   done: Joi.object({

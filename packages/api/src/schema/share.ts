@@ -1,4 +1,4 @@
-/** A JSON Schema in which what stands in several places is written once, in `$defs`, and referred to (draft 2020-12, section 8.2.4). */
+/** Schemas in which what stands in several places is written once and referred to (JSON Schema draft 2020-12, section 8.2.4). */
 
 /** Shorter ones stay where they are: a reference would be no shorter, JSON characters. */
 const WORTH_SHARING = 400;
@@ -13,12 +13,19 @@ interface Known {
 /** @param schema a tree; its own `$defs` stay */
 export function shared(schema: object): object {
   const { $defs, ...tree } = schema as { readonly $defs?: object };
-  const sharing = new Sharing();
+  const { short, parts } = sharedParts(tree, "#/$defs/");
+  return Object.keys(parts).length === 0 ? schema : { ...short, $defs: { ...$defs, ...parts } };
+}
+
+/**
+ * @param tree has schemas in it
+ * @param at where the parts will stand, as a reference begins: `#/$defs/`
+ */
+export function sharedParts(tree: object, at: string): { readonly short: object; readonly parts: object } {
+  const sharing = new Sharing(at);
   sharing.count(tree);
   const short = sharing.shortened(tree) as object;
-  return sharing.defined.size === 0
-    ? schema
-    : { ...short, $defs: { ...$defs, ...Object.fromEntries(sharing.defined) } };
+  return { short, parts: Object.fromEntries(sharing.defined) };
 }
 
 class Sharing {
@@ -26,6 +33,11 @@ class Sharing {
   private readonly byShape = new Map<string, Known>();
   private readonly known = new Map<object, Known>();
   private readonly names = new Map<number, string>();
+  private readonly at: string;
+
+  constructor(at: string) {
+    this.at = at;
+  }
 
   /** Gives equal parts the same number, from the leaves up. */
   count(node: unknown): Known {
@@ -46,7 +58,7 @@ class Sharing {
     if (typeof node !== "object" || node === null) return node;
     const found = this.known.get(node);
     if (found && found.places > 1 && found.length >= WORTH_SHARING && !Array.isArray(node) && isSchema(node))
-      return { $ref: `#/$defs/${this.nameOf(found, node, name)}` };
+      return { $ref: `${this.at}${this.nameOf(found, node, name)}` };
     return this.inside(node, name);
   }
 

@@ -105,10 +105,13 @@ export const profileSchema = Joi.object<Profile>({
       return helpers.message({ custom: "“topics” has neither “do” nor “is”: the device would have no channels" });
     if (topics.ask && topics.is === null)
       return helpers.message({ custom: "“topics.ask” needs “topics.is”: nothing could be heard of what it answers" });
-    if (topics.ask && [topics.is, topics.done, topics.here].includes(topics.ask))
+    const ownWord = (["ask", "stop"] as const).find((role) => writtenByDevice(topics).includes(topics[role] ?? null));
+    if (ownWord)
       return helpers.message({
-        custom: "“topics.ask” is a topic that the device writes to itself: nobody could be asked there",
+        custom: `“topics.${ownWord}” is a topic that the device writes to itself: it would not read there`,
       });
+    if (topics.stop && topics.do === null)
+      return helpers.message({ custom: "“topics.stop” needs “topics.do”: what takes no commands has nothing to stop" });
     if (
       topics.do !== null &&
       topics.do === topics.is &&
@@ -122,6 +125,10 @@ export const profileSchema = Joi.object<Profile>({
     return profile;
   })
   .prefs(QUOTED);
+
+function writtenByDevice({ is, done, here }: Profile["topics"]): (string | null)[] {
+  return [is, done, here].filter((topic) => topic !== null);
+}
 
 /** `device/channel`, within the site. */
 const member = Joi.string()

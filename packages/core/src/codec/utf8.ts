@@ -38,8 +38,7 @@ export function payloadText(bytes: Uint8Array): string {
  * @example printable("ON\0", 20) // → "ON\\x00"
  */
 export function printable(text: string, most: number): string {
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what is looked for
-  const escaped = /[\x00-\x1f\x7f-\x9f\ud800-\udfff]/.test(text) ? escapedText(text) : text;
+  const escaped = /[\p{Cc}\p{Cs}]/u.test(text) ? escapedText(text) : text;
   if (escaped.length <= most) return escaped;
   const cut = escaped.slice(0, most);
   return isHighSurrogate(cut.charCodeAt(most - 1)) ? cut.slice(0, -1) : cut;

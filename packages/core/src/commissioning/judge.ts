@@ -12,6 +12,7 @@ import { formatDuration } from "../report/duration.ts";
 import type { IgnoredWords } from "../report/ignored.ts";
 import { type ChannelEntry, channelWords } from "../site/entry.ts";
 import { editDistance } from "../site/spelling.ts";
+import { topicFor } from "../site/writing.ts";
 import { PATTERN_WORDS, type PresencePattern } from "../state/presence-pattern.ts";
 import type { CommissioningStep } from "./step.ts";
 
@@ -121,7 +122,6 @@ function judgeFailed(channel: ChannelEntry, bad: TrialEvidence, evidence: Channe
 
 /** Where the device, or the broker, said what is wrong. */
 function judgeSaid(channel: ChannelEntry, bad: TrialEvidence, evidence: ChannelEvidence): Judgement | null {
-  const { topics } = channel;
   const asked = channelWords(channel, bad.to);
   const garbled = evidence.garbled.at(-1);
   if (evidence.pattern !== null)
@@ -133,7 +133,7 @@ function judgeSaid(channel: ChannelEntry, bad: TrialEvidence, evidence: ChannelE
     );
   if (bad.ignored?.answered && bad.end !== "failed") return failed(bad.ignored.text, bad.ignored.tryThis);
   if (garbled) return failedGarbled(garbled);
-  if (bad.reason === "nobody-listens") return nobodyListens(topics.do ?? "", evidence.unassigned);
+  if (bad.reason === "nobody-listens") return nobodyListens(topicFor(channel, bad.to) ?? "", evidence.unassigned);
   if (bad.reason === "device-refused")
     return failed(
       `Commanded ${asked}, it refused.`,

@@ -229,8 +229,13 @@ class Draft {
   private wakeWatched(command: Command): void {
     if (this.moment.now < dueAt(command) || isHeldOpen(this.lane, command)) return;
     if (this.isUnchanged(command)) return this.apply(command.id, { type: "unchanged" });
-    const insist = (command.urgent || wasNotHeard(command)) && mayRetry(command, this.moment.now);
+    const insist = (command.urgent || this.isWorthAnother(command)) && mayRetry(command, this.moment.now);
     this.apply(command.id, insist ? { type: "insist" } : { type: "give-up" });
+  }
+
+  /** It may not have come through, and nothing newer waits that would be written instead. */
+  private isWorthAnother(command: Command): boolean {
+    return wasNotHeard(command) && !commandIn(this.lane, "waiting", command.channel);
   }
 
   /** Its device says nothing where nothing changes, and the channel is known to be as commanded. */

@@ -68,15 +68,6 @@ export function questionOf(
 /** A question that begins so wants a yes or a no. */
 const YES_OR_NO: ReadonlySet<string> = new Set(["is", "are", "was", "did", "does"]);
 
-/** What a question cannot have, although a request can: nothing of it may be dropped. @returns null: nothing */
-export function notOfQuestion(segments: readonly Segment[]): string | null {
-  for (const { number, numberBy, colour, forMs, extent, used } of segments) {
-    if (number === null && numberBy === null && colour === null && forMs === null && extent === null) continue;
-    return used.findLast(({ gave }) => /^(?:-?[\d.]+|the colour|for |half$|full$)/.test(gave))?.words ?? "";
-  }
-  return null;
-}
-
 function isPolite(tokens: readonly Token[]): boolean {
   return ["could", "can", "would", "will", "please", "turn", "switch", "set"].includes(tokens[0]?.text ?? "");
 }

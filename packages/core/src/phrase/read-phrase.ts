@@ -9,7 +9,7 @@ import { editDistance } from "../site/spelling.ts";
 import { actionsInWords } from "./act.ts";
 import { joinSegments, type Wanted } from "./join.ts";
 import { askOfMany, leftOut, leftOutByName, withScopes } from "./many.ts";
-import { notOfQuestion, questionOf } from "./question.ts";
+import { questionOf } from "./question.ts";
 import { type Decided, nothing, type PhraseAsk, type Reading, Stop } from "./reading.ts";
 import { segmentsOf } from "./segment.ts";
 import type { Segment, Used } from "./segmented.ts";
@@ -41,7 +41,7 @@ export function readPhrase(phrase: string, vocabulary: Vocabulary, decided = NOT
   try {
     const question = questionOf(tokens, segments, (span, places) => channelsOf(span, places, decided), vocabulary);
     // What an answer leaves out cannot be said of a question so far.
-    const left = usedIn(segments, []).find(({ gave }) => gave === "except")?.words ?? notOfQuestion(segments);
+    const left = segments.flatMap(({ forRequests }) => forRequests)[0] ?? null;
     if (question && left !== null) return unknownWords(left, segments, vocabulary);
     if (question) return { reads: "question", question, used: usedIn(segments, []) };
     return readAsks(segments, vocabulary, decided);

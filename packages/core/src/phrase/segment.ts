@@ -46,6 +46,7 @@ function emptySegment(carried = false): Segment {
     forMs: null,
     pronoun: false,
     unknown: [],
+    forRequests: [],
     used: [],
     excepting: carried,
   };
@@ -186,7 +187,7 @@ class Reader {
     // Whatever is asked is read; whether a time may be that long is the same question for every way of asking.
     if (this.segment.forMs === null) this.segment.forMs = Math.round(sign === 1 ? -time.ms : time.ms);
     else this.addUnknown(`for ${said}`);
-    this.use(`for ${said}`, `for ${said}`);
+    this.useForRequest(`for ${said}`, `for ${said}`);
     return true;
   }
 
@@ -202,7 +203,7 @@ class Reader {
     else {
       this.segment.number = number * sign;
       this.segment.numberBy = NUMBER_BY[this.tokens[this.at - 1]?.text ?? ""] ?? null;
-      this.use(percent ? `${word} %` : word, `${number * sign}${percent ? " %" : ""}`);
+      this.useForRequest(percent ? `${word} %` : word, `${number * sign}${percent ? " %" : ""}`);
     }
     this.at = at + (percent ? 2 : 1);
     return true;
@@ -218,7 +219,7 @@ class Reader {
     // One thing has one colour: of two nobody knows which is meant.
     if (this.segment.colour !== null) this.addUnknown(word);
     else this.segment.colour = isParts ? colour : word;
-    this.use(word, `the colour ${colour}`);
+    this.useForRequest(word, `the colour ${colour}`);
     return true;
   }
 
@@ -267,7 +268,7 @@ class Reader {
     if (!extent) return false;
     if (segment.extent !== null && segment.extent !== extent) return this.unknownWish(word);
     segment.extent = extent;
-    this.use(word, extent);
+    this.useForRequest(word, extent);
     return true;
   }
 
@@ -304,7 +305,7 @@ class Reader {
     if (word === "but" && this.word === "not") this.at += 1;
     this.segment.excepting = true;
     this.exceptAt = this.at - 1;
-    this.use(word, "except");
+    this.useForRequest(word, "except");
   }
 
   private forbid(word: string, why: "negated" | "condition"): void {
@@ -321,6 +322,11 @@ class Reader {
 
   private use(words: string, gave: string, of?: UsedDraft["of"]): void {
     this.segment.used.push(of === undefined ? { words, gave } : { words, gave, of });
+  }
+
+  private useForRequest(words: string, gave: string): void {
+    this.segment.forRequests.push(words);
+    this.use(words, gave);
   }
 
   private split(word: string): void {

@@ -3,7 +3,6 @@ import type { Place, Thing } from "./vocabulary.ts";
 import type { Extent, Verb } from "./words.ts";
 
 /** A name that was found: what it may mean, and where it stands. */
-
 export interface Span {
   /** Its first token: tells apart two that are alike. */
   readonly at: number;
@@ -47,6 +46,8 @@ export interface Segment {
   forMs: number | null;
   pronoun: boolean;
   readonly unknown: { readonly words: string; readonly from: number }[];
+  /** Words for which a question has no use, although a request has: a level, a colour, a time, "except". */
+  readonly forRequests: string[];
   /** "any", "some": whatever of them. */
   indefinite: string | null;
   readonly used: UsedDraft[];

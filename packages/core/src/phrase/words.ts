@@ -76,7 +76,6 @@ export const indefinites: ReadonlySet<string> = new Set(["any", "some", "anythin
 /** What somebody may have meant by words that are not in the grammar. */
 export const meantBy: ReadonlyMap<string, readonly string[]> = new Map(
   Object.entries({
-    an: ["on"],
     ein: ["on"],
     aus: ["off"],
     auf: ["open"],
@@ -85,8 +84,6 @@ export const meantBy: ReadonlyMap<string, readonly string[]> = new Map(
     encendido: ["on"],
     apagado: ["off"],
     press: ["pulse"],
-    closed: ["close"],
-    opened: ["open"],
   }),
 );
 

@@ -153,7 +153,7 @@ const WORDS: Record<IgnoredWhy | "contradicted", (hop: Hop) => Parts> = {
  * @param why what is wrong with its form
  */
 export function unreadableText({ topic, payload }: RawMessage, why: string): string {
-  return `“${shortened(payload)}” on ${topic} is not in its profile's form (${printable(why, 200)}). So its state is not known now. ${WORDS.garbled({ at: 0, kind: "ignored" }).tryThis}`;
+  return `“${shortened(payload)}” on ${topic} is not in its profile's form (${printable(why, 200)}). Its state is not known until it sends one that can be read. ${WORDS.garbled({ at: 0, kind: "ignored" }).tryThis}`;
 }
 
 /** The same in a few words, beside the message itself in a trace. @example ignoredNote({ why: "garbled", … }) // → "Not in its profile's form: …" */

@@ -143,13 +143,14 @@ function presenceWords({ online, device }: VerdictFacts): string {
   return online ? `The ${device} is online. ` : `The ${device} is offline. `;
 }
 
-/** One that is online and not subscribed has asked for another topic, or for one that the broker does not let it have. */
+/** One that is online and not subscribed has asked for another topic, or the broker refused it. Whose user it has, nobody here knows. */
 function subscriptionWords(facts: VerdictFacts): string {
   const { online, device, maySubscribe } = facts;
   if (!online) return `${presenceWords(facts)}Check its power, and its topic letter by letter.`;
   const known = maySubscribe.slice(0, MOST_FILTERS).join(" or ");
-  const may = maySubscribe.length === 0 ? "" : ` The broker refuses its user every subscription but ${known}.`;
-  return `The ${device} is online, so it subscribes to another topic.${may} Compare its subscription letter by letter.`;
+  const may =
+    maySubscribe.length === 0 ? "" : ` A broker user made here may subscribe to ${known}, and to nothing else.`;
+  return `The ${device} is online, so it subscribes to another topic, or the broker refused its subscription.${may} Compare its subscription letter by letter.`;
 }
 
 /** So many are named in a sentence. */

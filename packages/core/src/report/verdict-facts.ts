@@ -36,7 +36,7 @@ export interface VerdictFacts {
   /** Whether the device is on the broker, by its own word; null when it never said. */
   readonly online: boolean | null;
   readonly topic: string;
-  /** Where its user at the broker may subscribe; empty: nobody knows. */
+  /** Where a broker user of this device may subscribe, if it was made here; empty: nobody knows. */
   readonly maySubscribe: readonly string[];
   /** What the device said meanwhile that proved nothing; null: it said nothing of that kind. */
   readonly ignored: IgnoredWords | null;

@@ -1,5 +1,5 @@
 /** What a device needs of the broker, and nothing beyond: to hear its own commands, to say its own words. */
-import { type ChannelEntry, fillTopic } from "./entry.ts";
+import { type ChannelEntry, commandTopicsOf, fillTopic } from "./entry.ts";
 
 export interface DeviceAccess {
   /** Topics that it reads. */
@@ -17,7 +17,7 @@ export interface DeviceAccess {
 export function accessOf(channels: readonly ChannelEntry[]): DeviceAccess {
   const distinct = (all: readonly (string | null)[]) => [...new Set(all.flatMap((one) => one ?? []))].sort();
   return {
-    reads: distinct(channels.flatMap(({ topics }) => [topics.do, topics.stop, topics.ask])),
+    reads: distinct(channels.flatMap((channel) => [...commandTopicsOf(channel), channel.topics.ask])),
     writes: distinct(channels.flatMap((channel) => [channel.topics.done, channel.topics.is, presenceTopic(channel)])),
     filters: distinct(channels.flatMap(ownFilters)),
   };

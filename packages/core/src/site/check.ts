@@ -3,6 +3,7 @@
  * do. Forms and ranges of single fields are the schema's alert; this is about what they mean together.
  */
 import { type KindName, kindOf } from "../channel/index.ts";
+import type { ChannelKind } from "../channel/kind.ts";
 import type { ChannelBinding } from "../codec/codec.ts";
 import { channelFindings } from "./check-channel.ts";
 import { namesChannelIn } from "./check-payload.ts";
@@ -26,7 +27,7 @@ export function checkSite(site: SiteDescription, around: Surroundings): Finding[
     devices.flatMap(({ device }) => device.channels.map(({ slug, kind }) => [`${device.slug}/${slug}`, kind] as const)),
   );
   return [
-    ...devices.flatMap(({ device }) => deviceFindings(device, around.profiles.get(device.profile))),
+    ...devices.flatMap(({ device }) => deviceFindings(site, device, around.profiles.get(device.profile))),
     ...topicFindings(site, around),
     ...seenByFindings(site, kinds),
     ...nameFindings(site),
@@ -34,7 +35,7 @@ export function checkSite(site: SiteDescription, around: Surroundings): Finding[
   ];
 }
 
-function deviceFindings(device: DeviceDescription, profile: Profile | undefined): Finding[] {
+function deviceFindings(site: SiteDescription, device: DeviceDescription, profile: Profile | undefined): Finding[] {
   const at = `devices/${device.slug}`;
   if (!profile) {
     return [
@@ -52,7 +53,7 @@ function deviceFindings(device: DeviceDescription, profile: Profile | undefined)
         ...indexFinding(seen, channel, index, at),
       ];
     }),
-    ...sharingFindings(device, profile, at),
+    ...sharingFindings(site, device, profile),
   ];
 }
 
@@ -68,28 +69,34 @@ function bindingFor(channel: ChannelDescription, { indexFrom = 1 }: Profile, ind
 }
 
 /** Channels that share a command or report topic must be told apart by the payload. */
-function sharingFindings(device: DeviceDescription, profile: Profile, at: string): Finding[] {
+function sharingFindings(site: SiteDescription, device: DeviceDescription, profile: Profile): Finding[] {
+  const at = `devices/${device.slug}`;
   const owners = new Map<string, string>();
   const named = namesChannelIn(profile.codec);
   return device.channels.flatMap((channel, place) => {
     const patterns = patternsOf(profile.topics, device.topics, channel.topics);
     const where = {
-      site: { slug: "" },
+      site,
       device,
       slug: channel.slug,
       index: channel.index ?? place + (profile.indexFrom ?? 1),
     };
-    return (["do", "is"] as const).flatMap((role): Finding[] => {
+    return (["do", "stop", "is"] as const).flatMap((role): Finding[] => {
       const pattern = patterns[role];
-      if (pattern === null || named[role] || (role === "do" && kindOf(channel.kind).input)) return [];
-      const topic = `${role} ${fillTopic(pattern, where)}`;
-      const other = owners.get(topic);
+      const way = role === "is" ? "is" : "do";
+      if (!pattern || named[way] || !usesTopic(role, kindOf(channel.kind))) return [];
+      const topic = `${way} ${fillTopic(pattern, where)}`;
+      const other = owners.get(topic) ?? channel.slug;
       owners.set(topic, channel.slug);
-      if (other === undefined) return [];
+      if (other === channel.slug) return [];
       const text = `shares its ${role} topic with ${other}, and the payload does not name the channel. Put {channel} or {index} into the topic or the payload, or give each channel a topic of its own.`;
       return [{ level: "wrong", at: `${at}/${channel.slug}`, text }];
     });
   });
+}
+
+function usesTopic(role: "do" | "stop" | "is", { input, actions }: ChannelKind): boolean {
+  return role === "is" || (role === "stop" ? "stop" in actions : !input);
 }
 
 function indexFinding(

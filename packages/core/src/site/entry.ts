@@ -45,7 +45,7 @@ export interface ChannelEntry {
   /** `do` is null for channels that only report, `ask` for those that cannot be asked what they are. */
   readonly topics: {
     readonly do: string | null;
-    /** Where a stop is told; null: on `do`. */
+    /** Where a stop is written; null: on `do`. */
     readonly stop: string | null;
     readonly ask: string | null;
     readonly done: string | null;
@@ -113,13 +113,18 @@ export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = 
     policy: policyOf(profile, deliveryOf(record)),
     topics: {
       do: kind.input ? null : topic(patterns.do),
-      stop: "stop" in kind.actions ? topic(patterns.stop ?? null) : null,
+      stop: "stop" in kind.actions && patterns.stop !== patterns.do ? topic(patterns.stop ?? null) : null,
       // A pulse has nothing that it is.
       ask: kind.repeatable && patterns.is !== null ? topic(patterns.ask ?? null) : null,
       done: kind.input ? null : topic(patterns.done),
       is: topic(patterns.is),
     },
   };
+}
+
+/** All topics on which commands are written to it; empty for one that only reports. */
+export function commandTopicsOf({ topics }: Pick<ChannelEntry, "topics">): readonly string[] {
+  return [topics.do, topics.stop].flatMap((topic) => topic ?? []);
 }
 
 function bindingOf({ slug, kind, wiring, profile }: ChannelRecord, index: number): ChannelBinding {

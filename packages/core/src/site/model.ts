@@ -13,7 +13,7 @@ import type { DeliveryPolicy } from "../delivery/policy.ts";
  */
 export interface TopicPatterns {
   readonly do: string | null;
-  /** Where a stop is told, if not on `do`. */
+  /** Where a stop is written, if not on `do`. */
   readonly stop?: string | null;
   readonly ask?: string | null;
   readonly done: string | null;

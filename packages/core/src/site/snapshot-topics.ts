@@ -1,6 +1,6 @@
 /** What topics are to us, and what is listened to at the broker. */
 import { disjointFilters } from "./disjoint-filters.ts";
-import { type ChannelEntry, fillTopic } from "./entry.ts";
+import { type ChannelEntry, commandTopicsOf, fillTopic } from "./entry.ts";
 import type { Profile } from "./model.ts";
 import { remembered } from "./remembered.ts";
 import { STEP } from "./snapshot-names.ts";
@@ -23,7 +23,7 @@ export interface TopicUse {
 export interface TopicFilters {
   /** MQTT filters that cover every `done`, `is` and `here` topic, and `do` where others are listened for. */
   readonly filters: readonly string[];
-  /** MQTT filters that cover every `do` topic. */
+  /** MQTT filters that cover every `do` and `stop` topic. */
   readonly doFilters: readonly string[];
 }
 
@@ -69,8 +69,7 @@ export function* topicsOf(channels: readonly ChannelEntry[]): Generator<void, To
     bySite.set(site.slug, gathered);
     put(topics.is, "is", channel);
     put(topics.done, "done", channel);
-    put(topics.do, "do", channel);
-    if (topics.stop !== topics.do) put(topics.stop, "do", channel);
+    for (const topic of commandTopicsOf(channel)) put(topic, "do", channel);
     put(topics.ask, "ask", channel);
     const here = gathered.add(channel);
     if (here !== null)
@@ -102,8 +101,9 @@ class Gathering implements SiteFilters {
     listen(this.heard, patterns.done, topics.done, site.slug);
     listen(this.heard, patterns.is, topics.is, site.slug);
     // Of this device only: on the others' command topics the broker shall still tell when nobody listens.
-    if (profile.hearOthers && patterns.do !== null)
-      listen(this.heard, patterns.do.replaceAll("{device}", device.slug), topics.do, site.slug);
+    if (profile.hearOthers)
+      for (const role of ["do", "stop"] as const)
+        listen(this.heard, patterns[role]?.replaceAll("{device}", device.slug) ?? null, topics[role], site.slug);
     // Its presence is the same for all channels of a device.
     if (this.devices.has(device.address) || patterns.here === null) return null;
     this.devices.add(device.address);
@@ -120,7 +120,8 @@ function listen(into: Set<string>, pattern: string | null, topic: string | null,
 function heardTopicsOf(channel: ChannelEntry): string[] {
   const { profile, patterns, topics } = channel;
   const here = patterns.here === null ? null : fillTopic(patterns.here, channel);
-  return [topics.done, topics.is, here, profile.hearOthers ? topics.do : null].flatMap((topic) => topic ?? []);
+  const commands = profile.hearOthers ? commandTopicsOf(channel) : [];
+  return [topics.done, topics.is, here, ...commands].flatMap((topic) => topic ?? []);
 }
 
 /**

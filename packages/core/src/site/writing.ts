@@ -29,14 +29,17 @@ export function writtenFor({ drive }: Pick<ChannelEntry, "drive">, to: Value, cl
  * @returns null when the channel has no topic for this
  */
 export function writingFor(channel: ChannelEntry, id: CommandId, to: Value, forMs: number | null): Writing | null {
-  const { topics, codec, policy } = channel;
-  if (to === READ) return topics.ask === null ? null : { topic: topics.ask, payload: codec.encodeAsk(id) };
-  if (topics.do === null) return null;
-  const isStop = topics.stop !== null && actionTo(kindOf(channel.kind), to) === "stop";
-  return {
-    topic: isStop ? (topics.stop ?? topics.do) : topics.do,
-    payload: codec.encode(id, to, policy.timesItself ? forMs : null),
-  };
+  const { codec, policy } = channel;
+  const topic = topicFor(channel, to);
+  if (topic === null) return null;
+  if (to === READ) return { topic, payload: codec.encodeAsk(id) };
+  return { topic, payload: codec.encode(id, to, policy.timesItself ? forMs : null) };
+}
+
+/** Where it is written; null when the channel has no topic for this. */
+export function topicFor({ kind, topics }: Pick<ChannelEntry, "kind" | "topics">, to: Value): string | null {
+  if (to === READ) return topics.ask;
+  return topics.stop !== null && actionTo(kindOf(kind), to) === "stop" ? topics.stop : topics.do;
 }
 
 /**

@@ -35,8 +35,8 @@ export interface Clues {
   readonly provenBy: CommandId | null;
   /** A command of this channel that ended a short while ago without proof. */
   readonly unproven: { readonly id: CommandId; readonly to: Value; readonly accepted: Accepted } | null;
-  /** Whether the service ever gave out the id that the report names. */
-  readonly issued: boolean;
+  /** Whether the service gave out the id that the report names; null: nobody can say, it names a short number that may be anything. */
+  readonly issued: boolean | null;
   /** What somebody else was seen to write to the command topic a short while ago. */
   readonly foreign: boolean;
 }
@@ -58,15 +58,19 @@ export function observe(known: Observed | null, report: Report, clues: Clues, no
 function causeOf(report: Report, clues: Clues): Pick<Observed, "cause" | "commandId"> {
   const { provenBy, unproven, issued, foreign } = clues;
   if (provenBy !== null) return { cause: "command", commandId: provenBy };
-  if (report.by === "hand" || report.by === "timer" || report.by === "boot")
-    return { cause: report.by, commandId: null };
+  if (report.by !== null && report.by !== "command") return { cause: report.by, commandId: null };
   // It obeyed a command that we never gave.
-  if (report.live && report.id !== null && !issued) return { cause: "foreign", commandId: null };
+  if (report.live && report.id !== null && issued === false) return { cause: "foreign", commandId: null };
+  if (issued === null) return unexplained(report, foreign);
   if (unproven !== null && (report.id === unproven.id || report.id === null)) {
     if (agrees(report.value, unproven.to, unproven.accepted)) return { cause: "late", commandId: unproven.id };
   }
   if (report.id !== null) return { cause: "command", commandId: report.id };
+  if (report.by === "command" && !foreign) return { cause: "command", commandId: null };
+  return unexplained(report, foreign);
+}
+
+function unexplained({ live }: Report, foreign: boolean): Pick<Observed, "cause" | "commandId"> {
   if (foreign) return { cause: "foreign", commandId: null };
-  if (report.by === "command") return { cause: "command", commandId: null };
-  return { cause: report.live ? "unknown" : "retained", commandId: null };
+  return { cause: live ? "unknown" : "retained", commandId: null };
 }

@@ -17,9 +17,9 @@ import { DeadlineRunner } from "../delivery/deadline-runner.ts";
 import { EvidenceHandler } from "../delivery/evidence-handler.ts";
 import { LaneRunner } from "../delivery/lane-runner.ts";
 import { PowerUps } from "../delivery/power-ups.ts";
-import { Questions } from "../delivery/questions.ts";
 import { recover } from "../delivery/recover.ts";
-import { Silence } from "../delivery/silence.ts";
+import { SilentDevices } from "../delivery/silent-devices.ts";
+import { StateQueries } from "../delivery/state-queries.ts";
 import { Sweep } from "../delivery/sweep.ts";
 import { limits } from "../platform/config/limits.ts";
 import { changeNotification, outcomeNotification, refusedNotification } from "../reporting/notification-event.ts";
@@ -109,10 +109,16 @@ export async function openShard(
     traceOf: ({ id, requestId }) =>
       traceparentFor(requestId, openRequests.get(requestId)?.record.traceparent ?? null, id),
     commands: recorder,
-    onWritten: (channel) => questions.written(channel),
+    onWritten: (channel) => stateQueries.written(channel),
   });
-  const questions = new Questions({ clock, board, link: gate.forLanes(link), isOwn });
-  const silence = new Silence({ clock, board, feed, channels: () => ownChannels(board.snapshot, shard) });
+  const stateQueries = new StateQueries({
+    clock,
+    board,
+    link: gate.forLanes(link),
+    isOwn,
+    isLockedOut: (channel) => lockouts.of(channel) !== null,
+  });
+  const silentDevices = new SilentDevices({ clock, board, feed, channels: () => ownChannels(board.snapshot, shard) });
   const lock = (channel: ChannelId) => {
     if (isOwn(channel)) lanes.dispatch(channel, { type: "lock", channel });
   };
@@ -153,7 +159,7 @@ export async function openShard(
     lanes,
     powerUps,
     presences,
-    silence,
+    silentDevices,
     metrics,
     channels: () => ownChannels(board.snapshot, shard),
     isFor(use) {
@@ -168,7 +174,7 @@ export async function openShard(
   await deadlineRunner.sweep();
   await startLink();
   stack.onStop("accept writer", { drain: () => writers.accept.stop(), abandon: () => writers.accept.abandon() });
-  const sweep = new Sweep({ lanes, recorder, deadlines: deadlineRunner, powerUps, questions, silence });
+  const sweep = new Sweep({ lanes, recorder, deadlines: deadlineRunner, powerUps, stateQueries, silentDevices });
   await stack.start("sweep", () => sweep.start(), { drain: () => sweep.stop() });
   const listen = (snapshot: Snapshot, again: (filter: string) => boolean) =>
     link.listen(topicsOf(snapshot, shard, arriving), again);
@@ -228,7 +234,7 @@ export async function openShard(
   async function startLink(): Promise<void> {
     const listener = {
       onUp() {
-        silence.linkUp();
+        silentDevices.linkUp();
         lanes.dispatchAll({ type: "wake" });
         watch.onUp();
       },

@@ -26,9 +26,6 @@ const LOOK_AGAIN_MS = 60_000;
 const NAMES_AT_ONCE = 2_000;
 const ROLES_AT_ONCE = 200;
 
-/** As the database has it, from before there were filters too. */
-type StoredAccess = Omit<DeviceAccess, "filters"> & Partial<Pick<DeviceAccess, "filters">>;
-
 /** A right as the plugin lists it. */
 interface ListedAcl {
   readonly acltype: string;
@@ -181,7 +178,7 @@ function roleOf(device: string): string {
  * Literal texts only: nothing that a device writes in its own name can become a wildcard. A filter is granted as it is written; what it
  * delivers is limited to the topics.
  */
-function aclsOf({ reads, writes, filters = [] }: StoredAccess): ListedAcl[] {
+function aclsOf({ reads, writes, filters }: DeviceAccess): ListedAcl[] {
   const acl = (acltype: string, topic: string) => ({ acltype, topic, priority: 0, allow: true });
   return [
     ...reads.flatMap((topic) => [acl("subscribeLiteral", topic), acl("publishClientReceive", topic)]),

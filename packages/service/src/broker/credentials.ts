@@ -56,6 +56,7 @@ export class Credentials {
   start(): void {
     if (!this.deps.brokerUsers) return;
     this.timer = setInterval(() => void this.look(), LOOK_EVERY_MS);
+    void this.widen();
     void this.look();
   }
 
@@ -75,6 +76,7 @@ export class Credentials {
   linkUp(): void {
     if (!this.timer) return;
     this.deps.brokerUsers?.doubt();
+    void this.widen();
     void this.look();
   }
 
@@ -129,6 +131,18 @@ export class Credentials {
       }
       await this.dropRetired();
     }).catch((error: unknown) => this.deps.log.warn({ err: error }, "the broker's users could not be changed"));
+  }
+
+  /** A newer version may permit devices more than was on record; nobody's user is taken back for what an old picture lacks. */
+  private async widen(): Promise<void> {
+    await this.inTurn(async () => {
+      for (const { device } of await findUsers(this.deps.pool)) {
+        const channels = this.deps.board.channelsOf(device);
+        if (channels.length > 0) await this.setAccess(device, accessOf(channels));
+      }
+    }).catch((error: unknown) =>
+      this.deps.log.warn({ err: error }, "rights at the broker could not be brought up to date"),
+    );
   }
 
   private async look(): Promise<void> {

@@ -23,13 +23,13 @@ import type { PresenceLog } from "../state/presence-log.ts";
 import { ForeignCommands, type ForeignCommandsDeps } from "./foreign-commands.ts";
 import { OddMessages, type OddMessagesDeps } from "./odd-messages.ts";
 import { type MessageAge, ReportHandler, type ReportHandlerDeps } from "./report-handler.ts";
-import type { Silence } from "./silence.ts";
+import type { SilentDevices } from "./silent-devices.ts";
 
 export type EvidenceHandlerDeps = ReportHandlerDeps &
   ForeignCommandsDeps &
   OddMessagesDeps & {
     readonly presences: PresenceLog;
-    readonly silence: Silence;
+    readonly silentDevices: SilentDevices;
     /** Those that the link is for. */
     readonly channels: () => readonly ChannelEntry[];
     /** Whether the link is for what has this topic. */
@@ -60,8 +60,8 @@ export class EvidenceHandler {
 
   /** The link is gone: what devices said before may have changed unheard. */
   linkLost(): void {
-    const { board, feed, inputs, presences, silence } = this.deps;
-    silence.linkLost();
+    const { board, feed, inputs, presences, silentDevices } = this.deps;
+    silentDevices.linkLost();
     const channels = this.deps.channels();
     inputs.lose(channels);
     for (const { id, device } of channels) {
@@ -81,7 +81,7 @@ export class EvidenceHandler {
       case "evidence":
         return this.takeEvidence(message, age, wire);
       case "command":
-        for (const channel of message.channels) this.foreign.receive(channel, live);
+        for (const channel of message.channels) this.foreign.receive(channel, wire.topic, live);
         return;
       case "nothing":
         this.odd.note(wire.topic, message.why);
@@ -104,18 +104,18 @@ export class EvidenceHandler {
         wire,
         meant?.message.answer ? "acknowledgement" : "report",
       );
-    if (age.live) this.takeSignOfLife(about.map(({ channel }) => channel.device.address));
+    if (age.live && !age.waited)
+      this.takeSignOfLife(about.flatMap(({ channel, message }) => (isOfDevice(message) ? channel.device.address : [])));
     for (const { channel, message } of about) this.takeOf(channel, message, age, wire);
   }
 
   /** Who speaks is there: a will of an old session may come late. What it said of its channels stays its word. */
   private takeSignOfLife(devices: readonly string[]): void {
-    const { board, feed, clock, silence } = this.deps;
+    const { board, feed, clock, silentDevices } = this.deps;
     for (const device of new Set(devices)) {
-      silence.heard(device);
+      silentDevices.heard(device);
       const known = board.presenceOf(device);
-      const isWatched = board.channelsOf(device).some(({ policy }) => policy.offlineAfterMs !== null);
-      if (known === null ? !isWatched : known.up) continue;
+      if (known === null ? !silentDevices.watches(device) : known.up) continue;
       board.setPresence(device, { up: true, boot: known?.boot ?? null, since: clock.now() });
       for (const { id } of board.channelsOf(device)) feed.channelChanged(id);
     }
@@ -208,4 +208,9 @@ export class EvidenceHandler {
       this.ignore(sibling, "other-channel", takenFor, wire, `${first.name}, ${first.room.name}`);
     }
   }
+}
+
+/** Whether the device itself speaks: that a command was passed on is the word of whoever translates for it. */
+function isOfDevice({ answer, report }: MessageRead): boolean {
+  return report !== null || answer?.ok !== null;
 }

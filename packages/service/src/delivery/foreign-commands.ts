@@ -32,28 +32,27 @@ export class ForeignCommands {
   }
 
   /** @param live it came just now; false: it lay retained at the broker */
-  receive(channel: ChannelEntry, live: boolean): void {
+  receive(channel: ChannelEntry, topic: string, live: boolean): void {
     const { board, clock, feed, log, lanes } = this.deps;
     const now = clock.now();
     if (!live && channel.profile.retainCommands) {
       // Ours, from before the link was lost: it must not act on a board that wakes up later.
-      if (lanes.openOf(channel.id) === null) lanes.clearRetained(channel);
+      if (lanes.openOf(channel.id) === null) lanes.clearRetained(topic);
       return;
     }
     if (live) this.heardAt.set(channel.id, now);
-    const { topics } = channel;
     const isNew = board.addConcern(
       channel.id,
       live
-        ? { kind: "foreign-publisher", text: `Somebody else writes commands to ${topics.do}.`, since: now }
+        ? { kind: "foreign-publisher", text: `Somebody else writes commands to ${topic}.`, since: now }
         : {
             kind: "retained-command",
-            text: `A retained message lies on ${topics.do}: the device obeys it at every connect. Clear it.`,
+            text: `A retained message lies on ${topic}: the device obeys it at every connect. Clear it.`,
             since: now,
           },
     );
     if (!isNew) return;
-    log.warn({ topic: topics.do, live }, "a message on a command topic that is not ours");
+    log.warn({ topic, live }, "a message on a command topic that is not ours");
     feed.channelChanged(channel.id);
   }
 }

@@ -1,5 +1,5 @@
 /** The ids that were given out lately, to tell a channel's reports about our commands from those about others'. */
-import type { ChannelId, Command, CommandId } from "@bold-relay/core";
+import { type ChannelId, type Command, type CommandId, shortNumber } from "@bold-relay/core";
 
 /** How many are remembered of each channel. */
 const IDS_KEPT = 32;
@@ -20,5 +20,10 @@ export class IssuedIds {
 
   has(channel: ChannelId, id: CommandId): boolean {
     return this.issued.get(channel)?.ids.includes(id) === true;
+  }
+
+  /** Whose id ends in this number. */
+  byNumber(channel: ChannelId, number: number): CommandId | null {
+    return this.issued.get(channel)?.ids.find((id) => shortNumber(id) === number) ?? null;
   }
 }

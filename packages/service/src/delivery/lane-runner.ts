@@ -20,6 +20,7 @@ import {
   newestOpen,
   READ,
   restore,
+  topicFor,
   transition,
   type Value,
   writingFor,
@@ -181,19 +182,23 @@ export class LaneRunner {
   }
 
   private changed(command: Command): void {
-    // A newer one has taken the place of what lay there.
-    const isReplaced = command.end === "overtaken" || command.end === "replaced";
-    if (command.end !== null && !isReplaced && command.attempts > 0) {
-      const entry = this.deps.board.snapshot.byId.get(command.channel);
-      if (entry?.profile.retainCommands) this.clearRetained(entry);
-    }
+    if (command.end !== null && command.attempts > 0) this.clearAfter(command);
     this.deps.commands.changed(command);
   }
 
+  /** What an ended command may have left at the broker goes, unless a newer one has taken its place there. */
+  private clearAfter({ channel, to, seq }: Command): void {
+    const entry = this.deps.board.snapshot.byId.get(channel);
+    if (!entry?.profile.retainCommands || to === READ) return;
+    const topic = topicFor(entry, to);
+    const newest = this.openOf(channel);
+    const isReplaced =
+      newest !== null && newest.seq > seq && newest.attempts > 0 && topicFor(entry, newest.to) === topic;
+    if (topic !== null && !isReplaced) this.clearRetained(topic);
+  }
+
   /** Takes a retained command from the broker: a board that connects later must not obey it (MQTT 5, 3.3.1.3). */
-  clearRetained({ topics }: ChannelEntry): void {
-    const { do: topic } = topics;
-    if (topic === null) return;
+  clearRetained(topic: string): void {
     const nothing = { topic, payload: new Uint8Array(), expiryMs: 1_000, qos: 1, traceparent: null } as const;
     this.deps.link.publish({ ...nothing, retain: true }, () => {});
   }

@@ -6,6 +6,7 @@ import {
   type Clues,
   type CommandId,
   confirms,
+  HOUR_MS,
   isWorthKeeping,
   type KeptReading,
   kindOf,
@@ -53,8 +54,11 @@ export interface ReportHandlerDeps {
   readonly onChange: (channel: ChannelEntry, observed: Observed) => void;
 }
 
-/** Stands for a command that we did not give. */
+/** Stands for the command of a short number that none of ours has. */
 const NOBODYS_COMMAND = "00000000-0000-7000-8000-000000000000" as CommandId;
+
+/** How long a device must have said nothing unreadable until it is no concern any more, ms. */
+const UNREADABLE_FOR_MS = HOUR_MS;
 
 /** How long after its end a command may still explain a change, beyond the time it had to settle, ms. */
 const LATE_WITHIN_MS = 60_000;
@@ -63,6 +67,8 @@ export class ReportHandler {
   private readonly deps: ReportHandlerDeps;
   private readonly foreign: ForeignCommands;
   private readonly measured: MeasuredStates;
+  /** By channel when a report of its could not be read last, ms since 1970, and by which form. */
+  private readonly unreadable = new Map<ChannelId, { readonly at: number; readonly form: ChannelEntry["codec"] }>();
   /** Of each sensor the reading that was kept last. */
   private readonly kept = new Map<ChannelId, KeptReading>();
 
@@ -88,12 +94,13 @@ export class ReportHandler {
     else this.takeState(channel, report, wire);
   }
 
-  /** The command that a device means by a short number: an open one of the channel, or its last; any other is somebody else's. */
+  /** The command that a device means by a short number: an open one of the channel, its last, or one of those before. */
   commandOf({ id }: ChannelEntry, number: number): CommandId {
-    const { lanes, board } = this.deps;
+    const { lanes, board, issued } = this.deps;
     const open = lanes.laneOf(id).slots.map(({ command }) => command);
     const known = [...open.filter(({ channel }) => channel === id), board.lastEndOf(id)];
-    return known.find((one) => one !== null && shortNumber(one.id) === number)?.id ?? NOBODYS_COMMAND;
+    const meant = known.find((one) => one !== null && shortNumber(one.id) === number);
+    return meant?.id ?? issued.byNumber(id, number) ?? NOBODYS_COMMAND;
   }
 
   private takeState(channel: ChannelEntry, report: Report, wire: RawMessage): void {
@@ -103,6 +110,7 @@ export class ReportHandler {
     const before = board.ageOf(channel);
     const known = board.observedOf(id)?.value ?? null;
     const change = this.observed(channel, report);
+    if (report.live && !report.waited) this.settleUnreadable(channel);
     lanes.dispatch(id, { type: "report", channel: id, report, wire });
     this.wakePartners(id);
     this.measured.sourceChanged(channel, report, wire);
@@ -119,8 +127,18 @@ export class ReportHandler {
     inputs.lose([channel]);
     const about = [channel, ...(board.snapshot.watchers.get(channel.id) ?? [])];
     for (const { id } of about) board.putInDoubt(id, "unreadable");
+    this.unreadable.set(channel.id, { at: clock.now(), form: channel.codec });
     board.addConcern(channel.id, { kind: "unreadable-report", text: unreadableText(wire, why), since: clock.now() });
     for (const { id } of about) feed.channelChanged(id);
+  }
+
+  /** It is read again: the alert goes if its profile was changed since, or if nothing was unreadable for long. */
+  private settleUnreadable({ id, codec }: ChannelEntry): void {
+    const { board, clock, feed } = this.deps;
+    const last = this.unreadable.get(id);
+    if (last && last.form === codec && clock.now() < last.at + UNREADABLE_FOR_MS) return;
+    this.unreadable.delete(id);
+    if (board.dropConcern(id, "unreadable-report")) feed.channelChanged(id);
   }
 
   /** Before the lanes decide: what they may use is what the device says now. @returns null when nothing changed */
@@ -160,11 +178,12 @@ export class ReportHandler {
     const now = clock.now();
     const last = board.lastEndOf(id);
     const endedAt = last?.hops.at(-1)?.at ?? 0;
+    const isKnown = (named: CommandId | null) => named === null || issued.has(id, named) || last?.id === named;
     const recent = last !== null && mayComeLate(last) && now < endedAt + policy.settleMs + LATE_WITHIN_MS;
     return {
       provenBy,
       unproven: recent ? { id: last.id, to: last.to, accepted: acceptedFor(channel, last.to) } : null,
-      issued: report.id === null || issued.has(id, report.id) || last?.id === report.id,
+      issued: report.id === NOBODYS_COMMAND ? null : isKnown(report.id),
       foreign: this.foreign.explains(id, now),
     };
   }

@@ -4,8 +4,8 @@ import type { CommandRecorder } from "../delivery/command-recorder.ts";
 import type { DeadlineRunner } from "../delivery/deadline-runner.ts";
 import type { LaneRunner } from "../delivery/lane-runner.ts";
 import type { PowerUps } from "../delivery/power-ups.ts";
-import type { Questions } from "../delivery/questions.ts";
-import type { Silence } from "../delivery/silence.ts";
+import type { SilentDevices } from "../delivery/silent-devices.ts";
+import type { StateQueries } from "../delivery/state-queries.ts";
 import { limits } from "../platform/config/limits.ts";
 
 const MOST_A_TURN = 2_000;
@@ -15,8 +15,8 @@ export interface SweepDeps {
   readonly recorder: CommandRecorder;
   readonly deadlines: DeadlineRunner;
   readonly powerUps: PowerUps;
-  readonly questions: Questions;
-  readonly silence: Silence;
+  readonly stateQueries: StateQueries;
+  readonly silentDevices: SilentDevices;
 }
 
 export class Sweep {
@@ -24,13 +24,13 @@ export class Sweep {
   private readonly recorder: CommandRecorder;
   private readonly deadlines: DeadlineRunner;
   private readonly powerUps: PowerUps;
-  private readonly questions: Questions;
-  private readonly silence: Silence;
+  private readonly stateQueries: StateQueries;
+  private readonly silentDevices: SilentDevices;
   private timer: NodeJS.Timeout | null = null;
 
-  constructor({ lanes, recorder, deadlines, powerUps, questions, silence }: SweepDeps) {
-    this.questions = questions;
-    this.silence = silence;
+  constructor({ lanes, recorder, deadlines, powerUps, stateQueries, silentDevices }: SweepDeps) {
+    this.stateQueries = stateQueries;
+    this.silentDevices = silentDevices;
     this.lanes = lanes;
     this.recorder = recorder;
     this.deadlines = deadlines;
@@ -43,8 +43,8 @@ export class Sweep {
       this.recorder.saveProgress(limits.progressAfterMs);
       this.recorder.tellSettled();
       this.powerUps.sweep();
-      this.questions.sweep();
-      this.silence.sweep();
+      this.stateQueries.sweep();
+      this.silentDevices.sweep();
       void this.deadlines.sweep();
     }, limits.sweepEveryMs);
   }

@@ -90,9 +90,10 @@ export class Board {
     // What waited at the broker may be older than what put it in doubt.
     if (live && !waited) this.doubts.delete(channel);
     const known = this.observed.get(channel);
-    const isOldWord = !live && this.liveAt.has(channel) && known?.value === value && known.cause !== "retained";
+    const isOldWord = !live && known?.value === value && known.cause !== "retained";
     this.heard.set(channel, { live: live || isOldWord });
-    if (live) this.liveAt.set(channel, this.clock.now());
+    // Of what waited nobody knows when it was said.
+    if (live && !waited) this.liveAt.set(channel, this.clock.now());
   }
 
   /** All that is known of a channel, as another instance may take it over. */

@@ -67,16 +67,21 @@ export async function findBrokerUsers(db: Db): Promise<BrokerUserRecord[]> {
   return rows;
 }
 
+/** From before there were filters, there are none. */
+type StoredAccess = Omit<DeviceAccess, "filters"> & Partial<DeviceAccess>;
+
+const completed = (access: StoredAccess): DeviceAccess => ({ ...access, filters: access.filters ?? [] });
+
 export async function findAllAccess(db: Db): Promise<ReadonlyMap<string, DeviceAccess>> {
-  const { rows } = await db.query<{ device: string; access: DeviceAccess }>("select device, access from device_access");
-  return new Map(rows.map(({ device, access }) => [device, access]));
+  const { rows } = await db.query<{ device: string; access: StoredAccess }>("select device, access from device_access");
+  return new Map(rows.map(({ device, access }) => [device, completed(access)]));
 }
 
 export async function findAccess(db: Db, device: string): Promise<DeviceAccess | null> {
-  const { rows } = await db.query<{ access: DeviceAccess }>("select access from device_access where device = $1", [
+  const { rows } = await db.query<{ access: StoredAccess }>("select access from device_access where device = $1", [
     device,
   ]);
-  return rows[0]?.access ?? null;
+  return rows[0] ? completed(rows[0].access) : null;
 }
 
 export async function saveAccess(db: Db, device: string, access: DeviceAccess): Promise<void> {

@@ -4,9 +4,11 @@ import {
   accessOf,
   type ChannelEntry,
   channelWords,
+  commandTopicsOf,
   type Hop,
   ignoredWords,
   READ,
+  topicFor,
   type Value,
   verdict,
 } from "@bold-relay/core";
@@ -70,7 +72,7 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
       device: entry?.device.name ?? "device",
       online: presence?.up ?? null,
       maySubscribe: reason === "nobody-listens" ? subscriptionsOf(entry, board) : [],
-      topic: topicOf(entry, to),
+      topic: hops.findLast(({ kind }) => kind === "sent")?.wire?.topic ?? (entry && topicFor(entry, to)) ?? "its topic",
       reads: to === READ,
       ignored,
       measured,
@@ -81,16 +83,11 @@ export function commandView(record: CommandRecord, board: Board): CommandView {
   };
 }
 
-function topicOf(entry: ChannelEntry | undefined, to: Value): string {
-  return (to === READ ? entry?.topics.ask : entry?.topics.do) ?? "its topic";
-}
-
 /** Where the device's user may subscribe to hear of this channel, the plainest first. */
 function subscriptionsOf(entry: ChannelEntry | undefined, board: Board): string[] {
   if (!entry) return [];
   const { filters } = accessOf(board.channelsOf(entry.device.address));
-  const own = [entry.topics.do, entry.topics.ask].flatMap((topic) => topic ?? []);
-  return [...own, ...filters];
+  return [...commandTopicsOf(entry), ...(entry.topics.ask === null ? [] : [entry.topics.ask]), ...filters];
 }
 
 /** What was reported as proof, where that is not what was commanded word for word. */

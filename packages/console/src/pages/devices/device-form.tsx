@@ -18,7 +18,7 @@ interface DeviceFormProps {
   readonly first: DeviceDraft;
   /** As it stands in the site: its site and its identifier stay. null: it is new. */
   readonly stands: DeviceDescription | null;
-  /** Told once it is taken on. */
+  /** Called once the device is saved. */
   readonly onSaved: () => void;
   /** Left out: there is nowhere to go back to. */
   readonly onLeave?: () => void;
@@ -120,14 +120,14 @@ function Text({ label, hint, value, disabled = false, onChange }: TextProps) {
   );
 }
 
-/** What a device of this profile is told on, and tells on. */
+/** The topics to which commands to a device of this profile go, and on which its reports come. */
 function ProfileTopics({ profiles, chosen }: { profiles: readonly ProfileView[]; chosen: string }) {
   const topics = profiles.find(({ profile }) => profile.slug === chosen)?.profile.topics;
   if (!topics) return null;
-  const told = [topics.do && `→ ${topics.do}`, topics.is && `← ${topics.is}`].filter(Boolean).join("   ");
+  const shown = [topics.do && `→ ${topics.do}`, topics.is && `← ${topics.is}`].filter(Boolean).join("   ");
   return (
     <span className="text-note text-soft">
-      <span className="break-all font-mono">{told}</span> More profiles:{" "}
+      <span className="break-all font-mono">{shown}</span> More profiles:{" "}
       <Link to="/devices/profiles" className="text-act underline underline-offset-2">
         Profiles
       </Link>

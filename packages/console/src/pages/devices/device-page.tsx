@@ -88,6 +88,7 @@ function Channels({ device: { channels, site } }: { device: DeviceView }) {
             <span className="min-w-0 break-all font-mono text-note text-soft max-md:col-start-2">
               {[
                 topics.do && `→ ${topics.do}`,
+                topics.stop && `→ ${topics.stop}`,
                 topics.ask && `? ${topics.ask}`,
                 topics.done && `← ${topics.done}`,
                 topics.is && `← ${topics.is}`,

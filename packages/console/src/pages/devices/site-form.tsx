@@ -8,7 +8,7 @@ import { Button } from "../../parts/button.tsx";
 import { FIELD, STRONG, Trouble } from "../../parts/form.tsx";
 import { slugOf } from "./device-draft.ts";
 
-/** @param onSaved told once the site is there */
+/** @param onSaved called once the site is stored */
 export function SiteForm({ onSaved = () => {} }: { onSaved?: () => void }) {
   const queries = useQueryClient();
   const [name, setName] = useState("");

@@ -1,15 +1,17 @@
-/** Asks devices what their channels are: a while after a command, and in intervals, where their profiles say so. Nobody waits for an answer. */
+/** State queries of the service's own: a while after a command, and in intervals, where profiles say so. Nobody waits for an answer. */
 import { type ChannelEntry, type ChannelId, type CommandId, READ, type Snapshot, writingFor } from "@bold-relay/core";
 import type { Link } from "../broker/link.ts";
 import type { Clock } from "../platform/clock.ts";
 import { newId } from "../platform/id.ts";
 import type { Board } from "../state/board.ts";
 
-export interface QuestionsDeps {
+export interface StateQueriesDeps {
   readonly clock: Clock;
   readonly board: Board;
   readonly link: Pick<Link, "isReady" | "publish">;
   readonly isOwn: (channel: ChannelId) => boolean;
+  /** A board may take whatever comes on a topic for a command. */
+  readonly isLockedOut: (channel: ChannelId) => boolean;
 }
 
 /** How long a question may wait at the broker, ms: an old answer is of no use. */
@@ -17,15 +19,15 @@ const EXPIRES_MS = 5_000;
 /** So many are asked in one turn: the rest have theirs in the next. */
 const MOST_A_TURN = 200;
 
-export class Questions {
-  private readonly deps: QuestionsDeps;
+export class StateQueries {
+  private readonly deps: StateQueriesDeps;
   /** By channel when it is asked because of a command, ms since 1970. */
   private readonly afterCommand = new Map<ChannelId, number>();
   /** By channel when it was asked last in its interval, ms since 1970. */
   private readonly asked = new Map<ChannelId, number>();
   private polled: { readonly of: Snapshot; readonly channels: readonly ChannelEntry[] } | null = null;
 
-  constructor(deps: QuestionsDeps) {
+  constructor(deps: StateQueriesDeps) {
     this.deps = deps;
   }
 
@@ -56,7 +58,7 @@ export class Questions {
   }
 
   private ask(entry: ChannelEntry): number {
-    const question = writingFor(entry, newId() as CommandId, READ, null);
+    const question = this.deps.isLockedOut(entry.id) ? null : writingFor(entry, newId() as CommandId, READ, null);
     if (question)
       this.deps.link.publish({ ...question, expiryMs: EXPIRES_MS, qos: 1, traceparent: null, retain: false }, () => {});
     return 1;
