@@ -39,6 +39,8 @@ export interface ChannelView {
   name: string;
   kind: KindName;
   actions: string[];
+  /** The numbers that it takes, in this unit; null: it takes none. */
+  range: { least: number; most: number; step: number; unit: string } | null;
   /** It runs by being held: how long each asking lasts, ms; null: it does not. */
   holdForMs: number | null;
   room: { slug: string; name: string };

@@ -11,6 +11,7 @@ import {
   readPhrase,
 } from "../src/index.ts";
 import { corpus, phraseSnapshot } from "./support/phrases.ts";
+import { spoken } from "./support/phrases-spoken.ts";
 
 const vocabulary = buildVocabulary(phraseSnapshot, null);
 const read = (phrase: string) => readPhrase(phrase, vocabulary);
@@ -50,7 +51,7 @@ function inShort(reading: Reading): string {
 }
 
 describe("the corpus", () => {
-  it.each(corpus)("%s → %s", (phrase, expected) => {
+  it.each([...corpus, ...spoken])("%s → %s", (phrase, expected) => {
     const [reading = "", offered] = expected.split(/ [~=] /);
     const found = read(phrase);
     expect(inShort(found)).toBe(reading);

@@ -38,6 +38,7 @@ const meaning = {
   decimals: Joi.number().integer().min(0).max(6),
   scale: Joi.number().invalid(0),
   offset: Joi.number(),
+  mireds: Joi.boolean(),
   signedBits: Joi.valid(8, 16, 32),
 };
 

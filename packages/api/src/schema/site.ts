@@ -1,6 +1,7 @@
 /** Joi schemas of profiles and sites, as they are loaded from files. */
 import {
   type Calibration,
+  type ChannelRange,
   channelKinds,
   type DeliveryPolicy,
   MADE,
@@ -143,6 +144,11 @@ const channel = Joi.object({
   node: Joi.alternatives(Joi.number().integer().min(0).max(65_535), Joi.string().min(1).max(40)),
   reversed: Joi.boolean(),
   unit: plainText.trim().min(1).max(12),
+  range: Joi.object<ChannelRange>({
+    least: Joi.number().required(),
+    most: Joi.number().required(),
+    step: Joi.number().min(0.001).max(1_000_000),
+  }),
   topics: Joi.object(channelTopics).min(1),
   words: channelWordsSchema,
   calibration: Joi.object<Calibration>({

@@ -20,6 +20,7 @@ describe("the keys of a channel", () => {
       pulse: "Pulse",
       motor: "Close Stop Open",
       position: "Close Stop Open",
+      setpoint: "− +",
       contact: "",
       sensor: "",
     });

@@ -2,7 +2,7 @@
  * From what is wished of each channel to the absolute setpoints that are ordered, made at the moment when nothing
  * else can come between: "brighter by 10", asked three times quickly, is 30 brighter. Pure.
  */
-import { kindOf } from "../channel/index.ts";
+import { kindOf, kindOfChannel } from "../channel/index.ts";
 import { clampLevel } from "../channel/kind.ts";
 import { isMidway, isOn, READ, type Value } from "../channel/value.ts";
 import type { BlockReason } from "../delivery/command-event.ts";
@@ -160,7 +160,7 @@ function refuseHeld(channel: ChannelEntry, { lockout, open, online }: Situation)
 function setpointOf(channel: ChannelEntry, wish: Wish, { open, known, before }: Situation): Value {
   if (wish.asks === "to") return wish.to;
   if (wish.asks === "read") return READ;
-  const kind = kindOf(channel.kind);
+  const kind = kindOfChannel(channel);
   const is = open ?? known;
   // While a command is open, what the channel still is, is what it was before.
   const was = wish.asks === "back" ? (open !== null ? known : before) : is;

@@ -1,7 +1,7 @@
 /** From an intent to what it asks of each channel, or the reason why it is refused. Pure. */
 import { colourNames, parseColour } from "../channel/colour.ts";
-import { channelKinds, kindOf } from "../channel/index.ts";
-import { type Action, clampLevel, DEFAULT_STEP } from "../channel/kind.ts";
+import { channelKinds, kindOf, kindOfChannel } from "../channel/index.ts";
+import { type Action, type ChannelKind, clampLevel, countsNumbers, stepOf } from "../channel/kind.ts";
 import { MOST_COLOURS, parsePattern } from "../channel/lamps.ts";
 import { isOn, type Value } from "../channel/value.ts";
 import { hasReached } from "../delivery/stage.ts";
@@ -149,7 +149,7 @@ function readingOf(channel: ChannelEntry, { action, value, forMs }: Intent): Par
 }
 
 function wishOf(channel: ChannelEntry, action: Action, { action: name, value }: Intent): Wish {
-  const kind = kindOf(channel.kind);
+  const kind = kindOfChannel(channel);
   const facts = { action: name, kind: kind.name };
   if (action.asks === "colour") return { asks: "to", to: colourAsked(value, facts) };
   if (action.asks === "pattern") return { asks: "to", to: patternAsked(value, facts) };
@@ -157,20 +157,27 @@ function wishOf(channel: ChannelEntry, action: Action, { action: name, value }: 
     throw new RelayError("bad-request", {
       why: `“${name}” of a ${kind.name} takes no words, and “${value}” is no number`,
     });
-  if (action.asks === "level") {
-    if (value === null || !kind.range) {
-      const { least = 0, most = 0, unit = "" } = kind.range ?? {};
-      throw new RelayError("value-needed", { ...facts, least, most, unit });
-    }
-    return { asks: "to", to: clampLevel(kind, value) };
-  }
-  if (action.asks === "step") {
-    const by = Math.round(value ?? DEFAULT_STEP);
-    if (by < 1) throw new RelayError("bad-request", { why: `How far to step is a number from 1, not ${value}` });
-    return { asks: "by", by: action.sign * by };
-  }
+  if (action.asks === "level") return { asks: "to", to: levelAsked(channel, kind, value, name) };
+  if (action.asks === "step") return { asks: "by", by: action.sign * stepAsked(kind, value) };
   if (value !== null) throw new RelayError("value-not-taken", facts);
   return action.asks === "to" ? { asks: "to", to: action.to } : { asks: action.asks };
+}
+
+/** @throws RelayError value-needed */
+function levelAsked({ unit }: ChannelEntry, kind: ChannelKind, value: number | null, action: string): number {
+  const { least = 0, most = 0, ofChannel = false, unit: ofKind = "" } = kind.range ?? {};
+  // Who says 70 to what takes 5 to 28 °C counts in another unit: 28 is not what is wanted.
+  const isOutside = value !== null && ofChannel && (value < least || value > most);
+  if (value !== null && kind.range && !isOutside) return clampLevel(kind, value);
+  throw new RelayError("value-needed", { action, kind: kind.name, least, most, unit: unit ?? ofKind });
+}
+
+/** How far to step, in the channel's unit. */
+function stepAsked(kind: ChannelKind, value: number | null): number {
+  const least = kind.range?.ofChannel ? (kind.range.step ?? 1) : 1;
+  const by = value === null ? stepOf(kind) : kind.range?.ofChannel ? value : Math.round(value);
+  if (by >= least) return by;
+  throw new RelayError("bad-request", { why: `How far to step is a number from ${least}, not ${value}` });
 }
 
 /** @throws RelayError colour-needed */
@@ -195,7 +202,8 @@ function nearestColours(text: string): string[] {
 
 /** How long it may last, ms: what was asked, what the channel allows, or one press of a hold, whichever is shortest. */
 function timeOf({ policy, address, kind }: ChannelEntry, wish: Wish, { forMs, action }: Intent): number | null {
-  const goesOff = wish.asks === "to" && !isOn(wish.to);
+  // A setpoint has nothing that it goes back to.
+  const goesOff = countsNumbers(kindOf(kind)) || (wish.asks === "to" && !isOn(wish.to));
   if (forMs !== null && (goesOff || !kindOf(kind).repeatable))
     throw new RelayError("time-not-taken", { action, target: address });
   if (goesOff) return null;

@@ -2,7 +2,7 @@
 import { colour } from "./colour.ts";
 import { contact } from "./contact.ts";
 import { dimmer } from "./dimmer.ts";
-import type { ChannelKind } from "./kind.ts";
+import { type ChannelKind, type ChannelRange, kindWithRange } from "./kind.ts";
 import { lamps } from "./lamps.ts";
 import { light } from "./light.ts";
 import { motor } from "./motor.ts";
@@ -10,6 +10,7 @@ import { position } from "./position.ts";
 import { pulse } from "./pulse.ts";
 import { relay } from "./relay.ts";
 import { sensor } from "./sensor.ts";
+import { setpoint } from "./setpoint.ts";
 
 export const channelKinds = {
   relay,
@@ -20,6 +21,7 @@ export const channelKinds = {
   pulse,
   motor,
   position,
+  setpoint,
   contact,
   sensor,
 } satisfies Record<string, ChannelKind>;
@@ -30,4 +32,15 @@ export const kindNames = Object.keys(channelKinds) as KindName[];
 /** The kind of this name. */
 export function kindOf(name: KindName): ChannelKind {
   return channelKinds[name];
+}
+
+/** The kind of a channel, with the range of that channel where its kind leaves it to channels. */
+export function kindOfChannel({
+  kind,
+  range,
+}: {
+  readonly kind: KindName;
+  readonly range: ChannelRange | null;
+}): ChannelKind {
+  return range === null ? kindOf(kind) : kindWithRange(kindOf(kind), range);
 }

@@ -38,8 +38,8 @@ export interface ChannelKind {
   readonly about: string;
   /** Actions that may be asked. */
   readonly actions: Readonly<Record<string, Action>>;
-  /** The numbers that it takes, whole ones, both ends included; null where it takes none. */
-  readonly range: { readonly least: number; readonly most: number; readonly unit: string } | null;
+  /** The numbers that it takes, both ends included; null where it takes none. */
+  readonly range: NumberRange | null;
   /** What “on” and “off” mean for it, where a rule needs them. */
   readonly full: Value;
   readonly rest: Value;
@@ -53,7 +53,7 @@ export interface ChannelKind {
   readonly nouns: readonly (readonly [one: string, many: string])[];
   /** Words for its own actions, beside those that many kinds share (on, off, open, …). @example { dim: "darker" } */
   readonly verbs: Readonly<Record<string, string>>;
-  /** What commissioning asks of it, in turn. The last one leaves it at rest. Empty for inputs. */
+  /** What commissioning asks of it, in turn. The last one leaves it at rest. Empty for inputs; of what has a range of its own see `trialsOf`. */
   readonly trials: readonly Trial[];
   /** Whether it may blink to identify its device. Only a lamp may: behind a relay there may be a heater. */
   readonly blinks: boolean;
@@ -67,6 +67,28 @@ export interface ChannelKind {
   readonly suggestedBy: ((value: Value) => boolean) | null;
   /** A value as people say it. @example dimmer.words(35) // → "35 %" */
   words(value: Value): string;
+}
+
+/** The numbers that a kind of channel takes. */
+export interface NumberRange {
+  readonly least: number;
+  readonly most: number;
+  /** From one to the next. Default 1. */
+  readonly step?: number;
+  readonly unit: string;
+  /**
+   * Ends, step and unit are those of each channel (`ChannelRange`), and its device counts in that unit, or as scale and offset of its
+   * profile say. Such a number is neither on nor off.
+   */
+  readonly ofChannel?: true;
+}
+
+/** The range of one channel, where its kind leaves that to channels. @example { least: 5, most: 30, step: 0.5 } */
+export interface ChannelRange {
+  readonly least: number;
+  readonly most: number;
+  /** Default 1. */
+  readonly step?: number;
 }
 
 /** What is only looked at. */
@@ -87,19 +109,41 @@ export type QuestionKind = "switched" | "opening" | "made";
 /** How much a step changes when the asker does not say, in the kind's unit. */
 export const DEFAULT_STEP = 10;
 
+/** How much a step changes when the asker does not say, in the channel's unit. */
+export function stepOf({ range }: Pick<ChannelKind, "range">): number {
+  return range?.ofChannel ? (range.step ?? 1) : DEFAULT_STEP;
+}
+
+const ranged = new WeakMap<ChannelRange, ChannelKind>();
+
+/** A kind that leaves its range to channels, with that of one channel; any other kind as it is. */
+export function kindWithRange(kind: ChannelKind, own: ChannelRange): ChannelKind {
+  if (!kind.range?.ofChannel) return kind;
+  const known = ranged.get(own);
+  if (known) return known;
+  const made = { ...kind, range: { ...kind.range, ...own } };
+  ranged.set(own, made);
+  return made;
+}
+
 /**
- * The whole number within the kind's range that is nearest. Minus zero is zero.
+ * The number of the kind's range that is nearest, counted in its steps from its lower end. Minus zero is zero.
  *
  * @example clampLevel(dimmer, 140) // → 100
+ * @example clampLevel(thermostat in steps of 0.5, 21.3) // → 21.5
  */
 export function clampLevel({ range }: ChannelKind, level: number): number {
   if (!range) return level;
-  return Math.min(range.most, Math.max(range.least, Math.round(level))) + 0;
+  const { least, most, step = 1 } = range;
+  // Twelve digits are more than any setpoint has, and hide what binary fractions add.
+  const stepped = Number((least + Math.round((level - least) / step) * step).toPrecision(12));
+  return Math.min(most, Math.max(least, stepped)) + 0;
 }
 
 /** Whether a channel of this kind can be seen to be so. A sensor may read any number. */
 export function isOfKind(value: Value, { range, rest, actions, answers, repeatable }: ChannelKind): boolean {
   if (isColour(rest)) return coloursIn(value).length > 0 && (takesPatterns({ actions }) || isColour(value));
+  if (range?.ofChannel) return typeof value === "number";
   if (typeof value === "number") return range ? value >= range.least && value <= range.most : typeof rest === "number";
   if (range) return value === "on" || (answers === "opening" && ["stop", "between", "moving"].includes(value));
   if (typeof rest === "number") return false;
@@ -114,6 +158,23 @@ export function takesPatterns({ actions }: Pick<ChannelKind, "actions">): boolea
 /** Whether it reads numbers. */
 export function readsNumbers({ input }: Pick<ChannelKind, "input">): boolean {
   return input !== false && input.reading;
+}
+
+/**
+ * What commissioning asks of it, in turn. A number of its own range goes to the middle and a step beside it, and stays in the middle.
+ *
+ * @example trialsOf(thermostat from 5 to 30 in steps of 0.5) // → level 18, level 17.5
+ */
+export function trialsOf(kind: ChannelKind): readonly Trial[] {
+  const { trials, range } = kind;
+  if (!range?.ofChannel) return trials;
+  const middle = clampLevel(kind, (range.least + range.most) / 2);
+  return [clampLevel(kind, middle + (range.step ?? 1)), middle].map((value) => ({ action: "level", value }));
+}
+
+/** Whether its values are numbers in the unit of the channel, and neither on nor off. */
+export function countsNumbers({ input, range }: Pick<ChannelKind, "input" | "range">): boolean {
+  return readsNumbers({ input }) || range?.ofChannel === true;
 }
 
 /** The action that ends it, for a hold that is released: it stops where it is, or goes off. */

@@ -9,7 +9,7 @@ import { isTurned, type WordMeaning } from "./words.ts";
 export interface NumberMeaning extends WordMeaning {
   /** The device's numbers for the least and the most of the channel's kind; the first may be the larger. */
   readonly range?: readonly [number, number];
-  /** Digits after the point in the device's numbers, 0 to 6. Default 0. */
+  /** Digits after the point in the device's numbers, 0 to 6. Default 0, of readings and setpoints as many as they have. */
   readonly decimals?: number;
 }
 
@@ -71,8 +71,6 @@ export function levelWritten(level: number, meaning: NumberMeaning, binding: Cha
  * @param tolerance in the device's own numbers
  */
 export function spanAround(level: number, tolerance: number, meaning: NumberMeaning, binding: ChannelBinding): Span {
-  const { range } = binding.kind;
-  if (!range) return [level - tolerance, level + tolerance];
   const raw = writeLevel(level, meaning, binding);
   const [from, to] = rangeOf(meaning, binding);
   const [low, high] = [Math.min(from, to), Math.max(from, to)];

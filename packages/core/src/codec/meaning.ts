@@ -3,13 +3,14 @@
  * own way with colours, and which way round it is wired. Shared by all forms of payload; the same settings serve both ways.
  */
 import { colourOf, colourParts, isColourName, parseColour } from "../channel/colour.ts";
-import { type ChannelKind, readsNumbers, takesPatterns } from "../channel/kind.ts";
+import { type ChannelKind, countsNumbers, takesPatterns } from "../channel/kind.ts";
 import { parsePattern } from "../channel/lamps.ts";
 import { type Colour, coloursIn, isColour, isPattern, READ, type Value } from "../channel/value.ts";
 import type { ChannelBinding, LevelScale } from "./codec.ts";
 import { colourFromHsv, type HsvForm, hsvOf } from "./hsv.ts";
 import { levelWritten, type NumberMeaning, readLevel, spanAround, writeLevel } from "./level.ts";
-import { type NumberForm, numberText, rawReading, readingOf, readNumberText } from "./number-text.ts";
+import { type NumberForm, numberText, readNumberText } from "./number-text.ts";
+import { type ReadingForm, readReading, spanOfReading, writtenReading } from "./reading.ts";
 import type { Scalar, WordValue } from "./word-values.ts";
 import { hasWordFor, readWord, wordFor } from "./words.ts";
 
@@ -20,7 +21,7 @@ export { sameScalar } from "./words.ts";
 export const COLOUR_ORDERS = ["rgb", "rbg", "grb", "gbr", "brg", "bgr"] as const;
 type ColourOrder = (typeof COLOUR_ORDERS)[number];
 
-export interface Meaning extends NumberMeaning, NumberForm, HsvForm {
+export interface Meaning extends NumberMeaning, NumberForm, ReadingForm, HsvForm {
   /**
    * How colours are written: #ff8800, ff8800 or 255,136,0. All of these are read. Default `hash`. Several, of a string of
    * lamps, have commas between them, or semicolons between parts. `hsv`: hue, saturation and brightness, 32,100,100, and nothing else.
@@ -42,9 +43,13 @@ export function writeValue(value: Value, meaning: Meaning, binding: ChannelBindi
     const end = endOf(value, binding);
     return end !== null && hasWordFor(end, meaning, binding)
       ? wordFor(end, meaning, binding)
-      : numberText(binding.kind.range ? writeLevel(value, meaning, binding) : rawReading(value, meaning), meaning);
+      : numberText(numberFor(value, meaning, binding), meaning);
   }
   return value === READ || value === "between" ? value : wordFor(value, meaning, binding);
+}
+
+function numberFor(value: number, meaning: Meaning, binding: ChannelBinding): number {
+  return countsNumbers(binding.kind) ? writtenReading(value, meaning) : writeLevel(value, meaning, binding);
 }
 
 /** What a level is called where the device has a word for it. */
@@ -62,9 +67,14 @@ function endOf(level: number, { kind }: ChannelBinding): WordValue | null {
  * @param countsHue whether colours are told as hue, saturation and brightness
  */
 export function levelsOf(meaning: Meaning, binding: ChannelBinding, countsHue = meaning.colours === "hsv"): LevelScale {
+  const isCounted = countsNumbers(binding.kind);
   return {
-    levelWritten: (level) => levelWritten(level, meaning, binding),
-    spanAround: (level, tolerance) => spanAround(level, tolerance, meaning, binding),
+    levelWritten: (level) =>
+      isCounted
+        ? (readReading(writtenReading(level, meaning), meaning, binding) ?? level)
+        : levelWritten(level, meaning, binding),
+    spanAround: (level, tolerance) =>
+      isCounted ? spanOfReading(level, tolerance, meaning, binding) : spanAround(level, tolerance, meaning, binding),
     colourWritten: (colour) => (countsHue ? (colourFromHsv(hsvOf(colour, meaning), meaning) ?? colour) : colour),
   };
 }
@@ -77,9 +87,9 @@ export function readValue(raw: unknown, meaning: Meaning, binding: ChannelBindin
   if (typeof raw !== "string" && typeof raw !== "number" && typeof raw !== "boolean") return null;
   const { kind } = binding;
   if (isColour(kind.rest)) return typeof raw === "string" ? readColour(raw, meaning, kind) : null;
-  if (readsNumbers(kind)) {
-    const reading = readNumberText(raw, meaning);
-    return reading === null ? null : readingOf(reading, meaning);
+  if (countsNumbers(kind)) {
+    const number = readNumberText(raw, meaning);
+    return number === null ? null : readReading(number, meaning, binding);
   }
   const word = readWord(raw, meaning, binding);
   if (kind.range === null) return isSwitched(word) ? word : null;

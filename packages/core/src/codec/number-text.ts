@@ -1,4 +1,4 @@
-/** How a device writes numbers as text: in which base, with how many digits, signed or not; and what its readings are counted in. Pure. */
+/** How a device writes numbers as text: in which base, with how many digits, signed or not. Pure. */
 import type { Scalar } from "./word-values.ts";
 
 export interface NumberForm {
@@ -10,10 +10,6 @@ export interface NumberForm {
   readonly comma?: boolean | undefined;
   /** Numbers below zero are written as two's complement of so many bits. Default: with a minus sign. */
   readonly signedBits?: 8 | 16 | 32 | undefined;
-  /** Of a reading: what one of the device's numbers stands for, in the channel's unit. Default 1. */
-  readonly scale?: number;
-  /** Of a reading: added after scaling, in the channel's unit. Default 0. */
-  readonly offset?: number;
 }
 
 /** @example numberText(10, { base: 16, digits: 2 }) // → "0a" */
@@ -39,17 +35,6 @@ export function readNumberText(raw: Scalar, form: NumberForm): number | null {
   const span = 2 ** form.signedBits;
   if (number >= span) return null;
   return number >= span / 2 ? number - span : number;
-}
-
-/** A number of the device as the reading that it stands for. @example readingOf(215, { scale: 0.1 }) // → 21.5 */
-export function readingOf(number: number, { scale = 1, offset = 0 }: NumberForm): number {
-  // Ten digits are more than any sensor has, and hide what binary fractions add.
-  return Number((number * scale + offset).toPrecision(10)) + 0;
-}
-
-/** The number that the device writes for a reading. */
-export function rawReading(value: number, { scale = 1, offset = 0 }: NumberForm): number {
-  return Number(((value - offset) / scale).toPrecision(10)) + 0;
 }
 
 function plainNumber(raw: Scalar, { base = 10, comma = false }: NumberForm): number | null {

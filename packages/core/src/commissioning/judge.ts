@@ -4,7 +4,7 @@
  * answers without reports, only retained state, two devices with one client id.
  */
 
-import { kindOf } from "../channel/index.ts";
+import { kindOfChannel } from "../channel/index.ts";
 import type { Value } from "../channel/value.ts";
 import type { Reason } from "../delivery/command.ts";
 import type { End } from "../delivery/stage.ts";
@@ -202,8 +202,9 @@ function nobodyListens(topic: string, unassigned: readonly string[]): Judgement 
 }
 
 /** The opposite of what was asked: the other word, or the level counted from the other end. */
-function isTurned({ kind, policy }: ChannelEntry, { to, reported }: TrialEvidence): boolean {
-  const { range } = kindOf(kind);
+function isTurned(channel: ChannelEntry, { to, reported }: TrialEvidence): boolean {
+  const { policy } = channel;
+  const { range } = kindOfChannel(channel);
   if (typeof to === "number" && typeof reported === "number" && range) {
     const turned = range.least + range.most - to;
     return Math.abs(turned - to) > policy.tolerance && Math.abs(turned - reported) <= policy.tolerance;

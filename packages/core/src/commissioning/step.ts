@@ -1,5 +1,7 @@
 /** The steps in which a device is proven, in the order in which an engineer works: each hop before the next one. */
-import { kindOf } from "../channel/index.ts";
+
+import { kindOf, kindOfChannel } from "../channel/index.ts";
+import { trialsOf } from "../channel/kind.ts";
 import type { ChannelEntry } from "../site/entry.ts";
 
 /**
@@ -58,9 +60,13 @@ export function stepsOf(channels: readonly ChannelEntry[]): CommissioningStep[] 
   ];
 }
 
-function invitationFor({ kind, name }: ChannelEntry): string {
-  const { trials, input } = kindOf(kind);
+function invitationFor(channel: ChannelEntry): string {
+  const { name } = channel;
+  const kind = kindOfChannel(channel);
+  const { input } = kind;
   if (input) return `Change it: ${input.changedBy}.`;
-  const asks = trials.map(({ action, value }) => (value === undefined ? action : `${action} ${value}`)).join(", then ");
+  const asks = trialsOf(kind)
+    .map(({ action, value }) => (value === undefined ? action : `${action} ${value}`))
+    .join(", then ");
   return `${name} will be commanded: ${asks}. Make sure that nobody is in the way.`;
 }

@@ -1,7 +1,9 @@
 /** From what is wished to the action that a kind of channel takes for it. */
 import { actionsOf, READ_ACTION } from "../ask/guard.ts";
-import { type KindName, kindOf } from "../channel/index.ts";
+import { kindOf } from "../channel/index.ts";
 import type { ChannelKind } from "../channel/kind.ts";
+import type { ChannelEntry } from "../site/entry.ts";
+import { type SaidUnit, suitsUnit } from "./unit.ts";
 import type { Thing } from "./vocabulary.ts";
 import type { Extent, Verb } from "./words.ts";
 
@@ -12,6 +14,7 @@ export interface Act {
   readonly number: number | null;
   /** How the number is meant: so far, or up to there; null: the phrase does not say. */
   readonly numberBy: "by" | "to" | null;
+  readonly numberUnit: SaidUnit | null;
   readonly colour: string | null;
   /** Nothing was wished in so many words. */
   readonly isEmpty: boolean;
@@ -24,19 +27,19 @@ export interface ActionFound {
 
 /** Words that mean the same to a kind that has only one of them. */
 const OTHERWISE: Partial<Record<Verb, readonly string[]>> = {
-  up: ["open", "brighter"],
-  down: ["close", "darker"],
+  up: ["open", "brighter", "raise"],
+  down: ["close", "darker", "lower"],
 };
 
 /**
  * Every part of the wish is used, or it cannot be had: nothing of it is dropped.
  *
  * @returns null when this kind cannot be asked this
- * @example actionFor("dimmer", { extent: "half", … }) // → { action: "level", value: 50 }
+ * @example actionFor(hall dimmer, { extent: "half", … }) // → { action: "level", value: 50 }
  */
-export function actionFor(name: KindName, act: Act): ActionFound | null {
+export function actionFor(channel: Pick<ChannelEntry, "kind" | "unit">, act: Act): ActionFound | null {
   const { verb, extent, number, colour } = act;
-  const kind = kindOf(name);
+  const kind = kindOf(channel.kind);
   const has = (action: string) => Object.hasOwn(kind.actions, action);
   const taken: Taken = (action, value = null) => (has(action) ? { action, value } : null);
   const parts = [extent, number, colour].filter((part) => part !== null).length;
@@ -44,7 +47,8 @@ export function actionFor(name: KindName, act: Act): ActionFound | null {
   if (parts > 1 || verb === "read") return null;
   if (colour !== null) return verb === null || verb === "on" ? taken("colour", colour) : null;
   if (extent !== null) return isTravelSpeed(kind) && verb === null ? null : extentFor(extent, verb, kind, taken);
-  return number === null ? null : numberFor(act, number, taken);
+  if (number === null || !suitsUnit(act.numberUnit, channel)) return null;
+  return numberFor(act, number, taken, kind);
 }
 
 function plainAction(verb: Verb | null, has: (action: string) => boolean): ActionFound | null {
@@ -57,9 +61,9 @@ function plainAction(verb: Verb | null, has: (action: string) => boolean): Actio
 
 type Taken = (action: string, value?: ActionFound["value"]) => ActionFound | null;
 
-/** Its number is how fast it runs, not how far: "half" and "half open" say no speed. */
+/** Its number is how fast it runs, or counts something of its own, and is not how far: "half" and "half open" say no such number. */
 function isTravelSpeed({ range }: ChannelKind): boolean {
-  return range !== null && range.least < 0;
+  return range !== null && (range.least < 0 || range.ofChannel === true);
 }
 
 function extentFor(extent: Extent, verb: Verb | null, kind: ChannelKind, taken: Taken): ActionFound | null {
@@ -74,15 +78,21 @@ function extentFor(extent: Extent, verb: Verb | null, kind: ChannelKind, taken: 
 }
 
 /** Verbs that go on from where it is, by the action that takes how far. */
-const STEPS: Partial<Record<Verb, string>> = { brighter: "brighter", darker: "darker", up: "brighter", down: "darker" };
+const STEPS: Partial<Record<Verb, readonly string[]>> = {
+  brighter: ["brighter"],
+  darker: ["darker"],
+  up: ["brighter", "raise"],
+  down: ["darker", "lower"],
+};
 
 /** "off at 50" says two things; closed by 30 is open by 70. "Brighter by 20" goes on from where it is, "brighter to 20" goes there. */
-function numberFor({ verb, numberBy }: Act, number: number, taken: Taken): ActionFound | null {
-  const step = verb === null ? undefined : STEPS[verb];
-  if (step !== undefined && numberBy === "by") return taken(step, number);
-  if (step !== undefined) return numberBy === "to" ? taken("level", number) : null;
+function numberFor({ verb, numberBy }: Act, number: number, taken: Taken, kind: ChannelKind): ActionFound | null {
+  const steps = verb === null ? undefined : STEPS[verb];
+  if (steps && numberBy === "by") return steps.map((step) => taken(step, number)).find((one) => one !== null) ?? null;
+  if (steps) return numberBy === "to" ? taken("level", number) : null;
   // "close to 30" may leave it 30 % open, or 70 %.
   if (verb === "close") return numberBy === "to" ? null : taken("level", 100 - number);
+  if (kind.range?.ofChannel && verb === "on") return null;
   const isPlain = verb === null || verb === "level" || ((verb === "on" || verb === "open") && taken(verb) !== null);
   return isPlain ? taken("level", number) : null;
 }

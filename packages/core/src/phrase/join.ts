@@ -78,9 +78,9 @@ function isWish(segment: Segment): boolean {
   return !actOf(segment).isEmpty || segment.forMs !== null;
 }
 
-function actOf({ verb, extent, number, numberBy, colour }: Segment): Act {
+function actOf({ verb, extent, number, numberBy, numberUnit, colour }: Segment): Act {
   const isEmpty = verb === null && extent === null && number === null && colour === null;
-  return { verb, extent, number, numberBy, colour, isEmpty };
+  return { verb, extent, number, numberBy, numberUnit, colour, isEmpty };
 }
 
 function draftOf(segment: Segment, last: Draft | undefined): Draft {

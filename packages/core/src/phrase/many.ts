@@ -1,4 +1,5 @@
 /** "Everything in Wren off except the lights": a selection → the channels that are meant, and what each is asked. */
+import { kindOf } from "../channel/index.ts";
 import type { ChannelId } from "../id.ts";
 import type { ChannelEntry } from "../site/entry.ts";
 import { actionFor } from "./act.ts";
@@ -45,6 +46,14 @@ export function askOfMany(wanted: Wanted, vocabulary: Vocabulary, decided: Decid
   const able =
     selection === null || !selection.many ? all : all.filter((one) => isMeantByAll(one, selection, vocabulary));
   if (able.length === 0) throw new Stop(nothing("nothing-there", words));
+  if (act.number !== null && act.numberUnit === null && countDifferently(able))
+    throw new Stop(
+      nothing(
+        "cannot",
+        words,
+        able.map(({ unit }) => `level … ${unit ?? ""}`.trim()),
+      ),
+    );
   if (selection?.many === false && able.length > 1) {
     const things = able.map((channel): Thing => ({ is: "channel", channel }));
     const chosen = things.find((thing) => addressOf(thing) === decided.get(SELECTION));
@@ -56,12 +65,12 @@ export function askOfMany(wanted: Wanted, vocabulary: Vocabulary, decided: Decid
   // Kinds have their own words for the same wish, "up" is open or brighter: one ask for each.
   const byAction = new Map<string, ChannelEntry[]>();
   for (const channel of able) {
-    const { action } = actionFor(channel.kind, act) ?? { action: "" };
+    const { action } = actionFor(channel, act) ?? { action: "" };
     byAction.set(action, [...(byAction.get(action) ?? []), channel]);
   }
   return [...byAction.values()].flatMap((same) => {
     const [one] = same;
-    const found = one && actionFor(one.kind, act);
+    const found = one && actionFor(one, act);
     if (!found) return [];
     if (same.length === 1) return askOf({ is: "channel", channel: one }, act, forMs);
     return { target: words, among: same.map(({ id }) => id), ...found, forMs };
@@ -97,8 +106,14 @@ function ableOf({ selection, places, names, exceptions, act }: Wanted, vocabular
       (places.length === 0 || places.some((place) => isAt(channel, place))) &&
       !isOutside.some((isOut) => isOut(channel)) &&
       act !== null &&
-      actionFor(channel.kind, act) !== null,
+      actionFor(channel, act) !== null,
   );
+}
+
+/** Whether a bare number would mean °C to one and K to another. */
+function countDifferently(channels: readonly ChannelEntry[]): boolean {
+  const units = channels.map(({ kind, unit }) => (kindOf(kind).range?.ofChannel ? unit : "%"));
+  return new Set(units).size > 1;
 }
 
 function leavesOut({ names, kinds, places: its }: Exception, places: readonly Place[], decided: Decided) {

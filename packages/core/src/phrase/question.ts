@@ -1,6 +1,7 @@
 /** What a phrase asks about instead of for: "is the gate shut?", "what is on in Wren?" */
 import type { ChannelId } from "../id.ts";
 import type { ChannelEntry } from "../site/entry.ts";
+import { nothing, Stop } from "./reading.ts";
 import type { Segment, Span } from "./segmented.ts";
 import type { Token } from "./token.ts";
 import { isAt, type Place, type Vocabulary } from "./vocabulary.ts";
@@ -51,6 +52,8 @@ export function questionOf(
     const channels = names.flatMap((span) => find(span, places));
     return { channels: channels.map(({ id }) => id), which: null, expected: state, any: false };
   }
+  // "is it on?": of what, nobody said.
+  requireTarget(segments);
   const kinds = selection?.kinds ?? null;
   const there = vocabulary.channels.filter(
     (channel) =>
@@ -63,6 +66,12 @@ export function questionOf(
   // "are all lights off?" is about all of them; "which lights are off?" about those that are.
   if (isYesOrNo && !any && selection !== null) return { ...found, which: null, expected: state, any: false };
   return { ...found, which: state, expected: null, any };
+}
+
+/** @throws Stop where a word stands for something that was not named */
+function requireTarget(segments: readonly Segment[]): void {
+  const isPlaced = segments.some(({ selection, places }) => selection !== null || places.length > 0);
+  if (!isPlaced && segments.some(({ pronoun }) => pronoun)) throw new Stop(nothing("no-target", "it"));
 }
 
 /** A question that begins so wants a yes or a no. */

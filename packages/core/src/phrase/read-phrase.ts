@@ -55,10 +55,13 @@ export function readPhrase(phrase: string, vocabulary: Vocabulary, decided = NOT
 function readAsks(segments: readonly Segment[], vocabulary: Vocabulary, decided: Decided): Reading {
   const indefinite = segments.find((segment) => segment.indefinite !== null)?.indefinite ?? null;
   if (indefinite !== null) return unknownWords(indefinite, segments, vocabulary);
+  const idle = exceptOfNothing(segments);
+  if (idle !== null) return unknownWords(idle, segments, vocabulary);
   const wanted = withScopes(joinSegments(segments), vocabulary, decided);
   const asks = wanted.flatMap((one) => asksOf(one, vocabulary, decided));
   if (asks.length === 0) return nothing("no-target", "");
-  if (contradictsItself(asks, leftOutByName(wanted, decided), vocabulary)) return nothing("contradicts", "");
+  if (asksTwice(asks) || contradictsItself(asks, leftOutByName(wanted, decided), vocabulary))
+    return nothing("contradicts", "");
   return {
     reads: "asks",
     asks,
@@ -81,6 +84,24 @@ function usedIn(segments: readonly Segment[], wanted: readonly Wanted[]): Used[]
 function isGreeting(wordy: readonly Token[], segments: readonly Segment[]): boolean {
   const named = segments.some(({ names, places }) => names.length > 0 || places.length > 0);
   return !named && wordy.every(({ text }) => greetings.has(text));
+}
+
+/** "on except for 5 minutes": the word that leaves something out, where nothing is left out; null: there is none. */
+function exceptOfNothing(segments: readonly Segment[]): string | null {
+  const isLeft = ({ except: { names, selections, places } }: Segment) =>
+    names.length + selections.length + places.length > 0;
+  if (segments.some(isLeft)) return null;
+  return segments.flatMap(({ used }) => used).find(({ gave }) => gave === "except")?.words ?? null;
+}
+
+/** Whether one thing is named twice, and asked two things: "towel rail on and it off". */
+function asksTwice(asks: readonly PhraseAsk[]): boolean {
+  const named = asks.filter(({ among }) => among === null);
+  return named.some(({ target, action, value }, index) =>
+    named
+      .slice(index + 1)
+      .some((other) => other.target === target && (other.action !== action || other.value !== value)),
+  );
 }
 
 /** Whether something that the phrase leaves out is asked the same elsewhere in it. */
@@ -136,6 +157,7 @@ function nearWords(word: string): string[] {
   if (meant) return [...meant];
   // A decimal comma: "12,5". Of "1,000" nobody knows.
   if (/^\d+,\d{1,2}$/.test(word)) return [word.replace(",", ".")];
+  if (/^[.,]\d+$/.test(word)) return [`0.${word.slice(1)}`];
   if (word.length < 3 || word.includes(" ")) return [];
   return [...verbs.keys()].filter((known) => known.length > 2 && editDistance(known, word, 1) <= 1);
 }

@@ -2,10 +2,12 @@
  * One piece of a phrase, between "and", commas and the like: what it names and what it wishes, before anything is put together. Long because
  * it is one reader: each word is offered to its functions in turn.
  */
+
 import { colourNames, parseColour } from "../channel/colour.ts";
 import type { Segment, Segmented, UsedDraft } from "./segmented.ts";
 import { timeAt } from "./time.ts";
 import type { Token } from "./token.ts";
+import { unitAt } from "./unit.ts";
 import { nameAt, thingName, type Vocabulary } from "./vocabulary.ts";
 import {
   conditions,
@@ -41,6 +43,7 @@ function emptySegment(carried = false): Segment {
     extent: null,
     number: null,
     numberBy: null,
+    numberUnit: null,
     colour: null,
     indefinite: null,
     forMs: null,
@@ -197,15 +200,17 @@ class Reader {
     const word = this.tokens[at]?.text ?? "";
     const number = numberOf(word);
     if (number === null) return false;
-    const percent = ["%", "percent"].includes(this.tokens[at + 1]?.text ?? "");
+    const counted = unitAt(this.tokens, at + 1, this.vocabulary);
+    const unit = counted === null ? "" : ` ${counted.unit}`;
     // A second number in one segment has nothing to belong to.
     if (this.segment.number !== null) this.addUnknown(word);
     else {
       this.segment.number = number * sign;
       this.segment.numberBy = NUMBER_BY[this.tokens[this.at - 1]?.text ?? ""] ?? null;
-      this.useForRequest(percent ? `${word} %` : word, `${number * sign}${percent ? " %" : ""}`);
+      this.segment.numberUnit = counted?.unit ?? null;
+      this.useForRequest(`${word}${unit}`, `${number * sign}${unit}`);
     }
-    this.at = at + (percent ? 2 : 1);
+    this.at = counted?.end ?? at + 1;
     return true;
   }
 

@@ -1,4 +1,6 @@
 /** What a phrase falls into: one segment for each thing that is asked. */
+
+import type { SaidUnit } from "./unit.ts";
 import type { Place, Thing } from "./vocabulary.ts";
 import type { Extent, Verb } from "./words.ts";
 
@@ -42,6 +44,7 @@ export interface Segment {
   number: number | null;
   /** The word before the number, where it tells how it is meant: "by 20" or "to 20". */
   numberBy: "by" | "to" | null;
+  numberUnit: SaidUnit | null;
   colour: string | null;
   forMs: number | null;
   pronoun: boolean;

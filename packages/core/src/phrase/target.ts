@@ -48,7 +48,7 @@ function cannot(thing: Thing, act: Act | null): Reading {
 
 function actionOfThing(thing: Thing, act: Act | null) {
   if (thing.is === "place") return null;
-  if (thing.is === "channel") return act && actionFor(thing.channel.kind, act);
+  if (thing.is === "channel") return act && actionFor(thing.channel, act);
   const { bundle } = thing;
   if (bundle.kind === "scene") {
     const isPlain = act === null || (act.extent === null && act.number === null && act.colour === null);
@@ -57,7 +57,7 @@ function actionOfThing(thing: Thing, act: Act | null) {
   }
   if (!act) return null;
   // Of a group each member is asked the same: what the first can be asked is tried of all.
-  return thing.channels.map(({ kind }) => actionFor(kind, act)).find((found) => found !== null) ?? null;
+  return thing.channels.map((channel) => actionFor(channel, act)).find((found) => found !== null) ?? null;
 }
 
 function isIn(thing: Thing, places: readonly Place[]): boolean {

@@ -11,11 +11,11 @@ export interface Token {
 export const MOST_PHRASE = 500;
 
 /**
- * An address with slashes · a colour · digits with points, commas or colons in them, of which nobody can tell the parts: "12,5", "22:30" · a
+ * An address with slashes · a colour · digits with points, commas or colons in them, of which nobody can tell the parts: "12,5", "22:30", ".5" · a
  * word with its apostrophes · a mark that means something.
  */
 const PIECE =
-  /[\p{L}\p{N}-]+(?:\/[\p{L}\p{N}-]+)+|#[0-9a-f]{3,6}\b|\p{N}+(?:[.,:]\p{N}+)*|[\p{L}\p{M}]+(?:'[\p{L}]+)*|[%,;.?!:"&+]|(?<![\p{L}\p{N}])-(?=\p{N})/gu;
+  /[\p{L}\p{N}-]+(?:\/[\p{L}\p{N}-]+)+|#[0-9a-f]{3,6}\b|(?<![\p{L}\p{N}])[.,]\p{N}+|\p{N}+(?:[.,:]\p{N}+)*|[\p{L}\p{M}]+(?:'[\p{L}]+)*|[%°,;.?!:"&+]|(?<![\p{L}\p{N}])-(?=\p{N})/gu;
 
 const CONTRACTED = /^(what|who|where|which|how|that|it|there)'s$/;
 

@@ -29,6 +29,7 @@ export function channelFindings(checked: ChannelToCheck): Finding[] {
         ...outputMistakes(checked),
         ...proofMistakes(checked, policy),
         ...driveMistakes(checked, policy),
+        ...restMistakes(checked, policy),
       ];
   const doubts = kindOf(channel.kind).input ? [] : doubtsOf(checked, policy);
   const finding = (level: Level) => (text: string) => ({ level, at, text });
@@ -37,12 +38,21 @@ export function channelFindings(checked: ChannelToCheck): Finding[] {
 
 function settingMistakes({ channel, profile, binding }: ChannelToCheck): string[] {
   const kind = kindOf(channel.kind);
-  const { made, calibration } = channel;
+  const { made, calibration, range } = channel;
   const { least = 0, most = 100 } = calibration ?? {};
   const mistakes = formConflicts(profile.codec, binding).map((conflict) => `has ambiguous words: ${conflict}.`);
   if (made !== undefined && kind.answers !== "made")
     mistakes.push(`says what it means when it is made (made), but is a ${kind.name}: only a contact does.`);
-  if (calibration && !kind.range) mistakes.push(`has a calibration, but a ${kind.name} has no levels.`);
+  if (range && !kind.range?.ofChannel)
+    mistakes.push(`has a range, but a ${kind.name} has none of its own: only a setpoint does.`);
+  if (!range && kind.range?.ofChannel)
+    mistakes.push(
+      "is a setpoint without a range: say which numbers it takes, as range: { least: 5, most: 30, step: 0.5 }.",
+    );
+  if (range && range.least >= range.most)
+    mistakes.push(`has a range whose least number, ${range.least}, is not below the greatest, ${range.most}.`);
+  if (calibration && (!kind.range || kind.range.ofChannel))
+    mistakes.push(`has a calibration, but a ${kind.name} has no levels.`);
   if (least >= most)
     mistakes.push(`has a least useful level of ${least} %, which is not below the greatest, ${most} %.`);
   return mistakes;
@@ -54,6 +64,17 @@ function inputMistakes({ channel, topics }: ChannelToCheck): string[] {
 
 function outputMistakes({ channel, topics }: ChannelToCheck): string[] {
   return topics.do === null ? [`is a ${channel.kind}, but its profile takes no commands (topics.do).`] : [];
+}
+
+/** A setpoint has nothing to which a rule could send it back by itself. */
+function restMistakes({ channel }: ChannelToCheck, policy: Partial<DeliveryPolicy>): string[] {
+  if (!kindOf(channel.kind).range?.ofChannel) return [];
+  const mistakes: string[] = [];
+  if (policy.autoOffMs || policy.holdForMs)
+    mistakes.push("is a setpoint, which is never off: autoOffMs and holdForMs cannot be kept.");
+  if (policy.powerUp === "safe" && typeof policy.safe !== "number")
+    mistakes.push("goes to its safe state after a power cut, and has none: set safe to a number.");
+  return mistakes;
 }
 
 /** Whether the device can prove its target stage. */

@@ -2,7 +2,7 @@
  * What is wrong with a site's description before it is taken on, and what is doubtful: each with the place and what to
  * do. Forms and ranges of single fields are the schema's alert; this is about what they mean together.
  */
-import { type KindName, kindOf } from "../channel/index.ts";
+import { type KindName, kindOf, kindOfChannel } from "../channel/index.ts";
 import type { ChannelKind } from "../channel/kind.ts";
 import type { ChannelBinding } from "../codec/codec.ts";
 import { channelFindings } from "./check-channel.ts";
@@ -58,8 +58,8 @@ function deviceFindings(site: SiteDescription, device: DeviceDescription, profil
 }
 
 function bindingFor(channel: ChannelDescription, { indexFrom = 1 }: Profile, index: number): ChannelBinding {
-  const { slug, kind, reversed = false, words, calibration, node } = channel;
-  const binding = { slug, index, kind: kindOf(kind), reversed, place: index - indexFrom };
+  const { slug, kind, reversed = false, words, calibration, node, range = null } = channel;
+  const binding = { slug, index, kind: kindOfChannel({ kind, range }), reversed, place: index - indexFrom };
   return {
     ...binding,
     ...(words ? { words } : {}),
@@ -180,9 +180,16 @@ function bundleFindings(site: SiteDescription, kinds: ReadonlyMap<string, KindNa
     channels
       .filter((channel) => kindOf(kinds.get(channel) ?? "relay").input)
       .map((channel) => ({ level: "wrong", at, text: `holds ${channel}, which nothing can be asked of.` }));
+  const neverOff = (at: string, channels: readonly string[]): Finding[] =>
+    channels
+      .filter((channel) => kindOf(kinds.get(channel) ?? "relay").range?.ofChannel)
+      .map((channel) => ({ level: "wrong", at, text: `holds ${channel}, a setpoint, which is never off.` }));
   return [
     ...groups.flatMap(({ slug, channels }) => inputs(`groups/${slug}`, channels)),
-    ...interlocks.flatMap(({ name, channels }) => inputs(`interlocks/${name}`, channels)),
+    ...interlocks.flatMap(({ name, channels }) => [
+      ...inputs(`interlocks/${name}`, channels),
+      ...neverOff(`interlocks/${name}`, channels),
+    ]),
     ...scenes.flatMap(({ slug, sets }) =>
       sets.flatMap(({ channel, action }): Finding[] => {
         const kind = kindOf(kinds.get(channel) ?? "relay");

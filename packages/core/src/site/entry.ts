@@ -1,6 +1,6 @@
 /** One channel as every request meets it: made of its record once, and only read from then on. */
-import { type KindName, kindOf } from "../channel/index.ts";
-import { readsNumbers } from "../channel/kind.ts";
+import { type KindName, kindOf, kindOfChannel } from "../channel/index.ts";
+import { type ChannelRange, countsNumbers } from "../channel/kind.ts";
 import { isOn, READ, type Value } from "../channel/value.ts";
 import type { ChannelBinding, ChannelCodec } from "../codec/codec.ts";
 import { bindCodec } from "../codec/index.ts";
@@ -30,6 +30,8 @@ export interface ChannelEntry {
   readonly index: number;
   readonly reversed: boolean;
   readonly unit: string | null;
+  /** Of a setpoint. */
+  readonly range: ChannelRange | null;
   readonly drive: Drive;
   /** What tells its state, where its own reports do not. */
   readonly seenBy: SeenBy | null;
@@ -104,6 +106,7 @@ export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = 
     index,
     reversed,
     unit,
+    range: wiring.range ?? null,
     drive: wiring.drive ?? "set",
     seenBy: wiring.seenBy ?? null,
     made: wiring.made ?? "on",
@@ -128,8 +131,14 @@ export function commandTopicsOf({ topics }: Pick<ChannelEntry, "topics">): reado
 }
 
 function bindingOf({ slug, kind, wiring, profile }: ChannelRecord, index: number): ChannelBinding {
-  const { reversed = false, words, calibration, node } = wiring;
-  const binding = { slug, index, kind: kindOf(kind), reversed, place: index - (profile.indexFrom ?? 1) };
+  const { reversed = false, words, calibration, node, range = null } = wiring;
+  const binding = {
+    slug,
+    index,
+    kind: kindOfChannel({ kind, range }),
+    reversed,
+    place: index - (profile.indexFrom ?? 1),
+  };
   return {
     ...binding,
     ...(words ? { words } : {}),
@@ -226,9 +235,9 @@ export function answersByTurns({ patterns, codec }: ChannelEntry): boolean {
   return !/\{(?:channel|index)\}/.test(patterns.done ?? "{channel}") && !codec.namesChannel.done;
 }
 
-/** Whether the channel is made, lit or moving. A reading is none of these, whatever its number is. */
+/** Whether the channel is made, lit or moving. A reading and a setpoint are none of these, whatever its number is. */
 export function isChannelOn({ kind }: Pick<ChannelEntry, "kind">, value: Value): boolean {
-  return !readsNumbers(kindOf(kind)) && isOn(value);
+  return !countsNumbers(kindOf(kind)) && isOn(value);
 }
 
 /** A contact as people say it, by what it means when it is made. */

@@ -1,5 +1,7 @@
 /** What a site is made of, as people describe it: rooms hold devices, devices hold channels. */
+
 import type { KindName } from "../channel/index.ts";
+import type { ChannelRange } from "../channel/kind.ts";
 import type { Calibration } from "../codec/calibration.ts";
 import type { PayloadForm } from "../codec/payload-form.ts";
 import type { Words } from "../codec/word-values.ts";
@@ -63,8 +65,10 @@ export interface ChannelDescription {
   readonly node?: number | string;
   /** Wired the other way round: on is off, full is none. Default false. */
   readonly reversed?: boolean;
-  /** Of a reading: "°C", "%", "lx". At most 12 characters. */
+  /** Of a reading or a setpoint: "°C", "%", "lx". At most 12 characters. */
   readonly unit?: string;
+  /** Of a setpoint: which numbers it takes. */
+  readonly range?: ChannelRange;
   /** Topics of this channel alone, in place of its profile's and its device's. */
   readonly topics?: Partial<Omit<TopicPatterns, "here">>;
   /** Words of this channel alone, in place of its profile's. */

@@ -2,8 +2,8 @@
  * A profile, tried before it is used: what each action would write, to the byte, and how messages that were heard would be read
  * and what they would prove. Nothing is sent. Pure.
  */
-import { type KindName, kindOf } from "../channel/index.ts";
-import { type Action, readsNumbers } from "../channel/kind.ts";
+import { kindOf, kindOfChannel } from "../channel/index.ts";
+import { type Action, clampLevel, readsNumbers } from "../channel/kind.ts";
 import { coloursIn, type Value } from "../channel/value.ts";
 import { isGarbled, type Presence } from "../codec/codec.ts";
 import { decodePresence } from "../codec/index.ts";
@@ -106,7 +106,7 @@ function writesOf(channel: ChannelEntry): TriedWrite[] {
   const { kind, policy, profile, slug, drive } = channel;
   const once = !kindOf(kind).repeatable || drive !== "set";
   return Object.entries(kindOf(kind).actions).flatMap(([action, does]) =>
-    samplesOf(kind, does).flatMap((to): TriedWrite[] => {
+    samplesOf(channel, does).flatMap((to): TriedWrite[] => {
       // A switch of a two-way circuit is written as the other of what it is: shown for one that is off.
       const writes = writtenFor(channel, to, "off");
       const writing = writes === null ? null : writingFor(channel, SHOWN_ID, writes, null);
@@ -128,13 +128,14 @@ function writesOf(channel: ChannelEntry): TriedWrite[] {
   );
 }
 
-function samplesOf(kind: KindName, does: Action): readonly Value[] {
+function samplesOf(channel: ChannelEntry, does: Action): readonly Value[] {
   if (does.asks === "to") return [does.to];
   if (does.asks === "colour") return ["#ff8800"];
   if (does.asks === "pattern") return ["#ff0000,#00ff00"];
-  const { range } = kindOf(kind);
+  const { range } = kindOfChannel(channel);
   if (does.asks !== "level" || !range) return [];
-  return [...new Set([range.least, 1, 50, range.most])];
+  const between = range.ofChannel ? [(range.least + range.most) / 2] : [1, 50];
+  return [...new Set([range.least, ...between, range.most].map((one) => clampLevel(kindOfChannel(channel), one)))];
 }
 
 function readOf({ topic, payload, retained }: HeardMessage, use: TopicUse | undefined): TriedRead {
@@ -229,10 +230,17 @@ function proofOfReport(channel: ChannelEntry, value: Value, by: string | null): 
   return `confirmed, of a command to be ${so}; contradicted, of any other`;
 }
 
+/** Setpoints of one channel that are tried at most. */
+const MOST_TRIED = 10_000;
+
 /** Every setpoint that a channel can be commanded to be, colours apart: of these the one that was reported. */
-function setpointsOf({ kind }: ChannelEntry): Value[] {
-  const { range, actions, rest, full } = kindOf(kind);
-  if (range) return Array.from({ length: range.most - range.least + 1 }, (_, at) => range.least + at);
+function setpointsOf(channel: ChannelEntry): Value[] {
+  const { range, actions, rest, full } = kindOfChannel(channel);
+  if (range) {
+    const { least, most, step = 1 } = range;
+    const count = Math.min(MOST_TRIED, Math.floor((most - least) / step) + 1);
+    return Array.from({ length: count }, (_, at) => Number((least + at * step).toPrecision(12)));
+  }
   const told = Object.values(actions).flatMap((does) => (does.asks === "to" ? [does.to] : []));
   return [...new Set<Value>([...told, rest, full])];
 }

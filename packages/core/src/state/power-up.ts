@@ -24,7 +24,13 @@ export function powerUpSetpoint(channel: ChannelEntry, facts: PowerUpFacts): Val
   const { commanded, observed, handAt, commandOpen } = facts;
   if (policy.powerUp === "keep" || !kindOf(kind).restorable || commandOpen) return null;
   if (handAt !== null && handAt > (commanded?.at ?? 0)) return null;
-  const wanted = policy.powerUp === "safe" ? (policy.safe ?? kindOf(kind).rest) : (commanded?.value ?? null);
+  const wanted = policy.powerUp === "safe" ? safeStateOf(channel) : (commanded?.value ?? null);
   if (wanted === null) return null;
   return observed !== null && isAsCommanded(channel, observed.value, wanted) ? null : wanted;
+}
+
+/** What nobody need fear: what its description says, or at rest; null: a setpoint of which nothing is said. */
+export function safeStateOf({ kind, policy }: Pick<ChannelEntry, "kind" | "policy">): Value | null {
+  const { rest, range } = kindOf(kind);
+  return policy.safe ?? (range?.ofChannel ? null : rest);
 }

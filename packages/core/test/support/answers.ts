@@ -128,6 +128,10 @@ export const ANSWERS: readonly AnswerRow[] = [
   { kind: "sensor", state: "a reading of nothing", value: 0, answers: "----", text: "0 °C" },
   ...unsure("sensor", 21.5, "21.5 °C"),
 
+  { kind: "setpoint", state: "what it keeps to", value: 21.5, answers: "----", text: "21.5 °C" },
+  { kind: "setpoint", state: "zero, which is not off", value: 0, answers: "----", text: "0 °C" },
+  ...unsure("setpoint", 21.5, "21.5 °C"),
+
   // What a pulse opens may be anything by now.
   ...(["pulse", "off", "on", null] as const).map(
     (value): AnswerRow => ({

@@ -16,7 +16,7 @@ const profile: Profile = {
 const HALL = { slug: "fennel-hall", name: "Fennel Hall" };
 const ROW = { slug: "alder-row", name: "Alder Row" };
 
-type Row = readonly [slug: string, name: string, kind: KindName];
+type Row = readonly [slug: string, name: string, kind: KindName, wiring?: ChannelRecord["wiring"]];
 const ROOMS: readonly (readonly [site: typeof HALL, room: string, name: string, channels: readonly Row[]])[] = [
   [
     ROW,
@@ -67,18 +67,20 @@ const ROOMS: readonly (readonly [site: typeof HALL, room: string, name: string, 
       ["weather", "All weather lamp", "light"],
       ["winch", "Curtain winch", "motor"],
       ["then", "Now and then sign", "light"],
+      ["heat", "Stage thermostat", "setpoint", { unit: "°C", range: { least: 5, most: 28, step: 0.5 } }],
+      ["white", "Work lamp", "setpoint", { unit: "K", range: { least: 2_200, most: 6_500, step: 50 } }],
     ],
   ],
 ];
 
 const records = ROOMS.flatMap(([site, room, roomName, channels]) =>
   channels.map(
-    ([slug, name, kind]): Omit<ChannelRecord, "id" | "number"> => ({
+    ([slug, name, kind, wiring = {}]): Omit<ChannelRecord, "id" | "number"> => ({
       slug,
       name,
       kind,
       delivery: {},
-      wiring: {},
+      wiring,
       site,
       room: { slug: room, name: roomName },
       device: { id: ROOMS.findIndex((one) => one[1] === room) + 1, slug: room, name: `board in ${roomName}` },

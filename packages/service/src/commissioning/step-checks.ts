@@ -11,11 +11,14 @@ import {
   judgeLink,
   judgePresence,
   kindOf,
+  kindOfChannel,
   type Observed,
   passed,
   RelayError,
+  safeStateOf,
   type Trial,
   type TrialEvidence,
+  trialsOf,
 } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Shards } from "../requests/shards.ts";
@@ -89,7 +92,7 @@ export class StepChecks {
     const since = this.deps.clock.now();
     const trials: TrialEvidence[] = [];
     let stoppedAt: Trial | null = null;
-    for (const trial of kindOf(channel.kind).trials) {
+    for (const trial of trialsOf(kindOfChannel(channel))) {
       const evidence = await this.try(channel, trial, asker);
       trials.push(evidence);
       if (evidence.end === "delivered") continue;
@@ -203,11 +206,13 @@ export class StepChecks {
   }
 
   /** With no rule of its own a channel is right if nobody must fear it: at rest. */
-  private isSafe({ id, kind, policy }: ChannelEntry): boolean {
+  private isSafe(channel: ChannelEntry): boolean {
+    const { id, policy } = channel;
     const observed = this.deps.board.observedOf(id);
     if (observed === null) return false;
     if (policy.powerUp === "restore") return this.deps.board.agreementOf(id) === "agreed";
-    return observed.value === (policy.safe ?? kindOf(kind).rest);
+    const safe = safeStateOf(channel);
+    return safe === null || observed.value === safe;
   }
 
   private async nextChange(channels: readonly ChannelEntry[], ms: number, suits: (observed: Observed) => boolean) {

@@ -8,6 +8,7 @@ import {
   channelWords,
   devicePresence,
   isChannelOn,
+  kindOfChannel,
   type Lockout,
   presenceSource,
   type Value,
@@ -38,6 +39,7 @@ export function channelView(channel: ChannelEntry, { board, lockouts, deadlines 
     name: channel.name,
     kind: channel.kind,
     actions: actionsOf(channel),
+    range: rangeView(channel),
     holdForMs: channel.policy.holdForMs,
     room: channel.room,
     device: {
@@ -74,6 +76,13 @@ export function channelView(channel: ChannelEntry, { board, lockouts, deadlines 
     lockout: lockout && lockoutView(lockout),
     lastCommand: last && commandView(last, board),
   };
+}
+
+function rangeView(channel: ChannelEntry): ChannelView["range"] {
+  const { range } = kindOfChannel(channel);
+  if (!range) return null;
+  const { least, most, step = 1, unit } = range;
+  return { least, most, step, unit: channel.unit ?? unit };
 }
 
 export function lockoutView({ id, holder, holderId, reason, wholeDevice, since }: Lockout): LockoutView {

@@ -24,16 +24,17 @@ export function Setting({ channel, onSet }: SettingProps) {
 function Level({ channel, onSet }: SettingProps) {
   const is = channel.observed?.value;
   const { held, hold } = useHeld<number>((value) => onSet({ action: "level", value }));
-  const shown = held ?? (typeof is === "number" ? is : 0);
+  const { least, most, step, unit } = channel.range ?? { least: 0, most: 100, step: 1, unit: "%" };
+  const shown = held ?? (typeof is === "number" ? is : least);
   return (
     <input
       type="range"
-      min={0}
-      max={100}
-      step={1}
+      min={least}
+      max={most}
+      step={step}
       value={shown}
       aria-label={`Level of ${channel.name}, ${channel.room.name}`}
-      aria-valuetext={`${shown} %`}
+      aria-valuetext={`${shown} ${unit}`}
       onChange={(event) => hold(Number(event.target.value))}
       className="h-7 w-[110px] accent-act max-md:h-10 max-md:w-[130px]"
     />

@@ -1,5 +1,5 @@
 /** The channels of a device, one a line of fields. */
-import { type KindName, kindNames, kindOf, readsNumbers } from "@bold-relay/core";
+import { countsNumbers, type KindName, kindNames, kindOf } from "@bold-relay/core";
 import { Input, Select } from "@headlessui/react";
 import { Button } from "../../parts/button.tsx";
 import { FIELD, QUIET } from "../../parts/form.tsx";
@@ -102,7 +102,7 @@ function ChannelLine({ channel, number, onChange, onRemove }: ChannelLineProps) 
         onChange={(event) => onChange({ unit: event.target.value })}
         placeholder="°C"
         maxLength={12}
-        disabled={!readsNumbers(kindOf(kind))}
+        disabled={!countsNumbers(kindOf(kind))}
         className={`${SMALL} disabled:opacity-40`}
       />
       <Button onClick={onRemove} aria-label={`Remove channel ${number}`} className={QUIET}>
