@@ -18,7 +18,12 @@ if (!some) throw new Error("no channel");
 
 function stateOf({ kind, made = "on", value, ...row }: AnswerRow): KnownState {
   const [stale, lastTaken] = [row.stale ?? null, row.lastTaken ?? null];
-  const channel: ChannelEntry = { ...some, kind, made, unit: kind === "sensor" || kind === "setpoint" ? "°C" : null } as ChannelEntry;
+  const channel: ChannelEntry = {
+    ...some,
+    kind,
+    made,
+    unit: kind === "sensor" || kind === "setpoint" ? "°C" : null,
+  } as ChannelEntry;
   const age: StateAge = { stale, asOf: stale === "retained" ? null : NOW - 300_000 };
   return { channel, value, age, lastTaken };
 }

@@ -26,7 +26,7 @@ function usesOf(topics: Partial<Profile["topics"]>, codec: Profile["codec"] = "j
 function said(topic: string, payload: unknown, uses: ReadonlyMap<string, TopicUse>) {
   const use = uses.get(topic);
   if (!use) throw new Error(`no use of ${topic}`);
-  return readDeviceMessage(use, bytes(payload));
+  return readDeviceMessage(use, bytes(payload), topic);
 }
 
 describe("a message of a device", () => {

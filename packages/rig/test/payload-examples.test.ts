@@ -6,9 +6,10 @@ import {
   type ChannelBinding,
   type CommandId,
   isGarbled,
-  kindOf,
+  kindOfChannel,
   type PayloadForm,
   parseValue,
+  type Value,
 } from "@bold-relay/core";
 import { describe, expect, it } from "vitest";
 import { parse } from "yaml";
@@ -42,13 +43,26 @@ function examplesIn(page: string): Example[] {
   });
 }
 
-/** @example bindingOf("relay, number 3, node 7") */
+/** @example bindingOf("relay, number 3, node 7") @example bindingOf("setpoint, 5 to 28 in steps of 0.5") */
 function bindingOf(channel: string): ChannelBinding {
-  const kind = kindOf((channel.split(",")[0] ?? "") as "relay");
+  const [, least, most, step] = /(\d+) to (\d+) in steps of ([\d.]+)/.exec(channel) ?? [];
+  const range = least === undefined ? null : { least: Number(least), most: Number(most), step: Number(step) };
+  const kind = kindOfChannel({ kind: (channel.split(",")[0] ?? "") as "relay", range });
   const numberOf = (what: string) => new RegExp(`${what} (\\d+)`).exec(channel)?.[1];
   const [index, node] = [Number(numberOf("number") ?? 1), numberOf("node")];
   const binding = { slug: "porch", index, place: index - 1, kind, reversed: false };
   return node === undefined ? binding : { ...binding, node: Number(node) };
+}
+
+/** @example askedIn("on for 90000 ms") @example askedIn("on beside 5") */
+function askedIn(asked: string): { readonly to: Value; readonly forMs: number | null; readonly others: number } {
+  const [wanted = "", others = "0"] = asked.split(" beside ");
+  const [value = "", time] = wanted.split(" for ");
+  return {
+    to: parseValue(value),
+    forMs: time === undefined ? null : Number.parseInt(time, 10),
+    others: Number(others),
+  };
 }
 
 function bytesOf(text: string): Uint8Array {
@@ -73,8 +87,8 @@ describe("payloads by example", () => {
     const codec = bindCodec(form, binding);
     for (const line of sent) {
       const [asked = "", wire = ""] = line.split(" → ");
-      const [value = "", time] = asked.split(" for ");
-      const out = codec.encode(id, parseValue(value), time === undefined ? null : Number.parseInt(time, 10));
+      const { to, forMs, others } = askedIn(asked);
+      const out = codec.encode(id, to, forMs, others);
       expect([line, [...out]]).toEqual([line, [...bytesOf(wire)]]);
     }
     for (const line of received) {

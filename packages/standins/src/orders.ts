@@ -1,19 +1,32 @@
 /** What a stand-in board hears and says: by the profile that describes it, as its makers would have written it. */
 import {
+  type Aside,
+  bindCodec,
   bindFirmware,
+  type ChannelKind,
+  type ChannelRange,
+  type DecodedCommand,
   encodePresence,
   type Firmware,
+  fillInTopic,
   fillTopic,
   type KindName,
-  kindOf,
+  kindOfChannel,
   type Profile,
+  readInTopic,
+  saysInTopic,
+  type Value,
 } from "@bold-relay/core";
 
 /** One channel of a board: what it speaks, and on which topics. */
 export interface BoardBinding {
   readonly slug: string;
   readonly kind: KindName;
+  /** What it is when it is new. */
+  readonly rest: Value;
   readonly firmware: Firmware;
+  /** How its values stand in topics. */
+  readonly aside: Aside;
   readonly topics: Readonly<Record<"do" | "stop" | "ask" | "done" | "is", string | null>>;
 }
 
@@ -22,6 +35,7 @@ export interface BoardChannel {
   readonly kind?: KindName;
   readonly index?: number;
   readonly reversed?: boolean;
+  readonly range?: ChannelRange;
 }
 
 const TOPICS = {
@@ -44,15 +58,60 @@ export function bindingsOf(
   profile: Profile,
   channels: readonly BoardChannel[],
 ): BoardBinding[] {
-  return channels.map(({ slug, kind = "relay", index: given, reversed = false }, place) => {
+  return channels.map(({ slug, kind = "relay", index: given, reversed = false, range = null }, place) => {
     const index = given ?? place + (profile.indexFrom ?? 1);
+    // With what a message says in its topic left open.
     const topic = (pattern: string | null) =>
       pattern === null ? null : fillTopic(pattern, { site: { slug: site }, device: { slug: device }, slug, index });
     const { do: commands, stop = null, ask = null, done, is } = profile.topics;
-    const firmware = bindFirmware(profile.codec, { slug, index, kind: kindOf(kind), reversed });
+    const binding = {
+      slug,
+      index,
+      kind: kindOfChannel({ kind, range }),
+      reversed,
+      place: index - (profile.indexFrom ?? 1),
+    };
+    const firmware = bindFirmware(profile.codec, binding);
+    const { aside } = bindCodec(profile.codec, binding);
     const writes = { done: topic(done), is: topic(is) };
-    return { slug, kind, firmware, topics: { do: topic(commands), stop: topic(stop), ask: topic(ask), ...writes } };
+    return {
+      slug,
+      kind,
+      rest: restOf(binding.kind),
+      firmware,
+      aside,
+      topics: { do: topic(commands), stop: topic(stop), ask: topic(ask), ...writes },
+    };
   });
+}
+
+/** A command on its topic, which may say what is wanted; null: it is none, or another channel's. */
+export function heardOn(
+  { topics, firmware, aside }: BoardBinding,
+  topic: string,
+  payload: Buffer,
+): DecodedCommand | null {
+  if (topics.stop === topic) return firmware.hear(payload);
+  const said = topics.do === null ? null : readInTopic(topics.do, topic);
+  if (said === null) return null;
+  const { id = said.number, value } = said;
+  if (value === undefined) {
+    const heard = firmware.hear(payload);
+    return heard && { ...heard, id: id ?? heard.id };
+  }
+  const to = aside.read(value);
+  return to === null ? null : { id: id ?? null, to, forMs: null };
+}
+
+/** The topic of what it says of a value or a command. */
+export function topicSaying(pattern: string, { aside }: BoardBinding, id: string | null, to?: Value): string {
+  if (!saysInTopic(pattern)) return pattern;
+  const named = { id: id ?? "none", number: id ?? "0", result: "ok" };
+  return fillInTopic(pattern, to === undefined ? named : { ...named, value: String(aside.write(to)) });
+}
+
+function restOf({ range, rest }: ChannelKind): Value {
+  return range?.ofChannel ? range.least : rest;
 }
 
 /** The topic and the two payloads of its presence; null: it has none. */

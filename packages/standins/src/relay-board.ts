@@ -4,9 +4,17 @@
  */
 import { randomUUID } from "node:crypto";
 import { readFileSync } from "node:fs";
-import { type DecodedCommand, HOUR_MS, kindOf, type Profile, readsNumbers, type Value } from "@bold-relay/core";
+import {
+  anyInTopic,
+  type DecodedCommand,
+  HOUR_MS,
+  kindOf,
+  type Profile,
+  readsNumbers,
+  type Value,
+} from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
-import { type BoardBinding, bindingsOf, plainProfile, presenceOf } from "./orders.ts";
+import { type BoardBinding, bindingsOf, heardOn, plainProfile, presenceOf, topicSaying } from "./orders.ts";
 import type { StandIn } from "./outside/contacts.ts";
 import { type BoardDeed, FAULTS, type Fault, type RelayBoardOptions } from "./relay-board-options.ts";
 
@@ -50,7 +58,7 @@ export class RelayBoard implements StandIn {
     const all = channels.map((channel) => (typeof channel === "string" ? { slug: channel } : channel));
     this.bindings = bindingsOf(site, device, this.profile, all);
     this.presence = presenceOf(site, device, this.profile);
-    for (const { slug, kind } of this.bindings) this.contacts.set(slug, contacts?.[slug] ?? kindOf(kind).rest);
+    for (const { slug, rest } of this.bindings) this.contacts.set(slug, contacts?.[slug] ?? rest);
   }
 
   get name(): string {
@@ -169,7 +177,9 @@ export class RelayBoard implements StandIn {
   private async announce(client: MqttClient): Promise<void> {
     const reads = [
       ...new Set(
-        this.bindings.flatMap(({ topics }) => [topics.do, topics.stop, topics.ask].flatMap((topic) => topic ?? [])),
+        this.bindings.flatMap(({ topics }) =>
+          [topics.do, topics.stop, topics.ask].flatMap((topic) => (topic === null ? [] : anyInTopic(topic))),
+        ),
       ),
     ];
     if (reads.length > 0) await client.subscribeAsync(reads, { qos: 1 });
@@ -183,8 +193,9 @@ export class RelayBoard implements StandIn {
   }
 
   private receive(topic: string, payload: Buffer): void {
-    for (const { slug: channel, firmware, topics } of this.bindings) {
-      const order = topics.do === topic || topics.stop === topic ? firmware.hear(payload) : null;
+    for (const binding of this.meantBy(topic, payload)) {
+      const { slug: channel, firmware, topics } = binding;
+      const order = heardOn(binding, topic, payload);
       if (!order && topics.ask === topic && firmware.isAsked(payload)) this.tellNow(channel);
       if (!order) continue;
       this.note({ channel, deed: "heard", ...named(order) });
@@ -193,6 +204,23 @@ export class RelayBoard implements StandIn {
       if (delay === 0) this.obey(channel, order);
       else setTimeout(() => this.obey(channel, order), delay);
     }
+  }
+
+  /** Where one number tells all outputs, it is about those that change; the first answers where none does. */
+  private meantBy(topic: string, payload: Buffer): readonly BoardBinding[] {
+    const told = this.bindings.filter(({ firmware, topics }) => firmware.bitOf && topics.do === topic);
+    if (told.length === 0) return this.bindings;
+    const changing = told.filter(({ slug, firmware }) => firmware.hear(payload)?.to !== this.contacts.get(slug));
+    return changing.length > 0 ? changing : told.slice(0, 1);
+  }
+
+  /** What the other outputs add to a report that tells all. */
+  private othersOf({ slug: own, topics }: BoardBinding): number {
+    const others = this.bindings.filter((other) => other.slug !== own && other.topics.is === topics.is);
+    return others.reduce(
+      (sum, { slug, rest, firmware }) => sum + (firmware.bitOf?.(this.contacts.get(slug) ?? rest) ?? 0),
+      0,
+    );
   }
 
   /** It is asked what a channel is: it says so, whether or not that is news. */
@@ -272,7 +300,14 @@ export class RelayBoard implements StandIn {
     const topic = binding?.topics.is ?? null;
     if (!this.options.reports || !this.client || !binding || topic === null) return;
     await this.client
-      .publishAsync(topic, Buffer.from(binding.firmware.report(to, by, id)), { qos: 1, retain: true })
+      .publishAsync(
+        topicSaying(topic, binding, id, to),
+        Buffer.from(binding.firmware.report(to, by, id, this.othersOf(binding))),
+        {
+          qos: 1,
+          retain: true,
+        },
+      )
       .catch((error: Error) => this.complain(`a report was lost: ${error.message}`));
   }
 
@@ -280,7 +315,7 @@ export class RelayBoard implements StandIn {
     const binding = this.bindings.find(({ slug }) => slug === channel);
     const payload = binding?.firmware.answer(id, ok, code) ?? null;
     if (!binding || binding.topics.done === null || payload === null) return;
-    this.client?.publish(binding.topics.done, Buffer.from(payload), { qos: 1 });
+    this.client?.publish(topicSaying(binding.topics.done, binding, id), Buffer.from(payload), { qos: 1 });
   }
 
   private complain(what: string): void {

@@ -93,14 +93,16 @@ export const fieldDescriptions: Readonly<Record<string, string>> = {
   codec: "What the payloads look like: json, word, or a form with settings.",
   indexFrom: "What the device calls its first channel, 0 or 1. Default 1.",
   topics: "Where commands, acknowledgements, reports and presence are. null: there is none.",
-  "topics/do": `Command topic. ${TOPIC_HOLES}`,
+  "topics/do": `Command topic. ${TOPIC_HOLES} As a whole level it may also hold {value}, {id} or {number}.`,
   "topics/stop": `Topic to which a stop is sent, if not to the command topic. ${TOPIC_HOLES}`,
   "topics/ask": `Where the device can be asked for its state. ${TOPIC_HOLES}`,
-  "topics/done": `Acknowledgement topic. ${TOPIC_HOLES}`,
-  "topics/is": `State topic. ${TOPIC_HOLES}`,
+  "topics/done": `Acknowledgement topic. ${TOPIC_HOLES} As a whole level it may also hold {result}, {id} or {number}.`,
+  "topics/is": `State topic. ${TOPIC_HOLES} As a whole level it may also hold {value}, {id} or {number}.`,
   "topics/here": "Presence topic of the device. It may hold {site} and {device}.",
   hearOthers:
     "true: also receive what other publishers write to the command topics, and name them. The broker can then not tell that nobody listens. Default false.",
+  requestResponse:
+    "true: a command names topics.done as its response topic and its id as correlation data, and the device answers so (MQTT 5). Default false.",
   retainCommands:
     "true: commands are retained until they end, for boards that sleep. A board that connects meanwhile obeys it. Default false.",
 
@@ -127,6 +129,7 @@ export const fieldDescriptions: Readonly<Record<string, string>> = {
   node: "Number or name of the board itself, where several boards are behind the topics of one device: {node} in payloads. In fields: JSON Pointer to it.",
   scale: "Of a reading or a setpoint: what one of the device's numbers stands for, in the channel's unit. Default 1.",
   offset: "Of a reading or a setpoint: added after scaling. Default 0.",
+  bits: "true: the value is one number with a bit for each channel, the lowest for the first. A command tells all. Default false.",
   mireds: "true: the device counts mireds, the channel kelvins. Default false.",
   "channels/range": "Of a setpoint: which numbers it takes.",
   "channels/range/least": "The least number, in the unit of the channel.",

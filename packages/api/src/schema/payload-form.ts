@@ -39,6 +39,7 @@ const meaning = {
   scale: Joi.number().invalid(0),
   offset: Joi.number(),
   mireds: Joi.boolean(),
+  bits: Joi.boolean(),
   signedBits: Joi.valid(8, 16, 32),
 };
 
@@ -79,8 +80,8 @@ const text = Joi.object<TextSettings>({
   charset: Joi.valid("utf-8", "latin1"),
   anyOrder: Joi.string().min(1).max(4),
   listSeparator: Joi.string().min(0).max(4).allow(""),
-  do: written,
-  doFor: written,
+  do: written.allow(""),
+  doFor: written.allow(""),
   ask: holes(...PLACE),
   is: holes("value", "list", ...COLOUR, ...PLACE, "number", "*"),
   done: Joi.object({

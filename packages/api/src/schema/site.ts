@@ -7,6 +7,7 @@ import {
   MADE,
   type Profile,
   type SiteDescription,
+  saysInTopic,
 } from "@bold-relay/core";
 import Joi from "joi";
 import type { ProfileTrialBody } from "../device-view.ts";
@@ -48,30 +49,49 @@ const delivery = Joi.object<Partial<DeliveryPolicy>>({
   knowsRepeats: Joi.boolean(),
 });
 
+/** Levels that a message itself fills, by what its topic is for. */
+const SAID_HOLES = {
+  nothing: /(?!)/g,
+  do: /(?<=^|\/)\{(?:value|id|number)\}(?=\/|$)/g,
+  done: /(?<=^|\/)\{(?:result|id|number)\}(?=\/|$)/g,
+} as const;
+const ALSO = {
+  nothing: "",
+  do: ", and as a whole level {value}, {id} and {number}",
+  done: ", and as a whole level {result}, {id} and {number}",
+} as const;
+
 /**
  * A topic pattern: any legal topic (MQTT 5, section 4.7), with {site}, {device}, {channel}, {index}. No wildcards, no control
  * characters, no `$` at the start.
  */
-const topic = Joi.string()
-  .min(1)
-  .max(200)
-  .custom((pattern: string, helpers) => {
-    if (/[+#\p{Cc}\p{Cs}]/u.test(pattern) || pattern.startsWith("$")) return helpers.error("topic.form");
-    const unknown = /\{(?!(?:site|device|channel|index)\})[^}]*\}?/.exec(pattern)?.[0];
-    return unknown === undefined ? pattern : helpers.error("topic.hole", { unknown });
-  })
-  .messages({
-    "topic.form":
-      "{{#label}} may hold any character of a topic but + # and control characters, and may not begin with $",
-    "topic.hole": "{{#label}} has {{#unknown}}; it may have \\{site}, \\{device}, \\{channel} and \\{index}",
-  });
+const topicSaying = (said: keyof typeof SAID_HOLES) =>
+  Joi.string()
+    .min(1)
+    .max(200)
+    .custom((pattern: string, helpers) => {
+      // A first level that may be anything would cover the topics of everybody.
+      const isOpen = /^\{(?:value|id|number|result)\}/.test(pattern);
+      if (/[+#\p{Cc}\p{Cs}]/u.test(pattern) || pattern.startsWith("$") || isOpen) return helpers.error("topic.form");
+      // What a message says in its topic is a level of its own.
+      const own = pattern.replace(SAID_HOLES[said], "");
+      const unknown = /\{(?!(?:site|device|channel|index)\})[^}]*\}?/.exec(own)?.[0];
+      return unknown === undefined ? pattern : helpers.error("topic.hole", { unknown, also: ALSO[said] });
+    })
+    .messages({
+      "topic.form":
+        "{{#label}} may hold any character of a topic but + # and control characters, and may not begin with $ or with what differs with each message",
+      "topic.hole": "{{#label}} has {{#unknown}}; it may have \\{site}, \\{device}, \\{channel} and \\{index}{{#also}}",
+    });
+
+const topic = topicSaying("nothing");
 
 const channelTopics = {
-  do: topic.allow(null),
+  do: topicSaying("do").allow(null),
   stop: topic.allow(null),
   ask: topic.allow(null),
-  done: topic.allow(null),
-  is: topic.allow(null),
+  done: topicSaying("done").allow(null),
+  is: topicSaying("do").allow(null),
 };
 
 /** The body of POST /api/v1/devices/<site>/<device>/credentials. */
@@ -89,19 +109,19 @@ export const profileSchema = Joi.object<Profile>({
   codec: payloadForm.required(),
   indexFrom: Joi.valid(0, 1),
   topics: Joi.object({
-    do: topic.allow(null).required(),
-    stop: topic.allow(null),
-    ask: topic.allow(null),
-    done: topic.allow(null).required(),
-    is: topic.allow(null).required(),
+    ...channelTopics,
+    do: channelTopics.do.required(),
+    done: channelTopics.done.required(),
+    is: channelTopics.is.required(),
     here: topic.allow(null).required(),
   }).required(),
   delivery: delivery.default({}),
   hearOthers: Joi.boolean(),
   retainCommands: Joi.boolean(),
+  requestResponse: Joi.boolean(),
 })
   .custom((profile: Profile, helpers) => {
-    const { topics } = profile;
+    const { topics, requestResponse, retainCommands } = profile;
     if (topics.do === null && topics.is === null)
       return helpers.message({ custom: "“topics” has neither “do” nor “is”: the device would have no channels" });
     if (topics.ask && topics.is === null)
@@ -111,6 +131,12 @@ export const profileSchema = Joi.object<Profile>({
       return helpers.message({
         custom: `“topics.${ownWord}” is a topic that the device writes to itself: it would not read there`,
       });
+    if (requestResponse && topics.done === null)
+      return helpers.message({
+        custom: "“requestResponse” needs “topics.done”: that is the response topic of its commands",
+      });
+    if (retainCommands && topics.do !== null && saysInTopic(topics.do))
+      return helpers.message({ custom: "“retainCommands” needs a “topics.do” that is the same for all commands" });
     if (topics.stop && topics.do === null)
       return helpers.message({ custom: "“topics.stop” needs “topics.do”: what takes no commands has nothing to stop" });
     if (

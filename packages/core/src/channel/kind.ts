@@ -135,9 +135,14 @@ export function kindWithRange(kind: ChannelKind, own: ChannelRange): ChannelKind
 export function clampLevel({ range }: ChannelKind, level: number): number {
   if (!range) return level;
   const { least, most, step = 1 } = range;
-  // Twelve digits are more than any setpoint has, and hide what binary fractions add.
-  const stepped = Number((least + Math.round((level - least) / step) * step).toPrecision(12));
+  // As many digits as its ends and its step have hide what binary fractions add.
+  const stepped = Number((least + Math.round((level - least) / step) * step).toFixed(digitsOf(least, step)));
   return Math.min(most, Math.max(least, stepped)) + 0;
+}
+
+/** Digits behind the point, of numbers that people write. */
+function digitsOf(...numbers: number[]): number {
+  return Math.max(...numbers.map((number) => Math.min(6, String(number).split(".")[1]?.length ?? 0)));
 }
 
 /** Whether a channel of this kind can be seen to be so. A sensor may read any number. */

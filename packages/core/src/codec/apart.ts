@@ -9,6 +9,8 @@ export function joinCodecs(told: ChannelCodec, done: ChannelCodec, is: ChannelCo
   return {
     namesCommand: done.namesCommand,
     namesChannel: { do: told.namesChannel.do, done: done.namesChannel.done, is: is.namesChannel.is },
+    bitOf: told.bitOf,
+    aside: { write: told.aside.write, read: is.aside.read },
     levels: {
       levelWritten: told.levels.levelWritten,
       colourWritten: (colour) => is.levels.colourWritten(told.levels.colourWritten(colour)),
@@ -24,5 +26,5 @@ export function joinCodecs(told: ChannelCodec, done: ChannelCodec, is: ChannelCo
 
 /** The device's side. */
 export function joinFirmware(told: Firmware, done: Firmware, is: Firmware): Firmware {
-  return { isAsked: told.isAsked, hear: told.hear, answer: done.answer, report: is.report };
+  return { bitOf: is.bitOf, isAsked: told.isAsked, hear: told.hear, answer: done.answer, report: is.report };
 }

@@ -4,8 +4,9 @@
  * byte first; {bcd} is a byte of two decimal digits; {*} is any byte; {sum} the low byte of the sum of all before it.
  */
 import type { Value } from "../channel/value.ts";
+import { asideOf } from "./aside.ts";
 import type { Acknowledgement, ChannelBinding, Codec, Garbled } from "./codec.ts";
-import { levelsOf, type Meaning, readValue, writeValue } from "./meaning.ts";
+import { beside, bitOf, levelsOf, type Meaning, readValue, writeValue } from "./meaning.ts";
 import type { Scalar } from "./word-values.ts";
 import { isOthersWord, type WordSettings, wordsNameChannel } from "./words.ts";
 
@@ -47,12 +48,15 @@ export const bytes: Codec<BytesSettings> = {
     return {
       namesCommand: false,
       namesChannel: {
-        do: namesChannel(told) || wordsNameChannel(settings),
+        do: settings.bits === true || namesChannel(told) || wordsNameChannel(settings),
         done: namesChannel(done.pattern),
-        is: namesChannel(is) || wordsNameChannel(settings),
+        is: settings.bits === true || namesChannel(is) || wordsNameChannel(settings),
       },
       levels: levelsOf(meaning, binding),
-      encode: (_id, to) => write(told, { ...placeIn(binding), value: byteOf(to, meaning, binding) }),
+      bitOf: bitOf(meaning, binding),
+      aside: asideOf(meaning, binding),
+      encode: (_id, to, _forMs, others) =>
+        write(told, { ...placeIn(binding), value: byteOf(to, meaning, beside(binding, others)) }),
       encodeAsk: () => write(ask, placeIn(binding)),
       decodeDone: (payload): Acknowledgement | Garbled | null => {
         const found = readBytes(done.pattern, payload);
@@ -78,6 +82,7 @@ export const bytes: Codec<BytesSettings> = {
     const { do: told = ANY_VALUE, ask = "", is = told, done = { pattern: "{result}" } } = settings;
     const meaning: Meaning = { ...settings, words: withDefaults(settings.words) };
     return {
+      bitOf: bitOf(meaning, binding),
       isAsked(payload) {
         const found = readBytes(ask, payload);
         return !("garbled" in found) && isOfBinding(found, binding);
@@ -89,7 +94,8 @@ export const bytes: Codec<BytesSettings> = {
         return to === null ? null : { id: null, to, forMs: null };
       },
       answer: (_id, ok, code) => write(done.pattern, { ...placeIn(binding), result: ok ? (done.ok?.[0] ?? 1) : code }),
-      report: (value) => write(is, { ...placeIn(binding), value: byteOf(value, meaning, binding) }),
+      report: (value, _by, _id, others) =>
+        write(is, { ...placeIn(binding), value: byteOf(value, meaning, beside(binding, others)) }),
     };
   },
 

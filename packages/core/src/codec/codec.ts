@@ -4,7 +4,7 @@ import type { Colour, Value } from "../channel/value.ts";
 import type { Report } from "../delivery/command-event.ts";
 import type { CommandId } from "../id.ts";
 import type { Calibration } from "./calibration.ts";
-import type { Words } from "./word-values.ts";
+import type { Scalar, Words } from "./word-values.ts";
 
 /** A payload that means nothing in this codec, and why, in words for a log line or the wire view. */
 export interface Garbled {
@@ -47,6 +47,8 @@ export interface ChannelBinding {
   readonly reversed: boolean;
   /** Its place among the device's numbers, from 0: for what a profile lists channel by channel. Default 0. */
   readonly place?: number;
+  /** Where one number tells all channels of the board: what the others add to it. Default 0: all of them are off. */
+  readonly others?: number;
   /** Its own words, where it does not have those of the profile. */
   readonly words?: Words;
   readonly calibration?: Calibration;
@@ -62,20 +64,32 @@ export interface LevelScale {
   colourWritten(colour: Colour): Colour;
 }
 
+/** How one channel of a form says values beside payloads. */
+export interface Aside {
+  write(to: Value): Scalar;
+  /** @returns null when it is no value of this channel */
+  read(raw: string): Value | null;
+}
+
 /** A codec with its settings, for one channel. */
 export interface ChannelCodec {
   /** Whether an acknowledgement names its command. */
   readonly namesCommand: boolean;
   /** Whether a payload names its channel, so that several may share a topic. */
   readonly namesChannel: { readonly do: boolean; readonly done: boolean; readonly is: boolean };
+  /** What a value of this channel adds to the one number that tells all channels of its board; null: each command tells one channel. */
+  readonly bitOf: ((value: Value) => number) | null;
+  /** How values stand in topics. */
+  readonly aside: Aside;
   /** How levels are compared: on the device's own scale. */
   readonly levels: LevelScale;
   /**
    * The command payload.
    *
    * @param forMs how long the device should keep it so, ms; null: for good
+   * @param others what the other channels add to a number that tells all; see `bitOf`
    */
-  encode(id: CommandId, to: Value, forMs: number | null): Uint8Array;
+  encode(id: CommandId, to: Value, forMs: number | null, others?: number): Uint8Array;
   /** What asks the device to say what the channel is, where its profile has a topic for that. */
   encodeAsk(id: CommandId): Uint8Array;
   /** An acknowledgement; null: it is about another channel. Never throws. */
@@ -100,13 +114,21 @@ export interface DecodedCommand {
 
 /** The device's side of a form: what its makers have written. For stand-ins, and to test one side against the other. */
 export interface Firmware {
+  /** See `ChannelCodec.bitOf`. */
+  readonly bitOf: ((value: Value) => number) | null;
   /** Whether it is asked what this channel is; on a topic of one's own for that, everything asks. */
   isAsked(payload: Uint8Array): boolean;
   /** null: a command for another channel, or none at all. */
   hear(payload: Uint8Array): DecodedCommand | null;
   /** An answer; null: this device does not answer so. */
   answer(id: string | null, ok: boolean | null, code: number, why?: string): Uint8Array | null;
-  report(value: Value, by: "command" | "hand" | "timer" | "boot" | null, id: string | null): Uint8Array;
+  /** @param others what the other channels add to a number that tells all; default: they are off */
+  report(
+    value: Value,
+    by: "command" | "hand" | "timer" | "boot" | null,
+    id: string | null,
+    others?: number,
+  ): Uint8Array;
 }
 
 /** One form of payload. A new form is its file plus its line in `index.ts`. */

@@ -5,14 +5,15 @@
  */
 
 import type { Value } from "../channel/value.ts";
+import { asideOf } from "./aside.ts";
 import type { ChannelBinding, DecodedReport } from "./codec.ts";
 import { type Acknowledgement, type Codec, type Garbled, isGarbled, type Presence } from "./codec.ts";
 import type { FieldsSettings, Template } from "./fields-settings.ts";
 import { colourFromHsv } from "./hsv.ts";
-import { levelsOf, readColourParts, readNumber, readValue } from "./meaning.ts";
+import { beside, bitOf, levelsOf, readColourParts, readNumber, readValue } from "./meaning.ts";
 import { lookUp, NOTHING } from "./pointer.ts";
 import { type Filling, fill, type Hole, read as readText } from "./template.ts";
-import { commandFilling, fillingOf, idFrom, isOfChannel, numberIn, placeOf, resultOf, textFrom } from "./text.ts";
+import { commandFilling, fillingOf, idFrom, isOfChannel, msOf, numberIn, placeOf, resultOf, textFrom } from "./text.ts";
 import { encodeText, printable } from "./utf8.ts";
 import type { Scalar } from "./word-values.ts";
 import { isOneOf, isOthersWord, sameScalar, wordsNameChannel } from "./words.ts";
@@ -31,13 +32,15 @@ export const fields: Codec<FieldsSettings> = {
     return {
       namesCommand: done.id !== undefined || done.number !== undefined,
       namesChannel: {
-        do: hasPlace(told) || wordsNameChannel(settings),
+        do: settings.bits === true || hasPlace(told) || wordsNameChannel(settings),
         done: namesPlace(done),
-        is: namesPlace(is) || wordsNameChannel(settings),
+        is: settings.bits === true || namesPlace(is) || wordsNameChannel(settings),
       },
       levels: levelsOf(settings, binding, settings.colours === "hsv" || is.hue !== undefined),
-      encode: (id, to, forMs) => {
-        const filling = commandFilling(id, to, forMs, settings, binding);
+      bitOf: bitOf(settings, binding),
+      aside: asideOf(settings, binding),
+      encode: (id, to, forMs, others) => {
+        const filling = commandFilling(id, to, forMs, settings, beside(binding, others));
         return encodeText(JSON.stringify(filled(forMs === null ? told : doFor, filling)));
       },
       encodeAsk: (id) => encodeText(JSON.stringify(filled(ask, { ...placeOf(binding), id }))),
@@ -56,6 +59,7 @@ export const fields: Codec<FieldsSettings> = {
     const { do: told = {}, doFor = told, ask = {}, is = { value: "/value" }, done = {} } = settings;
     const place = placeOf(binding);
     return {
+      bitOf: bitOf(settings, binding),
       isAsked(payload) {
         const read = documentFrom(payload);
         if (isGarbled(read)) return false;
@@ -71,7 +75,7 @@ export const fields: Codec<FieldsSettings> = {
         const found = unfilled(told, read.document) ?? unfilled(doFor, read.document);
         if (!found || !isOfChannel(found, binding)) return null;
         const to = coloursFound(found, settings) ?? readValue(found.value, settings, binding);
-        const forMs = typeof found.for === "number" ? found.for : null;
+        const forMs = typeof found.for === "number" ? msOf(found.for, settings.times) : null;
         const id = found.id ?? found.number;
         return to === null ? null : { id: id === undefined ? null : String(id), to, forMs };
       },
@@ -82,8 +86,8 @@ export const fields: Codec<FieldsSettings> = {
         putNames(body, done, place, id);
         return encodeText(JSON.stringify(body));
       },
-      report(value, by, id) {
-        const filling = fillingOf(value, settings, binding);
+      report(value, by, id, others) {
+        const filling = fillingOf(value, settings, beside(binding, others));
         const body = {};
         for (const hole of COLOUR_PARTS) if (is[hole] !== undefined) put(body, is[hole], filling[hole]);
         if (is.red === undefined && is.hue === undefined) put(body, fill(is.value ?? "/value", place), filling.value);

@@ -4,10 +4,12 @@
  * words where it says no, and "ok":null from a translator that has passed it on and got no answer · `is` {"to":"on","by":"command","id":"…"} ·
  * `here` {"up":true,"boot":"…"}. Unknown fields are left alone, so that a device may say more.
  */
+
 import { isOfKind } from "../channel/kind.ts";
 import { isValue, type Value } from "../channel/value.ts";
 import type { Report } from "../delivery/command-event.ts";
 import { type CommandId, isUuid } from "../id.ts";
+import { asideOf } from "./aside.ts";
 import type { Acknowledgement, ChannelBinding, ChannelCodec, Codec, Garbled, Presence } from "./codec.ts";
 import { isGarbled } from "./codec.ts";
 import { documentFrom } from "./fields.ts";
@@ -23,6 +25,8 @@ export const json: Codec<{ readonly form: "json" }> = {
     namesCommand: true,
     namesChannel: { do: false, done: false, is: false },
     levels: PLAIN_LEVELS,
+    bitOf: null,
+    aside: asideOf({}, binding),
     encode(id, to, forMs) {
       const is = turned(to, binding);
       const value = typeof is === "number" ? is : `"${is}"`;
@@ -34,6 +38,7 @@ export const json: Codec<{ readonly form: "json" }> = {
   }),
 
   firmware: (_settings, binding) => ({
+    bitOf: null,
     isAsked(payload) {
       const body = objectFrom(payload);
       return !isGarbled(body) && body.to === undefined;

@@ -6,6 +6,7 @@ import { colourOf, colourParts, isColourName, parseColour } from "../channel/col
 import { type ChannelKind, countsNumbers, takesPatterns } from "../channel/kind.ts";
 import { parsePattern } from "../channel/lamps.ts";
 import { type Colour, coloursIn, isColour, isPattern, READ, type Value } from "../channel/value.ts";
+import { type BitForm, bitFor, readBit } from "./bits.ts";
 import type { ChannelBinding, LevelScale } from "./codec.ts";
 import { colourFromHsv, type HsvForm, hsvOf } from "./hsv.ts";
 import { levelWritten, type NumberMeaning, readLevel, spanAround, writeLevel } from "./level.ts";
@@ -21,7 +22,7 @@ export { sameScalar } from "./words.ts";
 export const COLOUR_ORDERS = ["rgb", "rbg", "grb", "gbr", "brg", "bgr"] as const;
 type ColourOrder = (typeof COLOUR_ORDERS)[number];
 
-export interface Meaning extends NumberMeaning, NumberForm, ReadingForm, HsvForm {
+export interface Meaning extends NumberMeaning, NumberForm, ReadingForm, HsvForm, BitForm {
   /**
    * How colours are written: #ff8800, ff8800 or 255,136,0. All of these are read. Default `hash`. Several, of a string of
    * lamps, have commas between them, or semicolons between parts. `hsv`: hue, saturation and brightness, 32,100,100, and nothing else.
@@ -33,6 +34,8 @@ export interface Meaning extends NumberMeaning, NumberForm, ReadingForm, HsvForm
 
 /** @example writeValue(100, { range: [0, 255] }, dimmer) // → 255 */
 export function writeValue(value: Value, meaning: Meaning, binding: ChannelBinding): Scalar {
+  if (meaning.bits && (value === "on" || value === "off"))
+    return numberText((binding.others ?? 0) + bitFor(value, meaning, binding), meaning);
   if (isColour(value)) return writeColour(value, meaning);
   // Where a colour is three numbers, commas part those.
   if (isPattern(value))
@@ -86,6 +89,7 @@ export function levelsOf(meaning: Meaning, binding: ChannelBinding, countsHue = 
 export function readValue(raw: unknown, meaning: Meaning, binding: ChannelBinding): Value | null {
   if (typeof raw !== "string" && typeof raw !== "number" && typeof raw !== "boolean") return null;
   const { kind } = binding;
+  if (meaning.bits) return bitIn(raw, meaning, binding);
   if (isColour(kind.rest)) return typeof raw === "string" ? readColour(raw, meaning, kind) : null;
   if (countsNumbers(kind)) {
     const number = readNumberText(raw, meaning);
@@ -97,6 +101,23 @@ export function readValue(raw: unknown, meaning: Meaning, binding: ChannelBindin
   const number = readNumberText(raw, meaning);
   const level = number === null ? null : readLevel(number, meaning, binding);
   return level === null && word !== null ? levelOfWord(word, kind) : level;
+}
+
+/** Only what is on or off has room in a bit. */
+function bitIn(raw: Scalar, meaning: Meaning, binding: ChannelBinding): Value | null {
+  const number = binding.kind.range === null ? readNumberText(raw, meaning) : null;
+  return number === null ? null : readBit(number, meaning, binding);
+}
+
+/** See `ChannelCodec.bitOf`. */
+export function bitOf(meaning: Meaning, binding: ChannelBinding): ((value: Value) => number) | null {
+  if (!meaning.bits) return null;
+  return (value) => (value === "on" || value === "off" ? bitFor(value, meaning, binding) : 0);
+}
+
+/** A channel with what the others add to a number that tells all. */
+export function beside(binding: ChannelBinding, others: number | undefined): ChannelBinding {
+  return others === undefined ? binding : { ...binding, others };
 }
 
 function isSwitched(word: WordValue | null): word is "on" | "off" | "pulse" {

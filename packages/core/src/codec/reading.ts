@@ -19,8 +19,15 @@ export interface ReadingForm {
  * @example readingOf(215, { scale: 0.1 }) // → 21.5
  * @example readingOf(250, { mireds: true }) // → 4000
  */
-export function readingOf(number: number, { scale = 1, offset = 0, mireds = false }: ReadingForm): number {
-  return rounded(mireds ? 1_000_000 / number : number * scale + offset);
+function readingOf(number: number, { scale = 1, offset = 0, mireds = false }: ReadingForm): number {
+  if (mireds) return kelvinsOf(number);
+  return rounded(number * scale + offset);
+}
+
+/** Whole kelvins, as long as no two numbers of the device would be the same: up to 999 they lie a kelvin apart or more. */
+function kelvinsOf(mireds: number): number {
+  const kelvins = 1_000_000 / mireds;
+  return mireds > 0 && mireds <= 999 ? Math.round(kelvins) : rounded(kelvins);
 }
 
 /** The number that the device writes for it. */

@@ -7,9 +7,19 @@ import { colourParts } from "../channel/colour.ts";
 import { isColour, type Value } from "../channel/value.ts";
 import type { CommandId } from "../id.ts";
 import { isUuid, shortNumber } from "../id.ts";
+import { asideOf } from "./aside.ts";
 import { type Acknowledgement, type ChannelBinding, type Codec, type Garbled, MAX_PAYLOAD_BYTES } from "./codec.ts";
 import { colourFromHsv, hsvOf } from "./hsv.ts";
-import { levelsOf, type Meaning, readColourParts, readNumber, readValue, writeValue } from "./meaning.ts";
+import {
+  beside,
+  bitOf,
+  levelsOf,
+  type Meaning,
+  readColourParts,
+  readNumber,
+  readValue,
+  writeValue,
+} from "./meaning.ts";
 import { type Filling, fill, type Hole, holesOf, read, readInAnyOrder } from "./template.ts";
 import type { TextForm } from "./text-form.ts";
 import { decodeLatin1, decodeText, encodeLatin1, encodeText } from "./utf8.ts";
@@ -41,8 +51,8 @@ export interface TextSettings extends Meaning, TextForm {
   readonly here?: { readonly up: Scalar; readonly down: Scalar };
 }
 
-const YES: readonly Scalar[] = ["ok", "done", "yes", 1];
-const NO: readonly Scalar[] = ["no", "error", "refused"];
+export const YES: readonly Scalar[] = ["ok", "done", "yes", 1];
+export const NO: readonly Scalar[] = ["no", "error", "refused"];
 const HERE = { up: "up", down: "down" } as const;
 
 export const text: Codec<TextSettings> = {
@@ -55,13 +65,17 @@ export const text: Codec<TextSettings> = {
     return {
       namesCommand: holesOf(pattern).some((hole) => hole === "id" || hole === "number"),
       namesChannel: {
-        do: namesChannel(told) || wordsNameChannel(settings),
+        do: settings.bits === true || namesChannel(told) || wordsNameChannel(settings),
         done: namesChannel(pattern),
-        is: namesChannel(is) || wordsNameChannel(settings),
+        is: settings.bits === true || namesChannel(is) || wordsNameChannel(settings),
       },
       levels: levelsOf(settings, binding, settings.colours === "hsv" || told.includes("{hue}")),
-      encode: (id, to, forMs) =>
-        written(settings, forMs === null ? told : doFor, commandFilling(id, to, forMs, settings, binding)),
+      bitOf: bitOf(settings, binding),
+      aside: asideOf(settings, binding),
+      encode: (id, to, forMs, others) => {
+        const filling = commandFilling(id, to, forMs, settings, beside(binding, others));
+        return written(settings, forMs === null ? told : doFor, filling);
+      },
       encodeAsk: (id) => written(settings, ask, { ...placeOf(binding), id }),
       decodeDone: (payload) => readWith(payload, pattern, settings, binding, (found) => answerFrom(found, settings)),
       decodeIs: (payload) =>
@@ -78,6 +92,7 @@ export const text: Codec<TextSettings> = {
   firmware(settings, binding) {
     const { do: told = "{value}", doFor = told, ask = "", is = "{value}", done = {} } = settings;
     return {
+      bitOf: bitOf(settings, binding),
       isAsked(payload) {
         const plain = payload.length === 0 ? "" : textFrom(payload, settings);
         const found = typeof plain === "string" ? read(ask, plain) : null;
@@ -90,7 +105,7 @@ export const text: Codec<TextSettings> = {
         if (!found || !isOfChannel(found, binding)) return null;
         const to = valueIn(found, settings, binding);
         const time = found.for === undefined ? null : readNumber(found.for);
-        const forMs = time === null ? null : time * UNIT_MS[settings.times ?? "ms"];
+        const forMs = time === null ? null : msOf(time, settings.times);
         return to === null ? null : { id: found.id ?? found.number ?? null, to, forMs };
       },
       answer(id, ok, code) {
@@ -101,8 +116,8 @@ export const text: Codec<TextSettings> = {
         const filling = { result: result ?? "", ...placeOf(binding), id: id ?? "", number: id ?? "" };
         return written(settings, pattern, filling);
       },
-      report(value, _by, id) {
-        const filling = fillingOf(value, settings, binding);
+      report(value, _by, id, others) {
+        const filling = fillingOf(value, settings, beside(binding, others));
         const list = listOf(filling.value ?? "", settings, binding);
         return written(settings, is, { ...filling, list, id: id ?? "", number: id ?? "", "*": "0" });
       },
@@ -180,6 +195,11 @@ export function commandFilling(
 }
 
 const UNIT_MS = { ms: 1, s: 1_000, min: 60_000 } as const;
+
+/** A time in the device's unit as ms. */
+export function msOf(time: number, unit: TextForm["times"] = "ms"): number {
+  return time * UNIT_MS[unit];
+}
 
 /** A time in the device's unit: never shorter than asked. */
 function inUnit(ms: number, unit: TextForm["times"] = "ms"): number {

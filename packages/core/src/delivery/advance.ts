@@ -76,6 +76,7 @@ class Draft {
     if (command.sending === "asked" || now < turnAt(this.lane, command) || (flying && !command.urgent)) return;
     if (now >= livesUntil(command)) return this.apply(command.id, { type: "expire" });
     if (!clear(command)) return;
+    if (this.wireOf(command) === null) return this.apply(command.id, { type: "block", reason: "others-unknown" });
     if (command.drive !== "set" && !this.isOtherwise(command)) return;
     if (command.once && command.sending === null) return this.apply(command.id, { type: "keep-sending" });
     const older = (place: Place) => commandIn(this.lane, place, command.channel);
@@ -111,10 +112,15 @@ class Draft {
     const lastSentSeq = lane.lastSentSeq.get(channel) === seq ? lane.lastSentSeq : this.sentSeqs(channel, seq);
     this.lane = changedLane(lane, lane.slots, lane.pendingAcks, lastSentSeq, moment.now);
     this.move(id, "flight");
-    this.apply(id, { type: "send", known: moment.known(channel) });
+    const wire = this.wireOf(slot.command) ?? slot.command.wire;
+    this.apply(id, { type: "send", known: moment.known(channel), wire });
     const sent = this.slotOf(id)?.command;
     if (sent?.anonymous)
       this.lane = changedLane(this.lane, this.lane.slots, [...this.lane.pendingAcks, expectAck(sent, moment.now)]);
+  }
+
+  private wireOf(command: Command): RawMessage | null {
+    return this.moment.wireOf ? this.moment.wireOf(command) : command.wire;
   }
 
   private sentSeqs(channel: ChannelId, seq: number): ReadonlyMap<ChannelId, number> {
@@ -262,6 +268,7 @@ class Draft {
     else if (mayReportYet(flight, now)) this.apply(flight.id, { type: "await-report" });
     else if (!mayRetry(flight, now)) this.apply(flight.id, { type: "give-up" });
     else if (!clear(flight)) this.apply(flight.id, { type: "block", reason: "interlocked" });
+    else if (this.wireOf(flight) === null) this.apply(flight.id, { type: "block", reason: "others-unknown" });
     else if (linkUp) this.write(flight.id);
   }
 }

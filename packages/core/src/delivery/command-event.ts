@@ -10,7 +10,7 @@ export type CommandEvent =
   /** That is on record now. */
   | { readonly type: "sending-kept" }
   /** The lane writes it now. `known`: what the device last said that the channel is, if that is still its word. */
-  | { readonly type: "send"; readonly known: Value | null }
+  | { readonly type: "send"; readonly known: Value | null; readonly wire?: RawMessage }
   /** PUBACK, MQTT 5 section 3.4.2.1: 0 accepted, 16 no matching subscribers, 128 and above refused. */
   | { readonly type: "puback"; readonly attempt: number; readonly code: number }
   /** The device's acknowledgement of this very command. */
@@ -60,6 +60,7 @@ export type BlockReason = Extract<
   | "device-absent"
   | "nothing-to-start-from"
   | "state-unknown"
+  | "others-unknown"
   | "midway"
   | "restored"
   | "removed"

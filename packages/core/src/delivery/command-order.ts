@@ -39,7 +39,7 @@ export function commandOrder(
   { requestId, seq, askedAt, byRule }: OrderPlace,
   claimed: Value | null,
 ): CommandOrder {
-  const { kind, codec, topics, drive } = channel;
+  const { kind, namesCommand, topics, drive } = channel;
   const writes = writtenFor(channel, to, claimed);
   const writing = writes === null ? null : writingFor(channel, id, writes, forMs);
   return {
@@ -53,7 +53,7 @@ export function commandOrder(
     urgent,
     once: !kindOf(kind).repeatable || (drive !== "set" && to !== READ),
     forMs,
-    anonymous: topics.done !== null && !codec.namesCommand && to !== READ,
+    anonymous: topics.done !== null && !namesCommand && to !== READ,
     clearWithinMs,
     readsBack: readsBack(channel, to),
     silentIfSame: isSilentIfSame(channel, to),

@@ -123,6 +123,7 @@ export const REASONS = [
   "device-absent",
   "nothing-to-start-from",
   "state-unknown",
+  "others-unknown",
   "midway",
   "closed-by-person",
   "restored",

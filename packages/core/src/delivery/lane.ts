@@ -77,6 +77,11 @@ export interface Moment {
   readonly known: (channel: ChannelId) => Value | null;
   /** Whether every partner that is interlocked with the command's channel is seen to be off. */
   readonly clear: (command: Command) => boolean;
+  /**
+   * What is written for a command now, where that depends on what other channels are; null: that is not known. Default: what is in its
+   * order.
+   */
+  readonly wireOf?: (command: Command) => RawMessage | null;
 }
 
 export interface LaneStep {

@@ -25,7 +25,7 @@ export function transition(command: Command, event: CommandEvent, now: number): 
     case "sending-kept":
       return { next: sendingKept(command), effects: [] };
     case "send":
-      return send(command, event.known, now);
+      return send(command, event.known, event.wire ?? command.wire, now);
     case "puback":
       return receipt(command, event, now);
     case "done":
@@ -124,10 +124,9 @@ function toBeSentAgain(command: Command): Command {
   return next;
 }
 
-function send(command: Command, known: Value | null, now: number): Step {
+function send(command: Command, known: Value | null, wire: RawMessage, now: number): Step {
   const attempt = command.attempts + 1;
   const asks = command.readsBack && known !== null && agrees(known, command.to, command.accepted);
-  const { wire } = command;
   const sent = { at: now, kind: "sent", attempt, wire } as const;
   const next = withHop(command, asks ? { ...sent, asked: true } : sent);
   next.attempts = attempt;

@@ -1,7 +1,6 @@
 /** What a phrase asks about instead of for: "is the gate shut?", "what is on in Wren?" */
 import type { ChannelId } from "../id.ts";
 import type { ChannelEntry } from "../site/entry.ts";
-import { nothing, Stop } from "./reading.ts";
 import type { Segment, Span } from "./segmented.ts";
 import type { Token } from "./token.ts";
 import { isAt, type Place, type Vocabulary } from "./vocabulary.ts";
@@ -52,8 +51,6 @@ export function questionOf(
     const channels = names.flatMap((span) => find(span, places));
     return { channels: channels.map(({ id }) => id), which: null, expected: state, any: false };
   }
-  // "is it on?": of what, nobody said.
-  requireTarget(segments);
   const kinds = selection?.kinds ?? null;
   const there = vocabulary.channels.filter(
     (channel) =>
@@ -68,10 +65,12 @@ export function questionOf(
   return { ...found, which: state, expected: null, any };
 }
 
-/** @throws Stop where a word stands for something that was not named */
-function requireTarget(segments: readonly Segment[]): void {
-  const isPlaced = segments.some(({ selection, places }) => selection !== null || places.length > 0);
-  if (!isPlaced && segments.some(({ pronoun }) => pronoun)) throw new Stop(nothing("no-target", "it"));
+/** Whether a word stands for something that was not named. @example refersToNothing("is it on?") // → true */
+export function refersToNothing(segments: readonly Segment[]): boolean {
+  const isNamed = segments.some(
+    ({ names, selection, places }) => names.length + places.length > 0 || selection !== null,
+  );
+  return !isNamed && segments.some(({ pronoun }) => pronoun);
 }
 
 /** A question that begins so wants a yes or a no. */

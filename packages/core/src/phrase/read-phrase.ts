@@ -9,7 +9,7 @@ import { editDistance } from "../site/spelling.ts";
 import { actionsInWords } from "./act.ts";
 import { joinSegments, type Wanted } from "./join.ts";
 import { askOfMany, leftOut, leftOutByName, withScopes } from "./many.ts";
-import { questionOf } from "./question.ts";
+import { questionOf, refersToNothing } from "./question.ts";
 import { type Decided, nothing, type PhraseAsk, type Reading, Stop } from "./reading.ts";
 import { segmentsOf } from "./segment.ts";
 import type { Segment, Used } from "./segmented.ts";
@@ -43,6 +43,7 @@ export function readPhrase(phrase: string, vocabulary: Vocabulary, decided = NOT
     // What an answer leaves out cannot be said of a question so far.
     const left = segments.flatMap(({ forRequests }) => forRequests)[0] ?? null;
     if (question && left !== null) return unknownWords(left, segments, vocabulary);
+    if (question && refersToNothing(segments)) return nothing("no-target", "it");
     if (question) return { reads: "question", question, used: usedIn(segments, []) };
     return readAsks(segments, vocabulary, decided);
   } catch (stop) {

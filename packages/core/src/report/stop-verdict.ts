@@ -116,6 +116,10 @@ const STOPS: Record<Reason, (facts: VerdictFacts) => Stop> = {
     headline: "Not sent. Its state is unknown.",
     text: `Each impulse changes this channel to the other state, and its state is unknown. Nothing was sent. Wait until the ${device} reports, switch it once by hand, or check the channel that measures it.`,
   }),
+  "others-unknown": (facts) => ({
+    headline: "Stopped. Other outputs are unknown.",
+    text: `One message tells all outputs of the ${facts.device}, and the state of another output is unknown, ${kept(facts)}. Wait until the board reports, or ask it what it is. Then send again.`,
+  }),
   midway: () => ({
     headline: "Not sent. It stands midway.",
     text: "It stands between open and shut, or moves, so one impulse more may as well reverse it. Nothing was sent. Wait until it has arrived, or move it to one end by hand.",

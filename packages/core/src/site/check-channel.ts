@@ -3,7 +3,7 @@ import { kindNames, kindOf } from "../channel/index.ts";
 import { actionTo, type ChannelKind } from "../channel/kind.ts";
 import type { ChannelBinding } from "../codec/codec.ts";
 import type { DeliveryPolicy } from "../delivery/policy.ts";
-import { answersLikeReports, formConflicts } from "./check-payload.ts";
+import { answersLikeReports, formConflicts, unfitForTopics } from "./check-payload.ts";
 import type { Finding } from "./finding.ts";
 import type { ChannelDescription, Profile, TopicPatterns } from "./model.ts";
 
@@ -30,6 +30,7 @@ export function channelFindings(checked: ChannelToCheck): Finding[] {
         ...proofMistakes(checked, policy),
         ...driveMistakes(checked, policy),
         ...restMistakes(checked, policy),
+        ...topicMistakes(checked),
       ];
   const doubts = kindOf(channel.kind).input ? [] : doubtsOf(checked, policy);
   const finding = (level: Level) => (text: string) => ({ level, at, text });
@@ -56,6 +57,17 @@ function settingMistakes({ channel, profile, binding }: ChannelToCheck): string[
   if (least >= most)
     mistakes.push(`has a least useful level of ${least} %, which is not below the greatest, ${most} %.`);
   return mistakes;
+}
+
+/** A value in a topic must be a legal level. */
+function topicMistakes({ channel, profile, topics, binding }: ChannelToCheck): string[] {
+  if (!topics.do?.includes("{value}")) return [];
+  const unfit = unfitForTopics(profile.codec, binding);
+  return unfit === null
+    ? []
+    : [
+        `is a ${channel.kind}, and “${unfit}” cannot stand in a topic. Give it other words, or put {value} into the payload.`,
+      ];
 }
 
 function inputMistakes({ channel, topics }: ChannelToCheck): string[] {

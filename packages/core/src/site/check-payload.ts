@@ -1,6 +1,8 @@
 /** What is ambiguous about the payloads of a profile, for one channel: words that mean two things, reports that read like answers. */
 import { kindOf } from "../channel/index.ts";
-import type { Value } from "../channel/value.ts";
+import { readsNumbers } from "../channel/kind.ts";
+import { isColour, type Value } from "../channel/value.ts";
+import { MOST_BITS } from "../codec/bits.ts";
 import { type ChannelBinding, isGarbled } from "../codec/codec.ts";
 import { bindCodec, bindFirmware } from "../codec/index.ts";
 import { type Meaning, readNumber } from "../codec/meaning.ts";
@@ -24,7 +26,12 @@ export function formConflicts(form: PayloadForm, binding: ChannelBinding): strin
   return partsOf(form).flatMap(({ of, form: part }) => {
     if (typeof part === "string") return [];
     const meaning: Meaning = part;
-    return [...wordConflicts(meaning, binding), ...levelConflicts(meaning, binding)].map((text) => `${of}${text}`);
+    const conflicts = [
+      ...wordConflicts(meaning, binding),
+      ...levelConflicts(meaning, binding),
+      ...bitConflicts(meaning, binding),
+    ];
+    return conflicts.map((text) => `${of}${text}`);
   });
 }
 
@@ -41,6 +48,26 @@ function levelConflicts(meaning: Meaning, binding: ChannelBinding): string[] {
     const end = value === "on" || value === "open" ? to : value === "off" || value === "shut" ? from : null;
     return number === end ? [] : [`${value} is written ${JSON.stringify(word)}, which is also a level`];
   });
+}
+
+function bitConflicts({ bits }: Meaning, { kind, place = 0 }: ChannelBinding): string[] {
+  if (!bits) return [];
+  if (kind.range !== null || isColour(kind.rest) || readsNumbers(kind) || !kind.repeatable)
+    return [`a ${kind.name} has no room in one bit (bits)`];
+  return place < MOST_BITS ? [] : [`the number of bits has ${MOST_BITS} of them, and this is channel ${place + 1}`];
+}
+
+/**
+ * What a value cannot be written as in a topic: a level may not be empty, nor hold a slash or a wildcard (MQTT 5, 4.7).
+ *
+ * @returns the text of such a value; null: all can be
+ */
+export function unfitForTopics(form: PayloadForm, binding: ChannelBinding): string | null {
+  const { aside } = bindCodec(form, binding);
+  const { kind } = binding;
+  const asked = Object.values(kind.actions).flatMap((action) => (action.asks === "to" ? [action.to] : []));
+  const texts = [kind.full, kind.rest, ...asked].map((value) => String(aside.write(value)));
+  return texts.find((text) => text === "" || /[/+#\0]/.test(text)) ?? null;
 }
 
 /** Whether a payload names its channel, by what it is for. */

@@ -2,6 +2,7 @@
  * What is wrong with a site's description before it is taken on, and what is doubtful: each with the place and what to
  * do. Forms and ranges of single fields are the schema's alert; this is about what they mean together.
  */
+
 import { type KindName, kindOf, kindOfChannel } from "../channel/index.ts";
 import type { ChannelKind } from "../channel/kind.ts";
 import type { ChannelBinding } from "../codec/codec.ts";
@@ -10,6 +11,7 @@ import { namesChannelIn } from "./check-payload.ts";
 import { seenByFindings } from "./check-seen.ts";
 import { fillTopic, patternsOf } from "./entry.ts";
 import type { Finding } from "./finding.ts";
+import { anyInTopic, shapesOf, usedBy } from "./in-topic.ts";
 import type { ChannelDescription, DeviceDescription, Profile, SiteDescription } from "./model.ts";
 import { normalName } from "./normal-name.ts";
 
@@ -85,7 +87,7 @@ function sharingFindings(site: SiteDescription, device: DeviceDescription, profi
       const pattern = patterns[role];
       const way = role === "is" ? "is" : "do";
       if (!pattern || named[way] || !usesTopic(role, kindOf(channel.kind))) return [];
-      const topic = `${way} ${fillTopic(pattern, where)}`;
+      const topic = `${way} ${anyInTopic(fillTopic(pattern, where))}`;
       const other = owners.get(topic) ?? channel.slug;
       owners.set(topic, channel.slug);
       if (other === channel.slug) return [];
@@ -116,16 +118,20 @@ function indexFinding(
 function topicFindings(site: SiteDescription, { profiles, ownerOf }: Surroundings): Finding[] {
   const owners = new Map<string, string>();
   const found: Finding[] = [];
-  for (const device of site.rooms.flatMap((room) => room.devices)) {
-    const profile = profiles.get(device.profile);
-    for (const topic of profile ? topicsOf(site, device, profile) : []) {
-      const address = `${site.slug}/${device.slug}`;
-      const other = owners.get(topic) ?? ownerOf(topic);
-      owners.set(topic, address);
-      if (other === null || other === address) continue;
-      const text = `uses the topic ${topic}, which belongs to ${other}.`;
-      found.push({ level: "wrong", at: `devices/${device.slug}`, text });
-    }
+  const wanted = site.rooms
+    .flatMap((room) => room.devices)
+    .flatMap((device) => {
+      const profile = profiles.get(device.profile);
+      return profile ? [...topicsOf(site, device, profile)].map((topic) => ({ topic, device })) : [];
+    });
+  const among = { byTopic: owners, shapes: shapesOf(wanted.map(({ topic }) => topic)) };
+  for (const { topic, device } of wanted) {
+    const address = `${site.slug}/${device.slug}`;
+    const other = usedBy(among, topic, (owner) => owner !== address) ?? ownerOf(topic);
+    owners.set(topic, address);
+    if (other === null || other === address) continue;
+    const text = `uses the topic ${topic}, which belongs to ${other}.`;
+    found.push({ level: "wrong", at: `devices/${device.slug}`, text });
   }
   return found;
 }
@@ -147,7 +153,7 @@ function topicsOf(site: SiteDescription, device: DeviceDescription, profile: Pro
     const index = channel.index ?? place + indexFrom;
     const where = { site, device, slug: channel.slug, index };
     const patterns = patternsOf(profile.topics, device.topics, channel.topics);
-    for (const pattern of Object.values(patterns)) if (pattern) all.add(fillTopic(pattern, where));
+    for (const pattern of Object.values(patterns)) if (pattern) all.add(anyInTopic(fillTopic(pattern, where)));
   });
   return all;
 }

@@ -7,6 +7,7 @@ import { bindCodec } from "../codec/index.ts";
 import type { Drive } from "../delivery/command.ts";
 import { type DeliveryPolicy, defaultPolicy } from "../delivery/policy.ts";
 import type { ChannelId } from "../id.ts";
+import { anyInTopic, saysInTopic } from "./in-topic.ts";
 import type { ChannelDescription, DeviceDescription, Made, Profile, SeenBy, TopicPatterns } from "./model.ts";
 import { remembered } from "./remembered.ts";
 
@@ -44,7 +45,14 @@ export interface ChannelEntry {
   readonly policy: DeliveryPolicy;
   /** The lane that its commands go through; several channels may share one. */
   readonly lane: ChannelId;
-  /** `do` is null for channels that only report, `ask` for those that cannot be asked what they are. */
+  /** Whether an acknowledgement names its command: in its payload, its topic or its correlation data. */
+  readonly namesCommand: boolean;
+  /** Topics that say something of their message, with holes for it; null: the topic is always the same. */
+  readonly inTopic: { readonly do: string | null; readonly done: string | null; readonly is: string | null };
+  /**
+   * `do` is null for channels that only report, `ask` for those that cannot be asked what they are. Where a topic differs with its message,
+   * the filter that covers all of them.
+   */
   readonly topics: {
     readonly do: string | null;
     /** Where a stop is written; null: on `do`. */
@@ -89,7 +97,12 @@ export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = 
   const codec = bindCodec(profile.codec, bindingOf(record, index));
   const patterns = patternsOf(profile.topics, record.device.topics, wiring.topics);
   const where = { site, device, slug, index };
-  const topic = (pattern: string | null) => (pattern === null ? null : fillTopic(pattern, where));
+  const filled = (pattern: string | null) => (pattern === null ? null : fillTopic(pattern, where));
+  const topic = (pattern: string | null) => {
+    const one = filled(pattern);
+    return one === null ? null : anyInTopic(one);
+  };
+  const inTopic = (pattern: string | null) => (pattern !== null && saysInTopic(pattern) ? filled(pattern) : null);
   // Written out: every request reads it, and what starts as a spread is slow to read.
   return {
     id,
@@ -114,6 +127,8 @@ export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = 
     codec,
     lane,
     policy: policyOf(profile, deliveryOf(record)),
+    namesCommand: codec.namesCommand || profile.requestResponse === true || namesCommandIn(patterns.done),
+    inTopic: { do: inTopic(patterns.do), done: inTopic(patterns.done), is: inTopic(patterns.is) },
     topics: {
       do: kind.input ? null : topic(patterns.do),
       stop: "stop" in kind.actions && patterns.stop !== patterns.do ? topic(patterns.stop ?? null) : null,
@@ -123,6 +138,10 @@ export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = 
       is: topic(patterns.is),
     },
   };
+}
+
+function namesCommandIn(pattern: string | null): boolean {
+  return pattern !== null && /\{(?:id|number)\}/.test(pattern);
 }
 
 /** All topics on which commands are written to it; empty for one that only reports. */

@@ -42,6 +42,11 @@ export interface Profile {
    * cleared as soon as the command has ended. A board that connects meanwhile obeys it. Default false.
    */
   readonly retainCommands?: boolean;
+  /**
+   * Commands name the acknowledgement topic as their response topic and their id as correlation data, and the device answers with it (MQTT 5,
+   * 4.10). Default false.
+   */
+  readonly requestResponse?: boolean;
 }
 
 /** The state of a channel, told by other channels of the site (`device/channel`). */

@@ -1,6 +1,7 @@
 /** What topics are to us, and what is listened to at the broker. */
 import { disjointFilters } from "./disjoint-filters.ts";
 import { type ChannelEntry, commandTopicsOf, fillTopic } from "./entry.ts";
+import { shapesOf, type TopicShape } from "./in-topic.ts";
 import type { Profile } from "./model.ts";
 import { remembered } from "./remembered.ts";
 import { STEP } from "./snapshot-names.ts";
@@ -35,6 +36,8 @@ interface SiteFilters {
 
 export interface TopicsInSnapshot extends TopicFilters {
   readonly byTopic: ReadonlyMap<string, TopicUse>;
+  /** Of topics that differ with each message. */
+  readonly shapes: readonly TopicShape[];
   /** By the slug of the site. */
   readonly filtersBySite: ReadonlyMap<string, SiteFilters>;
 }
@@ -77,7 +80,12 @@ export function* topicsOf(channels: readonly ChannelEntry[]): Generator<void, To
   }
   yield;
   const heardTopics = () => [...byTopic].flatMap(([topic, use]) => (isHeard(use) ? [topic] : []));
-  return { byTopic, filtersBySite: bySite, ...together([...bySite.values()], heardTopics) };
+  return {
+    byTopic,
+    shapes: shapesOf(byTopic.keys()),
+    filtersBySite: bySite,
+    ...together([...bySite.values()], heardTopics),
+  };
 }
 
 /** @param topics all that must be heard; asked for only where filters overlap */

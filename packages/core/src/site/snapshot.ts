@@ -145,7 +145,7 @@ function watchersOf(channels: readonly ChannelEntry[], byAddress: ReadonlyMap<st
   return watchers;
 }
 
-/** Channels whose answers cannot be told apart share the lane of the first of them. */
+/** Channels whose answers cannot be told apart, or that are told together in one number, share the lane of the first of them. */
 function* entriesOf(records: readonly ChannelRecord[]): Generator<void, ChannelEntry[]> {
   const shared = new Map<string, ChannelId>();
   const entries: ChannelEntry[] = [];
@@ -159,12 +159,14 @@ function* entriesOf(records: readonly ChannelRecord[]): Generator<void, ChannelE
   return entries;
 }
 
-/** @param shared the lane of each topic whose answers come by turns, by topic */
+/** @param shared the lane of each topic whose answers come by turns, or whose commands tell several channels, by topic */
 function inLane(entry: ChannelEntry, record: ChannelRecord, place: number, shared: Map<string, ChannelId>) {
   const { codec, topics, id } = entry;
-  if (topics.done === null || !answersByTurns(entry) || codec.namesCommand) return entry;
-  const lane = shared.get(topics.done) ?? id;
-  shared.set(topics.done, lane);
+  const byTurns = topics.done !== null && answersByTurns(entry) && !entry.namesCommand;
+  const common = codec.bitOf !== null ? topics.do : byTurns ? topics.done : null;
+  if (common === null) return entry;
+  const lane = shared.get(common) ?? id;
+  shared.set(common, lane);
   return lane === id ? entry : entryOf(record, place, lane);
 }
 

@@ -5,7 +5,9 @@
  * valid:   an inlet of alder-row listens on `alder-row/buttons/+`, or on `buttons/+` that nobody else has
  * invalid: it listens on `glasshouse/+/+/is` (another site's states), on `+/+/+/is` (any site's), on a notification's topic
  */
+
 import { covers, overlap } from "./filter.ts";
+import { useOf } from "./in-topic.ts";
 import type { Snapshot } from "./snapshot.ts";
 import type { TopicUse } from "./snapshot-topics.ts";
 
@@ -75,7 +77,7 @@ export function topicOwners(picture: TopicPicture, topic: string): TopicOwner[] 
 
 function ownersByModel(snapshot: Snapshot, topic: string): TopicOwner[] {
   const owners: TopicOwner[] = [];
-  const use = snapshot.byTopic.get(topic);
+  const use = useOf(snapshot, topic);
   for (const device of use ? devicesOf(use) : [])
     owners.push({ kind: "device", name: device, site: device.split("/")[0] ?? null });
   const root = firstLevel(topic);

@@ -4,8 +4,10 @@ import { isGarbled } from "../codec/codec.ts";
 import { decodePresence } from "../codec/index.ts";
 import { type MessageRead, readMessage } from "../codec/message.ts";
 import { payloadText } from "../codec/utf8.ts";
+import { besideOf } from "../delivery/device-message.ts";
 import type { CommandId } from "../id.ts";
 import { type ChannelEntry, channelWords } from "./entry.ts";
+import { useOf } from "./in-topic.ts";
 import type { Snapshot } from "./snapshot.ts";
 import type { TopicUse } from "./snapshot-topics.ts";
 
@@ -30,10 +32,10 @@ export interface TopicMeaning {
 const ID = /[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[0-9a-f]{4}-[0-9a-f]{12}/;
 
 /** Reads a message of the wire. Never throws, whatever the payload is. */
-export function readTopic({ byTopic }: Snapshot, topic: string, payload: Uint8Array): TopicMeaning {
+export function readTopic(snapshot: Snapshot, topic: string, payload: Uint8Array): TopicMeaning {
   const commandId = (ID.exec(payloadText(payload))?.[0] ?? null) as CommandId | null;
-  const use = byTopic.get(topic);
-  return { ...(use ? meaningFor(use, payload) : NOBODYS), commandId };
+  const use = useOf(snapshot, topic);
+  return { ...(use ? meaningFor(use, payload, topic) : NOBODYS), commandId };
 }
 
 const NOBODYS = {
@@ -48,11 +50,11 @@ const NOBODYS = {
 type Seen = Omit<TopicMeaning, "commandId">;
 
 /** What devices say comes before what they are told: where one topic serves both, our own messages do not come back. */
-function meaningFor(use: TopicUse, payload: Uint8Array): Seen {
+function meaningFor(use: TopicUse, payload: Uint8Array, topic: string): Seen {
   const speaks = use.done.length > 0 || use.is.length > 0;
   const presence = use.here && presenceSaid(use.here, payload);
   if (presence && (presence.garbled === null || !speaks)) return presence;
-  if (speaks) return saidBy(use, payload);
+  if (speaks) return saidBy(use, payload, topic);
   const [role, channels, meaning] =
     use.do.length > 0 ? (["do", use.do, "a command"] as const) : (["ask", use.ask, "asks what it is"] as const);
   const only = channels.length === 1 ? channels[0] : undefined;
@@ -69,11 +71,11 @@ function presenceSaid({ device, profile }: NonNullable<TopicUse["here"]>, payloa
 }
 
 /** Which of the channels that share the topic it is about, and what it says. */
-function saidBy({ done, is }: TopicUse, payload: Uint8Array): Seen {
+function saidBy({ done, is }: TopicUse, payload: Uint8Array, topic: string): Seen {
   const channels = [...new Set([...is, ...done])];
   const read = channels.flatMap((channel) => {
     const roles = { done: done.includes(channel), is: is.includes(channel) };
-    const message = readMessage(channel.codec, roles, payload);
+    const message = readMessage(channel.codec, roles, payload, besideOf(channel, topic, null));
     return message === null ? [] : { channel, message };
   });
   const told = read.find(({ message }) => message.garbled === null) ?? read[0];

@@ -2,6 +2,7 @@
  * A profile, tried before it is used: what each action would write, to the byte, and how messages that were heard would be read
  * and what they would prove. Nothing is sent. Pure.
  */
+
 import { kindOf, kindOfChannel } from "../channel/index.ts";
 import { type Action, clampLevel, readsNumbers } from "../channel/kind.ts";
 import { coloursIn, type Value } from "../channel/value.ts";
@@ -11,11 +12,13 @@ import { type MessageRead, readMessage } from "../codec/message.ts";
 import { payloadText } from "../codec/utf8.ts";
 import { answerWaitMs } from "../delivery/backoff.ts";
 import { isWrittenBlind } from "../delivery/confirms.ts";
+import { besideOf } from "../delivery/device-message.ts";
 import type { ChannelId, CommandId } from "../id.ts";
 import { checkSite } from "./check.ts";
 import { readReport } from "./claim.ts";
 import { type ChannelEntry, channelWords } from "./entry.ts";
 import type { Finding } from "./finding.ts";
+import { useOf } from "./in-topic.ts";
 import type { DeviceDescription, Profile, SiteDescription } from "./model.ts";
 import { buildSnapshot } from "./snapshot.ts";
 import type { TopicUse } from "./snapshot-topics.ts";
@@ -79,7 +82,7 @@ export function tryProfile(
     rooms: [{ slug: "room", name: "Room", devices: [described] }],
   };
   const findings = checkSite(site, { profiles: new Map([[profile.slug, profile]]), ownerOf: () => null });
-  const { channels, byTopic } = buildSnapshot(
+  const { channels, byTopic, shapes } = buildSnapshot(
     device.channels.map(({ slug, name, kind, delivery = {}, ...wiring }, index) => ({
       id: (index + 1) as ChannelId,
       number: index + 1,
@@ -96,7 +99,7 @@ export function tryProfile(
   );
   return {
     writes: channels.flatMap(writesOf),
-    reads: heard.map((message) => readOf(message, byTopic.get(message.topic))),
+    reads: heard.map((message) => readOf(message, useOf({ byTopic, shapes }, message.topic))),
     findings,
   };
 }
@@ -154,7 +157,7 @@ function readOf({ topic, payload, retained }: HeardMessage, use: TopicUse | unde
       means: "a command",
       proves: "nothing",
     };
-  const read = readBy(use, payload);
+  const read = readBy(use, payload, topic);
   if (!read) return none(here && isGarbled(here) ? here.garbled : "it names none of the device's channels");
   const said = { ...shown, ...saidBy(read.channel, read.message, retained), channel: read.channel.slug };
   return putsInDoubt(read.channel, use, read.message) ? { ...said, proves: DOUBT } : said;
@@ -172,10 +175,10 @@ function putsInDoubt(channel: ChannelEntry, { is }: TopicUse, { garbled, unattri
   return garbled !== null && !unattributed && is.includes(channel);
 }
 
-function readBy({ done, is }: TopicUse, payload: Uint8Array) {
+function readBy({ done, is }: TopicUse, payload: Uint8Array, topic: string) {
   const all = [...new Set([...is, ...done])].flatMap((channel) => {
     const roles = { done: done.includes(channel), is: is.includes(channel) };
-    const message = readMessage(channel.codec, roles, payload);
+    const message = readMessage(channel.codec, roles, payload, besideOf(channel, topic, null));
     return message === null ? [] : [{ channel, message }];
   });
   return all.find(({ message }) => message.garbled === null) ?? all[0];

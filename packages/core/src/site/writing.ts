@@ -3,8 +3,10 @@ import { kindOf } from "../channel/index.ts";
 import { actionTo } from "../channel/kind.ts";
 import { type Accepted, agrees, isColour, READ, type Value } from "../channel/value.ts";
 import type { DeliveryPolicy } from "../delivery/policy.ts";
-import type { CommandId } from "../id.ts";
+import { type CommandId, shortNumber } from "../id.ts";
 import type { ChannelEntry } from "./entry.ts";
+import { fillInTopic } from "./in-topic.ts";
+import type { Snapshot } from "./snapshot.ts";
 
 export interface Writing {
   readonly topic: string;
@@ -26,17 +28,54 @@ export function writtenFor({ drive }: Pick<ChannelEntry, "drive">, to: Value, cl
 
 /**
  * @param forMs how long the device should keep it so, ms; null: for good, or the device does not time itself
+ * @param others what the other channels of the board are, where one number tells all: see `othersOf`
  * @returns null when the channel has no topic for this
  */
-export function writingFor(channel: ChannelEntry, id: CommandId, to: Value, forMs: number | null): Writing | null {
+export function writingFor(
+  channel: ChannelEntry,
+  id: CommandId,
+  to: Value,
+  forMs: number | null,
+  others?: number,
+): Writing | null {
   const { codec, policy } = channel;
-  const topic = topicFor(channel, to);
+  const topic = topicOf(channel, id, to);
   if (topic === null) return null;
   if (to === READ) return { topic, payload: codec.encodeAsk(id) };
-  return { topic, payload: codec.encode(id, to, policy.timesItself ? forMs : null) };
+  return { topic, payload: codec.encode(id, to, policy.timesItself ? forMs : null, others) };
 }
 
-/** Where it is written; null when the channel has no topic for this. */
+/**
+ * What the other outputs of its board add to a command that tells all of them.
+ *
+ * @param writtenOf what another channel is to be written as; null: nobody can say
+ * @returns undefined where a command tells one channel only; null when one of the others is not known
+ */
+export function othersOf(
+  channel: ChannelEntry,
+  { byTopic }: Pick<Snapshot, "byTopic">,
+  writtenOf: (other: ChannelEntry) => Value | null,
+): number | null | undefined {
+  if (channel.codec.bitOf === null || channel.topics.do === null) return undefined;
+  let others = 0;
+  for (const other of byTopic.get(channel.topics.do)?.do ?? []) {
+    if (other.id === channel.id) continue;
+    const value = writtenOf(other);
+    if (value === null) return null;
+    others += other.codec.bitOf?.(value) ?? 0;
+  }
+  return others;
+}
+
+/** The very topic of one command. */
+function topicOf(channel: ChannelEntry, id: CommandId, to: Value): string | null {
+  const topic = topicFor(channel, to);
+  const { inTopic, topics, codec } = channel;
+  if (inTopic.do === null || topic !== topics.do) return topic;
+  return fillInTopic(inTopic.do, { value: String(codec.aside.write(to)), id, number: String(shortNumber(id)) });
+}
+
+/** Where it is written, or the filter that covers where; null when the channel has no topic for this. */
 export function topicFor({ kind, topics }: Pick<ChannelEntry, "kind" | "topics">, to: Value): string | null {
   if (to === READ) return topics.ask;
   return topics.stop !== null && actionTo(kindOf(kind), to) === "stop" ? topics.stop : topics.do;

@@ -243,8 +243,8 @@ export async function openShard(
         lanes.dispatchAll({ type: "lost" });
         watch.onDown();
       },
-      onMessage: (topic: string, payload: Uint8Array, live: boolean, waited: boolean) =>
-        evidence.receive(topic, payload, { live, waited }),
+      onMessage: (topic: string, payload: Uint8Array, live: boolean, waited: boolean, correlation: string | null) =>
+        evidence.receive(topic, payload, { live, waited }, correlation),
       onRoom: () => lanes.dispatchAll({ type: "wake" }),
     };
     await stack.start("link", () => link.start(topicsOf(board.snapshot, shard, arriving), listener), {

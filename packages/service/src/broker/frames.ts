@@ -4,6 +4,7 @@ const PUBLISH = 0x30;
 const PUBACK = 0x40;
 /** Property identifiers (MQTT 5, 2.2.2.2). */
 const EXPIRY = 0x02;
+const RESPONSE_TOPIC = 0x08;
 const CORRELATION = 0x09;
 const USER = 0x26;
 const TRACE = "traceparent";
@@ -17,6 +18,8 @@ export interface Publish {
   readonly expiryS?: number;
   /** Goes along as a user property. */
   readonly traceparent?: string;
+  /** Where it is answered (3.3.2.3.5). */
+  readonly responseTopic?: string;
   readonly correlation?: Uint8Array;
   /** Kept for whoever subscribes later (3.3.1.3). Default false. */
   readonly retain?: boolean;
@@ -28,11 +31,12 @@ export interface Publish {
  * @param messageId 1 to 65 535; of QoS 0 it is left out
  */
 export function publishFrame(publish: Publish, messageId: number): Buffer {
-  const { topic, payload, qos, expiryS, traceparent, correlation, retain = false } = publish;
+  const { topic, payload, qos, expiryS, traceparent, responseTopic, correlation, retain = false } = publish;
   const topicBytes = Buffer.byteLength(topic);
   const traceBytes = traceparent === undefined ? 0 : Buffer.byteLength(traceparent);
   const propertyBytes =
     (expiryS === undefined ? 0 : 5) +
+    (responseTopic === undefined ? 0 : 3 + Buffer.byteLength(responseTopic)) +
     (correlation === undefined ? 0 : 3 + correlation.length) +
     (traceparent === undefined ? 0 : 5 + TRACE_BYTES + traceBytes);
   const length = 2 + topicBytes + (qos === 0 ? 0 : 2) + widthOf(propertyBytes) + propertyBytes + payload.length;
@@ -44,6 +48,10 @@ export function publishFrame(publish: Publish, messageId: number): Buffer {
   if (qos !== 0) at = frame.writeUInt16BE(messageId, at);
   at = writeLength(frame, propertyBytes, at);
   if (expiryS !== undefined) at = frame.writeUInt32BE(expiryS, frame.writeUInt8(EXPIRY, at));
+  if (responseTopic !== undefined) {
+    at = frame.writeUInt16BE(Buffer.byteLength(responseTopic), frame.writeUInt8(RESPONSE_TOPIC, at));
+    at += frame.write(responseTopic, at);
+  }
   if (correlation !== undefined) {
     at = frame.writeUInt16BE(correlation.length, frame.writeUInt8(CORRELATION, at));
     frame.set(correlation, at);

@@ -3,7 +3,7 @@
  * answer. It knows whose the topic is, who writes, and what is locked out. Commands come from their lanes, where right and lock-out
  * were looked at with everything else; here only the form of their topic is.
  */
-import { publishProblem, RelayError, type TopicWriting, topicFormProblem } from "@bold-relay/core";
+import { publishProblem, RelayError, type TopicWriting, topicFormProblem, useOf } from "@bold-relay/core";
 import type { AuditLog } from "../auth/audit-log.ts";
 import type { Admitted } from "../auth/caller.ts";
 import type { Lockouts } from "../state/lockouts.ts";
@@ -106,7 +106,7 @@ export class BrokerGate {
 
   /** A lock-out binds whoever publishes by hand, too: a hand in the panel does not know where a command came from. */
   private requireFree({ memberId }: Admitted, topic: string, confirmed: boolean): void {
-    const use = this.deps.claims.snapshot.byTopic.get(topic);
+    const use = useOf(this.deps.claims.snapshot, topic);
     for (const channel of use?.do ?? []) {
       const lockout = this.deps.lockouts.of(channel.id);
       if (lockout === null) continue;

@@ -5,9 +5,9 @@ export interface LinkListener {
   onDown(): void;
   /**
    * A message on a subscribed topic; `live` is false for a retained one, `waited` is true for one that the broker has kept while the link was
-   * down, or that came before that was certain.
+   * down, or that came before that was certain; `correlation` is what a response names its request by (MQTT 5, 3.3.2.3.6), as text.
    */
-  onMessage(topic: string, payload: Uint8Array, live: boolean, waited: boolean): void;
+  onMessage(topic: string, payload: Uint8Array, live: boolean, waited: boolean, correlation: string | null): void;
   /** Room for another publish after the window was full. */
   onRoom(): void;
 }
@@ -27,6 +27,8 @@ export interface Publication {
   readonly qos: 0 | 1;
   /** Goes along as a user property (W3C Trace Context for MQTT); null: none. */
   readonly traceparent: string | null;
+  /** Where the device answers, and by what it names this (MQTT 5, 4.10). Default: nothing is said of that. */
+  readonly response?: { readonly topic: string; readonly correlation: string };
   /** The broker keeps it for whoever subscribes later, until it expires (MQTT 5, 3.3.1.3). */
   readonly retain: boolean;
 }

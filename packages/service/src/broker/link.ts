@@ -116,7 +116,7 @@ export class Link {
    * connection is lost first: then `onDown` says so. At QoS 0 there is no receipt.
    */
   publish(
-    { topic, payload, expiryMs, qos, traceparent, retain }: Publication,
+    { topic, payload, expiryMs, qos, traceparent, retain, response }: Publication,
     onReceipt: (code: number) => void,
   ): void {
     const { connection } = this;
@@ -124,7 +124,15 @@ export class Link {
     const expiryS = Math.max(1, Math.ceil(expiryMs / 1000));
     this.options.onWrite(topic, payload);
     connection.publish(
-      { topic, payload, qos, expiryS, retain, ...(traceparent === null ? {} : { traceparent }) },
+      {
+        topic,
+        payload,
+        qos,
+        expiryS,
+        retain,
+        ...(traceparent === null ? {} : { traceparent }),
+        ...(response ? { responseTopic: response.topic, correlation: Buffer.from(response.correlation) } : {}),
+      },
       (code) => {
         const wasFull = connection.unreceipted === this.window - 1;
         onReceipt(code);
@@ -202,10 +210,11 @@ export class Link {
     this.listener?.onDown();
   }
 
-  private receive(connection: BrokerConnection, { topic, payload, qos, messageId, retain }: IPublishPacket): void {
+  private receive(connection: BrokerConnection, packet: IPublishPacket): void {
+    const { topic, payload, qos, messageId, retain, properties } = packet;
     const bytes = typeof payload === "string" ? Buffer.from(payload) : payload;
     if (topic === this.markerTopic) void this.markerBack(bytes);
-    else this.listener?.onMessage(topic, bytes, !retain, !this.up);
+    else this.listener?.onMessage(topic, bytes, !retain, !this.up, correlationIn(properties?.correlationData));
     if (qos > 0) connection.acknowledge(messageId ?? 0);
   }
 
@@ -260,4 +269,9 @@ export class Link {
       };
     });
   }
+}
+
+/** Ids of ours have 36 characters: nothing longer names one. */
+function correlationIn(data: Buffer | undefined): string | null {
+  return data && data.length <= 64 ? data.toString("utf8") : null;
 }

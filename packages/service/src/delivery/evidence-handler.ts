@@ -6,6 +6,7 @@ import {
   answersByTurns,
   type ChannelEntry,
   type ChannelId,
+  covers,
   type DeviceMessage,
   type IgnoredWhy,
   kindOf,
@@ -17,6 +18,7 @@ import {
   type Remark,
   readDeviceMessage,
   type TopicUse,
+  useOf,
 } from "@bold-relay/core";
 import { failHere } from "../platform/failpoint.ts";
 import type { PresenceLog } from "../state/presence-log.ts";
@@ -50,11 +52,11 @@ export class EvidenceHandler {
   }
 
   /** A message came in on a topic of ours. Never throws: whatever a device sends must not hurt another's command. */
-  receive(topic: string, payload: Uint8Array, age: MessageAge): void {
-    const use = this.deps.board.snapshot.byTopic.get(topic);
+  receive(topic: string, payload: Uint8Array, age: MessageAge, correlation: string | null = null): void {
+    const use = useOf(this.deps.board.snapshot, topic);
     if (!use) return this.odd.note(topic, "no channel has this topic");
     if (!this.deps.isFor(use)) return;
-    const message = readDeviceMessage(use, payload);
+    const message = readDeviceMessage(use, payload, topic, correlation);
     if (message !== null) this.take(message, age, { topic, payload: payloadText(payload) });
   }
 
@@ -129,7 +131,7 @@ export class EvidenceHandler {
   ): void {
     const { live } = age;
     if (garbled !== null) {
-      const isReport = channel.topics.is === wire.topic;
+      const isReport = channel.topics.is !== null && covers(channel.topics.is, wire.topic);
       if (isReport && !unattributed) this.reports.takeUnreadable(channel, wire, garbled);
       return this.ignore(channel, "garbled", isReport ? "report" : "acknowledgement", wire, garbled);
     }

@@ -10,6 +10,7 @@ import {
   type Command,
   type CommandId,
   type Effect,
+  fillInTopic,
   isOn,
   isWrittenBlind,
   type Lane,
@@ -18,14 +19,20 @@ import {
   laneDueAt,
   type Moment,
   newestOpen,
+  othersOf,
+  payloadText,
+  type RawMessage,
   READ,
   restore,
+  shortNumber,
   topicFor,
   transition,
   type Value,
+  type Writing,
   writingFor,
 } from "@bold-relay/core";
 import type { Link } from "../broker/link.ts";
+import type { Publication } from "../broker/link-listener.ts";
 import type { Clock } from "../platform/clock.ts";
 import { failHere, isArmed } from "../platform/failpoint.ts";
 import type { Log } from "../platform/log.ts";
@@ -145,7 +152,31 @@ export class LaneRunner {
 
   private moment(): Moment {
     const { clock, link, knownOf } = this.deps;
-    return { now: clock.now(), linkUp: link.isReady, known: knownOf, clear: this.clear };
+    return { now: clock.now(), linkUp: link.isReady, known: knownOf, clear: this.clear, wireOf: this.wireOf };
+  }
+
+  /** Where one number tells all outputs of a board, what is written depends on what the others are by now. */
+  private readonly wireOf = (command: Command): RawMessage | null => {
+    const entry = this.deps.board.snapshot.byId.get(command.channel);
+    if (!entry || entry.codec.bitOf === null) return command.wire;
+    const writing = this.writingFor(entry, command);
+    return writing && { topic: writing.topic, payload: payloadText(writing.payload) };
+  };
+
+  /** null: it has no topic, or what the others are is not known. */
+  private writingFor(entry: ChannelEntry, { id, writes, forMs }: Command): Writing | null {
+    if (writes === null) return null;
+    const others = othersOf(entry, this.deps.board.snapshot, (other) => this.writtenOf(other));
+    return others === null ? null : writingFor(entry, id, writes, forMs, others);
+  }
+
+  /** What another output of the board was last written to be, if that is open, or else is to be left as. */
+  private writtenOf(other: ChannelEntry): Value | null {
+    const written = this.laneOf(other.id)
+      .slots.filter(({ place, command }) => command.channel === other.id && place !== "waiting" && command.attempts > 0)
+      .map(({ command }) => command);
+    const newest = written.reduce<Command | null>((one, next) => (one && one.seq > next.seq ? one : next), null);
+    return newest ? newest.to : this.deps.board.keptAs(other);
   }
 
   private laneId(channel: ChannelId): ChannelId {
@@ -217,7 +248,7 @@ export class LaneRunner {
   private publish({ command, attempt, expiryMs, asks }: Extract<Effect, { type: "publish" }>): void {
     const entry = this.deps.board.snapshot.byId.get(command.channel);
     // A channel that left the model meanwhile: nothing is written, and the command ends for want of an answer.
-    const writing = entry && command.writes !== null && writingFor(entry, command.id, command.writes, command.forMs);
+    const writing = entry && this.writingFor(entry, command);
     if (!writing) return;
     const qos = isWrittenBlind(command) ? 0 : 1;
     failHere("before-write");
@@ -225,7 +256,8 @@ export class LaneRunner {
     const { link } = this.deps;
     const { topic, payload } = writing;
     const retain = entry.profile.retainCommands === true;
-    link.publish({ topic, payload, expiryMs, qos, traceparent, retain }, (code) => {
+    const response = responseOf(entry, command.id);
+    link.publish({ topic, payload, expiryMs, qos, traceparent, retain, ...response }, (code) => {
       failHere("on-receipt");
       this.dispatch(command.channel, { type: "puback", id: command.id, attempt, code });
     });
@@ -236,4 +268,12 @@ export class LaneRunner {
     // The socket is written at the end of this turn of the event loop.
     if (isArmed("after-write")) setImmediate(() => setImmediate(failHere, "after-write"));
   }
+}
+
+/** Where its device answers, and by what it names the command, where it does so (MQTT 5, 4.10). */
+function responseOf({ profile, topics, inTopic }: ChannelEntry, id: CommandId): Pick<Publication, "response"> {
+  if (!profile.requestResponse || topics.done === null) return {};
+  const topic =
+    inTopic.done === null ? topics.done : fillInTopic(inTopic.done, { id, number: String(shortNumber(id)) });
+  return { response: { topic, correlation: id } };
 }

@@ -28,6 +28,7 @@ import {
   siteTopics,
   type TopicUse,
   targetsDiffer,
+  usedBy,
   withEdit,
 } from "@bold-relay/core";
 import { checked, parseJson } from "../http-exchange/body.ts";
@@ -207,11 +208,10 @@ async function modelOf(db: Db): Promise<Snapshot> {
   return buildSnapshot(await findChannels(db));
 }
 
-function ownerIn({ byTopic }: Snapshot, topic: string, besides: string): string | null {
-  const use = byTopic.get(topic);
-  if (!use) return null;
-  const owner = deviceOf(use);
-  return owner?.startsWith(`${besides}/`) ? null : owner;
+/** @param topic may be the filter of a topic that differs with each message */
+function ownerIn(snapshot: Snapshot, topic: string, besides: string): string | null {
+  const use = usedBy(snapshot, topic, (one) => deviceOf(one)?.startsWith(`${besides}/`) === false);
+  return use && deviceOf(use);
 }
 
 /** The address of a device that a topic belongs to. */

@@ -8,6 +8,7 @@ import {
   decide,
   guard,
   type Intent,
+  othersOf,
   payloadText,
   RelayError,
   type Situation,
@@ -69,7 +70,8 @@ function wouldSend(intent: Intent, asker: Asker, { board, situationOf }: Rehears
     const sends = orders
       .filter((order) => !order.blocked)
       .map(({ channel, to, forMs }) => {
-        const writing = writingFor(channel, NO_ID, to, forMs);
+        const others = othersOf(channel, board.snapshot, (other) => board.keptAs(other));
+        const writing = writingFor(channel, NO_ID, to, forMs, others ?? 0);
         return {
           channel: channel.address,
           name: `${channel.name}, ${channel.room.name}`,

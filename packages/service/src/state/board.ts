@@ -156,6 +156,18 @@ export class Board {
     return this.observedOf(channel)?.value ?? null;
   }
 
+  /**
+   * What a channel is to be left as by a message that tells other channels of its board as well: what it is known to be. In doubt since
+   * a command, that command once more; where the board reports nothing, what was last commanded, else at rest. null: nobody can say.
+   */
+  keptAs(entry: ChannelEntry): Value | null {
+    const known = this.knownOf(entry.id);
+    if (known !== null) return known;
+    const isSilent = entry.topics.is === null && entry.seenBy === null;
+    if (!isSilent && this.doubts.get(entry.id) !== "unproven") return null;
+    return this.lastCommandOf(entry.id)?.to ?? (isSilent ? kindOf(entry.kind).rest : null);
+  }
+
   /** How far the last word on a channel still counts. */
   ageOf(entry: ChannelEntry): StateAge {
     return stateAgeOf({

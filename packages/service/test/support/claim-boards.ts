@@ -11,9 +11,10 @@ export type Described = Omit<DeviceDescription, "slug" | "name" | "profile"> & {
   readonly profile: Omit<Profile, "slug" | "name">;
 };
 
-export const one = (kind: "relay" | "dimmer" | "position" | "colour" | "sensor" | "contact", more = {}) => [
-  { slug: "one", name: "One", kind, ...more },
-];
+export const one = (
+  kind: "relay" | "dimmer" | "position" | "colour" | "sensor" | "contact" | "setpoint",
+  more = {},
+) => [{ slug: "one", name: "One", kind, ...more }];
 export const text = (
   more: object = {},
   delivery: Partial<DeliveryPolicy> = {},
