@@ -24,6 +24,7 @@ const { world, plug, stateOf, ask, heardSo, now } = await claimsOf({
   mask: mask(),
   hurry: mask({ base: 16, digits: 2 }),
   unheard: mask(),
+  panel: mask(),
   blind: {
     profile: text({ bits: true }, { targetStage: "published" }, { do: "c/{device}/set", is: null }),
     channels: THREE,
@@ -127,6 +128,17 @@ describe.concurrent("one number that tells all outputs", () => {
     expect(command).toMatchObject({ end: "failed", reason: "others-unknown" });
     expect(command?.verdict.text).toMatch(/another output is unknown, so nothing was sent/);
     expect(board.heard).toEqual([]);
+  });
+
+  it("is not written while somebody has hands in the panel at another output", async () => {
+    const board = await scripted("panel");
+    await board.say("c/panel/all", "1");
+    await heardSo("panel", "on");
+    const { id } = await world.client.lockOut({ target: world.address("panel/three") });
+    expect(await refusal(world.ask("panel/two", "on"))).toBe("locked-out");
+    await world.client.release(id);
+    expect((await world.ask("panel/two", "on")).outcome).toBe("delivered");
+    expect(board.heard.map(({ payload }) => payload)).toEqual(["3"]);
   });
 
   it("of a board that reports nothing begins with all others at rest", async () => {

@@ -1,6 +1,7 @@
 /** What a stand-in board hears and says: by the profile that describes it, as its makers would have written it. */
 import {
   type Aside,
+  anyInTopic,
   bindCodec,
   bindFirmware,
   type ChannelKind,
@@ -101,6 +102,36 @@ export function heardOn(
   }
   const to = aside.read(value);
   return to === null ? null : { id: id ?? null, to, forMs: null };
+}
+
+/** The topics, or the filters that cover them, which it subscribes to for one channel. */
+export function readsOf({ topics }: BoardBinding): string[] {
+  return [topics.do, topics.stop, topics.ask].flatMap((topic) => (topic === null ? [] : anyInTopic(topic)));
+}
+
+type Contacts = ReadonlyMap<string, Value>;
+
+/** Where one number tells all outputs, it is about those that change; the first answers where none does. */
+export function meantBy(
+  bindings: readonly BoardBinding[],
+  topic: string,
+  payload: Buffer,
+  contacts: Contacts,
+): readonly BoardBinding[] {
+  const told = bindings.filter(({ firmware, topics }) => firmware.bitOf && topics.do === topic);
+  if (told.length === 0) return bindings;
+  const changing = told.filter(({ slug, firmware }) => firmware.hear(payload)?.to !== contacts.get(slug));
+  return changing.length > 0 ? changing : told.slice(0, 1);
+}
+
+/** What the other outputs add to a report that tells all. */
+export function othersIn(
+  bindings: readonly BoardBinding[],
+  { slug: own, topics }: BoardBinding,
+  contacts: Contacts,
+): number {
+  const others = bindings.filter((other) => other.slug !== own && other.topics.is === topics.is);
+  return others.reduce((sum, { slug, rest, firmware }) => sum + (firmware.bitOf?.(contacts.get(slug) ?? rest) ?? 0), 0);
 }
 
 /** The topic of what it says of a value or a command. */

@@ -4,33 +4,27 @@
  */
 import { randomUUID } from "node:crypto";
 import { readFileSync } from "node:fs";
-import {
-  anyInTopic,
-  type DecodedCommand,
-  HOUR_MS,
-  kindOf,
-  type Profile,
-  readsNumbers,
-  type Value,
-} from "@bold-relay/core";
+import { type DecodedCommand, kindOf, type Profile, readsNumbers, type Value } from "@bold-relay/core";
 import { connect, type MqttClient } from "mqtt";
-import { type BoardBinding, bindingsOf, heardOn, plainProfile, presenceOf, topicSaying } from "./orders.ts";
+import {
+  type BoardBinding,
+  bindingsOf,
+  heardOn,
+  meantBy,
+  othersIn,
+  plainProfile,
+  presenceOf,
+  readsOf,
+  topicSaying,
+} from "./orders.ts";
 import type { StandIn } from "./outside/contacts.ts";
 import { type BoardDeed, FAULTS, type Fault, type RelayBoardOptions } from "./relay-board-options.ts";
+import { readingAt } from "./weather.ts";
 
 type Cause = "command" | "hand" | "timer" | "boot" | null;
 
 const REFUSAL_CODE = 4;
 const MEASURE_EVERY_MS = 5_000;
-/** Temperature, humidity, daylight: what they are early in the morning, and in the afternoon. */
-const CURVES: readonly (readonly [number, number])[] = [
-  [14, 27],
-  [85, 45],
-  [0, 18_000],
-];
-/** When it is warmest and brightest, hours after midnight UTC. */
-const WARMEST_HOUR = 14.5;
-
 type Defaulted = "switchMs" | "slowMs" | "reports" | "speaks" | "oneAnswerTopic" | "forgets";
 
 export class RelayBoard implements StandIn {
@@ -175,13 +169,7 @@ export class RelayBoard implements StandIn {
   }
 
   private async announce(client: MqttClient): Promise<void> {
-    const reads = [
-      ...new Set(
-        this.bindings.flatMap(({ topics }) =>
-          [topics.do, topics.stop, topics.ask].flatMap((topic) => (topic === null ? [] : anyInTopic(topic))),
-        ),
-      ),
-    ];
+    const reads = [...new Set(this.bindings.flatMap(readsOf))];
     if (reads.length > 0) await client.subscribeAsync(reads, { qos: 1 });
     if (this.presence) {
       const here = this.presence.say(true, this.boot);
@@ -193,7 +181,7 @@ export class RelayBoard implements StandIn {
   }
 
   private receive(topic: string, payload: Buffer): void {
-    for (const binding of this.meantBy(topic, payload)) {
+    for (const binding of meantBy(this.bindings, topic, payload, this.contacts)) {
       const { slug: channel, firmware, topics } = binding;
       const order = heardOn(binding, topic, payload);
       if (!order && topics.ask === topic && firmware.isAsked(payload)) this.tellNow(channel);
@@ -204,23 +192,6 @@ export class RelayBoard implements StandIn {
       if (delay === 0) this.obey(channel, order);
       else setTimeout(() => this.obey(channel, order), delay);
     }
-  }
-
-  /** Where one number tells all outputs, it is about those that change; the first answers where none does. */
-  private meantBy(topic: string, payload: Buffer): readonly BoardBinding[] {
-    const told = this.bindings.filter(({ firmware, topics }) => firmware.bitOf && topics.do === topic);
-    if (told.length === 0) return this.bindings;
-    const changing = told.filter(({ slug, firmware }) => firmware.hear(payload)?.to !== this.contacts.get(slug));
-    return changing.length > 0 ? changing : told.slice(0, 1);
-  }
-
-  /** What the other outputs add to a report that tells all. */
-  private othersOf({ slug: own, topics }: BoardBinding): number {
-    const others = this.bindings.filter((other) => other.slug !== own && other.topics.is === topics.is);
-    return others.reduce(
-      (sum, { slug, rest, firmware }) => sum + (firmware.bitOf?.(this.contacts.get(slug) ?? rest) ?? 0),
-      0,
-    );
   }
 
   /** It is asked what a channel is: it says so, whether or not that is news. */
@@ -268,7 +239,7 @@ export class RelayBoard implements StandIn {
     this.timers.set(channel, timer);
   }
 
-  /** Its sensors follow the day: a curve for each, and a little noise. */
+  /** Its sensors follow the day. */
   private measure(): void {
     if (this.fault !== "none") return;
     for (const slug of this.readSensors()) void this.report(slug, this.contacts.get(slug) ?? 0, null, null);
@@ -276,18 +247,11 @@ export class RelayBoard implements StandIn {
 
   /** @returns those that there are */
   private readSensors(): string[] {
-    const sensors = this.bindings.filter(({ kind }) => readsNumbers(kindOf(kind)));
-    const hour = (Date.now() / HOUR_MS) % 24;
-    const share = (1 + Math.cos(((hour - WARMEST_HOUR) * Math.PI) / 12)) / 2;
-    for (const { slug } of sensors) {
-      const [least, most] = CURVES[this.bindings.findIndex((binding) => binding.slug === slug) % CURVES.length] ?? [
-        0, 100,
-      ];
-      const wobble = (Math.random() - 0.5) / 25;
-      const value = least + Math.max(0, share + wobble) * (most - least);
-      this.contacts.set(slug, Math.round(value * 10) / 10);
-    }
-    return sensors.map(({ slug }) => slug);
+    return this.bindings.flatMap(({ slug, kind }, place) => {
+      if (!readsNumbers(kindOf(kind))) return [];
+      this.contacts.set(slug, readingAt(Date.now(), place));
+      return slug;
+    });
   }
 
   private move(channel: string, to: Value): void {
@@ -302,7 +266,7 @@ export class RelayBoard implements StandIn {
     await this.client
       .publishAsync(
         topicSaying(topic, binding, id, to),
-        Buffer.from(binding.firmware.report(to, by, id, this.othersOf(binding))),
+        Buffer.from(binding.firmware.report(to, by, id, othersIn(this.bindings, binding, this.contacts))),
         {
           qos: 1,
           retain: true,

@@ -70,7 +70,10 @@ profileCommand
   .description("show what a profile writes and how it reads messages; nothing is sent or saved")
   .addOption(new Option("--device <identifier>", "the device in its topics").default("board"))
   .addOption(
-    new Option("--channel <identifier:kind>", "a channel of the device; may be repeated; default one:relay")
+    new Option(
+      "--channel <identifier:kind>",
+      "a channel of the device; may be repeated; of a setpoint with its range, heat:setpoint:5:28:0.5; default one:relay",
+    )
       .argParser(channelOf)
       .default([], "one:relay"),
   )
@@ -142,10 +145,14 @@ function printTrial({ writes, reads, findings, nearest }: ProfileTrialView): voi
 }
 
 function channelOf(text: string, before: ChannelDescription[]): ChannelDescription[] {
-  const [slug = "", kind = "relay"] = text.split(":");
+  const [slug = "", kind = "relay", ...numbers] = text.split(":");
+  const [least = Number.NaN, most = Number.NaN, step = 1] = numbers.map(Number);
   if (!kindNames.includes(kind as KindName))
     throw new InvalidArgumentError(`“${kind}” is not a kind. Kinds: ${kindNames.join(", ")}.`);
-  return [...before, { slug, name: slug, kind: kind as KindName }];
+  if (numbers.length > 0 && ![least, most, step].every(Number.isFinite))
+    throw new InvalidArgumentError("The range of a setpoint is written least:most:step, as in heat:setpoint:5:28:0.5.");
+  const range = numbers.length > 0 ? { range: { least, most, step } } : {};
+  return [...before, { slug, name: slug, kind: kind as KindName, ...range }];
 }
 
 function messageOf(text: string, before: MessageBody[]): MessageBody[] {

@@ -46,10 +46,6 @@ function settingMistakes({ channel, profile, binding }: ChannelToCheck): string[
     mistakes.push(`says what it means when it is made (made), but is a ${kind.name}: only a contact does.`);
   if (range && !kind.range?.ofChannel)
     mistakes.push(`has a range, but a ${kind.name} has none of its own: only a setpoint does.`);
-  if (!range && kind.range?.ofChannel)
-    mistakes.push(
-      "is a setpoint without a range: say which numbers it takes, as range: { least: 5, most: 30, step: 0.5 }.",
-    );
   if (range && range.least >= range.most)
     mistakes.push(`has a range whose least number, ${range.least}, is not below the greatest, ${range.most}.`);
   if (calibration && (!kind.range || kind.range.ofChannel))
@@ -143,6 +139,10 @@ function doubtsOf({ channel, profile }: ChannelToCheck, policy: Partial<Delivery
   const kind = kindOf(channel.kind);
   if (actionTo(kind, kind.rest) === "stop" && !policy.holdForMs && !policy.autoOffMs)
     doubts.push("is a motor that nothing stops: set autoOffMs, or holdForMs where the device times itself.");
+  if (kind.range?.ofChannel && !channel.range)
+    doubts.push(
+      "is a setpoint without a range: it takes 0 to 100 in whole steps. Say which numbers it takes, as range: { least: 5, most: 30, step: 0.5 }.",
+    );
   if (profile.retainCommands)
     doubts.push(
       "gets retained commands: a board that connects while one lies at the broker obeys it. It expires with its attempt, and is cleared when the command has ended.",

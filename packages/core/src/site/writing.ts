@@ -45,6 +45,15 @@ export function writingFor(
   return { topic, payload: codec.encode(id, to, policy.timesItself ? forMs : null, others) };
 }
 
+/** The other outputs that each command to this one tells as well; most boards have none. */
+export function toldWith(
+  { id, codec, topics }: Pick<ChannelEntry, "id" | "codec" | "topics">,
+  { byTopic }: Pick<Snapshot, "byTopic">,
+): readonly ChannelEntry[] {
+  if (codec.bitOf === null || topics.do === null) return [];
+  return (byTopic.get(topics.do)?.do ?? []).filter((other) => other.id !== id);
+}
+
 /**
  * What the other outputs of its board add to a command that tells all of them.
  *
@@ -53,13 +62,12 @@ export function writingFor(
  */
 export function othersOf(
   channel: ChannelEntry,
-  { byTopic }: Pick<Snapshot, "byTopic">,
+  snapshot: Pick<Snapshot, "byTopic">,
   writtenOf: (other: ChannelEntry) => Value | null,
 ): number | null | undefined {
-  if (channel.codec.bitOf === null || channel.topics.do === null) return undefined;
+  if (channel.codec.bitOf === null) return undefined;
   let others = 0;
-  for (const other of byTopic.get(channel.topics.do)?.do ?? []) {
-    if (other.id === channel.id) continue;
+  for (const other of toldWith(channel, snapshot)) {
     const value = writtenOf(other);
     if (value === null) return null;
     others += other.codec.bitOf?.(value) ?? 0;

@@ -10,6 +10,7 @@ import {
   nearestNames,
   RelayError,
   resolveName,
+  toldWith,
 } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import { newId } from "../platform/id.ts";
@@ -176,10 +177,12 @@ export class Lockouts {
     throw new RelayError("unknown-channel", { target: name, nearest });
   }
 
+  /** What a lock-out holds; the channel that it names last. Where one message tells several outputs, none of them may be written. */
   private channelsOf(target: LockoutTarget): ChannelEntry[] {
-    return this.deps.board.snapshot.channels.filter((channel) =>
-      "channelId" in target ? channel.id === target.channelId : channel.device.id === target.deviceId,
-    );
+    const { snapshot } = this.deps.board;
+    if ("deviceId" in target) return snapshot.channels.filter(({ device }) => device.id === target.deviceId);
+    const channel = snapshot.byId.get(target.channelId as ChannelId);
+    return channel ? [...toldWith(channel, snapshot), channel] : [];
   }
 
   private put(record: LockoutRecord): void {
@@ -200,9 +203,10 @@ export class Lockouts {
   private index(): void {
     const records = [...this.active.values()];
     const byWidth = [...records.filter((one) => "deviceId" in one), ...records.filter((one) => "channelId" in one)];
-    this.byChannel = new Map(
-      byWidth.flatMap((record) => this.channelsOf(record).map((channel) => [channel.id, record])),
-    );
+    const held = byWidth.flatMap((record) => this.channelsOf(record).map(({ id }) => [id, record] as const));
+    // Its own before that of another output that is told by the same message.
+    const isOwn = ([id, record]: (typeof held)[number]) => "channelId" in record && record.channelId === id;
+    this.byChannel = new Map([...held, ...held.filter(isOwn)]);
   }
 }
 
