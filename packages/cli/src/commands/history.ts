@@ -1,6 +1,6 @@
 /** `bold-relay history`: the last 24 hours of a channel, and one line to read to a caller. */
 import type { Client, HistoryEntry, HistoryView } from "@bold-relay/api";
-import { formatDuration, kindOf, normalName, readsNumbers } from "@bold-relay/core";
+import { countsNumbers, formatDuration, kindOf, normalName } from "@bold-relay/core";
 import { Command, Option } from "commander";
 import { connectionOf } from "../connection.ts";
 import { channelNames, trackWithTime, when } from "../describe.ts";
@@ -35,7 +35,7 @@ function printHistory(day: HistoryView): void {
   if (day.entries.length === 0) return;
   printLine();
   printLine(table(["time", "what", "requested by", "progress"], day.entries.map(row)));
-  if (!readsNumbers(kindOf(day.kind)))
+  if (!countsNumbers(kindOf(day.kind)))
     printLine(
       faint(
         `On for ${formatDuration(day.onMs)} in these ${formatDuration(Date.parse(day.at) - Date.parse(day.from))}.`,

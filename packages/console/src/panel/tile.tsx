@@ -1,6 +1,6 @@
 /** One tile of a panel: what it is, what it was told, how far that got, and the keys. */
 import type { ChannelView, PanelItemView } from "@bold-relay/api";
-import { coloursIn, kindOf, RECALL, readsNumbers } from "@bold-relay/core";
+import { coloursIn, countsNumbers, kindOf, RECALL } from "@bold-relay/core";
 import { channelKeys } from "../pages/board/channel-keys.ts";
 import { Setting } from "../pages/board/setting.tsx";
 import type { Wish } from "../pages/board/use-ask.ts";
@@ -70,20 +70,20 @@ interface StateProps {
 
 function State({ channel, name, isPlate }: StateProps) {
   const { observed, commanded, agreement } = channel;
-  const isReading = readsNumbers(kindOf(channel.kind));
+  const isCounted = countsNumbers(kindOf(channel.kind));
   const isKnown = isKnownNow(channel);
   const age = ageWords(channel, Date.now());
   const differs = commanded !== null && agreement !== "agreed" && commanded.value !== observed?.value;
   return (
     <div className="flex items-start gap-4">
-      {!isReading && (
+      {!isCounted && (
         <span className="mt-2.5 ml-1.5 shrink-0 scale-150">
           <Lamp on={isKnown ? (observed?.on ?? null) : null} colours={coloursIn(observed?.value)} />
         </span>
       )}
       <div className="min-w-0">
         <TileName name={name} isPlate={isPlate} />
-        <p className={`mt-1 ${isReading ? "text-[38px] leading-[44px]" : "text-page"} ${isKnown ? "" : "text-soft"}`}>
+        <p className={`mt-1 ${isCounted ? "text-[38px] leading-[44px]" : "text-page"} ${isKnown ? "" : "text-soft"}`}>
           {observed ? capital(observed.text) : "Unknown"}
         </p>
         {age !== null && <p className="text-note text-soft">{capital(age)}</p>}

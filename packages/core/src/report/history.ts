@@ -35,6 +35,8 @@ export interface HistoryFacts<Command extends HistoryCommand = HistoryCommand> {
   /** What it is, in words; null: unknown. */
   readonly is: string | null;
   readonly isOnNow: boolean;
+  /** Whether it is on or off at all; a number in a unit is neither. Default true. */
+  readonly isSwitched?: boolean;
   readonly online: boolean | null;
   /** Oldest first. */
   readonly changes: readonly HistoryChange[];
@@ -106,9 +108,9 @@ export function historyAnswer<Command extends HistoryCommand>(
   const trouble = stopped ? ` ${troubleWords(stopped, detailOf(stopped), clock)}` : "";
   const notDelivered = commands.filter(({ end }) => isStopped(end)).length;
   const on = onTimeMs(facts);
-  const onWords = on > 0 ? ` on for ${formatDuration(on)}` : " never on";
+  const onWords = facts.isSwitched === false ? "" : on > 0 ? `; on for ${formatDuration(on)}` : "; never on";
   const asked = commands.length === 0 ? "no commands" : `${commands.length} commanded, ${notDelivered} not delivered`;
-  return `${state}${away} In ${formatDuration(now - from)}: ${asked};${onWords}.${trouble}`;
+  return `${state}${away} In ${formatDuration(now - from)}: ${asked}${onWords}.${trouble}`;
 }
 
 function troubleWords(

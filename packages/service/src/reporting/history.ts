@@ -5,6 +5,7 @@ import {
   causeWords,
   channelWords,
   commandsTold,
+  countsNumbers,
   DAY_MS,
   type HistoryCommand,
   type HistoryFacts,
@@ -68,9 +69,11 @@ export async function historyView(
   const commands = all.filter(({ to }) => to !== READ).map((record) => ({ record, ...record, to: words(record.to) }));
   const observed = board.observedOf(channel.id);
   const isReading = readsNumbers(kindOf(channel.kind));
+  const isSwitched = !countsNumbers(kindOf(channel.kind));
   const facts: HistoryFacts<HistoryCommand & { record: DayCommand }> = {
     name: `${channel.name}, ${channel.room.name}`,
     is: observed && words(observed.value),
+    isSwitched,
     isOnNow: observed !== null && isChannelOn(channel, observed.value),
     online: board.presenceOf(channel.device.address)?.up ?? null,
     changes,
@@ -98,14 +101,14 @@ export async function historyView(
     answer: isReading
       ? readingAnswer({ ...facts, points: await findReadings(pool, channel.id, since, READ_STRETCH_MS), words })
       : historyAnswer(facts, detailOf),
-    onMs: isReading ? 0 : Math.round(onTimeMs(facts)),
-    wasOn: !isReading && wasOn(facts),
-    on: isReading ? [] : onStretches(facts).map((one) => ({ from: timeText(one.from), to: timeText(one.to) })),
+    onMs: isSwitched ? Math.round(onTimeMs(facts)) : 0,
+    wasOn: isSwitched && wasOn(facts),
+    on: !isSwitched ? [] : onStretches(facts).map((one) => ({ from: timeText(one.from), to: timeText(one.to) })),
     commanded: commands.length,
     notDelivered: commands.filter(({ end }) => isStopped(end)).length,
     commands: commands.map(({ at, end }) => ({ at: timeText(at), end })),
     entries: page.entries.flatMap((entry) => {
-      if (!("requestId" in entry)) return [changeEntry(entry, words, isReading)];
+      if (!("requestId" in entry)) return [changeEntry(entry, words, { isReading, isSwitched })];
       const record = details.get(entry.id);
       return record ? [commandEntry(record, board)] : [];
     }),
@@ -132,10 +135,10 @@ function pageOf<Entry extends { at: number }>(entries: readonly Entry[], before:
 function changeEntry(
   { at, to, cause }: ChangeRecord,
   words: (value: ChangeRecord["to"]) => string,
-  isReading: boolean,
+  { isReading, isSwitched }: { readonly isReading: boolean; readonly isSwitched: boolean },
 ): HistoryEntry {
   const by = causeWords(cause) ?? (cause === "command" ? "as commanded" : isReading ? "" : "unknown cause");
-  return { at: timeText(at), kind: "change", is: words(to), on: isReading ? null : isOn(to), by, command: null };
+  return { at: timeText(at), kind: "change", is: words(to), on: isSwitched ? isOn(to) : null, by, command: null };
 }
 
 function commandEntry(record: CommandRecord, board: Board): HistoryEntry {

@@ -1,6 +1,14 @@
 /** What a channel was over a longer time: the curve of a reading, or how long it was on each day. */
 import type { TrendView } from "@bold-relay/api";
-import { type ChannelEntry, DAY_MS, kindOf, onTimes, readsNumbers, smallestIdAt } from "@bold-relay/core";
+import {
+  type ChannelEntry,
+  countsNumbers,
+  DAY_MS,
+  kindOf,
+  onTimes,
+  readsNumbers,
+  smallestIdAt,
+} from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Board } from "../state/board.ts";
 import { findReadings, findSwitched } from "../store/find-history.ts";
@@ -38,6 +46,8 @@ export async function trendView(
     const readings = points.map(({ at, ...values }) => ({ at: new Date(at).toISOString(), ...values }));
     return { ...told, from: new Date(from).toISOString(), at: new Date(now).toISOString(), readings, days: [] };
   }
+  if (countsNumbers(kindOf(channel.kind)))
+    return { ...told, from: new Date(now).toISOString(), at: new Date(now).toISOString(), readings: [], days: [] };
   const today = await findDate(pool, zone, now);
   const first = new Date(Date.parse(`${today}T12:00:00Z`) - (days - 1) * DAY_MS).toISOString().slice(0, 10);
   const periods = await findDays(pool, zone, first, today);

@@ -3,10 +3,10 @@ import type { ChannelView, CommandView } from "@bold-relay/api";
 import {
   causeWords,
   coloursIn,
+  countsNumbers,
   formatAgo,
   formatDuration,
   kindOf,
-  readsNumbers,
   requesterText,
 } from "@bold-relay/core";
 import { memo } from "react";
@@ -120,7 +120,7 @@ function IsCell({ channel, now }: { channel: ChannelView; now: number }) {
   const explained = agreement === "pending" || observed === null || causeWords(observed.cause) !== null;
   return (
     <div className="flex items-center gap-2.5">
-      {!readsNumbers(kindOf(channel.kind)) && (
+      {!countsNumbers(kindOf(channel.kind)) && (
         <Lamp on={known ? (observed?.on ?? null) : null} colours={coloursIn(observed?.value)} />
       )}
       <div className="leading-[18px]">

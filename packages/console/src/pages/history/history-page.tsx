@@ -1,6 +1,6 @@
 /** The last 24 hours of a channel on one line of time, and the one line to read to a caller. */
 import type { ChannelView, HistoryEntry, HistoryView } from "@bold-relay/api";
-import { coloursIn, formatAgo, formatDuration, kindOf, readsNumbers } from "@bold-relay/core";
+import { coloursIn, countsNumbers, formatAgo, formatDuration, kindOf, readsNumbers } from "@bold-relay/core";
 import { useState } from "react";
 import { Link, useParams } from "wouter";
 import { useBoard, useTrace } from "../../api/board.ts";
@@ -30,6 +30,7 @@ export function HistoryPage() {
   }
   if (!day) return null;
   const isReading = readsNumbers(kindOf(day.kind));
+  const isSwitched = !countsNumbers(kindOf(day.kind));
   return (
     <div className={PAGE}>
       <p className="text-note text-soft">
@@ -42,7 +43,8 @@ export function HistoryPage() {
       <h1 className="mt-1 text-page">{day.name}: history of the last 24 hours</h1>
       <NowLine address={day.channel} />
       <Answer text={day.answer} />
-      {isReading ? <ReadingOverTime channel={day.channel} /> : <Strip day={day} />}
+      {isReading && <ReadingOverTime channel={day.channel} />}
+      {isSwitched && <Strip day={day} />}
       <Entries day={day} pages={data?.pages ?? []} site={site} />
       {hasNextPage && !isReading && (
         <Button
@@ -53,7 +55,7 @@ export function HistoryPage() {
           Show earlier entries
         </Button>
       )}
-      {!isReading && <OnOverTime channel={day.channel} />}
+      {isSwitched && <OnOverTime channel={day.channel} />}
     </div>
   );
 }
@@ -76,7 +78,7 @@ function NowLine({ address }: { address: string }) {
   const { observed, lockout } = channel;
   return (
     <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2" data-channel={address}>
-      {!readsNumbers(kindOf(channel.kind)) && (
+      {!countsNumbers(kindOf(channel.kind)) && (
         <Lamp on={isKnownNow(channel) ? (observed?.on ?? null) : null} colours={coloursIn(observed?.value)} />
       )}
       <span className="font-medium">{observed ? capital(observed.text) : "Unknown"}</span>
@@ -225,7 +227,7 @@ function Entries({ day, pages, site }: EntriesProps) {
             {when.clock(entry.at)}
             <span className="block">{formatAgo(Date.parse(day.at) - Date.parse(entry.at))}</span>
           </span>
-          <What entry={entry} lamp={!isReading} />
+          <What entry={entry} lamp={!countsNumbers(kindOf(day.kind))} />
           {entry.command && (
             <Link
               to={`/board/${site}/trace/${entry.command.requestId}`}
