@@ -15,7 +15,7 @@ import {
 } from "@bold-relay/rig";
 
 const PACKAGES = fileURLToPath(new URL("../../packages/", import.meta.url));
-const WITHOUT_JOURNAL = fileURLToPath(new URL("./without-journal.js", import.meta.url));
+const WITHOUT_JOURNAL = fileURLToPath(new URL("./without-journal.ts", import.meta.url));
 export const INLET = "bench";
 
 /** The password of everything on loopback. */
@@ -119,9 +119,12 @@ export async function addSite(databaseUrl: string, folder: string, slug: string,
   await setUp(databaseUrl, { sites: [siteFile] });
 }
 
+/** The flags with which packages start the service: see `packaging/stage.mjs`. */
+const SHIPPED_FLAGS = ["--max-semi-space-size=16"] as const;
+
 /** What is started instead of the service as it is built here. */
 export interface Variant {
-  /** Flags of Node.js: `--max-semi-space-size=32` */
+  /** Flags of Node.js: `--max-semi-space-size=32`. Default: those of the packages. */
   readonly flags?: readonly string[];
   /** The Node.js that runs it. */
   readonly node?: string;
@@ -135,7 +138,7 @@ export async function startMeasured(
   databaseUrl: string,
   brokerUrl: string,
   password: string,
-  { flags = [], node = process.execPath, journal = true }: Variant = {},
+  { flags = SHIPPED_FLAGS, node = process.execPath, journal = true }: Variant = {},
 ) {
   const url = `http://127.0.0.1:${await freePort()}`;
   const service = startChild({

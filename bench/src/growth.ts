@@ -2,10 +2,7 @@
  * `npm run bench:growth`: how costs grow with channels, routes, listeners, requests in the log, and commands, each with the exponent of its
  * growth. `--millions 10` sets the largest log, `--svg FILE` draws the curves.
  */
-import { fork } from "node:child_process";
-import { once } from "node:events";
 import { writeFileSync } from "node:fs";
-import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
 import Table from "cli-table3";
 import {
@@ -25,6 +22,7 @@ import { type Curve, exponentOf } from "./growth/curve.ts";
 import { growByListeners } from "./growth/listeners.ts";
 import { growByRoutes } from "./growth/routes.ts";
 import { growByRows } from "./growth/rows.ts";
+import { startEcho } from "./start-echo.ts";
 
 const { values } = parseArgs({
   options: { millions: { type: "string", default: "1" }, svg: { type: "string" } },
@@ -37,9 +35,7 @@ await stopping(stops, measure);
 
 async function measure(): Promise<void> {
   const { folder, databaseUrl, brokerUrl } = await openServers("growth", stops);
-  const echo = fork(fileURLToPath(new URL("./echo.js", import.meta.url)), [brokerUrl, "bench", SECRET]);
-  stops.push(() => void echo.kill());
-  await once(echo, "message");
+  await startEcho(brokerUrl, SECRET, stops);
   const inletKey = await setUpSite(databaseUrl, folder, ASKERS);
   const key = await setUpMember(databaseUrl);
   const { url, service } = await startMeasured(folder, databaseUrl, brokerUrl, SECRET);

@@ -31,7 +31,7 @@ async function measure(): Promise<void> {
   const { url, service } = await startMeasured(folder, databaseUrl, brokerUrl, SECRET);
   stops.push(() => service.stop());
   await arrive(url, inletKey, 200);
-  const probe = new Worker(new URL("./hostile-probe.js", import.meta.url), {
+  const probe = new Worker(new URL("./hostile-probe.ts", import.meta.url), {
     workerData: { url, key, target: channelAddress("taker", 0) },
   });
   stops.push(async () => void (await probe.terminate()));

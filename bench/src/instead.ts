@@ -2,8 +2,6 @@
  * `npm run bench:instead`: the service beside what one would write instead in an evening (alternative.ts), in one run on the same servers:
  * how fast, at what cost, and what is left of its requests when it is killed under load.
  */
-import { fork } from "node:child_process";
-import { once } from "node:events";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
@@ -15,12 +13,13 @@ import { openFullPath } from "./full-path.ts";
 import { type Ask, closedLoad, type LoadResult, openLoad } from "./load.ts";
 import { cpuMicroseconds, residentMb, treeCpuMicroseconds } from "./process-cost.ts";
 import { openRawPath } from "./raw-path.ts";
+import { startEcho } from "./start-echo.ts";
 
 const { values } = parseArgs({ options: { seconds: { type: "string", default: "6" } } });
 const SECONDS = Number(values.seconds);
 const ASKERS = 256;
 const LOW_RATE = 50;
-const ALTERNATIVE = fileURLToPath(new URL("./alternative.js", import.meta.url));
+const ALTERNATIVE = fileURLToPath(new URL("./alternative.ts", import.meta.url));
 
 interface Side {
   readonly full: LoadResult;
@@ -37,9 +36,7 @@ await stopping(stops, compare);
 
 async function compare(): Promise<void> {
   const { folder, databaseUrl, brokerUrl, postgres } = await openServers("instead", stops);
-  const echo = fork(fileURLToPath(new URL("./echo.js", import.meta.url)), [brokerUrl, "bench", SECRET]);
-  stops.push(() => void echo.kill());
-  await once(echo, "message");
+  await startEcho(brokerUrl, SECRET, stops);
   const key = await setUpSite(databaseUrl, folder, ASKERS);
   const database = new pg.Pool({ connectionString: databaseUrl, max: 2 });
   stops.push(() => database.end());

@@ -14,6 +14,7 @@ import { type Ask, closedLoad, openLoad } from "./load.ts";
 import { cpuMicroseconds, treeCpuMicroseconds } from "./process-cost.ts";
 import { openRawPath } from "./raw-path.ts";
 import { rangeText } from "./report.ts";
+import { startEcho } from "./start-echo.ts";
 
 const { values } = parseArgs({ options: { seconds: { type: "string", default: "6" } } });
 const SECONDS = Number(values.seconds);
@@ -36,9 +37,7 @@ await stopping(stops, measure);
 
 async function measure(): Promise<void> {
   const { folder, databaseUrl, brokerUrl, postgres, broker } = await openServers("least", stops);
-  const echo = fork(fileURLToPath(new URL("./echo.js", import.meta.url)), [brokerUrl, "bench", SECRET]);
-  stops.push(() => void echo.kill());
-  await once(echo, "message");
+  await startEcho(brokerUrl, SECRET, stops);
   const key = await setUpSite(databaseUrl, folder, ASKERS);
 
   const spent = (pid: number) => ({
@@ -56,7 +55,7 @@ async function measure(): Promise<void> {
   };
   const alone = async (part: string, where: string, work?: (port: number) => Promise<number>): Promise<Cost> => {
     process.stderr.write(`${part}\n`);
-    const child = fork(fileURLToPath(new URL("./least-part.js", import.meta.url)), [part, where, SECRET]);
+    const child = fork(fileURLToPath(new URL("./least-part.ts", import.meta.url)), [part, where, SECRET]);
     try {
       const [{ port }] = (await once(child, "message")) as [{ port: number }];
       if (work) return await costOf(child.pid ?? 0, () => work(port));
@@ -94,7 +93,7 @@ async function measure(): Promise<void> {
   );
 
   process.stderr.write("answers\n");
-  const bareServer = fork(fileURLToPath(new URL("./least-answer.js", import.meta.url)), [
+  const bareServer = fork(fileURLToPath(new URL("./least-answer.ts", import.meta.url)), [
     databaseUrl,
     brokerUrl,
     SECRET,

@@ -1,8 +1,5 @@
 /** `npm run bench`: the raw path and the full path in one run, on real servers, as figures and ratios. */
-import { fork } from "node:child_process";
-import { once } from "node:events";
 import { writeFileSync } from "node:fs";
-import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
 import { acceptCost } from "./accept-cost.ts";
 import { INLET, openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured } from "./bench-site.ts";
@@ -12,6 +9,7 @@ import { memoryParts } from "./memory.ts";
 import { cpuMicroseconds, treeCpuMicroseconds } from "./process-cost.ts";
 import { openRawPath } from "./raw-path.ts";
 import { type Figures, printReport, ratiosOf } from "./report.ts";
+import { startEcho } from "./start-echo.ts";
 import { openTopicPath } from "./topic-path.ts";
 
 const { values } = parseArgs({
@@ -41,9 +39,7 @@ try {
 
 async function measure(): Promise<Figures> {
   const { folder, databaseUrl, brokerUrl, postgres, broker } = await openServers("bench", stops);
-  const echo = fork(fileURLToPath(new URL("./echo.js", import.meta.url)), [brokerUrl, "bench", SECRET]);
-  stops.push(() => void echo.kill());
-  await once(echo, "message");
+  const echo = await startEcho(brokerUrl, SECRET, stops);
 
   const key = await setUpSite(databaseUrl, folder, ASKERS);
   say("One row alone");

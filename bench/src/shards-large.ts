@@ -1,8 +1,5 @@
 /** `npm run bench:shards -- --large`: two instances with 100 000 channels in four shards: memory, taking over, moving a site. */
-import { fork } from "node:child_process";
-import { once } from "node:events";
 import { setTimeout as pause } from "node:timers/promises";
-import { fileURLToPath } from "node:url";
 import { type Client, createClient } from "@bold-relay/api";
 import { eventually } from "@bold-relay/rig";
 import Table from "cli-table3";
@@ -11,6 +8,7 @@ import { median } from "./growth/curve.ts";
 import { closedLoad } from "./load.ts";
 import { cpuMicroseconds, residentMb } from "./process-cost.ts";
 import { asking, type Running, spread, startInstances } from "./shard-load.ts";
+import { startEcho } from "./start-echo.ts";
 
 const SHARDS = 4;
 const SITES = 12;
@@ -27,9 +25,7 @@ export async function measureLarge(stops: Stops, rounds: number, seconds: number
   const sites = Array.from({ length: SITES }, (_, index) => `bench-${index}`);
   for (const site of sites) await addSite(databaseUrl, folder, site, CHANNELS / 2);
   const key = await setUpMember(databaseUrl);
-  const echo = fork(fileURLToPath(new URL("./echo.js", import.meta.url)), [brokerUrl, "bench", SECRET]);
-  stops.push(() => void echo.kill());
-  await once(echo, "message");
+  await startEcho(brokerUrl, SECRET, stops);
   const found = { startMs: [], idleMb: [], cpu: [], busyMb: [], takeOverMs: [], p99: [], moveMs: [] } as Record<
     "startMs" | "idleMb" | "cpu" | "busyMb" | "takeOverMs" | "p99" | "moveMs",
     number[]

@@ -1,8 +1,5 @@
 /** `npm run bench:shards`: what a request costs where several instances share the shards, and half of the requests arrive at the wrong one. */
-import { fork } from "node:child_process";
-import { once } from "node:events";
 import { setTimeout as pause } from "node:timers/promises";
-import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
 import { type Client, createClient } from "@bold-relay/api";
 import Table from "cli-table3";
@@ -12,6 +9,7 @@ import { closedLoad } from "./load.ts";
 import { cpuMicroseconds, residentMb, treeCpuMicroseconds } from "./process-cost.ts";
 import { asking, spread, startInstances } from "./shard-load.ts";
 import { measureLarge } from "./shards-large.ts";
+import { startEcho } from "./start-echo.ts";
 
 const { values } = parseArgs({
   options: {
@@ -60,9 +58,7 @@ async function measure(): Promise<void> {
   const sites = Array.from({ length: SHARDS }, (_, index) => `bench-${index}`);
   for (const site of sites) await addSite(databaseUrl, folder, site, CHANNELS);
   const key = await setUpMember(databaseUrl);
-  const echo = fork(fileURLToPath(new URL("./echo.js", import.meta.url)), [brokerUrl, "bench", SECRET]);
-  stops.push(() => void echo.kill());
-  await once(echo, "message");
+  await startEcho(brokerUrl, SECRET, stops);
   const found = new Map<Setting, { cpu: number[]; database: number[]; rate: number[]; p99: number[]; mb: number[] }>();
   const moves: number[] = [];
   for (let round = 0; round < ROUNDS; round += 1) {

@@ -2,14 +2,12 @@
  * `npm run bench:slider`: a slider dragged through 60 positions a second for 5 s. What counts: it ends on the last position, and
  * the device hears no more often than its least gap allows.
  */
-import { fork } from "node:child_process";
-import { once } from "node:events";
-import { fileURLToPath } from "node:url";
 import { createClient } from "@bold-relay/api";
 import Table from "cli-table3";
 import { connectAsync } from "mqtt";
 import { openServers, SECRET, type Stops, setUpMember, setUpSite, startMeasured, stopping } from "./bench-site.ts";
 import { withoutDelay } from "./connection.ts";
+import { startEcho } from "./start-echo.ts";
 
 const PER_SECOND = 60;
 const SECONDS = 5;
@@ -20,9 +18,7 @@ await stopping(stops, measure);
 
 async function measure(): Promise<void> {
   const { folder, databaseUrl, brokerUrl } = await openServers("slider", stops);
-  const echo = fork(fileURLToPath(new URL("./echo.js", import.meta.url)), [brokerUrl, "bench", SECRET]);
-  stops.push(() => void echo.kill());
-  await once(echo, "message");
+  await startEcho(brokerUrl, SECRET, stops);
   await setUpSite(databaseUrl, folder, 16);
   const key = await setUpMember(databaseUrl);
   const { url, service } = await startMeasured(folder, databaseUrl, brokerUrl, SECRET);

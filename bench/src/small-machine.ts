@@ -2,9 +2,6 @@
  * `npm run bench:small`: the service, its database and its broker together in a control group of 512 MB, under full load, with the
  * settings of `docs/how-to/install.md` for a small machine. Needs root on Linux.
  */
-import { fork } from "node:child_process";
-import { once } from "node:events";
-import { fileURLToPath } from "node:url";
 import { parseArgs } from "node:util";
 import Table from "cli-table3";
 import {
@@ -21,6 +18,7 @@ import { openFullPath } from "./full-path.ts";
 import { closedLoad } from "./load.ts";
 import { MemoryLimit } from "./memory-limit.ts";
 import { openRawPath } from "./raw-path.ts";
+import { startEcho } from "./start-echo.ts";
 import { openTopicPath } from "./topic-path.ts";
 
 const { values } = parseArgs({
@@ -47,9 +45,7 @@ async function measure(): Promise<void> {
   stops.push(() => service.stop());
   limit.leave();
 
-  const echo = fork(fileURLToPath(new URL("./echo.js", import.meta.url)), [brokerUrl, "bench", SECRET]);
-  stops.push(() => void echo.kill());
-  await once(echo, "message");
+  await startEcho(brokerUrl, SECRET, stops);
   const raw = await openRawPath(brokerUrl, "bench", SECRET);
   stops.push(() => raw.stop());
   const http = openFullPath({ url, path: `/in/${INLET}`, key, connections: ASKERS });

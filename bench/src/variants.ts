@@ -3,10 +3,8 @@
  * on another Node.js, or as another built checkout has it. All run at the same time and are loaded in turns of a second: the machine is now
  * quick, now slow, so only neighbouring turns are compared.
  */
-import { fork } from "node:child_process";
-import { once } from "node:events";
 import path from "node:path";
-import { fileURLToPath, pathToFileURL } from "node:url";
+import { pathToFileURL } from "node:url";
 import { parseArgs } from "node:util";
 import Table from "cli-table3";
 import { INLET, openServers, SECRET, type Stops, stopping, type Variant } from "./bench-site.ts";
@@ -15,6 +13,7 @@ import { type Ask, closedLoad, openLoad } from "./load.ts";
 import { memoryParts } from "./memory.ts";
 import { cpuMicroseconds, treeCpuMicroseconds } from "./process-cost.ts";
 import { openRawPath } from "./raw-path.ts";
+import { startEcho } from "./start-echo.ts";
 import { openTopicPath } from "./topic-path.ts";
 
 const { values, positionals } = parseArgs({
@@ -79,20 +78,22 @@ function variantOf(text: string): RunningVariant {
   const given = (name: string) => words.find((word) => word.startsWith(`${name}=`))?.slice(name.length + 1);
   const flags = words.filter((word) => word.startsWith("--"));
   const [node, checkout] = [given("node"), given("checkout")];
-  return { flags, ...(node === undefined ? {} : { node }), ...(checkout === undefined ? {} : { checkout }) };
+  return {
+    ...(flags.length > 0 ? { flags } : {}),
+    ...(node === undefined ? {} : { node }),
+    ...(checkout === undefined ? {} : { checkout }),
+  };
 }
 
 /** Servers of its own for each variant, so that none finds what another left; set up and started by the code of its checkout. */
 async function openBench({ checkout, ...variant }: RunningVariant): Promise<() => Promise<Measured>> {
-  const own = new URL("./bench-site.js", import.meta.url).href;
+  const own = new URL("./bench-site.ts", import.meta.url).href;
   const site = checkout === undefined ? own : pathToFileURL(path.resolve(checkout, "bench/src/bench-site.ts")).href;
   const { setUpMember, setUpSite, startMeasured }: typeof import("./bench-site.ts") = await import(site);
   const { folder, databaseUrl, brokerUrl, postgres, broker } = await openServers("variants", stops);
   const key = await setUpSite(databaseUrl, folder, ASKERS);
   const member = await setUpMember(databaseUrl);
-  const echo = fork(fileURLToPath(new URL("./echo.js", import.meta.url)), [brokerUrl, "bench", SECRET]);
-  stops.push(() => void echo.kill());
-  await once(echo, "message");
+  const echo = await startEcho(brokerUrl, SECRET, stops);
   const { url, service } = await startMeasured(folder, databaseUrl, brokerUrl, SECRET, variant);
   stops.push(() => service.stop());
   const raw = await openRawPath(brokerUrl, "bench", SECRET);
