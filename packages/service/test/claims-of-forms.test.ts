@@ -25,6 +25,10 @@ const { world, plug, stateOf, ask, heardSo, now } = await claimsOf({
   hurry: mask({ base: 16, digits: 2 }),
   unheard: mask(),
   panel: mask(),
+  timed: {
+    ...mask(),
+    channels: THREE.map((one) => (one.slug === "two" ? { ...one, delivery: { autoOffMs: 1_500 } } : one)),
+  },
   blind: {
     profile: text({ bits: true }, { targetStage: "published" }, { do: "c/{device}/set", is: null }),
     channels: THREE,
@@ -139,6 +143,20 @@ describe.concurrent("one number that tells all outputs", () => {
     await world.client.release(id);
     expect((await world.ask("panel/two", "on")).outcome).toBe("delivered");
     expect(board.heard.map(({ payload }) => payload)).toEqual(["3"]);
+  });
+
+  it("goes off for safety although the others are not known any more", async () => {
+    const board = await scriptedBoard(world, ["c/timed/set"]);
+    await board.say("c/timed/all", "1");
+    await heardSo("timed", "on");
+    const asked = world.ask("timed/two", "on", 0);
+    await board.hears(1);
+    await board.say("c/timed/all", "3");
+    await asked;
+    // From now on nobody can say what its outputs are.
+    await board.say("c/timed/all", "garbage");
+    await board.hears(2);
+    expect(board.heard.map(({ payload }) => payload)).toEqual(["3", "1"]);
   });
 
   it("of a board that reports nothing begins with all others at rest", async () => {

@@ -1,6 +1,8 @@
 /** What a device is heard to say while it is being proven: its own messages, and topics that nobody claims. */
 import {
+  besideOf,
   type ChannelEntry,
+  covers,
   decodePresence,
   type GarbledMessage,
   isGarbled,
@@ -110,8 +112,9 @@ export class Evidence {
     }
     for (const channel of this.channelsNow()) {
       const { done, is } = channel.topics;
-      if (is !== topic) continue;
-      const report = readMessage(channel.codec, { done: done === topic, is: true }, payload)?.report;
+      if (is === null || !covers(is, topic)) continue;
+      const roles = { done: done !== null && covers(done, topic), is: true };
+      const report = readMessage(channel.codec, roles, payload, besideOf(channel, topic, null))?.report;
       if (report) this.reports.set(channel.address, { value: report.value, at, live: !retained });
     }
   }

@@ -164,19 +164,23 @@ export class LaneRunner {
   };
 
   /** null: it has no topic, or what the others are is not known. */
-  private writingFor(entry: ChannelEntry, { id, writes, forMs }: Command): Writing | null {
+  private writingFor(entry: ChannelEntry, { id, writes, forMs, urgent }: Command): Writing | null {
     if (writes === null) return null;
-    const others = othersOf(entry, this.deps.board.snapshot, (other) => this.writtenOf(other));
+    const others = othersOf(entry, this.deps.board.snapshot, (other) => this.writtenOf(other, urgent));
     return others === null ? null : writingFor(entry, id, writes, forMs, others);
   }
 
-  /** What another output of the board was last written to be, if that is open, or else is to be left as. */
-  private writtenOf(other: ChannelEntry): Value | null {
+  /**
+   * What another output of the board was last written to be, if that is open, or else is to be left as. What must stop or go off for safety
+   * does not wait until all others are known.
+   */
+  private writtenOf(other: ChannelEntry, urgent: boolean): Value | null {
     const written = this.laneOf(other.id)
       .slots.filter(({ place, command }) => command.channel === other.id && place !== "waiting" && command.attempts > 0)
       .map(({ command }) => command);
     const newest = written.reduce<Command | null>((one, next) => (one && one.seq > next.seq ? one : next), null);
-    return newest ? newest.to : this.deps.board.keptAs(other);
+    const { board } = this.deps;
+    return newest?.to ?? board.keptAs(other) ?? (urgent ? board.lastOf(other) : null);
   }
 
   private laneId(channel: ChannelId): ChannelId {

@@ -168,6 +168,11 @@ export class Board {
     return this.lastCommandOf(entry.id)?.to ?? (isSilent ? kindOf(entry.kind).rest : null);
   }
 
+  /** The best guess at what a channel is that nobody knows: what was last heard, else commanded, else at rest. */
+  lastOf(entry: ChannelEntry): Value {
+    return this.observedOf(entry.id)?.value ?? this.lastCommandOf(entry.id)?.to ?? kindOf(entry.kind).rest;
+  }
+
   /** How far the last word on a channel still counts. */
   ageOf(entry: ChannelEntry): StateAge {
     return stateAgeOf({
