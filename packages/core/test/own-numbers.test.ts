@@ -2,6 +2,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import {
+  accessOf,
   bindCodec,
   bindFirmware,
   buildSnapshot,
@@ -149,6 +150,29 @@ describe("one number with a bit for each output", () => {
   });
 });
 
+it("of two boards behind one topic, each has a number of its own", () => {
+  const nodes = {
+    form: "fields",
+    bits: true,
+    do: { dev: "{node}", out: "{value}" },
+    is: { value: "/out", node: "/dev" },
+  };
+  const snapshot = snapshotOf(
+    profile({ do: "bus/set", is: "bus/is" }, nodes as PayloadForm),
+    ["one", "two", "three"],
+    [
+      { node: 7, index: 1 },
+      { node: 9, index: 1 },
+      { node: 7, index: 2 },
+    ],
+  );
+  const one = snapshot.byAddress.get("hall/board/one");
+  if (!one) throw new Error("no channel");
+  const others = othersOf(one, snapshot, () => "on");
+  expect(others).toBe(2);
+  expect(text(writingFor(one, ID, "on", null, others ?? 0)?.payload ?? bytes(""))).toBe('{"dev":7,"out":3}');
+});
+
 describe("a topic that says something of its message", () => {
   const open = profile({ do: "b/{channel}/set/{value}", done: "b/ack/{id}", is: "b/{channel}/now/{value}" }, "word");
 
@@ -200,6 +224,29 @@ describe("a topic that says something of its message", () => {
     ).toMatch(/uses the topic house\/\+\/is, which belongs to s\/e/);
   });
 
+  it("is a right of its device by one filter, and by no more than that", () => {
+    const site = profile(
+      { do: "{site}/{device}/{channel}/set/{value}", is: "{site}/{device}/{channel}/now/{value}" },
+      "word",
+    );
+    const { filters, reads, writes } = accessOf(snapshotOf(site, ["one"]).channels);
+    expect({ filters, reads, writes }).toEqual({
+      filters: ["hall/board/#", "hall/board/+/set/+"],
+      reads: ["hall/board/one/set/+"],
+      writes: ["hall/board/one/now/+"],
+    });
+  });
+
+  it("is refused where commands are retained", () => {
+    const kept = { ...profile({ do: "b/{value}" }, "word"), retainCommands: true };
+    const devices = [
+      { slug: "d", name: "d", profile: "p", channels: [{ slug: "a", name: "A", kind: "relay" as const }] },
+    ];
+    const site = { slug: "s", name: "S", rooms: [{ slug: "r", name: "R", devices }] };
+    const said = checkSite(site, { profiles: new Map([["p", kept]]), ownerOf: () => null });
+    expect(said.map(({ text: one }) => one).join()).toMatch(/command topic differs with each/);
+  });
+
   it("is refused where a value cannot stand in a topic", () => {
     const slashes = profile({ do: "b/{value}" }, { form: "text", words: { on: "relay/on", off: "off" } });
     const devices = [
@@ -216,11 +263,12 @@ function profile(topics: Partial<Profile["topics"]>, codec: PayloadForm): Profil
   return { slug: "p", name: "P", codec, topics: all, delivery: topics.is ? {} : { targetStage: "published" } };
 }
 
-function snapshotOf(described: Profile, slugs: readonly string[]) {
+function snapshotOf(described: Profile, slugs: readonly string[], wiring: readonly ChannelRecord["wiring"][] = []) {
   return buildSnapshot(
     slugs.map(
       (slug, at): ChannelRecord => ({
-        ...{ id: (at + 1) as ChannelId, number: at + 1, slug, name: slug, kind: "relay", delivery: {}, wiring: {} },
+        ...{ id: (at + 1) as ChannelId, number: at + 1, slug, name: slug, kind: "relay", delivery: {} },
+        wiring: wiring[at] ?? {},
         ...{ site: { slug: "hall", name: "Hall" }, room: { slug: "porch", name: "Porch" } },
         device: { id: 1, slug: "board", name: "Board" },
         profile: described,

@@ -169,6 +169,39 @@ it("may do more or less when its channels change", async () => {
   expect(await mayWrite(device, `${world.site}/finch/porch/is`)).toBe(false);
 });
 
+it("may say values in its topics, and none in those of its neighbour", async () => {
+  const topics = {
+    do: "{site}/{device}/{channel}/set/{value}",
+    done: null,
+    is: "{site}/{device}/{channel}/now/{value}",
+  };
+  const profile = {
+    slug: "spoken",
+    name: "Spoken",
+    codec: "word",
+    topics: { ...topics, here: null },
+    delivery: {},
+  } as const;
+  await world.client.saveProfile(profile, null);
+  const { site, version } = await world.client.site(world.site);
+  const room = site.rooms.find(({ slug }) => slug === "finch");
+  if (!room) throw new Error("no finch");
+  const channels = [{ slug: "lamp", name: "Spoken lamp", kind: "relay" as const }];
+  const board = { slug: "spoken", name: "spoken board", profile: "spoken", channels };
+  await world.client.saveSite(withDevice(site, room, board), version);
+  const device = await connect(await world.client.makeCredentials(world.address("spoken")));
+  const [granted] = await device.subscribeAsync(`${world.site}/spoken/lamp/set/+`, { qos: 1 });
+  expect(granted?.qos).toBe(1);
+  device.on("message", (topic) => void device.publishAsync(topic.replace("/set/", "/now/"), "", { qos: 1 }));
+  expect((await world.ask("spoken/lamp", "on")).outcome).toBe("delivered");
+  for (const topic of [
+    `${world.site}/finch/porch/is`,
+    `${world.site}/spoken/lamp/now/on/more`,
+    `${world.site}/spoken/lamp/set/on`,
+  ])
+    expect([topic, await mayWrite(device, topic)]).toEqual([topic, false]);
+});
+
 it("gets at the next start what a newer version permits: the filters of its own channels", async () => {
   const made = await world.client.makeCredentials(world.address("wren"));
   const filter = `${world.site}/wren/+/do`;

@@ -1,5 +1,6 @@
 /** What a device needs of the broker, and nothing beyond: to hear its own commands, to say its own words. */
 import { type ChannelEntry, commandTopicsOf, fillTopic } from "./entry.ts";
+import { anyInTopic } from "./in-topic.ts";
 
 export interface DeviceAccess {
   /** Topics that it reads. */
@@ -47,7 +48,7 @@ function filtersOf(pattern: string | null, channel: ChannelEntry): string[] {
   const levels = pattern?.split("/") ?? [];
   const own = levels.indexOf("{device}");
   if (own < 0) return [];
-  const filled = (some: readonly string[]) => fillTopic(some.join("/"), channel);
+  const filled = (some: readonly string[]) => anyInTopic(fillTopic(some.join("/"), channel));
   const isChannel = (level: string) => level === "{channel}" || level === "{index}";
   const below = own < levels.length - 1 ? [`${filled(levels.slice(0, own + 1))}/#`] : [];
   return levels.some(isChannel) ? [filled(levels.map((level) => (isChannel(level) ? "+" : level))), ...below] : below;

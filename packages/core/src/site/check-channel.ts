@@ -2,9 +2,11 @@
 import { kindNames, kindOf } from "../channel/index.ts";
 import { actionTo, type ChannelKind } from "../channel/kind.ts";
 import type { ChannelBinding } from "../codec/codec.ts";
+import { bindCodec } from "../codec/index.ts";
 import type { DeliveryPolicy } from "../delivery/policy.ts";
 import { answersLikeReports, formConflicts, unfitForTopics } from "./check-payload.ts";
 import type { Finding } from "./finding.ts";
+import { saysInTopic } from "./in-topic.ts";
 import type { ChannelDescription, Profile, TopicPatterns } from "./model.ts";
 
 export interface ChannelToCheck {
@@ -57,7 +59,12 @@ function settingMistakes({ channel, profile, binding }: ChannelToCheck): string[
 
 /** A value in a topic must be a legal level. */
 function topicMistakes({ channel, profile, topics, binding }: ChannelToCheck): string[] {
-  if (!topics.do?.includes("{value}")) return [];
+  if (topics.do === null || !saysInTopic(topics.do)) return [];
+  if (profile.retainCommands)
+    return [
+      "gets retained commands, and its command topic differs with each of them: give it one topic for all commands.",
+    ];
+  if (!topics.do.includes("{value}")) return [];
   const unfit = unfitForTopics(profile.codec, binding);
   return unfit === null
     ? []
@@ -109,13 +116,20 @@ function proofMistakes(
 }
 
 /** What changes to the other state by each impulse must be seen. */
-function driveMistakes({ channel, topics }: ChannelToCheck, { autoOffMs, powerUp }: Partial<DeliveryPolicy>): string[] {
+function driveMistakes(
+  { channel, profile, topics, binding }: ChannelToCheck,
+  { autoOffMs, powerUp }: Partial<DeliveryPolicy>,
+): string[] {
   const { drive = "set", kind, seenBy } = channel;
   if (drive === "set") return [];
   // An impulse to the other of two states; with “flip” its own output tells on or off, and nothing between.
   const suits = ({ seenBy, range }: ChannelKind) => seenBy.includes("one") && (drive !== "flip" || range === null);
   const suited = kindNames.filter((name) => suits(kindOf(name)));
   const mistakes: string[] = [];
+  if (bindCodec(profile.codec, binding).bitOf !== null)
+    mistakes.push(
+      `has drive: ${drive}, but one number tells all outputs of its board (bits): no impulse can be told by it.`,
+    );
   if (!suited.includes(kind)) mistakes.push(`has drive: ${drive}, which suits ${suited.join(", ")}, not a ${kind}.`);
   if (topics.is === null && seenBy === undefined)
     mistakes.push(

@@ -31,6 +31,8 @@ export interface ChannelEntry {
   readonly index: number;
   readonly reversed: boolean;
   readonly unit: string | null;
+  /** The board behind a shared topic; null: the device is one board. */
+  readonly node: string | number | null;
   /** Of a setpoint. */
   readonly range: ChannelRange | null;
   readonly drive: Drive;
@@ -119,6 +121,7 @@ export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = 
     index,
     reversed,
     unit,
+    node: wiring.node ?? null,
     range: wiring.range ?? null,
     drive: wiring.drive ?? "set",
     seenBy: wiring.seenBy ?? null,

@@ -47,11 +47,11 @@ export function writingFor(
 
 /** The other outputs that each command to this one tells as well; most boards have none. */
 export function toldWith(
-  { id, codec, topics }: Pick<ChannelEntry, "id" | "codec" | "topics">,
+  { id, codec, topics, node }: Pick<ChannelEntry, "id" | "codec" | "topics" | "node">,
   { byTopic }: Pick<Snapshot, "byTopic">,
 ): readonly ChannelEntry[] {
   if (codec.bitOf === null || topics.do === null) return [];
-  return (byTopic.get(topics.do)?.do ?? []).filter((other) => other.id !== id);
+  return (byTopic.get(topics.do)?.do ?? []).filter((other) => other.id !== id && other.node === node);
 }
 
 /**

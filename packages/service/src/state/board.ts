@@ -161,9 +161,10 @@ export class Board {
    * a command, that command once more; where the board reports nothing, what was last commanded, else at rest. null: nobody can say.
    */
   keptAs(entry: ChannelEntry): Value | null {
-    const known = this.knownOf(entry.id);
+    // Where something else sees the channel, its own output may differ from that: a lamp that is broken.
+    const known = entry.seenBy === null ? this.knownOf(entry.id) : this.claimOf(entry.id);
     if (known !== null) return known;
-    const isSilent = entry.topics.is === null && entry.seenBy === null;
+    const isSilent = entry.topics.is === null;
     if (!isSilent && this.doubts.get(entry.id) !== "unproven") return null;
     return this.lastCommandOf(entry.id)?.to ?? (isSilent ? kindOf(entry.kind).rest : null);
   }
