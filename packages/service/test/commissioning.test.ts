@@ -3,7 +3,7 @@ import type { CommissioningView, StepAnswerBody } from "@bold-relay/api";
 import type { DeviceDescription } from "@bold-relay/core";
 import { withDevice } from "@bold-relay/core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { poll, refusal } from "./support/until.ts";
+import { poll, refusal, untilChannel } from "./support/until.ts";
 import { createWorld, type World } from "./support/world.ts";
 
 let world: World;
@@ -111,6 +111,30 @@ describe("faults, by name", () => {
     expect(await run("wren", "channel path")).toMatchObject({ state: "failed", text: expect.stringContaining(text) });
     await board.setFault("none");
     expect(await run("wren", "channel path")).toMatchObject({ state: "passed" });
+  });
+
+  it("two outputs that are mixed up", async () => {
+    const channels = ["left", "right"].map((slug) => ({ slug, name: `${slug} lamp`, kind: "relay" as const }));
+    await add({ slug: "crossed", name: "crossed board", profile: "reporting", channels });
+    const device = await world.listener();
+    const say = (topic: string, text: object) =>
+      device.publish(`${world.site}/crossed/${topic}`, JSON.stringify(text), { qos: 1 });
+    device.on("message", (topic, payload) => {
+      const channel = topic.split("/")[2] ?? "";
+      const { id, to } = JSON.parse(payload.toString());
+      say(`${channel}/done`, { id, ok: true });
+      say(`${channel === "left" ? "right" : "left"}/is`, { to });
+    });
+    await device.subscribeAsync(`${world.site}/crossed/+/do`, { qos: 1 });
+    device.publish(`${world.site}/crossed/here`, '{"up":true}', { retain: true, qos: 1 });
+    for (const channel of ["left", "right"]) say(`${channel}/is`, { to: "off" });
+    await untilChannel(world.client, world.address("crossed/right"), (one) => one.observed?.value === "off");
+    await start("crossed");
+    expect(await run("crossed", "channel left")).toMatchObject({
+      state: "failed",
+      text: "Commanded left lamp on, and right lamp reported on instead.",
+      tryThis: expect.stringContaining("indexFrom"),
+    });
   });
 
   it("payloads that mean nothing, a report the wrong way round, only retained state", async () => {
