@@ -135,8 +135,8 @@ describe("one number with a bit for each output", () => {
         { profiles: new Map([["p", profile({ do: "d/set", is: "d/is" }, form)]]), ownerOf: () => null },
       ).map(({ text: said }) => said);
     expect(findings("relay", 32)).toEqual([]);
-    expect(findings("relay", 33).join()).toMatch(/the number of bits has 32/);
-    expect(findings("dimmer", 1).join()).toMatch(/a dimmer has no room in one bit/);
+    expect(findings("relay", 33).join()).toMatch(/a message tells 32 outputs, and this is number 33/);
+    expect(findings("dimmer", 1).join()).toMatch(/a dimmer is more than on or off/);
   });
 
   it("cannot be written where one of the others is unknown", () => {
@@ -148,6 +148,42 @@ describe("one number with a bit for each output", () => {
     expect(othersOf(two, snapshot, ({ slug }) => (slug === "one" ? "on" : null))).toBeNull();
     expect(new Set(snapshot.channels.map(({ lane }) => lane)).size).toBe(1);
   });
+});
+
+it("a list of all outputs is written as it is read, whichever way each is wired", () => {
+  const words = { on: "N", off: "F" };
+  const form = {
+    form: "text",
+    do: "SET {list};",
+    is: "IS {*}/{list}",
+    listLength: 5,
+    listSeparator: "",
+    words,
+  } as const;
+  const outputs = Array.from({ length: 5 }, (_, place): ChannelBinding => {
+    return { slug: `o${place}`, index: place + 1, place, kind: kindOf("relay"), reversed: place === 3 };
+  });
+  fc.assert(
+    fc.property(
+      fc.array(fc.boolean(), { minLength: 5, maxLength: 5 }),
+      fc.nat(4),
+      fc.boolean(),
+      (before, place, on) => {
+        const states = outputs.map(({ reversed }, at): Value => (before[at] !== reversed ? "on" : "off"));
+        const others = outputs.reduce((sum, output, at) => {
+          return at === place ? sum : sum + (bindCodec(form, output).bitOf?.(states[at] as Value) ?? 0);
+        }, 0);
+        const meant = outputs[place] as ChannelBinding;
+        const wire = text(bindCodec(form, meant).encode(ID, on ? "on" : "off", null, others));
+        const set = before.map((was, at) => (at === place ? on !== meant.reversed : was));
+        expect(wire).toBe(`SET ${set.map((one) => (one ? "N" : "F")).join("")};`);
+        expect(outputs.map((output) => read(form, output, wire.replace("SET ", "IS 4/").replace(";", "")))).toEqual(
+          states.map((state, at) => (at === place ? (on ? "on" : "off") : state)),
+        );
+        expect(bindFirmware(form, meant).hear(bytes(wire))?.to).toBe(on ? "on" : "off");
+      },
+    ),
+  );
 });
 
 it("of two boards behind one topic, each has a number of its own", () => {

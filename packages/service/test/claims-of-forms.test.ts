@@ -25,6 +25,7 @@ const { world, plug, stateOf, ask, heardSo, now } = await claimsOf({
   hurry: mask({ base: 16, digits: 2 }),
   unheard: mask(),
   panel: mask(),
+  listed: mask({ bits: false, do: "SET {list}", is: "OUT {*}: {list}", listLength: 3 }),
   timed: {
     ...mask(),
     channels: THREE.map((one) => (one.slug === "two" ? { ...one, delivery: { autoOffMs: 1_500 } } : one)),
@@ -157,6 +158,19 @@ describe.concurrent("one number that tells all outputs", () => {
     await board.say("c/timed/all", "garbage");
     await board.hears(2);
     expect(board.heard.map(({ payload }) => payload)).toEqual(["3", "1"]);
+  });
+
+  it("may be a list of words, of which one is changed", async () => {
+    const board = await scriptedBoard(
+      world,
+      ["c/listed/set"],
+      (payload, it) => void it.say("c/listed/all", payload.replace("SET", "OUT 7:")),
+    );
+    await board.say("c/listed/all", "OUT 7: on,off,on");
+    await heardSo("listed", "on");
+    expect((await world.ask("listed/two", "on")).outcome).toBe("delivered");
+    expect((await world.ask("listed/one", "off")).outcome).toBe("delivered");
+    expect(board.heard.map(({ payload }) => payload)).toEqual(["SET on,on,on", "SET off,on,on"]);
   });
 
   it("of a board that reports nothing begins with all others at rest", async () => {

@@ -144,6 +144,7 @@ export const fieldDescriptions: Readonly<Record<string, string>> = {
   times: "Unit of {for} and {ramp}: ms, s or min. Rounded up. Default ms.",
   charset: "Character set of its payloads: utf-8 or latin1. Default utf-8.",
   anyOrder: "Stands between parts that may come in any order, with others among them: “;” in ch=3;state=on.",
+  listLength: "How many outputs {list} tells where it is written: each command tells all of them.",
   listSeparator: "Stands between the values of {list}. Empty: characters side by side. Default “,”.",
   hue: "JSON Pointer to the hue of a colour that comes as hue, saturation and brightness.",
   saturation: "JSON Pointer to the saturation.",

@@ -72,7 +72,7 @@ function holes(...names: string[]) {
 
 const PLACE = ["index", "channel", "node", "id"] as const;
 const COLOUR = ["red", "green", "blue", "hue", "saturation", "brightness"] as const;
-const written = holes("value", ...COLOUR, ...PLACE, "number", "for", "ramp");
+const written = holes("value", "list", ...COLOUR, ...PLACE, "number", "for", "ramp");
 
 const text = Joi.object<TextSettings>({
   form: Joi.valid("text").required(),
@@ -80,6 +80,7 @@ const text = Joi.object<TextSettings>({
   charset: Joi.valid("utf-8", "latin1"),
   anyOrder: Joi.string().min(1).max(4),
   listSeparator: Joi.string().min(0).max(4).allow(""),
+  listLength: Joi.number().integer().min(1).max(32),
   do: written.allow(""),
   doFor: written.allow(""),
   ask: holes(...PLACE),

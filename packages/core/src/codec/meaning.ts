@@ -110,8 +110,12 @@ function bitIn(raw: Scalar, meaning: Meaning, binding: ChannelBinding): Value | 
 }
 
 /** See `ChannelCodec.bitOf`. */
-export function bitOf(meaning: Meaning, binding: ChannelBinding): ((value: Value) => number) | null {
-  if (!meaning.bits) return null;
+export function bitOf(
+  meaning: Meaning,
+  binding: ChannelBinding,
+  tellsAll = meaning.bits === true,
+): ((value: Value) => number) | null {
+  if (!tellsAll) return null;
   return (value) => (value === "on" || value === "off" ? bitFor(value, meaning, binding) : 0);
 }
 

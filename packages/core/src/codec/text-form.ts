@@ -6,6 +6,8 @@ export interface TextForm {
   readonly anyOrder?: string;
   /** Stands between the values of {list}. "" for characters side by side, as in 0110. Default ",". */
   readonly listSeparator?: string;
+  /** How many outputs {list} tells where it is written, 1 to 32: each command tells all of them. */
+  readonly listLength?: number;
   /** In which unit {for} and {ramp} are told. A part of a unit is rounded up. Default `ms`. */
   readonly times?: "ms" | "s" | "min";
 }

@@ -8,8 +8,10 @@ import { isColour, type Value } from "../channel/value.ts";
 import type { CommandId } from "../id.ts";
 import { isUuid, shortNumber } from "../id.ts";
 import { asideOf } from "./aside.ts";
+import { bitFor } from "./bits.ts";
 import { type Acknowledgement, type ChannelBinding, type Codec, type Garbled, MAX_PAYLOAD_BYTES } from "./codec.ts";
 import { colourFromHsv, hsvOf } from "./hsv.ts";
+import { listText } from "./list.ts";
 import {
   beside,
   bitOf,
@@ -29,7 +31,7 @@ import { isOneOf, isOthersWord, sameScalar, wordsNameChannel } from "./words.ts"
 export interface TextSettings extends Meaning, TextForm {
   readonly form: "text";
   /**
-   * Holes {value}, {red}, {green}, {blue}, {hue}, {saturation}, {brightness}, {index}, {channel}, {node}, {id}, {number}, {for}, {ramp}.
+   * Holes {value}, {list}, {red}, {green}, {blue}, {hue}, {saturation}, {brightness}, {index}, {channel}, {node}, {id}, {number}, {for}, {ramp}.
    * Default "{value}".
    */
   readonly do?: string;
@@ -70,10 +72,11 @@ export const text: Codec<TextSettings> = {
         is: settings.bits === true || namesChannel(is) || wordsNameChannel(settings),
       },
       levels: levelsOf(settings, binding, settings.colours === "hsv" || told.includes("{hue}")),
-      bitOf: bitOf(settings, binding),
+      bitOf: bitOf(settings, binding, tellsAll(settings)),
       aside: asideOf(settings, binding),
       encode: (id, to, forMs, others) => {
-        const filling = commandFilling(id, to, forMs, settings, beside(binding, others));
+        const list = listFor(to, others, settings, binding);
+        const filling = { ...commandFilling(id, to, forMs, settings, beside(binding, others)), list };
         return written(settings, forMs === null ? told : doFor, filling);
       },
       encodeAsk: (id) => written(settings, ask, { ...placeOf(binding), id }),
@@ -92,7 +95,7 @@ export const text: Codec<TextSettings> = {
   firmware(settings, binding) {
     const { do: told = "{value}", doFor = told, ask = "", is = "{value}", done = {} } = settings;
     return {
-      bitOf: bitOf(settings, binding),
+      bitOf: bitOf(settings, binding, tellsAll(settings)),
       isAsked(payload) {
         const plain = payload.length === 0 ? "" : textFrom(payload, settings);
         const found = typeof plain === "string" ? read(ask, plain) : null;
@@ -118,7 +121,9 @@ export const text: Codec<TextSettings> = {
       },
       report(value, _by, id, others) {
         const filling = fillingOf(value, settings, beside(binding, others));
-        const list = listOf(filling.value ?? "", settings, binding);
+        const list = tellsAll(settings)
+          ? listFor(value, others, settings, binding)
+          : listOf(filling.value ?? "", settings, binding);
         return written(settings, is, { ...filling, list, id: id ?? "", number: id ?? "", "*": "0" });
       },
     };
@@ -168,6 +173,17 @@ function valueIn(found: Partial<Record<Hole, string>>, settings: TextSettings, b
   if (found.list === undefined) return readValue(found.value, settings, binding);
   const { listSeparator = "," } = settings;
   return readValue(found.list.split(listSeparator)[binding.place ?? 0]?.trim(), settings, binding);
+}
+
+/** Whether a command tells all outputs of the board. */
+function tellsAll({ bits = false, do: told = "{value}" }: TextSettings): boolean {
+  return bits || told.includes("{list}");
+}
+
+/** All outputs side by side, this one as it shall be. */
+function listFor(to: Value, others = 0, settings: TextSettings, binding: ChannelBinding): string {
+  if (!tellsAll(settings) || (to !== "on" && to !== "off")) return "";
+  return listText(others + bitFor(to, settings, binding), settings, binding);
 }
 
 /** A list as a device writes it whose other channels are off. */

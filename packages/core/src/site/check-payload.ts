@@ -29,7 +29,7 @@ export function formConflicts(form: PayloadForm, binding: ChannelBinding): strin
     const conflicts = [
       ...wordConflicts(meaning, binding),
       ...levelConflicts(meaning, binding),
-      ...bitConflicts(meaning, binding),
+      ...bitConflicts(part, binding),
     ];
     return conflicts.map((text) => `${of}${text}`);
   });
@@ -50,11 +50,14 @@ function levelConflicts(meaning: Meaning, binding: ChannelBinding): string[] {
   });
 }
 
-function bitConflicts({ bits }: Meaning, { kind, place = 0 }: ChannelBinding): string[] {
-  if (!bits) return [];
+function bitConflicts(form: Exclude<PlainForm, string>, { kind, place = 0 }: ChannelBinding): string[] {
+  const isList = form.form === "text" && form.do?.includes("{list}") === true;
+  if (!form.bits && !isList) return [];
+  const most = isList ? form.listLength : MOST_BITS;
+  if (most === undefined) return ["do tells a {list}, and listLength does not say of how many outputs"];
   if (kind.range !== null || isColour(kind.rest) || readsNumbers(kind) || !kind.repeatable)
-    return [`a ${kind.name} has no room in one bit (bits)`];
-  return place < MOST_BITS ? [] : [`the number of bits has ${MOST_BITS} of them, and this is channel ${place + 1}`];
+    return [`a ${kind.name} is more than on or off, and a message that tells all outputs has no room for that`];
+  return place < most ? [] : [`a message tells ${most} outputs, and this is number ${place + 1}`];
 }
 
 /**
