@@ -25,7 +25,6 @@ const good: TrialEvidence = {
   acknowledgedMs: 10,
   confirmedMs: 14,
   reported: "on",
-  neighbour: null,
   ignored: null,
 };
 const evidence = (more: Partial<TrialEvidence>, rest: Partial<ChannelEvidence> = {}): ChannelEvidence => ({
@@ -80,12 +79,6 @@ describe("a channel", () => {
       "On t it says “ON”, which means nothing here: not JSON.",
     ],
     ["the opposite", { end: "failed", reason: "contradicted", reported: "off" }, {}, "Commanded on, it reported off."],
-    [
-      "another output that did it",
-      { end: "unanswered", reason: "no-report", reported: null, neighbour: "Porch lantern" },
-      {},
-      "and Porch lantern reported on instead.",
-    ],
     [
       "another value that its trace holds and the wire has left out",
       {

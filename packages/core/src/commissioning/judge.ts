@@ -30,8 +30,6 @@ export interface TrialEvidence {
   readonly confirmedMs: number | null;
   /** What the device said that it is, after the request; null: nothing. */
   readonly reported: Value | null;
-  /** Another channel of the device that became so instead, by its name; null: none did. */
-  readonly neighbour: string | null;
   /** What it said that proved nothing; null: nothing of that kind. */
   readonly ignored: IgnoredWords | null;
 }
@@ -132,11 +130,6 @@ function judgeSaid(channel: ChannelEntry, bad: TrialEvidence, evidence: ChannelE
     return failed(
       bad.ignored?.text ?? `Commanded ${asked}, it reported ${channelWords(channel, bad.reported)}.`,
       turnAdvice(channel, bad),
-    );
-  if (bad.neighbour !== null)
-    return failed(
-      `Commanded ${channel.name} ${asked}, and ${bad.neighbour} reported ${asked} instead.`,
-      "The numbers of the two are mixed up. Compare them with the board: the index of each channel, and indexFrom of the profile (0 or 1).",
     );
   if (bad.ignored?.answered && bad.end !== "failed") return failed(bad.ignored.text, bad.ignored.tryThis);
   if (garbled) return failedGarbled(garbled);

@@ -19,7 +19,6 @@ import {
   type Trial,
   type TrialEvidence,
   trialsOf,
-  type Value,
 } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import type { Shards } from "../requests/shards.ts";
@@ -119,7 +118,6 @@ export class StepChecks {
     const { policy, address } = channel;
     const since = this.deps.clock.now();
     const intent = { target: address, action, value: value ?? null, forMs: null, until: null, repeatKey: null };
-    const before = this.statesBeside(channel);
     const waitMs = policy.ackWithinMs * policy.attempts * 2 + policy.settleMs + 10_000;
     const request = await this.deps.ask(intent, { ...asker, inlet: "commissioning" }, waitMs);
     const command = request.commands.find((one) => one.channel === address);
@@ -130,23 +128,8 @@ export class StepChecks {
       acknowledgedMs: command?.after.acknowledged ?? null,
       confirmedMs: command?.after.confirmed ?? null,
       reported: this.evidence.reportedSince(address, since),
-      neighbour: this.neighbourThatBecame(command?.to ?? null, before),
       ignored: command?.ignored ?? null,
     };
-  }
-
-  private statesBeside({ address }: ChannelEntry): ReadonlyMap<ChannelEntry, Value | null> {
-    const others = this.channels().filter((one) => one.address !== address && kindOf(one.kind).input === false);
-    return new Map(others.map((one) => [one, this.deps.board.observedOf(one.id)?.value ?? null]));
-  }
-
-  /** Whose state has become what another channel was commanded to be; null: nobody's, or of several. */
-  private neighbourThatBecame(to: Value | null, before: ReadonlyMap<ChannelEntry, Value | null>): string | null {
-    const became = [...before].filter(([one, was]) => {
-      const value = this.deps.board.observedOf(one.id)?.value ?? null;
-      return value !== null && value === to && was !== null && was !== to;
-    });
-    return became.length === 1 ? (became[0]?.[0].name ?? null) : null;
   }
 
   private async judgeInput(channel: ChannelEntry): Promise<Judgement> {
