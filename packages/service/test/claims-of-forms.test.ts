@@ -34,6 +34,10 @@ const { world, plug, stateOf, ask, heardSo, now } = await claimsOf({
     profile: text({ bits: true }, { targetStage: "published" }, { do: "c/{device}/set", is: null }),
     channels: THREE,
   },
+  alone: {
+    profile: text({ bits: true }, { targetStage: "published" }, { do: "c/{device}/set", is: null }),
+    channels: THREE,
+  },
   spoken: {
     profile: text(
       { do: "", words: { on: "ON", off: "OFF" } },
@@ -171,6 +175,15 @@ describe.concurrent("one number that tells all outputs", () => {
     expect((await world.ask("listed/two", "on")).outcome).toBe("delivered");
     expect((await world.ask("listed/one", "off")).outcome).toBe("delivered");
     expect(board.heard.map(({ payload }) => payload)).toEqual(["SET on,on,on", "SET off,on,on"]);
+  });
+
+  it("does not bring along what nobody heard", async () => {
+    // Nobody listens: nothing was switched, and the next command of another output must not switch it.
+    expect((await world.ask("alone/one", "on")).commands[0]).toMatchObject({ end: "failed", reason: "nobody-listens" });
+    const board = await scriptedBoard(world, ["c/alone/set"]);
+    await world.ask("alone/two", "on", 0);
+    await board.hears(1);
+    expect(board.heard[0]?.payload).toBe("2");
   });
 
   it("of a board that reports nothing begins with all others at rest", async () => {

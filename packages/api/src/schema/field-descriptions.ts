@@ -116,8 +116,8 @@ export const fieldDescriptions: Readonly<Record<string, string>> = {
   here: "What the presence topic says. In apart: its form.",
   words:
     "What the device writes for on, off and so on, or a list of them, one for each output. Of several words for one value the first is written, all are read.",
-  open: "What is sent to a blind or motor in place of 100, and reports. Read by default: open.",
-  shut: "What is sent to a blind or motor in place of its other end, and reports. Read by default: shut.",
+  open: "What is sent to a blind or motor in place of 100, and what it reports. Read by default: open.",
+  shut: "What is sent to a blind or motor in place of its other end, and what it reports. Read by default: shut.",
   moving: "What it reports on its way. Its state is then moving, not open and not shut. Read by default: moving.",
   on: "What it writes for on. Default on.",
   off: "What it writes for off. Default off.",

@@ -46,7 +46,7 @@ export function actionFor(channel: Pick<ChannelEntry, "kind" | "unit">, act: Act
   if (parts === 0) return plainAction(verb, has);
   if (parts > 1 || verb === "read") return null;
   if (colour !== null) return verb === null || verb === "on" ? taken("colour", colour) : null;
-  if (extent !== null) return isTravelSpeed(kind) && verb === null ? null : extentFor(extent, verb, kind, taken);
+  if (extent !== null) return hasNoExtent(kind) && verb === null ? null : extentFor(extent, verb, kind, taken);
   if (number === null || !suitsUnit(act.numberUnit, channel)) return null;
   return numberFor(act, number, taken, kind);
 }
@@ -62,7 +62,7 @@ function plainAction(verb: Verb | null, has: (action: string) => boolean): Actio
 type Taken = (action: string, value?: ActionFound["value"]) => ActionFound | null;
 
 /** Its number is how fast it runs, or counts something of its own, and is not how far: "half" and "half open" say no such number. */
-function isTravelSpeed({ range }: ChannelKind): boolean {
+function hasNoExtent({ range }: ChannelKind): boolean {
   return range !== null && (range.least < 0 || range.ofChannel === true);
 }
 
@@ -70,7 +70,7 @@ function extentFor(extent: Extent, verb: Verb | null, kind: ChannelKind, taken: 
   if (extent === "half") {
     const verbs =
       kind.answers === "opening" ? ["level", "open", "close", "up", "down"] : ["level", "on", "brighter", "darker"];
-    return (verb === null || verbs.includes(verb)) && !isTravelSpeed(kind) ? taken("level", 50) : null;
+    return (verb === null || verbs.includes(verb)) && !hasNoExtent(kind) ? taken("level", 50) : null;
   }
   if (verb === "close" || verb === "down") return taken("close");
   const suits = verb === null || ["on", "level", "open", "up", "brighter"].includes(verb);

@@ -14,6 +14,7 @@ import {
   lastSentAt,
   leavesDoubt,
   type Observed,
+  READ,
   type Report,
   type Snapshot,
   type StateAge,
@@ -158,7 +159,7 @@ export class Board {
 
   /**
    * What a channel is to be left as by a message that tells other channels of its board as well: what it is known to be. In doubt since
-   * a command, that command once more; where the board reports nothing, what was last commanded, else at rest. null: nobody can say.
+   * a command, that command once more; where the board reports nothing, what was last written, else at rest. null: nobody can say.
    */
   keptAs(entry: ChannelEntry): Value | null {
     // Where something else sees the channel, its own output may differ from that: a lamp that is broken.
@@ -166,12 +167,22 @@ export class Board {
     if (known !== null) return known;
     const isSilent = entry.topics.is === null;
     if (!isSilent && this.doubts.get(entry.id) !== "unproven") return null;
-    return this.lastCommandOf(entry.id)?.to ?? (isSilent ? kindOf(entry.kind).rest : null);
+    return this.lastWrittenOf(entry.id) ?? (isSilent ? kindOf(entry.kind).rest : null);
+  }
+
+  /**
+   * The newest setpoint that a channel may have: one that was never written, or that nobody heard, must not act by the message of
+   * another output.
+   */
+  private lastWrittenOf(channel: ChannelId): Value | null {
+    const last = this.lastCommandOf(channel);
+    if (last !== null && last.to !== READ && last.end !== null && leavesDoubt(last)) return last.to;
+    return this.taken.get(channel)?.value ?? null;
   }
 
   /** The best guess at what a channel is that nobody knows: what was last heard, else commanded, else at rest. */
   lastOf(entry: ChannelEntry): Value {
-    return this.observedOf(entry.id)?.value ?? this.lastCommandOf(entry.id)?.to ?? kindOf(entry.kind).rest;
+    return this.observedOf(entry.id)?.value ?? this.lastWrittenOf(entry.id) ?? kindOf(entry.kind).rest;
   }
 
   /** How far the last word on a channel still counts. */
