@@ -60,6 +60,7 @@ function rowOf(channelId: number): AcceptRow {
     inlet: "bench",
     asker: "Bench",
     keyId: null,
+    session: null,
     target: "bench/taker-0/relay-0",
     action: "on",
     value: null,

@@ -196,7 +196,7 @@ describe("checking", () => {
     [
       "a stop that goes to the command topic of another",
       one({ topics: { stop: "s/d/a/do" }, channels: [relay("a"), motor("b")] }),
-      "wrong: shares its stop topic with a",
+      "wrong: shares its stop topic s/d/a/do with the do topic of a",
     ],
     [
       "a presence topic that two devices share",

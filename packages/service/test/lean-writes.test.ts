@@ -46,6 +46,7 @@ function arrival(more: Partial<AcceptRow> = {}): AcceptRow {
     inlet: "hall-tablet",
     asker: "O'Brien \\ „Tür“",
     keyId: null,
+    session: null,
     target: "porch lantern, wren",
     action: "level",
     value: 12.5,
@@ -192,3 +193,29 @@ async function waitsForLock(client: pg.Client & { processID?: number }): Promise
     if (rows.length > 0) return;
   }
 }
+
+it.each([
+  ["was removed", "delete from member where id = $1", true],
+  ["has no role any more", "update member set role = null where id = $1", true],
+  ["may only look", "update member set role = 'reader' where id = $1", true],
+  ["signed out", "delete from session where member_id = $1", true],
+  ["has a new name only", "update member set name = name || ' II' where id = $1", false],
+])("of a member who %s nothing is kept, alone or in a group", async (_how, ending, isRefused) => {
+  const { rows } = await world.pool.query<{ id: number }>(
+    "insert into member (name, password_hash, role) values ($1, 'none', 'user') returning id",
+    [randomUUID()],
+  );
+  const memberId = rows[0]?.id ?? 0;
+  const token = Buffer.from(randomUUID().replaceAll("-", "").repeat(2), "hex");
+  await world.pool.query(
+    "insert into session (token_sha256, member_id, expires_at) values ($1, $2, now() + interval '1 hour')",
+    [token, memberId],
+  );
+  const asks = () => arrival({ requester: "member", memberId, session: token.toString("base64") });
+  expect((await accept([asks(), asks()])).map(({ kept: isKept }) => isKept)).toEqual([true, true]);
+  await world.pool.query(ending, [memberId]);
+  const [alone, one, other] = [asks(), asks(), arrival()];
+  const answers = [...(await accept([alone])), ...(await accept([one, other]))];
+  expect(answers.map(({ kept: isKept }) => isKept)).toEqual([!isRefused, !isRefused, true]);
+  expect(await kept("open_command", "id", one.commands[0]?.id)).toHaveLength(isRefused ? 0 : 1);
+});

@@ -10,6 +10,7 @@ export { openApi } from "./open-api.ts";
 export {
   type Access,
   accessOf,
+  effectOf,
   type OperationName,
   operationNames,
   operations,

@@ -48,8 +48,20 @@ export type Answer = string | readonly [string] | { readonly media: readonly str
 /** `anyone`: no sign-in · `member`: whoever is signed in · else the right, at one site at least. */
 export type Access = Right | "anyone" | "member";
 
+/**
+ * Where the right is looked at again, for a call that changes something: between the guard and the effect it may have been taken away.
+ * - stored: in the transaction that stores the effect
+ * - accepted: in the statement that makes its requests durable
+ * - told: after the body has been read, at once before it is carried out in memory
+ * - own: it takes no right but what it shows: a password, a link, the session that it ends
+ * - none: it changes nothing
+ */
+export type EffectCheck = "stored" | "accepted" | "told" | "own" | "none";
+
 export interface Operation {
   readonly right: Access;
+  /** Of every call but GET. */
+  readonly effect?: EffectCheck;
   readonly about: string;
   readonly query?: Joi.Schema;
   readonly body?: Joi.Schema;
@@ -68,29 +80,34 @@ const EVENTS = { 200: { media: ["text/event-stream"] } } as const;
 export const operations = {
   "POST /session": {
     right: "anyone",
+    effect: "own",
     about: "Sign in: set the session cookie, or ask for the second factor",
     body: signInSchema,
     answers: { 200: "SignedInView" },
   },
   "POST /session/second": {
     right: "anyone",
+    effect: "own",
     about: "Sign in, second step: check the second factor",
     body: secondFactorSchema,
     answers: { 200: "SessionView" },
   },
   "POST /session/passkey/options": {
     right: "anyone",
+    effect: "own",
     about: "Get the options with which a browser signs in by passkey",
     answers: { 200: "PasskeyOptionsView" },
   },
   "POST /session/passkey": {
     right: "anyone",
+    effect: "own",
     about: "Sign in with a passkey",
     body: passkeySignInSchema,
     answers: { 200: "SessionView" },
   },
   "POST /session/reset": {
     right: "anyone",
+    effect: "own",
     about: "Set a new password by a one-time link",
     body: resetSchema,
     answers: DONE,
@@ -102,6 +119,7 @@ export const operations = {
   },
   "POST /setup": {
     right: "anyone",
+    effect: "own",
     about: "Become the first owner, by the one-time link of the set-up; sets the session cookie",
     body: setupSchema,
     answers: { 200: "SessionView" },
@@ -111,40 +129,62 @@ export const operations = {
     about: "Get the caller's own sessions and second factor",
     answers: { 200: "AccountView" },
   },
-  "DELETE /account/sessions/:id": { right: "member", about: "End one of the caller's own sessions", answers: DONE },
+  "DELETE /account/sessions/:id": {
+    right: "member",
+    effect: "stored",
+    about: "End one of the caller's own sessions",
+    answers: DONE,
+  },
   "POST /account/app": {
     right: "member",
+    effect: "stored",
     about: "Create a secret for an authenticator app; it counts once it is confirmed",
     body: passwordAgainSchema,
     answers: { 201: "NewAppView" },
   },
   "PUT /account/app": {
     right: "member",
+    effect: "stored",
     about: "Confirm the authenticator app with a first code; the recovery codes are shown once",
     body: confirmAppSchema,
     answers: { 200: "RecoveryCodesView" },
   },
   "POST /account/app/off": {
     right: "member",
+    effect: "stored",
     about: "Remove the authenticator app",
     body: passwordAgainSchema,
     answers: DONE,
   },
   "POST /account/passkeys/options": {
     right: "member",
+    effect: "none",
     about: "Get the options with which a browser creates a passkey; needs the password",
     body: passwordAgainSchema,
     answers: { 200: "PasskeyOptionsView" },
   },
-  "POST /account/passkeys": { right: "member", about: "Save a passkey", body: newPasskeySchema, answers: DONE },
-  "DELETE /account/passkeys/:id": { right: "member", about: "Delete one of the caller's own passkeys", answers: DONE },
+  "POST /account/passkeys": {
+    right: "member",
+    effect: "stored",
+    about: "Save a passkey",
+    body: newPasskeySchema,
+    answers: DONE,
+  },
+  "DELETE /account/passkeys/:id": {
+    right: "member",
+    effect: "stored",
+    about: "Delete one of the caller's own passkeys",
+    answers: DONE,
+  },
   "POST /members/:name/reset": {
     right: "govern",
+    effect: "stored",
     about: "Create a one-time link by which a member sets a new password",
     answers: { 201: "ResetLinkView" },
   },
   "POST /members/:name/second-factor/off": {
     right: "govern",
+    effect: "stored",
     about: "Remove a member's second factor; needs the caller's own password and a session",
     body: passwordAgainSchema,
     answers: DONE,
@@ -156,14 +196,16 @@ export const operations = {
   },
   "PUT /team/rules": {
     right: "govern",
+    effect: "stored",
     about: "Change the rule who needs a second factor",
     body: teamRulesSchema,
     answers: { 200: "TeamRulesView" },
   },
   "GET /session": { right: "member", about: "Get who is signed in", answers: { 200: "SessionView" } },
-  "DELETE /session": { right: "member", about: "Sign out", answers: DONE },
+  "DELETE /session": { right: "member", effect: "own", about: "Sign out", answers: DONE },
   "POST /session/password": {
     right: "member",
+    effect: "stored",
     about: "Change the caller's password; ends the caller's other sessions",
     body: passwordSchema,
     answers: DONE,
@@ -181,6 +223,7 @@ export const operations = {
   },
   "POST /requests": {
     right: "switch",
+    effect: "accepted",
     about: "Send a request: switch a channel, a group or a scene",
     body: askSchema,
     waits: "once",
@@ -188,6 +231,7 @@ export const operations = {
   },
   "POST /requests/rehearse": {
     right: "switch",
+    effect: "none",
     about: "Rehearse a request: show what it would send, and send nothing",
     body: askSchema,
     answers: { 200: "RehearsedAskView" },
@@ -212,6 +256,7 @@ export const operations = {
   },
   "POST /requests/:id/cancel": {
     right: "operate",
+    effect: "told",
     about: "Cancel what is still open of a request",
     body: cancelSchema,
     answers: { 200: "RequestView" },
@@ -272,17 +317,25 @@ export const operations = {
   },
   "POST /alerts": {
     right: "operate",
+    effect: "stored",
     about: "Assign, note, snooze or resolve an alert",
     body: alertChangeSchema,
     answers: { 200: "AlertView" },
   },
   "POST /lockouts": {
     right: "operate",
+    effect: "stored",
     about: "Lock out a channel or a device",
     body: lockOutSchema,
     answers: { 201: "LockoutView" },
   },
-  "POST /lockouts/:id/release": { right: "operate", about: "Release a lock-out", body: releaseSchema, answers: DONE },
+  "POST /lockouts/:id/release": {
+    right: "operate",
+    effect: "stored",
+    about: "Release a lock-out",
+    body: releaseSchema,
+    answers: DONE,
+  },
   "GET /devices": { right: "build", about: "List devices", answers: { 200: ["DeviceView"] } },
   "GET /devices/:site/:device/commissioning": {
     right: "build",
@@ -291,40 +344,47 @@ export const operations = {
   },
   "POST /devices/:site/:device/commissioning": {
     right: "build",
+    effect: "told",
     about: "Start a commissioning run of a device",
     answers: { 201: "CommissioningView" },
   },
   "POST /devices/:site/:device/commissioning/step": {
     right: "build",
+    effect: "told",
     about: "Continue a commissioning run, or answer what was seen",
     body: stepAnswerSchema,
     answers: { 200: "CommissioningView" },
   },
   "POST /devices/:site/:device/identify": {
     right: "build",
+    effect: "accepted",
     about: "Identify a device: one of its lamps blinks",
     answers: { 200: "IdentifiedView" },
   },
   "POST /devices/:site/:device/credentials": {
     right: "build",
+    effect: "stored",
     about: "Create the device's user at the broker; the password is shown once",
     body: newCredentialsSchema,
     answers: { 201: "NewCredentialsView" },
   },
   "DELETE /devices/:site/:device/credentials": {
     right: "build",
+    effect: "stored",
     about: "Delete all users of the device at the broker",
     answers: DONE,
   },
   "GET /profiles": { right: "build", about: "List profiles", answers: { 200: ["ProfileView"] } },
   "POST /profiles/try": {
     right: "build",
+    effect: "none",
     about: "Try a profile: show what it would write and how it would read messages; nothing is sent or saved",
     body: profileTrialSchema,
     answers: { 200: "ProfileTrialView" },
   },
   "PUT /profiles/:profile": {
     right: "build",
+    effect: "stored",
     about: "Save a profile",
     body: profileSchema,
     versioned: "optional",
@@ -332,6 +392,7 @@ export const operations = {
   },
   "PATCH /profiles/:profile": {
     right: "build",
+    effect: "stored",
     about: "Change fields of a profile, as a merge patch (RFC 7396)",
     body: patchSchema,
     versioned: true,
@@ -339,18 +400,21 @@ export const operations = {
   },
   "DELETE /profiles/:profile": {
     right: "build",
+    effect: "stored",
     about: "Delete a profile that no device uses",
     versioned: "optional",
     answers: DONE,
   },
   "DELETE /sites/:site": {
     right: "build",
+    effect: "stored",
     about: "Delete a site with its rooms, devices and channels; log and history stay",
     answers: DONE,
     versioned: true,
   },
   "PATCH /sites/:site": {
     right: "build",
+    effect: "stored",
     about: "Change the name or the time zone of a site, as a merge patch (RFC 7396)",
     query: previewQuerySchema,
     body: patchSchema,
@@ -359,6 +423,7 @@ export const operations = {
   },
   "PUT /sites/:site/:part/:name": {
     right: "build",
+    effect: "stored",
     about: "Add or replace a room, device, group, scene or interlock of a site",
     query: previewQuerySchema,
     body: partSchema,
@@ -367,6 +432,7 @@ export const operations = {
   },
   "PATCH /sites/:site/:part/:name": {
     right: "build",
+    effect: "stored",
     about: "Change fields of a room, device, group, scene or interlock, as a merge patch (RFC 7396)",
     query: previewQuerySchema,
     body: patchSchema,
@@ -375,6 +441,7 @@ export const operations = {
   },
   "DELETE /sites/:site/:part/:name": {
     right: "build",
+    effect: "stored",
     about: "Delete a room without devices, a device, a group, a scene or an interlock; log and history stay",
     query: previewQuerySchema,
     versioned: true,
@@ -382,6 +449,7 @@ export const operations = {
   },
   "PUT /sites/:site/channels/:device/:channel": {
     right: "build",
+    effect: "stored",
     about: "Add or replace a channel of a device",
     query: previewQuerySchema,
     body: partSchema,
@@ -390,6 +458,7 @@ export const operations = {
   },
   "PATCH /sites/:site/channels/:device/:channel": {
     right: "build",
+    effect: "stored",
     about: "Change settings of a channel, as a merge patch (RFC 7396)",
     query: previewQuerySchema,
     body: patchSchema,
@@ -398,6 +467,7 @@ export const operations = {
   },
   "DELETE /sites/:site/channels/:device/:channel": {
     right: "build",
+    effect: "stored",
     about: "Delete a channel of a device; log and history stay",
     query: previewQuerySchema,
     versioned: true,
@@ -415,6 +485,7 @@ export const operations = {
   },
   "POST /translators/check": {
     right: "build",
+    effect: "none",
     about:
       "Check the plan of a translator: its form, and whether its devices and channels are in their sites; nothing is kept",
     body: partSchema,
@@ -422,6 +493,7 @@ export const operations = {
   },
   "POST /descriptions/:kind/:slug/check": {
     right: "build",
+    effect: "none",
     about: "Check a description: list all its mistakes with their places, and what saving it would change",
     body: partSchema,
     answers: { 200: "DescriptionCheckView" },
@@ -443,12 +515,14 @@ export const operations = {
   },
   "POST /sites/:site/check": {
     right: "build",
+    effect: "none",
     about: "Check the description of a site: show what it would change, and change nothing",
     body: siteSchema,
     answers: { 200: "SitePlanView" },
   },
   "PUT /sites/:site/description": {
     right: "build",
+    effect: "stored",
     about: "Save the description of a site; it takes effect at once",
     body: siteSchema,
     versioned: true,
@@ -460,7 +534,13 @@ export const operations = {
     query: wireQuerySchema,
     answers: EVENTS,
   },
-  "POST /wire": { right: "build", about: "Publish one message by hand", body: publishSchema, answers: DONE },
+  "POST /wire": {
+    right: "build",
+    effect: "stored",
+    about: "Publish one message by hand",
+    body: publishSchema,
+    answers: DONE,
+  },
   "GET /inlets": { right: "build", about: "List inlets with their state and counts", answers: { 200: ["InletView"] } },
   "GET /inlets/:slug": {
     right: "build",
@@ -469,6 +549,7 @@ export const operations = {
   },
   "PUT /inlets/:slug": {
     right: "build",
+    effect: "stored",
     about: "Save an inlet; it takes effect at once",
     body: inletSchema,
     versioned: true,
@@ -476,6 +557,7 @@ export const operations = {
   },
   "PATCH /inlets/:slug": {
     right: "build",
+    effect: "stored",
     about: "Change fields of an inlet, as a merge patch (RFC 7396)",
     body: patchSchema,
     versioned: true,
@@ -483,12 +565,14 @@ export const operations = {
   },
   "DELETE /inlets/:slug": {
     right: "build",
+    effect: "stored",
     about: "Delete an inlet and its keys",
     versioned: "optional",
     answers: DONE,
   },
   "POST /inlets/:slug/secret": {
     right: "build",
+    effect: "stored",
     about: "Create a secret for signatures; it is shown once",
     answers: { 201: "NewSecretView" },
   },
@@ -497,15 +581,17 @@ export const operations = {
     about: "List the valid links of an inlet, without their secrets",
     answers: { 200: ["LinkRecordView"] },
   },
-  "DELETE /inlets/:slug/links/:id": { right: "build", about: "Revoke a link", answers: DONE },
+  "DELETE /inlets/:slug/links/:id": { right: "build", effect: "stored", about: "Revoke a link", answers: DONE },
   "POST /inlets/:slug/links": {
     right: "build",
+    effect: "stored",
     about: "Create a link that makes one request",
     body: linkSchema,
     answers: { 201: "LinkView" },
   },
   "POST /inlets/:slug/rehearse": {
     right: "build",
+    effect: "none",
     about: "Rehearse an arrival: show what it would do, and send nothing",
     body: rehearsalSchema,
     answers: { 200: "RehearsalView" },
@@ -517,12 +603,14 @@ export const operations = {
   },
   "POST /inlets/:slug/past": {
     right: "build",
+    effect: "none",
     about: "Apply changed routes to past arrivals; nothing is sent",
     body: pastSchema,
     answers: { 200: "PastView" },
   },
   "POST /inlets/:slug/try": {
     right: "build",
+    effect: "stored",
     about: "Send a test request to an inlet, through its own address",
     body: trialSchema,
     answers: { 200: "TrialView" },
@@ -530,6 +618,7 @@ export const operations = {
   "GET /notifications": { right: "build", about: "List notifications", answers: { 200: ["NotificationView"] } },
   "PUT /notifications/:slug": {
     right: "build",
+    effect: "stored",
     about: "Save a notification",
     body: notificationSchema,
     versioned: true,
@@ -537,6 +626,7 @@ export const operations = {
   },
   "PATCH /notifications/:slug": {
     right: "build",
+    effect: "stored",
     about: "Change fields of a notification, as a merge patch (RFC 7396)",
     body: patchSchema,
     versioned: true,
@@ -544,12 +634,14 @@ export const operations = {
   },
   "DELETE /notifications/:slug": {
     right: "build",
+    effect: "stored",
     about: "Delete a notification",
     versioned: "optional",
     answers: DONE,
   },
   "POST /notifications/:slug/secret": {
     right: "build",
+    effect: "stored",
     about: "Create a secret for its signatures; it is shown once",
     answers: { 201: "NewSecretView" },
   },
@@ -560,6 +652,7 @@ export const operations = {
   },
   "POST /phrases": {
     right: "switch",
+    effect: "accepted",
     about: "Send a request as a phrase, or rehearse it",
     body: phraseSchema,
     waits: true,
@@ -568,25 +661,33 @@ export const operations = {
   "GET /keys": { right: "build", about: "List valid keys, without their secrets", answers: { 200: ["KeyView"] } },
   "POST /keys": {
     right: "build",
+    effect: "stored",
     about: "Create a key; it is shown once",
     body: newKeySchema,
     answers: { 201: "NewKeyView" },
   },
-  "DELETE /keys/:id": { right: "build", about: "Revoke a key", answers: DONE },
+  "DELETE /keys/:id": { right: "build", effect: "stored", about: "Revoke a key", answers: DONE },
   "GET /members": { right: "govern", about: "List members", answers: { 200: ["MemberView"] } },
   "POST /members": {
     right: "govern",
+    effect: "stored",
     about: "Add a member; the password, or the link of an invitation, is shown once",
     body: newMemberSchema,
     answers: { 201: "NewMemberView" },
   },
   "PUT /members/:name": {
     right: "govern",
+    effect: "stored",
     about: "Set the roles of a member",
     body: memberSchema,
     answers: { 200: "StandingView" },
   },
-  "DELETE /members/:name": { right: "govern", about: "Delete a member; sessions and keys end at once", answers: DONE },
+  "DELETE /members/:name": {
+    right: "govern",
+    effect: "stored",
+    about: "Delete a member; sessions and keys end at once",
+    answers: DONE,
+  },
   "GET /cluster": {
     right: "govern",
     about: "List the instances that run beside each other, and which of them leads",
@@ -594,18 +695,21 @@ export const operations = {
   },
   "PUT /cluster/leader": {
     right: "govern",
+    effect: "stored",
     about: "Hand the lead over to another instance; requests wait meanwhile",
     body: leaderSchema,
     answers: DONE,
   },
   "PUT /cluster/shards": {
     right: "govern",
+    effect: "stored",
     about: "Change the number of shards; sites stay where they are",
     body: shardCountSchema,
     answers: DONE,
   },
   "PUT /sites/:site/shard": {
     right: "govern",
+    effect: "stored",
     about: "Move a site to another shard; what is asked meanwhile waits",
     body: shardSchema,
     answers: DONE,
@@ -623,6 +727,7 @@ export const operations = {
 export const otherOperations = {
   "POST /in/:inlet": {
     right: "anyone",
+    effect: "accepted",
     about: "Send a request to a web inlet, with the inlet's key. Inlets of other kinds take other bodies",
     body: inletAskSchema,
     waits: "once",
@@ -640,6 +745,15 @@ export const otherOperations = {
     answers: { 200: "ReadyView", 503: "ReadyView" },
   },
 } as const satisfies Readonly<Record<string, Operation>>;
+
+type Changing = Exclude<keyof typeof operations, `GET ${string}`>;
+/** A call that changes something and does not say where its right is looked at again does not compile. */
+const changing: { readonly [Name in Changing]: { readonly effect: EffectCheck } } = operations;
+
+/** Where the right to a call is looked at again; null: it only reads. */
+export function effectOf(name: OperationName): EffectCheck | null {
+  return name in changing ? changing[name as Changing].effect : null;
+}
 
 /** What stands behind the guard: by method and path, as its routes are registered. */
 export type OperationName = keyof typeof operations | "GET /metrics";

@@ -51,4 +51,6 @@ export interface Asker {
   readonly sites: readonly string[] | null;
   /** The key or session that vouches for the asker. */
   readonly keyId: number | null;
+  /** The SHA-256 of the session that vouches for a member, in base64; left out: a key does, or nothing. */
+  readonly session?: string;
 }

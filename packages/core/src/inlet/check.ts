@@ -3,22 +3,27 @@
 import type { Finding } from "../site/finding.ts";
 import { nearestNames, resolveName } from "../site/name.ts";
 import type { Snapshot } from "../site/snapshot.ts";
-import type { TopicTeller } from "../site/topic-right.ts";
+import type { TopicPicture } from "../site/topic-right.ts";
 import { isReservedIdentifier } from "../team/requester.ts";
 import { inletKinds } from "./kind/index.ts";
 import type { InletDescription, Replies, Route } from "./model.ts";
 import { replyHoles } from "./reply.ts";
 import { shadowedRoutes } from "./router.ts";
 
+/** What is published beside devices' topics. */
+export type PublishedTopics = Pick<TopicPicture, "tellers" | "reserved">;
+
+const NOTHING_PUBLISHED: PublishedTopics = { tellers: [], reserved: [] };
+
 /**
  * @param others the other inlets that there are
- * @param tellers the notifications that are published
+ * @param topics what else is published
  */
 export function checkInlet(
   inlet: InletDescription,
   snapshot: Snapshot,
   others: readonly InletDescription[],
-  tellers: readonly TopicTeller[] = [],
+  topics: PublishedTopics = NOTHING_PUBLISHED,
 ): Finding[] {
   const { routes = [], site } = inlet;
   const place: Place = { inlet, snapshot, sites: site === null ? null : [site], offers: MOST_OFFERS };
@@ -30,7 +35,7 @@ export function checkInlet(
     ),
     ...routes.flatMap((route, index) => routeFindings(route, `routes[${index}]`, place)),
     ...replyFindings(inlet),
-    ...checkInletKind(inlet, snapshot, others, tellers),
+    ...checkInletKind(inlet, snapshot, others, topics),
     ...(isReservedIdentifier(inlet.slug) ? [wrong("slug", RESERVED)] : []),
   ];
 }
@@ -40,9 +45,9 @@ export function checkInletKind(
   inlet: InletDescription,
   snapshot: Snapshot,
   others: readonly InletDescription[],
-  tellers: readonly TopicTeller[] = [],
+  { tellers, reserved }: PublishedTopics = NOTHING_PUBLISHED,
 ): Finding[] {
-  return inletKinds[inlet.kind].findings?.(inlet, { snapshot, others, tellers }) ?? [];
+  return inletKinds[inlet.kind].findings?.(inlet, { snapshot, others, tellers, reserved }) ?? [];
 }
 
 /** Whether a target or condition of its routes means something else in one snapshot than in the other, or nothing. */

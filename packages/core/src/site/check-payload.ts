@@ -3,7 +3,7 @@ import { kindOf } from "../channel/index.ts";
 import { readsNumbers } from "../channel/kind.ts";
 import { isColour, type Value } from "../channel/value.ts";
 import { MOST_BITS } from "../codec/bits.ts";
-import { type ChannelBinding, isGarbled } from "../codec/codec.ts";
+import { type ChannelBinding, type ChannelCodec, isGarbled } from "../codec/codec.ts";
 import { bindCodec, bindFirmware } from "../codec/index.ts";
 import { type Meaning, readNumber } from "../codec/meaning.ts";
 import type { PayloadForm, PlainForm } from "../codec/payload-form.ts";
@@ -74,9 +74,8 @@ export function unfitForTopics(form: PayloadForm, binding: ChannelBinding): stri
 }
 
 /** Whether a payload names its channel, by what it is for. */
-export function namesChannelIn(form: PayloadForm): { readonly do: boolean; readonly is: boolean } {
-  const { namesChannel } = bindCodec(form, { slug: "channel", index: 1, kind: kindOf("relay"), reversed: false });
-  return { do: namesChannel.do, is: namesChannel.is };
+export function namesChannelIn(form: PayloadForm): ChannelCodec["namesChannel"] {
+  return bindCodec(form, { slug: "channel", index: 1, kind: kindOf("relay"), reversed: false }).namesChannel;
 }
 
 /** Whether a report of this channel would be read as an acknowledgement, where one topic carries both. */

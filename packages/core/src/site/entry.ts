@@ -44,6 +44,8 @@ export interface ChannelEntry {
   readonly inAll: boolean | null;
   /** How its payloads are written and read. */
   readonly codec: ChannelCodec;
+  /** What payloads need to know of it. */
+  readonly binding: ChannelBinding;
   readonly policy: DeliveryPolicy;
   /** The lane that its commands go through; several channels may share one. */
   readonly lane: ChannelId;
@@ -96,7 +98,8 @@ export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = 
   const device = { id: record.device.id, slug: record.device.slug, name: record.device.name, address };
   const { index = place + (profile.indexFrom ?? 1), reversed = false, unit = null } = wiring;
   const kind = kindOf(record.kind);
-  const codec = bindCodec(profile.codec, bindingOf(record, index));
+  const binding = bindingOf(record, index);
+  const codec = bindCodec(profile.codec, binding);
   const patterns = patternsOf(profile.topics, record.device.topics, wiring.topics);
   const where = { site, device, slug, index };
   const filled = (pattern: string | null) => (pattern === null ? null : fillTopic(pattern, where));
@@ -128,6 +131,7 @@ export function entryOf(record: ChannelRecord, place: number, lane: ChannelId = 
     made: wiring.made ?? "on",
     inAll: wiring.inAll ?? null,
     codec,
+    binding,
     lane,
     policy: policyOf(profile, deliveryOf(record)),
     namesCommand: codec.namesCommand || profile.requestResponse === true || namesCommandIn(patterns.done),
@@ -167,6 +171,15 @@ function bindingOf({ slug, kind, wiring, profile }: ChannelRecord, index: number
     ...(calibration ? { calibration } : {}),
     ...(node === undefined ? {} : { node }),
   };
+}
+
+/** How many channels of the same device come before each. @param records in the order of the schedule */
+export function placesIn(records: readonly Pick<ChannelRecord, "device">[]): number[] {
+  let place = 0;
+  return records.map(({ device }, at) => {
+    place = records[at - 1]?.device.id === device.id ? place + 1 : 0;
+    return place;
+  });
 }
 
 /** A device that ramps reports so much later that it has got there. */

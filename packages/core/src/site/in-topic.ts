@@ -3,7 +3,6 @@
  * 4.7.1). Pure.
  */
 import type { InTopic } from "../codec/aside.ts";
-import { firstLevel, overlap } from "./filter.ts";
 
 const HOLE = /^\{(value|id|number|result)\}$/;
 
@@ -70,36 +69,81 @@ export function shapesOf(topics: Iterable<string>): TopicShape[] {
 }
 
 /** What a topic that a message came on is to us; undefined: nothing. */
-export function useOf<Use>(
-  { byTopic, shapes }: { readonly byTopic: ReadonlyMap<string, Use>; readonly shapes: readonly TopicShape[] },
-  topic: string,
-): Use | undefined {
+export function useOf<Use>({ byTopic, shapes }: Topics<Use>, topic: string): Use | undefined {
   const known = byTopic.get(topic);
   if (known || shapes.length === 0) return known;
   const levels = topic.split("/");
   for (const { length, open } of shapes) {
     if (length !== levels.length) continue;
-    const found = byTopic.get(levels.map((level, at) => (open.has(at) ? "+" : level)).join("/"));
+    const found = byTopic.get(masked(levels, open));
     if (found) return found;
   }
   return undefined;
 }
 
+interface Topics<Use> {
+  readonly byTopic: ReadonlyMap<string, Use>;
+  readonly shapes: readonly TopicShape[];
+}
+
 /**
- * Topics that a topic, or a filter with + in it, has in common with others. Costs a look at all of them only for a filter.
+ * All topics, and filters with +, that a topic or such a filter has messages in common with. Costs a look at the few shapes, however many
+ * topics there are.
  *
- * @returns null when it has none
+ * @example overlapping(among, "relay/3/+") // → ["relay/3/+", "relay/3/ON"]
  */
-export function usedBy<Use>(
-  among: { readonly byTopic: ReadonlyMap<string, Use>; readonly shapes: readonly TopicShape[] },
-  topic: string,
-  isMeant: (use: Use) => boolean,
-): Use | null {
-  const own = useOf(among, topic);
-  if (own !== undefined && isMeant(own)) return own;
-  if (!topic.includes("+")) return null;
-  const first = firstLevel(topic);
-  for (const [other, use] of among.byTopic)
-    if (firstLevel(other) === first && overlap(topic, other) && isMeant(use)) return use;
+export function overlapping<Use>(among: Topics<Use>, topic: string): string[] {
+  const levels = topic.split("/");
+  const open = new Set(levels.flatMap((level, at) => (level === "+" ? [at] : [])));
+  const shapes = among.shapes.filter(({ length }) => length === levels.length);
+  if (open.size === 0) {
+    const covering = shapes.map((shape) => masked(levels, shape.open)).filter((filter) => among.byTopic.has(filter));
+    return among.byTopic.has(topic) ? [topic, ...covering] : covering;
+  }
+  return [{ length: levels.length, open: new Set<number>() }, ...shapes].flatMap((shape) => {
+    const either = new Set([...shape.open, ...open]);
+    return maskedTopics(among, shape, either).get(masked(levels, either)) ?? [];
+  });
+}
+
+function masked(levels: readonly string[], open: ReadonlySet<number>): string {
+  return levels.map((level, at) => (open.has(at) ? "+" : level)).join("/");
+}
+
+/** By all topics the topics of one shape as they are with more levels open, for each of these that was asked for. */
+const knownMasks = new WeakMap<object, Map<string, ReadonlyMap<string, readonly string[]>>>();
+
+function maskedTopics({ byTopic }: Topics<unknown>, { length, open }: TopicShape, either: ReadonlySet<number>) {
+  const known = knownMasks.get(byTopic) ?? new Map<string, ReadonlyMap<string, readonly string[]>>();
+  knownMasks.set(byTopic, known);
+  const name = `${length}:${[...open].sort()}:${[...either].sort()}`;
+  const made = known.get(name) ?? groupMasked(byTopic.keys(), { length, open }, either);
+  known.set(name, made);
+  return made;
+}
+
+function groupMasked(topics: Iterable<string>, { length, open }: TopicShape, either: ReadonlySet<number>) {
+  const groups = new Map<string, string[]>();
+  for (const topic of topics) {
+    const levels = topic.split("/");
+    if (levels.length !== length || !levels.every((level, at) => (level === "+") === open.has(at))) continue;
+    const key = masked(levels, either);
+    const group = groups.get(key);
+    if (group) group.push(topic);
+    else groups.set(key, [topic]);
+  }
+  return groups;
+}
+
+/**
+ * Who has a topic, or one of those that a filter with + covers.
+ *
+ * @returns null when nobody has whom `isMeant` means
+ */
+export function usedBy<Use>(among: Topics<Use>, topic: string, isMeant: (use: Use) => boolean): Use | null {
+  for (const other of overlapping(among, topic)) {
+    const use = among.byTopic.get(other);
+    if (use !== undefined && isMeant(use)) return use;
+  }
   return null;
 }

@@ -5,8 +5,9 @@
 import type { ChannelId } from "../id.ts";
 import { sourcesOf } from "../state/seen.ts";
 import type { Bundle } from "./bundle.ts";
-import { answersByTurns, type ChannelEntry, type ChannelRecord, entryOf } from "./entry.ts";
+import { answersByTurns, type ChannelEntry, type ChannelRecord, entryOf, placesIn } from "./entry.ts";
 import type { SiteDescription } from "./model.ts";
+import { twinsOf } from "./same-output.ts";
 import { type NamesInSnapshot, namesOfAll, STEP } from "./snapshot-names.ts";
 import { type TopicsInSnapshot, topicsOf } from "./snapshot-topics.ts";
 
@@ -99,9 +100,9 @@ function* snapshotOfEntries(
   const { byName, names } = yield* namesOfAll(channels, bundles);
   const byDevice = devicesOf(channels);
   const watchers = watchersOf(channels, byAddress);
-  const interlocks = interlocksOf(sites, byAddress);
   yield;
   const topics = yield* topicsOf(channels);
+  const interlocks = interlocksOf(sites, byAddress, topics);
   return {
     sites: allSites(sites, channels),
     channels,
@@ -149,10 +150,9 @@ function watchersOf(channels: readonly ChannelEntry[], byAddress: ReadonlyMap<st
 function* entriesOf(records: readonly ChannelRecord[]): Generator<void, ChannelEntry[]> {
   const shared = new Map<string, ChannelId>();
   const entries: ChannelEntry[] = [];
-  /** How many channels of the same device come before this record. */
-  let place = 0;
+  const places = placesIn(records);
   for (const [index, record] of records.entries()) {
-    place = records[index - 1]?.device.id === record.device.id ? place + 1 : 0;
+    const place = places[index] ?? 0;
     entries.push(inLane(entryOf(record, place), record, place, shared));
     if (index % STEP === 0) yield;
   }
@@ -187,13 +187,27 @@ function bundlesOf(site: SiteRecord, byAddress: ReadonlyMap<string, ChannelEntry
   return [...groups, ...scenes];
 }
 
-function interlocksOf(sites: readonly SiteRecord[], byAddress: ReadonlyMap<string, ChannelEntry>) {
+function interlocksOf(
+  sites: readonly SiteRecord[],
+  byAddress: ReadonlyMap<string, ChannelEntry>,
+  topics: TopicsInSnapshot,
+) {
   const byChannel = new Map<ChannelId, Interlock[]>();
+  const put = (channel: ChannelId, interlock: Interlock) =>
+    byChannel.set(channel, [...(byChannel.get(channel) ?? []), interlock]);
   for (const site of sites) {
     for (const { name, channels, gapMs = 0, meets } of site.interlocks ?? []) {
-      const ids = channels.flatMap((path) => byAddress.get(`${site.slug}/${path}`)?.id ?? []);
-      const interlock: Interlock = { name, channels: ids.sort((one, other) => one - other), gapMs, meets };
-      for (const id of ids) byChannel.set(id, [...(byChannel.get(id) ?? []), interlock]);
+      const held = channels.flatMap((path) => byAddress.get(`${site.slug}/${path}`) ?? []);
+      const ids = held.map(({ id }) => id).sort((one, other) => one - other);
+      const interlock: Interlock = { name, channels: ids, gapMs, meets };
+      for (const channel of held) {
+        put(channel.id, interlock);
+        // What moves the same output under another name is held by its partners as well.
+        const partners = ids.filter((id) => id !== channel.id);
+        for (const { id } of twinsOf(channel, topics))
+          if (!ids.includes(id))
+            put(id, { ...interlock, channels: [...partners, id].sort((one, other) => one - other) });
+      }
     }
   }
   return byChannel;

@@ -6,8 +6,9 @@
  * invalid: it listens on `glasshouse/+/+/is` (another site's states), on `+/+/+/is` (any site's), on a notification's topic
  */
 
-import { covers, overlap } from "./filter.ts";
-import { useOf } from "./in-topic.ts";
+import type { NotificationDescription } from "../notification/notification.ts";
+import { covers, firstLevel, overlap } from "./filter.ts";
+import { usedBy, useOf } from "./in-topic.ts";
 import type { Snapshot } from "./snapshot.ts";
 import type { TopicUse } from "./snapshot-topics.ts";
 
@@ -26,11 +27,16 @@ export interface TopicTeller {
   readonly topic: string;
 }
 
+/** Where a notification is published; nothing where it goes elsewhere. */
+export function topicTeller({ slug, site, to }: Pick<NotificationDescription, "slug" | "site" | "to">): TopicTeller[] {
+  return "topic" in to ? [{ slug, site, topic: to.topic }] : [];
+}
+
 export interface TopicPicture {
   readonly snapshot: Snapshot;
   readonly listeners: readonly TopicListener[];
   readonly tellers: readonly TopicTeller[];
-  /** Topics that the service keeps for itself. */
+  /** Filters of topics that the service keeps for itself. */
   readonly reserved: readonly string[];
 }
 
@@ -65,7 +71,7 @@ function shown(topic: string): string {
 export function topicOwners(picture: TopicPicture, topic: string): TopicOwner[] {
   const { snapshot, listeners, tellers, reserved } = picture;
   const owners = ownersByModel(snapshot, topic);
-  if (reserved.includes(topic)) owners.push({ kind: "service", name: topic, site: null });
+  if (reserved.some((filter) => covers(filter, topic))) owners.push({ kind: "service", name: topic, site: null });
   for (const { slug, site, filters } of listeners) {
     if (filters.some((filter) => covers(filter, topic))) owners.push({ kind: "inlet", name: slug, site });
   }
@@ -78,8 +84,7 @@ export function topicOwners(picture: TopicPicture, topic: string): TopicOwner[] 
 function ownersByModel(snapshot: Snapshot, topic: string): TopicOwner[] {
   const owners: TopicOwner[] = [];
   const use = useOf(snapshot, topic);
-  for (const device of use ? devicesOf(use) : [])
-    owners.push({ kind: "device", name: device, site: device.split("/")[0] ?? null });
+  for (const device of use ? devicesOf(use) : []) owners.push({ kind: "device", name: device, site: siteOf(device) });
   const root = firstLevel(topic);
   if (rootsOf(snapshot).sites.has(root)) owners.push({ kind: "site", name: root, site: root });
   return owners;
@@ -103,11 +108,11 @@ export function publishProblem(picture: TopicPicture, writing: TopicWriting, top
   const foreign = owners.find(
     ({ kind, site }) => kind === "service" || (sites !== null && (site === null || !sites.includes(site))),
   );
-  if (foreign) return `${topic} belongs to ${ownerText(foreign)}`;
+  if (foreign) return `${topic} belongs to ${ownerText(foreign, sites)}`;
   if (writing.by === "hand")
     return sites === null || owners.length > 0 ? null : `${topic} belongs to none of ${sites.join(", ")}`;
   const own = owners.find((owner) => isHeard(owner, writing));
-  if (own) return `${topic} belongs to ${ownerText(own)}, which would act on it`;
+  if (own) return `${topic} belongs to ${ownerText(own, sites)}, which would act on it`;
   if (writing.by === "test request" && !owners.some(({ kind, name }) => kind === "inlet" && name === writing.slug))
     return `The inlet ${writing.slug} does not listen on ${topic}`;
   return null;
@@ -126,24 +131,81 @@ function isHeard({ kind, name }: TopicOwner, { by, slug }: Exclude<TopicWriting,
  * @param filter an MQTT topic filter
  */
 export function listenProblem(
-  { snapshot, listeners, tellers }: TopicPicture,
+  picture: TopicPicture,
   inlet: Pick<TopicListener, "slug" | "site">,
   filter: string,
 ): string | null {
   const root = firstLevel(filter);
   const isOpen = root === "+" || root === "#";
   if (isOpen && inlet.site !== null) return "begins with a wildcard: an inlet of one site names the first level";
+  const owner = listenedOwner(picture, inlet, filter);
+  return owner && `overlaps what belongs to ${ownerText(owner, sitesOf(inlet.site))}`;
+}
+
+function listenedOwner(
+  { snapshot, listeners, tellers, reserved }: TopicPicture,
+  { slug: own, site }: Pick<TopicListener, "slug" | "site">,
+  filter: string,
+): TopicOwner | null {
+  const root = firstLevel(filter);
   const { sites, elsewhere } = rootsOf(snapshot);
-  if (inlet.site !== null && sites.has(root) && root !== inlet.site) return `belongs to the site ${root}`;
-  const device = elsewhere.find(({ topic, site }) => site !== inlet.site && overlap(topic, filter));
-  if (device && inlet.site !== null) return `overlaps ${device.topic}, which belongs to a device of ${device.site}`;
+  const isOpen = root === "+" || root === "#";
+  // An inlet of the whole team that listens to everything is handed nothing of the service's own: see `mayHear`.
+  if (!isOpen && reserved.some((one) => overlap(one, filter))) return { kind: "service", name: filter, site: null };
+  if (site !== null && root !== site && sites.has(root)) return { kind: "site", name: root, site: root };
+  const device = site === null ? undefined : elsewhere.find((one) => one.site !== site && overlap(one.topic, filter));
+  if (device) return { kind: "device", name: device.device, site: device.site };
   const told = tellers.find(({ topic }) => overlap(topic, filter));
-  if (told) return `overlaps ${told.topic}, on which the notification ${told.slug} is published`;
+  if (told) return { kind: "notification", name: told.slug, site: told.site };
   const other = listeners.find(
-    ({ slug, site, filters }) =>
-      slug !== inlet.slug && site !== inlet.site && filters.some((one) => overlap(one, filter)),
+    (one) => one.slug !== own && one.site !== site && one.filters.some((each) => overlap(each, filter)),
   );
-  return other ? `overlaps the topics of the inlet ${other.slug}` : null;
+  return other ? { kind: "inlet", name: other.slug, site: other.site } : null;
+}
+
+/**
+ * What else has a topic that a device of a site is to have: it would hear what is not meant for it, or write where others listen. Devices of
+ * the site itself are left to `checkSite`; inlets of the site, and of the whole team, may hear its devices.
+ *
+ * @param topic or a filter with +, where it differs with each message
+ * @param reach sites of whoever describes the device: below their identifiers they may take what is free; null: every site
+ * @returns null when nobody has
+ */
+export function deviceTopicOwner(
+  picture: TopicPicture,
+  site: string,
+  topic: string,
+  reach: readonly string[] | null,
+): TopicOwner | null {
+  const { snapshot, listeners, tellers, reserved } = picture;
+  if (reserved.some((filter) => overlap(filter, topic))) return { kind: "service", name: topic, site: null };
+  const root = firstLevel(topic);
+  const isForeign = root !== site && reach !== null && !reach.includes(root);
+  if (isForeign && rootsOf(snapshot).sites.has(root)) return { kind: "site", name: root, site: root };
+  const use = usedBy(snapshot, topic, (one) => [...devicesOf(one)].some((device) => siteOf(device) !== site));
+  const device = use && [...devicesOf(use)].find((one) => siteOf(one) !== site);
+  if (device) return { kind: "device", name: device, site: siteOf(device) };
+  const told = tellers.find((one) => overlap(one.topic, topic));
+  if (told) return { kind: "notification", name: told.slug, site: told.site };
+  const inlet = listeners.find(
+    (one) => one.site !== null && one.site !== site && one.filters.some((each) => overlap(each, topic)),
+  );
+  return inlet ? { kind: "inlet", name: inlet.slug, site: inlet.site } : null;
+}
+
+/**
+ * What has topics that begin with the identifier of a site that is to be added: first come, first served.
+ *
+ * @returns null when nothing has
+ */
+export function rootOwner({ snapshot, listeners, tellers }: TopicPicture, site: string): TopicOwner | null {
+  const isBelow = (topic: string) => firstLevel(topic) === site;
+  const device = rootsOf(snapshot).elsewhere.find(({ topic }) => isBelow(topic));
+  if (device) return { kind: "device", name: device.device, site: device.site };
+  const told = tellers.find(({ topic }) => isBelow(topic));
+  if (told) return { kind: "notification", name: told.slug, site: told.site };
+  const inlet = listeners.find((one) => one.site !== null && one.filters.some(isBelow));
+  return inlet ? { kind: "inlet", name: inlet.slug, site: inlet.site } : null;
 }
 
 /** Whether what came on a topic may be taken by an inlet: the model may have changed since it was saved. */
@@ -152,7 +214,7 @@ export function mayHear(
   { site }: Pick<TopicListener, "site">,
   topic: string,
 ): boolean {
-  if (reserved.includes(topic) || tellers.some((one) => one.topic === topic)) return false;
+  if (reserved.some((filter) => covers(filter, topic)) || tellers.some((one) => one.topic === topic)) return false;
   return site === null || ownersByModel(snapshot, topic).every((owner) => owner.site === site);
 }
 
@@ -161,23 +223,25 @@ export function routeFilter(topic: string): string {
   return topic.replace(/\{[a-zA-Z]\w*\}/g, "+");
 }
 
-function ownerText({ kind, name, site }: TopicOwner): string {
-  switch (kind) {
-    case "site":
-      return `the site ${name}`;
-    case "service":
-      return "the service itself";
-    case "device":
-      return `the device ${name}`;
-    case "inlet":
-    case "notification":
-      return `the ${kind} ${name}${site === null ? "" : ` of ${site}`}`;
-  }
+/**
+ * An owner in words. Who may not know of it learns that there is one, and no name.
+ *
+ * @param sites of which whoever reads it may know; null: of every site
+ */
+export function ownerText({ kind, name, site }: TopicOwner, sites: readonly string[] | null): string {
+  if (kind === "service") return "the service itself";
+  if (sites !== null && (site === null || !sites.includes(site)))
+    return site === null ? "the whole team" : "another site";
+  if (kind === "site" || kind === "device") return `the ${kind} ${name}`;
+  return `the ${kind} ${name}${site === null ? "" : ` of ${site}`}`;
 }
 
-function firstLevel(topic: string): string {
-  const end = topic.indexOf("/");
-  return end < 0 ? topic : topic.slice(0, end);
+function sitesOf(site: string | null): readonly string[] | null {
+  return site === null ? null : [site];
+}
+
+function siteOf(device: string): string {
+  return firstLevel(device);
 }
 
 function devicesOf({ do: told, ask, done, is, here }: TopicUse): Set<string> {
@@ -189,7 +253,7 @@ function devicesOf({ do: told, ask, done, is, here }: TopicUse): Set<string> {
 interface Roots {
   readonly sites: ReadonlySet<string>;
   /** Topics of devices that do not begin with their site. */
-  readonly elsewhere: readonly { readonly topic: string; readonly site: string }[];
+  readonly elsewhere: readonly { readonly topic: string; readonly site: string; readonly device: string }[];
 }
 
 const knownRoots = new WeakMap<Snapshot, Roots>();
@@ -201,8 +265,8 @@ function rootsOf(snapshot: Snapshot): Roots {
   const sites = new Set(snapshot.sites.map(({ slug }) => slug));
   const elsewhere = [...snapshot.byTopic].flatMap(([topic, use]) =>
     [...devicesOf(use)].flatMap((device) => {
-      const site = device.split("/")[0] ?? "";
-      return firstLevel(topic) === site ? [] : [{ topic, site }];
+      const site = siteOf(device);
+      return firstLevel(topic) === site ? [] : [{ topic, site, device }];
     }),
   );
   const roots = { sites, elsewhere };

@@ -6,7 +6,7 @@ import type { DeliveryPolicy } from "../delivery/policy.ts";
 import { type CommandId, shortNumber } from "../id.ts";
 import type { ChannelEntry } from "./entry.ts";
 import { fillInTopic } from "./in-topic.ts";
-import type { Snapshot } from "./snapshot.ts";
+import type { TopicsInSnapshot } from "./snapshot-topics.ts";
 
 export interface Writing {
   readonly topic: string;
@@ -48,7 +48,7 @@ export function writingFor(
 /** The other outputs that each command to this one tells as well; most boards have none. */
 export function toldWith(
   { id, codec, topics, node }: Pick<ChannelEntry, "id" | "codec" | "topics" | "node">,
-  { byTopic }: Pick<Snapshot, "byTopic">,
+  { byTopic }: Pick<TopicsInSnapshot, "byTopic">,
 ): readonly ChannelEntry[] {
   if (codec.bitOf === null || topics.do === null) return [];
   return (byTopic.get(topics.do)?.do ?? []).filter((other) => other.id !== id && other.node === node);
@@ -62,7 +62,7 @@ export function toldWith(
  */
 export function othersOf(
   channel: ChannelEntry,
-  snapshot: Pick<Snapshot, "byTopic">,
+  snapshot: Pick<TopicsInSnapshot, "byTopic">,
   writtenOf: (other: ChannelEntry) => Value | null,
 ): number | null | undefined {
   if (channel.codec.bitOf === null) return undefined;

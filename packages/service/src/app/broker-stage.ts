@@ -1,9 +1,9 @@
 /** Second stage: ways to the broker, and the gate that whatever goes there must pass. Nothing is connected so far. */
 import { createHash } from "node:crypto";
 import { BrokerGate } from "../broker/gate.ts";
-import { Link } from "../broker/link.ts";
 import { TopicClaims } from "../broker/topic-claims.ts";
 import { Wire } from "../broker/wire.ts";
+import { reservedTopics } from "../model/topic-registry.ts";
 import { createCalls } from "../platform/calls.ts";
 import { brokerAccess } from "../platform/config/broker-access.ts";
 import { Notifications } from "../reporting/notifications.ts";
@@ -26,7 +26,7 @@ export async function openBroker(
 ) {
   const access = brokerAccess(config);
   const clientId = config.brokerClientId;
-  const claims = new TopicClaims(board, [Link.markerTopicOf(clientId)]);
+  const claims = new TopicClaims(board, reservedTopics(clientId));
   const wire = new Wire({
     access,
     clientId: wireIdOf(clientId, peers),

@@ -11,6 +11,7 @@ import { createInletHttpHandler } from "../inlets/http-handler.ts";
 import { watchChannels } from "../inlets/panel/watch.ts";
 import { DescriptionChecker } from "../model/description-checker.ts";
 import { ModelReload } from "../model/model-reload.ts";
+import { reservedTopics } from "../model/topic-registry.ts";
 import type { Statistics } from "../reporting/statistics.ts";
 import { statusOfAll } from "../sharing/status-anywhere.ts";
 import { shardOfSite } from "../state/site-shards.ts";
@@ -36,7 +37,7 @@ export async function openHttp(
   const { config, log, clock, pool, url, lookNow } = deps;
   const { board, feed, inputs, lockouts, deadlines, audit, metrics, shards, openRequests, queries, ways } = state;
   const { status } = delivery;
-  const checker = new DescriptionChecker(config.databaseUrl, log);
+  const checker = new DescriptionChecker(config.databaseUrl, reservedTopics(config.brokerClientId), log);
   stack.onStop("description checker", { drain: () => checker.stop() });
   const modelReload = new ModelReload({
     pool,

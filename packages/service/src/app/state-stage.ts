@@ -48,7 +48,7 @@ export async function openState({ log, clock, pool, backend, takeModel, heldLeas
   const writers = new Writers({ backend, log, onCommit: (writer, ms) => metrics.committed(writer, ms) });
   const shards = new Shards(board);
   const epochOf = (site: string) => shards.epochOf(site);
-  const lockouts = new Lockouts({ clock, pool, epochOf, board }, await findActiveLockouts(pool));
+  const lockouts = new Lockouts({ clock, epochOf, board }, await findActiveLockouts(pool));
   const deadlines = new Deadlines(board, clock, await readDeadlines(isOfRestored));
   const feed = new Feed({
     describe(channel) {

@@ -6,7 +6,9 @@
 import type { AuditAction } from "@bold-relay/core";
 import type { Log } from "../platform/log.ts";
 import { type Actor, type AuditEntry, insertAudit } from "../store/audit.ts";
-import type { Db, Pool } from "../store/pool.ts";
+import { type Db, inTransaction, type Pool } from "../store/pool.ts";
+import type { Admitted } from "./caller.ts";
+import { holdRight } from "./still-permitted.ts";
 
 /** One refusal of a kind is put on record, then none for this long: a loop at a closed door must not fill the log, ms. */
 const QUIET_MS = 60_000;
@@ -28,6 +30,14 @@ export class AuditLog {
   /** @param db the transaction of the change: it is on record exactly if the change is */
   async record(entry: AuditRecord, db: Db = this.pool): Promise<void> {
     await this.write(entry, db);
+  }
+
+  /** What is done at once after it is on record. @throws RelayError as `holdRight` does: then it is not to be done */
+  recordPermitted(caller: Admitted, entry: Omit<AuditRecord, "actor">): Promise<void> {
+    return inTransaction(this.pool, async (db) => {
+      await holdRight(db, caller);
+      await this.record({ ...entry, actor: caller }, db);
+    });
   }
 
   private async write(entry: AnyRecord, db: Db): Promise<void> {

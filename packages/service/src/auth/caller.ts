@@ -61,8 +61,9 @@ export function admitMember(caller: Caller): Admitted {
   return { ...caller, sites: [], asker: memberAsker(caller, []) };
 }
 
-function memberAsker({ way, name, memberId, keyId }: Caller, sites: Asker["sites"]): Asker {
-  return { requester: "member", memberId, inlet: way, name, sites, keyId };
+function memberAsker({ way, name, memberId, keyId, tokenSha256 }: Caller, sites: Asker["sites"]): Asker {
+  const asker = { requester: "member", memberId, inlet: way, name, sites, keyId } as const;
+  return keyId === null ? { ...asker, session: tokenSha256.toString("base64") } : asker;
 }
 
 const LACKS: Record<Right, string> = {

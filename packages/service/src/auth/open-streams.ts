@@ -8,6 +8,7 @@ import type { Log } from "../platform/log.ts";
 import { findIdentities } from "../store/identities.ts";
 import type { Pool } from "../store/pool.ts";
 import { type Admitted, callerOf } from "./caller.ts";
+import { rightsOf } from "./still-permitted.ts";
 
 export type StreamKind = "live" | "wire" | "export";
 
@@ -19,11 +20,6 @@ const ROOM: Readonly<Record<StreamKind, { readonly all: number; readonly each: n
 };
 
 const LOOK_EVERY_MS = 500;
-
-/** Everything that a stream depends on. */
-function mayDo({ standing, mustEnrol }: Pick<Admitted, "standing" | "mustEnrol">): string {
-  return JSON.stringify([standing, mustEnrol]);
-}
 
 interface Stream {
   readonly kind: StreamKind;
@@ -79,7 +75,7 @@ export class OpenStreams {
       for (const stream of streams) {
         const { caller } = stream;
         const now = identities.get(caller.tokenSha256.toString("base64"));
-        const same = now && mayDo(callerOf(now, { address: null, agent: undefined })) === mayDo(caller);
+        const same = now && rightsOf(callerOf(now, { address: null, agent: undefined })) === rightsOf(caller);
         if (!same && this.streams.delete(stream)) stream.end();
       }
     } catch (error) {

@@ -1,9 +1,9 @@
 /**
  * The one gate for whatever the service writes to the broker on somebody's behalf: by hand, a test request, a notification, an
  * answer. It knows whose the topic is, who writes, and what is locked out. Commands come from their lanes, where right and lock-out
- * were looked at with everything else; here only the form of their topic is.
+ * were looked at with everything else; here their topic and their bytes are, once more.
  */
-import { publishProblem, RelayError, type TopicWriting, topicFormProblem, useOf } from "@bold-relay/core";
+import { obeys, overlapping, publishProblem, RelayError, type TopicWriting, topicFormProblem } from "@bold-relay/core";
 import type { AuditLog } from "../auth/audit-log.ts";
 import type { Admitted } from "../auth/caller.ts";
 import type { Lockouts } from "../state/lockouts.ts";
@@ -47,19 +47,38 @@ export class BrokerGate {
       get isReady() {
         return link.isReady;
       },
-      publish(publication: Publication, onReceipt: (code: number) => void): void {
+      publish: (publication: Publication, onReceipt: (code: number) => void): void => {
         const problem = topicFormProblem(publication.topic);
         if (problem !== null) throw new Error(`${problem}: no command is written there`);
+        const isClearing = publication.retain && publication.payload.length === 0;
+        if (!isClearing && this.holderOf(publication) !== null) return;
         link.publish(publication, onReceipt);
       },
     };
+  }
+
+  /**
+   * Whoever has locked out an output that acts on a message, whatever channel it is written for; null: nobody. Lanes know what is locked
+   * out by itself: this holds where a description says otherwise than the wire.
+   */
+  private holderOf({ topic, payload }: Pick<Publication, "topic" | "payload">): string | null {
+    const { claims, lockouts } = this.deps;
+    const { snapshot } = claims;
+    if (!lockouts.isAny) return null;
+    for (const one of overlapping(snapshot, topic).flatMap((own) => snapshot.byTopic.get(own)?.do ?? [])) {
+      const lockout = lockouts.of(one.id);
+      if (lockout !== null && obeys(one, { topic, payload })) return lockout.holder;
+    }
+    return null;
   }
 
   /** @throws RelayError not-permitted, locked-out, lockout-unconfirmed, bad-request or service-busy */
   async publishByHand(caller: Admitted, { topic, payload, shown, confirmed, ...how }: ByHand): Promise<void> {
     this.requireRight({ by: "hand", sites: caller.sites }, topic);
     this.requireFree(caller, topic, confirmed);
-    await this.deps.audit.record({ actor: caller, action: "published by hand", object: topic, after: shown });
+    await this.deps.audit.recordPermitted(caller, { action: "published by hand", object: topic, after: shown });
+    // Somebody may have locked it out while that was stored.
+    this.requireFree(caller, topic, confirmed);
     await this.send(topic, payload, how);
   }
 
@@ -72,7 +91,7 @@ export class BrokerGate {
   ): Promise<void> {
     this.requireRight({ by: "test request", ...inlet }, topic);
     const after = { inlet: inlet.slug, payload: Buffer.from(payload).toString("utf8").slice(0, 500) };
-    await this.deps.audit.record({ actor: caller, action: "test request published", object: topic, after });
+    await this.deps.audit.recordPermitted(caller, { action: "test request published", object: topic, after });
     await this.send(topic, payload, { qos: 1, retain: false });
   }
 
@@ -106,8 +125,8 @@ export class BrokerGate {
 
   /** A lock-out binds whoever publishes by hand, too: a hand in the panel does not know where a command came from. */
   private requireFree({ memberId }: Admitted, topic: string, confirmed: boolean): void {
-    const use = useOf(this.deps.claims.snapshot, topic);
-    for (const channel of use?.do ?? []) {
+    const { snapshot } = this.deps.claims;
+    for (const channel of overlapping(snapshot, topic).flatMap((own) => snapshot.byTopic.get(own)?.do ?? [])) {
       const lockout = this.deps.lockouts.of(channel.id);
       if (lockout === null) continue;
       const { holder, holderId } = lockout;

@@ -22,7 +22,7 @@ export class TopicClaims implements TopicPicture {
 
   /**
    * @param model looked at anew each time
-   * @param reserved the service's own topics, which are nobody's
+   * @param reserved filters of the service's own topics, which are nobody's
    */
   constructor(model: { readonly snapshot: Snapshot }, reserved: readonly string[]) {
     this.model = model;

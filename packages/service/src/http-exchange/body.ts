@@ -100,8 +100,21 @@ export function mistakesIn(error: unknown): Finding[] | null {
   return mistakes.map((text: string, at) => ({ level: "wrong", at: places[at] ?? "", text }));
 }
 
-/** @throws RelayError body-too-large, body-too-slow or bad-json */
-export function readText(req: IncomingMessage, { bytes: limit, withinMs }: BodyBounds = SMALL): Promise<string> {
+const checks = new WeakMap<IncomingMessage, () => Promise<void>>();
+
+/** What is asked once the body has been read, before anything is done with it: a body may take its time, and a right end meanwhile. */
+export function checkAfterBody(req: IncomingMessage, check: () => Promise<void>): void {
+  if (!req.complete) checks.set(req, check);
+}
+
+/** @throws RelayError body-too-large, body-too-slow or bad-json, and what is checked after the body */
+export async function readText(req: IncomingMessage, bounds: BodyBounds = SMALL): Promise<string> {
+  const text = await readWhole(req, bounds);
+  await checks.get(req)?.();
+  return text;
+}
+
+function readWhole(req: IncomingMessage, { bytes: limit, withinMs }: BodyBounds): Promise<string> {
   const tooLarge = () => new RelayError("body-too-large", { limit });
   if (Number(req.headers["content-length"] ?? 0) > limit) {
     req.resume();

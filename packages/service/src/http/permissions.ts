@@ -8,7 +8,13 @@ import { type Request, type Response, Router } from "express";
 import type { AuditLog } from "../auth/audit-log.ts";
 import { type Admitted, admit, admitMember, type Caller } from "../auth/caller.ts";
 import { identify } from "../auth/identify.ts";
-import type { Pool } from "../store/pool.ts";
+import { holdRight, requireStillPermitted } from "../auth/still-permitted.ts";
+import { checkAfterBody } from "../http-exchange/body.ts";
+import { isDeadlock } from "../store/database-trouble.ts";
+import { inTransaction, type Pool, type PoolClient } from "../store/pool.ts";
+
+/** How often a change is tried again that another one stood in the way of. */
+const MOST_TRIES = 3;
 
 export type RouteName = OperationName;
 
@@ -44,6 +50,35 @@ export class Guard {
     return router;
   }
 
+  /**
+   * Stores what a caller does, in one transaction that begins with a look at whether they still may. Nothing but the database is told in
+   * it: it may be done again where two such transactions wait for each other.
+   *
+   * @throws RelayError as `holdRight` does
+   */
+  async change<Result>(caller: Admitted, work: (db: PoolClient) => Promise<Result>): Promise<Result> {
+    for (let left = MOST_TRIES; ; left -= 1) {
+      try {
+        return await this.whilePermitted(caller, work);
+      } catch (error) {
+        if (!isDeadlock(error) || left === 0) throw error;
+      }
+    }
+  }
+
+  /** Does what is more than rows of the database while nobody takes the right away. @throws RelayError as `holdRight` does */
+  whilePermitted<Result>(caller: Admitted, work: (db: PoolClient) => Promise<Result>): Promise<Result> {
+    return inTransaction(this.pool, async (db) => {
+      await holdRight(db, caller);
+      return work(db);
+    });
+  }
+
+  /** For what is done in memory, at once after it. @throws RelayError as `requireStillPermitted` does */
+  confirm(caller: Admitted): Promise<void> {
+    return requireStillPermitted(this.pool, caller);
+  }
+
   private async serve(
     name: RouteName,
     handler: Handler,
@@ -52,7 +87,9 @@ export class Guard {
   ): Promise<void> {
     const caller = await identify(this.pool, req);
     try {
-      await handler(req, res, admitted(caller, permissions[name]));
+      const admitted = admittedTo(name, caller);
+      checkAfterBody(req, () => requireStillPermitted(this.pool, admitted));
+      await handler(req, res, admitted);
     } catch (error) {
       if (error instanceof RelayError && error.code === "not-permitted")
         this.audit.recordRefusal(caller, "refused by right", `${req.method} ${req.path}`.slice(0, 200));
@@ -61,6 +98,7 @@ export class Guard {
   }
 }
 
-function admitted(caller: Caller, right: Access): Admitted {
+function admittedTo(name: RouteName, caller: Caller): Admitted {
+  const right = permissions[name];
   return right === "member" || right === "anyone" ? admitMember(caller) : admit(caller, right);
 }

@@ -261,10 +261,11 @@ export class InletHandler {
     }));
   }
 
-  private askerOf({ sender }: Arrival, { keyId }: Pick<RequestOrigin, "keyId">): Asker {
+  private askerOf({ sender }: Arrival, { keyId, session }: Pick<RequestOrigin, "keyId" | "session">): Asker {
     const { slug, name } = this.description;
     const { sites, memberId } = this;
     const who = { inlet: slug, name: (sender ?? name).slice(0, 80) || name, sites, keyId };
-    return memberId === null ? { requester: "inlet", memberId, ...who } : { requester: "member", memberId, ...who };
+    if (memberId === null) return { requester: "inlet", memberId, ...who };
+    return { requester: "member", memberId, ...who, ...(session === undefined ? {} : { session }) };
   }
 }

@@ -24,6 +24,8 @@ export interface RequestCalls {
 export interface RequestOrigin {
   /** The key that was shown; null where the inlet itself vouches. */
   readonly keyId: number | null;
+  /** The session of a member who says it; see `Asker.session`. */
+  readonly session?: string;
   /** The sender's own name for this very arrival: a repeated one does nothing twice. */
   readonly repeatKey: string | null;
   /** Names the message that brought it, where its broker may bring that again; see `Intent.delivery`. */

@@ -13,29 +13,30 @@ import {
   checkSite,
   compareMaps,
   compareSites,
+  deviceTopicOwner,
   type Finding,
-  firstLevel,
   type InletDescription,
+  ownerText,
   type Profile,
   type ReachChange,
   RelayError,
   recordsOf,
+  rootOwner,
   type SiteChange,
   type SiteDescription,
   type SiteEdit,
   type SiteRecord,
   type Snapshot,
   siteTopics,
+  type TopicPicture,
   type TopicUse,
   targetsDiffer,
-  usedBy,
   withEdit,
 } from "@bold-relay/core";
 import { checked, parseJson } from "../http-exchange/body.ts";
 import { findInletRows } from "../store/inlets.ts";
 import {
   findChannels,
-  findChannelsBeside,
   findChannelsOf,
   findProfiles,
   findSite,
@@ -44,6 +45,7 @@ import {
   preparedSite,
 } from "../store/model.ts";
 import type { Db } from "../store/pool.ts";
+import { findTopicStamp, storedTopics } from "./topic-registry.ts";
 
 /** What a description would change, and what is wrong or doubtful about it. */
 export interface SitePlan {
@@ -58,6 +60,16 @@ export interface CheckedSite {
   readonly plan: SitePlan;
   /** As it goes to the database. */
   readonly prepared: PreparedSite;
+  /** What has topics, as they were compared with; see `findTopicStamp`. */
+  readonly topics: string;
+}
+
+/** What a description is checked for. */
+interface CheckFor {
+  /** Filters of the service's own topics. */
+  readonly reserved: readonly string[];
+  /** The sites whose inlets, devices and notifications may be named in findings; null: every one. */
+  readonly reach: readonly string[] | null;
 }
 
 /** A site as it would be: the whole of it as JSON, or a change of what there is. */
@@ -65,15 +77,15 @@ export type SiteSource = { readonly text: string } | { readonly edit: SiteEdit }
 
 /**
  * @param slug that it must have
- * @param reach the sites whose inlets may be named in findings; null: every inlet
  * @throws RelayError bad-json, bad-request, depended-on, or not-found for an edit of what is not there
  */
 export async function checkSiteChange(
   db: Db,
   slug: string,
   source: SiteSource,
-  reach: readonly string[] | null,
+  { reserved, reach }: CheckFor,
 ): Promise<CheckedSite> {
+  const stamp = await findTopicStamp(db);
   const known = await findSite(db, slug);
   const site = checked(siteSchema, bodyOf(slug, source, known?.site ?? null));
   if (site.slug !== slug)
@@ -86,8 +98,7 @@ export async function checkSiteChange(
     const others = await findOthers(db, slug);
     return { before: snapshotOf(others, before), after: snapshotOf(others, after) };
   };
-  const topics = [...siteTopics(site, profiles)];
-  const beside = buildSnapshot(await findChannelsBeside(db, slug, [...new Set(topics.map(firstLevel))]));
+  const picture = await storedTopics(db, reserved, [...siteTopics(site, profiles)]);
   const inlets = await findInletRows(db);
   const seen = inlets
     .map(({ inlet }) => inlet)
@@ -99,13 +110,26 @@ export async function checkSiteChange(
     version: known?.version ?? 0,
     changes: compareSites(known?.site ?? null, site),
     findings: [
-      ...checkSite(site, { profiles, ownerOf: (topic) => ownerIn(beside, topic, slug) }),
+      ...(known ? [] : rootFindings(picture, slug, reach)),
+      ...checkSite(site, {
+        profiles,
+        ownerOf: (topic) => ownerIn(picture, topic, slug, reach),
+        ...(known ? { had: siteTopics(known.site, profiles) } : {}),
+      }),
       ...lostTargets(seen, slug, own, all),
     ],
     // Both are of the same sites: what other sites have is the same before and after.
     reach: compareMaps(buildReach(all.before, named), buildReach(all.after, named)),
   };
-  return { plan, prepared: preparedSite(site) };
+  return { plan, prepared: preparedSite(site), topics: stamp };
+}
+
+/** A new site has all topics that begin with its identifier. */
+function rootFindings(picture: TopicPicture, slug: string, reach: readonly string[] | null): Finding[] {
+  const owner = rootOwner(picture, slug);
+  if (!owner) return [];
+  const text = `cannot be “${slug}”: topics that begin with ${slug}/ belong to ${ownerText(owner, reach)}. Choose another identifier.`;
+  return [{ level: "wrong", at: "slug", text }];
 }
 
 interface Change {
@@ -190,28 +214,44 @@ function newFindings(
 }
 
 /** What would be wrong or doubtful at these sites with a profile as it would be. */
-export async function checkProfileAt(db: Db, profile: Profile, slugs: readonly string[]): Promise<Finding[]> {
-  const [profiles, snapshot] = await Promise.all([findProfiles(db), modelOf(db)]);
+export async function checkProfileAt(
+  db: Db,
+  profile: Profile,
+  slugs: readonly string[],
+  reserved: readonly string[],
+): Promise<{ readonly findings: Finding[]; readonly topics: string }> {
+  const topics = await findTopicStamp(db);
+  const profiles = await findProfiles(db);
   const bySlug = new Map([...profiles].map(([name, known]) => [name, known.profile]));
   bySlug.set(profile.slug, profile);
   const findings: Finding[] = [];
-  for (const slug of slugs) {
-    const known = await findSite(db, slug);
-    const ownerOf = (topic: string) => ownerIn(snapshot, topic, slug);
-    if (known) findings.push(...checkSite(known.site, { profiles: bySlug, ownerOf }));
+  const known = [];
+  for (const slug of slugs) known.push((await findSite(db, slug)) ?? []);
+  const sites = known.flat().map(({ site }) => site);
+  const picture = await storedTopics(
+    db,
+    reserved,
+    sites.flatMap((site) => [...siteTopics(site, bySlug)]),
+  );
+  const before = new Map([...profiles].map(([name, one]) => [name, one.profile]));
+  // Devices of several sites may come to have one topic by the very change: each is compared with the others as they would be.
+  const taken = new Map<string, string>();
+  for (const site of sites) {
+    const own = siteTopics(site, bySlug);
+    const ownerOf = (topic: string) => ownerIn(picture, topic, site.slug, null) ?? taken.get(topic) ?? null;
+    findings.push(...checkSite(site, { profiles: bySlug, ownerOf, had: siteTopics(site, before) }));
+    for (const topic of own) if (!taken.has(topic)) taken.set(topic, `the site ${site.slug}`);
   }
-  return findings;
-}
-
-/** Whose topics there are; groups and scenes have none. */
-async function modelOf(db: Db): Promise<Snapshot> {
-  return buildSnapshot(await findChannels(db));
+  return { findings, topics };
 }
 
 /** @param topic may be the filter of a topic that differs with each message */
-function ownerIn(snapshot: Snapshot, topic: string, besides: string): string | null {
-  const use = usedBy(snapshot, topic, (one) => deviceOf(one)?.startsWith(`${besides}/`) === false);
-  return use && deviceOf(use);
+function ownerIn(picture: TopicPicture, topic: string, site: string, reach: readonly string[] | null): string | null {
+  const owner = deviceTopicOwner(picture, site, topic, reach);
+  if (!owner) return null;
+  // A device is told by its address, as where it is of the site itself.
+  const isKnown = reach === null || reach.includes(owner.site ?? "");
+  return owner.kind === "device" && isKnown ? owner.name : ownerText(owner, reach);
 }
 
 /** The address of a device that a topic belongs to. */

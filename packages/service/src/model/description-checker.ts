@@ -7,7 +7,7 @@ import { type AuditChange, type Finding, type Profile, RelayError } from "@bold-
 import type { Log } from "../platform/log.ts";
 import type { CheckedSite, SiteSource } from "./check-site.ts";
 import { type Form, readForm } from "./forms.ts";
-import type { Question, Reply } from "./worker.ts";
+import type { CheckerData, Question, Reply } from "./worker.ts";
 
 const WITHIN_MS = 30_000;
 const IDLE_MS = 15_000;
@@ -19,10 +19,18 @@ const SMALL = 8_192;
 
 const FILE = import.meta.url.endsWith(".ts") ? "./worker.ts" : "./worker.js";
 
+/** What a profile would be at the sites that use it. */
+export interface CheckedProfile {
+  readonly findings: Finding[];
+  /** What has topics, as they were compared with; null: no device uses it. */
+  readonly topics: string | null;
+}
+
 type Asked = Question extends infer One ? (One extends Question ? Omit<One, "id"> : never) : never;
 
 export class DescriptionChecker {
   private readonly databaseUrl: string;
+  private readonly reserved: readonly string[];
   private readonly log: Log;
   private worker: Worker | null = null;
   private idle: NodeJS.Timeout | null = null;
@@ -30,8 +38,10 @@ export class DescriptionChecker {
   private waiting = 0;
   private asked = 0;
 
-  constructor(databaseUrl: string, log: Log) {
+  /** @param reserved filters of the service's own topics */
+  constructor(databaseUrl: string, reserved: readonly string[], log: Log) {
     this.databaseUrl = databaseUrl;
+    this.reserved = reserved;
     this.log = log;
   }
 
@@ -60,8 +70,8 @@ export class DescriptionChecker {
   }
 
   /** @throws RelayError service-busy */
-  profile(profile: Profile, sites: readonly string[]): Promise<Finding[]> {
-    return this.inTurn({ ask: "profile", profile, sites }) as Promise<Finding[]>;
+  profile(profile: Profile, sites: readonly string[]): Promise<CheckedProfile> {
+    return this.inTurn({ ask: "profile", profile, sites }) as Promise<CheckedProfile>;
   }
 
   async stop(): Promise<void> {
@@ -118,7 +128,7 @@ export class DescriptionChecker {
   private opened(): Worker {
     if (this.worker) return this.worker;
     const worker = new Worker(new URL(FILE, import.meta.url), {
-      workerData: { databaseUrl: this.databaseUrl },
+      workerData: { databaseUrl: this.databaseUrl, reserved: this.reserved } satisfies CheckerData,
       // Whatever this process was started with is not meant for it.
       execArgv: [],
       resourceLimits: { maxOldGenerationSizeMb: MOST_MEMORY_MB },

@@ -25,7 +25,14 @@ export type Reply = { readonly id: number } & (
   | { readonly failure: string }
 );
 
-const { databaseUrl } = workerData as { databaseUrl: string };
+/** What the thread starts with. */
+export interface CheckerData {
+  readonly databaseUrl: string;
+  /** Filters of the service's own topics. */
+  readonly reserved: readonly string[];
+}
+
+const { databaseUrl, reserved } = workerData as CheckerData;
 const pool = createPool(databaseUrl, () => {}, 2);
 
 parentPort?.on("message", (question: Question) => {
@@ -36,11 +43,14 @@ async function answer(question: Question): Promise<Reply> {
   const { id } = question;
   try {
     if (question.ask === "site")
-      return { id, result: await checkSiteChange(pool, question.slug, question.source, question.reach) };
+      return {
+        id,
+        result: await checkSiteChange(pool, question.slug, question.source, { reserved, reach: question.reach }),
+      };
     if (question.ask === "changes")
       return { id, result: await siteVersionChanges(pool, question.slug, question.now, question.then) };
     if (question.ask === "form") return { id, result: readForm(question.form, question.text) };
-    return { id, result: await checkProfileAt(pool, question.profile, question.sites) };
+    return { id, result: await checkProfileAt(pool, question.profile, question.sites, reserved) };
   } catch (error) {
     if (error instanceof RelayError) return { id, code: error.code, facts: error.facts };
     return { id, failure: error instanceof Error ? (error.stack ?? error.message) : String(error) };

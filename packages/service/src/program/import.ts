@@ -186,7 +186,12 @@ async function saveAll(db: Db, { profiles, sites, inlets, notifications }: Descr
   const by = SERVER_PROGRAM.name;
   for (const profile of profiles) await saveProfile(db, profile, by);
   for (const site of sites) {
-    const { plan, prepared } = await checkSiteChange(db, site.slug, { text: JSON.stringify(site) }, null);
+    const { plan, prepared } = await checkSiteChange(
+      db,
+      site.slug,
+      { text: JSON.stringify(site) },
+      { reserved: [], reach: null },
+    );
     refuseWrong(`sites/${site.slug}.yaml`, plan.findings);
     await savePrepared(db, prepared, by, null);
   }

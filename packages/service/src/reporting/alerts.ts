@@ -11,7 +11,7 @@ import {
   saveAlertState,
   updateAlertStates,
 } from "../store/alert-states.ts";
-import type { Pool } from "../store/pool.ts";
+import type { Db, Pool } from "../store/pool.ts";
 
 export interface AlertsDeps {
   readonly clock: Clock;
@@ -122,7 +122,7 @@ export class Alerts {
   }
 
   /** @returns the alert as it is then; null when it is not there any more */
-  async change(kind: string, subject: string, change: Partial<AlertState>): Promise<AlertWithState | null> {
+  async change(kind: string, subject: string, change: Partial<AlertState>, db: Db): Promise<AlertWithState | null> {
     const key = keyOf({ kind, subject });
     if (this.database && key === keyOf(this.database))
       throw new RelayError("service-busy", { why: "The database cannot be used, so nothing can be noted" });
@@ -130,7 +130,7 @@ export class Alerts {
     const known = this.states.get(key);
     if (!alert || !known) return null;
     const state = { ...known, ...change };
-    if (!(await saveAlertState(this.deps.pool, kind, subject, state))) return null;
+    if (!(await saveAlertState(db, kind, subject, state))) return null;
     this.states.set(key, state);
     this.tell();
     return { ...alert, state };

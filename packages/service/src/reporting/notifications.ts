@@ -8,6 +8,7 @@ import {
   type NotificationEvent,
   notificationWaitMs,
   type TopicTeller,
+  topicTeller,
   wantsNotification,
 } from "@bold-relay/core";
 import { unsealed } from "../auth/seal.ts";
@@ -85,9 +86,7 @@ export class Notifications {
 
   /** Those that are published, for whoever must know whose a topic is. */
   get tellers(): readonly TopicTeller[] {
-    return this.notifications.flatMap(({ notification: { slug, site, to } }) =>
-      "topic" in to ? [{ slug, site, topic: to.topic }] : [],
-    );
+    return this.notifications.flatMap(({ notification }) => topicTeller(notification));
   }
 
   /** Something happened. It is put into words only where somebody may want to be told: it lies on the path of every request. */

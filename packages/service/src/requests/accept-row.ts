@@ -54,6 +54,7 @@ export function rowOf({ id, askedAt, intent, asker }: PendingRequest, made: Part
     inlet: asker.inlet,
     asker: asker.name,
     keyId: asker.keyId,
+    session: asker.session ?? null,
     target: intent.target,
     action: intent.action,
     value: intent.value,

@@ -125,9 +125,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
         ways.used(way, channels, row.asker);
         return launch(row, orders, result.seqs);
       }
-      if (result.original === null) throw new RelayError("wrong-key");
-      if (!result.sameBody) throw new RelayError("repeat-key-reused", { request: result.original });
-      return { original: result.original as RequestId };
+      return repeatedBy(row, result);
     } finally {
       channelLock.leave(channels);
     }
@@ -178,11 +176,7 @@ export function createAccept(deps: SubmitDeps): RequestSubmission {
     const written = writer.enqueue(row);
     pending.onKept?.(written.then(({ kept }) => kept));
     const kept = await withTime(written, commitWaitMs, () => unknown(pending));
-    if (!kept.kept) {
-      if (kept.original === null) throw new RelayError("wrong-key");
-      if (!kept.sameBody) throw new RelayError("repeat-key-reused", { request: kept.original });
-      return { original: kept.original as RequestId };
-    }
+    if (!kept.kept) return repeatedBy(row, kept);
     metrics.requestEnded(row.inlet, outcome);
     ways.used(wayOf(pending.intent, pending.asker), [], row.asker);
     tally.asked(site, row.askedAt, true);
@@ -288,6 +282,16 @@ export function wayOf({ way }: Pick<Intent, "way">, { memberId, requester, inlet
 
 function onlyOf(sites: Asker["sites"]): string | null {
   return sites?.length === 1 ? (sites[0] ?? null) : null;
+}
+
+/** @throws RelayError wrong-key or not-permitted where the right ended between the look at it and the commit; repeat-key-reused */
+function repeatedBy({ memberId, asker }: AcceptRow, result: Exclude<AcceptResult, { kept: true }>): Repeated {
+  if (result.original !== null) {
+    if (!result.sameBody) throw new RelayError("repeat-key-reused", { request: result.original });
+    return { original: result.original as RequestId };
+  }
+  if (memberId === null) throw new RelayError("wrong-key");
+  throw new RelayError("not-permitted", { why: `What ${asker} may do was changed just now` });
 }
 
 function unknown({ id }: Pick<PendingRequest, "id">): RelayError {

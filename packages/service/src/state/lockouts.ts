@@ -11,16 +11,16 @@ import {
   RelayError,
   resolveName,
   toldWith,
+  twinsOf,
 } from "@bold-relay/core";
 import type { Clock } from "../platform/clock.ts";
 import { newId } from "../platform/id.ts";
 import type { Board } from "../state/board.ts";
 import { type LockoutRecord, type LockoutTarget, releaseLockout, saveLockout } from "../store/lockouts.ts";
-import type { Pool } from "../store/pool.ts";
+import type { Db } from "../store/pool.ts";
 
 export interface LockoutsDeps {
   readonly clock: Clock;
-  readonly pool: Pool;
   /** Proves that this instance holds the lanes of a site. @throws RelayError while it does not */
   readonly epochOf: (site: string) => number;
   readonly board: Board;
@@ -31,7 +31,11 @@ interface LockoutCaller {
   readonly name: string;
   /** The sites at which they may hold; null: every site. */
   readonly sites: readonly string[] | null;
+  readonly change: Change;
 }
+
+/** Stores what somebody does, if they still may. */
+export type Change = <Result>(store: (db: Db) => Promise<Result>) => Promise<Result>;
 
 interface LockoutEvents {
   /** From this moment nothing may be written to the channel; before the lock-out is durable. */
@@ -65,13 +69,17 @@ export class Lockouts {
     return [...this.byChannel.keys()];
   }
 
+  get isAny(): boolean {
+    return this.byChannel.size > 0;
+  }
+
   /**
    * Takes a channel or a device, by name or address.
    *
    * @throws RelayError unknown-channel, ambiguous-name or already-locked-out
    */
   async lock(name: string, by: LockoutCaller, reason: string | null): Promise<Lockout> {
-    const { pool, clock } = this.deps;
+    const { clock } = this.deps;
     const { name: holder, memberId: holderId } = by;
     const target = this.targetOf(name, by.sites);
     const wholeDevice = "deviceId" in target;
@@ -82,7 +90,7 @@ export class Lockouts {
     this.put(record);
     for (const { id: channel } of this.channelsOf(record)) this.events.emit("locked", channel);
     try {
-      if (!(await this.saved(saveLockout(pool, record, epoch))))
+      if (!(await this.saved(by.change((db) => saveLockout(db, record, epoch)))))
         throw new RelayError("already-locked-out", { target: name, holder: "somebody" });
     } catch (error) {
       this.drop(record);
@@ -108,7 +116,8 @@ export class Lockouts {
       });
     }
     if (!isHolder && reason === null) throw new RelayError("release-needs-reason", { holder });
-    await releaseLockout(this.deps.pool, id, by.name, reason, this.epochFor(record));
+    const epoch = this.epochFor(record);
+    await by.change((db) => releaseLockout(db, id, by.name, reason, epoch));
     this.drop(record);
   }
 
@@ -177,12 +186,20 @@ export class Lockouts {
     throw new RelayError("unknown-channel", { target: name, nearest });
   }
 
-  /** What a lock-out holds; the channel that it names last. Where one message tells several outputs, none of them may be written. */
+  /**
+   * What a lock-out holds; what it names last. It holds an output: where one message tells several, none of them may be written, and no
+   * channel that moves the same one under another name.
+   */
   private channelsOf(target: LockoutTarget): ChannelEntry[] {
     const { snapshot } = this.deps.board;
-    if ("deviceId" in target) return snapshot.channels.filter(({ device }) => device.id === target.deviceId);
-    const channel = snapshot.byId.get(target.channelId as ChannelId);
-    return channel ? [...toldWith(channel, snapshot), channel] : [];
+    const channel = "channelId" in target ? snapshot.byId.get(target.channelId as ChannelId) : undefined;
+    const named =
+      "deviceId" in target
+        ? snapshot.channels.filter(({ device }) => device.id === target.deviceId)
+        : [channel ?? []].flat();
+    const beside = named.flatMap((one) => [...toldWith(one, snapshot), ...twinsOf(one, snapshot)]);
+    const names = new Set(named);
+    return [...new Set(beside)].filter((one) => !names.has(one)).concat(named);
   }
 
   private put(record: LockoutRecord): void {

@@ -20,7 +20,7 @@ export function isPlain(row: AcceptRow): boolean {
   );
 }
 
-const TEXT = `select accept_one(${Array.from({ length: 22 }, (_, index) => `$${index + 1}`).join(", ")}) as seq`;
+const TEXT = `select accept_one(${Array.from({ length: 23 }, (_, index) => `$${index + 1}`).join(", ")}) as seq`;
 
 /**
  * @param row for which `isPlain` holds
@@ -55,6 +55,7 @@ export async function acceptOne(pool: Pool, row: AcceptRow, epoch: number): Prom
       command.forMs,
       command.clearWithinMs,
       command.blocked,
+      row.session === null ? null : Buffer.from(row.session, "base64"),
     ],
   });
   const seq = rows[0]?.seq ?? null;

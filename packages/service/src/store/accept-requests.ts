@@ -14,6 +14,7 @@ const REQUEST = {
   inlet: "text",
   asker: "text",
   key_id: "int",
+  session: "text",
   target: "text",
   action: "text",
   value: "float8",
@@ -51,6 +52,11 @@ const CLAIM = `claimed as (
   returning request_id
 ), `;
 
+/** A group may hold several channels: each of them. */
+const STILL_PERMITTED = `and (member_id is null or (may_still_ask(member_id, decode(session, 'base64'), null) and not exists (
+      select from ordered o where o.request_id = incoming.id
+        and not may_still_ask(incoming.member_id, decode(incoming.session, 'base64'), o.channel_id))))`;
+
 /** Put together of what a group needs: most have neither keys of their callers' own nor deadlines. */
 function statementOf(rows: readonly AcceptRow[], words: ReturnType<KnownWords["newIn"]>, epochs: readonly number[]) {
   const values: unknown[] = [];
@@ -59,6 +65,7 @@ function statementOf(rows: readonly AcceptRow[], words: ReturnType<KnownWords["n
   const keys = [...new Set(rows.map(({ keyId }) => keyId))].filter((id) => id !== null);
   const carriedOut = rows.flatMap(({ deadlineOf }) => deadlineOf ?? []);
   const repeatable = rows.some(({ idempotency }) => idempotency !== null);
+  const ofMembers = rows.some(({ memberId }) => memberId !== null);
   const timed = carriedOut.length > 0 || commands.some(({ due_ms }) => due_ms !== undefined);
   const text = `
 with held as materialized (
@@ -74,6 +81,7 @@ with held as materialized (
     site, said, traceparent from incoming
   where (key_id is null or key_id in (select k.id from api_key k where k.id = any(${value(keys)}::int[])
       and k.revoked_at is null and (k.expires_at is null or k.expires_at > now())))
+    ${ofMembers ? STILL_PERMITTED : ""}
     ${repeatable ? "and (idem_key is null or id in (select request_id from claimed))" : ""}
   on conflict (id) do nothing
   returning id
@@ -84,7 +92,13 @@ with held as materialized (
   returning id, request_id, seq
 )${timed ? deadlineSteps(value(carriedOut)) : ""}${words.length > 0 ? `, worded as (${keepWords(words, value)})` : ""}
 select kept.id, opened.id as command, opened.seq from kept left join opened on opened.request_id = kept.id`;
-  const parts = [formOf(rows), formOf(commands), ...(repeatable ? ["repeatable"] : []), ...(timed ? ["timed"] : [])];
+  const parts = [
+    formOf(rows),
+    formOf(commands),
+    ...(repeatable ? ["repeatable"] : []),
+    ...(ofMembers ? ["of members"] : []),
+    ...(timed ? ["timed"] : []),
+  ];
   if (words.length > 0) parts.push(`words of ${formOf(words)}`);
   return { name: `accept ${parts.join(" ")}`, text, values };
 }
@@ -166,6 +180,7 @@ function requestRecord(row: AcceptRow) {
     inlet,
     asker,
     key_id: row.keyId,
+    session: row.session,
     target,
     action,
     value: typeof value === "number" ? value : null,

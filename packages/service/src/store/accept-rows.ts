@@ -27,6 +27,8 @@ export interface AcceptRow {
   readonly inlet: string;
   readonly asker: string;
   readonly keyId: number | null;
+  /** The SHA-256 of a member's session, in base64; null: another thing vouches for them. */
+  readonly session: string | null;
   readonly target: string;
   readonly action: string;
   readonly value: number | string | null;
@@ -50,7 +52,7 @@ export interface AcceptRow {
 export type AcceptResult =
   /** `seqs`: one a command, in order. */
   | { readonly kept: true; readonly seqs: readonly number[] }
-  /** The asker's key was revoked after it was looked up. */
+  /** The asker's right, key or session ended after it was looked up. */
   | { readonly kept: false; readonly original: null }
   /** The same call was made before: this is its request, and whether its body was the same. */
   | { readonly kept: false; readonly original: string; readonly sameBody: boolean };

@@ -46,6 +46,11 @@ function troubleOf(error: unknown): Trouble | null {
   return fitting.sort((one, other) => other.sqlState.length - one.sqlState.length)[0] ?? null;
 }
 
+/** Whether two transactions waited for each other, and this one was undone: it may be done again. */
+export function isDeadlock(error: unknown): boolean {
+  return error instanceof pg.DatabaseError && error.code === "40P01";
+}
+
 /** Whether this row alone is at fault, and would be at any time. Everything else is worth another try. */
 export function isRowsFault(error: unknown): boolean {
   return troubleOf(error)?.fault === "row";

@@ -155,6 +155,27 @@ async function findMemberKeys(db: Db, tokens: readonly Buffer[]): Promise<Identi
   }));
 }
 
+/**
+ * Until the transaction ends nobody takes from this identity what it may do: whoever removes its member, ends its session or its key, or
+ * changes its roles or the team's rules, waits.
+ */
+export async function holdIdentity(
+  db: Db,
+  { memberId, tokenSha256 }: Pick<Identity, "memberId" | "tokenSha256">,
+): Promise<void> {
+  // What a statement only names is not locked: each part is counted.
+  await db.query(
+    `with holder as (select from member where id = $1 for share),
+       roles as (select from membership where member_id = $1 for share),
+       shown_key as (select from api_key where token_sha256 = $2 for share),
+       shown_session as (select from session where token_sha256 = $2 for share),
+       rules as (select from team_rule for share)
+     select (select count(*) from holder), (select count(*) from roles), (select count(*) from shown_key),
+       (select count(*) from shown_session), (select count(*) from rules)`,
+    [memberId, tokenSha256],
+  );
+}
+
 /** Whose tokens these are, by their SHA-256 in base64; those that count no more are left out. */
 export async function findIdentities(db: Db, tokens: readonly Buffer[]): Promise<Map<string, Identity>> {
   const found = await Promise.all([findSessions(db, tokens), findMemberKeys(db, tokens)]);

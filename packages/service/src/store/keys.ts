@@ -65,18 +65,26 @@ export async function findKeys(db: Db): Promise<KeyRecord[]> {
   return rows;
 }
 
+/** A key that counts, and every key that was made with it. */
+const LINE = `line as (
+  select id from api_key where id = $1 and revoked_at is null
+  union
+  select k.id from api_key k join line on k.made_by = line.id
+)`;
+
 /**
  * Ends a key, and every key that was made with it.
  *
  * @returns how many ended; 0 when none of this id counted
  */
 export async function revokeKey(db: Db, id: number): Promise<number> {
+  // Before they are looked for: a key that is being made with one of them is there after it.
+  await db.query(
+    `with recursive ${LINE} select from api_key where id in (select id from line) order by id for update`,
+    [id],
+  );
   const { rowCount } = await db.query(
-    `with recursive line as (
-       select id from api_key where id = $1 and revoked_at is null
-       union
-       select k.id from api_key k join line on k.made_by = line.id
-     )
+    `with recursive ${LINE}
      update api_key set revoked_at = now() where id in (select id from line) and revoked_at is null`,
     [id],
   );

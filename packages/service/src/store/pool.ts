@@ -4,6 +4,7 @@ import { isRowsFault } from "./database-trouble.ts";
 import { MarkedPool } from "./marked-pool.ts";
 
 export type Pool = pg.Pool;
+export type PoolClient = pg.PoolClient;
 export type Db = pg.Pool | pg.PoolClient;
 
 // seq is a bigint in the journal and stays far below 2^53.

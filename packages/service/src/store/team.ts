@@ -48,6 +48,8 @@ export async function countOwners(db: Db): Promise<number> {
 
 /** Sessions, keys and links go with the member, in the same transaction. */
 export async function removeMember(db: Db, id: number): Promise<void> {
+  // Before anything else: what they are storing just now is there after it, and goes too.
+  await db.query("select from member where id = $1 for update", [id]);
   await db.query("update inlet_link set revoked_at = now() where member_id = $1 and revoked_at is null", [id]);
   await db.query("delete from member where id = $1", [id]);
 }

@@ -51,6 +51,8 @@ interface InletSurroundings {
   readonly others: readonly InletDescription[];
   /** The notifications that are published. */
   readonly tellers: readonly TopicTeller[];
+  /** Filters of topics that the service keeps for itself. */
+  readonly reserved: readonly string[];
 }
 
 export interface CallerPlace {

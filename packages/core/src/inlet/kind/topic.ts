@@ -23,11 +23,11 @@ export const topic: InletKindForm = {
   ],
   foreign: true,
   keyless: true,
-  findings(inlet, { snapshot, others, tellers }) {
+  findings(inlet, { snapshot, others, tellers, reserved }) {
     const { routes = [] } = inlet;
     if (!routes.some(({ when }) => "topic" in when))
       return [{ level: "wrong", at: "routes", text: "needs a route with a topic: else it hears nothing." }];
-    const picture = { snapshot, listeners: others.flatMap(topicListener), tellers, reserved: [] };
+    const picture = { snapshot, listeners: others.flatMap(topicListener), tellers, reserved };
     return routes.flatMap(({ when }, index): Finding[] => {
       const problem = "topic" in when ? problemOf(routeFilter(when.topic), inlet, picture) : null;
       return problem === null ? [] : [{ level: "wrong", at: `routes[${index}].when.topic`, text: `${problem}.` }];

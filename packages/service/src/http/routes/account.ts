@@ -26,7 +26,6 @@ import {
   savePasskey,
   saveTotpSecret,
 } from "../../store/accounts.ts";
-import { inTransaction } from "../../store/pool.ts";
 import type { HttpDeps } from "../deps.ts";
 
 interface Registration {
@@ -81,9 +80,11 @@ export function accountRoutes({
     "DELETE /account/sessions/:id": async (req, res, caller) => {
       requireSession(caller);
       const { id = "" } = req.params;
-      const found = UUID.test(id) ? await closeSessionOf(pool, caller.memberId, id) : false;
-      if (!found) throw new RelayError("not-found", { what: "A session with this id" });
-      await audit.record({ actor: caller, action: "session ended", object: caller.name });
+      await guard.change(caller, async (db) => {
+        const found = UUID.test(id) ? await closeSessionOf(db, caller.memberId, id) : false;
+        if (!found) throw new RelayError("not-found", { what: "A session with this id" });
+        await audit.record({ actor: caller, action: "session ended", object: caller.name }, db);
+      });
       res.status(204).end();
     },
 
@@ -93,7 +94,8 @@ export function accountRoutes({
       await passwordAgain.require(caller, (await readBody(req, passwordAgainSchema)).password);
       await requireNoApp(caller);
       const { secret, uri } = await newTotp(caller.name);
-      await saveTotpSecret(pool, caller.memberId, seal(secret, requireSecretsKey()));
+      const sealed = seal(secret, requireSecretsKey());
+      await guard.change(caller, (db) => saveTotpSecret(db, caller.memberId, sealed));
       res.status(201).json({ secret, uri } satisfies NewAppView);
     },
 
@@ -105,7 +107,7 @@ export function accountRoutes({
       const step = secret ? await totpStep(secret, code.replace(/\s/g, "")) : null;
       if (step === null) throw new RelayError("wrong-second-factor");
       const recoveryCodes = newRecoveryCodes();
-      await inTransaction(pool, async (db) => {
+      await guard.change(caller, async (db) => {
         await confirmTotp(db, caller.memberId, step, recoveryCodes.map(recoveryHash));
         await audit.record({ actor: caller, action: "authenticator app added", object: caller.name }, db);
       });
@@ -115,7 +117,7 @@ export function accountRoutes({
     "POST /account/app/off": async (req, res, caller) => {
       requireSession(caller);
       await passwordAgain.require(caller, (await readBody(req, passwordAgainSchema)).password);
-      await inTransaction(pool, async (db) => {
+      await guard.change(caller, async (db) => {
         await dropTotp(db, caller.memberId);
         await audit.record({ actor: caller, action: "authenticator app removed", object: caller.name }, db);
       });
@@ -141,7 +143,7 @@ export function accountRoutes({
       if (registration?.memberId !== caller.memberId) throw new RelayError("sign-in-over");
       const { rp, challenge, memberId } = registration;
       const made = await registeredPasskey(rp, challenge, passkey as RegistrationResponseJSON);
-      await inTransaction(pool, async (db) => {
+      await guard.change(caller, async (db) => {
         await savePasskey(db, { ...made, memberId, name, rpId: rp.id });
         await audit.record({ actor: caller, action: "passkey added", object: caller.name, after: { name } }, db);
       });
@@ -150,7 +152,7 @@ export function accountRoutes({
 
     "DELETE /account/passkeys/:id": async (req, res, caller) => {
       requireSession(caller);
-      await inTransaction(pool, async (db) => {
+      await guard.change(caller, async (db) => {
         const name = await removePasskey(db, caller.memberId, req.params.id ?? "");
         if (name === null) throw new RelayError("not-found", { what: "A passkey with this id" });
         await audit.record({ actor: caller, action: "passkey deleted", object: caller.name, before: { name } }, db);

@@ -28,11 +28,13 @@ export function alertRoutes({
       const gone = () => new RelayError("not-found", { what: "This alert: its cause is fixed, or it never was" });
       if (!known || !isWithin(known.site, caller.sites)) throw gone();
       const change = changeOf(body, known, caller.name, clock.now());
-      const changed = await alerts.change(known.kind, known.subject, change);
-      if (!changed) throw gone();
       const { kind: _, subject, ...after } = body;
       const object = `${known.title} (${subject})`;
-      await audit.record({ actor: caller, action: "alert changed", object, after });
+      const changed = await guard.change(caller, async (db) => {
+        await audit.record({ actor: caller, action: "alert changed", object, after }, db);
+        return alerts.change(known.kind, known.subject, change, db);
+      });
+      if (!changed) throw gone();
       res.json(alertView(changed));
     },
   });

@@ -3,11 +3,11 @@ import type { ClusterView } from "@bold-relay/api";
 import { leaderSchema, shardCountSchema, shardSchema } from "@bold-relay/api/schema";
 import { clusterFindings, isAlive, RelayError } from "@bold-relay/core";
 import type { Router } from "express";
+import { holdRight } from "../../auth/still-permitted.ts";
 import { readBody } from "../../http-exchange/body.ts";
 import { findInstances, findLeases, type InstanceRecord, type LeaseRecord } from "../../store/instances.ts";
 import { chooseLeader, findShardLeases, wantLeader } from "../../store/leases.ts";
 import { requireKnownSite } from "../../store/model.ts";
-import { inTransaction } from "../../store/pool.ts";
 import { changeShardCount } from "../../store/shards.ts";
 import type { HttpDeps } from "../deps.ts";
 
@@ -43,7 +43,7 @@ export function clusterRoutes({
 
     "PUT /cluster/shards": async (req, res, actor) => {
       const { count } = await readBody(req, shardCountSchema);
-      await inTransaction(pool, async (db) => {
+      await guard.change(actor, async (db) => {
         const before = { shards: (await findShardLeases(db)).length };
         await changeShardCount(db, count);
         await audit.record(
@@ -62,7 +62,10 @@ export function clusterRoutes({
       if (!(await findShardLeases(pool)).some((one) => one.shard === shard))
         throw new RelayError("not-found", { what: `Shard ${shard}` });
       const action = "site moved to a shard";
-      await moveSite(site, shard, (db) => audit.record({ actor, action, object: site, after: { shard } }, db));
+      await moveSite(site, shard, async (db) => {
+        await holdRight(db, actor);
+        await audit.record({ actor, action, object: site, after: { shard } }, db);
+      });
       res.status(204).end();
     },
 
@@ -78,7 +81,7 @@ export function clusterRoutes({
       if (instance !== null) requireAble(instances, instance, isOnly);
       else if (isOnly) throw new RelayError("bad-request", { why: "Name the instance that is to lead" });
       if (isOnly && instance === lease.leader) return void res.status(204).end();
-      await inTransaction(pool, async (db) => {
+      await guard.change(actor, async (db) => {
         if (isOnly && instance !== null) await wantLeader(db, shard, instance, WANTED_MS);
         else await chooseLeader(db, shard, instance);
         const object = isOnly ? (instance ?? "") : `shard ${shard}`;

@@ -20,8 +20,9 @@ export function commissioningRoutes({ guard, board, runs }: Pick<HttpDeps, "guar
       res.json((await runs.records(first.device.address, first.device.id)).map(view));
     },
 
-    "POST /devices/:site/:device/commissioning": (req, res, caller) => {
+    "POST /devices/:site/:device/commissioning": async (req, res, caller) => {
       requireSite(caller, req.params.site ?? "");
+      await guard.confirm(caller);
       res.status(201).json(view(runs.start(`${req.params.site}/${req.params.device}`, caller.name)));
     },
 
@@ -30,6 +31,7 @@ export function commissioningRoutes({ guard, board, runs }: Pick<HttpDeps, "guar
       requireSite(caller, req.params.site ?? "");
       const device = `${req.params.site}/${req.params.device}`;
       const { step, answer, note } = await readBody(req, stepAnswerSchema);
+      await guard.confirm(caller);
       const record =
         answer === "go"
           ? runs.go(device, step, caller.asker)

@@ -26,7 +26,7 @@ import { namedIn } from "./description-kind.ts";
 import { withoutPin } from "./inlet-pin.ts";
 
 export function descriptionCheckRoutes(deps: HttpDeps): Router {
-  const { guard, pool, board, checker, modelReload, inlets, notifications, gate } = deps;
+  const { guard, pool, board, checker, modelReload, inlets, claims, gate } = deps;
 
   const checks: Readonly<
     Record<DescriptionKind, (text: string, caller: Admitted, slug: string) => Promise<DescriptionCheckView>>
@@ -61,7 +61,7 @@ export function descriptionCheckRoutes(deps: HttpDeps): Router {
       return {
         version: known?.version ?? 0,
         changes: auditChanges(known ? withoutPin(known.inlet) : null, inlet),
-        findings: checkInlet(inlet, snapshot, others, notifications.tellers),
+        findings: checkInlet(inlet, snapshot, others, claims),
         reach: compareMaps(await reachOf(known?.inlet ?? null), await reachOf(inlet)),
       };
     },

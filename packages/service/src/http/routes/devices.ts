@@ -47,17 +47,22 @@ export function deviceRoutes({
     "POST /devices/:site/:device/credentials": async (req, res, caller) => {
       const device = deviceOf(req.params, caller);
       const { overlapHours = 0 } = await readBody(req, newCredentialsSchema);
-      const made = await credentials.make(device, overlapHours * 3_600_000);
-      const after = { username: made.username, overlapHours };
-      await audit.record({ actor: caller, action: "device user created", object: device, after });
+      const made = await guard.whilePermitted(caller, async (db) => {
+        const user = await credentials.make(device, overlapHours * 3_600_000);
+        const after = { username: user.username, overlapHours };
+        await audit.record({ actor: caller, action: "device user created", object: device, after }, db);
+        return user;
+      });
       res.status(201).json({ ...made, broker: await deviceBroker(config) } satisfies NewCredentialsView);
     },
 
     /** Every user of the device ends at once. */
     "DELETE /devices/:site/:device/credentials": async (req, res, caller) => {
       const device = deviceOf(req.params, caller);
-      await credentials.revoke(device);
-      await audit.record({ actor: caller, action: "device users revoked", object: device });
+      await guard.whilePermitted(caller, async (db) => {
+        await credentials.revoke(device);
+        await audit.record({ actor: caller, action: "device users revoked", object: device }, db);
+      });
       res.status(204).end();
     },
 

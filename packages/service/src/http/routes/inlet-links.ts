@@ -8,7 +8,6 @@ import { readBody } from "../../http-exchange/body.ts";
 import { linkArrival } from "../../inlets/link-page.ts";
 import { newId } from "../../platform/id.ts";
 import { findLinks, type InletLink, revokeLink, saveLink } from "../../store/inlet-links.ts";
-import { inTransaction } from "../../store/pool.ts";
 import type { HttpDeps } from "../deps.ts";
 import { instanceOf } from "./inlet-instances.ts";
 
@@ -40,7 +39,7 @@ export function inletLinkRoutes(deps: HttpDeps): Router {
       const id = newId();
       const until = Math.floor(clock.now() / 1000 + hours * 3_600);
       const token = signLink({ phrase, until, id }, inlet.secret);
-      await inTransaction(pool, async (db) => {
+      await guard.change(caller, async (db) => {
         await saveLink(db, slug, caller.memberId, { id, phrase, madeBy: caller.name, until: until * 1000 });
         const after = { phrase, until: new Date(until * 1000).toISOString() };
         await audit.record({ actor: caller, action: "link created", object: slug, after }, db);
@@ -53,7 +52,7 @@ export function inletLinkRoutes(deps: HttpDeps): Router {
     "DELETE /inlets/:slug/links/:id": async (req, res, caller) => {
       const { slug } = instanceOf(deps, req.params.slug, caller).record.inlet;
       const { id = "" } = req.params;
-      await inTransaction(pool, async (db) => {
+      await guard.change(caller, async (db) => {
         const phrase = isUuid(id) ? await revokeLink(db, slug, id) : null;
         if (phrase === null) throw new RelayError("not-found", { what: "A link with this id" });
         await audit.record({ actor: caller, action: "link revoked", object: slug, before: { phrase } }, db);

@@ -44,7 +44,7 @@ export function inletTrialRoutes(deps: HttpDeps): Router {
         throw new RelayError("bad-request", { why: `That is no key of ${instance.record.inlet.name}` });
       const since = newId();
       const startedAt = clock.now();
-      await audit.record({ actor: caller, action: "test request sent", object: slug });
+      await audit.recordPermitted(caller, { action: "test request sent", object: slug });
       const exchanges = await tryInlet(instance, arrival, key, {
         url,
         publish: (topic, payload) => gate.publishTest(caller, instance.record.inlet, topic, payload),

@@ -11,6 +11,7 @@ import { patchSchema, phraseSchema } from "@bold-relay/api/schema";
 import {
   type Arrival,
   checkInlet,
+  checkInletKind,
   type Finding,
   type InletDescription,
   inletKinds,
@@ -18,6 +19,7 @@ import {
   NO_ARRIVAL,
   panelReach,
   RelayError,
+  topicListener,
 } from "@bold-relay/core";
 import type { Response, Router } from "express";
 import { type Admitted, siteCheck } from "../../auth/caller.ts";
@@ -27,13 +29,15 @@ import { readBody } from "../../http-exchange/body.ts";
 import { preferredWaitS } from "../../http-exchange/prefer.ts";
 import { versionIfSent, versionOf } from "../../http-exchange/version.ts";
 import { InletHandler, UNCOUNTED } from "../../inlets/handler.ts";
+import type { RequestOrigin } from "../../inlets/inlet.ts";
 import type { InletCounter } from "../../inlets/inlet-counter.ts";
 import type { InletHealth } from "../../inlets/inlet-health.ts";
 import type { InletInstance } from "../../inlets/registry.ts";
+import { lockTopics, storedTopics } from "../../model/topic-registry.ts";
 import { limits } from "../../platform/config/limits.ts";
 import { rehearsalView } from "../../requests/rehearse.ts";
-import { removeInlet, saveInletBody, saveInletSecret } from "../../store/inlets.ts";
-import { inTransaction } from "../../store/pool.ts";
+import { findInletRows, removeInlet, saveInletBody, saveInletSecret } from "../../store/inlets.ts";
+import type { Db } from "../../store/pool.ts";
 import { isWithin } from "../../views/reach.ts";
 import type { HttpDeps } from "../deps.ts";
 import { describedHandler, instanceOf, readDescribed } from "./inlet-instances.ts";
@@ -43,7 +47,7 @@ import { withoutPin, withPinHash } from "./inlet-pin.ts";
 const MOST_SPEAKERS = 200;
 
 export function inletRoutes(deps: HttpDeps): Router {
-  const { guard, audit, pool, board, inlets, inletHealth, notifications, requests, situationOf } = deps;
+  const { guard, audit, board, inlets, inletHealth, claims, requests, situationOf } = deps;
   const speakers = new Map<string, InletHandler>();
 
   return guard.routes({
@@ -82,7 +86,7 @@ export function inletRoutes(deps: HttpDeps): Router {
     "DELETE /inlets/:slug": async (req, res, caller) => {
       const { record } = instanceOf(deps, req.params.slug, caller);
       const { slug } = record.inlet;
-      await inTransaction(pool, async (db) => {
+      await guard.change(caller, async (db) => {
         await removeInlet(db, slug, versionIfSent(req), checkOf(caller, slug));
         const before = withoutPin(record.inlet);
         await audit.record({ actor: caller, action: "inlet deleted", object: slug, before }, db);
@@ -97,7 +101,7 @@ export function inletRoutes(deps: HttpDeps): Router {
       const key = inlets.secretsKey;
       if (!key) throw new RelayError("no-secrets-key");
       const secret = newSecret();
-      await inTransaction(pool, async (db) => {
+      await guard.change(caller, async (db) => {
         await saveInletSecret(db, slug, seal(secret, key), checkOf(caller, slug));
         await audit.record({ actor: caller, action: "inlet secret created", object: slug }, db);
       });
@@ -120,7 +124,7 @@ export function inletRoutes(deps: HttpDeps): Router {
       if (rehearse) return void res.json(told(handler, arrival));
       const waitMs = preferredWaitS(req.headers.prefer) * 1000;
       const { reply, outcome, requests } = await handler.hear(arrival, {
-        keyId: caller.keyId,
+        ...vouchedBy(caller.asker),
         repeatKey: null,
         waitMs,
       });
@@ -142,7 +146,8 @@ export function inletRoutes(deps: HttpDeps): Router {
     const findings = findingsOf(described);
     refuseWrong(findings);
     const inlet = await withPinHash(described, known?.record.inlet);
-    const version = await inTransaction(pool, async (db) => {
+    const version = await guard.change(caller, async (db) => {
+      await requireFreeTopics(db, inlet);
       const saved = await saveInletBody(db, inlet, caller.name, madeFrom(), check);
       const before = known ? withoutPin(known.record.inlet) : null;
       const after = withoutPin(inlet);
@@ -183,10 +188,25 @@ export function inletRoutes(deps: HttpDeps): Router {
     return { ...described, reach: { switches: [...switches], sees: [...sees], pin } };
   }
 
+  /** Again, with nobody else at it: what was looked at before may have changed since. @throws RelayError inlet-wrong */
+  async function requireFreeTopics(db: Db, inlet: InletDescription): Promise<void> {
+    const filters = topicListener(inlet).flatMap((own) => own.filters);
+    if (filters.length === 0) return;
+    await lockTopics(db);
+    const { snapshot, tellers, reserved } = await storedTopics(db, claims.reserved, filters);
+    const others = (await findInletRows(db)).map((row) => row.inlet);
+    refuseWrong(checkInletKind(inlet, snapshot, others, { tellers, reserved }));
+  }
+
   function findingsOf(inlet: InletDescription) {
     const others = inlets.all.map(({ record }) => record.inlet);
-    return checkInlet(inlet, board.snapshot, others, notifications.tellers);
+    return checkInlet(inlet, board.snapshot, others, claims);
   }
+}
+
+/** What shows that a member is who they are. */
+function vouchedBy({ keyId, session }: Admitted["asker"]): Pick<RequestOrigin, "keyId" | "session"> {
+  return session === undefined ? { keyId } : { keyId, session };
 }
 
 /** @throws RelayError inlet-wrong */

@@ -8,7 +8,7 @@ import { newKey, sha256 } from "../../auth/token.ts";
 import { readBody } from "../../http-exchange/body.ts";
 import { findInlets } from "../../store/identities.ts";
 import { findKeys, type KeyOf, type KeyRecord, revokeKey, saveKey } from "../../store/keys.ts";
-import { type Db, inTransaction } from "../../store/pool.ts";
+import type { Db } from "../../store/pool.ts";
 import { isWithin } from "../../views/reach.ts";
 import type { HttpDeps } from "../deps.ts";
 
@@ -39,7 +39,7 @@ export function keyRoutes({
       const key = newKey();
       const holder = inlet ?? caller.name;
       const fields = { name, tokenSha256: sha256(key), ...limits, madeBy: caller.keyId };
-      const id = await inTransaction(pool, async (db) => {
+      const id = await guard.change(caller, async (db) => {
         const of = inlet === undefined ? { memberId: caller.memberId } : await inletOf(db, inlet, caller);
         const made = await saveKey(db, { ...fields, overlapMs: overlapHours * 3_600_000, ...of });
         const after = { ...limitsView(limits), overlapHours };
@@ -52,7 +52,7 @@ export function keyRoutes({
 
     /** Keys that were made with it end too. */
     "DELETE /keys/:id": async (req, res, caller) => {
-      await inTransaction(pool, async (db) => {
+      await guard.change(caller, async (db) => {
         const key = (await findKeys(db)).find((one) => String(one.id) === req.params.id);
         if (!key || !isTheirs(key, caller)) throw new RelayError("not-found", { what: "A key with this id" });
         const ended = await revokeKey(db, key.id);

@@ -2,6 +2,7 @@
 import { lockOutSchema, releaseSchema } from "@bold-relay/api/schema";
 import type { Router } from "express";
 import { readBody } from "../../http-exchange/body.ts";
+import type { Change } from "../../state/lockouts.ts";
 import { lockoutView } from "../../views/channel-view.ts";
 import type { HttpDeps } from "../deps.ts";
 
@@ -11,15 +12,17 @@ export function lockoutRoutes({ guard, lockouts, handOn }: Pick<HttpDeps, "guard
       const body = await readBody(req, lockOutSchema);
       const { target, reason } = body;
       if (handOn(req, res, lockouts.siteNamed(target, caller.sites), body)) return;
-      res.status(201).json(lockoutView(await lockouts.lock(target, caller, reason ?? null)));
+      const change: Change = (store) => guard.change(caller, store);
+      res.status(201).json(lockoutView(await lockouts.lock(target, { ...caller, change }, reason ?? null)));
     },
 
     "POST /lockouts/:id/release": async (req, res, caller) => {
       const body = await readBody(req, releaseSchema);
       const { reason } = body;
       if (handOn(req, res, lockouts.siteOf(req.params.id ?? ""), body)) return;
+      const change: Change = (store) => guard.change(caller, store);
       const mayOverrule = caller.standing.team === "owner";
-      await lockouts.release(req.params.id ?? "", { ...caller, mayOverrule }, reason ?? null);
+      await lockouts.release(req.params.id ?? "", { ...caller, change, mayOverrule }, reason ?? null);
       res.status(204).end();
     },
   });

@@ -1,13 +1,14 @@
 /** Notifications: who is told of what, and the log of telling them. */
 import type { NewSecretView, NotificationDeliveryView, NotificationView } from "@bold-relay/api";
 import { notificationSchema, patchSchema } from "@bold-relay/api/schema";
-import { mergePatch, type NotificationDescription, RelayError } from "@bold-relay/core";
+import { mergePatch, type NotificationDescription, publishProblem, RelayError } from "@bold-relay/core";
 import type { Response, Router } from "express";
 import { type Admitted, siteCheck } from "../../auth/caller.ts";
 import { seal } from "../../auth/seal.ts";
 import { newSecret } from "../../auth/signature.ts";
 import { checked, readBody } from "../../http-exchange/body.ts";
 import { versionIfSent, versionOf } from "../../http-exchange/version.ts";
+import { lockTopics, storedTopics } from "../../model/topic-registry.ts";
 import { requireKnownSite } from "../../store/model.ts";
 import {
   findLogOf,
@@ -18,7 +19,6 @@ import {
   saveNotification,
   saveNotificationSecret,
 } from "../../store/notifications.ts";
-import { inTransaction } from "../../store/pool.ts";
 import { isWithin } from "../../views/reach.ts";
 import type { HttpDeps } from "../deps.ts";
 
@@ -31,7 +31,8 @@ export function notificationRoutes({
   gate,
   notifications,
   config,
-}: Pick<HttpDeps, "guard" | "audit" | "pool" | "gate" | "notifications" | "config">): Router {
+  claims,
+}: Pick<HttpDeps, "guard" | "audit" | "pool" | "gate" | "notifications" | "config" | "claims">): Router {
   return guard.routes({
     "GET /notifications": async (_req, res, { sites }) => {
       const all = await findNotifications(pool);
@@ -62,7 +63,7 @@ export function notificationRoutes({
 
     "DELETE /notifications/:slug": async (req, res, caller) => {
       const slug = req.params.slug ?? "";
-      await inTransaction(pool, async (db) => {
+      await guard.change(caller, async (db) => {
         const before = await removeNotification(db, slug, versionIfSent(req), checkOf(caller, slug));
         await audit.record({ actor: caller, action: "notification deleted", object: slug, before }, db);
       });
@@ -74,7 +75,7 @@ export function notificationRoutes({
       const slug = req.params.slug ?? "";
       const { secretsKey } = config;
       const secret = newSecret();
-      await inTransaction(pool, async (db) => {
+      await guard.change(caller, async (db) => {
         const sealed = secretsKey ? seal(secret, secretsKey) : null;
         // Whether it is theirs comes first: who may not have it learns nothing of the service either.
         if (sealed === null) await existing(slug, caller);
@@ -103,9 +104,14 @@ export function notificationRoutes({
     const { slug, site, to } = notification;
     const check = checkOf(caller, slug);
     check.wanted(site);
-    const problem = "topic" in to ? gate.notificationProblem(notification, to.topic) : null;
-    if (problem !== null) throw new RelayError("bad-request", { why: `“to.topic”: ${problem}` });
-    const version = await inTransaction(pool, async (db) => {
+    if ("topic" in to) refuseTopic(gate.notificationProblem(notification, to.topic));
+    const version = await guard.change(caller, async (db) => {
+      if ("topic" in to) {
+        // Again, with nobody else at it: what was looked at before may have changed since.
+        await lockTopics(db);
+        const stored = await storedTopics(db, claims.reserved, [to.topic]);
+        refuseTopic(publishProblem(stored, { by: "notification", ...notification }, to.topic));
+      }
       if (site !== null) await requireKnownSite(db, site);
       const { before, version } = await saveNotification(db, notification, caller.name, madeFrom(), check);
       const after = notification;
@@ -153,4 +159,9 @@ function deliveryView({
     deliveredAt: time(deliveredAt),
     trouble,
   };
+}
+
+/** @throws RelayError bad-request */
+function refuseTopic(problem: string | null): void {
+  if (problem !== null) throw new RelayError("bad-request", { why: `“to.topic”: ${problem}` });
 }

@@ -58,6 +58,7 @@ export function requestRoutes(deps: HttpDeps): Router {
       const id = existingId(req.params.id);
       const { reason } = await readBody(req, cancelSchema);
       await queries.view(id, caller);
+      await guard.confirm(caller);
       await close(id, caller.name, reason);
       res.json((await queries.view(id, caller)) satisfies RequestView);
     },

@@ -105,7 +105,7 @@ export function sessionRoutes({
         const member = await passwordAgain.require(caller, password);
         await requireGoodPassword(next, member.name, member.passwordHash);
         const passwordHash = await hashPassword(next);
-        await inTransaction(pool, async (db) => {
+        await guard.change(caller, async (db) => {
           await changePassword(db, member.id, passwordHash, caller.tokenSha256);
           await audit.record({ actor: caller, action: "password changed", object: caller.name }, db);
         });

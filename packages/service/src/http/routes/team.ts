@@ -18,7 +18,7 @@ import { limits } from "../../platform/config/limits.ts";
 import { findSecondFactorRule, removeSecondFactor, saveReset, saveSecondFactorRule } from "../../store/accounts.ts";
 import { findAudit } from "../../store/audit.ts";
 import { findMember, saveMember } from "../../store/identities.ts";
-import { type Db, inTransaction } from "../../store/pool.ts";
+import type { Db } from "../../store/pool.ts";
 import { countOwners, findTeam, removeMember, setStanding, type TeamMember } from "../../store/team.ts";
 import type { HttpDeps } from "../deps.ts";
 
@@ -42,7 +42,7 @@ export function teamRoutes({
       const password = randomBytes(invite ? 32 : 12).toString("base64url");
       const passwordHash = await hashPassword(password);
       const token = newSessionToken();
-      await inTransaction(pool, async (db) => {
+      await guard.change(actor, async (db) => {
         if (await findMember(db, name)) throw new RelayError("exists-already", { what: `A member called ${name}` });
         const id = await saveMember(db, name, passwordHash, standing.team);
         await give(db, id, standing);
@@ -61,7 +61,7 @@ export function teamRoutes({
     /** The member's roles are exactly these from now on. */
     "PUT /members/:name": async (req, res, actor) => {
       const standing = standingOf(await readBody(req, memberSchema));
-      const name = await inTransaction(pool, async (db) => {
+      const name = await guard.change(actor, async (db) => {
         const member = await existing(db, req.params.name);
         await give(db, member.id, standing);
         await keepAnOwner(db);
@@ -74,7 +74,7 @@ export function teamRoutes({
 
     /** Sessions, keys and live connections end at once. */
     "DELETE /members/:name": async (req, res, actor) => {
-      await inTransaction(pool, async (db) => {
+      await guard.change(actor, async (db) => {
         const member = await existing(db, req.params.name);
         await removeMember(db, member.id);
         await keepAnOwner(db);
@@ -87,7 +87,7 @@ export function teamRoutes({
     /** Nothing changes until the link is used. The links of before end. */
     "POST /members/:name/reset": async (req, res, actor) => {
       const token = newSessionToken();
-      await inTransaction(pool, async (db) => {
+      await guard.change(actor, async (db) => {
         const member = await existing(db, req.params.name);
         await saveReset(db, member.id, sha256(token), limits.resetMs);
         await audit.record({ actor, action: "password reset link created", object: member.name }, db);
@@ -99,7 +99,7 @@ export function teamRoutes({
     "POST /members/:name/second-factor/off": async (req, res, actor) => {
       requireSession(actor);
       await passwordAgain.require(actor, (await readBody(req, passwordAgainSchema)).password);
-      await inTransaction(pool, async (db) => {
+      await guard.change(actor, async (db) => {
         const member = await existing(db, req.params.name);
         if (!(await removeSecondFactor(db, member.id, actor.name)))
           throw new RelayError("not-found", { what: `A second factor of ${member.name}` });
@@ -115,7 +115,7 @@ export function teamRoutes({
     /** Whoever needs one from now on and has none may do nothing else until they have. */
     "PUT /team/rules": async (req, res, actor) => {
       const after = await readBody(req, teamRulesSchema);
-      await inTransaction(pool, async (db) => {
+      await guard.change(actor, async (db) => {
         const before = { secondFactorFor: await findSecondFactorRule(db) };
         await saveSecondFactorRule(db, after.secondFactorFor);
         await audit.record({ actor, action: "team rules changed", object: "team", before, after }, db);
