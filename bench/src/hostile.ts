@@ -1,6 +1,8 @@
 /**
  * `npm run bench:hostile`: the longest that any single call holds the event loop, and what a switch at another site waits meanwhile.
  * Each call is as big or as bad as the limits allow, and is made again and again while another thread asks for something small.
+ *
+ * `--strangers`: only what somebody without a key can do.
  */
 import { parseArgs } from "node:util";
 import { Worker } from "node:worker_threads";
@@ -17,8 +19,11 @@ import {
 } from "./bench-site.ts";
 import { type HostileCall, hostileCalls } from "./hostile-calls.ts";
 import type { Probed } from "./hostile-probe.ts";
+import { strangers } from "./hostile-strangers.ts";
 
-const { values } = parseArgs({ options: { seconds: { type: "string", default: "4" } } });
+const { values } = parseArgs({
+  options: { seconds: { type: "string", default: "4" }, strangers: { type: "boolean", default: false } },
+});
 const EACH_MS = Number(values.seconds) * 1_000;
 
 const stops: Stops = [];
@@ -38,7 +43,11 @@ async function measure(): Promise<void> {
 
   const idle = await probed(probe, () => pause(EACH_MS));
   const rows = [row("nothing", idle, idle, "")];
-  for (const call of hostileCalls()) {
+  for (const { name, attack } of strangers) {
+    const during = await probed(probe, () => repeated(() => attack(url)));
+    rows.push(row(`stranger: ${name}`, during, idle, ""));
+  }
+  for (const call of values.strangers ? [] : hostileCalls()) {
     const answers = new Set<number>();
     const during = await probed(probe, () => hammer(url, key, call, answers));
     rows.push(row(call.name, during, idle, [...answers].join(" ")));
@@ -110,6 +119,14 @@ async function hammer(url: string, key: string, call: HostileCall, answers: Set<
       }),
     );
     for (const status of made) answers.add(status);
+    await pause(50);
+  }
+}
+
+async function repeated(work: () => Promise<void>): Promise<void> {
+  const until = performance.now() + EACH_MS;
+  while (performance.now() < until) {
+    await work();
     await pause(50);
   }
 }

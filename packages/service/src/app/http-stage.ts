@@ -96,7 +96,7 @@ export async function openHttp(
       deps.peers.forwardTo(shard).handOnRead(req, res, body);
       return true;
     },
-    guard: new Guard(pool, audit),
+    guard: new Guard(pool, audit, config.secureCookies),
     passwordAgain: new PasswordAgain(pool, audit),
     streams,
     modelReload,

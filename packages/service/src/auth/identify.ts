@@ -10,8 +10,11 @@ export const SESSION_COOKIE = "relay_desk";
 /** Behind TLS. */
 export const SECURE_SESSION_COOKIE = `__Host-${SESSION_COOKIE}`;
 
-/** @throws RelayError not-signed-in, wrong-key or cross-site */
-export async function identify(pool: Pool, req: Request): Promise<Caller> {
+/**
+ * @param secure whether the service is behind TLS
+ * @throws RelayError not-signed-in, wrong-key or cross-site
+ */
+export async function identify(pool: Pool, req: Request, secure: boolean): Promise<Caller> {
   const header = req.headers.authorization;
   if (header !== undefined) {
     const token = bearerToken(header);
@@ -19,17 +22,25 @@ export async function identify(pool: Pool, req: Request): Promise<Caller> {
     if (!identity) throw new RelayError("wrong-key");
     return callerOf(identity, { address: req.ip ?? null, agent: req.headers["user-agent"] });
   }
-  const token = sessionToken(req);
+  const token = sessionToken(req, secure);
   const identity = token === null ? null : await findSession(pool, sha256(token));
   if (!identity) throw new RelayError("not-signed-in");
   if (!["GET", "HEAD"].includes(req.method)) requireSameOrigin(req);
   return callerOf(identity, { address: req.ip ?? null, agent: req.headers["user-agent"] });
 }
 
-export function sessionToken(req: Request): string | null {
-  const pairs = (req.headers.cookie ?? "").split(";").map((pair) => pair.trim().split("="));
-  return pairs.find(([name]) => name === SECURE_SESSION_COOKIE || name === SESSION_COOKIE)?.[1] ?? null;
+/**
+ * The session's token in the cookies of a call. Behind TLS only the cookie counts that no other host name can set (RFC 6265bis, 4.1.3.2):
+ * with a plain one a neighbour could make somebody act in the neighbour's own session.
+ *
+ * @param secure whether the service is behind TLS
+ */
+export function sessionToken({ headers }: Pick<Request, "headers">, secure: boolean): string | null {
+  return (secure ? SECURE_TOKEN : TOKEN).exec(headers.cookie ?? "")?.[1] ?? null;
 }
+
+const SECURE_TOKEN = new RegExp(`(?:^|;) *${SECURE_SESSION_COOKIE}=([^;]*)`);
+const TOKEN = new RegExp(`(?:^|;) *${SESSION_COOKIE}=([^;]*)`);
 
 /**
  * Browsers say where a call comes from; a cookie counts only for our own pages. SameSite=Strict guards

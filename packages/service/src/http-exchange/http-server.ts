@@ -1,14 +1,20 @@
 /** The listening socket. It opens at once and says what it waits for, until the parts behind it are joined. */
-import { createServer, type IncomingMessage, type RequestListener, type Server, type ServerResponse } from "node:http";
+import { createServer, type IncomingMessage, type RequestListener, type ServerResponse } from "node:http";
 import type { AddressInfo } from "node:net";
 import type { Duplex } from "node:stream";
 import { RelayError } from "@bold-relay/core";
 import type { Config } from "../platform/config/config.ts";
 import { liveView } from "../platform/version.ts";
+import { FairTurns } from "./fair-turns.ts";
 import { sendProblem } from "./problem.ts";
 
-/** @returns whether the connection speaks another protocol from now on; else the request is answered as any other */
-export type UpgradeListener = (req: IncomingMessage, socket: Duplex, head: Buffer) => boolean;
+/** Connections that are to speak another protocol. */
+export interface UpgradeListener {
+  /** Whether the request is for it; else it is answered as any other: a server may ignore what a client asks for (RFC 9110, 7.8). */
+  isFor(req: IncomingMessage): boolean;
+  /** @returns false: not any more, and the connection is closed */
+  take(req: IncomingMessage, socket: Duplex, head: Buffer): boolean;
+}
 
 export interface HttpServer {
   readonly url: string;
@@ -25,16 +31,24 @@ export async function openHttpServer({
   secureCookies,
 }: Pick<Config, "host" | "port" | "secureCookies">): Promise<HttpServer> {
   let serve: RequestListener = stillStarting;
-  let upgrade: UpgradeListener = ignoreUpgrade;
-  const server = createServer({ requestTimeout: 30_000, headersTimeout: 10_000, maxHeaderSize: 16_384 }, (req, res) => {
+  let upgrade: UpgradeListener = NO_UPGRADE;
+  const settings = {
+    ...{ requestTimeout: 30_000, headersTimeout: 10_000, maxHeaderSize: 16_384 },
+    shouldUpgradeCallback: (req: IncomingMessage) => upgrade.isFor(req),
+  };
+  const turns = new FairTurns((req, res) => serve(req, res));
+  const server = createServer(settings, (req, res) => {
     // With every answer, whoever gives it: a browser takes it for what it says that it is, and behind TLS asks for nothing else.
     res.setHeader("x-content-type-options", "nosniff");
     if (secureCookies) res.setHeader("strict-transport-security", "max-age=31536000");
-    serve(req, res);
+    // The parser has let go of whatever came behind it in the same read: nobody shall wait for an answer to that.
+    if (req.headers.upgrade !== undefined) res.setHeader("connection", "close");
+    if ((req.url?.length ?? 0) > LONGEST_ADDRESS) return refuseAddress(req, res);
+    turns.take(req, res);
   });
   server.keepAliveTimeout = 30_000;
   server.on("upgrade", (req, socket, head) => {
-    if (!upgrade(req, socket, head)) readAgain(server, req, socket, head);
+    if (!upgrade.take(req, socket, head)) socket.destroy();
   });
   await new Promise<void>((resolve, reject) => {
     server.once("error", (error: NodeJS.ErrnoException) => {
@@ -46,7 +60,7 @@ export async function openHttpServer({
   const { port: bound } = server.address() as AddressInfo;
   return {
     url: `http://${host.includes(":") ? `[${host}]` : host}:${bound}`,
-    serve(listener, takeUpgrade = ignoreUpgrade) {
+    serve(listener, takeUpgrade = NO_UPGRADE) {
       serve = listener;
       upgrade = takeUpgrade;
     },
@@ -61,21 +75,15 @@ export async function openHttpServer({
   };
 }
 
-const ignoreUpgrade: UpgradeListener = () => false;
+/** Longer than any filter of ours, characters: what looks for a route reads all of it. */
+const LONGEST_ADDRESS = 4_096;
 
-/**
- * A server may ignore what another protocol is asked for (RFC 9110, 7.8), as some clients ask for HTTP/2 in every request. Node.js has
- * let go of the connection by then: what it has read is put back without these headers, and read once more.
- */
-function readAgain(server: Server, { method, url, rawHeaders }: IncomingMessage, socket: Duplex, head: Buffer): void {
-  const lines = [`${method} ${url} HTTP/1.1`];
-  for (let at = 0; at < rawHeaders.length; at += 2) {
-    const name = rawHeaders[at] ?? "";
-    if (!/^(?:upgrade|connection|http2-settings)$/i.test(name)) lines.push(`${name}: ${rawHeaders[at + 1]}`);
-  }
-  socket.unshift(Buffer.concat([Buffer.from(`${lines.join("\r\n")}\r\n\r\n`, "latin1"), head]));
-  server.emit("connection", socket);
+function refuseAddress(req: IncomingMessage, res: ServerResponse): void {
+  req.resume();
+  sendProblem(res, new RelayError("bad-request", { why: `The address is longer than ${LONGEST_ADDRESS} characters` }));
 }
+
+const NO_UPGRADE: UpgradeListener = { isFor: () => false, take: () => false };
 
 function stillStarting(req: IncomingMessage, res: ServerResponse): void {
   req.resume();

@@ -32,9 +32,12 @@ export type Routes = Partial<Record<RouteName, Handler>>;
 export class Guard {
   private readonly pool: Pool;
   private readonly audit: AuditLog;
+  private readonly secure: boolean;
 
-  constructor(pool: Pool, audit: AuditLog) {
+  /** @param secure whether the service is behind TLS */
+  constructor(pool: Pool, audit: AuditLog, secure: boolean) {
     this.pool = pool;
+    this.secure = secure;
     this.audit = audit;
   }
 
@@ -85,7 +88,7 @@ export class Guard {
     req: Request<Record<string, string>>,
     res: Response,
   ): Promise<void> {
-    const caller = await identify(this.pool, req);
+    const caller = await identify(this.pool, req, this.secure);
     try {
       const admitted = admittedTo(name, caller);
       checkAfterBody(req, () => requireStillPermitted(this.pool, admitted));

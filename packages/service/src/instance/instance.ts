@@ -244,7 +244,7 @@ export class Instance implements RunningService {
   }
 
   private beginLeading(leader: Leader): void {
-    this.serve(amongPeers(this.proof, this.unanswered.counted(leader.serve)), leader.links.take);
+    this.serve(amongPeers(this.proof, this.unanswered.counted(leader.serve)), leader.links);
     // It is not waited for: it may just be reading the sites once more.
     void this.model.stop();
     void leader.linked.then(this.onLinked);

@@ -65,9 +65,12 @@ export class LinkServer {
     return count;
   }
 
+  /** Whether a request is for a link. */
+  readonly isFor = ({ url }: IncomingMessage): boolean => url === LINK_PATH && !this.isLeaving;
+
   /** @returns whether it is a link, and is being answered */
   readonly take = (req: IncomingMessage, socket: Duplex, head: Buffer): boolean => {
-    if (req.url !== LINK_PATH || this.isLeaving) return false;
+    if (!this.isFor(req)) return false;
     const { [HOP_HEADER]: hop, [LINK_HEADER]: nonce, "sec-websocket-protocol": offered = "" } = req.headers;
     if (typeof hop !== "string" || typeof nonce !== "string" || !NONCE.test(nonce) || !this.proof.isOurs(req, hop)) {
       socket.end(answerWith("403 Forbidden"));

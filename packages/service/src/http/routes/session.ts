@@ -91,7 +91,7 @@ export function sessionRoutes({
       },
 
       "DELETE /session": async (req, res, caller) => {
-        const token = sessionToken(req);
+        const token = sessionToken(req, config.secureCookies);
         if (token !== null) await closeSession(pool, sha256(token));
         if (token !== null) await audit.record({ actor: caller, action: "signed out", object: caller.name });
         res.clearCookie(cookie.name, cookie.options);
