@@ -171,6 +171,9 @@ describe("a PIN", () => {
     );
     expect(codes.filter((code) => code === "too-many-attempts").length).toBeGreaterThanOrEqual(4);
     await expect(panel(key).enterPin("2580")).rejects.toMatchObject(refusedWith("too-many-attempts"));
+    // Whoever guesses with one link keeps nobody out who has another.
+    const { key: other } = await world.client.addKey({ name: "another phone", inlet: slug });
+    expect((await panel(other).enterPin("2580")).token).not.toBe("");
   });
 });
 

@@ -1,12 +1,15 @@
 /**
- * Slows down who guesses passwords: by account, and by address. After a few failures each further try has to wait, twice as long
- * each time, a minute at most: nobody is locked out. Where a member has signed in from before, a guesser elsewhere does not count
- * against them. Each try is counted before the password is looked at, so that many at once are not free.
+ * Slows down who guesses passwords. Budgets are apart: of an account from one address, of an account from all addresses that are new to it,
+ * of an address, and of the network around it. After a few failures each further try has to wait, twice as long each time, a minute at
+ * most: nobody is locked out. Where a member has signed in from before, only what happens there at their own account counts; and no guesser
+ * elsewhere stands in the way of who has a second factor. Each try is counted before the password is looked at, so that many at once are not
+ * free.
  */
+
 import { RelayError } from "@bold-relay/core";
 
-/** Failures that cost nothing, by account and by address; behind one address there may be a whole office. */
-const FREE = { account: 4, address: 20 } as const;
+/** Failures that cost nothing. Behind one address there may be a whole office; an account is tried from many by one who guesses. */
+const FREE = { pair: 4, account: 60, second: 8, address: 20, network: 100 } as const;
 const LONGEST_MS = 60_000;
 /** After so long without a failure all is forgotten. */
 const FORGOTTEN_MS = 15 * 60_000;
@@ -15,6 +18,13 @@ const MOST_REMEMBERED = 50_000;
 interface Failures {
   count: number;
   lastAt: number;
+}
+
+type Step = "only" | "first" | "second";
+
+interface Budget {
+  readonly key: string;
+  readonly free: number;
 }
 
 export class Attempts {
@@ -30,27 +40,40 @@ export class Attempts {
    * Counts a try as a failure until `succeeded` says otherwise.
    *
    * @param isKnown the member has signed in from this address before
+   * @param step "only": a password that opens the account by itself · "first": one that does not · "second": what comes after it
    * @throws RelayError too-many-attempts with the seconds to wait
    */
-  begin(account: string, address: string, isKnown: boolean): { succeeded(): void } {
-    return this.beginWith([
-      { key: accountKey(account, address, isKnown), free: FREE.account },
+  begin(account: string, address: string, isKnown: boolean, step: Step = "only"): { succeeded(): void } {
+    const name = account.toLowerCase();
+    const own = { key: `account ${name} at ${network(address)}`, free: FREE.pair };
+    if (isKnown) return this.beginWith(own, []);
+    return this.beginWith(own, [
+      ...(step === "only" ? [{ key: `account ${name}`, free: FREE.account }] : []),
+      // Only who has the password gets there: a code has six digits.
+      ...(step === "second" ? [{ key: `second factor of ${name}`, free: FREE.second }] : []),
       { key: `address ${network(address)}`, free: FREE.address },
+      { key: `network ${around(address)}`, free: FREE.network },
     ]);
   }
 
   /** The same for a member who is signed in: by the account only, since others at their address have done nothing. */
   beginSignedIn(memberId: number): { succeeded(): void } {
-    return this.beginWith([{ key: `member ${memberId}`, free: FREE.account }]);
+    return this.beginWith({ key: `member ${memberId}`, free: FREE.pair }, []);
   }
 
-  private beginWith(keys: readonly { key: string; free: number }[]): { succeeded(): void } {
-    const waitMs = Math.max(...keys.map(({ key, free }) => this.waitOf(key, free)));
+  /** @param shared budgets that others use too: a success of one's own takes back one's own try, and clears nobody else's failures */
+  private beginWith(own: Budget, shared: readonly Budget[]): { succeeded(): void } {
+    const all = [own, ...shared];
+    const waitMs = Math.max(...all.map(({ key, free }) => this.waitOf(key, free)));
     if (waitMs > 0) throw new RelayError("too-many-attempts", { seconds: Math.ceil(waitMs / 1000) });
-    for (const { key } of keys) this.count(key);
+    for (const { key } of all) this.count(key);
     return {
       succeeded: () => {
-        for (const { key } of keys) this.failures.delete(key);
+        this.failures.delete(own.key);
+        for (const { key } of shared) {
+          const known = this.failures.get(key);
+          if (known && known.count > 0) known.count -= 1;
+        }
       },
     };
   }
@@ -76,12 +99,16 @@ export class Attempts {
   }
 }
 
-function accountKey(account: string, address: string, isKnown: boolean): string {
-  const name = account.toLowerCase();
-  return isKnown ? `account ${name} at ${network(address)}` : `account ${name}`;
-}
-
 /** One caller has a whole /64 of IPv6 (RFC 6177). */
 function network(address: string): string {
-  return address.includes(":") && !address.includes(".") ? address.split(":").slice(0, 4).join(":") : address;
+  return isVersion6(address) ? address.split(":").slice(0, 4).join(":") : address;
+}
+
+/** What one provider gives to one customer as a rule: a /48 of IPv6, a /24 of IPv4. */
+function around(address: string): string {
+  return isVersion6(address) ? address.split(":").slice(0, 3).join(":") : address.split(".").slice(0, 3).join(".");
+}
+
+function isVersion6(address: string): boolean {
+  return address.includes(":") && !address.includes(".");
 }

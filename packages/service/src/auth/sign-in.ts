@@ -81,12 +81,14 @@ export class SignIn {
     const { pool } = this.deps;
     const member = await findMember(pool, name);
     const isKnown = member !== null && (await isKnownAddress(pool, member.id, client.address));
-    const attempt = this.attempts.begin(name, client.address, isKnown);
+    const second = member && (await findSecondFactor(pool, member.id));
+    const hasSecond = second !== null && (second.totpSecret !== null || second.passkeys.length > 0);
+    const attempt = this.attempts.begin(name, client.address, isKnown, hasSecond ? "first" : "only");
     const matches = await passwordMatches(member?.passwordHash ?? null, password);
-    if (!member || !matches) throw this.failed(name, client, "sign-in failed", new RelayError("wrong-password"));
-    const second = await findSecondFactor(pool, member.id);
+    if (!member || !second || !matches)
+      throw this.failed(name, client, "sign-in failed", new RelayError("wrong-password"));
     const keys = second.passkeys.filter(({ rpId }) => rpId === client.rp.id);
-    if (second.totpSecret === null && second.passkeys.length === 0) {
+    if (!hasSecond) {
       attempt.succeeded();
       return this.open(member, client, "password");
     }
@@ -103,7 +105,7 @@ export class SignIn {
     const { member, challenge } = waiting;
     // Counted under the key of the password's step, so that success clears both.
     const isKnown = await isKnownAddress(this.deps.pool, member.id, client.address);
-    const attempt = this.attempts.begin(member.name, client.address, isKnown);
+    const attempt = this.attempts.begin(member.name, client.address, isKnown, "second");
     const second = await findSecondFactor(this.deps.pool, member.id);
     const how = await this.provenBy(member.id, proof, second, challenge, client);
     if (how === null)

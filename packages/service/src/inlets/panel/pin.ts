@@ -6,10 +6,9 @@ import { createHmac, timingSafeEqual } from "node:crypto";
 import type { PanelPinView } from "@bold-relay/api";
 import { HOUR_MS, RelayError } from "@bold-relay/core";
 import { passwordMatches } from "../../auth/password.ts";
+import { PinTries } from "./pin-tries.ts";
 
 const HOLDS_MS = 12 * HOUR_MS;
-const MOST_WRONG = 10;
-const WINDOW_MS = 300_000;
 
 /** What a PIN is asked for: a key of a panel. */
 export interface PinPlace {
@@ -20,23 +19,15 @@ export interface PinPlace {
 }
 
 export class PanelPins {
-  /** Wrong PINs by panel, within the window. */
-  private readonly wrong = new Map<string, { count: number; until: number }>();
+  private readonly tries = new PinTries();
 
   /** @throws RelayError wrong-pin, or too-many-attempts */
   async enter(pin: string, place: PinPlace, now: number): Promise<PanelPinView> {
-    const { slug, pinHash } = place;
+    const { slug, keyId, pinHash } = place;
     if (pinHash === undefined) throw new RelayError("bad-request", { why: "This panel has no PIN" });
-    const counted = this.wrong.get(slug);
-    const known = counted && performance.now() < counted.until ? counted : { count: 0, until: 0 };
-    if (known.count >= MOST_WRONG)
-      throw new RelayError("too-many-attempts", { seconds: Math.ceil((known.until - performance.now()) / 1000) });
-    // Counted before it is looked at: many at once must not have one try each for free.
-    const until = known.until || performance.now() + WINDOW_MS;
-    this.wrong.set(slug, { count: known.count + 1, until });
+    const attempt = this.tries.begin(slug, keyId);
     if (!(await passwordMatches(pinHash, pin))) throw new RelayError("wrong-pin");
-    const entry = this.wrong.get(slug);
-    if (entry) entry.count -= 1;
+    attempt.right();
     const ends = now + HOLDS_MS;
     return { token: `${ends}.${signature(place, pinHash, ends)}`, until: new Date(ends).toISOString() };
   }
