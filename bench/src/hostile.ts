@@ -2,7 +2,7 @@
  * `npm run bench:hostile`: the longest that any single call holds the event loop, and what a switch at another site waits meanwhile.
  * Each call is as big or as bad as the limits allow, and is made again and again while another thread asks for something small.
  *
- * `--strangers`: only what somebody without a key can do.
+ * `--without-key`: only what somebody without a key can do.
  */
 import { parseArgs } from "node:util";
 import { Worker } from "node:worker_threads";
@@ -19,10 +19,10 @@ import {
 } from "./bench-site.ts";
 import { type HostileCall, hostileCalls } from "./hostile-calls.ts";
 import type { Probed } from "./hostile-probe.ts";
-import { strangers } from "./hostile-strangers.ts";
+import { attacksWithoutKey } from "./hostile-without-key.ts";
 
 const { values } = parseArgs({
-  options: { seconds: { type: "string", default: "4" }, strangers: { type: "boolean", default: false } },
+  options: { seconds: { type: "string", default: "4" }, "without-key": { type: "boolean", default: false } },
 });
 const EACH_MS = Number(values.seconds) * 1_000;
 
@@ -43,11 +43,11 @@ async function measure(): Promise<void> {
 
   const idle = await probed(probe, () => pause(EACH_MS));
   const rows = [row("nothing", idle, idle, "")];
-  for (const { name, attack } of strangers) {
+  for (const { name, attack } of attacksWithoutKey) {
     const during = await probed(probe, () => repeated(() => attack(url)));
-    rows.push(row(`stranger: ${name}`, during, idle, ""));
+    rows.push(row(`without a key: ${name}`, during, idle, ""));
   }
-  for (const call of values.strangers ? [] : hostileCalls()) {
+  for (const call of values["without-key"] ? [] : hostileCalls()) {
     const answers = new Set<number>();
     const during = await probed(probe, () => hammer(url, key, call, answers));
     rows.push(row(call.name, during, idle, [...answers].join(" ")));

@@ -1,4 +1,5 @@
 /** Texts that are made to break something: in addresses, in bodies, at inlets. Each is refused in words, or does no harm. */
+import { connect } from "node:net";
 import { operations } from "@bold-relay/api/schema";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { createWorld, INLET, type World } from "./support/world.ts";
@@ -177,5 +178,59 @@ describe("an arrival", () => {
     expect(response.status).toBeLessThan(300);
     const { rows } = await world.pool.query("select said from request where inlet = 'lean'");
     expect(rows[0].said.arrival).toEqual({ fields: { type: "on", where: "porch lantern in wren" } });
+  });
+});
+
+describe("what is read otherwise in two places is refused", () => {
+  it.each(["br", "gzip", "deflate", "GZIP, br", "x-made-up"])("a body that says it is %s", async (encoding) => {
+    for (const path of ["/api/v1/requests", `/in/${INLET}`]) {
+      const response = await fetch(`${world.service.url}${path}`, {
+        method: "POST",
+        headers: {
+          authorization: `Bearer ${path.startsWith("/in/") ? world.inletKey : world.key}`,
+          "content-type": "application/json",
+          "content-encoding": encoding,
+        },
+        body: JSON.stringify({ target: "wren/porch", action: "on" }),
+      });
+      expect([path, response.status, await response.json()]).toMatchObject([path, 415, { code: "wrong-encoding" }]);
+    }
+  });
+
+  it.each(["/API/V1/board", "/api/V1/board", "/Api/v1/board", "/api/v1/BOARD", "/Health/live", "/METRICS"])(
+    "the spelling %s",
+    async (path) => {
+      expect((await call("GET", path)).status).toBe(404);
+    },
+  );
+
+  it.each([
+    ["two Host headers", "host: a\r\nhost: b\r\n"],
+    ["two that are the same", "host: a\r\nHOST: a\r\n"],
+  ])("%s", async (_what, headers) => {
+    const { hostname, port } = new URL(world.service.url);
+    const socket = connect(Number(port), hostname);
+    socket.write(`GET /health/live HTTP/1.1\r\n${headers}connection: close\r\n\r\n`);
+    const chunks: Buffer[] = [];
+    for await (const chunk of socket) chunks.push(chunk as Buffer);
+    expect(Buffer.concat(chunks).toString()).toMatch(/^HTTP\/1\.1 400 /);
+  });
+
+  it.each([
+    `{"slug":"x","name":"X","kind":"hook","site":null,"settings":{"__proto__":{"a":1}}}`,
+    `{"slug":"x","name":"X","kind":"hook","site":null,"settings":{"\\u005f_proto__":{"a":1}}}`,
+    `{"slug":"x","name":"X","kind":"hook","site":null,"routes":[{"when":{"__proto__":{}},"do":{"ignore":true}}]}`,
+  ])("a name that is no name: %s", async (body) => {
+    const response = await call("PUT", "/api/v1/inlets/x", body);
+    expect([response.status, JSON.stringify(await response.json())]).toEqual([
+      400,
+      expect.stringContaining("__proto__"),
+    ]);
+  });
+
+  it.each(["csv", "jsonl"])("an export of a site that is not there, as %s, is answered", async (form) => {
+    const response = await call("GET", `/api/v1/requests.${form}?site=nowhere`);
+    expect(response.status).toBeLessThan(500);
+    await response.text();
   });
 });

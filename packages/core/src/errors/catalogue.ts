@@ -157,6 +157,12 @@ export const errorCatalogue = {
     title: "The body is not declared as JSON",
     sentence: "Send the body as Content-Type: application/json.",
   },
+  "wrong-encoding": {
+    status: 415,
+    retryable: false,
+    title: "The body is compressed",
+    sentence: "Nothing was read. Send the body as it is, without Content-Encoding.",
+  },
   "body-too-slow": {
     status: 408,
     retryable: true,

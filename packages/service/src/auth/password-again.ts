@@ -20,6 +20,11 @@ export class PasswordAgain {
     this.audit = audit;
   }
 
+  /** Counts a code that a signed-in member shows: six digits are soon guessed. @throws RelayError too-many-attempts */
+  beginCode(caller: Admitted): { succeeded(): void } {
+    return this.attempts.beginSignedIn(caller.memberId);
+  }
+
   /** @throws RelayError not-permitted with a key, wrong-own-password, too-many-attempts or service-busy */
   async require(caller: Admitted, password: string): Promise<MemberRecord> {
     requireSession(caller);

@@ -100,6 +100,12 @@ export function mistakesIn(error: unknown): Finding[] | null {
   return mistakes.map((text: string, at) => ({ level: "wrong", at: places[at] ?? "", text }));
 }
 
+/** What is compressed would be taken for what it is not, and can be far larger than it looks (RFC 9110, 8.4). @throws RelayError wrong-encoding */
+function requirePlain({ headers }: IncomingMessage): void {
+  const encoding = headers["content-encoding"]?.trim().toLowerCase() ?? "identity";
+  if (encoding !== "identity" && encoding !== "") throw new RelayError("wrong-encoding");
+}
+
 const checks = new WeakMap<IncomingMessage, () => Promise<void>>();
 
 /** What is asked once the body has been read, before anything is done with it: a body may take its time, and a right end meanwhile. */
@@ -107,8 +113,9 @@ export function checkAfterBody(req: IncomingMessage, check: () => Promise<void>)
   if (!req.complete) checks.set(req, check);
 }
 
-/** @throws RelayError body-too-large, body-too-slow or bad-json, and what is checked after the body */
+/** @throws RelayError wrong-encoding, body-too-large, body-too-slow or bad-json, and what is checked after the body */
 export async function readText(req: IncomingMessage, bounds: BodyBounds = SMALL): Promise<string> {
+  requirePlain(req);
   const text = await readWhole(req, bounds);
   await checks.get(req)?.();
   return text;
@@ -168,11 +175,15 @@ export function parseJson(text: string): unknown {
   // Nothing that is kept as text can hold these: a look at the text tells whether they can be there at all.
   if (/\\u(?:0000|d[89a-f])/i.test(text) && holdsNoText(body))
     throw new RelayError("bad-json", { why: "a text in it holds NUL, or half of a character" });
-  // Joi does not see this name among the unknown ones.
-  if (typeof body === "object" && body !== null && Object.hasOwn(body, "__proto__")) {
-    throw badRequest(["“__proto__” is not allowed"]);
-  }
+  // Joi does not see this name among the unknown ones, and where any name is taken it would be one.
+  if (/__proto__|\\u005f/i.test(text) && namesPrototype(body)) throw badRequest(["“__proto__” is not allowed"]);
   return body;
+}
+
+/** How deep it goes has been bounded before. */
+function namesPrototype(value: unknown): boolean {
+  if (typeof value !== "object" || value === null) return false;
+  return (!Array.isArray(value) && Object.hasOwn(value, "__proto__")) || Object.values(value).some(namesPrototype);
 }
 
 /** Whether some text or name holds what is no text. How deep it goes has been bounded before. */

@@ -45,7 +45,6 @@ export class FairTurns {
   /** Serves a request, at once where this turn has time left. A connection that asks for too much at once is closed. */
   readonly take = (req: IncomingMessage, res: ServerResponse): void => {
     const { socket } = req;
-    // What had been read of a connection before it was closed still comes.
     if (socket.destroyed) return;
     const open = (this.open.get(socket) ?? 0) + 1;
     if (open > MOST_PIPELINED) return this.end(socket);

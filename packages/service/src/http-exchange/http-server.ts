@@ -38,12 +38,15 @@ export async function openHttpServer({
   };
   const turns = new FairTurns((req, res) => serve(req, res));
   const server = createServer(settings, (req, res) => {
+    // What had been read of a connection before it was closed still comes.
+    if (req.socket.destroyed) return;
     // With every answer, whoever gives it: a browser takes it for what it says that it is, and behind TLS asks for nothing else.
     res.setHeader("x-content-type-options", "nosniff");
     if (secureCookies) res.setHeader("strict-transport-security", "max-age=31536000");
     // The parser has let go of whatever came behind it in the same read: nobody shall wait for an answer to that.
     if (req.headers.upgrade !== undefined) res.setHeader("connection", "close");
-    if ((req.url?.length ?? 0) > LONGEST_ADDRESS) return refuseAddress(req, res);
+    const problem = oddity(req);
+    if (problem !== null) return refuseOdd(req, res, problem);
     turns.take(req, res);
   });
   server.keepAliveTimeout = 30_000;
@@ -78,9 +81,18 @@ export async function openHttpServer({
 /** Longer than any filter of ours, characters: what looks for a route reads all of it. */
 const LONGEST_ADDRESS = 4_096;
 
-function refuseAddress(req: IncomingMessage, res: ServerResponse): void {
+/** What no client of ours sends; null: nothing of the kind. */
+function oddity({ url = "", rawHeaders }: IncomingMessage): string | null {
+  if (url.length > LONGEST_ADDRESS) return `The address is longer than ${LONGEST_ADDRESS} characters`;
+  let hosts = 0;
+  for (let at = 0; at < rawHeaders.length; at += 2) if (rawHeaders[at]?.toLowerCase() === "host") hosts += 1;
+  // A proxy might go by the one, and what looks for the caller's own pages by the other (RFC 9112, 3.2).
+  return hosts > 1 ? "There is more than one Host header" : null;
+}
+
+function refuseOdd(req: IncomingMessage, res: ServerResponse, why: string): void {
   req.resume();
-  sendProblem(res, new RelayError("bad-request", { why: `The address is longer than ${LONGEST_ADDRESS} characters` }));
+  sendProblem(res, new RelayError("bad-request", { why }));
 }
 
 const NO_UPGRADE: UpgradeListener = { isFor: () => false, take: () => false };

@@ -41,6 +41,8 @@ export function createApp(deps: HttpDeps): Express {
   const app = express();
   app.disable("x-powered-by");
   app.disable("etag");
+  // Addresses are read in other places too, and there is one spelling of each.
+  app.enable("case sensitive routing");
   app.set("trust proxy", [...deps.config.trustedProxies]);
   app.use(securityHeaders());
   app.use(plainAddress);

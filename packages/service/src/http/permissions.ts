@@ -43,7 +43,7 @@ export class Guard {
 
   /** Routes for callers who are signed in and have the right. */
   routes(routes: Routes): Router {
-    const router = Router();
+    const router = Router({ caseSensitive: true });
     for (const [name, handler] of Object.entries(routes) as [RouteName, Handler][]) {
       const [method, path] = name.split(" ") as [string, string];
       if (permissions[name] === "anyone") throw new Error(`${name} is for anyone: register it by itself.`);

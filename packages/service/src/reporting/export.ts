@@ -32,10 +32,11 @@ export async function* exportLines(
   reader: Reader,
   form: "csv" | "jsonl",
 ): AsyncGenerator<string> {
-  if (form === "csv") yield stringify([COLUMNS]);
   let before = query.before;
   for (let rows = 0; rows < MOST_ROWS; rows += PAGE) {
     const page = await queries.page({ ...query, limit: PAGE, ...(before === undefined ? {} : { before }) }, reader);
+    // After the first look: what may not be asked is refused before anything was written.
+    if (form === "csv" && rows === 0) yield stringify([COLUMNS]);
     if (form === "csv") yield csv(page.requests);
     else yield page.requests.map((request) => `${JSON.stringify(request)}\n`).join("");
     if (page.next === null) return;

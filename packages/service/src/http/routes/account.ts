@@ -102,10 +102,12 @@ export function accountRoutes({
     "PUT /account/app": async (req, res, caller) => {
       requireSession(caller);
       const { code } = await readBody(req, confirmAppSchema);
+      const attempt = passwordAgain.beginCode(caller);
       const draft = await findTotpDraft(pool, caller.memberId);
       const secret = draft && unsealed(draft, config.secretsKey);
       const step = secret ? await totpStep(secret, code.replace(/\s/g, "")) : null;
       if (step === null) throw new RelayError("wrong-second-factor");
+      attempt.succeeded();
       const recoveryCodes = newRecoveryCodes();
       await guard.change(caller, async (db) => {
         await confirmTotp(db, caller.memberId, step, recoveryCodes.map(recoveryHash));

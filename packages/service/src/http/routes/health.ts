@@ -4,7 +4,7 @@ import { liveView } from "../../platform/version.ts";
 import type { HttpDeps } from "../deps.ts";
 
 export function healthRoutes({ status }: Pick<HttpDeps, "status">): Router {
-  const router = Router();
+  const router = Router({ caseSensitive: true });
   router.get("/live", (_req, res) => {
     res.json(liveView);
   });

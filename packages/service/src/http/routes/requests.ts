@@ -39,10 +39,15 @@ export function requestRoutes(deps: HttpDeps): Router {
       const form = req.params.form;
       if (form !== "csv" && form !== "jsonl") throw new RelayError("not-found", { what: `An export as “${form}”` });
       const query = checked(logQuerySchema, req.query);
+      const over = streams.open("export", caller, () => void res.destroy());
+      const lines = exportLines(queries, query, caller, form);
+      const first = await lines.next().catch((error: unknown) => {
+        over();
+        throw error;
+      });
       res.setHeader("content-type", form === "csv" ? "text/csv; charset=utf-8" : "application/jsonl; charset=utf-8");
       res.setHeader("content-disposition", `attachment; filename="log.${form}"`);
-      const over = streams.open("export", caller, () => void res.destroy());
-      await pipeline(Readable.from(exportLines(queries, query, caller, form)), res).finally(over);
+      await pipeline(Readable.from(beginningWith(first, lines)), res).finally(over);
     },
 
     "GET /requests/:id": async (req, res, caller) => {
@@ -63,6 +68,11 @@ export function requestRoutes(deps: HttpDeps): Router {
       res.json((await queries.view(id, caller)) satisfies RequestView);
     },
   });
+}
+
+async function* beginningWith(first: IteratorResult<string>, rest: AsyncIterable<string>): AsyncGenerator<string> {
+  if (!first.done) yield first.value;
+  yield* rest;
 }
 
 function existingId(id: string | undefined): RequestId {

@@ -32,7 +32,7 @@ export function sessionRoutes({
   config,
   passwordAgain,
 }: Pick<HttpDeps, "guard" | "audit" | "pool" | "config" | "passwordAgain">): Router {
-  const router = Router();
+  const router = Router({ caseSensitive: true });
   const signIn = new SignIn({ pool, audit, secretsKey: config.secretsKey });
   const cookie = sessionCookie(config.secureCookies);
   const answer = sessionAnswer({ pool, config });

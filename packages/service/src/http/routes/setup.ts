@@ -18,7 +18,7 @@ import type { HttpDeps } from "../deps.ts";
 import { sessionAnswer } from "../session-answer.ts";
 
 export function setupRoutes({ audit, pool, config }: Pick<HttpDeps, "audit" | "pool" | "config">): Router {
-  const router = Router();
+  const router = Router({ caseSensitive: true });
   const signIn = new SignIn({ pool, audit, secretsKey: config.secretsKey });
   const answer = sessionAnswer({ pool, config });
 

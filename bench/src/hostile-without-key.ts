@@ -2,7 +2,7 @@
 import { connect, type Socket } from "node:net";
 import { setTimeout as pause } from "node:timers/promises";
 
-export interface Stranger {
+export interface AttackWithoutKey {
   readonly name: string;
   /** Once; resolves when it is over, however it ends. */
   readonly attack: (url: string) => Promise<void>;
@@ -15,7 +15,7 @@ const request = (path: string, headers = "", method = "GET") =>
   `${method} ${path} HTTP/1.1\r\nhost: a\r\n${headers}\r\n`;
 const UPGRADE = "connection: upgrade\r\nupgrade: ";
 
-export const strangers: readonly Stranger[] = [
+export const attacksWithoutKey: readonly AttackWithoutKey[] = [
   {
     name: "3 000 requests for HTTP/2 in one write",
     attack: flood(1, request("/api/v1/session", `${UPGRADE}h2c\r\n`).repeat(3_000)),
@@ -74,7 +74,7 @@ export const strangers: readonly Stranger[] = [
 ];
 
 /** Writes the same on many connections at once, and leaves when they have been answered for a while. */
-function flood(connections: number, text: string): Stranger["attack"] {
+function flood(connections: number, text: string): AttackWithoutKey["attack"] {
   return async (url) => {
     const { hostname, port } = new URL(url);
     const sockets: Socket[] = Array.from({ length: connections }, () => {
