@@ -28,7 +28,7 @@ import {
   type TeamRulesBody,
   type WireQuery,
 } from "../ask.ts";
-import { plainText, timeZone } from "./text.ts";
+import { memberName, plainText, timeZone } from "./text.ts";
 
 /** Set once at the schema: handing options to each `validate` costs more than the validation. */
 const strict: Joi.ValidationOptions = { abortEarly: false, convert: false, errors: { wrap: { label: "“”" } } };
@@ -151,7 +151,7 @@ export const resetSchema = Joi.object<ResetBody>({
 /** The body of `POST /setup`. */
 export const setupSchema = Joi.object<SetupBody>({
   token: Joi.string().max(100).required(),
-  name: plainText.trim().min(1).max(80).required(),
+  name: memberName.required(),
   password: Joi.string().min(1).max(200).required(),
 })
   .required()
@@ -227,7 +227,7 @@ export const memberSchema = Joi.object<MemberBody>(roles).required().label("body
 
 /** The body of `POST /keys`. */
 export const newMemberSchema = Joi.object<NewMemberBody>({
-  name: plainText.trim().min(1).max(80).required(),
+  name: memberName.required(),
   invite: Joi.boolean(),
   ...roles,
 })

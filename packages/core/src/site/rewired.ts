@@ -7,7 +7,7 @@ export interface Rewired {
   /** As it is before the change. */
   readonly channel: ChannelEntry;
   /** What the change does to it, in words. */
-  readonly change: "go" | "answer otherwise" | "have other interlocks";
+  readonly change: "be deleted" | "be commanded in another way" | "have other interlocks";
 }
 
 export interface Described {
@@ -25,8 +25,9 @@ export function rewired(channels: readonly ChannelEntry[], before: Described, af
   return changing.flatMap((channel): Rewired[] => {
     const { id } = channel;
     const next = after.snapshot.byId.get(id);
-    if (!next) return [{ channel, change: "go" }];
-    if (next.lane !== channel.lane || was.get(id) !== is.get(id)) return [{ channel, change: "answer otherwise" }];
+    if (!next) return [{ channel, change: "be deleted" }];
+    if (next.lane !== channel.lane || was.get(id) !== is.get(id))
+      return [{ channel, change: "be commanded in another way" }];
     const isHeldAlike = interlocksOf(before.snapshot, channel) === interlocksOf(after.snapshot, channel);
     return isHeldAlike ? [] : [{ channel, change: "have other interlocks" }];
   });

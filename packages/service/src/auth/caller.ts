@@ -33,6 +33,8 @@ export interface Caller {
 
 /** A caller who has a right, and where. */
 export interface Admitted extends Caller {
+  /** Aborts when the caller's connection has ended before the answer; left out: nobody looks. */
+  readonly gone?: AbortSignal;
   /** The sites at which the caller has it; null: every site. */
   readonly sites: readonly string[] | null;
   readonly asker: Asker;

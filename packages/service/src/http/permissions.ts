@@ -90,7 +90,7 @@ export class Guard {
   ): Promise<void> {
     const caller = await identify(this.pool, req, this.secure);
     try {
-      const admitted = admittedTo(name, caller);
+      const admitted = { ...admittedTo(name, caller), gone: goneSignal(res) };
       checkAfterBody(req, () => requireStillPermitted(this.pool, admitted));
       await handler(req, res, admitted);
     } catch (error) {
@@ -99,6 +99,15 @@ export class Guard {
       throw error;
     }
   }
+}
+
+/** Aborts when a connection ends before its answer has. */
+function goneSignal(res: Response): AbortSignal {
+  const gone = new AbortController();
+  res.once("close", () => {
+    if (!res.writableFinished) gone.abort();
+  });
+  return gone.signal;
 }
 
 function admittedTo(name: RouteName, caller: Caller): Admitted {

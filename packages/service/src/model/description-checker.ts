@@ -9,15 +9,30 @@ import type { CheckedSite, SiteSource } from "./check-site.ts";
 import { type Form, readForm } from "./forms.ts";
 import type { CheckerData, Question, Reply } from "./worker.ts";
 
-const WITHIN_MS = 30_000;
+const WITHIN_MS = 15_000;
 const IDLE_MS = 15_000;
 /** Questions that wait; each may hold 10 MB. */
-const MOST_WAITING = 8;
+const MOST_WAITING = 12;
+/** Of one member: somebody else's turn comes next all the same. */
+const MOST_OF_EACH = 4;
 const MOST_MEMORY_MB = 768;
 /** Characters of JSON that take a few ms at most. */
 const SMALL = 8_192;
 
 const FILE = import.meta.url.endsWith(".ts") ? "./worker.ts" : "./worker.js";
+
+/** Whose question it is. */
+export interface Asking {
+  readonly memberId: number;
+  /** When nobody waits for the answer any more: the check ends then. */
+  readonly gone?: AbortSignal | undefined;
+}
+
+interface Waiting {
+  readonly asked: Asked;
+  readonly gone: AbortSignal | undefined;
+  readonly settle: (answer: Promise<unknown>) => void;
+}
 
 /** What a profile would be at the sites that use it. */
 export interface CheckedProfile {
@@ -34,8 +49,9 @@ export class DescriptionChecker {
   private readonly log: Log;
   private worker: Worker | null = null;
   private idle: NodeJS.Timeout | null = null;
-  private turn: Promise<unknown> = Promise.resolve();
-  private waiting = 0;
+  /** By member, in rotation: whoever was served last is the last. */
+  private readonly waiting = new Map<number, Waiting[]>();
+  private isBusy = false;
   private asked = 0;
 
   /** @param reserved filters of the service's own topics */
@@ -50,8 +66,12 @@ export class DescriptionChecker {
    *
    * @throws RelayError service-busy, and what that throws
    */
-  site(slug: string, source: SiteSource, reach: readonly string[] | null): Promise<CheckedSite> {
-    return this.inTurn({ ask: "site", slug, source, reach }) as Promise<CheckedSite>;
+  site(
+    slug: string,
+    source: SiteSource,
+    caller: Asking & { readonly sites: readonly string[] | null },
+  ): Promise<CheckedSite> {
+    return this.inTurn({ ask: "site", slug, source, reach: caller.sites }, caller) as Promise<CheckedSite>;
   }
 
   /**
@@ -59,19 +79,19 @@ export class DescriptionChecker {
    *
    * @throws RelayError bad-json, bad-request or service-busy
    */
-  async form<Body extends object>(form: Form, text: string): Promise<Body> {
-    const read = text.length <= SMALL ? readForm(form, text) : await this.inTurn({ ask: "form", form, text });
+  async form<Body extends object>(form: Form, text: string, asking: Asking): Promise<Body> {
+    const read = text.length <= SMALL ? readForm(form, text) : await this.inTurn({ ask: "form", form, text }, asking);
     return read as Body;
   }
 
   /** See `siteVersionChanges`. @throws RelayError service-busy */
-  changes(slug: string, now: number, then: number): Promise<AuditChange[]> {
-    return this.inTurn({ ask: "changes", slug, now, then }) as Promise<AuditChange[]>;
+  changes(slug: string, now: number, then: number, asking: Asking): Promise<AuditChange[]> {
+    return this.inTurn({ ask: "changes", slug, now, then }, asking) as Promise<AuditChange[]>;
   }
 
   /** @throws RelayError service-busy */
-  profile(profile: Profile, sites: readonly string[]): Promise<CheckedProfile> {
-    return this.inTurn({ ask: "profile", profile, sites }) as Promise<CheckedProfile>;
+  profile(profile: Profile, sites: readonly string[], asking: Asking): Promise<CheckedProfile> {
+    return this.inTurn({ ask: "profile", profile, sites }, asking) as Promise<CheckedProfile>;
   }
 
   async stop(): Promise<void> {
@@ -81,18 +101,40 @@ export class DescriptionChecker {
     await worker?.terminate();
   }
 
-  private inTurn(question: Asked): Promise<unknown> {
-    if (this.waiting >= MOST_WAITING)
+  private inTurn(asked: Asked, { memberId, gone }: Asking): Promise<unknown> {
+    const own = this.waiting.get(memberId) ?? [];
+    const all = [...this.waiting.values()].reduce((count, { length }) => count + length, 0);
+    if (own.length >= MOST_OF_EACH || all >= MOST_WAITING)
       return Promise.reject(new RelayError("service-busy", { why: "Too many descriptions are being checked" }));
-    this.waiting += 1;
-    const mine = this.turn.then(() => this.ask(question));
-    this.turn = mine.catch(() => {});
-    return mine.finally(() => {
-      this.waiting -= 1;
-    });
+    const answer = new Promise<unknown>((resolve) => own.push({ asked, gone, settle: resolve }));
+    this.waiting.set(memberId, own);
+    void this.serveAll();
+    return answer;
   }
 
-  private async ask(question: Asked): Promise<unknown> {
+  /** One at a time, a member's next one after everybody else's. */
+  private async serveAll(): Promise<void> {
+    if (this.isBusy) return;
+    this.isBusy = true;
+    for (let next = this.takeNext(); next !== null; next = this.takeNext()) {
+      const answer = next.gone?.aborted ? Promise.reject(nobodyWaits()) : this.ask(next.asked, next.gone);
+      next.settle(answer);
+      await answer.catch(() => {});
+    }
+    this.isBusy = false;
+  }
+
+  private takeNext(): Waiting | null {
+    const [first] = this.waiting;
+    if (!first) return null;
+    const [memberId, own] = first;
+    this.waiting.delete(memberId);
+    const next = own.shift() ?? null;
+    if (own.length > 0) this.waiting.set(memberId, own);
+    return next;
+  }
+
+  private async ask(question: Asked, gone: AbortSignal | undefined): Promise<unknown> {
     if (this.idle) clearTimeout(this.idle);
     const worker = this.opened();
     this.asked += 1;
@@ -107,12 +149,15 @@ export class DescriptionChecker {
       const onMessage = (one: Reply) => one.id === id && finish(one);
       const onError = (error: Error) => fail(error.message);
       const onExit = () => fail("the thread has ended");
+      const onGone = () => fail("nobody waits for it any more");
       function finish(one: Reply): void {
         clearTimeout(timer);
+        gone?.removeEventListener("abort", onGone);
         worker.off("message", onMessage).off("error", onError).off("exit", onExit);
         resolve(one);
       }
       worker.on("message", onMessage).on("error", onError).on("exit", onExit);
+      gone?.addEventListener("abort", onGone);
       worker.postMessage({ ...question, id });
     });
     this.idle = setTimeout(() => void this.stop(), IDLE_MS).unref();
@@ -142,4 +187,8 @@ export class DescriptionChecker {
     this.worker = worker;
     return worker;
   }
+}
+
+function nobodyWaits(): RelayError {
+  return new RelayError("service-busy", { why: "Nobody waits for this check any more" });
 }

@@ -28,7 +28,7 @@ import { findChannelsOf, findSites, savePrepared, saveProfile } from "../store/m
 import { type Db, inTransaction, type Pool } from "../store/pool.ts";
 import type { AdoptModel } from "./adopt-model.ts";
 import type { SitePlan, SiteSource } from "./check-site.ts";
-import type { CheckedProfile, DescriptionChecker } from "./description-checker.ts";
+import type { Asking, CheckedProfile, DescriptionChecker } from "./description-checker.ts";
 import { requireTopicsRest, TopicsChanged } from "./topic-registry.ts";
 
 /** How often a description is checked when others save meanwhile. */
@@ -62,8 +62,8 @@ export class ModelReload {
    * @param reach the sites whose inlets may be named in findings; null: every inlet
    * @throws RelayError bad-json, bad-request, depended-on or not-found
    */
-  async plan(slug: string, source: SiteSource, reach: readonly string[] | null): Promise<SitePlan> {
-    return (await this.deps.checker.site(slug, source, reach)).plan;
+  async plan(slug: string, source: SiteSource, caller: Admitted): Promise<SitePlan> {
+    return (await this.deps.checker.site(slug, source, caller)).plan;
   }
 
   /**
@@ -84,7 +84,7 @@ export class ModelReload {
     version: number | null,
     actor: Admitted,
   ): Promise<SitePlan> {
-    const { plan, prepared, topics } = await this.deps.checker.site(slug, source, actor.sites);
+    const { plan, prepared, topics } = await this.deps.checker.site(slug, source, actor);
     refuseWrong(plan.findings);
     if (plan.changes.length === 0 && (version === null || version === plan.version)) return plan;
     // An edit was made of what there was: nothing may have come between.
@@ -155,13 +155,13 @@ export class ModelReload {
   }
 
   /** What would be wrong or doubtful at the sites whose devices use it. */
-  async checkProfile(profile: Profile): Promise<Finding[]> {
-    return (await this.checkedProfile(profile)).findings;
+  async checkProfile(profile: Profile, asking: Asking): Promise<Finding[]> {
+    return (await this.checkedProfile(profile, asking)).findings;
   }
 
-  private async checkedProfile(profile: Profile): Promise<CheckedProfile> {
+  private async checkedProfile(profile: Profile, asking: Asking): Promise<CheckedProfile> {
     const sites = this.sitesUsing(profile.slug);
-    return sites.length === 0 ? { findings: [], topics: null } : this.deps.checker.profile(profile, sites);
+    return sites.length === 0 ? { findings: [], topics: null } : this.deps.checker.profile(profile, sites, asking);
   }
 
   private sitesUsing(profile: string): string[] {
@@ -173,7 +173,7 @@ export class ModelReload {
   saveProfile(profile: Profile, version: number | null, actor: Admitted): Promise<number> {
     const save = async () => {
       const sites = this.sitesUsing(profile.slug);
-      const { findings, topics } = await this.checkedProfile(profile);
+      const { findings, topics } = await this.checkedProfile(profile, actor);
       refuseWrong(findings);
       return this.take(
         actor,

@@ -163,12 +163,12 @@ export async function holdIdentity(
   db: Db,
   { memberId, tokenSha256 }: Pick<Identity, "memberId" | "tokenSha256">,
 ): Promise<void> {
-  // What a statement only names is not locked: each part is counted.
+  // What a statement only names is not locked: each part is counted. A session may be noted as used meanwhile, and not ended.
   await db.query(
     `with holder as (select from member where id = $1 for share),
        roles as (select from membership where member_id = $1 for share),
        shown_key as (select from api_key where token_sha256 = $2 for share),
-       shown_session as (select from session where token_sha256 = $2 for share),
+       shown_session as (select from session where token_sha256 = $2 for key share),
        rules as (select from team_rule for share)
      select (select count(*) from holder), (select count(*) from roles), (select count(*) from shown_key),
        (select count(*) from shown_session), (select count(*) from rules)`,

@@ -34,24 +34,24 @@ export function descriptionCheckRoutes(deps: HttpDeps): Router {
     // A site may be large: it is read only where it holds nobody up.
     async site(text, caller, slug) {
       requireSite(caller, slug);
-      const { version, changes, findings, reach } = await modelReload.plan(slug, { text }, caller.sites);
+      const { version, changes, findings, reach } = await modelReload.plan(slug, { text }, caller);
       return { version, changes: changes.flatMap(partChanges), findings: [...findings], reach: [...reach] };
     },
 
     async profile(text, caller) {
       requireTeam(caller, "change a profile, which every site may use");
-      const profile = await checker.form<Profile>("profile", text);
+      const profile = await checker.form<Profile>("profile", text, caller);
       const known = (await findProfiles(pool)).get(profile.slug);
       return {
         version: known?.version ?? 0,
         changes: auditChanges(known?.profile ?? null, profile),
-        findings: await modelReload.checkProfile(profile),
+        findings: await modelReload.checkProfile(profile, caller),
         reach: known ? profileChange(known.profile, profile, board.snapshot) : [],
       };
     },
 
     async inlet(text, caller) {
-      const inlet = await checker.form<InletDescription>("inlet", text);
+      const inlet = await checker.form<InletDescription>("inlet", text, caller);
       siteCheck(caller, `The inlet ${inlet.slug}`).wanted(inlet.site);
       const known = inlets.get(inlet.slug)?.record;
       if (known && !isWithin(known.inlet.site, caller.sites)) return taken("An inlet", inlet.slug);
@@ -67,7 +67,7 @@ export function descriptionCheckRoutes(deps: HttpDeps): Router {
     },
 
     async notification(text, caller) {
-      const notification = await checker.form<NotificationDescription>("notification", text);
+      const notification = await checker.form<NotificationDescription>("notification", text, caller);
       const { slug, site, to } = notification;
       siteCheck(caller, `The notification ${slug}`).wanted(site);
       const known = (await findNotifications(pool)).find((one) => one.notification.slug === slug);

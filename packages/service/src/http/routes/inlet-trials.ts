@@ -22,7 +22,7 @@ export function inletTrialRoutes(deps: HttpDeps): Router {
     /** What came in before, as it would be taken by the inlet as it is and by the inlet as it is described in the body. */
     "POST /inlets/:slug/past": async (req, res, caller) => {
       const { record, handler } = instanceOf(deps, req.params.slug, caller);
-      const body = await readDescribed<PastBody>(deps, req, "past");
+      const body = await readDescribed<PastBody>(deps, req, "past", caller);
       const edited = describedHandler(deps, body.inlet, caller);
       const found = await findArrivals(pool, record.inlet.slug, body.most ?? DEFAULT_PAST);
       const arrivals: PastView["arrivals"] = [];

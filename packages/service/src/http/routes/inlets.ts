@@ -66,7 +66,7 @@ export function inletRoutes(deps: HttpDeps): Router {
     },
 
     "PUT /inlets/:slug": async (req, res, caller) => {
-      const described = await readDescribed<InletDescription>(deps, req, "inlet");
+      const described = await readDescribed<InletDescription>(deps, req, "inlet", caller);
       const { slug } = described;
       if (slug !== req.params.slug)
         throw new RelayError("bad-request", {
@@ -80,7 +80,12 @@ export function inletRoutes(deps: HttpDeps): Router {
       const { slug } = record.inlet;
       const patch = await readBody(req, patchSchema, { bytes: limits.inletBytes, withinMs: limits.siteWithinMs });
       const patched = JSON.stringify(mergePatch(withoutPin(record.inlet), { ...patch, slug }));
-      await save(await deps.checker.form("inlet", patched), () => versionOf(req) ?? record.version, res, caller);
+      await save(
+        await deps.checker.form("inlet", patched, caller),
+        () => versionOf(req) ?? record.version,
+        res,
+        caller,
+      );
     },
 
     "DELETE /inlets/:slug": async (req, res, caller) => {
@@ -111,7 +116,7 @@ export function inletRoutes(deps: HttpDeps): Router {
 
     /** What an arrival would do there; nothing is sent, kept or counted. */
     "POST /inlets/:slug/rehearse": async (req, res, caller) => {
-      const body = await readDescribed<RehearsalBody>(deps, req, "rehearsal");
+      const body = await readDescribed<RehearsalBody>(deps, req, "rehearsal", caller);
       const handler = rehearsed(body, req.params.slug, caller);
       res.json(told(handler, body.arrival));
     },

@@ -46,7 +46,7 @@ export function siteRoutes({
 
     "POST /sites/:site/check": async (req, res, caller) => {
       const { slug, source } = await describedSite(req, caller);
-      res.json(planView(await modelReload.plan(slug, source, caller.sites)));
+      res.json(planView(await modelReload.plan(slug, source, caller)));
     },
 
     "PUT /sites/:site/description": async (req, res, caller) => {
@@ -82,7 +82,7 @@ export function siteRoutes({
     const { value, error } = previewQuerySchema.validate(req.query);
     if (error) throw new RelayError("bad-request", { why: error.message });
     const source = { edit: await read() };
-    if (value.preview) res.json(planView(await modelReload.plan(slug, source, caller.sites)));
+    if (value.preview) res.json(planView(await modelReload.plan(slug, source, caller)));
     else await save(slug, source, req, res, caller);
   }
 

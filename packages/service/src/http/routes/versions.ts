@@ -57,7 +57,7 @@ export function versionRoutes({ guard, pool, checker }: Pick<HttpDeps, "guard" |
     { current, version, description }: { current: number; version: number; description: Description },
     caller: Admitted,
   ): Promise<AuditChange[]> {
-    if (kind === "site") return checker.changes(slug, current, version);
+    if (kind === "site") return checker.changes(slug, current, version, caller);
     const present = current === 0 ? null : await shown(kind, slug, current, caller);
     return descriptionChanges(kind, present, description);
   }
