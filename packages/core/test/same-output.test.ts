@@ -104,6 +104,15 @@ describe("a second name for an output is refused", () => {
         ]),
       ),
     ],
+    [
+      "by a level that reads like a word of another number",
+      site(
+        device("numbered", [
+          channel("lamp", { index: 1, kind: "dimmer" }),
+          channel("pump", { index: 11, words: { on: "1", off: "x" } }),
+        ]),
+      ),
+    ],
   ])("%s", (_how, described) => {
     expect(wrong(described)).not.toEqual([]);
   });

@@ -1,9 +1,9 @@
 -- A right of a member counts until the moment at which what they ask for is stored: the verb accept looks at it once more.
 
 -- Whether a member may still switch a channel. Null for the channel: whether they are still there, and signed in.
-create function may_still_ask(asking int, shown_session bytea, channel int) returns boolean language sql stable as $$
+create function may_still_request(requesting int, shown_session bytea, channel int) returns boolean language sql stable as $$
   select exists (
-    select from member m where m.id = asking
+    select from member m where m.id = requesting
       and (shown_session is null
         or exists (select from session s where s.token_sha256 = shown_session and s.expires_at > now()))
       and (channel is null or m.role in ('user', 'operator', 'engineer', 'owner')
@@ -12,7 +12,7 @@ create function may_still_ask(asking int, shown_session bytea, channel int) retu
   )
 $$;
 
--- As in 0033, which an instance of an earlier version calls. Returns null also when the member may not any more.
+-- As in 0033. Returns null also when the member may not any more.
 create function accept_one(
   claimed bigint, request_id uuid, asked_ms float8, requester text, member_id int, inlet text, asker text, key_id int, target text,
   action text, value float8, value_text text, for_ms int, said jsonb, traceparent text,
@@ -25,7 +25,7 @@ declare
   asked timestamptz := to_timestamp(asked_ms / 1000);
 begin
   perform hold_lease(claimed);
-  if member_id is not null and not may_still_ask(member_id, shown_session, channel_id) then
+  if member_id is not null and not may_still_request(member_id, shown_session, channel_id) then
     return null;
   end if;
   if key_id is not null then
@@ -41,4 +41,14 @@ begin
   returning seq into place;
   return place;
 end
+$$;
+
+-- What an instance of an earlier version calls: it does not say which session was shown.
+create or replace function accept_one(
+  claimed bigint, request_id uuid, asked_ms float8, requester text, member_id int, inlet text, asker text, key_id int, target text,
+  action text, value float8, value_text text, for_ms int, said jsonb, traceparent text,
+  command_id uuid, channel_id int, to_value text, urgent boolean, command_for_ms int, clear_within_ms int, blocked text
+) returns bigint language sql volatile as $$
+  select accept_one(claimed, request_id, asked_ms, requester, member_id, inlet, asker, key_id, target, action, value, value_text, for_ms,
+    said, traceparent, command_id, channel_id, to_value, urgent, command_for_ms, clear_within_ms, blocked, null)
 $$;

@@ -6,6 +6,7 @@ function guesser() {
   let now = 0;
   const attempts = new Attempts(() => now);
   return {
+    attempts,
     /** The seconds to wait; 0: it was let through, and counted as a failure. */
     fail(account: string, address = "192.0.2.1", isKnown = false, step: "only" | "first" | "second" = "only"): number {
       try {
@@ -75,6 +76,16 @@ describe("guesses at an account", () => {
     for (let turn = 0; turn < 40; turn += 1) fail(`nobody ${turn}`);
     expect(fail("Ines", "192.0.2.1", true)).toBe(0);
     expect(fail("Tomas")).toBeGreaterThan(0);
+  });
+
+  it("at all colleagues, from where they are known, are slowed down there, and their own success clears nothing", () => {
+    const { attempts, fail } = guesser();
+    for (let turn = 0; turn < 41; turn += 1) {
+      if (turn % 10 === 9) attempts.begin("Mole", "192.0.2.1", true).succeeded();
+      expect(fail(`colleague ${turn}`, "192.0.2.1", true)).toBe(0);
+    }
+    expect(fail("one more", "192.0.2.1", true)).toBeGreaterThan(0);
+    expect(fail("one more", "198.51.100.1", true)).toBe(0);
   });
 
   it("are forgotten after a while, and by a success", () => {

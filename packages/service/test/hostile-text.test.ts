@@ -219,6 +219,8 @@ describe("what is read otherwise in two places is refused", () => {
   it.each([
     `{"slug":"x","name":"X","kind":"hook","site":null,"settings":{"__proto__":{"a":1}}}`,
     `{"slug":"x","name":"X","kind":"hook","site":null,"settings":{"\\u005f_proto__":{"a":1}}}`,
+    `{"slug":"x","name":"X","kind":"hook","site":null,"settings":{"__\\u0070roto__":{"a":1}}}`,
+    `{"slug":"x","name":"X","kind":"hook","site":null,"settings":{"__prot\\u006F__":{"a":1}}}`,
     `{"slug":"x","name":"X","kind":"hook","site":null,"routes":[{"when":{"__proto__":{}},"do":{"ignore":true}}]}`,
   ])("a name that is no name: %s", async (body) => {
     const response = await call("PUT", "/api/v1/inlets/x", body);

@@ -350,7 +350,8 @@ describe("a password that an open page asks for again", () => {
     expect(codes).toContain("too-many-attempts");
     // Counted together, whatever it is asked for.
     const elsewhere = path === "/account/app" ? "/account/app/off" : "/account/app";
-    expect(codeOf(await call("POST", elsewhere, { password: "another guess" }, cookie))).toBe("too-many-attempts");
+    const twice = [1, 2].map((turn) => call("POST", elsewhere, { password: `another guess ${turn}` }, cookie));
+    expect((await Promise.all(twice)).map(codeOf)).toContain("too-many-attempts");
     expect((await world.client.audit()).entries).toContainEqual(
       expect.objectContaining({ actor: who.name, action: "password asked again: wrong" }),
     );

@@ -1,9 +1,8 @@
 /** `advance(lane, event, moment)`: the order among the commands of a lane. The rules stand in README.md beside this file. */
-
 import { agrees, isMidway } from "../channel/value.ts";
 import type { ChannelId, CommandId } from "../id.ts";
 import { type Command, copyOf, type RawMessage, wasSent } from "./command.ts";
-import type { CommandEvent, Effect } from "./command-event.ts";
+import type { BlockReason, CommandEvent, Effect } from "./command-event.ts";
 import {
   changedLane,
   commandIn,
@@ -76,7 +75,8 @@ class Draft {
     if (command.sending === "asked" || now < turnAt(this.lane, command) || (flying && !command.urgent)) return;
     if (now >= livesUntil(command)) return this.apply(command.id, { type: "expire" });
     if (!clear(command)) return;
-    if (this.wireOf(command) === null) return this.apply(command.id, { type: "block", reason: "others-unknown" });
+    const reason = this.reasonNotToWrite(command);
+    if (reason !== null) return this.apply(command.id, { type: "block", reason });
     if (command.drive !== "set" && !this.isOtherwise(command)) return;
     if (command.once && command.sending === null) return this.apply(command.id, { type: "keep-sending" });
     const older = (place: Place) => commandIn(this.lane, place, command.channel);
@@ -258,8 +258,15 @@ class Draft {
       this.apply(command.id, { type: "block", reason: "interlock-unproven" });
   }
 
+  /** What its bytes would do, as they are now; null: nothing stands in their way. */
+  private reasonNotToWrite(command: Command): BlockReason | null {
+    if (!this.moment.clear(command)) return "interlocked";
+    if (this.wireOf(command) === null) return "others-unknown";
+    return this.moment.isHeld?.(command) ? "locked-out" : null;
+  }
+
   private wakeFlight(flight: Command): void {
-    const { now, linkUp, clear } = this.moment;
+    const { now, linkUp } = this.moment;
     if (now < flightDueAt(flight, this.moment)) return;
     const newer = commandIn(this.lane, "waiting", flight.channel);
     // An urgent one makes room only for what goes out in this very moment: else nothing might be left that stops it.
@@ -267,9 +274,11 @@ class Draft {
     else if (this.isUnchanged(flight)) this.apply(flight.id, { type: "unchanged" });
     else if (mayReportYet(flight, now)) this.apply(flight.id, { type: "await-report" });
     else if (!mayRetry(flight, now)) this.apply(flight.id, { type: "give-up" });
-    else if (!clear(flight)) this.apply(flight.id, { type: "block", reason: "interlocked" });
-    else if (this.wireOf(flight) === null) this.apply(flight.id, { type: "block", reason: "others-unknown" });
-    else if (linkUp) this.write(flight.id);
+    else {
+      const reason = this.reasonNotToWrite(flight);
+      if (reason !== null) this.apply(flight.id, { type: "block", reason });
+      else if (linkUp) this.write(flight.id);
+    }
   }
 }
 

@@ -82,6 +82,8 @@ export interface Moment {
    * order.
    */
   readonly wireOf?: (command: Command) => RawMessage | null;
+  /** Whether somebody has locked out an output that would act on what is written for a command. Default: nobody has. */
+  readonly isHeld?: (command: Command) => boolean;
 }
 
 export interface LaneStep {

@@ -77,7 +77,7 @@ function sameMessages(records: readonly ChannelRecord[], devices: ReadonlySet<st
     const { slug, device } = record;
     if (!devices.has(device.slug)) return [];
     const entry = entryOf(record, places[at] ?? 0);
-    const own = commandsOf(entry).map(messageText);
+    const own = commandsOf(entry, true).map(messageText);
     const asked = [stateQueryOf(entry) ?? []].flat().map(messageText);
     const known = [
       ...own.flatMap((one) => [commands.get(one), questions.get(one)]),

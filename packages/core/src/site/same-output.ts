@@ -3,6 +3,7 @@
  * and in which device it is described, is nothing to the relay that hears a message. Pure.
  */
 import { kindOfChannel } from "../channel/index.ts";
+import type { NumberRange } from "../channel/kind.ts";
 import { READ, type Value } from "../channel/value.ts";
 import { bindFirmware } from "../codec/index.ts";
 import type { CommandId } from "../id.ts";
@@ -14,13 +15,28 @@ import { type Writing, writingFor } from "./writing.ts";
 
 const SAMPLE = "00000000-0000-7000-8000-000000000000" as CommandId;
 
-/** The messages that tell a channel: each value that one word asks for, and the ends of its range. */
-export function commandsOf(channel: ChannelEntry): Writing[] {
-  const { actions, full, rest } = kindOfChannel(channel);
+/** Most levels of a channel that are looked at, evenly spread. */
+const MOST_LEVELS = 256;
+
+/**
+ * The messages that tell a channel: each value that one word asks for, and the ends of its range.
+ *
+ * @param levels whether each level between the ends counts too
+ */
+export function commandsOf(channel: ChannelEntry, levels = false): Writing[] {
+  const { actions, full, rest, range } = kindOfChannel(channel);
   const asked = Object.values(actions).flatMap((action) => (action.asks === "to" ? [action.to] : []));
+  const between = levels && range ? levelsIn(range) : [];
   // Where a message tells all outputs of a board, a 0 is told to each of them.
-  const values = [...new Set<Value>([full, rest, ...asked])].filter((value) => channel.codec.bitOf?.(value) !== 0);
+  const isTold = (value: Value) => channel.codec.bitOf?.(value) !== 0;
+  const values = [...new Set<Value>([full, rest, ...asked, ...between])].filter(isTold);
   return values.flatMap((value) => writingFor(channel, SAMPLE, value, null) ?? []);
+}
+
+function levelsIn({ least, most, step = 1 }: NumberRange): number[] {
+  const count = Math.floor((most - least) / step) + 1;
+  const every = Math.ceil(count / MOST_LEVELS);
+  return Array.from({ length: Math.ceil(count / every) }, (_, at) => least + at * every * step);
 }
 
 /** The question what a channel is; null: its device cannot be asked. */

@@ -83,6 +83,7 @@ export async function openHttp(
   const app = createApp({
     ...{ url, lookNow, config, clock, log, pool, audit, board, feed, queries, lockouts, deadlines, metrics, ways },
     ...{ gate: broker.gate, wire: broker.wire, claims: broker.claims, notifications: broker.notifications },
+    inModelTurn: state.inModelTurn,
     ...delivery,
     ...inlets,
     watchInputs: (watcher) => inputs.watch(watcher),

@@ -1,15 +1,14 @@
 /**
- * Slows down who guesses passwords. Budgets are apart: of an account from one address, of an account from all addresses that are new to it,
- * of an address, and of the network around it. After a few failures each further try has to wait, twice as long each time, a minute at
- * most: nobody is locked out. Where a member has signed in from before, only what happens there at their own account counts; and no guesser
- * elsewhere stands in the way of who has a second factor. Each try is counted before the password is looked at, so that many at once are not
- * free.
+ * Slows down guesses at passwords. Each of these has a budget: an account at one address, an account at all addresses that are new to it, an
+ * address, and the network around it. After a few failures each further try has to wait, twice as long each time, a minute at most: nobody
+ * is locked out. At an address where a member has signed in before, guesses from elsewhere and at unknown accounts do not count against
+ * them. For a member with a second factor, guesses from elsewhere never count. Each try is counted before the password is looked at, so
+ * that many at once are not free.
  */
-
 import { RelayError } from "@bold-relay/core";
 
 /** Failures that cost nothing. Behind one address there may be a whole office; an account is tried from many by one who guesses. */
-const FREE = { pair: 4, account: 60, second: 8, address: 20, network: 100 } as const;
+const FREE = { pair: 4, account: 60, second: 8, address: 20, colleagues: 40, network: 100 } as const;
 const LONGEST_MS = 60_000;
 /** After so long without a failure all is forgotten. */
 const FORGOTTEN_MS = 15 * 60_000;
@@ -46,7 +45,8 @@ export class Attempts {
   begin(account: string, address: string, isKnown: boolean, step: Step = "only"): { succeeded(): void } {
     const name = account.toLowerCase();
     const own = { key: `account ${name} at ${network(address)}`, free: FREE.pair };
-    if (isKnown) return this.beginWith(own, []);
+    // Whoever is in the office may try all colleagues: they are known there.
+    if (isKnown) return this.beginWith(own, [{ key: `colleagues at ${network(address)}`, free: FREE.colleagues }]);
     return this.beginWith(own, [
       ...(step === "only" ? [{ key: `account ${name}`, free: FREE.account }] : []),
       // Only who has the password gets there: a code has six digits.
@@ -56,9 +56,13 @@ export class Attempts {
     ]);
   }
 
-  /** The same for a member who is signed in: by the account only, since others at their address have done nothing. */
-  beginSignedIn(memberId: number): { succeeded(): void } {
-    return this.beginWith({ key: `member ${memberId}`, free: FREE.pair }, []);
+  /**
+   * The same for a member who is signed in: by the account only, since others at their address have done nothing.
+   *
+   * @param what is shown again: a code that is right says nothing of the password
+   */
+  beginSignedIn(memberId: number, what: "password" | "code" = "password"): { succeeded(): void } {
+    return this.beginWith({ key: `${what} of member ${memberId}`, free: FREE.pair }, []);
   }
 
   /** @param shared budgets that others use too: a success of one's own takes back one's own try, and clears nobody else's failures */

@@ -6,9 +6,9 @@
 import type { AuditAction } from "@bold-relay/core";
 import type { Log } from "../platform/log.ts";
 import { type Actor, type AuditEntry, insertAudit } from "../store/audit.ts";
-import { type Db, inTransaction, type Pool } from "../store/pool.ts";
+import type { Db, Pool } from "../store/pool.ts";
 import type { Admitted } from "./caller.ts";
-import { holdRight } from "./still-permitted.ts";
+import { whilePermitted } from "./still-permitted.ts";
 
 /** One refusal of a kind is put on record, then none for this long: a loop at a closed door must not fill the log, ms. */
 const QUIET_MS = 60_000;
@@ -34,10 +34,7 @@ export class AuditLog {
 
   /** What is done at once after it is on record. @throws RelayError as `holdRight` does: then it is not to be done */
   recordPermitted(caller: Admitted, entry: Omit<AuditRecord, "actor">): Promise<void> {
-    return inTransaction(this.pool, async (db) => {
-      await holdRight(db, caller);
-      await this.record({ ...entry, actor: caller }, db);
-    });
+    return whilePermitted(this.pool, caller, (db) => this.record({ ...entry, actor: caller }, db));
   }
 
   private async write(entry: AnyRecord, db: Db): Promise<void> {

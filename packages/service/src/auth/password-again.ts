@@ -22,7 +22,7 @@ export class PasswordAgain {
 
   /** Counts a code that a signed-in member shows: six digits are soon guessed. @throws RelayError too-many-attempts */
   beginCode(caller: Admitted): { succeeded(): void } {
-    return this.attempts.beginSignedIn(caller.memberId);
+    return this.attempts.beginSignedIn(caller.memberId, "code");
   }
 
   /** @throws RelayError not-permitted with a key, wrong-own-password, too-many-attempts or service-busy */

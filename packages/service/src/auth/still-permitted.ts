@@ -1,10 +1,10 @@
 /**
- * The last word on a right: it is looked at where its effect is stored, in the same transaction. Whoever takes it away before that is obeyed,
- * and whoever does so meanwhile waits until the effect is there: nothing is stored for somebody whose right was seen to be gone.
+ * The last look at a right: in the transaction that stores its effect. Where the right ended before that, nothing is stored. A right that is
+ * taken away meanwhile ends once the effect is stored.
  */
 import { RelayError } from "@bold-relay/core";
 import { findKey, findSession, holdIdentity } from "../store/identities.ts";
-import type { Db } from "../store/pool.ts";
+import { type Db, inTransaction, type Pool, type PoolClient } from "../store/pool.ts";
 import { type Admitted, type Caller, callerOf } from "./caller.ts";
 
 /** Everything that a caller's rights depend on, in one text. */
@@ -28,4 +28,16 @@ export async function requireStillPermitted(db: Db, caller: Admitted): Promise<v
 export async function holdRight(db: Db, caller: Admitted): Promise<void> {
   await holdIdentity(db, caller);
   await requireStillPermitted(db, caller);
+}
+
+/** Runs a piece of work in a transaction in which the caller keeps the right. @throws RelayError as `holdRight` does */
+export function whilePermitted<Result>(
+  pool: Pool,
+  caller: Admitted,
+  work: (db: PoolClient) => Promise<Result>,
+): Promise<Result> {
+  return inTransaction(pool, async (db) => {
+    await holdRight(db, caller);
+    return work(db);
+  });
 }

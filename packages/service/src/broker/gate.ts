@@ -3,7 +3,16 @@
  * answer. It knows whose the topic is, who writes, and what is locked out. Commands come from their lanes, where right and lock-out
  * were looked at with everything else; here their topic and their bytes are, once more.
  */
-import { obeys, overlapping, publishProblem, RelayError, type TopicWriting, topicFormProblem } from "@bold-relay/core";
+import {
+  type ChannelEntry,
+  obeys,
+  overlapping,
+  publishProblem,
+  RelayError,
+  type TopicWriting,
+  topicFormProblem,
+  type Writing,
+} from "@bold-relay/core";
 import type { AuditLog } from "../auth/audit-log.ts";
 import type { Admitted } from "../auth/caller.ts";
 import type { Lockouts } from "../state/lockouts.ts";
@@ -11,6 +20,16 @@ import type { Link } from "./link.ts";
 import type { Publication } from "./link-listener.ts";
 import type { TopicClaims } from "./topic-claims.ts";
 import type { Wire } from "./wire.ts";
+
+/** What lanes see of their link. */
+export interface LaneLink extends Pick<Link, "isReady" | "publish"> {
+  /**
+   * Whether somebody has locked out an output that would act on a message: it is not written.
+   *
+   * @param messageOf asked only where something is locked out
+   */
+  isHeld(messageOf: () => Writing | null): boolean;
+}
 
 export interface BrokerGateDeps {
   readonly claims: TopicClaims;
@@ -42,8 +61,13 @@ export class BrokerGate {
   }
 
   /** The way of lanes to their link. */
-  forLanes(link: Link): Pick<Link, "isReady" | "publish"> {
+  forLanes(link: Link): LaneLink {
     return {
+      isHeld: (messageOf) => {
+        // Nearly always there is nobody, and a message costs more than this look.
+        const message = this.deps.lockouts.isAny ? messageOf() : null;
+        return message !== null && this.holderOf(message) !== null;
+      },
       get isReady() {
         return link.isReady;
       },
@@ -61,15 +85,20 @@ export class BrokerGate {
    * Whoever has locked out an output that acts on a message, whatever channel it is written for; null: nobody. Lanes know what is locked
    * out by itself: this holds where a description says otherwise than the wire.
    */
-  private holderOf({ topic, payload }: Pick<Publication, "topic" | "payload">): string | null {
-    const { claims, lockouts } = this.deps;
-    const { snapshot } = claims;
+  private holderOf(message: Writing): string | null {
+    const { lockouts } = this.deps;
     if (!lockouts.isAny) return null;
-    for (const one of overlapping(snapshot, topic).flatMap((own) => snapshot.byTopic.get(own)?.do ?? [])) {
+    for (const one of this.commandedOn(message.topic)) {
       const lockout = lockouts.of(one.id);
-      if (lockout !== null && obeys(one, { topic, payload })) return lockout.holder;
+      if (lockout !== null && obeys(one, message)) return lockout.holder;
     }
     return null;
+  }
+
+  /** The channels that get their commands on a topic. */
+  private commandedOn(topic: string): ChannelEntry[] {
+    const { snapshot } = this.deps.claims;
+    return overlapping(snapshot, topic).flatMap((own) => snapshot.byTopic.get(own)?.do ?? []);
   }
 
   /** @throws RelayError not-permitted, locked-out, lockout-unconfirmed, bad-request or service-busy */
@@ -125,8 +154,7 @@ export class BrokerGate {
 
   /** A lock-out binds whoever publishes by hand, too: a hand in the panel does not know where a command came from. */
   private requireFree({ memberId }: Admitted, topic: string, confirmed: boolean): void {
-    const { snapshot } = this.deps.claims;
-    for (const channel of overlapping(snapshot, topic).flatMap((own) => snapshot.byTopic.get(own)?.do ?? [])) {
+    for (const channel of this.commandedOn(topic)) {
       const lockout = this.deps.lockouts.of(channel.id);
       if (lockout === null) continue;
       const { holder, holderId } = lockout;

@@ -31,7 +31,7 @@ import {
   type Writing,
   writingFor,
 } from "@bold-relay/core";
-import type { Link } from "../broker/link.ts";
+import type { LaneLink } from "../broker/gate.ts";
 import type { Publication } from "../broker/link-listener.ts";
 import type { Clock } from "../platform/clock.ts";
 import { failHere, isArmed } from "../platform/failpoint.ts";
@@ -43,7 +43,7 @@ export interface LaneRunnerDeps {
   readonly clock: Clock;
   readonly log: Log;
   readonly board: Board;
-  readonly link: Pick<Link, "isReady" | "publish">;
+  readonly link: LaneLink;
   /** What the device last said that a channel is, if that is still its word. */
   readonly knownOf: (channel: ChannelId) => Value | null;
   /** The place of a command in the trace of whoever asked for it. */
@@ -152,7 +152,14 @@ export class LaneRunner {
 
   private moment(): Moment {
     const { clock, link, knownOf } = this.deps;
-    return { now: clock.now(), linkUp: link.isReady, known: knownOf, clear: this.clear, wireOf: this.wireOf };
+    return {
+      now: clock.now(),
+      linkUp: link.isReady,
+      known: knownOf,
+      clear: this.clear,
+      wireOf: this.wireOf,
+      isHeld: this.isHeld,
+    };
   }
 
   /** Where one number tells all outputs of a board, what is written depends on what the others are by now. */
@@ -161,6 +168,11 @@ export class LaneRunner {
     if (!entry || entry.codec.bitOf === null) return command.wire;
     const writing = this.writingFor(entry, command);
     return writing && { topic: writing.topic, payload: payloadText(writing.payload) };
+  };
+
+  private readonly isHeld = (command: Command): boolean => {
+    const entry = this.deps.board.snapshot.byId.get(command.channel);
+    return entry !== undefined && this.deps.link.isHeld(() => this.writingFor(entry, command));
   };
 
   /** null: it has no topic, or what the others are is not known. */

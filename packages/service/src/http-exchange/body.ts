@@ -176,7 +176,7 @@ export function parseJson(text: string): unknown {
   if (/\\u(?:0000|d[89a-f])/i.test(text) && holdsNoText(body))
     throw new RelayError("bad-json", { why: "a text in it holds NUL, or half of a character" });
   // Joi does not see this name among the unknown ones, and where any name is taken it would be one.
-  if (/__proto__|\\u005f/i.test(text) && namesPrototype(body)) throw badRequest(["“__proto__” is not allowed"]);
+  if (/__proto__|\\u00[567]/i.test(text) && namesPrototype(body)) throw badRequest(["“__proto__” is not allowed"]);
   return body;
 }
 

@@ -18,6 +18,7 @@ import type { DescriptionChecker } from "../model/description-checker.ts";
 import type { ModelReload } from "../model/model-reload.ts";
 import type { Clock } from "../platform/clock.ts";
 import type { Config } from "../platform/config/config.ts";
+import type { InTurn } from "../platform/in-turn.ts";
 import type { Log } from "../platform/log.ts";
 import type { Metrics } from "../platform/metrics.ts";
 import type { Alerts } from "../reporting/alerts.ts";
@@ -60,6 +61,8 @@ export interface HttpDeps {
   readonly runs: CommissioningRuns;
   readonly wire: Wire;
   readonly claims: TopicClaims;
+  /** Descriptions that have topics are stored one after the other. */
+  readonly inModelTurn: InTurn;
   readonly watchInputs: (watcher: InputWatcher) => () => void;
   readonly inlets: InletRegistry;
   /** How they do, at all instances, by identifier. */

@@ -98,7 +98,7 @@ export async function checkSiteChange(
     const others = await findOthers(db, slug);
     return { before: snapshotOf(others, before), after: snapshotOf(others, after) };
   };
-  const picture = await storedTopics(db, reserved, [...siteTopics(site, profiles)]);
+  const picture = await storedTopics(db, reserved, [...siteTopics(site, profiles)], slug);
   const inlets = await findInletRows(db);
   const seen = inlets
     .map(({ inlet }) => inlet)

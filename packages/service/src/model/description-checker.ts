@@ -22,7 +22,7 @@ const SMALL = 8_192;
 const FILE = import.meta.url.endsWith(".ts") ? "./worker.ts" : "./worker.js";
 
 /** Whose question it is. */
-export interface Asking {
+export interface CheckCaller {
   readonly memberId: number;
   /** When nobody waits for the answer any more: the check ends then. */
   readonly gone?: AbortSignal | undefined;
@@ -69,7 +69,7 @@ export class DescriptionChecker {
   site(
     slug: string,
     source: SiteSource,
-    caller: Asking & { readonly sites: readonly string[] | null },
+    caller: CheckCaller & { readonly sites: readonly string[] | null },
   ): Promise<CheckedSite> {
     return this.inTurn({ ask: "site", slug, source, reach: caller.sites }, caller) as Promise<CheckedSite>;
   }
@@ -79,19 +79,19 @@ export class DescriptionChecker {
    *
    * @throws RelayError bad-json, bad-request or service-busy
    */
-  async form<Body extends object>(form: Form, text: string, asking: Asking): Promise<Body> {
-    const read = text.length <= SMALL ? readForm(form, text) : await this.inTurn({ ask: "form", form, text }, asking);
+  async form<Body extends object>(form: Form, text: string, caller: CheckCaller): Promise<Body> {
+    const read = text.length <= SMALL ? readForm(form, text) : await this.inTurn({ ask: "form", form, text }, caller);
     return read as Body;
   }
 
   /** See `siteVersionChanges`. @throws RelayError service-busy */
-  changes(slug: string, now: number, then: number, asking: Asking): Promise<AuditChange[]> {
-    return this.inTurn({ ask: "changes", slug, now, then }, asking) as Promise<AuditChange[]>;
+  changes(slug: string, now: number, then: number, caller: CheckCaller): Promise<AuditChange[]> {
+    return this.inTurn({ ask: "changes", slug, now, then }, caller) as Promise<AuditChange[]>;
   }
 
   /** @throws RelayError service-busy */
-  profile(profile: Profile, sites: readonly string[], asking: Asking): Promise<CheckedProfile> {
-    return this.inTurn({ ask: "profile", profile, sites }, asking) as Promise<CheckedProfile>;
+  profile(profile: Profile, sites: readonly string[], caller: CheckCaller): Promise<CheckedProfile> {
+    return this.inTurn({ ask: "profile", profile, sites }, caller) as Promise<CheckedProfile>;
   }
 
   async stop(): Promise<void> {
@@ -101,10 +101,12 @@ export class DescriptionChecker {
     await worker?.terminate();
   }
 
-  private inTurn(asked: Asked, { memberId, gone }: Asking): Promise<unknown> {
+  private inTurn(asked: Asked, { memberId, gone }: CheckCaller): Promise<unknown> {
     const own = this.waiting.get(memberId) ?? [];
     const all = [...this.waiting.values()].reduce((count, { length }) => count + length, 0);
-    if (own.length >= MOST_OF_EACH || all >= MOST_WAITING)
+    // Whoever has none waiting finds room where others have taken all.
+    const room = own.length === 0 ? MOST_WAITING * 2 : MOST_WAITING;
+    if (own.length >= MOST_OF_EACH || all >= room)
       return Promise.reject(new RelayError("service-busy", { why: "Too many descriptions are being checked" }));
     const answer = new Promise<unknown>((resolve) => own.push({ asked, gone, settle: resolve }));
     this.waiting.set(memberId, own);

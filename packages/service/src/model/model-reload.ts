@@ -14,7 +14,7 @@ import {
 } from "@bold-relay/core";
 import type { AuditLog } from "../auth/audit-log.ts";
 import type { Admitted } from "../auth/caller.ts";
-import { holdRight } from "../auth/still-permitted.ts";
+import { whilePermitted } from "../auth/still-permitted.ts";
 import type { Deadlines } from "../delivery/deadlines.ts";
 import type { LaneRunner } from "../delivery/lane-runner.ts";
 import { inPieces } from "../platform/in-pieces.ts";
@@ -25,10 +25,10 @@ import { deleteProfile, deleteSite } from "../store/delete-model.ts";
 import { requireLease } from "../store/leases.ts";
 import { findActiveLockouts, type LockoutRecord, type LockoutTarget } from "../store/lockouts.ts";
 import { findChannelsOf, findSites, savePrepared, saveProfile } from "../store/model.ts";
-import { type Db, inTransaction, type Pool } from "../store/pool.ts";
+import type { Db, Pool } from "../store/pool.ts";
 import type { AdoptModel } from "./adopt-model.ts";
 import type { SitePlan, SiteSource } from "./check-site.ts";
-import type { Asking, CheckedProfile, DescriptionChecker } from "./description-checker.ts";
+import type { CheckCaller, CheckedProfile, DescriptionChecker } from "./description-checker.ts";
 import { requireTopicsRest, TopicsChanged } from "./topic-registry.ts";
 
 /** How often a description is checked when others save meanwhile. */
@@ -59,7 +59,7 @@ export class ModelReload {
   /**
    * Changes nothing.
    *
-   * @param reach the sites whose inlets may be named in findings; null: every inlet
+   * @param caller whose sites alone are named in findings
    * @throws RelayError bad-json, bad-request, depended-on or not-found
    */
   async plan(slug: string, source: SiteSource, caller: Admitted): Promise<SitePlan> {
@@ -155,13 +155,13 @@ export class ModelReload {
   }
 
   /** What would be wrong or doubtful at the sites whose devices use it. */
-  async checkProfile(profile: Profile, asking: Asking): Promise<Finding[]> {
-    return (await this.checkedProfile(profile, asking)).findings;
+  async checkProfile(profile: Profile, caller: CheckCaller): Promise<Finding[]> {
+    return (await this.checkedProfile(profile, caller)).findings;
   }
 
-  private async checkedProfile(profile: Profile, asking: Asking): Promise<CheckedProfile> {
+  private async checkedProfile(profile: Profile, caller: CheckCaller): Promise<CheckedProfile> {
     const sites = this.sitesUsing(profile.slug);
-    return sites.length === 0 ? { findings: [], topics: null } : this.deps.checker.profile(profile, sites, asking);
+    return sites.length === 0 ? { findings: [], topics: null } : this.deps.checker.profile(profile, sites, caller);
   }
 
   private sitesUsing(profile: string): string[] {
@@ -197,8 +197,7 @@ export class ModelReload {
     sites: readonly string[],
   ): Promise<Result> {
     const { pool, epochsOf, board, adopt } = this.deps;
-    const { result, snapshot } = await inTransaction(pool, async (db) => {
-      await holdRight(db, actor);
+    const { result, snapshot } = await whilePermitted(pool, actor, async (db) => {
       for (const epoch of epochsOf(sites)) await requireLease(db, epoch);
       const before = await findChannelsOf(db, sites);
       const written = await write(db);

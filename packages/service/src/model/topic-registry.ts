@@ -2,8 +2,9 @@
  * Everything that publishes or subscribes at the broker, as the database has it: devices, topic inlets, notifications, the service itself.
  * Whoever saves one of them checks its topics against the others, and stores them while nobody else does: first come, first served.
  */
-import { buildSnapshot, firstLevel, type TopicPicture, topicListener, topicTeller } from "@bold-relay/core";
+import { firstLevel, snapshotSteps, type TopicPicture, topicListener, topicTeller } from "@bold-relay/core";
 import { Link } from "../broker/link.ts";
+import { inPieces } from "../platform/in-pieces.ts";
 import { findInletRows } from "../store/inlets.ts";
 import { findChannelsBeside, findSites } from "../store/model.ts";
 import { findModelStamp } from "../store/model-versions.ts";
@@ -15,19 +16,23 @@ export function reservedTopics(clientId: string): readonly string[] {
   return [Link.markerTopicOf(clientId)];
 }
 
-/** @param topics or filters: devices that have none of them, and none that begins like them, may be left out */
+/**
+ * @param topics or filters: devices that have none of them, and none that begins like them, may be left out
+ * @param besides a site whose own devices are left out
+ */
 export async function storedTopics(
   db: Db,
   reserved: readonly string[],
   topics: readonly string[],
+  besides = "",
 ): Promise<TopicPicture> {
   // One after the other: the connection may be that of a transaction, which does one thing at a time.
-  const channels = await findChannelsBeside(db, "", [...new Set(topics.map(firstLevel))]);
+  const channels = await findChannelsBeside(db, besides, [...new Set(topics.map(firstLevel))]);
   const sites = await findSites(db);
   const inlets = await findInletRows(db);
   const notifications = await findNotifications(db);
   return {
-    snapshot: buildSnapshot(channels, sites),
+    snapshot: await inPieces(snapshotSteps(channels, sites)),
     listeners: inlets.flatMap(({ inlet }) => topicListener(inlet)),
     tellers: notifications.flatMap(({ notification }) => topicTeller(notification)),
     reserved,

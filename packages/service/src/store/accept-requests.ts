@@ -53,9 +53,9 @@ const CLAIM = `claimed as (
 ), `;
 
 /** A group may hold several channels: each of them. */
-const STILL_PERMITTED = `and (member_id is null or (may_still_ask(member_id, decode(session, 'base64'), null) and not exists (
+const STILL_PERMITTED = `and (member_id is null or (may_still_request(member_id, decode(session, 'base64'), null) and not exists (
       select from ordered o where o.request_id = incoming.id
-        and not may_still_ask(incoming.member_id, decode(incoming.session, 'base64'), o.channel_id))))`;
+        and not may_still_request(incoming.member_id, decode(incoming.session, 'base64'), o.channel_id))))`;
 
 /** Put together of what a group needs: most have neither keys of their callers' own nor deadlines. */
 function statementOf(rows: readonly AcceptRow[], words: ReturnType<KnownWords["newIn"]>, epochs: readonly number[]) {

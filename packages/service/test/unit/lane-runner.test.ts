@@ -10,6 +10,7 @@ import {
   type Profile,
   type RequestId,
   type Value,
+  type Writing,
 } from "@bold-relay/core";
 import { pino } from "pino";
 import { describe, expect, it } from "vitest";
@@ -42,6 +43,7 @@ function runner(kind: ChannelRecord["kind"]) {
   const kept: { resolve: () => void; reject: (error: Error) => void }[] = [];
   const link = {
     isReady: true,
+    isHeld: (_messageOf: () => Writing | null) => false,
     publish: (publication: Publication, receipt: (code: number) => void) => void written.push({ publication, receipt }),
   };
   const lanes = new LaneRunner({
@@ -136,5 +138,21 @@ describe("the lane runner", () => {
     one.lanes.refuse(command, "locked-out");
     expect(one.ends()).toEqual([[asked, expect.any(String)]]);
     expect(one.changes.at(-1)?.reason).toBe("locked-out");
+  });
+
+  it("ends a command whose bytes would move a locked-out output, before and between its attempts, and never says it was sent", () => {
+    const one = runner("relay");
+    one.link.isHeld = (messageOf) => messageOf()?.topic === "b/porch/do";
+    const asked = one.ask("on");
+    expect([one.written, one.ends()]).toEqual([[], [[asked, "failed"]]]);
+    expect(one.changes.at(-1)).toMatchObject({ reason: "locked-out", attempts: 0 });
+    one.link.isHeld = () => false;
+    const second = one.ask("off");
+    expect(ids(one.written)).toEqual([second]);
+    one.link.isHeld = () => true;
+    one.pass(5_000);
+    one.lanes.sweep(100);
+    expect(ids(one.written)).toEqual([second]);
+    expect(one.changes.at(-1)).toMatchObject({ id: second, reason: "locked-out", end: "unanswered" });
   });
 });

@@ -31,10 +31,11 @@ export function alertRoutes({
       const { kind: _, subject, ...after } = body;
       const object = `${known.title} (${subject})`;
       const changed = await guard.change(caller, async (db) => {
+        const alert = await alerts.change(known.kind, known.subject, change, db);
+        if (!alert) throw gone();
         await audit.record({ actor: caller, action: "alert changed", object, after }, db);
-        return alerts.change(known.kind, known.subject, change, db);
+        return alert;
       });
-      if (!changed) throw gone();
       res.json(alertView(changed));
     },
   });

@@ -47,7 +47,7 @@ export function deviceRoutes({
     "POST /devices/:site/:device/credentials": async (req, res, caller) => {
       const device = deviceOf(req.params, caller);
       const { overlapHours = 0 } = await readBody(req, newCredentialsSchema);
-      const made = await guard.whilePermitted(caller, async (db) => {
+      const made = await guard.carryOut(caller, async (db) => {
         const user = await credentials.make(device, overlapHours * 3_600_000);
         const after = { username: user.username, overlapHours };
         await audit.record({ actor: caller, action: "device user created", object: device, after }, db);
@@ -59,7 +59,7 @@ export function deviceRoutes({
     /** Every user of the device ends at once. */
     "DELETE /devices/:site/:device/credentials": async (req, res, caller) => {
       const device = deviceOf(req.params, caller);
-      await guard.whilePermitted(caller, async (db) => {
+      await guard.carryOut(caller, async (db) => {
         await credentials.revoke(device);
         await audit.record({ actor: caller, action: "device users revoked", object: device }, db);
       });

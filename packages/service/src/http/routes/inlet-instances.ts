@@ -5,7 +5,7 @@ import { type Admitted, siteCheck } from "../../auth/caller.ts";
 import { readText, requireJson } from "../../http-exchange/body.ts";
 import { InletHandler, UNCOUNTED } from "../../inlets/handler.ts";
 import type { InletInstance } from "../../inlets/registry.ts";
-import type { Asking } from "../../model/description-checker.ts";
+import type { CheckCaller } from "../../model/description-checker.ts";
 import type { Form } from "../../model/forms.ts";
 import { limits } from "../../platform/config/limits.ts";
 import { isWithin } from "../../views/reach.ts";
@@ -38,9 +38,9 @@ export async function readDescribed<Body extends object>(
   { checker }: Pick<HttpDeps, "checker">,
   req: IncomingMessage,
   form: Form,
-  asking: Asking,
+  caller: CheckCaller,
 ): Promise<Body> {
   requireJson(req);
   const text = await readText(req, { bytes: limits.inletBytes, withinMs: limits.siteWithinMs });
-  return checker.form<Body>(form, text, asking);
+  return checker.form<Body>(form, text, caller);
 }

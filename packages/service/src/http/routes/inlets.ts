@@ -47,7 +47,7 @@ import { withoutPin, withPinHash } from "./inlet-pin.ts";
 const MOST_SPEAKERS = 200;
 
 export function inletRoutes(deps: HttpDeps): Router {
-  const { guard, audit, board, inlets, inletHealth, claims, requests, situationOf } = deps;
+  const { guard, audit, board, inlets, inletHealth, claims, requests, situationOf, inModelTurn } = deps;
   const speakers = new Map<string, InletHandler>();
 
   return guard.routes({
@@ -151,14 +151,19 @@ export function inletRoutes(deps: HttpDeps): Router {
     const findings = findingsOf(described);
     refuseWrong(findings);
     const inlet = await withPinHash(described, known?.record.inlet);
-    const version = await guard.change(caller, async (db) => {
-      await requireFreeTopics(db, inlet);
+    const filters = topicListener(inlet).flatMap((own) => own.filters);
+    // One at a time, before a connection is taken: whoever stores topics waits for all others that do.
+    const store = async (db: Db) => {
+      if (filters.length > 0) await requireFreeTopics(db, inlet, filters);
       const saved = await saveInletBody(db, inlet, caller.name, madeFrom(), check);
       const before = known ? withoutPin(known.record.inlet) : null;
       const after = withoutPin(inlet);
       await audit.record({ actor: caller, action: "inlet changed", object: slug, before, after }, db);
       return saved;
-    });
+    };
+    const version = await (filters.length > 0
+      ? inModelTurn(() => guard.change(caller, store))
+      : guard.change(caller, store));
     await inlets.refresh();
     res.setHeader("etag", `"${version}"`);
     res.json(descriptionView(inlet, version, findings));
@@ -194,9 +199,7 @@ export function inletRoutes(deps: HttpDeps): Router {
   }
 
   /** Again, with nobody else at it: what was looked at before may have changed since. @throws RelayError inlet-wrong */
-  async function requireFreeTopics(db: Db, inlet: InletDescription): Promise<void> {
-    const filters = topicListener(inlet).flatMap((own) => own.filters);
-    if (filters.length === 0) return;
+  async function requireFreeTopics(db: Db, inlet: InletDescription, filters: readonly string[]): Promise<void> {
     await lockTopics(db);
     const { snapshot, tellers, reserved } = await storedTopics(db, claims.reserved, filters);
     const others = (await findInletRows(db)).map((row) => row.inlet);

@@ -19,6 +19,7 @@ import {
   saveNotification,
   saveNotificationSecret,
 } from "../../store/notifications.ts";
+import type { Db } from "../../store/pool.ts";
 import { isWithin } from "../../views/reach.ts";
 import type { HttpDeps } from "../deps.ts";
 
@@ -32,7 +33,11 @@ export function notificationRoutes({
   notifications,
   config,
   claims,
-}: Pick<HttpDeps, "guard" | "audit" | "pool" | "gate" | "notifications" | "config" | "claims">): Router {
+  inModelTurn,
+}: Pick<
+  HttpDeps,
+  "guard" | "audit" | "pool" | "gate" | "notifications" | "config" | "claims" | "inModelTurn"
+>): Router {
   return guard.routes({
     "GET /notifications": async (_req, res, { sites }) => {
       const all = await findNotifications(pool);
@@ -105,7 +110,7 @@ export function notificationRoutes({
     const check = checkOf(caller, slug);
     check.wanted(site);
     if ("topic" in to) refuseTopic(gate.notificationProblem(notification, to.topic));
-    const version = await guard.change(caller, async (db) => {
+    const store = async (db: Db) => {
       if ("topic" in to) {
         // Again, with nobody else at it: what was looked at before may have changed since.
         await lockTopics(db);
@@ -117,7 +122,11 @@ export function notificationRoutes({
       const after = notification;
       await audit.record({ actor: caller, action: "notification changed", object: slug, before, after }, db);
       return version;
-    });
+    };
+    // One at a time, before a connection is taken: whoever stores topics waits for all others that do.
+    const version = await ("topic" in to
+      ? inModelTurn(() => guard.change(caller, store))
+      : guard.change(caller, store));
     await notifications.refresh();
     const signed = (await existing(slug, caller)).secret !== null;
     res.setHeader("etag", `"${version}"`);
