@@ -10,7 +10,13 @@ const { CONFIG_NAMES } = await import(at("service/src/platform/config/config.ts"
 
 const SCRIPTS = Object.keys(JSON.parse(readFileSync(new URL("../package.json", import.meta.url), "utf8")).scripts);
 /** The command line's own, and one of the script that makes the database. */
-const SETTINGS = [...CONFIG_NAMES, "BOLD_RELAY_URL", "BOLD_RELAY_KEY", "BOLD_RELAY_DATABASE_PASSWORD"];
+const SETTINGS = [
+  ...CONFIG_NAMES,
+  "BOLD_RELAY_URL",
+  "BOLD_RELAY_KEY",
+  "BOLD_RELAY_PASSWORD_FILE",
+  "BOLD_RELAY_DATABASE_PASSWORD",
+];
 const METRICS = [...readFileSync("docs/reference/metrics.md", "utf8").matchAll(/`(bold_relay_\w+)`/g)].map(
   ([, name]) => name,
 );

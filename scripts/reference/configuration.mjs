@@ -11,7 +11,7 @@ export function configurationPage() {
     "Configuration",
     [
       "All settings are environment variables. The service refuses unknown `BOLD_RELAY_…` variables at its start and names every",
-      "mistake. `deploy/bold-relay.env` is a file with all of them. The command line reads `BOLD_RELAY_URL` and `BOLD_RELAY_KEY`.",
+      "mistake. `deploy/bold-relay.env` is a file with all of them. The command line reads `BOLD_RELAY_URL`, `BOLD_RELAY_KEY` and `BOLD_RELAY_PASSWORD_FILE`.",
     ].join("\n"),
     table(
       ["variable", "form", "default", "meaning"],

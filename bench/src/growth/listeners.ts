@@ -1,7 +1,6 @@
 /** What a change of state costs the service, by how many listen to the live feed. */
 import { get } from "node:http";
-import { createClient } from "@bold-relay/api";
-import { setUp } from "@bold-relay/rig";
+import { createOwnerClient, setUp } from "@bold-relay/rig";
 import { connectAsync } from "mqtt";
 import { SECRET } from "../bench-site.ts";
 import { withoutDelay } from "../connection.ts";
@@ -23,7 +22,8 @@ export async function growByListeners({
   service,
   say,
 }: GrowthBench): Promise<Curve[]> {
-  const client = createClient({ baseUrl: url, key });
+  const { owner } = await setUp(databaseUrl, { owner: "Head" });
+  const client = createOwnerClient({ url, key, name: "Head", password: owner?.password ?? "" });
   const members = Array.from({ length: Math.ceil((SIZES.at(-1) ?? 0) / OF_EACH) }, (_, n) => `Listener ${n}`);
   for (const name of members) await client.addMember({ name, role: "reader" });
   const { keys } = await setUp(databaseUrl, { keys: members.map((member) => ({ member, name: "feed" })) });

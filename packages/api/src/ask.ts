@@ -48,6 +48,8 @@ export interface PasswordBody {
   password: string;
   /** 12 to 200 characters, not guessed soon, not the one before. */
   next: string;
+  /** Whether all keys of one's own end too; left out: they stay valid. */
+  endKeys?: boolean;
 }
 
 /** The body of PUT /api/v1/members/<name>: their roles are exactly these from then on. */
@@ -78,6 +80,8 @@ export interface NewKeyBody {
   expiresInDays?: number | null;
   /** How long the one before still counts, 0 to 720 h; left out: it ends at once. */
   overlapHours?: number;
+  /** Whether it may export the request log; left out: it may not. */
+  exports?: boolean;
 }
 
 /** The body of POST /api/v1/session/second: one of them. */
@@ -100,9 +104,17 @@ export interface PasskeySignInBody {
 
 /** The body of POST /api/v1/session/reset. */
 export interface ResetBody {
-  /** The last part of the link. */
+  /** What stands behind the "#" of the link. */
   token: string;
   password: string;
+  /** Whether the member's keys end too; left out: they do. */
+  endKeys?: boolean;
+}
+
+/** The body of POST /api/v1/session/reset/check. */
+export interface ResetCheckBody {
+  /** What stands behind the "#" of the link. */
+  token: string;
 }
 
 /** The body of POST /api/v1/setup. */

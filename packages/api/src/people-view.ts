@@ -18,6 +18,8 @@ export interface SessionView {
   sites: { site: string; role: Role }[] | null;
   /** How the caller proved who they are. */
   by: "session" | "key";
+  /** Whether they have shown their password, and second factor if they have one, within the last 15 minutes. */
+  recent: boolean;
   /** The role needs a second factor that is not there: until it is, only the account is open. */
   mustEnrol: boolean;
 }
@@ -85,6 +87,13 @@ export interface ResetLinkView {
   expiresAt: string;
 }
 
+/** POST /api/v1/session/reset/check: whose link it is, and what may end with it. */
+export interface ResetCheckView {
+  name: string;
+  /** Of theirs, valid now. */
+  keys: { name: string; createdAt: string; expiresAt: string | null }[];
+}
+
 /** GET and PUT /api/v1/team/rules */
 export interface TeamRulesView {
   secondFactorFor: Role[];
@@ -120,7 +129,13 @@ export interface KeyView {
   most: Role | null;
   /** The only sites that it reaches; null: those of its holder. */
   sites: string[] | null;
+  /** Whether it may export the request log. */
+  exports: boolean;
   createdAt: string;
+  /** The member who created it; null: the set-up program, or it is not known. */
+  createdBy: string | null;
+  /** Whether that member is deleted. */
+  creatorIsGone: boolean;
   /** null: it does not expire. */
   expiresAt: string | null;
 }
@@ -131,9 +146,10 @@ export interface NewKeyView {
   id: number;
   name: string;
   holder: string;
-  /** What it got, which may be less than was asked: a key gives no more than the key that makes it. */
   most: Role | null;
   sites: string[] | null;
+  /** Whether it may export the request log. */
+  exports: boolean;
   expiresAt: string | null;
   key: string;
 }

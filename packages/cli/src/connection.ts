@@ -2,6 +2,7 @@
 import { type Client, createClient } from "@bold-relay/api";
 import type { Command } from "commander";
 import { httpTransport } from "./http-transport.ts";
+import { signInAgainAt } from "./sign-in-again.ts";
 
 export interface Connection {
   readonly client: Client;
@@ -18,7 +19,8 @@ export function connectionOf(command: Command): Connection {
   }
   const key = process.env.BOLD_RELAY_KEY;
   const baseUrl = url.replace(/\/+$/, "");
-  const options = { baseUrl, transport: httpTransport, onMissing: noteOnce() };
+  const signInAgain = signInAgainAt(baseUrl, key || null);
+  const options = { baseUrl, transport: httpTransport, signInAgain, onMissing: noteOnce() };
   return { client: createClient(key ? { ...options, key } : options), json: json === true, url: baseUrl };
 }
 

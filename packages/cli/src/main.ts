@@ -4,6 +4,7 @@ import { EXIT } from "./exit.ts";
 import { answerInJson, finishOutput, visible } from "./output.ts";
 import { explain } from "./problem-text.ts";
 import { programOf } from "./program.ts";
+import { signOutAgain } from "./sign-in-again.ts";
 import { refuseUnknown } from "./unknown-verb.ts";
 import { verbsFor } from "./verbs.ts";
 
@@ -32,5 +33,6 @@ try {
     process.exitCode = exit;
   }
 } finally {
+  await signOutAgain();
   finishOutput();
 }

@@ -25,6 +25,7 @@ function env(more: Record<string, string> = {}) {
     PATH: process.env.PATH ?? "",
     BOLD_RELAY_URL: world.service.url,
     BOLD_RELAY_KEY: world.key,
+    BOLD_RELAY_PASSWORD_FILE: world.passwordFile,
     TZ: "UTC",
     ...more,
   };

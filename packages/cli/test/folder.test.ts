@@ -21,7 +21,13 @@ beforeEach(() => {
 });
 
 function run(...words: string[]): Promise<{ code: number; out: string; err: string }> {
-  const env = { PATH: process.env.PATH ?? "", BOLD_RELAY_URL: world.service.url, BOLD_RELAY_KEY: world.key, TZ: "UTC" };
+  const env = {
+    PATH: process.env.PATH ?? "",
+    BOLD_RELAY_URL: world.service.url,
+    BOLD_RELAY_KEY: world.key,
+    BOLD_RELAY_PASSWORD_FILE: world.passwordFile,
+    TZ: "UTC",
+  };
   return new Promise((resolve) => {
     execFile(process.execPath, [CLI, ...words], { env }, (error, out, err) => {
       resolve({ code: typeof error?.code === "number" ? error.code : 0, out, err });

@@ -33,6 +33,7 @@ const environment = () => ({
   PATH: process.env.PATH ?? "",
   BOLD_RELAY_URL: world.service.url,
   BOLD_RELAY_KEY: world.key,
+  BOLD_RELAY_PASSWORD_FILE: world.passwordFile,
 });
 
 interface Said {

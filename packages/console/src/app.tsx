@@ -1,4 +1,5 @@
 /** Who is signed in decides what there is: the sign-in page, or the frame with its pages. */
+import type { SessionView } from "@bold-relay/api";
 import { Suspense, useDeferredValue } from "react";
 import { Redirect, Route, Switch, useRoute } from "wouter";
 import { useSession } from "./api/session.ts";
@@ -30,6 +31,7 @@ import {
 } from "./pages.ts";
 import { Frame } from "./parts/frame.tsx";
 import { PageBoundary } from "./parts/page-boundary.tsx";
+import { SignInAgain } from "./parts/sign-in-again.tsx";
 
 export function App() {
   return (
@@ -44,11 +46,11 @@ export function App() {
 function Entrance() {
   // Deferred, so that the first drawing of a page is done in pieces, and a press is heard in between.
   const session = useDeferredValue(useSession());
-  const [resetting] = useRoute("/reset/:token");
+  const [resetting] = useRoute("/reset/:token?");
   const [settingUp] = useRoute("/setup");
   if (resetting)
     return (
-      <Route path="/reset/:token">
+      <Route path="/reset/:token?">
         <ResetPage />
       </Route>
     );
@@ -56,9 +58,18 @@ function Entrance() {
   if (!session.data && session.unreachable) return <OfflinePage />;
   if (!session.data && settingUp) return <FirstOwnerPage />;
   if (!session.data) return <SignInPage trouble={session.trouble} />;
-  if (session.data.mustEnrol) return <AccountPage />;
   return (
-    <Frame session={session.data}>
+    <>
+      <Signed session={session.data} />
+      <SignInAgain name={session.data.name} />
+    </>
+  );
+}
+
+function Signed({ session }: { session: SessionView }) {
+  if (session.mustEnrol) return <AccountPage />;
+  return (
+    <Frame session={session}>
       <Switch>
         <Route path="/board/:site?" component={BoardPage} />
         <Route path="/board/:site/trace/:request" component={BoardPage} />

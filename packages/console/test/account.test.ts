@@ -171,6 +171,60 @@ describe("a role that needs a second factor", () => {
   });
 });
 
+describe("a sign-in of long ago", () => {
+  const age = () => world.pool.query("update session set created_at = now() - interval '1 hour'");
+  const again = () => page.getByRole("heading", { name: `Sign in again, ${OWNER.name}` });
+  const createKey = async () => {
+    await page.getByLabel("Name of the new key").fill("laptop");
+    await page.getByRole("button", { name: "Create key" }).click();
+  };
+
+  it("is asked for once more before a key is created, and the key is created then", async () => {
+    await signIn(OWNER);
+    await page.getByRole("heading", { name: `Account of ${OWNER.name}` }).waitFor();
+    await page.goto(at("/access"));
+    await page.getByRole("button", { name: "Create key" }).waitFor();
+    await age();
+    await createKey();
+    await again().waitFor();
+    await page.getByLabel("Password", { exact: true }).fill("a guess of mine");
+    await page.getByRole("button", { name: "Sign in", exact: true }).click();
+    await page.getByRole("alert").getByText("No member has this name").waitFor();
+    expect((await world.client.keys()).some(({ name }) => name === "laptop")).toBe(false);
+    await page.getByLabel("Password", { exact: true }).fill(OWNER.password);
+    await page.getByRole("button", { name: "Sign in", exact: true }).click();
+    await page.getByText(/^brk_/).waitFor();
+    await again().waitFor({ state: "detached" });
+  });
+
+  it("creates nothing where nobody signs in again, and says so", async () => {
+    await signIn(OWNER);
+    await page.getByRole("heading", { name: `Account of ${OWNER.name}` }).waitFor();
+    await page.goto(at("/access"));
+    await page.getByRole("button", { name: "Create key" }).waitFor();
+    await age();
+    await createKey();
+    await again().waitFor();
+    await page.getByRole("button", { name: "Cancel" }).click();
+    await page.getByRole("alert").getByText("This takes your password").waitFor();
+  });
+
+  it("is asked for once more before the log is exported", async () => {
+    await signIn(OWNER);
+    await page.getByRole("heading", { name: `Account of ${OWNER.name}` }).waitFor();
+    await world.client.ask({ target: "wren/porch", action: "on" });
+    await page.goto(at("/log"));
+    await page.getByRole("link", { name: "CSV" }).waitFor();
+    await age();
+    await page.getByRole("link", { name: "CSV" }).click();
+    await again().waitFor();
+    await page.getByLabel("Password", { exact: true }).fill(OWNER.password);
+    const download = page.waitForEvent("download");
+    await page.getByRole("button", { name: "Sign in", exact: true }).click();
+    expect((await download).suggestedFilename()).toMatch(/\.csv$/);
+  });
+});
+
 describe("a reset link", () => {
   it("is made by an owner, takes a good password, and works once", async () => {
     const link = await world.client.resetMember(who.name);
@@ -182,8 +236,7 @@ describe("a reset link", () => {
     await page.getByRole("button", { name: "Save password" }).click();
     await page.getByRole("heading", { name: "Password saved" }).waitFor();
     await page.goto(at(link.path));
-    await page.getByLabel("New password").fill("ten slow ferries hum");
-    await page.getByRole("button", { name: "Save password" }).click();
+    await page.reload();
     await page.getByRole("alert").getByText("used before").waitFor();
     await signIn({ ...who, password: "nine slow ferries hum" });
     await heading().waitFor();

@@ -6,7 +6,7 @@ import type { Browser, Locator, Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
 import { describePlover, PLOVER, ploverProfiles } from "../../service/test/support/plover.ts";
 import { createWorld, type World } from "../../service/test/support/world.ts";
-import { openBrowser } from "./support/browser.ts";
+import { openBrowser, openSignedIn } from "./support/browser.ts";
 
 let world: World;
 let browser: Browser;
@@ -211,7 +211,9 @@ describe("the last 24 hours", () => {
 
 describe("the team", () => {
   it("a member is added with a role, and removed with everything that they have", async () => {
-    await open("/access");
+    await page.close();
+    page = await openSignedIn(browser, world);
+    await page.goto(`${world.service.url}/access`);
     await page.getByLabel("New member").fill("Tomas");
     await page.getByLabel("Role", { exact: true }).selectOption("user");
     await page.getByRole("button", { name: "Invite member" }).click();

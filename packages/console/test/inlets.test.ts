@@ -4,7 +4,7 @@ import type { Browser, Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
 import { poll } from "../../service/test/support/until.ts";
 import { createWorld, type World } from "../../service/test/support/world.ts";
-import { openBrowser, textOf } from "./support/browser.ts";
+import { openBrowser, openSignedIn, textOf } from "./support/browser.ts";
 
 let world: World;
 let browser: Browser;
@@ -20,7 +20,7 @@ afterAll(async () => {
   await world.stop();
 });
 beforeEach(async () => {
-  page = await browser.newPage({ extraHTTPHeaders: { authorization: `Bearer ${world.key}` } });
+  page = await openSignedIn(browser, world);
 });
 afterEach(() => page.close());
 

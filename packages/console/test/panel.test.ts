@@ -6,7 +6,7 @@ import type { Browser, BrowserContext, Page } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { channelNow, poll } from "../../service/test/support/until.ts";
 import { createWorld, type World } from "../../service/test/support/world.ts";
-import { openBrowser } from "./support/browser.ts";
+import { openBrowser, openSignedIn } from "./support/browser.ts";
 import { withoutService } from "./support/without-service.ts";
 
 let world: World;
@@ -158,10 +158,7 @@ describe("a panel", () => {
 describe("in the console", () => {
   it("a panel is put together without YAML and shared by a link that works", async () => {
     await save("bedroom", { items: [{ heading: "Lights" }] });
-    const desk = await browser.newPage({
-      viewport: { width: 1280, height: 800 },
-      extraHTTPHeaders: { authorization: `Bearer ${world.key}` },
-    });
+    const desk = await openSignedIn(browser, world);
     await desk.goto(`${world.service.url}/inlets/bedroom`);
     const form = desk.getByRole("form", { name: "Add an item" });
     await form.getByLabel("Shows").fill("wren/hall");

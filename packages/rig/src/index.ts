@@ -8,6 +8,7 @@ export { namespaceProblem } from "./cluster/network.ts";
 export type { ClusterNode, Part } from "./cluster/node.ts";
 export * from "./line.ts";
 export * from "./needs.ts";
+export { createOwnerClient } from "./owner-client.ts";
 export * from "./port.ts";
 export * from "./postgres.ts";
 export { SERVER_PROGRAM, setUp } from "./setup.ts";

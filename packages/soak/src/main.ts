@@ -2,7 +2,7 @@
 import { writeFileSync } from "node:fs";
 import { parseArgs } from "node:util";
 import { createClient } from "@bold-relay/api";
-import { eventually } from "@bold-relay/rig";
+import { createOwnerClient, eventually } from "@bold-relay/rig";
 import { RelayBoard } from "@bold-relay/standins";
 import { readAccount } from "./account.ts";
 import { type Answered, runAsker } from "./askers.ts";
@@ -56,7 +56,8 @@ const boards = boardPlansOf(sites).map(
 await Promise.all(boards.map((board) => board.start()));
 await stack.untilReady();
 
-const owner = createClient({ baseUrl: stack.url, key: stack.memberKey });
+const { url, memberKey: key, ownerPassword: password } = stack;
+const owner = createOwnerClient({ url, key, name: "Ines", password });
 if (shards > 1) await spread();
 const keys = {
   inlet: stack.neighbourKey,

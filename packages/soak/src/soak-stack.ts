@@ -38,6 +38,7 @@ export class SoakStack {
   readonly password = randomBytes(12).toString("hex");
   key = "";
   memberKey = "";
+  ownerPassword = "";
   /** Of the inlet next door. */
   neighbourKey = "";
   private readonly programs = findPrograms();
@@ -98,7 +99,7 @@ export class SoakStack {
       writeFileSync(where, JSON.stringify(content));
       return where;
     };
-    const { keys, inlets } = await setUp(this.databaseUrl, {
+    const { owner, keys, inlets } = await setUp(this.databaseUrl, {
       profiles: [file("profile.json", profile)],
       sites: [...this.sites.map((slug) => file(`${slug}.json`, siteOf(slug))), file("neighbour.json", neighbour)],
       owner: "Ines",
@@ -110,6 +111,7 @@ export class SoakStack {
     });
     [this.key = "", this.neighbourKey = ""] = inlets.map(({ key }) => key);
     this.memberKey = keys[0]?.key ?? "";
+    this.ownerPassword = owner?.password ?? "";
     for (const index of this.instances.keys()) await this.startService(index);
   }
 

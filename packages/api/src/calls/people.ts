@@ -11,6 +11,7 @@ import type {
   PasswordAgainBody,
   PasswordBody,
   ResetBody,
+  ResetCheckBody,
   SecondFactorBody,
   SetupBody,
   ShardBody,
@@ -29,6 +30,7 @@ import type {
   NewMemberView,
   PasskeyOptionsView,
   RecoveryCodesView,
+  ResetCheckView,
   ResetLinkView,
   SecondFactorView,
   SessionView,
@@ -47,6 +49,8 @@ export function peopleCalls({ send, json }: Sender) {
     passkeySignInOptions: () => json<PasskeyOptionsView>(send("POST", "/api/v1/session/passkey/options", {})),
     /** Signs in with what the browser made of those options. */
     signInWithPasskey: (body: PasskeySignInBody) => json<SessionView>(send("POST", "/api/v1/session/passkey", body)),
+    /** Whose one-time link it is, and which keys may end with it. */
+    checkReset: (body: ResetCheckBody) => json<ResetCheckView>(send("POST", "/api/v1/session/reset/check", body)),
     /** Sets a new password with the one-time link that an owner made. */
     resetPassword: async (body: ResetBody) => void (await send("POST", "/api/v1/session/reset", body)),
     /** Whether the installation has an owner. */
@@ -92,8 +96,12 @@ export function peopleCalls({ send, json }: Sender) {
     /** Their roles are exactly these from then on. */
     setRoles: async (name: string, body: MemberBody) =>
       void (await send("PUT", `/api/v1/members/${encodeURIComponent(name)}`, body)),
-    /** Removes a member. Sessions, keys and open streams end at once. */
-    removeMember: async (name: string) => void (await send("DELETE", `/api/v1/members/${encodeURIComponent(name)}`)),
+    /**
+     * Removes a member. Sessions, keys and open streams end at once.
+     * @param inletKeys what becomes of the keys of inlets that they have created; default "keep"
+     */
+    removeMember: async (name: string, inletKeys: "keep" | "revoke" = "keep") =>
+      void (await send("DELETE", `/api/v1/members/${encodeURIComponent(name)}?inletKeys=${inletKeys}`)),
     /** The keys that the caller may see, never the keys themselves. */
     keys: () => json<KeyView[]>(send("GET", "/api/v1/keys")),
     /** The key is in the answer, and nowhere else. */

@@ -1,6 +1,6 @@
 /** Sends a call and tells what came back: an answer, a problem, or that nothing answered. */
 import { problemFrom } from "../client-answer.ts";
-import { UnreachableError } from "../problem.ts";
+import { ProblemError, UnreachableError } from "../problem.ts";
 import { fetchTransport, type IncomingAnswer, type OutgoingCall, type Transport } from "./transport.ts";
 
 export interface ClientOptions {
@@ -10,6 +10,10 @@ export interface ClientOptions {
   key?: string;
   /** Default: `fetch`. */
   transport?: Transport;
+  /**
+   * Called when a call needs a recent sign-in. Returns the headers to repeat the call with, instead of the key's; null: the caller gave up.
+   */
+  signInAgain?: () => Promise<Readonly<Record<string, string>> | null>;
   /** Told with each answer that is not the whole. @param instances names of those that lead and of which nothing is heard */
   onMissing?: (instances: string) => void;
 }
@@ -27,11 +31,31 @@ export interface Sender {
 type MoreOfCall = Partial<Pick<OutgoingCall, "headers" | "signal">>;
 
 /** Both reject with ProblemError, or with UnreachableError when nothing answered. */
-export function openSender({ baseUrl, key, transport = fetchTransport, onMissing }: ClientOptions): Sender {
+export function openSender(options: ClientOptions): Sender {
+  const { baseUrl, key, transport = fetchTransport, signInAgain, onMissing } = options;
+  const shown: Readonly<Record<string, string>> = key === undefined ? {} : { authorization: `Bearer ${key}` };
+
   async function send(method: string, path: string, body?: unknown, more: MoreOfCall = {}): Promise<IncomingAnswer> {
+    try {
+      return await sendWith(shown, method, path, body, more);
+    } catch (error) {
+      const isOld = error instanceof ProblemError && error.problem.code === "recent-sign-in-required";
+      const anew = isOld && signInAgain ? await signInAgain() : null;
+      if (anew === null) throw error;
+      return sendWith(anew, method, path, body, more);
+    }
+  }
+
+  async function sendWith(
+    identity: Readonly<Record<string, string>>,
+    method: string,
+    path: string,
+    body: unknown,
+    more: MoreOfCall,
+  ): Promise<IncomingAnswer> {
     const headers = {
       ...more.headers,
-      ...(key === undefined ? {} : { authorization: `Bearer ${key}` }),
+      ...identity,
       ...(body === undefined ? {} : { "content-type": "application/json" }),
     };
     let answer: IncomingAnswer;

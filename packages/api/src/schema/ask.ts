@@ -19,6 +19,7 @@ import {
   type PublishBody,
   type ReleaseBody,
   type ResetBody,
+  type ResetCheckBody,
   type SecondFactorBody,
   type SetupBody,
   type ShardBody,
@@ -112,6 +113,7 @@ export const cancelSchema = Joi.object<CancelBody>({ reason: plainText.min(1).ma
 export const passwordSchema = Joi.object<PasswordBody>({
   password: Joi.string().min(1).max(200).required(),
   next: Joi.string().min(1).max(200).required(),
+  endKeys: Joi.boolean(),
 })
   .required()
   .label("body")
@@ -143,7 +145,14 @@ export const passkeySignInSchema = Joi.object<PasskeySignInBody>({ ticket, passk
 export const resetSchema = Joi.object<ResetBody>({
   token: Joi.string().max(100).required(),
   password: Joi.string().min(1).max(200).required(),
+  endKeys: Joi.boolean(),
 })
+  .required()
+  .label("body")
+  .prefs(strict);
+
+/** The body of `POST /session/reset/check`. */
+export const resetCheckSchema = Joi.object<ResetCheckBody>({ token: Joi.string().max(100).required() })
   .required()
   .label("body")
   .prefs(strict);
@@ -225,7 +234,12 @@ const roles = {
 /** The body of `PUT /members/:name`. */
 export const memberSchema = Joi.object<MemberBody>(roles).required().label("body").prefs(strict);
 
-/** The body of `POST /keys`. */
+/** The query of `DELETE /members/:name`: what becomes of the keys of inlets that they have created. */
+export const memberDeletionSchema = Joi.object<{ inletKeys?: "keep" | "revoke" }>({
+  inletKeys: Joi.valid("keep", "revoke"),
+}).prefs(strict);
+
+/** The body of `POST /members`. */
 export const newMemberSchema = Joi.object<NewMemberBody>({
   name: memberName.required(),
   invite: Joi.boolean(),
@@ -235,7 +249,7 @@ export const newMemberSchema = Joi.object<NewMemberBody>({
   .label("body")
   .prefs(strict);
 
-/** The body of `GET /keys`. */
+/** The body of `POST /keys`. */
 export const newKeySchema = Joi.object<NewKeyBody>({
   name: plainText.trim().min(1).max(80).required(),
   inlet: plainText.min(1).max(40),
@@ -243,6 +257,7 @@ export const newKeySchema = Joi.object<NewKeyBody>({
   sites: Joi.array().items(plainText.max(40)).min(1).max(1_000).unique(),
   expiresInDays: Joi.number().integer().min(1).max(3_650).allow(null),
   overlapHours: Joi.number().min(0).max(720),
+  exports: Joi.boolean(),
 })
   .required()
   .label("body")

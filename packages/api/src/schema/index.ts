@@ -15,6 +15,8 @@ export {
   operationNames,
   operations,
   otherOperations,
+  type RecentSignIn,
+  recentSignInOf,
 } from "./operations.ts";
 export * from "./panel.ts";
 export * from "./part.ts";

@@ -77,12 +77,13 @@ export function openApi(views: Readonly<Record<string, object>>): object {
 function described(
   name: string,
   path: string,
-  { right, about, query, body, answers, waits, versioned }: Operation,
+  { right, recentSignIn, about, query, body, answers, waits, versioned }: Operation,
 ): object {
   const isOpen = right === "anyone" && !path.startsWith("/in/");
   return {
     summary: about,
     "x-right": right,
+    ...(recentSignIn ? { "x-recent-sign-in": recentSignIn } : {}),
     operationId: name
       .toLowerCase()
       .replace(/[^a-z]+/g, "-")

@@ -15,6 +15,7 @@ import {
   leaderSchema,
   lockOutSchema,
   logQuerySchema,
+  memberDeletionSchema,
   memberSchema,
   newKeySchema,
   newMemberSchema,
@@ -24,6 +25,7 @@ import {
   passwordSchema,
   publishSchema,
   releaseSchema,
+  resetCheckSchema,
   resetSchema,
   secondFactorSchema,
   setupSchema,
@@ -58,8 +60,18 @@ export type Access = Right | "anyone" | "member";
  */
 export type EffectCheck = "stored" | "accepted" | "told" | "own" | "none";
 
+/**
+ * Whose password, and second factor where there is one, must have been shown within the last 15 minutes. A key never counts as that.
+ * - always: of everybody
+ * - with-second-factor: of who has a second factor. The password alone is in the body already
+ * - or-export-key: of who is signed in; or the key was created for exports
+ */
+export type RecentSignIn = "always" | "with-second-factor" | "or-export-key";
+
 export interface Operation {
   readonly right: Access;
+  /** Left out: any valid session or key will do. */
+  readonly recentSignIn?: RecentSignIn;
   /** Of every call but GET. */
   readonly effect?: EffectCheck;
   readonly about: string;
@@ -112,6 +124,13 @@ export const operations = {
     body: resetSchema,
     answers: DONE,
   },
+  "POST /session/reset/check": {
+    right: "anyone",
+    effect: "none",
+    about: "Check a one-time link for a new password: whose it is, and which keys may end with it",
+    body: resetCheckSchema,
+    answers: { 200: "ResetCheckView" },
+  },
   "GET /setup": {
     right: "anyone",
     about: "Check whether the installation has an owner",
@@ -137,6 +156,7 @@ export const operations = {
   },
   "POST /account/app": {
     right: "member",
+    recentSignIn: "with-second-factor",
     effect: "stored",
     about: "Create a secret for an authenticator app; it counts once it is confirmed",
     body: passwordAgainSchema,
@@ -151,6 +171,7 @@ export const operations = {
   },
   "POST /account/app/off": {
     right: "member",
+    recentSignIn: "with-second-factor",
     effect: "stored",
     about: "Remove the authenticator app",
     body: passwordAgainSchema,
@@ -158,6 +179,7 @@ export const operations = {
   },
   "POST /account/passkeys/options": {
     right: "member",
+    recentSignIn: "with-second-factor",
     effect: "none",
     about: "Get the options with which a browser creates a passkey; needs the password",
     body: passwordAgainSchema,
@@ -172,18 +194,21 @@ export const operations = {
   },
   "DELETE /account/passkeys/:id": {
     right: "member",
+    recentSignIn: "always",
     effect: "stored",
     about: "Delete one of the caller's own passkeys",
     answers: DONE,
   },
   "POST /members/:name/reset": {
     right: "govern",
+    recentSignIn: "always",
     effect: "stored",
     about: "Create a one-time link by which a member sets a new password",
     answers: { 201: "ResetLinkView" },
   },
   "POST /members/:name/second-factor/off": {
     right: "govern",
+    recentSignIn: "with-second-factor",
     effect: "stored",
     about: "Remove a member's second factor; needs the caller's own password and a session",
     body: passwordAgainSchema,
@@ -196,6 +221,7 @@ export const operations = {
   },
   "PUT /team/rules": {
     right: "govern",
+    recentSignIn: "always",
     effect: "stored",
     about: "Change the rule who needs a second factor",
     body: teamRulesSchema,
@@ -205,6 +231,7 @@ export const operations = {
   "DELETE /session": { right: "member", effect: "own", about: "Sign out", answers: DONE },
   "POST /session/password": {
     right: "member",
+    recentSignIn: "with-second-factor",
     effect: "stored",
     about: "Change the caller's password; ends the caller's other sessions",
     body: passwordSchema,
@@ -244,6 +271,7 @@ export const operations = {
   },
   "GET /requests.:form": {
     right: "operate",
+    recentSignIn: "or-export-key",
     about: "Export the request log as a file: `csv` or `jsonl`",
     query: logQuerySchema,
     answers: { 200: { media: ["text/csv", "application/jsonl"] } },
@@ -572,6 +600,7 @@ export const operations = {
   },
   "POST /inlets/:slug/secret": {
     right: "build",
+    recentSignIn: "always",
     effect: "stored",
     about: "Create a secret for signatures; it is shown once",
     answers: { 201: "NewSecretView" },
@@ -661,6 +690,7 @@ export const operations = {
   "GET /keys": { right: "build", about: "List valid keys, without their secrets", answers: { 200: ["KeyView"] } },
   "POST /keys": {
     right: "build",
+    recentSignIn: "always",
     effect: "stored",
     about: "Create a key; it is shown once",
     body: newKeySchema,
@@ -670,6 +700,7 @@ export const operations = {
   "GET /members": { right: "govern", about: "List members", answers: { 200: ["MemberView"] } },
   "POST /members": {
     right: "govern",
+    recentSignIn: "always",
     effect: "stored",
     about: "Add a member; the password, or the link of an invitation, is shown once",
     body: newMemberSchema,
@@ -677,6 +708,7 @@ export const operations = {
   },
   "PUT /members/:name": {
     right: "govern",
+    recentSignIn: "always",
     effect: "stored",
     about: "Set the roles of a member",
     body: memberSchema,
@@ -684,8 +716,10 @@ export const operations = {
   },
   "DELETE /members/:name": {
     right: "govern",
+    recentSignIn: "always",
     effect: "stored",
     about: "Delete a member; sessions and keys end at once",
+    query: memberDeletionSchema,
     answers: DONE,
   },
   "GET /cluster": {
@@ -753,6 +787,12 @@ const changing: { readonly [Name in Changing]: { readonly effect: EffectCheck } 
 /** Where the right to a call is looked at again; null: it only reads. */
 export function effectOf(name: OperationName): EffectCheck | null {
   return name in changing ? changing[name as Changing].effect : null;
+}
+
+/** Whether a call needs a recent sign-in; null: it does not. */
+export function recentSignInOf(name: OperationName): RecentSignIn | null {
+  const operation: Operation = name === "GET /metrics" ? otherOperations[name] : operations[name];
+  return operation.recentSignIn ?? null;
 }
 
 /** What stands behind the guard: by method and path, as its routes are registered. */

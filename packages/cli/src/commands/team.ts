@@ -1,5 +1,5 @@
 /** `bold-relay member`, `key` and `audit`: who may do what. */
-import type { MemberBody, MemberView, NewKeyBody, NewKeyView } from "@bold-relay/api";
+import type { KeyView, MemberBody, MemberView, NewKeyBody, NewKeyView } from "@bold-relay/api";
 import { type AuditChange, auditChanges, auditWords, ROLES, type Role } from "@bold-relay/core";
 import { Command, InvalidArgumentError, Option } from "commander";
 import { connectionOf } from "../connection.ts";
@@ -75,9 +75,19 @@ memberCommand
 memberCommand
   .command("delete <name>")
   .description("delete a member: sessions, keys and live connections end at once")
-  .action(async (name: string, _options, command: Command) => {
-    await connectionOf(command).client.removeMember(name);
+  .option("--revoke-inlet-keys", "revoke the keys of inlets that the member has created, too")
+  .action(async (name: string, { revokeInletKeys }: { revokeInletKeys?: true }, command: Command) => {
+    const { client, json } = connectionOf(command);
+    const theirs = (await client.keys()).filter((key) => key.inlet !== null && isCreator(key, name));
+    await client.removeMember(name, revokeInletKeys ? "revoke" : "keep");
+    if (json) return printJson({ name, [revokeInletKeys ? "revokedKeys" : "keptKeys"]: theirs });
     printLine(`${bold(name)} is deleted, with all sessions and keys.`);
+    if (theirs.length === 0) return;
+    printLine(
+      revokeInletKeys ? "Revoked too, the keys of inlets that they had created:" : "Still valid, created by them:",
+    );
+    for (const key of theirs) printLine(`  ${key.id}  ${bold(key.name)}, of inlet ${key.inlet}`);
+    if (!revokeInletKeys) printLine(faint("Revoke one with: bold-relay key revoke <id>"));
   });
 
 memberCommand
@@ -129,14 +139,18 @@ keyCommand
         key.member ?? `inlet ${key.inlet}`,
         key.most ?? faint("as holder"),
         key.sites?.join(", ") ?? faint("as holder"),
+        key.exports ? "yes" : faint("no"),
+        creatorText(key),
         when.date(key.createdAt),
         key.expiresAt === null ? faint("never") : when.date(key.expiresAt),
       ]);
-      printLine(table(["id", "name", "of", "at most", "sites", "created", "expires"], rows, [0]));
+      printLine(
+        table(["id", "name", "of", "at most", "sites", "exports", "created by", "created", "expires"], rows, [0]),
+      );
     }
   });
 
-interface KeyOptions extends Pick<NewKeyBody, "inlet" | "most"> {
+interface KeyOptions extends Pick<NewKeyBody, "inlet" | "most" | "exports"> {
   readonly site?: readonly string[];
   readonly days?: number | null;
   readonly overlap?: number;
@@ -155,8 +169,9 @@ keyCommand
   )
   .addOption(new Option("--days <n>", "days until it expires, or never (default: 90)").argParser(daysOrNever))
   .addOption(new Option("--overlap <h>", "hours until the earlier key expires").argParser(wholeNumber))
+  .option("--exports", "it may export the request log")
   .addOption(outOption("the key"))
-  .action(async (name: string, { inlet, most, site, days, overlap, out }: KeyOptions, command: Command) => {
+  .action(async (name: string, { inlet, most, site, days, overlap, exports, out }: KeyOptions, command: Command) => {
     const { client, json } = connectionOf(command);
     const body: NewKeyBody = { name };
     if (inlet !== undefined) body.inlet = inlet;
@@ -164,6 +179,7 @@ keyCommand
     if (site !== undefined) body.sites = [...site];
     if (days !== undefined) body.expiresInDays = days;
     if (overlap !== undefined) body.overlapHours = overlap;
+    if (exports === true) body.exports = true;
     const made = await client.addKey(body);
     const about = `Key ${bold(made.name)} of ${made.holder}, ${limitsText(made)}.`;
     if (out !== undefined) {
@@ -226,6 +242,16 @@ function bodyOf({ role, at }: RoleOptions): MemberBody {
 function rolesText({ role, sites }: Pick<MemberView, "role" | "sites">): string {
   const all = [...(role === null ? [] : [role]), ...sites.map((one) => `${one.role} at ${one.site}`)];
   return all.length === 0 ? "without a role" : all.join(", ");
+}
+
+function isCreator({ createdBy, creatorIsGone }: KeyView, name: string): boolean {
+  return !creatorIsGone && createdBy?.toLowerCase() === name.toLowerCase();
+}
+
+/** "Rui", or "Rui, deleted" */
+function creatorText({ createdBy, creatorIsGone }: KeyView): string {
+  if (createdBy === null) return faint("not known");
+  return creatorIsGone ? `${createdBy}, deleted` : createdBy;
 }
 
 function siteRole(text: string): { site: string; role: Exclude<Role, "owner"> } {

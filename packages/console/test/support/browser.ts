@@ -1,5 +1,6 @@
 /** Debian's Chromium, headless, driven by playwright-core. */
 import { type Browser, chromium, type Locator, type Page } from "playwright-core";
+import { OWNER, signedInAs, type World } from "../../../service/test/support/world.ts";
 
 const FLAGS = [
   "--no-sandbox",
@@ -20,9 +21,18 @@ export async function openPage(browser: Browser, errors: string[]): Promise<Page
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   page.on("pageerror", (error) => errors.push(error.message));
   page.on("console", (message) => {
-    // Not being signed in is answered 401, which the browser notes as an error of loading.
-    if (message.type() === "error" && !message.text().includes("401")) errors.push(message.text());
+    // Not being signed in is answered 401, and not recently 403, which the browser notes as errors of loading.
+    if (message.type() === "error" && !/40[13]/.test(message.text())) errors.push(message.text());
   });
+  return page;
+}
+
+/** A page of a laptop's size on which the owner has just signed in. */
+export async function openSignedIn(browser: Browser, { pool, service }: World): Promise<Page> {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const { cookie = "" } = await signedInAs(pool, OWNER.name, service.url);
+  const [name = "", value = ""] = cookie.split("=");
+  await page.context().addCookies([{ name, value, url: service.url }]);
   return page;
 }
 

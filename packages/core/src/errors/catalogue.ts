@@ -77,6 +77,13 @@ export const errorCatalogue = {
     sentence:
       "Your role needs a second factor. Sign in at the console, open Account and add a passkey or an authenticator app.",
   },
+  "recent-sign-in-required": {
+    status: 403,
+    retryable: false,
+    title: "A recent sign-in is required",
+    sentence:
+      "This takes your password, and your second factor if you have one, shown within the last {minutes} minutes. A key cannot do it. Sign in again, then repeat it.",
+  },
   "weak-password": {
     status: 422,
     retryable: false,

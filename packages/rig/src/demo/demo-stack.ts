@@ -3,11 +3,11 @@ import { createHash } from "node:crypto";
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
-import { createClient } from "@bold-relay/api";
 import pg from "pg";
 import { type BrokerUser, endLeftoverBroker, startBroker } from "../broker.ts";
 import { type Child, type ChildOptions, endLeftover, logTail, startChild } from "../child.ts";
 import { ensurePackages, findPrograms, type Programs } from "../needs.ts";
+import { createOwnerClient } from "../owner-client.ts";
 import { eventually } from "../port.ts";
 import { createServiceDatabase, endLeftoverPostgres, reachable, serviceUrl, startPostgres } from "../postgres.ts";
 import { setUp } from "../setup.ts";
@@ -35,7 +35,7 @@ export interface DemoStack {
   readonly url: string;
   readonly controlPort: number;
   readonly newSecrets: NewSecrets | null;
-  /** Shell file that sets the command line's address and key. */
+  /** Shell file that sets the command line's address, key and password file. */
   readonly cliFile: string;
   readonly cliEnv: { readonly BOLD_RELAY_URL: string; readonly BOLD_RELAY_KEY: string };
   /** Where the inlet for typed lines listens. */
@@ -123,10 +123,15 @@ export async function openDemoStack(options: DemoStackOptions): Promise<DemoStac
     if (made) await addPast(databaseUrl);
     const url = `http://127.0.0.1:${kept.ports.service}`;
     const cliEnv = { BOLD_RELAY_URL: url, BOLD_RELAY_KEY: shown.cliKey };
+    const owner = keepPassword(folder, shown.fresh?.password);
     const inletsFile = path.join(folder, "inlets.env");
     writeShellFile(
       cliFile,
-      { ...cliEnv, DEMO_LINE_PORT: String(kept.ports.desk) },
+      {
+        ...cliEnv,
+        ...owner.environment,
+        DEMO_LINE_PORT: String(kept.ports.desk),
+      },
       { programs: path.dirname(process.execPath), also: inletsFile },
     );
     const { devices } = broker;
@@ -164,9 +169,9 @@ export async function openDemoStack(options: DemoStackOptions): Promise<DemoStac
       return response?.ok === true;
     });
     say(`Waiting for ${boards.length} stand-ins of devices`);
-    const client = createClient({ baseUrl: url, key: shown.cliKey });
+    const client = createOwnerClient({ url, key: shown.cliKey, name: OWNER, password: owner.password });
     const missing = await missingStandIns(client, boards, kept.ports.control, standIns);
-    await openInlets(client, kept, inletsFile);
+    await openInlets(client, kept, inletsFile, say);
 
     await consoleBuilt;
     const parts = [postgres.child, broker.child, service, standIns, translators];
@@ -211,6 +216,14 @@ async function setUpDemo(databaseUrl: string, cliFile: string, anew: boolean, sa
   const inletKey = inlets[0]?.key;
   const fresh = password === undefined || inletKey === undefined ? null : { password, inletKey };
   return { cliKey: keys[0]?.key ?? cliKey ?? "", fresh };
+}
+
+/** The owner's password, for the command line. Of a demo that is older than this file nobody knows it: it is asked for then. */
+function keepPassword(folder: string, made: string | undefined) {
+  const file = path.join(folder, "owner.password");
+  if (made !== undefined) writeFileSync(file, `${made}\n`, { mode: 0o600 });
+  if (!existsSync(file)) return { password: "", environment: {} };
+  return { password: readFileSync(file, "utf8").trim(), environment: { BOLD_RELAY_PASSWORD_FILE: file } };
 }
 
 function keyIn(cliFile: string): string | null {

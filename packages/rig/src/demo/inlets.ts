@@ -15,7 +15,12 @@ export function demoInlets(): Described[] {
 }
 
 /** @param envFile shell file with the inlets' keys: CHAT_KEY and so on, by name */
-export async function openInlets(client: Client, kept: Kept, envFile: string): Promise<void> {
+export async function openInlets(
+  client: Client,
+  kept: Kept,
+  envFile: string,
+  say: (line: string) => void,
+): Promise<void> {
   const known = new Set((await client.inlets()).map(({ slug }) => slug));
   // Keys of a database that is gone open nothing in a new one.
   const keys = known.has("booking") && existsSync(envFile) ? readFileSync(envFile, "utf8").trim().split("\n") : [];
@@ -26,8 +31,13 @@ export async function openInlets(client: Client, kept: Kept, envFile: string): P
     }
     await client.saveInlet({ ...inlet, ...placed(inlet, kept) }, 0);
     if (inlet.kind === "topic" || inlet.kind === "device") continue;
-    const { key } = await client.addKey({ name: "demo caller", inlet: inlet.slug });
-    keys.push(`export ${inlet.slug.toUpperCase().replaceAll("-", "_")}_KEY=${key}`);
+    try {
+      const { key } = await client.addKey({ name: "demo caller", inlet: inlet.slug });
+      keys.push(`export ${inlet.slug.toUpperCase().replaceAll("-", "_")}_KEY=${key}`);
+    } catch (error) {
+      // The owner has changed the password.
+      say(`The inlet ${inlet.slug} has no key: ${error instanceof Error ? error.message : String(error)}`);
+    }
   }
   writeFileSync(envFile, `${keys.join("\n")}\n`, { mode: 0o600 });
 }

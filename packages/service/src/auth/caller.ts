@@ -1,5 +1,6 @@
 /** Who calls, what they may do, and the check that every change of something of a site must pass. */
 import { CLI_AGENT } from "@bold-relay/api";
+import type { RecentSignIn } from "@bold-relay/api/schema";
 import {
   type Asker,
   type KeyLimits,
@@ -9,6 +10,7 @@ import {
   type Standing,
   sitesWith,
 } from "@bold-relay/core";
+import { limits } from "../platform/config/limits.ts";
 import type { Identity } from "../store/identities.ts";
 import type { SiteCheck } from "../store/site-check.ts";
 
@@ -25,6 +27,9 @@ export interface Caller {
   readonly limits: KeyLimits;
   /** Their role needs a second factor, and they have none so far: until then they may do nothing else. */
   readonly mustEnrol: boolean;
+  readonly isRecent: boolean;
+  readonly hasSecondFactor: boolean;
+  readonly mayExport: boolean;
   /** Of the token that was shown. */
   readonly tokenSha256: Buffer;
   /** Where the call came from, for the audit log; null: not known. */
@@ -46,7 +51,7 @@ export function callerOf(
   { address, agent }: { address: string | null; agent: string | undefined },
 ): Caller {
   const by = identity.keyId === null ? "session" : "key";
-  const way = by === "session" ? "board" : agent?.startsWith(CLI_AGENT) ? "command line" : "API";
+  const way = agent?.startsWith(CLI_AGENT) ? "command line" : by === "session" ? "board" : "API";
   return { ...identity, by, way, standing: limitedStanding(standing, identity.limits), address };
 }
 
@@ -66,6 +71,14 @@ export function admitMember(caller: Caller): Admitted {
 function memberAsker({ way, name, memberId, keyId, tokenSha256 }: Caller, sites: Asker["sites"]): Asker {
   const asker = { requester: "member", memberId, inlet: way, name, sites, keyId } as const;
   return keyId === null ? { ...asker, session: tokenSha256.toString("base64") } : asker;
+}
+
+/** @throws RelayError recent-sign-in-required unless the caller has shown who they are as lately as the call needs it */
+export function requireRecent({ isRecent, by, hasSecondFactor, mayExport }: Caller, needed: RecentSignIn | null): void {
+  if (needed === null || isRecent) return;
+  if (needed === "with-second-factor" && by === "session" && !hasSecondFactor) return;
+  if (needed === "or-export-key" && mayExport) return;
+  throw new RelayError("recent-sign-in-required", { minutes: limits.recentSignInMs / 60_000 });
 }
 
 const LACKS: Record<Right, string> = {

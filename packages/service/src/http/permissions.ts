@@ -2,11 +2,11 @@
  * The guard before every route. Who may do what stands in the table of operations (`api/src/schema/operations.ts`). Routes are
  * registered by their names there, so that none can exist without its row; a test walks every role over every row.
  */
-import { type Access, accessOf, type OperationName, operationNames } from "@bold-relay/api/schema";
+import { type Access, accessOf, type OperationName, operationNames, recentSignInOf } from "@bold-relay/api/schema";
 import { RelayError } from "@bold-relay/core";
 import { type Request, type Response, Router } from "express";
 import type { AuditLog } from "../auth/audit-log.ts";
-import { type Admitted, admit, admitMember, type Caller } from "../auth/caller.ts";
+import { type Admitted, admit, admitMember, type Caller, requireRecent } from "../auth/caller.ts";
 import { identify } from "../auth/identify.ts";
 import { requireStillPermitted, whilePermitted } from "../auth/still-permitted.ts";
 import { checkAfterBody } from "../http-exchange/body.ts";
@@ -18,6 +18,9 @@ import type { Pool, PoolClient } from "../store/pool.ts";
 const MOST_TRIES = 3;
 
 export type RouteName = OperationName;
+
+/** What is in the audit log: a caller tries what is not theirs to do. */
+const REFUSALS: readonly string[] = ["not-permitted", "recent-sign-in-required"];
 
 /** By method and path. */
 export const permissions = Object.fromEntries(operationNames.map((name) => [name, accessOf(name)])) as Readonly<
@@ -95,10 +98,11 @@ export class Guard {
     const caller = await identify(this.pool, req, this.secure);
     try {
       const admitted = admittedTo(name, caller, res);
+      requireRecent(caller, recentSignInOf(name));
       checkAfterBody(req, () => requireStillPermitted(this.pool, admitted));
       await handler(req, res, admitted);
     } catch (error) {
-      if (error instanceof RelayError && error.code === "not-permitted")
+      if (error instanceof RelayError && REFUSALS.includes(error.code))
         this.audit.recordRefusal(caller, "refused by right", `${req.method} ${req.path}`.slice(0, 200));
       throw error;
     }

@@ -222,7 +222,7 @@ async function addMembers(db: Db, members: readonly Member[], url: string): Prom
       throw new Error(`members.yaml: ${name} has a role at ${missing}, which is no site. Nothing was imported.`);
     const token = newSessionToken();
     await saveReset(db, id, sha256(token), limits.inviteMs);
-    links.push(`  ${name}: ${url}/reset/${token}`);
+    links.push(`  ${name}: ${url}/reset#${token}`);
   }
   return links;
 }

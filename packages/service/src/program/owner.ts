@@ -26,7 +26,7 @@ export function resetOwner(databaseUrl: string, name: string): Promise<NewOwner>
 export async function saveOwner(db: Db, name: string): Promise<NewOwner> {
   const password = randomBytes(12).toString("base64url");
   const id = await saveMember(db, name, await hashPassword(password), "owner");
-  await endEverythingOf(db, id, null);
+  await endEverythingOf(db, id, true);
   await dropSecondFactor(db, id);
   await insertAudit(db, { actor: SERVER_PROGRAM, action: "owner reset", object: name, before: null, after: null });
   return { owner: name, password };

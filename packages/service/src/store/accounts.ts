@@ -185,14 +185,21 @@ export async function closeSessionOf(db: Db, memberId: number, id: string): Prom
   return rowCount === 1;
 }
 
-/** Every session but the one that is named, and every key: whoever had the password before has nothing left. */
-export async function endEverythingOf(db: Db, memberId: number, keptSession: Buffer | null): Promise<void> {
-  await db.query("delete from session where member_id = $1 and token_sha256 is distinct from $2", [
-    memberId,
-    keptSession,
-  ]);
-  await db.query("update api_key set revoked_at = now() where member_id = $1 and revoked_at is null", [memberId]);
+/** Every session, every link for a new password, and every key where the member says so. @returns how many keys ended */
+export async function endEverythingOf(db: Db, memberId: number, alsoKeys: boolean): Promise<number> {
+  await db.query("delete from session where member_id = $1", [memberId]);
+  const ended = alsoKeys ? await endKeysOf(db, memberId) : 0;
   await db.query("delete from password_reset where member_id = $1", [memberId]);
+  return ended;
+}
+
+/** @returns how many ended */
+export async function endKeysOf(db: Db, memberId: number): Promise<number> {
+  const { rowCount } = await db.query(
+    "update api_key set revoked_at = now() where member_id = $1 and revoked_at is null",
+    [memberId],
+  );
+  return rowCount ?? 0;
 }
 
 /** The links of before end. */

@@ -20,6 +20,11 @@ export interface Identity {
   readonly tokenSha256: Buffer;
   /** Their role needs a second factor, and they have none so far. */
   readonly mustEnrol: boolean;
+  /** Password, and second factor where there is one, were shown within `limits.recentSignInMs`. Never of a key. */
+  readonly isRecent: boolean;
+  readonly hasSecondFactor: boolean;
+  /** Whether it may export the request log, however long ago it was shown: of a key that was created for that. */
+  readonly mayExport: boolean;
 }
 
 export interface InletRecord {
@@ -111,20 +116,21 @@ async function findSessions(db: Db, tokens: readonly Buffer[]): Promise<Identity
          and seen_at < now() - interval '1 minute'
      )
      select m.id as "memberId", m.name, ${STANDING} as standing, s.token_sha256 as "tokenSha256",
+       s.created_at > now() - $3 * interval '1 millisecond' and s.created_at <= now() as "isRecent",
        (m.totp_since is not null or exists (select from passkey p where p.member_id = m.id)) as "hasSecondFactor",
        (select second_factor_for from team_rule) as "neededFor"
      from live s join member m on m.id = s.member_id`,
-    [tokens, limits.sessionIdleMs],
+    [tokens, limits.sessionIdleMs, limits.recentSignInMs],
   );
-  return rows.map(({ hasSecondFactor, neededFor, ...row }) => {
+  return rows.map(({ neededFor, ...row }) => {
     const role = highestRole(row.standing);
-    const mustEnrol = !hasSecondFactor && role !== null && neededFor.includes(role);
-    return { ...row, keyId: null, limits: NO_LIMITS, mustEnrol };
+    const mustEnrol = !row.hasSecondFactor && role !== null && neededFor.includes(role);
+    return { ...row, keyId: null, limits: NO_LIMITS, mustEnrol, mayExport: false };
   });
 }
 
-interface SessionRow extends Pick<Identity, "memberId" | "name" | "standing" | "tokenSha256"> {
-  readonly hasSecondFactor: boolean;
+interface SessionRow
+  extends Pick<Identity, "memberId" | "name" | "standing" | "tokenSha256" | "isRecent" | "hasSecondFactor"> {
   readonly neededFor: readonly Role[];
 }
 
@@ -142,9 +148,9 @@ export async function findKey(db: Db, tokenSha256: Buffer): Promise<Identity | n
 }
 
 async function findMemberKeys(db: Db, tokens: readonly Buffer[]): Promise<Identity[]> {
-  const { rows } = await db.query<Omit<Identity, "limits" | "mustEnrol"> & KeyLimits>(
+  const { rows } = await db.query<Omit<Identity, "limits" | "mustEnrol" | "isRecent" | "hasSecondFactor"> & KeyLimits>(
     `select m.id as "memberId", m.name, ${STANDING} as standing, k.id as "keyId", k.token_sha256 as "tokenSha256",
-       k.most, k.sites, ${EXPIRES}
+       k.most, k.sites, k.may_export as "mayExport", ${EXPIRES}
      from api_key k join member m on m.id = k.member_id where ${COUNTS} and k.token_sha256 = any($1)`,
     [tokens],
   );
@@ -152,6 +158,8 @@ async function findMemberKeys(db: Db, tokens: readonly Buffer[]): Promise<Identi
     ...row,
     limits: { most, sites, expiresAt },
     mustEnrol: false,
+    isRecent: false,
+    hasSecondFactor: false,
   }));
 }
 

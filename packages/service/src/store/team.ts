@@ -1,5 +1,6 @@
 /** Members and their roles. */
 import type { Standing } from "@bold-relay/core";
+import { revokeInletKeysBy } from "./keys.ts";
 import type { Db } from "./pool.ts";
 
 export interface TeamMember {
@@ -46,12 +47,19 @@ export async function countOwners(db: Db): Promise<number> {
   return rows[0]?.n ?? 0;
 }
 
-/** Sessions, keys and links go with the member, in the same transaction. */
-export async function removeMember(db: Db, id: number): Promise<void> {
+/**
+ * Sessions, keys and links go with the member, in the same transaction.
+ *
+ * @param alsoInletKeys whether the keys of inlets that they have created end too
+ * @returns those that ended, as "name, of inlet"
+ */
+export async function removeMember(db: Db, id: number, alsoInletKeys: boolean): Promise<string[]> {
   // Before anything else: what they are storing just now is there after it, and goes too.
   await db.query("select from member where id = $1 for update", [id]);
+  const revoked = alsoInletKeys ? await revokeInletKeysBy(db, id) : [];
   await db.query("update inlet_link set revoked_at = now() where member_id = $1 and revoked_at is null", [id]);
   await db.query("delete from member where id = $1", [id]);
+  return revoked;
 }
 
 export async function setPassword(db: Db, memberId: number, passwordHash: string): Promise<void> {

@@ -4,7 +4,7 @@ import { type Client, createClient } from "@bold-relay/api";
 import { ROLES, type Role } from "@bold-relay/core";
 import { newKey, saveKey, saveProfile, saveSite, sha256 } from "../../src/index.ts";
 import { describePlover, ploverProfiles } from "./plover.ts";
-import { createWorld, type World } from "./world.ts";
+import { createWorld, signedInAs, type World } from "./world.ts";
 
 export const OTHER_SITE = "glasshouse";
 
@@ -15,13 +15,17 @@ export interface Neighbours {
   /** A member who has no more than this; made on the first use. */
   client(role: Role | "none", site: string | null): Promise<Client>;
   keyOf(role: Role | "none", site: string | null): Promise<string>;
-  /** Calls the API as it is: a path below /api/v1. */
-  call(key: string, method: string, path: string, body?: unknown): Promise<Response>;
+  /** Calls the API as it is: a path below /api/v1. @param shown a key, or the headers of a session */
+  call(shown: string | Record<string, string>, method: string, path: string, body?: unknown): Promise<Response>;
+  /** Headers of a session that somebody has just opened. */
+  session(role: Role | "none", site: string | null): Promise<Record<string, string>>;
   stop(): Promise<void>;
 }
 
 /** Roles that somebody may have at one site. */
 export const SITE_ROLES = ROLES.slice(0, -1) as readonly Exclude<Role, "owner">[];
+
+const nameOf = (role: Role | "none", site: string | null) => `${role} of ${site ?? "the team"}`;
 
 export async function createNeighbours(environment: Record<string, string> = {}): Promise<Neighbours> {
   const world = await createWorld({
@@ -43,7 +47,7 @@ export async function createNeighbours(environment: Record<string, string> = {})
   }
 
   function keyOf(role: Role | "none", site: string | null): Promise<string> {
-    const name = `${role} of ${site ?? "the team"}`;
+    const name = nameOf(role, site);
     const known = keys.get(name) ?? makeMember(name, role, site);
     keys.set(name, known);
     return known;
@@ -54,9 +58,17 @@ export async function createNeighbours(environment: Record<string, string> = {})
     own: world.site,
     other: OTHER_SITE,
     keyOf,
-    client: async (role, site) => createClient({ baseUrl: world.service.url, key: await keyOf(role, site) }),
-    call(key, method, path, body) {
-      const headers: Record<string, string> = { authorization: `Bearer ${key}` };
+    client: async (role, site) => {
+      const [baseUrl, key] = [world.service.url, await keyOf(role, site)];
+      return createClient({ baseUrl, key, signInAgain: () => signedInAs(world.pool, nameOf(role, site), baseUrl) });
+    },
+    session: async (role, site) => {
+      await keyOf(role, site);
+      return signedInAs(world.pool, nameOf(role, site), world.service.url);
+    },
+    call(shown, method, path, body) {
+      const headers: Record<string, string> =
+        typeof shown === "string" ? { authorization: `Bearer ${shown}` } : { ...shown };
       const init: RequestInit = { method, headers, signal: AbortSignal.timeout(20_000) };
       if (body !== undefined) headers["content-type"] = "application/json";
       if (body !== undefined) init.body = JSON.stringify(body);

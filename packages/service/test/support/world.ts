@@ -1,5 +1,8 @@
 /** A world of its own for every test file: database, site, keys, the service and stand-in boards, on the run's servers. */
 import { randomBytes } from "node:crypto";
+import { mkdtempSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
 import { type AskBody, type Client, createClient, type RequestView } from "@bold-relay/api";
 import type { DeliveryPolicy, Profile, SiteDescription } from "@bold-relay/core";
 import { createServiceDatabase, findPrograms } from "@bold-relay/rig";
@@ -7,6 +10,8 @@ import { RelayBoard, type RelayBoardOptions } from "@bold-relay/standins";
 import { connectAsync, type MqttClient } from "mqtt";
 import type pg from "pg";
 import { inject } from "vitest";
+import { SESSION_COOKIE } from "../../src/auth/identify.ts";
+import { newSessionToken } from "../../src/auth/token.ts";
 import {
   type Clock,
   type Config,
@@ -26,6 +31,7 @@ import {
   startService,
   steadyClock,
 } from "../../src/index.ts";
+import { findMember, openSession } from "../../src/store/identities.ts";
 import { brokerUrl } from "./servers.ts";
 
 export const OWNER = { name: "Ines", password: "correct horse battery" };
@@ -39,6 +45,8 @@ export interface World {
   readonly config: Config;
   readonly client: Client;
   readonly key: string;
+  /** A file that holds the owner's password, for the command line. */
+  readonly passwordFile: string;
   readonly inletKey: string;
   readonly pool: pg.Pool;
   /** What the next start of the service uses as its clock. */
@@ -116,12 +124,18 @@ export async function createWorld(options: WorldOptions = {}): Promise<World> {
     site,
     config,
     key,
+    get passwordFile() {
+      const file = path.join(mkdtempSync(path.join(tmpdir(), "bold-relay-password-")), "owner");
+      writeFileSync(file, `${OWNER.password}\n`, { mode: 0o600 });
+      return file;
+    },
     inletKey,
     pool,
     clock: started,
     service: nothing,
     get client() {
-      return createClient({ baseUrl: world.service.url, key });
+      const baseUrl = world.service.url;
+      return createClient({ baseUrl, key, signInAgain: () => signedInAs(pool, OWNER.name, baseUrl) });
     },
     address: (channel: string) => `${site}/${channel}`,
     async board(device: string, options: Partial<RelayBoardOptions> = {}) {
@@ -156,6 +170,16 @@ export async function createWorld(options: WorldOptions = {}): Promise<World> {
   };
   if (start) world.service = await launch();
   return world;
+}
+
+/** Headers of a session that somebody has just opened, as a browser on our pages sends them. */
+export async function signedInAs(pool: pg.Pool, name: string, baseUrl: string): Promise<Record<string, string>> {
+  const member = await findMember(pool, name);
+  if (!member) throw new Error(`There is no member called ${name}.`);
+  const token = newSessionToken();
+  const session = { memberId: member.id, livesMs: 600_000, address: null, agent: null, proof: "password" };
+  await openSession(pool, { tokenSha256: sha256(token), ...session });
+  return { cookie: `${SESSION_COOKIE}=${token}`, origin: baseUrl };
 }
 
 function brokerAccess() {

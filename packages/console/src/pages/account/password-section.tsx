@@ -16,7 +16,11 @@ export function PasswordSection({ act }: { act: Act }) {
           event.preventDefault();
           const form = event.currentTarget;
           const data = new FormData(form);
-          const body = { password: String(data.get("password")), next: String(data.get("next")) };
+          const body = {
+            password: String(data.get("password")),
+            next: String(data.get("next")),
+            endKeys: data.get("endKeys") === "on",
+          };
           void act(client.changePassword(body)).then((ok) => {
             setSaved(ok);
             if (ok) form.reset();
@@ -35,6 +39,10 @@ export function PasswordSection({ act }: { act: Act }) {
         <Button type="submit" className={STRONG}>
           Change password
         </Button>
+        <label className="flex w-full gap-2 text-note">
+          <input type="checkbox" name="endKeys" className="accent-act" />
+          <span>Revoke all my keys, too. Programs that use them stop working.</span>
+        </label>
       </form>
       <p role="status" className="mt-2 text-note text-soft">
         {saved

@@ -1,7 +1,9 @@
 /** Log: what was asked, by whom, and how far it got. The journal, live at the top. */
 import { queryText, type RequestView } from "@bold-relay/api";
+import { useState } from "react";
 import { Link, useLocation, useParams, useSearch } from "wouter";
 import { useLog } from "../../api/queries.ts";
+import { ensureRecent } from "../../api/sign-in-again.ts";
 import { TracePanel } from "../trace/trace-panel.tsx";
 import { FilterBar } from "./filter-bar.tsx";
 import { type Filters, useFilters } from "./filters.ts";
@@ -50,10 +52,23 @@ export function LogPage() {
 }
 
 function ExportLink({ form, filters }: { form: "csv" | "jsonl"; filters: Filters }) {
+  const href = `/api/v1/requests.${form}${queryText(filters)}`;
+  const [trouble, setTrouble] = useState<string | null>(null);
+  // A download tells a page nothing of a refusal: whether it may begin is found out before it.
+  const begin = () =>
+    ensureRecent().then(
+      (isRecent) => isRecent && window.location.assign(href),
+      (error: Error) => setTrouble(error.message),
+    );
+  if (trouble !== null) return <span role="alert">{trouble}</span>;
   return (
     <a
-      href={`/api/v1/requests.${form}${queryText(filters)}`}
+      href={href}
       download
+      onClick={(event) => {
+        event.preventDefault();
+        void begin();
+      }}
       className="text-act underline underline-offset-2"
     >
       {form === "csv" ? "CSV" : "JSON Lines"}

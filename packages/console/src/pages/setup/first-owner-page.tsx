@@ -6,7 +6,8 @@ import { Link, useLocation } from "wouter";
 import { client } from "../../api/client.ts";
 import { names } from "../../api/operate.ts";
 import { Button } from "../../parts/button.tsx";
-import { ENTRY_KEY, EntryPage, EntryProblem, TextField } from "../sign-in/entry.tsx";
+import { ENTRY_KEY, EntryProblem, TextField } from "../../parts/entry-fields.tsx";
+import { EntryPage } from "../sign-in/entry.tsx";
 
 export function FirstOwnerPage() {
   const queries = useQueryClient();

@@ -33,6 +33,7 @@ export function KeyList({ me }: { me: string }) {
     const most = String(data.get("most"));
     const body: NewKeyBody = { name: String(data.get("name")), expiresInDays: days === NEVER ? null : Number(days) };
     if (most !== AS_HOLDER) body.most = most as Role;
+    if (data.get("exports") === "on") body.exports = true;
     await act(client.addKey(body).then(setMade));
     form.reset();
   }
@@ -77,6 +78,10 @@ export function KeyList({ me }: { me: string }) {
               <option value={NEVER}>never</option>
             </Select>
           </Field>
+          <label className="flex h-8 items-center gap-2 text-note">
+            <input type="checkbox" name="exports" className="accent-act" />
+            <span>May export the request log</span>
+          </label>
           <Button type="submit" className={STRONG}>
             Create key
           </Button>
@@ -88,9 +93,12 @@ export function KeyList({ me }: { me: string }) {
   );
 }
 
-function keyText({ member, inlet, most, sites, createdAt, expiresAt }: KeyView, me: string): string {
+function keyText(key: KeyView, me: string): string {
+  const { member, inlet, most, sites, exports, createdAt, createdBy, creatorIsGone, expiresAt } = key;
   const holder = member === null ? `inlet ${inlet}` : member === me ? "yours" : member;
-  const parts = [holder, `created ${when.date(createdAt)}`];
+  const by = createdBy === null || createdBy === member ? "" : ` by ${createdBy}${creatorIsGone ? " (deleted)" : ""}`;
+  const parts = [holder, `created ${when.date(createdAt)}${by}`];
+  if (exports) parts.push("may export the log");
   if (most !== null) parts.push(`at most ${most}`);
   if (sites !== null) parts.push(`only ${sites.join(", ")}`);
   parts.push(expiresAt === null ? "never expires" : `expires ${when.date(expiresAt)}`);

@@ -9,8 +9,9 @@ import { client } from "../../api/client.ts";
 import { names } from "../../api/operate.ts";
 import { useMembers } from "../../api/queries.ts";
 import { Button } from "../../parts/button.tsx";
-import { FIELD, QUIET, SectionTitle, ShownOnce, STRONG, Trouble, Twice } from "../../parts/form.tsx";
+import { FIELD, QUIET, SectionTitle, ShownOnce, STRONG, Trouble } from "../../parts/form.tsx";
 import { PasswordForm } from "../../parts/password-form.tsx";
+import { RemoveMember } from "./remove-member.tsx";
 
 /** The whole team, as the value of a choice. */
 const EVERYWHERE = "";
@@ -72,10 +73,9 @@ export function MemberList({ me }: { me: string }) {
               {member.name === me ? (
                 <span className="text-note text-soft">you</span>
               ) : (
-                <Twice
-                  verb="Remove member"
-                  sure={`Remove ${member.name}, with all sessions and keys`}
-                  onSure={() => void act(client.removeMember(member.name))}
+                <RemoveMember
+                  name={member.name}
+                  onRemove={(inletKeys) => void act(client.removeMember(member.name, inletKeys))}
                 />
               )}
             </span>

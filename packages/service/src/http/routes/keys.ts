@@ -1,7 +1,7 @@
-/** API keys: of members and of inlets. A key never gives more than the key that makes it. */
+/** API keys: of members and of inlets. */
 import type { KeyView, NewKeyView } from "@bold-relay/api";
 import { newKeySchema } from "@bold-relay/api/schema";
-import { DAY_MS, type KeyLimits, RelayError, withinLimits } from "@bold-relay/core";
+import { DAY_MS, type KeyLimits, RelayError } from "@bold-relay/core";
 import type { Router } from "express";
 import { type Admitted, siteCheck } from "../../auth/caller.ts";
 import { newKey, sha256 } from "../../auth/token.ts";
@@ -30,27 +30,33 @@ export function keyRoutes({
 
     /** A key of the same name and holder ends, after the overlap: that is how one is rotated. */
     "POST /keys": async (req, res, caller) => {
-      const { name, inlet, most, sites, expiresInDays, overlapHours = 0 } = await readBody(req, newKeySchema);
+      const {
+        name,
+        inlet,
+        most = null,
+        sites = null,
+        exports = false,
+        expiresInDays,
+        overlapHours = 0,
+      } = await readBody(req, newKeySchema);
       const days = expiresInDays === undefined ? DEFAULT_DAYS : expiresInDays;
       const expiresAt = days === null ? null : clock.now() + days * DAY_MS;
-      const limits = withinLimits({ most: most ?? null, sites: sites ?? null, expiresAt }, caller.limits);
-      if (limits.sites?.length === 0)
-        throw new RelayError("not-permitted", { why: "The key that you use reaches none of these sites" });
+      const given = { ...limitsView({ most, sites, expiresAt }), exports };
       const key = newKey();
       const holder = inlet ?? caller.name;
-      const fields = { name, tokenSha256: sha256(key), ...limits, madeBy: caller.keyId };
+      const fields = { name, tokenSha256: sha256(key), most, sites, expiresAt, mayExport: exports, createdBy: caller };
       const id = await guard.change(caller, async (db) => {
         const of = inlet === undefined ? { memberId: caller.memberId } : await inletOf(db, inlet, caller);
         const made = await saveKey(db, { ...fields, overlapMs: overlapHours * 3_600_000, ...of });
-        const after = { ...limitsView(limits), overlapHours };
+        const after = { ...given, overlapHours };
         await audit.record({ actor: caller, action: "key created", object: `${name}, of ${holder}`, after }, db);
         return made;
       });
       if (inlet !== undefined) await inlets.refresh();
-      res.status(201).json({ id, name, holder, ...limitsView(limits), key } satisfies NewKeyView);
+      res.status(201).json({ id, name, holder, ...given, key } satisfies NewKeyView);
     },
 
-    /** Keys that were made with it end too. */
+    /** Keys that were created with it, when keys could create keys, end too. */
     "DELETE /keys/:id": async (req, res, caller) => {
       await guard.change(caller, async (db) => {
         const key = (await findKeys(db)).find((one) => String(one.id) === req.params.id);
@@ -75,8 +81,9 @@ function limitsView({ most, sites, expiresAt }: KeyLimits) {
 }
 
 function keyView(key: KeyRecord): KeyView {
-  const { id, name, member, inlet, createdAt } = key;
-  return { id, name, member, inlet, createdAt: new Date(createdAt).toISOString(), ...limitsView(key) };
+  const { id, name, member, inlet, createdAt, createdBy, creatorIsGone, mayExport: exports } = key;
+  const created = { createdAt: new Date(createdAt).toISOString(), createdBy, creatorIsGone };
+  return { id, name, member, inlet, ...created, exports, ...limitsView(key) };
 }
 
 /** Everybody makes keys for themselves; engineers also for the inlets of their sites. */

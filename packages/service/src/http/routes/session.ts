@@ -1,8 +1,9 @@
 /** Signing in and out, who one is, and a new password: one's own, or by a one-time link. */
-import type { PasskeyOptionsView, SecondFactorView } from "@bold-relay/api";
+import type { PasskeyOptionsView, ResetCheckView, SecondFactorView } from "@bold-relay/api";
 import {
   passkeySignInSchema,
   passwordSchema,
+  resetCheckSchema,
   resetSchema,
   secondFactorSchema,
   signInSchema,
@@ -18,9 +19,10 @@ import { SignIn } from "../../auth/sign-in.ts";
 import { sha256 } from "../../auth/token.ts";
 import { readBody } from "../../http-exchange/body.ts";
 import { clientOf, sessionCookie } from "../../http-exchange/client-of.ts";
-import { endEverythingOf, findReset } from "../../store/accounts.ts";
+import { endEverythingOf, endKeysOf, findReset } from "../../store/accounts.ts";
 import { closeSession, findMember } from "../../store/identities.ts";
-import { inTransaction } from "../../store/pool.ts";
+import { findKeys } from "../../store/keys.ts";
+import { type Db, inTransaction } from "../../store/pool.ts";
 import { changePassword, setPassword } from "../../store/team.ts";
 import type { HttpDeps } from "../deps.ts";
 import { sessionAnswer, sessionView } from "../session-answer.ts";
@@ -61,23 +63,39 @@ export function sessionRoutes({
     await answer(req, res, await signIn.withPasskey(ticket, passkey, client));
   });
 
-  /** Every session and key of the member ends: whoever had the password before has nothing left. */
+  /** The link still counts after it. */
+  router.post("/session/reset/check", async (req, res) => {
+    const { address } = clientOf(req);
+    const { token } = await readBody(req, resetCheckSchema);
+    const { memberId, name } = await resetOf(pool, token, address);
+    const keys = (await findKeys(pool)).filter((key) => key.memberId === memberId);
+    res.json({
+      name,
+      keys: keys.map(({ name: called, createdAt, expiresAt }) => ({
+        name: called,
+        createdAt: new Date(createdAt).toISOString(),
+        expiresAt: expiresAt === null ? null : new Date(expiresAt).toISOString(),
+      })),
+    } satisfies ResetCheckView);
+  });
+
+  /** Every session of the member ends, and every key unless they say otherwise: whoever had the password before has nothing left. */
   router.post("/session/reset", async (req, res) => {
     const { address } = clientOf(req);
-    const { token, password } = await readBody(req, resetSchema);
+    const { token, password, endKeys = true } = await readBody(req, resetSchema);
     await inTransaction(pool, async (db) => {
-      const reset = await findReset(db, sha256(token));
-      if (!reset) {
-        audit.recordRefusal(unknownCaller(address), "password reset failed", "a link that is not valid");
-        throw new RelayError("wrong-link");
-      }
-      const { memberId, name } = reset;
+      const { memberId, name } = await resetOf(db, token, address);
       const member = await findMember(db, name);
       await requireGoodPassword(password, name, member?.passwordHash ?? null);
       await setPassword(db, memberId, await hashPassword(password));
-      await endEverythingOf(db, memberId, null);
+      const endedKeys = await endEverythingOf(db, memberId, endKeys);
       await audit.record(
-        { actor: { name, memberId, keyId: null, address }, action: "password reset", object: name },
+        {
+          actor: { name, memberId, keyId: null, address },
+          action: "password reset",
+          object: name,
+          after: { endedKeys },
+        },
         db,
       );
     });
@@ -98,20 +116,29 @@ export function sessionRoutes({
         res.status(204).end();
       },
 
-      /** Ends every other session of the member; their keys go on. */
+      /** Ends every other session of the member, and their keys if they say so. */
       "POST /session/password": async (req, res, caller) => {
         requireSession(caller);
-        const { password, next } = await readBody(req, passwordSchema);
+        const { password, next, endKeys = false } = await readBody(req, passwordSchema);
         const member = await passwordAgain.require(caller, password);
         await requireGoodPassword(next, member.name, member.passwordHash);
         const passwordHash = await hashPassword(next);
         await guard.change(caller, async (db) => {
           await changePassword(db, member.id, passwordHash, caller.tokenSha256);
-          await audit.record({ actor: caller, action: "password changed", object: caller.name }, db);
+          const after = endKeys ? { endedKeys: await endKeysOf(db, member.id) } : null;
+          await audit.record({ actor: caller, action: "password changed", object: caller.name, after }, db);
         });
         res.status(204).end();
       },
     }),
   );
   return router;
+
+  /** Whose link it is. @throws RelayError wrong-link */
+  async function resetOf(db: Db, token: string, address: string | null) {
+    const reset = await findReset(db, sha256(token));
+    if (reset) return reset;
+    audit.recordRefusal(unknownCaller(address), "password reset failed", "a link that is not valid");
+    throw new RelayError("wrong-link");
+  }
 }

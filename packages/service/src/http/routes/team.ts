@@ -3,6 +3,7 @@ import { randomBytes } from "node:crypto";
 import type { AuditPage, MemberView, NewMemberView, ResetLinkView, TeamRulesView } from "@bold-relay/api";
 import {
   auditQuerySchema,
+  memberDeletionSchema,
   memberSchema,
   newMemberSchema,
   passwordAgainSchema,
@@ -29,7 +30,8 @@ export function teamRoutes({
   audit,
   pool,
   passwordAgain,
-}: Pick<HttpDeps, "guard" | "audit" | "pool" | "passwordAgain">): Router {
+  inlets,
+}: Pick<HttpDeps, "guard" | "audit" | "pool" | "passwordAgain" | "inlets">): Router {
   return guard.routes({
     "GET /members": async (_req, res) => {
       res.json((await findTeam(pool)).map(memberView));
@@ -72,15 +74,18 @@ export function teamRoutes({
       res.json({ name, ...rolesView(standing) });
     },
 
-    /** Sessions, keys and live connections end at once. */
+    /** Sessions, keys and live connections end at once. Keys of inlets end where the caller says so. */
     "DELETE /members/:name": async (req, res, actor) => {
+      const { inletKeys } = checked(memberDeletionSchema, req.query);
       await guard.change(actor, async (db) => {
         const member = await existing(db, req.params.name);
-        await removeMember(db, member.id);
+        const revoked = await removeMember(db, member.id, inletKeys === "revoke");
         await keepAnOwner(db);
         const { standing: before } = member;
-        await audit.record({ actor, action: "member removed", object: member.name, before }, db);
+        const after = revoked.length === 0 ? null : { revokedKeys: revoked };
+        await audit.record({ actor, action: "member removed", object: member.name, before, after }, db);
       });
+      await inlets.refresh();
       res.status(204).end();
     },
 
@@ -164,5 +169,5 @@ async function existing(db: Db, name: string | undefined) {
 }
 
 function linkView(token: string, forMs: number): ResetLinkView {
-  return { path: `/reset/${token}`, expiresAt: new Date(Date.now() + forMs).toISOString() };
+  return { path: `/reset#${token}`, expiresAt: new Date(Date.now() + forMs).toISOString() };
 }

@@ -35,6 +35,8 @@ export const limits = Object.freeze({
   /** How long a sign-in lasts at most, and without a call. An open page calls. */
   sessionMs: 12 * 3_600_000,
   sessionIdleMs: 2 * 3_600_000,
+  /** How long after a sign-in its member may create people, roles, keys and rules without another one. */
+  recentSignInMs: 15 * 60_000,
   /** How long a link for a new password counts. */
   resetMs: 24 * 3_600_000,
   /** How long the link of an invitation counts. */
