@@ -134,4 +134,5 @@ export * from "./state/state-age.ts";
 export * from "./team/key-limits.ts";
 export * from "./team/requester.ts";
 export * from "./team/role.ts";
+export * from "./team/secret-text.ts";
 export * from "./time.ts";

@@ -166,7 +166,36 @@ describe("an arrival", () => {
     await call("POST", "/in/odd-hook", JSON.stringify({ text, who: "Ana", nested: { key: world.key } }), key);
     const { rows } = await world.pool.query("select * from request");
     expect(JSON.stringify(rows)).not.toContain(world.key);
-    expect(JSON.stringify(rows)).toContain("brk_…");
+    expect(JSON.stringify(rows)).toContain("(a key was here)");
+  });
+
+  it("with a key in whatever field is stored nowhere with it: request, reply, audit log", async () => {
+    const secret = world.key;
+    const asks = [
+      { target: secret, action: "on" },
+      { target: "wren/porch", action: secret.slice(0, 40) },
+      { target: "wren/porch", action: "level", value: secret },
+    ];
+    for (const ask of asks) await call("POST", "/api/v1/requests", JSON.stringify(ask), world.key);
+    await call("POST", "/api/v1/phrases", JSON.stringify({ text: `${secret} on` }), world.key);
+    const { key } = await world.client.addKey({ name: "k4", inlet: "odd-hook" });
+    await call("POST", "/in/odd-hook", JSON.stringify({ text: "porch", who: secret }), key);
+    await call(
+      "POST",
+      "/in/hall-tablet",
+      JSON.stringify({ target: secret, action: "on", sender: secret }),
+      world.inletKey,
+    );
+    await world.client.lockOut({ target: "finch/path", reason: `see ${secret}` });
+    await call("POST", "/api/v1/session", JSON.stringify({ name: secret, password: "x" }));
+    const stored: string[] = [];
+    for (const table of ["request", "reply", "audit", "inlet_way_use"]) {
+      const { rows } = await world.pool.query(`select t::text as row from ${table} t`).catch(() => ({ rows: [] }));
+      stored.push(...rows.map(({ row }: { row: string }) => row));
+    }
+    const [body] = [secret.slice(4, 30)];
+    expect(stored.length).toBeGreaterThan(8);
+    expect(stored.filter((row) => row.includes(body))).toEqual([]);
   });
 
   it("is kept without what no route looks at", async () => {

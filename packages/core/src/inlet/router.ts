@@ -4,6 +4,7 @@
  */
 import { lookUp } from "../codec/pointer.ts";
 import { tokensOf } from "../phrase/token.ts";
+import { withoutSecrets } from "../team/secret-text.ts";
 import { eventOf, inputLevels } from "./input.ts";
 import type { Arrival, Route, When } from "./model.ts";
 import { payloadOf, readPayload } from "./payload.ts";
@@ -225,14 +226,7 @@ export function scalarAt(document: unknown, pointer: string): string | null {
 
 /** Text that a journal can keep and a terminal can show: no control characters, nothing that turns the writing round, no half of a character. */
 export function plainText(text: string): string {
-  return withoutKeys(text.replace(/[\p{Cc}\p{Cs}\u2028\u2029\u202a-\u202e\u2066-\u2069]/gu, " "));
-}
-
-/** What looks like a key or a secret of ours is not kept: somebody has put it in the wrong place. */
-function withoutKeys(text: string): string {
-  return text.includes("brk_") || text.includes("whsec_")
-    ? text.replace(/(brk_|whsec_)[A-Za-z0-9_+/=-]{16,}/g, "$1…")
-    : text;
+  return withoutSecrets(text.replace(/[\p{Cc}\p{Cs}\u2028\u2029\u202a-\u202e\u2066-\u2069]/gu, " "));
 }
 
 /** The same of every text and name in a document. */

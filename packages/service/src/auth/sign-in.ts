@@ -86,7 +86,7 @@ export class SignIn {
     const attempt = this.attempts.begin(name, client.address, isKnown, hasSecond ? "first" : "only");
     const matches = await passwordMatches(member?.passwordHash ?? null, password);
     if (!member || !second || !matches)
-      throw this.failed(name, client, "sign-in failed", new RelayError("wrong-password"));
+      throw this.failed(member?.name ?? cut(name), client, "sign-in failed", new RelayError("wrong-password"));
     const keys = second.passkeys.filter(({ rpId }) => rpId === client.rp.id);
     if (!hasSecond) {
       attempt.succeeded();
@@ -186,7 +186,12 @@ export class SignIn {
   }
 
   private failed(name: string, { address }: Client, action: AuditAction, error: RelayError): RelayError {
-    this.deps.audit.recordRefusal(unknownCaller(address), action, name.slice(0, 80));
+    this.deps.audit.recordRefusal(unknownCaller(address), action, name);
     return error;
   }
+}
+
+/** A name that nobody has is often a password in the wrong field. @example cut("correct horse") // → "co…, a name that nobody has" */
+function cut(name: string): string {
+  return `${[...name].slice(0, 2).join("")}…, a name that nobody has`;
 }

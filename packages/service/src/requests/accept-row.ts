@@ -1,7 +1,16 @@
 /** A request and its commands as they go to the journal. */
 
 import { hash } from "node:crypto";
-import { type Asker, type BlockReason, type Intent, type Order, type RequestId, valueText } from "@bold-relay/core";
+import {
+  type Asker,
+  type BlockReason,
+  type Intent,
+  type Order,
+  type RequestId,
+  valueText,
+  withoutSecrets,
+  withoutSecretsIn,
+} from "@bold-relay/core";
 import { newId } from "../platform/id.ts";
 import type { AcceptRow, CommandRow, DeadlineWhy } from "../store/accept-rows.ts";
 import type { RequestRecord } from "../store/find-requests.ts";
@@ -52,18 +61,18 @@ export function rowOf({ id, askedAt, intent, asker }: PendingRequest, made: Part
     requester: asker.requester,
     memberId: asker.memberId,
     inlet: asker.inlet,
-    asker: asker.name,
+    asker: withoutSecrets(asker.name),
     keyId: asker.keyId,
     session: asker.session ?? null,
-    target: intent.target,
-    action: intent.action,
-    value: intent.value,
+    target: withoutSecrets(intent.target),
+    action: withoutSecrets(intent.action),
+    value: withoutSecretsIn(intent.value),
     forMs: keptTime(intent.forMs),
-    said: intent.said ?? null,
+    said: withoutSecretsIn(intent.said ?? null),
     traceparent: intent.traceparent ?? null,
     idempotency: idempotencyOf(intent, asker),
     outcome: made.outcome ?? null,
-    refusal: made.refusal ?? null,
+    refusal: withoutSecretsIn(made.refusal ?? null),
     site: made.site ?? null,
     commands: made.commands ?? [],
     deadlineOf: made.deadlineOf ?? null,

@@ -1,4 +1,5 @@
 /** The audit log: who did what to what, and whose word it was. Rows are only ever added. */
+import { withoutSecrets, withoutSecretsIn } from "@bold-relay/core";
 import { newId } from "../platform/id.ts";
 import type { Db } from "./pool.ts";
 
@@ -34,10 +35,11 @@ export interface AuditRecord extends Omit<AuditEntry, "actor"> {
 }
 
 export async function insertAudit(db: Db, { actor, action, object, before, after }: AuditEntry): Promise<void> {
+  const who = [actor.name, actor.memberId, actor.keyId, actor.address];
   await db.query(
     `insert into audit (id, actor, member_id, key_id, address, action, object, before, after)
      values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
-    [newId(), actor.name, actor.memberId, actor.keyId, actor.address, action, object, before, after],
+    [newId(), ...who, action, withoutSecrets(object), withoutSecretsIn(before), withoutSecretsIn(after)],
   );
 }
 

@@ -1,4 +1,5 @@
 /** What was said back to whoever asked, and whether it was taken. */
+import { withoutSecrets } from "@bold-relay/core";
 import { timestamp } from "../platform/clock.ts";
 import type { Db, Pool } from "./pool.ts";
 import { storableJson } from "./storable.ts";
@@ -23,7 +24,16 @@ export async function saveReplies(pool: Pool, rows: readonly ReplyRow[]): Promis
     `insert into reply (request_id, at, how, said, taken, why)
      select request_id, at, how, said, taken, why from json_to_recordset($1) as r(
        request_id uuid, at timestamptz, how text, said text, taken boolean, why text)`,
-    [storableJson(rows.map(({ request, at, ...row }) => ({ ...row, request_id: request, at: timestamp(at) })))],
+    [
+      storableJson(
+        rows.map(({ request, at, ...row }) => ({
+          ...row,
+          said: withoutSecrets(row.said),
+          request_id: request,
+          at: timestamp(at),
+        })),
+      ),
+    ],
   );
 }
 
