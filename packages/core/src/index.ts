@@ -132,6 +132,7 @@ export * from "./state/reading.ts";
 export * from "./state/seen.ts";
 export * from "./state/state-age.ts";
 export * from "./team/key-limits.ts";
+export * from "./team/name-look.ts";
 export * from "./team/requester.ts";
 export * from "./team/role.ts";
 export * from "./team/secret-text.ts";

@@ -4,7 +4,7 @@ import { createWriteStream, mkdtempSync, readFileSync, rmSync, statSync, writeFi
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { pipeline } from "node:stream/promises";
-import { createGzip, gunzipSync } from "node:zlib";
+import { createGzip, gunzipSync, gzipSync } from "node:zlib";
 import { createServiceDatabase, findPrograms } from "@bold-relay/rig";
 import { pack } from "tar-stream";
 import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
@@ -159,6 +159,20 @@ describe("an import", () => {
       "control character",
     ],
     ["an alias bomb", () => archiveOf([ABOUT, ["sites/a.yaml", bomb()]]), "alias"],
+    ["long flat lists", () => archiveOf([ABOUT, ["sites/a.yaml", `[${"1,".repeat(600_000)}1]`]]), "values"],
+    ["lists in lists", () => archiveOf([ABOUT, ["sites/a.yaml", "[".repeat(1_000_000)]]), "nested more than 50 deep"],
+    ["lists in lists by dashes", () => archiveOf([ABOUT, ["sites/a.yaml", "- ".repeat(2_000_000)]]), "values"],
+    ["an extended header of 300 MB", () => archiveWith("x", 300_000_000), "type “x”"],
+    ["a global header of 300 MB", () => archiveWith("g", 300_000_000), "type “g”"],
+    ["a long name of 300 MB", () => archiveWith("L", 300_000_000), "type “L”"],
+    ["a link", () => archiveWith("2", 0), "type “2”"],
+    ["a size that is no number", () => archiveWith("0", "zzzzzzzzzzz"), "size of an entry"],
+    ["a size in base 256", () => archiveWith("0", "\x80\0\0\0\0\0\0\x01\0\0\0"), "size of an entry"],
+    [
+      "a member whose name looks like another one's",
+      () => archiveOf([ABOUT, ["members.yaml", '- { name: "In\\u200Bes" }\n']]),
+      "members.yaml",
+    ],
     ["a file that is too big", () => archiveOf([ABOUT, ["sites/a.yaml", " ".repeat(11_000_000)]]), "are allowed"],
     [
       "a member who owns without a right to",
@@ -174,6 +188,22 @@ describe("an import", () => {
     expect([code, err]).toEqual([1, expect.stringContaining(why)]);
   });
 });
+
+/** An archive whose first entry is of this type and claims this size, in bytes or as it stands. */
+async function archiveWith(type: string, size: number | string): Promise<string> {
+  const header = Buffer.alloc(512);
+  header.write("sites/a.yaml", 0, "latin1");
+  header.write(typeof size === "string" ? size : size.toString(8).padStart(11, "0"), 124, "latin1");
+  header.write(type, 156, "latin1");
+  header.write("ustar\x0000", 257, "latin1");
+  header.write("        ", 148, "latin1");
+  const sum = header.reduce((total, byte) => total + byte, 0);
+  header.write(`${sum.toString(8).padStart(6, "0")}\0 `, 148, "latin1");
+  const file = path.join(folder, `odd-${type}-${String(size).length}.tar.gz`);
+  const content = Buffer.alloc(typeof size === "number" ? Math.ceil(size / 512) * 512 : 512, "x");
+  writeFileSync(file, gzipSync(Buffer.concat([header, content]), { level: 1 }));
+  return file;
+}
 
 /** Aliases of aliases: a few lines that would grow into millions. */
 function bomb(): string {

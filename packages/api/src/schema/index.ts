@@ -24,3 +24,4 @@ export { payloadForm } from "./payload-form.ts";
 export { type SetupFile, setupFileSchema } from "./setup-file.ts";
 export * from "./site.ts";
 export * from "./statistics.ts";
+export { memberName } from "./text.ts";

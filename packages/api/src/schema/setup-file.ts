@@ -1,6 +1,6 @@
 /** The file of `bold-relay-server setup --from`: what an installation begins with. */
 import Joi from "joi";
-import { plainText } from "./text.ts";
+import { memberName, plainText } from "./text.ts";
 
 export interface SetupFile {
   readonly profiles: readonly string[];
@@ -15,7 +15,7 @@ const name = plainText.trim().min(1).max(80);
 export const setupFileSchema = Joi.object<SetupFile>({
   profiles: Joi.array().items(Joi.string()).default([]),
   sites: Joi.array().items(Joi.string()).default([]),
-  owner: name.allow(null).default(null),
+  owner: memberName.allow(null).default(null),
   keys: Joi.array()
     .items(
       Joi.object({

@@ -1,6 +1,13 @@
 /** `import`: what an export describes becomes this installation's, all of it or nothing. No instance may run meanwhile. */
 import { randomBytes } from "node:crypto";
-import { inletSchema, memberSchema, notificationSchema, profileSchema, siteSchema } from "@bold-relay/api/schema";
+import {
+  inletSchema,
+  memberName,
+  memberSchema,
+  notificationSchema,
+  profileSchema,
+  siteSchema,
+} from "@bold-relay/api/schema";
 import {
   auditChanges,
   buildSnapshot,
@@ -41,6 +48,7 @@ import { type Db, inTransaction } from "../store/pool.ts";
 import { setStanding } from "../store/team.ts";
 import { withDatabase } from "./database.ts";
 import { FORMAT, type Folder, type InstallationArchive, readArchive } from "./installation-archive.ts";
+import { requireTellable } from "./owner.ts";
 
 export interface ImportOptions {
   /** What is here under the same identifier and is otherwise becomes as the export has it. */
@@ -125,7 +133,7 @@ const SCHEMAS = {
 const membersSchema = Joi.array<Member[]>()
   .items(
     Joi.object({
-      name: Joi.string().trim().min(1).max(80).required(),
+      name: memberName.required(),
       role: memberSchema.extract("role"),
       sites: Joi.object().pattern(Joi.string().max(40), Joi.valid("reader", "user", "operator", "engineer")),
     }),
@@ -216,6 +224,7 @@ async function addMembers(db: Db, members: readonly Member[], url: string): Prom
   const links: string[] = [];
   for (const { name, role = null, sites = {} } of members) {
     if (await findMember(db, name)) continue;
+    await requireTellable(db, name);
     const id = await saveMember(db, name, await hashPassword(randomBytes(32).toString("base64url")), role);
     const missing = await setStanding(db, id, { team: role, sites });
     if (missing !== null)

@@ -7,11 +7,17 @@ import { pipeline } from "node:stream/promises";
 import { createGunzip, createGzip } from "node:zlib";
 import { extract, type Headers, pack } from "tar-stream";
 import { parse, stringify } from "yaml";
+import { plainEntries } from "./plain-entries.ts";
 
 /** Whatever an archive claims to hold: more than this is not read. */
 const MOST_FILES = 20_000;
 const MOST_FILE_BYTES = 10_485_760;
 const MOST_BYTES = 524_288_000;
+/** Of one file and of all together: lines, commas and dashes, each of which may begin a value. A value takes about 15 µs and 2 kB to read. */
+const MOST_VALUES = 500_000;
+const MOST_VALUES_OF_ALL = 2_000_000;
+/** How many brackets may stand open at once. */
+const MOST_DEPTH = 50;
 
 /** What an installation is described by. */
 const FOLDERS = ["profiles", "sites", "inlets", "notifications"] as const;
@@ -42,6 +48,7 @@ export async function writeArchive(file: string, archive: InstallationArchive): 
 export async function readArchive(file: string): Promise<InstallationArchive> {
   const found = new Map<string, unknown>();
   let bytes = 0;
+  let values = 0;
   const tar = extract();
   const unzipped = createGunzip();
   unzipped.on("data", (chunk: Buffer) => {
@@ -54,12 +61,15 @@ export async function readArchive(file: string): Promise<InstallationArchive> {
       if (type === "directory") entry.resume();
       else {
         requireExpected(entry.header, found);
-        found.set(name, parsed(name, await textOf(entry)));
+        const text = await textOf(entry);
+        values += valuesIn(name, text);
+        if (values > MOST_VALUES_OF_ALL) throw new Error(`it holds more than ${MOST_VALUES_OF_ALL} values`);
+        found.set(name, parsed(name, text));
       }
     }
   })();
   try {
-    await Promise.all([pipeline(createReadStream(file), unzipped, tar), read]);
+    await Promise.all([pipeline(createReadStream(file), unzipped, plainEntries(), tar), read]);
   } catch (error) {
     const { code, message } = error as NodeJS.ErrnoException;
     const why =
@@ -89,6 +99,33 @@ async function textOf(entry: AsyncIterable<Buffer | string>): Promise<string> {
   for await (const chunk of entry) chunks.push(Buffer.from(chunk));
   return Buffer.concat(chunks).toString("utf8");
 }
+
+/** How many values a file may hold. @throws Error where it may be more, or deeper, than is read */
+function valuesIn(name: string, text: string): number {
+  let [values, depth] = [0, 0];
+  for (let at = 0; at < text.length; at += 1) {
+    const character = text.charCodeAt(at);
+    if (character === COMMA || character === LINE_FEED || isMark(text, at, character)) values += 1;
+    else if (OPENING.has(character)) depth += 1;
+    else if (CLOSING.has(character)) depth = Math.max(0, depth - 1);
+    if (depth > MOST_DEPTH) throw new Error(`${name} is nested more than ${MOST_DEPTH} deep`);
+  }
+  if (values > MOST_VALUES) throw new Error(`${name} may hold ${values} values, and ${MOST_VALUES} are read`);
+  return values;
+}
+
+/** A dash or question mark that begins a value on the same line. */
+function isMark(text: string, at: number, character: number): boolean {
+  return (character === DASH || character === QUESTION) && text.charCodeAt(at + 1) === SPACE;
+}
+
+const DASH = "-".charCodeAt(0);
+const QUESTION = "?".charCodeAt(0);
+const SPACE = " ".charCodeAt(0);
+const COMMA = ",".charCodeAt(0);
+const LINE_FEED = "\n".charCodeAt(0);
+const OPENING = new Set([..."[{"].map((one) => one.charCodeAt(0)));
+const CLOSING = new Set([..."]}"].map((one) => one.charCodeAt(0)));
 
 /** @throws Error with the name of the file */
 function parsed(name: string, text: string): unknown {

@@ -1,5 +1,5 @@
 /** Members and their roles. */
-import type { Standing } from "@bold-relay/core";
+import { nameLook, type Standing } from "@bold-relay/core";
 import { revokeInletKeysBy } from "./keys.ts";
 import type { Db } from "./pool.ts";
 
@@ -45,6 +45,13 @@ export async function setStanding(db: Db, memberId: number, { team, sites }: Sta
 export async function countOwners(db: Db): Promise<number> {
   const { rows } = await db.query<{ n: number }>("select count(*)::int as n from member where role = 'owner'");
   return rows[0]?.n ?? 0;
+}
+
+/** The name of a member who cannot be told apart from this one; null: there is none. */
+export async function findLookAlike(db: Db, name: string): Promise<string | null> {
+  const { rows } = await db.query<{ name: string }>("select name from member");
+  const look = nameLook(name);
+  return rows.find((one) => nameLook(one.name) === look)?.name ?? null;
 }
 
 /**

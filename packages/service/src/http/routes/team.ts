@@ -20,7 +20,7 @@ import { findSecondFactorRule, removeSecondFactor, saveReset, saveSecondFactorRu
 import { findAudit } from "../../store/audit.ts";
 import { findMember, saveMember } from "../../store/identities.ts";
 import type { Db } from "../../store/pool.ts";
-import { countOwners, findTeam, removeMember, setStanding, type TeamMember } from "../../store/team.ts";
+import { countOwners, findLookAlike, findTeam, removeMember, setStanding, type TeamMember } from "../../store/team.ts";
 import type { HttpDeps } from "../deps.ts";
 
 const AUDIT_PAGE = 100;
@@ -45,7 +45,8 @@ export function teamRoutes({
       const passwordHash = await hashPassword(password);
       const token = newSessionToken();
       await guard.change(actor, async (db) => {
-        if (await findMember(db, name)) throw new RelayError("exists-already", { what: `A member called ${name}` });
+        const alike = await findLookAlike(db, name);
+        if (alike !== null) throw new RelayError("exists-already", { what: alikeText(name, alike) });
         const id = await saveMember(db, name, passwordHash, standing.team);
         await give(db, id, standing);
         if (invite) await saveReset(db, id, sha256(token), limits.inviteMs);
@@ -160,6 +161,10 @@ async function give(db: Db, id: number, standing: Standing): Promise<void> {
 /** Nobody could mend a team without one. */
 async function keepAnOwner(db: Db): Promise<void> {
   if ((await countOwners(db)) === 0) throw new RelayError("last-owner");
+}
+
+function alikeText(name: string, alike: string): string {
+  return name === alike ? `A member called ${name}` : `A member called ${alike}, which looks like ${name},`;
 }
 
 async function existing(db: Db, name: string | undefined) {
