@@ -1,5 +1,5 @@
 /** Attacks on authority: each from what an attacker wants, with what a member, a key, an inlet or a neighbour has. */
-import { type Client, createClient } from "@bold-relay/api";
+import { type Client, createClient, type ProblemError } from "@bold-relay/api";
 import type { InletDescription } from "@bold-relay/core";
 import { freePort } from "@bold-relay/rig";
 import { connectAsync } from "mqtt";
@@ -85,6 +85,15 @@ describe("an engineer of one site", () => {
     expect(
       (await owner.notifications()).find(({ notification }) => notification.slug === "theirs")?.notification.site,
     ).toBe(OTHER_SITE);
+  });
+
+  it("learns of no name of another site by asking for its log", async () => {
+    const told = async (channel: string) => {
+      const error = (await engineer.log({ channel }).catch((cause: unknown) => cause)) as ProblemError;
+      return error.problem.detail.replaceAll(channel, "X");
+    };
+    expect(await told(`${OTHER_SITE}/plover/heat`)).toBe(await told(`${OTHER_SITE}/plover/no-such`));
+    expect(await told("heating, plover")).toBe(await told("no such, plover"));
   });
 
   it("cannot win by being quick: what moved away between the look and the change is not theirs", async () => {

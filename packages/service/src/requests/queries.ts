@@ -95,7 +95,7 @@ export class RequestQueries {
   async page(query: LogQuery, reader: Reader): Promise<LogPage> {
     const { limit = DEFAULT_LIMIT } = query;
     const found = await findLog(this.pool, {
-      ...(await this.filterOf(query)),
+      ...(await this.filterOf(query, reader)),
       scope: await this.scopeOf(query.site, reader),
       limit: limit + 1,
     });
@@ -104,9 +104,9 @@ export class RequestQueries {
     return { requests: await this.views(requests), next: more ? (requests.at(-1)?.id ?? null) : null };
   }
 
-  private async filterOf(query: LogQuery): Promise<Omit<LogFilter, "limit" | "scope">> {
+  private async filterOf(query: LogQuery, reader: Reader): Promise<Omit<LogFilter, "limit" | "scope">> {
     const { before, channel, asker, result, words } = query;
-    const channelId = channel === undefined ? null : this.channelNamed(channel);
+    const channelId = channel === undefined ? null : this.channelNamed(channel, reader);
     const elsewhere = await this.elsewhere.idsOn(channelId === null ? null : [channelId]);
     return {
       before: before ?? null,
@@ -148,8 +148,9 @@ export class RequestQueries {
     return { text: words, channels, open: [...open, ...elsewhere], since: this.dayAgo() };
   }
 
-  private channelNamed(name: string): ChannelId {
-    const resolution = resolveName(this.board.snapshot, name, null);
+  /** Of the reader's sites: of others they learn neither that there is one, nor that two share a name. */
+  private channelNamed(name: string, { sites }: Reader): ChannelId {
+    const resolution = resolveName(this.board.snapshot, name, sites);
     if ("found" in resolution) return resolution.found.id;
     throw new RelayError("not-found", { what: `Channel “${name}”` });
   }

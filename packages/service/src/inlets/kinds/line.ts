@@ -8,6 +8,7 @@ import { LineSplitter, NO_ARRIVAL, RelayError } from "@bold-relay/core";
 import type { Log } from "../../platform/log.ts";
 import type { Inlet, InletResult, OwnKind } from "../inlet.ts";
 import type { InletKindWay } from "../kind.ts";
+import { LinePlaces } from "../line-places.ts";
 import { lineTrial } from "../line-trial.ts";
 import { needed } from "../trial-exchange.ts";
 import { WrongTries } from "../wrong-tries.ts";
@@ -30,8 +31,8 @@ const DEFAULT_HOST = "127.0.0.1";
 const IDLE_S = 600;
 const SIGN_IN_MS = 30_000;
 const LONGEST_LINE = 600;
-const MOST_SESSIONS = 50;
-const MOST_OF_ADDRESS = 20;
+/** What the system accepts at all: more than `LinePlaces` gives, so that it is the one that chooses. */
+const MOST_CONNECTIONS = 150;
 const WRONG_KEYS = 3;
 /** How long the outcome is waited for before the next line is taken, ms. */
 const WAIT_MS = 10_000;
@@ -45,7 +46,7 @@ class LineInlet implements OwnKind {
   private readonly inlet: Inlet;
   private readonly deps: LineDeps;
   private readonly settings: Settings;
-  private readonly sessions = new Set<Socket>();
+  private readonly places = new LinePlaces();
   private readonly wrongKeys = new WrongTries();
   private server: Server | null = null;
   private again: NodeJS.Timeout | null = null;
@@ -66,7 +67,7 @@ class LineInlet implements OwnKind {
     // Half open: who sends lines and closes their side at once, as `printf … | nc` does, still gets the answers.
     const server = createServer({ allowHalfOpen: true }, (socket) => this.take(socket));
     this.server = server;
-    server.maxConnections = MOST_SESSIONS;
+    server.maxConnections = MOST_CONNECTIONS;
     server.on("error", (error: NodeJS.ErrnoException) => {
       const why = error.code === "EADDRINUSE" ? "is taken by another program" : `cannot be listened on (${error.code})`;
       this.health = { up: false, trouble: `Port ${port} ${why}. It is tried again every ${AGAIN_MS / 1000} s.` };
@@ -85,7 +86,7 @@ class LineInlet implements OwnKind {
 
   async stop(): Promise<void> {
     if (this.again) clearTimeout(this.again);
-    for (const session of this.sessions) session.destroy();
+    this.places.clear();
     const server = this.server;
     this.server = null;
     if (!server) return;
@@ -96,28 +97,23 @@ class LineInlet implements OwnKind {
 
   private take(socket: Socket): void {
     const address = socket.remoteAddress ?? "";
-    const ofAddress = [...this.sessions].filter((one) => one.remoteAddress === address).length;
-    if (ofAddress >= MOST_OF_ADDRESS || this.wrongKeys.waitMs(address) > 0) {
-      socket.on("error", () => {});
+    socket.on("error", () => {});
+    if (this.wrongKeys.waitMs(address) > 0 || !this.places.enter(socket)) {
       // Nothing is read of it: without this its end would never be seen, and it would stay.
       socket.end("Too many sessions or wrong keys from your address. Try again in a minute.\r\n", () =>
         socket.destroy(),
       );
       return;
     }
-    this.sessions.add(socket);
     socket.setNoDelay(true);
     // However slowly somebody types: a place is for who has a key.
     const signInTimer = setTimeout(() => socket.end("No key within 30 s.\r\n"), SIGN_IN_MS);
-    socket.on("error", () => {});
-    socket.on("close", () => {
-      clearTimeout(signInTimer);
-      this.sessions.delete(socket);
-    });
+    socket.on("close", () => clearTimeout(signInTimer));
     const idleMs = (this.settings.idleS ?? IDLE_S) * 1_000;
-    const onSignIn = (ok: boolean) => {
-      if (ok) clearTimeout(signInTimer);
-      else this.wrongKeys.note(address);
+    const onSignIn = (keyId: number | null) => {
+      if (keyId === null) this.wrongKeys.note(address);
+      else clearTimeout(signInTimer);
+      return keyId === null || this.places.signIn(socket, keyId);
     };
     new Session(socket, this.inlet, this.deps, { idleMs, onSignIn }).begin();
   }
@@ -125,8 +121,8 @@ class LineInlet implements OwnKind {
 
 interface SessionTerms {
   readonly idleMs: number;
-  /** Whether a key was one of this inlet. */
-  readonly onSignIn: (ok: boolean) => void;
+  /** @param keyId null: it was no key of this inlet. @returns false where there is no place for another session with it */
+  readonly onSignIn: (keyId: number | null) => boolean;
 }
 
 /** One caller. Lines are taken one at a time: what is typed meanwhile waits in the socket. */
@@ -175,16 +171,20 @@ class Session {
   }
 
   private async signIn(key: string): Promise<void> {
-    this.keyId = key === "" ? null : await this.deps.keyOf(key);
-    if (this.keyId !== null) {
+    const keyId = key === "" ? null : await this.deps.keyOf(key);
+    if (keyId !== null) {
+      if (!this.terms.onSignIn(keyId)) {
+        this.socket.end("This key has too many sessions, or the inlet has. End one, then try again.\r\n");
+        return;
+      }
       this.key = key;
-      this.terms.onSignIn(true);
+      this.keyId = keyId;
       this.socket.setTimeout(this.terms.idleMs, () =>
         this.socket.end("Nothing was typed for too long. The session has ended.\r\n"),
       );
       return this.say("Signed in. An empty line shows help.\r\n> ");
     }
-    if (key !== "") this.terms.onSignIn(false);
+    if (key !== "") this.terms.onSignIn(null);
     this.wrong += 1;
     if (this.wrong >= WRONG_KEYS) this.socket.end("That is not a key of this inlet.\r\n");
     else this.say("That is not a key of this inlet.\r\nKey: ");
