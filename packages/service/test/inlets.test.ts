@@ -345,4 +345,29 @@ describe("a keypad", () => {
     expect(said.filter((say) => say.includes("not the PIN")).length).toBeLessThanOrEqual(20);
     expect(said.filter((say) => say.includes("Too many wrong PINs")).length).toBeGreaterThanOrEqual(20);
   });
+
+  it("shuts out the caller who guesses, and not who has shown the right PIN before, however many guess", async () => {
+    key = await inlets.make({
+      slug: "many",
+      kind: "keypad",
+      perMinute: 6_000,
+      settings: { menu, pin: "9876", wrongKeys: 3 },
+    });
+    let serial = 0;
+    const dial = async (caller: string | null, pin: string) => {
+      serial += 1;
+      const call = `call-${serial}`;
+      const from = caller === null ? {} : { caller };
+      await inlets.post("many", key, { call, ...from });
+      return String((await inlets.post("many", key, { call, digits: `${pin}#`, ...from })).body.say);
+    };
+    expect(await dial("01632 960 001", "9876")).toBe(menu.say);
+    for (let turn = 0; turn < 12; turn += 1) await dial("01632 960 002", "1111");
+    expect(await dial("01632 960 002", "9876")).toContain("Too many wrong PINs");
+    expect(await dial("01632 960 003", "9876")).toBe(menu.say);
+    for (let caller = 0; caller < 12; caller += 1)
+      for (let turn = 0; turn < 6; turn += 1) await dial(`hidden ${caller}`, "1111");
+    expect(await dial("01632 960 009", "9876")).toContain("Too many wrong PINs");
+    expect([await dial("01632 960 001", "9876"), await dial("01632 960 003", "9876")]).toEqual([menu.say, menu.say]);
+  });
 });

@@ -1,5 +1,5 @@
 /**
- * A menu for telephones: an outside service that takes the calls posts what was pressed, {"call","digits"}, and reads out
+ * A menu for telephones: an outside service that takes the calls posts what was pressed, {"call","digits","caller"}, and reads out
  * what comes back, {"say","end"}. Without digits the call begins. One key leaves at any place; wrong ones are counted. Who is
  * calling proves nothing: where there is a PIN, it is asked for first.
  */
@@ -12,6 +12,7 @@ import { checked, parseJson, readText } from "../../http-exchange/body.ts";
 import { callerFrom, noteAnswer, requireMethod, sendJson } from "../http-words.ts";
 import type { HttpKind, Inlet, InletResult, RequestOrigin } from "../inlet.ts";
 import type { Exchange, InletKindWay } from "../kind.ts";
+import { PinTries } from "../pin-tries.ts";
 import { needed } from "../trial-exchange.ts";
 import { spoken } from "../words.ts";
 
@@ -25,6 +26,8 @@ interface Settings {
 interface Pressed {
   readonly call: string;
   readonly digits?: string;
+  /** The number that calls, where the outside service knows it: wrong PINs are counted by it. It opens nothing. */
+  readonly caller?: string;
 }
 
 interface Call {
@@ -36,6 +39,7 @@ interface Call {
 
 const pressedSchema = Joi.object<Pressed>({
   call: Joi.string().min(1).max(120).required(),
+  caller: Joi.string().max(80),
   digits: Joi.string()
     .pattern(/^[0-9*#]{0,32}$/)
     .messages({ "string.pattern.base": "{{#label}} is what was pressed: 0-9, * and #" }),
@@ -48,7 +52,6 @@ const CALL_MS = 300_000;
 const MOST_CALLS = 500;
 const WAIT_MS = 6_000;
 const GOODBYE = "Goodbye.";
-const MOST_WRONG_PINS = 10;
 
 /** The calls that are open are kept here and nowhere else: a call does not outlive the service. */
 function createKeypad(): HttpKind {
@@ -76,10 +79,10 @@ interface Spoken {
 class Switchboard {
   /** By inlet and call, the quietest first. */
   private readonly calls = new Map<string, Call>();
-  /** Wrong PINs by inlet: a new call for each guess must not help. */
-  private readonly wrongPins = new Map<string, { count: number; until: number }>();
+  /** A new call for each guess must not help. */
+  private readonly tries = new PinTries();
 
-  async press({ call: id, digits = "" }: Pressed, inlet: Inlet, origin: RequestOrigin): Promise<Spoken> {
+  async press({ call: id, digits = "", caller }: Pressed, inlet: Inlet, origin: RequestOrigin): Promise<Spoken> {
     const settings = inlet.description.settings as unknown as Settings;
     const { menu, leave = "*" } = settings;
     const key = `${inlet.description.slug} ${id}`;
@@ -88,7 +91,8 @@ class Switchboard {
     if (!call) return this.begin(key, settings);
     this.keep(key, call);
     if (digits === leave) return this.hangUp(key, GOODBYE);
-    if (call.menu === null) return this.takePin(key, call, digits, inlet.description.slug, settings);
+    if (call.menu === null)
+      return this.takePin(key, call, digits, settings, { slug: inlet.description.slug, caller: caller ?? null });
     const item = itemAt(call.menu, digits);
     if (!item) return this.wrongKey(key, call, settings);
     call.wrong = 0;
@@ -114,20 +118,25 @@ class Switchboard {
     this.calls.set(key, call);
   }
 
-  private async takePin(key: string, call: Call, digits: string, slug: string, settings: Settings): Promise<Spoken> {
-    const counted = this.wrongPins.get(slug);
-    const tries = counted && performance.now() < counted.until ? counted.count : 0;
-    if (tries >= MOST_WRONG_PINS)
+  private async takePin(
+    key: string,
+    call: Call,
+    digits: string,
+    settings: Settings,
+    { slug, caller }: { slug: string; caller: string | null },
+  ): Promise<Spoken> {
+    let attempt: { right(): void };
+    try {
+      attempt = this.tries.begin(slug, caller);
+    } catch (error) {
+      if (!(error instanceof RelayError)) throw error;
       return this.hangUp(key, "Too many wrong PINs were entered here. Try again in some minutes.");
-    // Counted before it is looked at: many calls at once must not have one try each for free.
-    this.wrongPins.set(slug, { count: tries + 1, until: performance.now() + CALL_MS });
-    if (await passwordMatches(settings.pinHash ?? null, digits.replace(/#$/, ""))) {
-      const now = this.wrongPins.get(slug);
-      if (now) now.count -= 1;
-      call.menu = settings.menu;
-      return { say: settings.menu.say, end: false };
     }
-    return this.wrongKey(key, call, settings, "That is not the PIN.");
+    if (!(await passwordMatches(settings.pinHash ?? null, digits.replace(/#$/, ""))))
+      return this.wrongKey(key, call, settings, "That is not the PIN.");
+    attempt.right();
+    call.menu = settings.menu;
+    return { say: settings.menu.say, end: false };
   }
 
   private wrongKey(

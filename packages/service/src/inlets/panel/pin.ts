@@ -6,7 +6,7 @@ import { createHmac, timingSafeEqual } from "node:crypto";
 import type { PanelPinView } from "@bold-relay/api";
 import { HOUR_MS, RelayError } from "@bold-relay/core";
 import { passwordMatches } from "../../auth/password.ts";
-import { PinTries } from "./pin-tries.ts";
+import { PinTries } from "../pin-tries.ts";
 
 const HOLDS_MS = 12 * HOUR_MS;
 
@@ -25,7 +25,7 @@ export class PanelPins {
   async enter(pin: string, place: PinPlace, now: number): Promise<PanelPinView> {
     const { slug, keyId, pinHash } = place;
     if (pinHash === undefined) throw new RelayError("bad-request", { why: "This panel has no PIN" });
-    const attempt = this.tries.begin(slug, keyId);
+    const attempt = this.tries.begin(slug, `key ${keyId}`);
     if (!(await passwordMatches(pinHash, pin))) throw new RelayError("wrong-pin");
     attempt.right();
     const ends = now + HOLDS_MS;
