@@ -10,13 +10,13 @@ function guesser() {
     /** The seconds to wait; 0: it was let through, and counted as a failure. */
     fail(account: string, address = "192.0.2.1", isKnown = false, step: "only" | "first" | "second" = "only"): number {
       try {
-        attempts.begin(account, address, isKnown, step);
+        attempts.begin(account, address, isKnown ? "address" : null, step);
         return 0;
       } catch (error) {
         return Number((error as { facts: { seconds: number } }).facts.seconds);
       }
     },
-    succeed: (account: string, address = "192.0.2.1") => attempts.begin(account, address, false).succeeded(),
+    succeed: (account: string, address = "192.0.2.1") => attempts.begin(account, address, null).succeeded(),
     pass: (seconds: number) => {
       now += seconds * 1000;
     },
@@ -81,7 +81,7 @@ describe("guesses at an account", () => {
   it("at all colleagues, from where they are known, are slowed down there, and their own success clears nothing", () => {
     const { attempts, fail } = guesser();
     for (let turn = 0; turn < 41; turn += 1) {
-      if (turn % 10 === 9) attempts.begin("Mole", "192.0.2.1", true).succeeded();
+      if (turn % 10 === 9) attempts.begin("Mole", "192.0.2.1", "address").succeeded();
       expect(fail(`colleague ${turn}`, "192.0.2.1", true)).toBe(0);
     }
     expect(fail("one more", "192.0.2.1", true)).toBeGreaterThan(0);

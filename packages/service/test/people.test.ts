@@ -147,6 +147,50 @@ describe("a password", () => {
   });
 });
 
+describe("a browser in which its member has signed in before", () => {
+  /** Signs in; the cookie by which the browser is known, and the status. */
+  async function signInFrom(who: { name: string; password: string }, cookie: string, from: string) {
+    const response = await fetch(`${world.service.url}/api/v1/session`, {
+      method: "POST",
+      headers: { origin: world.service.url, "content-type": "application/json", "x-forwarded-for": from, cookie },
+      body: JSON.stringify(who),
+    });
+    await response.body?.cancel();
+    const device = response.headers.getSetCookie().find((one) => one.startsWith("relay_device="));
+    return { status: response.status, device: device?.split(";")[0] ?? "", set: device ?? "" };
+  }
+  const guess = async (name: string, from: string) => {
+    for (let turn = 0; turn < 8; turn += 1) await signInFrom({ name, password: `a guess ${turn}` }, "", from);
+  };
+
+  it("is never slowed down by guesses, wherever they come from; its cookie is of no use for another account", async () => {
+    const [who, other] = [await member(), await member()];
+    const { device, set } = await signInFrom(who, "", "192.0.2.40");
+    expect(set).toMatch(/Path=\/api\/v1\/session; .*HttpOnly; SameSite=Strict/);
+    await guess(who.name, "192.0.2.40");
+    await guess(other.name, "192.0.2.40");
+    // Also those who share the address, and whose it is not.
+    expect((await signInFrom(who, "", "192.0.2.40")).status).toBe(429);
+    expect((await signInFrom(who, device, "192.0.2.40")).status).toBe(200);
+    expect((await signInFrom(who, device, "198.51.100.40")).status).toBe(200);
+    expect((await signInFrom(other, device, "192.0.2.40")).status).toBe(429);
+  });
+
+  it("is slowed down by its own guesses, and known no more after a reset", async () => {
+    const who = await member();
+    const { device } = await signInFrom(who, "", "192.0.2.41");
+    const statuses: number[] = [];
+    for (let turn = 0; turn < 8; turn += 1)
+      statuses.push((await signInFrom({ ...who, password: `a guess ${turn}` }, device, "192.0.2.41")).status);
+    expect(statuses.at(-1)).toBe(429);
+    const token = (await world.client.resetMember(who.name)).path.split("#").at(-1) ?? "";
+    const password = "nine slow ferries hum";
+    expect((await call("POST", "/session/reset", { token, password })).status).toBe(204);
+    await guess(who.name, "192.0.2.41");
+    expect((await signInFrom({ ...who, password }, device, "192.0.2.41")).status).toBe(429);
+  });
+});
+
 describe("a reset link", () => {
   const reset = (token: string, password = "nine slow ferries hum") =>
     call("POST", "/session/reset", { token, password });

@@ -70,6 +70,7 @@ describe("signing in", () => {
       role: "owner",
       sites: null,
       by: "session",
+      recent: true,
       mustEnrol: false,
     });
     await fetch(url("/api/v1/session"), { method: "DELETE", headers: { cookie, ...same() } });

@@ -1,5 +1,5 @@
 /**
- * Slows down guesses at passwords. Each of these has a budget: an account at one address, an account at all addresses that are new to it, an
+ * Slows down guesses at passwords. Each of these has a budget: a browser in which its member has signed in before, an account at one address, an account at all addresses that are new to it, an
  * address, and the network around it. After a few failures each further try has to wait, twice as long each time, a minute at most: nobody
  * is locked out. At an address where a member has signed in before, guesses from elsewhere and at unknown accounts do not count against
  * them. For a member with a second factor, guesses from elsewhere never count. Each try is counted before the password is looked at, so
@@ -18,6 +18,9 @@ interface Failures {
   count: number;
   lastAt: number;
 }
+
+/** Whether a member is known where the sign-in comes from: by browser, by address, or not. */
+export type Known = { readonly device: number } | "address" | null;
 
 type Step = "only" | "first" | "second";
 
@@ -38,15 +41,19 @@ export class Attempts {
   /**
    * Counts a try as a failure until `succeeded` says otherwise.
    *
-   * @param isKnown the member has signed in from this address before
+   * @param known "device": the member has signed in in this browser before, whose id it is · "address": from this address
    * @param step "only": a password that opens the account by itself · "first": one that does not · "second": what comes after it
    * @throws RelayError too-many-attempts with the seconds to wait
    */
-  begin(account: string, address: string, isKnown: boolean, step: Step = "only"): { succeeded(): void } {
+  begin(account: string, address: string, known: Known, step: Step = "only"): { succeeded(): void } {
     const name = account.toLowerCase();
+    // Nobody else has its cookie: what others try does not count there.
+    if (known !== null && known !== "address")
+      return this.beginWith({ key: `device ${known.device}`, free: FREE.pair }, []);
     const own = { key: `account ${name} at ${network(address)}`, free: FREE.pair };
     // Whoever is in the office may try all colleagues: they are known there.
-    if (isKnown) return this.beginWith(own, [{ key: `colleagues at ${network(address)}`, free: FREE.colleagues }]);
+    if (known === "address")
+      return this.beginWith(own, [{ key: `colleagues at ${network(address)}`, free: FREE.colleagues }]);
     return this.beginWith(own, [
       ...(step === "only" ? [{ key: `account ${name}`, free: FREE.account }] : []),
       // Only who has the password gets there: a code has six digits.

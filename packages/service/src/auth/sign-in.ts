@@ -7,18 +7,20 @@ import { type AuditAction, RelayError } from "@bold-relay/core";
 import type { AuthenticationResponseJSON } from "@simplewebauthn/server";
 import { limits } from "../platform/config/limits.ts";
 import {
+  findDevice,
   findPasskey,
   findSecondFactor,
   isKnownAddress,
   notePasskeyUse,
   rememberAddress,
+  rememberDevice,
   type SecondFactor,
   takeRecoveryCode,
   takeTotpStep,
 } from "../store/accounts.ts";
 import { findMember, findMemberById, type MemberRecord, openSession } from "../store/identities.ts";
 import type { Pool } from "../store/pool.ts";
-import { Attempts } from "./attempts.ts";
+import { Attempts, type Known } from "./attempts.ts";
 import { type AuditLog, unknownCaller } from "./audit-log.ts";
 import { authenticationOptions, type RelyingParty, usedPasskey } from "./passkeys.ts";
 import { passwordMatches } from "./password.ts";
@@ -31,6 +33,8 @@ import { newSessionToken, sha256 } from "./token.ts";
 export interface Client {
   readonly address: string;
   readonly agent: string | null;
+  /** Of the cookie by which this browser is known; null: it has none. */
+  readonly deviceToken: string | null;
   readonly rp: RelyingParty;
 }
 
@@ -42,6 +46,8 @@ export interface SignInDeps {
 
 export interface SignedIn {
   readonly token: string;
+  /** By which this browser is known from now on. */
+  readonly deviceToken: string;
   readonly member: Pick<MemberRecord, "id" | "name">;
 }
 
@@ -80,10 +86,10 @@ export class SignIn {
   async withPassword(name: string, password: string, client: Client): Promise<SignedIn | AskedSecond> {
     const { pool } = this.deps;
     const member = await findMember(pool, name);
-    const isKnown = member !== null && (await isKnownAddress(pool, member.id, client.address));
+    const known = member && (await this.knownAt(member.id, client));
     const second = member && (await findSecondFactor(pool, member.id));
     const hasSecond = second !== null && (second.totpSecret !== null || second.passkeys.length > 0);
-    const attempt = this.attempts.begin(name, client.address, isKnown, hasSecond ? "first" : "only");
+    const attempt = this.attempts.begin(name, client.address, known, hasSecond ? "first" : "only");
     const matches = await passwordMatches(member?.passwordHash ?? null, password);
     if (!member || !second || !matches)
       throw this.failed(member?.name ?? cut(name), client, "sign-in failed", new RelayError("wrong-password"));
@@ -104,8 +110,8 @@ export class SignIn {
     if (!waiting) throw new RelayError("sign-in-over");
     const { member, challenge } = waiting;
     // Counted under the key of the password's step, so that success clears both.
-    const isKnown = await isKnownAddress(this.deps.pool, member.id, client.address);
-    const attempt = this.attempts.begin(member.name, client.address, isKnown, "second");
+    const known = await this.knownAt(member.id, client);
+    const attempt = this.attempts.begin(member.name, client.address, known, "second");
     const second = await findSecondFactor(this.deps.pool, member.id);
     const how = await this.provenBy(member.id, proof, second, challenge, client);
     if (how === null)
@@ -127,7 +133,7 @@ export class SignIn {
     if (challenge === null) throw new RelayError("sign-in-over");
     const answer = response as AuthenticationResponseJSON;
     const key = typeof answer.id === "string" ? await findPasskey(this.deps.pool, answer.id) : null;
-    const attempt = this.attempts.begin(`passkey ${key?.id ?? ""}`, client.address, false);
+    const attempt = this.attempts.begin(`passkey ${key?.id ?? ""}`, client.address, null);
     const member = key && (await findMemberById(this.deps.pool, key.memberId));
     if (!key || !member)
       throw this.failed("an unknown account", client, "passkey failed", new RelayError("wrong-second-factor"));
@@ -168,7 +174,8 @@ export class SignIn {
   }
 
   /** Opens a session. @param proof how they proved who they are, in words */
-  async open(member: SignedIn["member"], { address, agent }: Client, proof: string): Promise<SignedIn> {
+  async open(member: SignedIn["member"], client: Client, proof: string): Promise<SignedIn> {
+    const { address, agent } = client;
     const { pool, audit } = this.deps;
     const token = newSessionToken();
     await openSession(pool, {
@@ -180,9 +187,18 @@ export class SignIn {
       proof,
     });
     await rememberAddress(pool, member.id, address);
+    const deviceToken = client.deviceToken ?? newSessionToken();
+    await rememberDevice(pool, member.id, sha256(deviceToken));
     const actor = { name: member.name, memberId: member.id, keyId: null, address };
     await audit.record({ actor, action: "signed in", object: member.name, after: { proof } });
-    return { token, member };
+    return { token, deviceToken, member };
+  }
+
+  private async knownAt(memberId: number, { address, deviceToken }: Client): Promise<Known> {
+    const { pool } = this.deps;
+    const device = deviceToken === null ? null : await findDevice(pool, memberId, sha256(deviceToken));
+    if (device !== null) return { device };
+    return (await isKnownAddress(pool, memberId, address)) ? "address" : null;
   }
 
   private failed(name: string, { address }: Client, action: AuditAction, error: RelayError): RelayError {

@@ -6,7 +6,7 @@ import { type Caller, callerOf } from "../auth/caller.ts";
 import { sessionToken } from "../auth/identify.ts";
 import type { SignedIn } from "../auth/sign-in.ts";
 import { sha256 } from "../auth/token.ts";
-import { sessionCookie } from "../http-exchange/client-of.ts";
+import { deviceCookie, sessionCookie } from "../http-exchange/client-of.ts";
 import { limits } from "../platform/config/limits.ts";
 import { closeSession, findSession } from "../store/identities.ts";
 import type { HttpDeps } from "./deps.ts";
@@ -15,13 +15,15 @@ type Answer = (req: Request, res: Response, signedIn: SignedIn) => Promise<void>
 
 export function sessionAnswer({ pool, config }: Pick<HttpDeps, "pool" | "config">): Answer {
   const cookie = sessionCookie(config.secureCookies);
-  return async (req, res, { token }) => {
+  const device = deviceCookie(config.secureCookies);
+  return async (req, res, { token, deviceToken }) => {
     const identity = await findSession(pool, sha256(token));
     if (!identity) throw new RelayError("not-signed-in");
     // Signed in again, or as somebody else: nobody holds the session of before any more.
     const before = sessionToken(req, config.secureCookies);
     if (before !== null && before !== token) await closeSession(pool, sha256(before));
     res.cookie(cookie.name, token, { ...cookie.options, maxAge: limits.sessionMs });
+    res.cookie(device.name, deviceToken, device.options);
     res.json(sessionView(callerOf(identity, { address: req.ip ?? null, agent: req.headers["user-agent"] })));
   };
 }

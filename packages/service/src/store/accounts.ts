@@ -188,6 +188,7 @@ export async function closeSessionOf(db: Db, memberId: number, id: string): Prom
 /** Every session, every link for a new password, and every key where the member says so. @returns how many keys ended */
 export async function endEverythingOf(db: Db, memberId: number, alsoKeys: boolean): Promise<number> {
   await db.query("delete from session where member_id = $1", [memberId]);
+  await forgetDevices(db, memberId);
   const ended = alsoKeys ? await endKeysOf(db, memberId) : 0;
   await db.query("delete from password_reset where member_id = $1", [memberId]);
   return ended;
@@ -239,6 +240,39 @@ export async function rememberAddress(db: Db, memberId: number, address: string)
      on conflict (member_id, address) do update set at = now()`,
     [memberId, address],
   );
+}
+
+/** How long a browser is remembered in which somebody has signed in. */
+const DEVICE_REMEMBERED = "90 days";
+/** Of one member: the latest. */
+const MOST_DEVICES = 50;
+
+/** The id of a browser in which this member has signed in before; null: it is not known. */
+export async function findDevice(db: Db, memberId: number, tokenSha256: Buffer): Promise<number | null> {
+  const { rows } = await db.query<{ id: number }>(
+    `select id from member_device where member_id = $1 and token_sha256 = $2 and at > now() - interval '${DEVICE_REMEMBERED}'`,
+    [memberId, tokenSha256],
+  );
+  return rows[0]?.id ?? null;
+}
+
+export async function rememberDevice(db: Db, memberId: number, tokenSha256: Buffer): Promise<void> {
+  await db.query(
+    `insert into member_device (member_id, token_sha256) values ($1, $2)
+     on conflict (token_sha256, member_id) do update set at = now()`,
+    [memberId, tokenSha256],
+  );
+  await db.query(
+    `delete from member_device where at < now() - interval '${DEVICE_REMEMBERED}' or (member_id = $1 and id not in (
+       select id from member_device where member_id = $1 order by at desc limit ${MOST_DEVICES}))`,
+    [memberId],
+  );
+}
+
+/** Who had the password before is known nowhere any more. */
+async function forgetDevices(db: Db, memberId: number): Promise<void> {
+  await db.query("delete from member_device where member_id = $1", [memberId]);
+  await db.query("delete from member_address where member_id = $1", [memberId]);
 }
 
 export async function findSecondFactorRule(db: Db): Promise<Role[]> {
