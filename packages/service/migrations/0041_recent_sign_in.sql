@@ -1,12 +1,12 @@
 -- Keys make no keys any more. What each may do beside its role, and who created it, stands with it: keys of inlets outlive whoever created them.
 
 alter table api_key
-  -- Whether it may export the request log. Until now every key could.
+  -- Whether it may export the request log. Until now every key of a member could.
   add column may_export boolean not null default false,
   add column created_by_id int references member on delete set null,
   add column created_by text;
 
-update api_key set may_export = true;
+update api_key set may_export = true where member_id is not null;
 update api_key set created_by_id = member_id where member_id is not null;
 update api_key k set created_by = a.actor, created_by_id = (select m.id from member m where lower(m.name) = lower(a.actor))
   from inlet i, audit a

@@ -77,6 +77,20 @@ it("what is no file and no page is not found, in the form of every problem", asy
   expect((await get("/assets/board-abc.js", "br", "POST")).status).toBe(404);
 });
 
+it.each([
+  "/API/v1/board",
+  "//api/v1/board",
+  "/%61pi/v1/board",
+  "/api%2fv1/board",
+  "/Docs",
+  "/IN/hall-tablet",
+  "/metrics/",
+])("an address that may be taken for one of the service is no page: %s", async (address) => {
+  const { status, headers } = await get(address, "");
+  expect([404, 401, 405]).toContain(status);
+  expect(headers["content-type"]).not.toContain("text/html");
+});
+
 it("what is read goes compressed to who accepts that; what is told once, and what is streamed, goes as it is", async () => {
   const key = { authorization: `Bearer ${world.key}` };
   const encodingOf = async (address: string, method = "GET") =>

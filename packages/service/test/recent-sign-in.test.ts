@@ -73,7 +73,7 @@ describe("a call that needs a recent sign-in", () => {
     );
     const { entries } = await owner.audit();
     expect(entries).toContainEqual(
-      expect.objectContaining({ action: "refused by right", object: "POST /members", actor: "Ines" }),
+      expect.objectContaining({ action: "recent sign-in required", object: "POST /members", actor: "Ines" }),
     );
     expect((await owner.members()).some(({ name }) => name === "Mole")).toBe(false);
   });

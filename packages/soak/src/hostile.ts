@@ -24,8 +24,8 @@ export interface HostileOptions {
   readonly brokerPassword: string;
   /** The service's own client id. */
   readonly clientId: string;
-  /** Of an inlet of the neighbour's, of somebody who may only look, of an engineer of the neighbour's. */
-  readonly keys: { readonly inlet: string; readonly reader: string; readonly engineer: string };
+  /** Of an inlet of the neighbour's, of somebody who may only look, of an engineer of the neighbour's, of an owner for a day. */
+  readonly keys: Readonly<Record<"inlet" | "reader" | "engineer" | "owner", string>>;
   readonly random: Random;
   readonly isOver: () => boolean;
   readonly hostilities: Hostilities;
@@ -42,7 +42,7 @@ interface Attempt {
 
 const ASK = { target: `${SITE}/north/hall`, action: "on" };
 
-function attempts({ keys: { inlet, reader, engineer } }: HostileOptions): Attempt[] {
+function attempts({ keys: { inlet, reader, engineer, owner } }: HostileOptions): Attempt[] {
   const topic = `${SITE}/north/hall/do`;
   return [
     { about: "a key that nobody made", path: `/in/${SITE}`, key: `brk_${"x".repeat(43)}`, body: ASK },
@@ -68,6 +68,31 @@ function attempts({ keys: { inlet, reader, engineer } }: HostileOptions): Attemp
       path: `/api/v1/inlets/${SITE}`,
       key: engineer,
       body: { slug: SITE, name: "Mine", kind: "web", site: NEXT_DOOR },
+      headers: { "if-match": "*" },
+    },
+    { about: "a key that makes an owner", path: "/api/v1/members", key: owner, body: { name: "Mole", role: "owner" } },
+    { about: "a key that makes a key", path: "/api/v1/keys", key: owner, body: { name: "mole", expiresInDays: null } },
+    { about: "a key that restores access", path: "/api/v1/members/Ines/reset", key: owner, body: {} },
+    {
+      about: "a key that changes the rules",
+      method: "PUT",
+      path: "/api/v1/team/rules",
+      key: owner,
+      body: { secondFactorFor: [] },
+    },
+    { about: "a key that exports the log", method: "GET", path: "/api/v1/requests.csv", key: owner },
+    {
+      about: "a neighbour who claims a topic",
+      method: "PUT",
+      path: "/api/v1/inlets/ear",
+      key: engineer,
+      body: {
+        slug: "ear",
+        name: "Ear",
+        kind: "topic",
+        site: NEXT_DOOR,
+        routes: [{ when: { topic }, do: { phrase: "help" } }],
+      },
       headers: { "if-match": "*" },
     },
     {

@@ -63,6 +63,7 @@ const keys = {
   inlet: stack.neighbourKey,
   reader: (await owner.addKey({ name: "reader", most: "reader" })).key,
   engineer: (await owner.addKey({ name: "neighbour", most: "engineer", sites: [NEXT_DOOR] })).key,
+  owner: (await owner.addKey({ name: "day", expiresInDays: 1 })).key,
 };
 const asks = asksOf(sites);
 const hostilities: Hostilities = { tried: 0, done: [] };

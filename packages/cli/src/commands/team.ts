@@ -262,10 +262,11 @@ function siteRole(text: string): { site: string; role: Exclude<Role, "owner"> } 
 }
 
 /** "at most user, at alder-row, expires 25/02/2027" */
-function limitsText({ most, sites, expiresAt }: Pick<NewKeyView, "most" | "sites" | "expiresAt">): string {
+function limitsText({ most, sites, exports, expiresAt }: NewKeyView): string {
   const parts = [
     ...(most === null ? [] : [`at most ${most}`]),
     ...(sites === null ? [] : [`at ${sites.join(", ")}`]),
+    ...(exports ? ["may export the request log"] : []),
     expiresAt === null ? "never expires" : `expires ${when.date(expiresAt)}`,
   ];
   return parts.join(", ");

@@ -23,12 +23,27 @@ export function consoleFiles(folder: string): Router {
   router.get(/^\/panel\/([a-z0-9-]{1,40})\/app\.webmanifest$/, (req, res) => {
     res.type("application/manifest+json").json(panelManifest(String(req.params[0])));
   });
-  router.get(/^\/(?!api\/|docs(?:\/|$)|in\/|health\/|metrics$)/, (req, res, next) => {
+  router.get(/^\//, (req, res, next) => {
+    if (!isPage(req.path)) return next();
     // Every page is the same file; what it shows is in the address.
     req.url = "/index.html";
     files(req, res, next);
   });
   return router;
+}
+
+/**
+ * Whether an address is one of a page. What a proxy or a reader may take for an address of the service is none, however it is spelled: it
+ * is answered as not there.
+ */
+function isPage(address: string): boolean {
+  let plain = address;
+  try {
+    plain = decodeURIComponent(address);
+  } catch {
+    return false;
+  }
+  return !/^\/+(?:api|docs|in|health|metrics)(?:\/|$)/i.test(plain.replaceAll("\\", "/"));
 }
 
 /** Installs one panel as an app of its own. It says no more than the address: whoever has no key learns nothing from it. */

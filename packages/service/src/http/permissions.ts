@@ -3,7 +3,7 @@
  * registered by their names there, so that none can exist without its row; a test walks every role over every row.
  */
 import { type Access, accessOf, type OperationName, operationNames, recentSignInOf } from "@bold-relay/api/schema";
-import { RelayError } from "@bold-relay/core";
+import { type AuditAction, type ErrorCode, RelayError } from "@bold-relay/core";
 import { type Request, type Response, Router } from "express";
 import type { AuditLog } from "../auth/audit-log.ts";
 import { type Admitted, admit, admitMember, type Caller, requireRecent } from "../auth/caller.ts";
@@ -19,8 +19,11 @@ const MOST_TRIES = 3;
 
 export type RouteName = OperationName;
 
-/** What is in the audit log: a caller tries what is not theirs to do. */
-const REFUSALS: readonly string[] = ["not-permitted", "recent-sign-in-required"];
+/** What is in the audit log, by the code of the refusal. */
+const REFUSALS: Partial<Record<ErrorCode, AuditAction>> = {
+  "not-permitted": "refused by right",
+  "recent-sign-in-required": "recent sign-in required",
+};
 
 /** By method and path. */
 export const permissions = Object.fromEntries(operationNames.map((name) => [name, accessOf(name)])) as Readonly<
@@ -102,8 +105,8 @@ export class Guard {
       checkAfterBody(req, () => requireStillPermitted(this.pool, admitted));
       await handler(req, res, admitted);
     } catch (error) {
-      if (error instanceof RelayError && REFUSALS.includes(error.code))
-        this.audit.recordRefusal(caller, "refused by right", `${req.method} ${req.path}`.slice(0, 200));
+      const refusal = error instanceof RelayError ? REFUSALS[error.code] : undefined;
+      if (refusal !== undefined) this.audit.recordRefusal(caller, refusal, `${req.method} ${req.path}`.slice(0, 200));
       throw error;
     }
   }

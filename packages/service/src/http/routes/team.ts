@@ -164,7 +164,7 @@ async function keepAnOwner(db: Db): Promise<void> {
 }
 
 function alikeText(name: string, alike: string): string {
-  return name === alike ? `A member called ${name}` : `A member called ${alike}, which looks like ${name},`;
+  return name === alike ? `A member called ${name}` : `A member called ${alike}, whose name looks like ${name},`;
 }
 
 async function existing(db: Db, name: string | undefined) {
