@@ -171,6 +171,9 @@ describe("a browser in which its member has signed in before", () => {
     await guess(other.name, "192.0.2.40");
     // Also those who share the address, and whose it is not.
     expect((await signInFrom(who, "", "192.0.2.40")).status).toBe(429);
+    expect((await world.client.audit()).entries).toContainEqual(
+      expect.objectContaining({ action: "sign-in slowed down", object: who.name, actor: "An unknown caller" }),
+    );
     expect((await signInFrom(who, device, "192.0.2.40")).status).toBe(200);
     expect((await signInFrom(who, device, "198.51.100.40")).status).toBe(200);
     expect((await signInFrom(other, device, "192.0.2.40")).status).toBe(429);

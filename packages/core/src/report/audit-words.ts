@@ -13,6 +13,7 @@ export const AUDIT_ACTIONS = {
   "test request sent": "sent a test request to the inlet",
   "test request published": "published a test request to",
   "installation imported": "imported an installation from",
+  "sign-in slowed down": "was slowed down by too many attempts to sign in as",
   "recent sign-in required": "was asked to sign in again for the call",
   "key created": "created the key",
   "key revoked": "revoked the key",

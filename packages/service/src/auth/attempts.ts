@@ -22,7 +22,7 @@ interface Failures {
 /** Whether a member is known where the sign-in comes from: by browser, by address, or not. */
 export type Known = { readonly device: number } | "address" | null;
 
-type Step = "only" | "first" | "second";
+export type Step = "only" | "first" | "second";
 
 interface Budget {
   readonly key: string;

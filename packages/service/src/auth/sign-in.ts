@@ -20,7 +20,7 @@ import {
 } from "../store/accounts.ts";
 import { findMember, findMemberById, type MemberRecord, openSession } from "../store/identities.ts";
 import type { Pool } from "../store/pool.ts";
-import { Attempts, type Known } from "./attempts.ts";
+import { Attempts, type Known, type Step } from "./attempts.ts";
 import { type AuditLog, unknownCaller } from "./audit-log.ts";
 import { authenticationOptions, type RelyingParty, usedPasskey } from "./passkeys.ts";
 import { passwordMatches } from "./password.ts";
@@ -89,7 +89,7 @@ export class SignIn {
     const known = member && (await this.knownAt(member.id, client));
     const second = member && (await findSecondFactor(pool, member.id));
     const hasSecond = second !== null && (second.totpSecret !== null || second.passkeys.length > 0);
-    const attempt = this.attempts.begin(name, client.address, known, hasSecond ? "first" : "only");
+    const attempt = this.begin(member?.name ?? name, client, known, hasSecond ? "first" : "only", member !== null);
     const matches = await passwordMatches(member?.passwordHash ?? null, password);
     if (!member || !second || !matches)
       throw this.failed(member?.name ?? cut(name), client, "sign-in failed", new RelayError("wrong-password"));
@@ -111,7 +111,7 @@ export class SignIn {
     const { member, challenge } = waiting;
     // Counted under the key of the password's step, so that success clears both.
     const known = await this.knownAt(member.id, client);
-    const attempt = this.attempts.begin(member.name, client.address, known, "second");
+    const attempt = this.begin(member.name, client, known, "second", true);
     const second = await findSecondFactor(this.deps.pool, member.id);
     const how = await this.provenBy(member.id, proof, second, challenge, client);
     if (how === null)
@@ -133,7 +133,7 @@ export class SignIn {
     if (challenge === null) throw new RelayError("sign-in-over");
     const answer = response as AuthenticationResponseJSON;
     const key = typeof answer.id === "string" ? await findPasskey(this.deps.pool, answer.id) : null;
-    const attempt = this.attempts.begin(`passkey ${key?.id ?? ""}`, client.address, null);
+    const attempt = this.begin(`passkey ${key?.id ?? ""}`, client, null, "only", true);
     const member = key && (await findMemberById(this.deps.pool, key.memberId));
     if (!key || !member)
       throw this.failed("an unknown account", client, "passkey failed", new RelayError("wrong-second-factor"));
@@ -192,6 +192,16 @@ export class SignIn {
     const actor = { name: member.name, memberId: member.id, keyId: null, address };
     await audit.record({ actor, action: "signed in", object: member.name, after: { proof } });
     return { token, deviceToken, member };
+  }
+
+  /** Counts a try. What is slowed down is on record: whoever cannot sign in is told by an owner why. */
+  private begin(name: string, { address }: Client, known: Known, step: Step, isMember: boolean) {
+    try {
+      return this.attempts.begin(name, address, known, step);
+    } catch (error) {
+      this.deps.audit.recordRefusal(unknownCaller(address), "sign-in slowed down", isMember ? name : cut(name));
+      throw error;
+    }
   }
 
   private async knownAt(memberId: number, { address, deviceToken }: Client): Promise<Known> {
