@@ -1,4 +1,5 @@
 /** Inlets in a real browser: made paused, rehearsed while they are typed, saved, given a key, and let loose. */
+import { randomBytes } from "node:crypto";
 import { fileURLToPath } from "node:url";
 import type { Browser, Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from "vitest";
@@ -11,7 +12,10 @@ let browser: Browser;
 let page: Page;
 
 beforeAll(async () => {
-  world = await createWorld({ consoleDir: fileURLToPath(new URL("../dist", import.meta.url)) });
+  world = await createWorld({
+    consoleDir: fileURLToPath(new URL("../dist", import.meta.url)),
+    environment: { BOLD_RELAY_SECRETS_KEY: randomBytes(32).toString("base64") },
+  });
   await world.board("wren");
   browser = await openBrowser();
 });
@@ -23,6 +27,22 @@ beforeEach(async () => {
   page = await openSignedIn(browser, world);
 });
 afterEach(() => page.close());
+
+describe("a link for people", () => {
+  it("shows what it does, and does it when its button is pressed", async () => {
+    await world.client.saveInlet({ slug: "front-door", name: "Front door", kind: "hook", site: world.site }, 0);
+    await world.client.makeSecret("front-door");
+    const { path } = await world.client.makeLink("front-door", { phrase: "hall light in wren on" });
+    const guest = await browser.newPage();
+    await guest.goto(world.service.url + path);
+    await guest.getByRole("heading", { name: "Front door" }).waitFor();
+    await guest.getByRole("button", { name: "hall light in wren on" }).click();
+    await guest.getByRole("status").getByText("Hall light, Wren → on: confirmed.").waitFor();
+    await guest.goto(`${world.service.url + path}x`);
+    await guest.getByRole("status").getByText("This link is not valid any more.").waitFor();
+    await guest.close();
+  });
+});
 
 describe("an inlet", () => {
   it("is made, rehearsed with changes that are not saved yet, saved, keyed, and takes requests", async () => {

@@ -145,15 +145,28 @@ describe("a link for people", () => {
     await world.client.makeSecret("links");
     expect(await refusal(world.client.makeLink("links", { phrase: "porch lantern on" }))).toBe("not-understood");
     const { path } = await world.client.makeLink("links", { phrase: "porch lantern wren on", hours: 1 });
-    const url = world.service.url + path;
-    const page = await (await fetch(url)).text();
-    expect(page).toMatch(/<form method="post"><button>porch lantern wren on<\/button>/);
+    const [address = "", token = ""] = (world.service.url + path).split("#");
+    const by = (method: string, shown = token) =>
+      fetch(address, { method, headers: { authorization: `Bearer ${shown}` } });
+    // Whoever fetches the address to show a preview learns nothing, and switches nothing.
+    expect(await (await fetch(address)).text()).not.toMatch(/porch|links/i);
+    expect((await fetch(address, { method: "POST" })).status).toBe(401);
+    expect(await (await by("GET")).json()).toMatchObject({ name: "Inlet links", phrase: "porch lantern wren on" });
     expect(await inlets.isNow("wren/porch")).toBe("off");
-    expect(await (await fetch(url, { method: "POST" })).text()).toMatch(/Porch lantern, Wren → on: confirmed\./);
+    expect(await (await by("POST")).json()).toEqual({ reply: "Porch lantern, Wren → on: confirmed." });
     expect(await inlets.isNow("wren/porch")).toBe("on");
-    expect((await fetch(`${url}x`)).status).toBe(401);
+    expect((await by("GET", `${token}x`)).status).toBe(401);
     await world.client.makeSecret("links");
-    expect((await fetch(url, { method: "POST" })).status).toBe(401);
+    expect((await by("POST")).status).toBe(401);
+  });
+
+  it("of an older version, with its token in the path, still works", async () => {
+    await inlets.make({ slug: "older", kind: "hook" });
+    await world.client.makeSecret("older");
+    const { path } = await world.client.makeLink("older", { phrase: "porch lantern wren off", hours: 1 });
+    const url = world.service.url + path.replace("#", "/");
+    expect(await (await fetch(url)).text()).toMatch(/<form method="post"><button>porch lantern wren off<\/button>/);
+    expect(await (await fetch(url, { method: "POST" })).text()).toMatch(/Porch lantern, Wren → off: confirmed\./);
   });
 
   it("does what its phrase says, whatever the routes of its inlet are for", async () => {
@@ -162,7 +175,8 @@ describe("a link for people", () => {
     await inlets.make({ slug: "arrivals", kind: "hook", routes });
     await world.client.makeSecret("arrivals");
     const { path } = await world.client.makeLink("arrivals", { phrase: "porch lantern wren on", hours: 1 });
-    const said = await (await fetch(world.service.url + path, { method: "POST" })).text();
+    const [address = "", token = ""] = (world.service.url + path).split("#");
+    const said = await (await fetch(address, { method: "POST", headers: { authorization: `Bearer ${token}` } })).text();
     expect(said).toMatch(/Porch lantern, Wren → on: confirmed\./);
   });
 });

@@ -1,11 +1,12 @@
 /**
- * Links for people: GET shows a button, only POST acts, for whoever fetches a link to show a preview of it must not open a
- * gate. A link is signed and ends by itself; each can be revoked, and a new secret of its inlet ends them all.
+ * Links for people: GET shows a button, only POST acts, for whoever fetches a link to show a preview of it must not open a gate. A link is
+ * signed and ends by itself; each can be revoked, and a new secret of its inlet ends them all. Its token stands behind the "#", which no
+ * server and no proxy sees: the page shows it as a bearer (RFC 6750). Links of older versions have it in the path.
  */
 import type { IncomingMessage, ServerResponse } from "node:http";
 import { type Arrival, NO_ARRIVAL } from "@bold-relay/core";
 import { type LinkTerms, readLink } from "../auth/signature.ts";
-import { callerFrom, noteAnswer, requireMethod, restOf } from "./http-words.ts";
+import { callerFrom, noteAnswer, requireMethod, restOf, sendJson } from "./http-words.ts";
 import type { HttpKindDeps, Inlet, InletResult } from "./inlet.ts";
 
 const WAIT_MS = 8_000;
@@ -17,18 +18,35 @@ export async function serveLink(
   inlet: Inlet,
   { strange, isLinkLive }: Pick<HttpKindDeps, "strange" | "isLinkLive">,
 ): Promise<boolean> {
-  const token = /^link\/([\w.-]{20,2000})$/.exec(restOf(req, inlet.description.slug))?.[1];
-  if (token === undefined) return false;
+  const rest = restOf(req, inlet.description.slug);
+  if (rest !== "link" && !rest.startsWith("link/")) return false;
+  if (servePage(req, res, rest)) return true;
+  const inPath = /^link\/([\w.-]{20,2000})$/.exec(rest)?.[1];
+  const token = inPath ?? /^Bearer ([\w.-]{20,2000})$/.exec(req.headers.authorization ?? "")?.[1] ?? "";
   const terms = inlet.secret === null ? null : readLink(token, inlet.secret, Math.floor(Date.now() / 1000));
   if (!terms || !(await isLinkLive(inlet.description.slug, terms.id))) return strange(req, res);
   requireMethod(req, res, "GET, POST");
   req.resume();
-  if (req.method === "GET") sendPage(res, buttonPage(inlet.description.name, terms));
-  else {
-    const result = await press(req, inlet, terms);
-    noteAnswer(res, inlet, result);
-    sendPage(res, saidPage(inlet.description.name, result.reply));
+  const { name } = inlet.description;
+  const { phrase, until } = terms;
+  if (req.method === "GET") {
+    if (inPath === undefined) sendJson(res, 200, { name, phrase, until: new Date(until * 1000).toISOString() });
+    else sendHtml(res, buttonPage(name, terms));
+    return true;
   }
+  const result = await press(req, inlet, terms);
+  noteAnswer(res, inlet, result);
+  if (inPath === undefined) sendJson(res, 200, { reply: result.reply });
+  else sendHtml(res, saidPage(name, result.reply));
+  return true;
+}
+
+/** What is the same for every link, and says nothing of the inlet. @returns whether it was asked for, and is sent */
+function servePage({ method, headers }: IncomingMessage, res: ServerResponse, rest: string): boolean {
+  if (method !== "GET" || headers.authorization !== undefined) return false;
+  if (rest === "link") sendHtml(res, LINK_PAGE);
+  else if (rest === "link/press.js") send(res, "text/javascript; charset=utf-8", PRESS_SCRIPT);
+  else return false;
   return true;
 }
 
@@ -61,16 +79,52 @@ function page(name: string, body: string): string {
   return `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${title}</title><style>${STYLE}</style><h1>${title}</h1>${body}</html>`;
 }
 
-function sendPage(res: ServerResponse, html: string): void {
+/** Reads the token from its own address, shows the button, and presses it. */
+const PRESS_SCRIPT = `const token = location.hash.slice(1);
+const status = document.querySelector("[role=status]");
+const button = document.querySelector("button");
+const call = async (method) => {
+  const answer = await fetch(location.pathname, { method, headers: { authorization: "Bearer " + token }, cache: "no-store" });
+  const body = await answer.json();
+  if (!answer.ok) throw new Error(answer.status === 401 ? "This link is not valid any more." : body.detail);
+  return body;
+};
+const failed = (error) => { status.textContent = error.message; };
+call("GET").then(({ name, phrase, until }) => {
+  document.title = name;
+  document.querySelector("h1").textContent = name;
+  button.textContent = phrase;
+  button.hidden = false;
+  status.textContent = "Until " + new Date(until).toLocaleString() + ".";
+}).catch(failed);
+button.addEventListener("click", () => {
+  button.disabled = true;
+  status.textContent = "Sending";
+  call("POST").then(({ reply }) => { status.textContent = reply; button.hidden = true; })
+    .catch((error) => { button.disabled = false; failed(error); });
+});
+addEventListener("hashchange", () => location.reload());
+`;
+
+const LINK_PAGE = page(
+  "Link",
+  '<button hidden></button><p role="status"></p><noscript><p>This page needs JavaScript.</p></noscript><script src="link/press.js" defer></script>',
+);
+
+function sendHtml(res: ServerResponse, html: string): void {
+  send(res, "text/html; charset=utf-8", html);
+}
+
+function send(res: ServerResponse, type: string, text: string): void {
   res.writeHead(200, {
-    "content-type": "text/html; charset=utf-8",
+    "content-type": type,
     "content-security-policy":
-      "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; frame-ancestors 'none'",
+      "default-src 'none'; script-src 'self'; connect-src 'self'; style-src 'unsafe-inline'; form-action 'self'; frame-ancestors 'none'",
     "cache-control": "no-store",
     "referrer-policy": "no-referrer",
     "x-robots-tag": "noindex",
   });
-  res.end(html);
+  res.end(text);
 }
 
 const ENTITIES: Readonly<Record<string, string>> = {

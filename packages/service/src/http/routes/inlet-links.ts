@@ -44,7 +44,7 @@ export function inletLinkRoutes(deps: HttpDeps): Router {
         const after = { phrase, until: new Date(until * 1000).toISOString() };
         await audit.record({ actor: caller, action: "link created", object: slug, after }, db);
       });
-      const path = `/in/${slug}/link/${token}`;
+      const path = `/in/${slug}/link#${token}`;
       res.status(201).json({ id, path, until: new Date(until * 1000).toISOString() } satisfies LinkView);
     },
 
