@@ -127,10 +127,11 @@ describe("pages", () => {
 });
 
 describe("files", () => {
-  const file = async (form: string) =>
-    (
-      await fetch(`${world.service.url}/api/v1/requests.${form}`, { headers: { authorization: `Bearer ${world.key}` } })
-    ).text();
+  const file = async (form: string) => {
+    const { key } = await world.client.addKey({ name: "export", exports: true });
+    const headers = { authorization: `Bearer ${key}` };
+    return (await fetch(`${world.service.url}/api/v1/requests.${form}`, { headers })).text();
+  };
 
   it("CSV: one row a request, and nothing in it is a formula", async () => {
     const text = await file("csv");

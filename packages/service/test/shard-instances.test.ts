@@ -11,7 +11,7 @@ import { changeShardCount } from "../src/store/shards.ts";
 import { type ServiceProcess, serviceProcess } from "./support/process.ts";
 import { brokerUrl } from "./support/servers.ts";
 import { poll, untilChannel } from "./support/until.ts";
-import { createWorld, type World } from "./support/world.ts";
+import { createWorld, OWNER, signedInAs, type World } from "./support/world.ts";
 
 let world: World;
 let sites: string[];
@@ -62,7 +62,10 @@ afterAll(async () => {
   await world.stop();
 });
 
-const anywhere = () => createClient({ baseUrl: balancer.url, key: world.key });
+const anywhere = () => {
+  const baseUrl = balancer.url;
+  return createClient({ baseUrl, key: world.key, signInAgain: () => signedInAs(world.pool, OWNER.name, baseUrl) });
+};
 const first = () => instances[0] as ServiceProcess;
 
 /** By instance, how many shards each leads; those that lead none are left out. */

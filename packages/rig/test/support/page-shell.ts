@@ -65,7 +65,12 @@ function dress(folder: string, demo: string): void {
   program("npx", 'exec "$@"');
   program(
     "npm",
-    `[ "$1 $2 $3" = "run standin --" ] || { echo "npm $* is not for a test"; exit 1; }\nshift 3\nexec "${node}" "${ROOT}packages/standins/src/control-cli.ts" "$@"`,
+    [
+      `[ "$*" = "run -s attack" ] && exec "${node}" "${ROOT}packages/soak/src/attack/main.ts"`,
+      '[ "$1 $2 $3" = "run standin --" ] || { echo "npm $* is not for a test"; exit 1; }',
+      "shift 3",
+      `exec "${node}" "${ROOT}packages/standins/src/control-cli.ts" "$@"`,
+    ].join("\n"),
   );
 }
 
