@@ -28,7 +28,8 @@ function frame(): Command {
         "after",
         `
 The key is read from BOLD_RELAY_KEY, never from the command line, where others could see it.
-Members, roles, keys and rules take your password: it is asked for, or read from the file that BOLD_RELAY_PASSWORD_FILE names.
+Changes of members, roles, keys and rules need your password. It is asked for, or read from the file that
+BOLD_RELAY_PASSWORD_FILE names.
 
 Examples:
   bold-relay status                            service, broker, database

@@ -82,7 +82,7 @@ async function passwordOf(name: string): Promise<string> {
 async function typed(question: string, isHidden: boolean): Promise<string> {
   if (!process.stdin.isTTY || !process.stderr.isTTY)
     throw new Error(
-      "This takes your password, and a key is not enough. Run it in a terminal, or set BOLD_RELAY_PASSWORD_FILE to a file that holds your password.",
+      "This needs your password, a key is not enough. Run it in a terminal, or set BOLD_RELAY_PASSWORD_FILE to a file that holds your password.",
     );
   return ask(question, isHidden, process.stdin, process.stderr);
 }

@@ -1,12 +1,10 @@
 /** A whole installation as a folder of files: saved, checked, loaded; nothing that somebody else changed is overwritten. */
-import { execFile } from "node:child_process";
 import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
-import { afterAll, beforeAll, beforeEach, describe, expect, inject, it } from "vitest";
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from "vitest";
 import { createWorld, type World } from "../../service/test/support/world.ts";
-
-const CLI = inject("cliProgram");
+import { commandLine } from "./support/run.ts";
 
 let world: World;
 let folder: string;
@@ -20,20 +18,7 @@ beforeEach(() => {
   return () => rmSync(folder, { recursive: true });
 });
 
-function run(...words: string[]): Promise<{ code: number; out: string; err: string }> {
-  const env = {
-    PATH: process.env.PATH ?? "",
-    BOLD_RELAY_URL: world.service.url,
-    BOLD_RELAY_KEY: world.key,
-    BOLD_RELAY_PASSWORD_FILE: world.passwordFile,
-    TZ: "UTC",
-  };
-  return new Promise((resolve) => {
-    execFile(process.execPath, [CLI, ...words], { env }, (error, out, err) => {
-      resolve({ code: typeof error?.code === "number" ? error.code : 0, out, err });
-    });
-  });
-}
+const run = commandLine(() => world);
 
 const at = (...parts: string[]) => path.join(folder, ...parts);
 

@@ -1,13 +1,11 @@
 /** Phrases and inlets on the command line: what they print, and what they exit with. */
-import { execFile } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { createPanelClient } from "@bold-relay/api";
-import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { createWorld, type World } from "../../service/test/support/world.ts";
-
-const CLI = inject("cliProgram");
+import { commandLine } from "./support/run.ts";
 
 let world: World;
 let folder: string;
@@ -22,20 +20,7 @@ afterAll(async () => {
   await world.stop();
 });
 
-function run(...words: string[]): Promise<{ code: number; out: string; err: string }> {
-  const env = {
-    PATH: process.env.PATH ?? "",
-    BOLD_RELAY_URL: world.service.url,
-    BOLD_RELAY_KEY: world.key,
-    BOLD_RELAY_PASSWORD_FILE: world.passwordFile,
-    TZ: "UTC",
-  };
-  return new Promise((resolve) => {
-    execFile(process.execPath, [CLI, ...words], { env }, (error, out, err) => {
-      resolve({ code: typeof error?.code === "number" ? error.code : 0, out, err });
-    });
-  });
-}
+const run = commandLine(() => world);
 
 describe("say", () => {
   it("does what is said, shows how it was read, and exits by what became of it", async () => {

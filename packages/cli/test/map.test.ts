@@ -1,10 +1,8 @@
 /** The map from a shell: what can switch a channel, what an element reaches, findings, tables; and exit codes. */
-import { execFile } from "node:child_process";
 import type { MapFindingView, MapReachPageView } from "@bold-relay/api";
-import { afterAll, beforeAll, expect, inject, it } from "vitest";
+import { afterAll, beforeAll, expect, it } from "vitest";
 import { createWorld, type World } from "../../service/test/support/world.ts";
-
-const CLI = inject("cliProgram");
+import { commandLine } from "./support/run.ts";
 
 let world: World;
 
@@ -20,20 +18,7 @@ beforeAll(async () => {
 });
 afterAll(() => world.stop());
 
-function run(...words: string[]): Promise<{ code: number; out: string; err: string }> {
-  const env = {
-    PATH: process.env.PATH ?? "",
-    BOLD_RELAY_URL: world.service.url,
-    BOLD_RELAY_KEY: world.key,
-    BOLD_RELAY_PASSWORD_FILE: world.passwordFile,
-    TZ: "UTC",
-  };
-  return new Promise((resolve) => {
-    execFile(process.execPath, [CLI, ...words], { env }, (error, out, err) => {
-      resolve({ code: typeof error?.code === "number" ? error.code : 0, out, err });
-    });
-  });
-}
+const run = commandLine(() => world);
 
 it("tells what can switch a channel, by any of its names, with what was used first", async () => {
   const { out, code } = await run("map", "porch lantern, wren");

@@ -1,9 +1,7 @@
 /** Parts of a site from a shell: each change previewed, made, listed as a version, and undone. */
-import { execFile } from "node:child_process";
-import { afterAll, beforeAll, describe, expect, inject, it } from "vitest";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { createWorld, type World } from "../../service/test/support/world.ts";
-
-const CLI = inject("cliProgram");
+import { commandLine } from "./support/run.ts";
 
 let world: World;
 
@@ -13,20 +11,7 @@ beforeAll(async () => {
 });
 afterAll(() => world.stop());
 
-function run(...words: string[]): Promise<{ code: number; out: string; err: string }> {
-  const env = {
-    PATH: process.env.PATH ?? "",
-    BOLD_RELAY_URL: world.service.url,
-    BOLD_RELAY_KEY: world.key,
-    BOLD_RELAY_PASSWORD_FILE: world.passwordFile,
-    TZ: "UTC",
-  };
-  return new Promise((resolve) => {
-    execFile(process.execPath, [CLI, ...words], { env }, (error, out, err) => {
-      resolve({ code: typeof error?.code === "number" ? error.code : 0, out, err });
-    });
-  });
-}
+const run = commandLine(() => world);
 
 const described = async () => (await world.client.site(world.site)).site;
 

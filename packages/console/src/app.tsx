@@ -61,7 +61,7 @@ function Entrance() {
   return (
     <>
       <Signed session={session.data} />
-      <SignInAgain name={session.data.name} />
+      <SignInAgain member={session.data} />
     </>
   );
 }

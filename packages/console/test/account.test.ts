@@ -174,19 +174,23 @@ describe("a role that needs a second factor", () => {
 describe("a sign-in of long ago", () => {
   const age = () => world.pool.query("update session set created_at = now() - interval '1 hour'");
   const again = () => page.getByRole("heading", { name: `Sign in again, ${OWNER.name}` });
-  const createKey = async () => {
+  const signInAt = async (place: string) => {
+    await signIn(OWNER);
+    await page.getByRole("heading", { name: `Account of ${OWNER.name}` }).waitFor();
+    await page.goto(at(place));
+  };
+  const createKeyLate = async () => {
+    await signInAt("/access");
+    const create = page.getByRole("button", { name: "Create key" });
+    await create.waitFor();
+    await age();
     await page.getByLabel("Name of the new key").fill("laptop");
-    await page.getByRole("button", { name: "Create key" }).click();
+    await create.click();
+    await again().waitFor();
   };
 
   it("is asked for once more before a key is created, and the key is created then", async () => {
-    await signIn(OWNER);
-    await page.getByRole("heading", { name: `Account of ${OWNER.name}` }).waitFor();
-    await page.goto(at("/access"));
-    await page.getByRole("button", { name: "Create key" }).waitFor();
-    await age();
-    await createKey();
-    await again().waitFor();
+    await createKeyLate();
     await page.getByLabel("Password", { exact: true }).fill("a guess of mine");
     await page.getByRole("button", { name: "Sign in", exact: true }).click();
     await page.getByRole("alert").getByText("No member has this name").waitFor();
@@ -198,22 +202,14 @@ describe("a sign-in of long ago", () => {
   });
 
   it("creates nothing where nobody signs in again, and says so", async () => {
-    await signIn(OWNER);
-    await page.getByRole("heading", { name: `Account of ${OWNER.name}` }).waitFor();
-    await page.goto(at("/access"));
-    await page.getByRole("button", { name: "Create key" }).waitFor();
-    await age();
-    await createKey();
-    await again().waitFor();
+    await createKeyLate();
     await page.getByRole("button", { name: "Cancel" }).click();
-    await page.getByRole("alert").getByText("This takes your password").waitFor();
+    await page.getByRole("alert").getByText("This needs your password").waitFor();
   });
 
   it("is asked for once more before the log is exported", async () => {
-    await signIn(OWNER);
-    await page.getByRole("heading", { name: `Account of ${OWNER.name}` }).waitFor();
     await world.client.ask({ target: "wren/porch", action: "on" });
-    await page.goto(at("/log"));
+    await signInAt("/log");
     await page.getByRole("link", { name: "CSV" }).waitFor();
     await age();
     await page.getByRole("link", { name: "CSV" }).click();

@@ -161,6 +161,19 @@ describe("an import", () => {
     ["an alias bomb", () => archiveOf([ABOUT, ["sites/a.yaml", bomb()]]), "alias"],
     ["long flat lists", () => archiveOf([ABOUT, ["sites/a.yaml", `[${"1,".repeat(600_000)}1]`]]), "values"],
     ["lists in lists", () => archiveOf([ABOUT, ["sites/a.yaml", "[".repeat(1_000_000)]]), "nested more than 50 deep"],
+    [
+      "lists in lists that texts hide",
+      () => archiveOf([ABOUT, ["sites/a.yaml", '["]",'.repeat(200_000)]]),
+      "sites/a.yaml",
+    ],
+    [
+      "more lists in lists that texts hide",
+      () => archiveOf([ABOUT, ["sites/a.yaml", '["]",'.repeat(600_000)]]),
+      "values",
+    ],
+    ["an extended header in the content of a folder", () => archiveWith("5", 1_024), "folder with content"],
+    ["a file that is called like a folder", () => archiveWith("0", 1_024, "sites/"), "folder with content"],
+    ["a file without a name below its prefix", () => archiveWith("0", 1_024, ""), "folder with content"],
     ["lists in lists by dashes", () => archiveOf([ABOUT, ["sites/a.yaml", "- ".repeat(2_000_000)]]), "values"],
     ["an extended header of 300 MB", () => archiveWith("x", 300_000_000), "type “x”"],
     ["a global header of 300 MB", () => archiveWith("g", 300_000_000), "type “g”"],
@@ -190,16 +203,16 @@ describe("an import", () => {
 });
 
 /** An archive whose first entry is of this type and claims this size, in bytes or as it stands. */
-async function archiveWith(type: string, size: number | string): Promise<string> {
+async function archiveWith(type: string, size: number | string, name = "sites/a.yaml"): Promise<string> {
   const header = Buffer.alloc(512);
-  header.write("sites/a.yaml", 0, "latin1");
+  header.write(name, 0, "latin1");
   header.write(typeof size === "string" ? size : size.toString(8).padStart(11, "0"), 124, "latin1");
   header.write(type, 156, "latin1");
   header.write("ustar\x0000", 257, "latin1");
   header.write("        ", 148, "latin1");
   const sum = header.reduce((total, byte) => total + byte, 0);
   header.write(`${sum.toString(8).padStart(6, "0")}\0 `, 148, "latin1");
-  const file = path.join(folder, `odd-${type}-${String(size).length}.tar.gz`);
+  const file = path.join(folder, `odd-${type}-${String(size).length}-${name.length}.tar.gz`);
   const content = Buffer.alloc(typeof size === "number" ? Math.ceil(size / 512) * 512 : 512, "x");
   writeFileSync(file, gzipSync(Buffer.concat([header, content]), { level: 1 }));
   return file;

@@ -149,7 +149,7 @@ describe("a link for people", () => {
     const by = (method: string, shown = token) =>
       fetch(address, { method, headers: { authorization: `Bearer ${shown}` } });
     // Whoever fetches the address to show a preview learns nothing, and switches nothing.
-    expect(await (await fetch(address)).text()).not.toMatch(/porch|links/i);
+    expect(await (await fetch(address)).text()).not.toMatch(/porch|Inlet links/i);
     expect((await fetch(address, { method: "POST" })).status).toBe(401);
     expect(await (await by("GET")).json()).toMatchObject({ name: "Inlet links", phrase: "porch lantern wren on" });
     expect(await inlets.isNow("wren/porch")).toBe("off");

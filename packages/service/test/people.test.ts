@@ -179,6 +179,19 @@ describe("a browser in which its member has signed in before", () => {
     expect((await signInFrom(other, device, "192.0.2.40")).status).toBe(429);
   });
 
+  it("gets another cookie with each sign-in: one that somebody has put there is of no use to them", async () => {
+    const who = await member();
+    const planted = `relay_device=${"A".repeat(43)}`;
+    const { device } = await signInFrom(who, planted, "192.0.2.42");
+    expect(device).not.toBe(planted);
+    await guess(who.name, "192.0.2.42");
+    expect((await signInFrom(who, planted, "192.0.2.42")).status).toBe(429);
+    const next = await signInFrom(who, device, "192.0.2.42");
+    expect(next.status).toBe(200);
+    expect((await signInFrom(who, device, "192.0.2.42")).status).toBe(429);
+    expect((await signInFrom(who, next.device, "192.0.2.42")).status).toBe(200);
+  });
+
   it("is slowed down by its own guesses, and known no more after a reset", async () => {
     const who = await member();
     const { device } = await signInFrom(who, "", "192.0.2.41");

@@ -83,7 +83,7 @@ describe("a call that needs a recent sign-in", () => {
       .addKey({ name: "child" })
       .catch((cause: unknown) => cause)) as ProblemError;
     expect(error.problem.detail).toBe(
-      "This takes your password, and your second factor if you have one, shown within the last 15 minutes. A key cannot do it. Sign in again, then repeat it.",
+      "This needs your password, and your second factor if you have one, shown within the last 15 minutes. A key is not enough. Sign in again, then repeat the call.",
     );
   });
 });
@@ -138,6 +138,20 @@ describe("signing in again", () => {
       "/session/second",
     );
     expect((await near.call(full.headers, "POST", "/members", { name: `Added ${who.name}` })).status).toBe(201);
+  });
+
+  it("takes it also of a session that was opened with the password before there was one", async () => {
+    const who = await somebody();
+    const [thief, owner] = [await signIn(who), await signIn(who)];
+    const made = await near.call(owner.headers, "POST", "/account/app", { password: who.password });
+    const { secret } = (await made.json()) as { secret: string };
+    expect((await near.call(owner.headers, "PUT", "/account/app", { code: generateSync({ secret }) })).status).toBe(
+      200,
+    );
+    const add = (headers: Record<string, string>) => near.call(headers, "POST", "/keys", { name: "k" });
+    expect(await codeOf(await add(thief.headers))).toBe("recent-sign-in-required");
+    // Whoever added it has shown it just now.
+    expect((await add(owner.headers)).status).toBe(201);
   });
 
   it("is not needed where the password is in the body and there is no second factor", async () => {

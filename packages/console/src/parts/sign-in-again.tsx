@@ -11,25 +11,27 @@ import { canUsePasskeys } from "./passkey-support.ts";
 import { SecondFactorForm } from "./second-factor-form.tsx";
 import { signInWithPasskey, useSignIn } from "./use-sign-in.ts";
 
-export function SignInAgain({ name }: { name: string }) {
+export function SignInAgain({ member }: { member: SessionView }) {
+  const { name } = member;
   const cancel = () => endSignInAgain("cancelled");
   return (
     <Dialog open={useIsAsked()} onClose={cancel} className="relative z-20">
       <div className="fixed inset-0 flex items-center justify-center bg-plate/40 p-4">
         <DialogPanel className="w-full max-w-[420px] border border-rule bg-sheet p-5">
           <DialogTitle className="text-title">Sign in again, {name}</DialogTitle>
-          <Steps name={name} onCancel={cancel} />
+          <Steps member={member} onCancel={cancel} />
         </DialogPanel>
       </div>
     </Dialog>
   );
 }
 
-function Steps({ name, onCancel }: { name: string; onCancel: () => void }) {
+function Steps({ member, onCancel }: { member: SessionView; onCancel: () => void }) {
   const queries = useQueryClient();
   const { problem, busy, second, attempt, back } = useSignIn((session: SessionView) => {
     queries.setQueryData(names.session, session);
-    endSignInAgain("signed in");
+    // With a passkey of somebody else: what one has begun is not the other's to do.
+    endSignInAgain(session.id === member.id ? "signed in" : "cancelled");
   });
   const told = <EntryProblem>{problem}</EntryProblem>;
   if (second) return <SecondFactorForm second={second} busy={busy} problem={told} onAttempt={attempt} onBack={back} />;
@@ -41,7 +43,7 @@ function Steps({ name, onCancel }: { name: string; onCancel: () => void }) {
       <form
         onSubmit={(event) => {
           const password = fieldsOf(event)("password");
-          void attempt(() => client.signIn({ name, password }));
+          void attempt(() => client.signIn({ name: member.name, password }));
         }}
         className="mt-4 flex flex-col gap-4"
       >

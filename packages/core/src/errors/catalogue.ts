@@ -82,7 +82,7 @@ export const errorCatalogue = {
     retryable: false,
     title: "A recent sign-in is required",
     sentence:
-      "This takes your password, and your second factor if you have one, shown within the last {minutes} minutes. A key cannot do it. Sign in again, then repeat it.",
+      "This needs your password, and your second factor if you have one, shown within the last {minutes} minutes. A key is not enough. Sign in again, then repeat the call.",
   },
   "weak-password": {
     status: 422,

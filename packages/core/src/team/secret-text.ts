@@ -4,10 +4,12 @@
 export const A_KEY_WAS_HERE = "(a key was here)";
 
 /** Marks without which a text holds none: looked for first, for nearly no text has one. */
-const MARKS = ["brk_", "whsec_", "/reset", "/setup", "/link", "/panel"] as const;
-/** A key or signing secret; the token of a link, with or without a "#" before it. */
-const SECRETS =
-  /(?:brk_|whsec_)[A-Za-z0-9_+/=-]{16,}|(?<=\/(?:reset|setup|link|panel\/[a-z0-9-]{1,40})[/#])[\w.-]{20,}/g;
+const MARKS = ["brk_", "whsec_", "/reset", "/setup", "/link"] as const;
+/**
+ * A key; a signing secret, in base64; the token of a link, behind a "#" or in its path, which is longer than any level of an address may be:
+ * a device may be called "link".
+ */
+const SECRETS = /brk_[\w-]{16,}|whsec_[A-Za-z0-9+/=]{16,}|(?<=\/(?:reset|setup|link)[/#])[\w.-]{41,}/g;
 
 /** @example withoutSecrets("brk_2vXq… porch lantern on") // → "(a key was here) porch lantern on" */
 export function withoutSecrets(text: string): string {

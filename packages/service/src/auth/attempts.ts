@@ -1,7 +1,7 @@
 /**
- * Slows down guesses at passwords. Each of these has a budget: a browser in which its member has signed in before, an account at one address, an account at all addresses that are new to it, an
- * address, and the network around it. After a few failures each further try has to wait, twice as long each time, a minute at most: nobody
- * is locked out. At an address where a member has signed in before, guesses from elsewhere and at unknown accounts do not count against
+ * Slows down guesses at passwords. Each of these has a budget: a browser in which its member has signed in before, an account at one
+ * address, an account at all addresses that are new to it, an address, and the network around it. After a few failures each further try has
+ * to wait, twice as long each time, a minute at most: nobody is locked out. In a browser that is known nothing else counts. At an address where a member has signed in before, guesses from elsewhere and at unknown accounts do not count against
  * them. For a member with a second factor, guesses from elsewhere never count. Each try is counted before the password is looked at, so
  * that many at once are not free.
  */

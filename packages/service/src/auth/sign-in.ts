@@ -89,7 +89,8 @@ export class SignIn {
     const known = member && (await this.knownAt(member.id, client));
     const second = member && (await findSecondFactor(pool, member.id));
     const hasSecond = second !== null && (second.totpSecret !== null || second.passkeys.length > 0);
-    const attempt = this.begin(member?.name ?? name, client, known, hasSecond ? "first" : "only", member !== null);
+    const step = hasSecond ? "first" : "only";
+    const attempt = this.begin(name, client, known, step, member?.name ?? cut(name));
     const matches = await passwordMatches(member?.passwordHash ?? null, password);
     if (!member || !second || !matches)
       throw this.failed(member?.name ?? cut(name), client, "sign-in failed", new RelayError("wrong-password"));
@@ -111,7 +112,7 @@ export class SignIn {
     const { member, challenge } = waiting;
     // Counted under the key of the password's step, so that success clears both.
     const known = await this.knownAt(member.id, client);
-    const attempt = this.begin(member.name, client, known, "second", true);
+    const attempt = this.begin(member.name, client, known, "second", member.name);
     const second = await findSecondFactor(this.deps.pool, member.id);
     const how = await this.provenBy(member.id, proof, second, challenge, client);
     if (how === null)
@@ -133,10 +134,10 @@ export class SignIn {
     if (challenge === null) throw new RelayError("sign-in-over");
     const answer = response as AuthenticationResponseJSON;
     const key = typeof answer.id === "string" ? await findPasskey(this.deps.pool, answer.id) : null;
-    const attempt = this.begin(`passkey ${key?.id ?? ""}`, client, null, "only", true);
     const member = key && (await findMemberById(this.deps.pool, key.memberId));
-    if (!key || !member)
-      throw this.failed("an unknown account", client, "passkey failed", new RelayError("wrong-second-factor"));
+    const shown = member?.name ?? "an unknown account";
+    const attempt = this.begin(`passkey ${key?.id ?? ""}`, client, null, "only", shown);
+    if (!key || !member) throw this.failed(shown, client, "passkey failed", new RelayError("wrong-second-factor"));
     const counter = await usedPasskey(client.rp, challenge, answer, key).catch((error: unknown) => {
       throw error instanceof RelayError ? this.failed(member.name, client, "passkey failed", error) : error;
     });
@@ -185,21 +186,23 @@ export class SignIn {
       address,
       agent: agent?.slice(0, LONGEST_AGENT) ?? null,
       proof,
+      secondFactor: proof !== "password" && proof !== "set-up link",
     });
     await rememberAddress(pool, member.id, address);
-    const deviceToken = client.deviceToken ?? newSessionToken();
-    await rememberDevice(pool, member.id, sha256(deviceToken));
+    const deviceToken = newSessionToken();
+    const before = client.deviceToken === null ? null : sha256(client.deviceToken);
+    await rememberDevice(pool, member.id, before, sha256(deviceToken));
     const actor = { name: member.name, memberId: member.id, keyId: null, address };
     await audit.record({ actor, action: "signed in", object: member.name, after: { proof } });
     return { token, deviceToken, member };
   }
 
-  /** Counts a try. What is slowed down is on record: whoever cannot sign in is told by an owner why. */
-  private begin(name: string, { address }: Client, known: Known, step: Step, isMember: boolean) {
+  /** Counts a try. One that must wait is in the audit log. @param shown the account as it stands there */
+  private begin(account: string, { address }: Client, known: Known, step: Step, shown: string) {
     try {
-      return this.attempts.begin(name, address, known, step);
+      return this.attempts.begin(account, address, known, step);
     } catch (error) {
-      this.deps.audit.recordRefusal(unknownCaller(address), "sign-in slowed down", isMember ? name : cut(name));
+      this.deps.audit.recordRefusal(unknownCaller(address), "sign-in slowed down", shown);
       throw error;
     }
   }

@@ -20,7 +20,7 @@ export async function serveLink(
 ): Promise<boolean> {
   const rest = restOf(req, inlet.description.slug);
   if (rest !== "link" && !rest.startsWith("link/")) return false;
-  if (servePage(req, res, rest)) return true;
+  if (servePage(req, res, inlet.description.slug, rest)) return true;
   const inPath = /^link\/([\w.-]{20,2000})$/.exec(rest)?.[1];
   const token = inPath ?? /^Bearer ([\w.-]{20,2000})$/.exec(req.headers.authorization ?? "")?.[1] ?? "";
   const terms = inlet.secret === null ? null : readLink(token, inlet.secret, Math.floor(Date.now() / 1000));
@@ -42,9 +42,9 @@ export async function serveLink(
 }
 
 /** What is the same for every link, and says nothing of the inlet. @returns whether it was asked for, and is sent */
-function servePage({ method, headers }: IncomingMessage, res: ServerResponse, rest: string): boolean {
+function servePage({ method, headers }: IncomingMessage, res: ServerResponse, slug: string, rest: string): boolean {
   if (method !== "GET" || headers.authorization !== undefined) return false;
-  if (rest === "link") sendHtml(res, LINK_PAGE);
+  if (rest === "link") sendHtml(res, linkPage(slug));
   else if (rest === "link/press.js") send(res, "text/javascript; charset=utf-8", PRESS_SCRIPT);
   else return false;
   return true;
@@ -56,7 +56,7 @@ export function linkArrival(phrase: string): Arrival {
 }
 
 function press(req: IncomingMessage, inlet: Inlet, { phrase }: LinkTerms): Promise<InletResult> {
-  return inlet.hear(linkArrival(phrase), callerFrom(req, null, WAIT_MS, null));
+  return inlet.hear(linkArrival(phrase), callerFrom(req, null, WAIT_MS));
 }
 
 function buttonPage(name: string, { phrase, until }: LinkTerms): string {
@@ -81,10 +81,15 @@ function page(name: string, body: string): string {
 
 /** Reads the token from its own address, shows the button, and presses it. */
 const PRESS_SCRIPT = `const token = location.hash.slice(1);
+// One for each page: pressing again after a lost answer acts once.
+const repeatKey = Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, "0")).join("");
 const status = document.querySelector("[role=status]");
 const button = document.querySelector("button");
 const call = async (method) => {
-  const answer = await fetch(location.pathname, { method, headers: { authorization: "Bearer " + token }, cache: "no-store" });
+  const headers = { authorization: "Bearer " + token, "idempotency-key": repeatKey };
+  const answer = await fetch(location.pathname, { method, headers, cache: "no-store" }).catch(() => {
+    throw new Error(method === "GET" ? "No answer from the service." : "No answer from the service. It is not known whether the request arrived. Press again: it acts once.");
+  });
   const body = await answer.json();
   if (!answer.ok) throw new Error(answer.status === 401 ? "This link is not valid any more." : body.detail);
   return body;
@@ -106,10 +111,10 @@ button.addEventListener("click", () => {
 addEventListener("hashchange", () => location.reload());
 `;
 
-const LINK_PAGE = page(
-  "Link",
-  '<button hidden></button><p role="status"></p><noscript><p>This page needs JavaScript.</p></noscript><script src="link/press.js" defer></script>',
-);
+function linkPage(slug: string): string {
+  const parts = `<button hidden></button><p role="status"></p><noscript><p>This page needs JavaScript.</p></noscript>`;
+  return page("Link", `${parts}<script src="/in/${slug}/link/press.js" defer></script>`);
+}
 
 function sendHtml(res: ServerResponse, html: string): void {
   send(res, "text/html; charset=utf-8", html);

@@ -3,11 +3,15 @@
  * themselves: others have a budget of their own. All of an inlet together may not try a thousand PINs either, but for callers who have
  * shown the right one before: they are never shut out by others.
  */
-import { RelayError } from "@bold-relay/core";
+import { DAY_MS, MINUTE_MS, RelayError } from "@bold-relay/core";
 
-/** Wrong PINs within the window. */
-const MOST = { one: 10, inlet: 60 } as const;
-const WINDOW_MS = 300_000;
+const WINDOW_MS = 5 * MINUTE_MS;
+/** Wrong PINs: of one in five minutes; of all of an inlet in five minutes, and in a day, but for those who are known. */
+const OF_ONE = { most: 10, withinMs: WINDOW_MS } as const;
+const OF_ALL = [
+  { most: 60, withinMs: WINDOW_MS },
+  { most: 300, withinMs: DAY_MS },
+] as const;
 /** How many who have shown the right one are remembered, the latest. */
 const MOST_KNOWN = 5_000;
 
@@ -30,13 +34,11 @@ export class PinTries {
     const now = performance.now();
     this.forget(now);
     const one = JSON.stringify([slug, who]);
-    const wanted: { name: string; most: number }[] = [{ name: one, most: MOST.one }];
-    if (!this.known.has(one)) wanted.push({ name: slug, most: MOST.inlet });
-    const budgets = wanted.map(({ name, most }) => ({
-      name,
-      most,
-      known: this.counted.get(name) ?? { count: 0, until: now + WINDOW_MS },
-    }));
+    const ofAll = this.known.has(one) ? [] : OF_ALL.map((budget) => ({ ...budget, whose: slug }));
+    const budgets = [{ ...OF_ONE, whose: one }, ...ofAll].map(({ whose, most, withinMs }) => {
+      const name = `${whose} within ${withinMs}`;
+      return { name, most, known: this.counted.get(name) ?? { count: 0, until: now + withinMs } };
+    });
     const spent = budgets.find(({ known, most }) => known.count >= most);
     if (spent) throw new RelayError("too-many-attempts", { seconds: Math.ceil((spent.known.until - now) / 1000) });
     for (const { name, known } of budgets) {

@@ -8,8 +8,10 @@ const BLOCK = 512;
 /** Bytes of a header: how long the entry is, in octal digits, and of what type. */
 const SIZE = { from: 124, to: 136 } as const;
 const TYPE = 156;
-/** A file (two spellings), and a folder. */
-const PLAIN = new Set(["0", "\0", "5"]);
+const NAME_BYTES = 100;
+/** A file, in its two spellings. */
+const FILE = new Set(["0", "\0"]);
+const FOLDER = "5";
 
 /** @throws through the stream: Error that says what is refused */
 export function plainEntries(): Transform {
@@ -49,11 +51,17 @@ function contentOf(header: Buffer): number {
   // The end of an archive: blocks of zeros.
   if (header.every((byte) => byte === 0)) return 0;
   const type = String.fromCharCode(header[TYPE] ?? 0);
-  if (!PLAIN.has(type)) throw new Error(`an entry of type “${/[ -~]/.test(type) ? type : "?"}” does not belong in it`);
+  if (type !== FOLDER && !FILE.has(type))
+    throw new Error(`an entry of type “${/[ -~]/.test(type) ? type : "?"}” does not belong in it`);
   const digits = header
     .toString("latin1", SIZE.from, SIZE.to)
     .replace(/[\0 ]+$/, "")
     .trimStart();
   if (!/^[0-7]{1,11}$/.test(digits)) throw new Error("the size of an entry cannot be read");
-  return Math.ceil(Number.parseInt(digits, 8) / BLOCK) * BLOCK;
+  const bytes = Number.parseInt(digits, 8);
+  // Who reads a folder takes what stands behind it for the next header, whatever size it claims. One is also a file whose name ends so.
+  const name = header.toString("latin1", 0, NAME_BYTES).split("\0")[0] ?? "";
+  if (bytes > 0 && (type === FOLDER || name === "" || name.endsWith("/")))
+    throw new Error("a folder with content does not belong in it");
+  return Math.ceil(bytes / BLOCK) * BLOCK;
 }

@@ -256,7 +256,19 @@ export async function findDevice(db: Db, memberId: number, tokenSha256: Buffer):
   return rows[0]?.id ?? null;
 }
 
-export async function rememberDevice(db: Db, memberId: number, tokenSha256: Buffer): Promise<void> {
+/**
+ * Gives a browser a new token, for all who have signed in there, and remembers that this member has. A token that somebody else knows or
+ * has put there is of no use after it.
+ *
+ * @param before the token that it has shown; null: none
+ */
+export async function rememberDevice(
+  db: Db,
+  memberId: number,
+  before: Buffer | null,
+  tokenSha256: Buffer,
+): Promise<void> {
+  await db.query("update member_device set token_sha256 = $2 where token_sha256 = $1", [before, tokenSha256]);
   await db.query(
     `insert into member_device (member_id, token_sha256) values ($1, $2)
      on conflict (token_sha256, member_id) do update set at = now()`,

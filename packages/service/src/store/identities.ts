@@ -88,16 +88,23 @@ export interface NewSession {
   readonly agent: string | null;
   /** How the member proved who they are, in words. */
   readonly proof: string;
+  /** Whether a second factor was part of it. */
+  readonly secondFactor: boolean;
 }
 
 export async function openSession(db: Db, session: NewSession): Promise<void> {
-  const { tokenSha256, memberId, livesMs, address, agent, proof } = session;
+  const { tokenSha256, memberId, livesMs, address, agent, proof, secondFactor } = session;
   await db.query("delete from session where expires_at < now()");
   await db.query(
-    `insert into session (token_sha256, member_id, expires_at, address, agent, proof)
-     values ($1, $2, now() + $3 * interval '1 millisecond', $4, $5, $6)`,
-    [tokenSha256, memberId, livesMs, address, agent, proof],
+    `insert into session (token_sha256, member_id, expires_at, address, agent, proof, second_factor)
+     values ($1, $2, now() + $3 * interval '1 millisecond', $4, $5, $6, $7)`,
+    [tokenSha256, memberId, livesMs, address, agent, proof, secondFactor],
   );
+}
+
+/** Its member has shown a second factor in it: they have just added one. */
+export async function noteSecondFactor(db: Db, tokenSha256: Buffer): Promise<void> {
+  await db.query("update session set second_factor = true where token_sha256 = $1", [tokenSha256]);
 }
 
 /** A session by its token, if it has not ended. Using it puts off its idle limit. */
@@ -115,22 +122,24 @@ async function findSessions(db: Db, tokens: readonly Buffer[]): Promise<Identity
        update session set seen_at = now() where token_sha256 in (select token_sha256 from live)
          and seen_at < now() - interval '1 minute'
      )
-     select m.id as "memberId", m.name, ${STANDING} as standing, s.token_sha256 as "tokenSha256",
-       s.created_at > now() - $3 * interval '1 millisecond' and s.created_at <= now() as "isRecent",
+     select m.id as "memberId", m.name, ${STANDING} as standing, s.token_sha256 as "tokenSha256", s.second_factor as "secondShown",
+       s.created_at > now() - $3 * interval '1 millisecond' and s.created_at <= now() as "isYoung",
        (m.totp_since is not null or exists (select from passkey p where p.member_id = m.id)) as "hasSecondFactor",
        (select second_factor_for from team_rule) as "neededFor"
      from live s join member m on m.id = s.member_id`,
     [tokens, limits.sessionIdleMs, limits.recentSignInMs],
   );
-  return rows.map(({ neededFor, ...row }) => {
+  return rows.map(({ neededFor, isYoung, secondShown, ...row }) => {
     const role = highestRole(row.standing);
     const mustEnrol = !row.hasSecondFactor && role !== null && neededFor.includes(role);
-    return { ...row, keyId: null, limits: NO_LIMITS, mustEnrol, mayExport: false };
+    const isRecent = isYoung && (secondShown || !row.hasSecondFactor);
+    return { ...row, keyId: null, limits: NO_LIMITS, mustEnrol, isRecent, mayExport: false };
   });
 }
 
-interface SessionRow
-  extends Pick<Identity, "memberId" | "name" | "standing" | "tokenSha256" | "isRecent" | "hasSecondFactor"> {
+interface SessionRow extends Pick<Identity, "memberId" | "name" | "standing" | "tokenSha256" | "hasSecondFactor"> {
+  readonly isYoung: boolean;
+  readonly secondShown: boolean;
   readonly neededFor: readonly Role[];
 }
 

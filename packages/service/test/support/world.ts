@@ -177,7 +177,14 @@ export async function signedInAs(pool: pg.Pool, name: string, baseUrl: string): 
   const member = await findMember(pool, name);
   if (!member) throw new Error(`There is no member called ${name}.`);
   const token = newSessionToken();
-  const session = { memberId: member.id, livesMs: 600_000, address: null, agent: null, proof: "password" };
+  const session = {
+    memberId: member.id,
+    livesMs: 600_000,
+    address: null,
+    agent: null,
+    proof: "password",
+    secondFactor: false,
+  };
   await openSession(pool, { tokenSha256: sha256(token), ...session });
   return { cookie: `${SESSION_COOKIE}=${token}`, origin: baseUrl };
 }

@@ -26,6 +26,7 @@ import {
   savePasskey,
   saveTotpSecret,
 } from "../../store/accounts.ts";
+import { noteSecondFactor } from "../../store/identities.ts";
 import type { HttpDeps } from "../deps.ts";
 
 interface Registration {
@@ -111,6 +112,7 @@ export function accountRoutes({
       const recoveryCodes = newRecoveryCodes();
       await guard.change(caller, async (db) => {
         await confirmTotp(db, caller.memberId, step, recoveryCodes.map(recoveryHash));
+        await noteSecondFactor(db, caller.tokenSha256);
         await audit.record({ actor: caller, action: "authenticator app added", object: caller.name }, db);
       });
       res.json({ recoveryCodes } satisfies RecoveryCodesView);
@@ -147,6 +149,7 @@ export function accountRoutes({
       const made = await registeredPasskey(rp, challenge, passkey as RegistrationResponseJSON);
       await guard.change(caller, async (db) => {
         await savePasskey(db, { ...made, memberId, name, rpId: rp.id });
+        await noteSecondFactor(db, caller.tokenSha256);
         await audit.record({ actor: caller, action: "passkey added", object: caller.name, after: { name } }, db);
       });
       res.status(204).end();

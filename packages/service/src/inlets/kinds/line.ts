@@ -107,13 +107,18 @@ class LineInlet implements OwnKind {
     }
     socket.setNoDelay(true);
     // However slowly somebody types: a place is for who has a key.
-    const signInTimer = setTimeout(() => socket.end("No key within 30 s.\r\n"), SIGN_IN_MS);
+    const signInTimer = setTimeout(() => {
+      socket.end("No key within 30 s.\r\n");
+      // The other side may leave its half open for ever.
+      socket.destroySoon();
+    }, SIGN_IN_MS);
     socket.on("close", () => clearTimeout(signInTimer));
     const idleMs = (this.settings.idleS ?? IDLE_S) * 1_000;
     const onSignIn = (keyId: number | null) => {
       if (keyId === null) this.wrongKeys.note(address);
-      else clearTimeout(signInTimer);
-      return keyId === null || this.places.signIn(socket, keyId);
+      const hasPlace = keyId !== null && this.places.signIn(socket, keyId);
+      if (hasPlace) clearTimeout(signInTimer);
+      return hasPlace;
     };
     new Session(socket, this.inlet, this.deps, { idleMs, onSignIn }).begin();
   }
@@ -121,7 +126,7 @@ class LineInlet implements OwnKind {
 
 interface SessionTerms {
   readonly idleMs: number;
-  /** @param keyId null: it was no key of this inlet. @returns false where there is no place for another session with it */
+  /** @param keyId null: it was no key of this inlet. @returns whether it is a session now: there may be no place for another */
   readonly onSignIn: (keyId: number | null) => boolean;
 }
 
@@ -174,7 +179,7 @@ class Session {
     const keyId = key === "" ? null : await this.deps.keyOf(key);
     if (keyId !== null) {
       if (!this.terms.onSignIn(keyId)) {
-        this.socket.end("This key has too many sessions, or the inlet has. End one, then try again.\r\n");
+        this.socket.end("This key or this inlet has too many sessions. End one, then try again.\r\n");
         return;
       }
       this.key = key;
