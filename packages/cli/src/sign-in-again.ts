@@ -90,8 +90,9 @@ async function typed(question: string, isHidden: boolean): Promise<string> {
 async function ask(question: string, isHidden: boolean, input: Readable, output: Writable): Promise<string> {
   const [{ createInterface }, { Writable: Sink }] = await Promise.all([import("node:readline"), import("node:stream")]);
   const silent = new Sink({ write: (_chunk, _encoding, done) => done() });
-  output.write(question);
   const lines = createInterface({ input, output: isHidden ? silent : output, terminal: true });
+  // After the terminal has stopped showing what is typed.
+  output.write(question);
   try {
     return await new Promise<string>((resolve, reject) => {
       lines.once("line", resolve);
