@@ -1,7 +1,7 @@
 /** The public door of the core: pure functions and small state machines, no I/O, no clock of its own. */
 
 export * from "./alert/alert.ts";
-export type { AlertInput, ChannelInput, InletInput } from "./alert/input.ts";
+export type { AlertInput, ChannelInput, GuessInput, InletInput } from "./alert/input.ts";
 export { ALERT_KINDS, type Alert, type AlertKind } from "./alert/kind.ts";
 export * from "./ask/bundle-actions.ts";
 export * from "./ask/decide.ts";

@@ -51,7 +51,7 @@ const inlet: InletInput = {
 };
 
 const told = (more: Partial<AlertInput>) =>
-  alertsOf({ now: NOW, channels: [], inlets: [], keys: [], instances: [], ...more }).map(
+  alertsOf({ now: NOW, channels: [], inlets: [], keys: [], instances: [], guesses: [], ...more }).map(
     ({ kind, subject, title }) => `${kind} ${subject}: ${title}`,
   );
 
@@ -69,6 +69,26 @@ describe("alerts", () => {
     expect(told({ channels })).toEqual(["device-gone alder-row/wren: The board in Wren is offline"]);
     const flapping = channels.map((one) => ({ ...one, online: { up: false, since: NOW - 1_000 } }));
     expect(told({ channels: flapping })).toHaveLength(2);
+  });
+
+  it("say that somebody guesses, at accounts, names, PINs and keys", () => {
+    const guess = { addresses: 1, firstAt: NOW - 5, lastAt: NOW, signedIn: false };
+    const robin = { ...guess, guessed: "account", of: "Robin" } as const;
+    const guesses = [
+      robin,
+      { ...guess, guessed: "account", of: null },
+      { ...guess, guessed: "pin", of: "chat" },
+      { ...guess, guessed: "key", of: "chat" },
+      { ...guess, guessed: "key", of: "no-inlet" },
+    ] as const;
+    expect(told({ guesses, inlets: [inlet] })).toEqual([
+      "secret-guessed account Robin: Somebody guesses the password of Robin",
+      "secret-guessed account nobody: Somebody guesses names of accounts",
+      "secret-guessed pin chat: Somebody guesses the PIN of Chat",
+      "secret-guessed key chat: Somebody guesses a key of Chat",
+    ]);
+    const many = ["Robin", "Ines", "Tova"].map((of) => ({ ...robin, of }));
+    expect(told({ guesses: many })).toEqual(["secret-guessed accounts: Somebody guesses passwords of 3 accounts"]);
   });
 
   it("join channels of one device that stop for the same reason", () => {
@@ -97,7 +117,7 @@ describe("alerts", () => {
   it("are marked anew when it happens anew, so that a closed one comes back", () => {
     const marks = ["a", "b"].map((id) => {
       const channels = [input("wren/porch", { last: stopped(id, 1) })];
-      return alertsOf({ now: NOW, channels, inlets: [], keys: [], instances: [] })[0]?.mark;
+      return alertsOf({ now: NOW, channels, inlets: [], keys: [], instances: [], guesses: [] })[0]?.mark;
     });
     expect(marks).toEqual(["a", "b"]);
   });
@@ -167,6 +187,7 @@ describe("alerts", () => {
           inlets: [],
           keys: [],
           instances: [],
+          guesses: [],
           channels: channels.map((one) => ({ ...one, online: { up: since < NOW, since } })),
         })[0]?.mark,
     );
@@ -225,7 +246,7 @@ describe("alerts", () => {
     const one = (name: string, seenMs: number) => ({ name, seenMs, startedAt: 5 });
     const instances = [one("north", 500), one("east", 60_000), one("south", DAY_MS + 1)];
     expect(told({ instances })).toEqual(["instance-missing east: The instance east is missing"]);
-    const [alert] = alertsOf({ now: NOW, channels: [], inlets: [], keys: [], instances });
+    const [alert] = alertsOf({ now: NOW, channels: [], inlets: [], keys: [], instances, guesses: [] });
     expect(alert?.text).toContain("One instance is left");
     expect(alert?.since).toBe(NOW - 60_000);
     expect(told({ instances: instances.slice(0, 1) })).toEqual([]);

@@ -4,6 +4,7 @@
  */
 import { deviceAlerts } from "./device-alerts.ts";
 import { grouped } from "./grouped.ts";
+import { guessAlerts } from "./guess-alerts.ts";
 import { inletAlerts, keyAlerts } from "./inlet-alerts.ts";
 import type { AlertInput, ChannelInput } from "./input.ts";
 import { instanceAlerts } from "./instance-alerts.ts";
@@ -26,7 +27,14 @@ export function alertsOf({ channels, ...others }: AlertInput): Alert[] {
 }
 
 /** The same in many small steps, for whoever has others to serve meanwhile. */
-export function* alertSteps({ now, devices, inlets, keys, instances }: AlertSources): Generator<void, Alert[]> {
+export function* alertSteps({
+  now,
+  devices,
+  inlets,
+  keys,
+  instances,
+  guesses,
+}: AlertSources): Generator<void, Alert[]> {
   const ofDevices: Alert[] = [];
   for (const channels of devices) {
     for (const alert of deviceAlerts(channels, now)) ofDevices.push(alert);
@@ -37,6 +45,7 @@ export function* alertSteps({ now, devices, inlets, keys, instances }: AlertSour
     ...inlets.flatMap((inlet) => inletAlerts(inlet, now)),
     ...keys.flatMap((key) => keyAlerts(key, keys, now)),
     ...instanceAlerts(instances, now),
+    ...guessAlerts(guesses, inlets),
   ].sort((one, other) => rank(one) - rank(other) || one.since - other.since);
 }
 

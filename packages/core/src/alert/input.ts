@@ -67,6 +67,20 @@ export interface KeyInput {
   readonly site: string | null;
 }
 
+/** That somebody tries one after the other: sign-ins to an account, PINs or keys of an inlet. */
+export interface GuessInput {
+  readonly guessed: "account" | "pin" | "key";
+  /** The account, or the identifier of the inlet; null: accounts that nobody has. */
+  readonly of: string | null;
+  /** From so many addresses. */
+  readonly addresses: number;
+  /** The first and the last within the hour that was slowed down, ms since 1970. */
+  readonly firstAt: number;
+  readonly lastAt: number;
+  /** Whether a sign-in to the account followed, from one of the addresses. */
+  readonly signedIn: boolean;
+}
+
 /** An instance of the service that runs, or ran within the last day and did not stop in order. */
 export interface InstanceInput {
   readonly name: string;
@@ -82,4 +96,6 @@ export interface AlertInput {
   readonly inlets: readonly InletInput[];
   readonly keys: readonly KeyInput[];
   readonly instances: readonly InstanceInput[];
+  /** Of the last hour. */
+  readonly guesses: readonly GuessInput[];
 }

@@ -3,6 +3,7 @@
 export const ALERT_KINDS = [
   "database-unavailable",
   "instance-missing",
+  "secret-guessed",
   "device-gone",
   "device-unsteady",
   "measured-otherwise",

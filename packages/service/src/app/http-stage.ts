@@ -1,6 +1,7 @@
 /** Last stage: everything that can be asked over HTTP is answered. */
 import type { RequestListener } from "node:http";
 import type { Request } from "express";
+import { unknownCaller } from "../auth/audit-log.ts";
 import { OpenStreams } from "../auth/open-streams.ts";
 import { PasswordAgain } from "../auth/password-again.ts";
 import { WrongKeys } from "../auth/wrong-keys.ts";
@@ -78,6 +79,7 @@ export async function openHttp(
     },
     log,
     countWrongKey: (req) => wrongKeys.count(req),
+    noteRefusal: (req, action, slug) => audit.recordRefusal(unknownCaller(wrongKeys.addressOf(req)), action, slug),
     asError: (error) => asRelayError(error, log),
   });
   const app = createApp({

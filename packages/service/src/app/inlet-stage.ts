@@ -1,5 +1,6 @@
 /** Fourth stage: inlets open, and what looks after devices, alerts and statistics begins. */
 import { type Asker, type ChannelEntry, type InletKind, type Intent, valueText } from "@bold-relay/core";
+import { unknownCaller } from "../auth/audit-log.ts";
 import { KeyRing } from "../auth/key-ring.ts";
 import { BrokerAdmin } from "../broker/broker-admin.ts";
 import { BrokerUsers } from "../broker/broker-users.ts";
@@ -29,7 +30,7 @@ export type Inlets = Awaited<ReturnType<typeof openInlets>>;
 
 export async function openInlets(
   { config, log, clock, pool, peers }: LeaderDeps,
-  { board, feed, inputs, writers, lockouts, presences, ways, shards }: State,
+  { board, feed, inputs, writers, lockouts, presences, ways, shards, audit }: State,
   { access, calls, claims, gate, notifications }: BrokerWays,
   { ask, askBriefly, follow, decline, status, linkEvents, jobs, shardWatchers }: Delivery,
   stack: StopStack,
@@ -89,6 +90,7 @@ export async function openInlets(
     isOwner: ({ kind, site }) => kind === "device" || shards.leads(shardOfSite(board.snapshot, site ?? "")),
     mayListen: (address, port) => mayListenAt(config.mayListen, address, port),
     keyOf,
+    noteWrongKeys: (address, slug) => audit.recordRefusal(unknownCaller(address), "keys slowed down", slug),
     onChange: () => keyRing.stale(),
     log,
   });

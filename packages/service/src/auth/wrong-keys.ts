@@ -16,9 +16,14 @@ export class WrongKeys {
     this.store.init({ windowMs: WINDOW_MS } as Parameters<MemoryStore["init"]>[0]);
   }
 
+  /** Where a call came from, past the proxies that are believed. */
+  addressOf(req: IncomingMessage): string {
+    return proxyAddr(req, this.isTrusted);
+  }
+
   /** @returns seconds to wait when this address has shown too many, else null */
   async count(req: IncomingMessage): Promise<number | null> {
-    const { totalHits, resetTime } = await this.store.increment(proxyAddr(req, this.isTrusted));
+    const { totalHits, resetTime } = await this.store.increment(this.addressOf(req));
     if (totalHits <= ALLOWED) return null;
     const left = (resetTime?.getTime() ?? Date.now() + WINDOW_MS) - Date.now();
     return Math.max(1, Math.ceil(left / 1000));

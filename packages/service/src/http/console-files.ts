@@ -3,6 +3,7 @@ import path from "node:path";
 import { RelayError } from "@bold-relay/core";
 import { type RequestHandler, Router } from "express";
 import expressStaticGzip from "express-static-gzip";
+import { heldPage } from "./held-page.ts";
 
 /** A year, in s (RFC 9111, 5.2.2.1; RFC 8246 for "immutable"). */
 const FOREVER = "public, max-age=31536000, immutable";
@@ -10,25 +11,20 @@ const FOREVER = "public, max-age=31536000, immutable";
 /** @param folder where the console was built. Every address that nothing else answers is a page of it. */
 export function consoleFiles(folder: string): Router {
   const router = Router();
-  const files = filesOf(folder);
-  router.use(files);
-  router.use("/assets", () => {
-    throw new RelayError("not-found", { what: "A file of the console with this name" });
-  });
+  const page = heldPage(path.join(folder, "index.html"));
+  const pages: RequestHandler = (req, res, next) => (isPage(req.path) ? page(req, res, next) : next());
   // The page of every panel is the same file; which one it shows is in the address.
-  router.get(/^\/panel\/[a-z0-9-]{1,40}$/, (req, res, next) => {
-    req.url = "/panel.html";
-    files(req, res, next);
-  });
+  router.get(/^\/panel\/[a-z0-9-]{1,40}$/, heldPage(path.join(folder, "panel.html")));
   router.get(/^\/panel\/([a-z0-9-]{1,40})\/app\.webmanifest$/, (req, res) => {
     res.type("application/manifest+json").json(panelManifest(String(req.params[0])));
   });
-  router.get(/^\//, (req, res, next) => {
-    if (!isPage(req.path)) return next();
-    // Every page is the same file; what it shows is in the address.
-    req.url = "/index.html";
-    files(req, res, next);
+  // No file is without a dot in its name: the disk need not be asked.
+  router.get(/^\/(?:.*\/)?[^./]*$/, pages);
+  router.use(filesOf(folder));
+  router.use("/assets", () => {
+    throw new RelayError("not-found", { what: "A file of the console with this name" });
   });
+  router.get(/^\//, pages);
   return router;
 }
 

@@ -23,6 +23,8 @@ export type RouteName = OperationName;
 const REFUSALS: Partial<Record<ErrorCode, AuditAction>> = {
   "not-permitted": "refused by right",
   "recent-sign-in-required": "recent sign-in required",
+  "too-many-attempts": "attempts slowed down",
+  "too-many-streams": "stream refused",
 };
 
 /** By method and path. */

@@ -1,6 +1,6 @@
 /** The address /in/<inlet>: finds the inlet and lets its kind serve. It stands before the rest of the HTTP application. */
 import type { IncomingMessage, ServerResponse } from "node:http";
-import { type ErrorCode, RelayError } from "@bold-relay/core";
+import { type AuditAction, type ErrorCode, RelayError } from "@bold-relay/core";
 import { bearerToken } from "../auth/token.ts";
 import { requirePlainAddress } from "../http-exchange/body.ts";
 import { sendProblem } from "../http-exchange/problem.ts";
@@ -13,11 +13,20 @@ export interface InletHttpDeps extends Pick<HttpKindDeps, "calls" | "log" | "isL
   readonly keyOf: (key: string, slug: string, connection: object) => Promise<number | null>;
   /** The seconds to wait when this address has shown too many wrong keys. */
   readonly countWrongKey: (req: IncomingMessage) => Promise<number | null>;
+  /** Puts on record that a caller was told to wait, and why. @param slug the identifier of the inlet, as the address has it */
+  readonly noteRefusal: (req: IncomingMessage, action: AuditAction, slug: string) => void;
   readonly asError: (error: unknown) => RelayError;
 }
 
 /** Errors that say how long to wait. */
 const WAITS: ReadonlySet<ErrorCode> = new Set<ErrorCode>(["too-many-attempts", "rate-exceeded"]);
+
+/** What is in the audit log of a caller with a key, by the code of the refusal. */
+const REFUSALS: Partial<Record<ErrorCode, AuditAction>> = {
+  "too-many-attempts": "PINs slowed down",
+  "rate-exceeded": "rate limit exceeded",
+  "too-many-streams": "stream refused",
+};
 
 const PATH = /^\/in\/([a-z0-9-]{1,40})(?=[/?]|$)/;
 
@@ -43,14 +52,18 @@ async function serve(req: IncomingMessage, res: ServerResponse, deps: InletHttpD
   const strange = async (): Promise<never> => {
     const seconds = await deps.countWrongKey(req);
     if (seconds === null) throw new RelayError("wrong-key");
+    deps.noteRefusal(req, "keys slowed down", slug);
     throw new RelayError("too-many-attempts", { seconds });
   };
   const instance = inlets.get(slug) ?? (await inlets.find(slug));
   const kind = instance && inlets.kindOf(instance.inlet);
   if (!instance || !kind) return strange();
+  let hasKey = false;
   const keyOf = async () => {
     const token = bearerToken(req.headers.authorization);
-    return (token === null ? null : await deps.keyOf(token, slug, req.socket)) ?? strange();
+    const keyId = (token === null ? null : await deps.keyOf(token, slug, req.socket)) ?? (await strange());
+    hasKey = true;
+    return keyId;
   };
   const stillThere = async () => {
     const now = inlets.get(slug)?.inlet;
@@ -60,5 +73,15 @@ async function serve(req: IncomingMessage, res: ServerResponse, deps: InletHttpD
     if (now.description.paused) throw new RelayError("inlet-paused", { inlet: now.description.name });
     return now;
   };
-  await kind.serve(req, res, instance.inlet, { keyOf, strange, stillThere, isLinkLive, panels, calls, log });
+  const noteRefusal = (code: ErrorCode) => {
+    const action = REFUSALS[code];
+    if (action !== undefined) deps.noteRefusal(req, action, slug);
+  };
+  const given = { keyOf, strange, stillThere, noteRefusal, isLinkLive, panels, calls, log };
+  try {
+    await kind.serve(req, res, instance.inlet, given);
+  } catch (error) {
+    if (hasKey && error instanceof RelayError) noteRefusal(error.code);
+    throw error;
+  }
 }

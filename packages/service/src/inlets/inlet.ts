@@ -1,7 +1,7 @@
 /** What every kind of inlet is handed: who it is, and what it may do. It sees neither store nor link. */
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { BriefView, RequestView } from "@bold-relay/api";
-import type { Arrival, Asker, InletDescription, Intent, RelayError } from "@bold-relay/core";
+import type { Arrival, Asker, ErrorCode, InletDescription, Intent, RelayError } from "@bold-relay/core";
 import type { Calls } from "../platform/calls.ts";
 import type { Log } from "../platform/log.ts";
 import type { ChannelState } from "../state/channel-states.ts";
@@ -95,6 +95,8 @@ export interface HttpKindDeps {
   readonly isLinkLive: (slug: string, id: string) => Promise<boolean>;
   /** For a connection that goes on: the inlet as it is now. Rejects when it is paused or gone, or the caller's key counts no more. */
   readonly stillThere: () => Promise<Inlet>;
+  /** Puts on record that a caller with a key was refused, where its kind answers in words of its own. */
+  readonly noteRefusal: (code: ErrorCode) => void;
   readonly panels: PanelSource;
   readonly calls: Calls;
   readonly log: Log;

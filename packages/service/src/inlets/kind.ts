@@ -30,6 +30,8 @@ export interface OwnKindDeps {
   readonly watchInputs: (watcher: InputWatcher) => () => void;
   /** The id of a key of this inlet; null: it is none. */
   readonly keyOf: (key: string, slug: string) => Promise<number | null>;
+  /** Puts on record that an address is not heard for a while, for it showed too many wrong keys. */
+  readonly noteWrongKeys: (address: string, slug: string) => void;
   /** Whether the configuration lets an inlet listen there. */
   readonly mayListen: (address: string, port: number) => boolean;
 }

@@ -14,6 +14,7 @@ import type { Clock } from "../platform/clock.ts";
 import type { Board } from "../state/board.ts";
 import type { Lockouts } from "../state/lockouts.ts";
 import type { PresenceLog } from "../state/presence-log.ts";
+import { findGuesses } from "../store/guesses.ts";
 import { findInstances } from "../store/instances.ts";
 import { findKeys } from "../store/keys.ts";
 import type { Pool } from "../store/pool.ts";
@@ -40,7 +41,12 @@ export async function alertInput({
   inletHealth,
 }: AlertInputDeps): Promise<AlertSources> {
   const now = clock.now();
-  const [keys, instances, health] = await Promise.all([findKeys(pool), findInstances(pool), inletHealth()]);
+  const [keys, instances, health, guesses] = await Promise.all([
+    findKeys(pool),
+    findInstances(pool),
+    inletHealth(),
+    findGuesses(pool, now - HOUR_MS),
+  ]);
   return {
     now,
     devices: devicesOf(board, lockouts, presences),
@@ -60,6 +66,7 @@ export async function alertInput({
       caughtTwice: inlets.caughtTwice.get(inlet.slug) ?? null,
     })),
     instances,
+    guesses,
     keys: keys.map(({ id, name, member, inlet, inletSite, expiresAt }) => {
       return { id, name, holder: member ?? inlet ?? "", expiresAt, site: inletSite };
     }),

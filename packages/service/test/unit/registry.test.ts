@@ -26,6 +26,7 @@ function registry(first: InletRecord[]) {
     calls: {} as never,
     log: pino({ level: "silent" }),
     keyOf: async () => null,
+    noteWrongKeys: () => {},
     watchInputs: () => () => {},
     isOwner: () => true,
     mayListen: () => true,

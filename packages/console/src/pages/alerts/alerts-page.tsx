@@ -141,7 +141,7 @@ function whereTo(kind: AlertKind, subject: string): string | null {
   const [address = ""] = subject.split(":");
   if (kind === "device-gone") return `/devices/${address}`;
   if (kind.startsWith("inlet-")) return `/inlets/${subject}`;
-  if (kind === "key-expiring") return "/access";
+  if (kind === "key-expiring" || kind === "secret-guessed") return "/access";
   const levels = address.split("/");
   return levels.length === 3 ? `/history/${address}` : `/devices/${address}`;
 }

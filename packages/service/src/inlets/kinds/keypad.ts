@@ -5,7 +5,7 @@
  */
 
 import { randomUUID } from "node:crypto";
-import { itemAt, type Menu, NO_ARRIVAL, RelayError } from "@bold-relay/core";
+import { type ErrorCode, itemAt, type Menu, NO_ARRIVAL, RelayError } from "@bold-relay/core";
 import Joi from "joi";
 import { passwordMatches } from "../../auth/password.ts";
 import { checked, parseJson, readText } from "../../http-exchange/body.ts";
@@ -57,12 +57,13 @@ const GOODBYE = "Goodbye.";
 function createKeypad(): HttpKind {
   const switchboard = new Switchboard();
   return {
-    async serve(req, res, inlet, { keyOf }) {
+    async serve(req, res, inlet, { keyOf, noteRefusal }) {
       const keyId = await keyOf(req);
       requireMethod(req, res, "POST");
       inlet.admit();
       const pressed = checked(pressedSchema, parseJson(await readText(req)));
       const spoken = await switchboard.press(pressed, inlet, callerFrom(req, keyId, WAIT_MS));
+      if (spoken.refused !== undefined) noteRefusal(spoken.refused);
       if (spoken.result) noteAnswer(res, inlet, spoken.result, spoken.say);
       sendJson(res, 200, { say: spoken.say, end: spoken.end });
     },
@@ -74,6 +75,8 @@ interface Spoken {
   readonly end: boolean;
   /** What was asked by this key. */
   readonly result?: InletResult;
+  /** Why the caller must wait. */
+  readonly refused?: ErrorCode;
 }
 
 class Switchboard {
@@ -130,7 +133,8 @@ class Switchboard {
       attempt = this.tries.begin(slug, caller);
     } catch (error) {
       if (!(error instanceof RelayError)) throw error;
-      return this.hangUp(key, "Too many wrong PINs were entered here. Try again in some minutes.");
+      const said = this.hangUp(key, "Too many wrong PINs were entered here. Try again in some minutes.");
+      return { ...said, refused: error.code };
     }
     if (!(await passwordMatches(settings.pinHash ?? null, digits.replace(/#$/, ""))))
       return this.wrongKey(key, call, settings, "That is not the PIN.");

@@ -22,6 +22,8 @@ interface Settings {
 interface LineDeps {
   /** The id of this inlet's key with this text; null: it is none. */
   readonly keyOf: (key: string) => Promise<number | null>;
+  /** An address is not heard for a while. */
+  readonly noteWrongKeys: (address: string) => void;
   /** Whether the configuration lets an inlet listen there. */
   readonly mayListen: (address: string, port: number) => boolean;
   readonly log: Log;
@@ -98,7 +100,9 @@ class LineInlet implements OwnKind {
   private take(socket: Socket): void {
     const address = socket.remoteAddress ?? "";
     socket.on("error", () => {});
-    if (this.wrongKeys.waitMs(address) > 0 || !this.places.enter(socket)) {
+    const mustWait = this.wrongKeys.waitMs(address) > 0;
+    if (mustWait) this.deps.noteWrongKeys(address);
+    if (mustWait || !this.places.enter(socket)) {
       // Nothing is read of it: without this its end would never be seen, and it would stay.
       socket.end("Too many sessions or wrong keys from your address. Try again in a minute.\r\n", () =>
         socket.destroy(),
@@ -250,8 +254,15 @@ function after(ms: number, result: InletResult): Promise<InletResult> {
 }
 
 export const lineWay: InletKindWay = {
-  open: (inlet, { keyOf, mayListen, log }) =>
-    new LineInlet(inlet, { keyOf: (key) => keyOf(key, inlet.description.slug), mayListen, log }),
+  open(inlet, { keyOf, noteWrongKeys, mayListen, log }) {
+    const { slug } = inlet.description;
+    return new LineInlet(inlet, {
+      keyOf: (key) => keyOf(key, slug),
+      noteWrongKeys: (address) => noteWrongKeys(address, slug),
+      mayListen,
+      log,
+    });
+  },
   async trial({ own, arrival: { text }, key }) {
     const proof = needed(key, "one of the inlet's keys");
     const address = own instanceof LineInlet ? own.address : null;

@@ -1,0 +1,33 @@
+/** What somebody tries one after the other: what the audit log has of callers who were slowed down. */
+import { type AuditAction, type GuessInput, smallestIdAt } from "@bold-relay/core";
+import type { Db } from "./pool.ts";
+
+const GUESSED: Partial<Record<AuditAction, GuessInput["guessed"]>> = {
+  "sign-in slowed down": "account",
+  "PINs slowed down": "pin",
+  "keys slowed down": "key",
+};
+
+/**
+ * Tries that were slowed down.
+ *
+ * @param since ms since 1970
+ */
+export async function findGuesses(db: Db, since: number): Promise<GuessInput[]> {
+  const { rows } = await db.query<GuessInput>({
+    name: "find-guesses",
+    text: `select guessed, case when guessed <> 'account' or exists (select from member where name = object) then object end as of,
+             count(distinct address)::int as addresses,
+             extract(epoch from min(at))::float8 * 1000 as "firstAt", extract(epoch from max(at))::float8 * 1000 as "lastAt",
+             bool_or(guessed = 'account' and exists (
+               select from audit later
+               where later.id > tried.id and later.action = 'signed in'
+                 and later.object = tried.object and later.address is not distinct from tried.address)) as "signedIn"
+           from audit tried, lateral (select $2::jsonb ->> action as guessed) as what
+           where id >= $1 and guessed is not null
+           group by 1, 2
+           order by "firstAt"`,
+    values: [smallestIdAt(since), JSON.stringify(GUESSED)],
+  });
+  return rows;
+}
