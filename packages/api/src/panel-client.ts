@@ -6,7 +6,8 @@ import type { PanelAskBody, PanelPinView, PanelView } from "./panel-view.ts";
 export interface PanelClientOptions extends ClientOptions {
   /** Identifier of the panel. */
   slug: string;
-  key: string;
+  /** Left out where the browser keeps it in the cookie of the panel. */
+  key?: string;
   /** Of a panel with a PIN: what entering it gave; null: it was not entered. */
   pinToken?: string | null;
 }
@@ -17,6 +18,8 @@ export function createPanelClient({ slug, pinToken = null, ...options }: PanelCl
   const path = `/in/${encodeURIComponent(slug)}`;
   const headers: Record<string, string> = pinToken === null ? {} : { "x-panel-pin": pinToken };
   return {
+    /** Has the browser keep the key in a cookie of this panel, which no script reads. */
+    keepKey: () => send("POST", `${path}/key`),
     /** What it shows now. */
     view: () => json<PanelView>(send("GET", `${path}/panel`, undefined, { headers })),
     enterPin: (pin: string) => json<PanelPinView>(send("POST", `${path}/pin`, { pin })),

@@ -47,6 +47,48 @@ afterAll(async () => {
 const open = (where: Page, slug = "kitchen", itsKey = key) =>
   where.goto(`${world.service.url}/panel/${slug}#${itsKey}`);
 
+describe("the key of a panel", () => {
+  /** All that a script of the page can read. */
+  const readable = (on: Page) =>
+    on.evaluate(() =>
+      JSON.stringify([{ ...localStorage }, { ...sessionStorage }, document.cookie, window.location.href]),
+    );
+  const shown = (on: Page) => on.getByRole("heading", { name: "Kitchen" }).waitFor();
+
+  it("is in a cookie that no script reads, and opens the panel when the tablet is switched on again", async () => {
+    const context = await browser.newContext(PHONE);
+    const tablet = await context.newPage();
+    await open(tablet);
+    await shown(tablet);
+    expect(await readable(tablet)).not.toContain("brk_");
+    await tablet.goto(`${world.service.url}/panel/kitchen`);
+    await shown(tablet);
+    await tile("Hall", tablet).getByRole("button", { name: "On", exact: true }).waitFor();
+    await context.close();
+  });
+
+  it("that an older version kept with the page moves into the cookie", async () => {
+    const context = await browser.newContext(PHONE);
+    await context.addInitScript((kept) => localStorage.setItem("panel-key kitchen", kept), key);
+    const tablet = await context.newPage();
+    await tablet.goto(`${world.service.url}/panel/kitchen`);
+    await shown(tablet);
+    expect(await readable(tablet)).not.toContain("brk_");
+    await context.close();
+  });
+
+  it("is kept with the page where the browser keeps no cookies", async () => {
+    const context = await browser.newContext(PHONE);
+    await context.route("**/in/kitchen/key", (route) => route.fulfill({ status: 204 }));
+    const tablet = await context.newPage();
+    await open(tablet);
+    await shown(tablet);
+    await tablet.reload();
+    await shown(tablet);
+    await context.close();
+  });
+});
+
 describe("a panel", () => {
   it("shows its items, and takes the key out of the address", async () => {
     await open(page);

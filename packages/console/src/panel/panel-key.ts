@@ -1,9 +1,17 @@
-/** The key of a panel, kept in this browser: a tablet at a wall is switched off and on again, and nobody types a key there. */
+/**
+ * The key of a panel. The browser keeps it in a cookie that no script reads: a tablet at a wall is switched off and on again, and nobody types a
+ * key there. A browser without cookies keeps it with what the page stores.
+ */
+import { createPanelClient, ProblemError } from "@bold-relay/api";
+
+/** The key itself, or that it is in the cookie. */
+export type PanelKey = string;
+export const IN_COOKIE: PanelKey = "cookie";
 
 const placeOf = (slug: string) => `panel-key ${slug}`;
 
 /** From the address, where it came with a link, and out of it; else as it was kept. null: there is none. */
-export function takeKey(slug: string): string | null {
+export function takeKey(slug: string): PanelKey | null {
   const shown = keyIn(window.location.hash);
   if (shown === null) return localStorage.getItem(placeOf(slug));
   localStorage.setItem(placeOf(slug), shown);
@@ -12,8 +20,8 @@ export function takeKey(slug: string): string | null {
   return shown;
 }
 
-/** @returns whether a pasted link or key has one; it is kept then */
-export function keepKey(slug: string, pasted: string): string | null {
+/** @returns the key in a pasted link; null: it has none */
+export function keepKey(slug: string, pasted: string): PanelKey | null {
   const key = keyIn(pasted);
   if (key !== null) localStorage.setItem(placeOf(slug), key);
   return key;
@@ -21,6 +29,33 @@ export function keepKey(slug: string, pasted: string): string | null {
 
 export function forgetKey(slug: string): void {
   localStorage.removeItem(placeOf(slug));
+}
+
+/**
+ * Moves a key into the cookie.
+ *
+ * @returns `IN_COOKIE`; the key as it was where the browser keeps no cookies, or the service does not answer or refuses it
+ */
+export async function settleKey(slug: string, key: PanelKey): Promise<PanelKey> {
+  if (key === IN_COOKIE) return key;
+  try {
+    await createPanelClient({ baseUrl: "", slug, key }).keepKey();
+    if (!(await isInCookie(slug))) return key;
+  } catch {
+    return key;
+  }
+  localStorage.setItem(placeOf(slug), IN_COOKIE);
+  return IN_COOKIE;
+}
+
+/** Whether the service knows this browser without the key. */
+async function isInCookie(slug: string): Promise<boolean> {
+  try {
+    await createPanelClient({ baseUrl: "", slug }).view();
+    return true;
+  } catch (error) {
+    return error instanceof ProblemError && error.problem.code === "pin-needed";
+  }
 }
 
 /** @example keyIn("https://relay.example/panel/kitchen#brk_abc…") // → "brk_abc…" */

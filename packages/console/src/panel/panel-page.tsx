@@ -1,11 +1,11 @@
 /** One panel, full page: large tiles with what is, what was commanded, and the keys. */
 import type { PanelItemView, PanelView } from "@bold-relay/api";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Button } from "../parts/button.tsx";
 import { FIELD, STRONG } from "../parts/form.tsx";
 import { when } from "../parts/time.ts";
 import { FullScreen } from "./full-screen.tsx";
-import { forgetKey, keepKey } from "./panel-key.ts";
+import { forgetKey, IN_COOKIE, keepKey, type PanelKey, settleKey } from "./panel-key.ts";
 import { PinEntry } from "./pin-entry.tsx";
 import { keepPin, keptPin } from "./pin-token.ts";
 import { Tile } from "./tile.tsx";
@@ -14,14 +14,15 @@ import { type PanelClient, usePanel } from "./use-panel.ts";
 interface PanelPageProps {
   readonly slug: string;
   /** null: none came with the address, and none was kept. */
-  readonly firstKey: string | null;
+  readonly firstKey: PanelKey | null;
 }
 
 export function PanelPage({ slug, firstKey }: PanelPageProps) {
   const [key, setKey] = useState(firstKey);
   if (key === null) return <NoKey slug={slug} onKey={setKey} />;
   return (
-    <WithKey
+    <Settling
+      key={key}
       slug={slug}
       panelKey={key}
       onForget={() => {
@@ -32,9 +33,19 @@ export function PanelPage({ slug, firstKey }: PanelPageProps) {
   );
 }
 
+/** Shows the panel once it is known where its key is kept. */
+function Settling({ slug, panelKey, onForget }: WithKeyProps) {
+  const [settled, setSettled] = useState(panelKey === IN_COOKIE ? panelKey : null);
+  useEffect(() => {
+    if (settled === null) void settleKey(slug, panelKey).then(setSettled);
+  }, [slug, panelKey, settled]);
+  if (settled === null) return <Notice title="Panel">Connecting …</Notice>;
+  return <WithKey slug={slug} panelKey={settled} onForget={onForget} />;
+}
+
 interface WithKeyProps {
   readonly slug: string;
-  readonly panelKey: string;
+  readonly panelKey: PanelKey;
   readonly onForget: () => void;
 }
 
@@ -124,7 +135,7 @@ function Notice({ title, children }: { title: string; children: React.ReactNode 
 }
 
 /** An app that was installed on some phones begins without what the browser kept. */
-function NoKey({ slug, onKey }: { slug: string; onKey: (key: string) => void }) {
+function NoKey({ slug, onKey }: { slug: string; onKey: (key: PanelKey) => void }) {
   const [text, setText] = useState("");
   const [isWrong, setWrong] = useState(false);
   return (

@@ -2,6 +2,7 @@
 import { createPanelClient, type PanelEvent, type PanelItemView, type PanelView, ProblemError } from "@bold-relay/api";
 import { useEffect, useMemo, useState } from "react";
 import { agedChannel } from "../live/board-cache.ts";
+import { IN_COOKIE, type PanelKey } from "./panel-key.ts";
 
 export type PanelClient = ReturnType<typeof createPanelClient>;
 
@@ -20,8 +21,10 @@ const AGAIN_MS = 2_000;
 /** The service tells every 4 s that it is there. Without a word for longer nothing is known. */
 const SILENT_MS = 10_000;
 
-export function usePanel(slug: string, key: string, pinToken: string | null) {
-  const client = useMemo(() => createPanelClient({ baseUrl: "", slug, key, pinToken }), [slug, key, pinToken]);
+export function usePanel(slug: string, key: PanelKey, pinToken: string | null) {
+  const client = useMemo(() => {
+    return createPanelClient({ baseUrl: "", slug, pinToken, ...(key === IN_COOKIE ? {} : { key }) });
+  }, [slug, key, pinToken]);
   const [state, setState] = useState<PanelState>({ is: "waiting" });
 
   useEffect(() => {

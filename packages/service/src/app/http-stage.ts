@@ -78,6 +78,7 @@ export async function openHttp(
       watch: (watcher) => watchChannels(feed, watcher),
     },
     log,
+    secure: config.secureCookies,
     countWrongKey: (req) => wrongKeys.count(req),
     noteRefusal: (req, action, slug) => audit.recordRefusal(unknownCaller(wrongKeys.addressOf(req)), action, slug),
     asError: (error) => asRelayError(error, log),

@@ -46,7 +46,7 @@ const TOKEN = new RegExp(`(?:^|;) *${SESSION_COOKIE}=([^;]*)`);
  * Browsers say where a call comes from; a cookie counts only for our own pages. SameSite=Strict guards
  * the same door; this holds even where a neighbouring host name counts as the same site.
  */
-export function requireSameOrigin(req: Request): void {
+export function requireSameOrigin(req: Pick<Request, "headers">): void {
   const fetchSite = req.headers["sec-fetch-site"];
   if (fetchSite !== undefined) {
     if (fetchSite !== "same-origin") throw new RelayError("cross-site");

@@ -5,12 +5,15 @@ import { bearerToken } from "../auth/token.ts";
 import { requirePlainAddress } from "../http-exchange/body.ts";
 import { sendProblem } from "../http-exchange/problem.ts";
 import type { HttpKindDeps } from "./inlet.ts";
+import { hasPanelCookie, panelCookieKey, setPanelCookie } from "./panel/cookie.ts";
 import type { InletRegistry } from "./registry.ts";
 
 export interface InletHttpDeps extends Pick<HttpKindDeps, "calls" | "log" | "isLinkLive" | "panels"> {
   readonly inlets: InletRegistry;
   /** The id of a key of this inlet; null: it is none. Cached, so that a call costs no query. */
   readonly keyOf: (key: string, slug: string, connection: object) => Promise<number | null>;
+  /** Whether the service is behind TLS. */
+  readonly secure: boolean;
   /** The seconds to wait when this address has shown too many wrong keys. */
   readonly countWrongKey: (req: IncomingMessage) => Promise<number | null>;
   /** Puts on record that a caller was told to wait, and why. @param slug the identifier of the inlet, as the address has it */
@@ -45,11 +48,13 @@ export function createInletHttpHandler(deps: InletHttpDeps): (req: IncomingMessa
 }
 
 async function serve(req: IncomingMessage, res: ServerResponse, deps: InletHttpDeps): Promise<void> {
-  const { inlets, calls, log, isLinkLive, panels } = deps;
+  const { inlets, calls, log, isLinkLive, panels, secure } = deps;
   requirePlainAddress(req.url ?? "");
   const slug = PATH.exec(req.url ?? "")?.[1] ?? "";
   // Who shows no key learns nothing, not even which inlets there are.
   const strange = async (): Promise<never> => {
+    // It would be shown with every call, and each would count as a wrong key.
+    if (hasPanelCookie(req, secure)) res.setHeader("set-cookie", setPanelCookie(slug, null, secure));
     const seconds = await deps.countWrongKey(req);
     if (seconds === null) throw new RelayError("wrong-key");
     deps.noteRefusal(req, "keys slowed down", slug);
@@ -59,15 +64,20 @@ async function serve(req: IncomingMessage, res: ServerResponse, deps: InletHttpD
   const kind = instance && inlets.kindOf(instance.inlet);
   if (!instance || !kind) return strange();
   let hasKey = false;
+  const shown = () => bearerToken(req.headers.authorization) ?? (kind.takesCookie ? panelCookieKey(req, secure) : null);
   const keyOf = async () => {
-    const token = bearerToken(req.headers.authorization);
+    const token = shown();
     const keyId = (token === null ? null : await deps.keyOf(token, slug, req.socket)) ?? (await strange());
     hasKey = true;
     return keyId;
   };
+  const keepKey = () => {
+    const token = shown();
+    if (token !== null) res.setHeader("set-cookie", setPanelCookie(slug, token, secure));
+  };
   const stillThere = async () => {
     const now = inlets.get(slug)?.inlet;
-    const token = bearerToken(req.headers.authorization);
+    const token = shown();
     if (!now || token === null || (await deps.keyOf(token, slug, req.socket)) === null)
       throw new RelayError("wrong-key");
     if (now.description.paused) throw new RelayError("inlet-paused", { inlet: now.description.name });
@@ -77,7 +87,7 @@ async function serve(req: IncomingMessage, res: ServerResponse, deps: InletHttpD
     const action = REFUSALS[code];
     if (action !== undefined) deps.noteRefusal(req, action, slug);
   };
-  const given = { keyOf, strange, stillThere, noteRefusal, isLinkLive, panels, calls, log };
+  const given = { keyOf, keepKey, strange, stillThere, noteRefusal, isLinkLive, panels, calls, log };
   try {
     await kind.serve(req, res, instance.inlet, given);
   } catch (error) {

@@ -83,12 +83,16 @@ export interface Inlet {
 
 /** One way of coming in over HTTP, at /in/<slug>; the body is still to be read. */
 export interface HttpKind {
+  /** Its key may come as a cookie: its callers are pages of ours. */
+  readonly takesCookie?: true;
   serve(req: IncomingMessage, res: ServerResponse, inlet: Inlet, deps: HttpKindDeps): Promise<void>;
 }
 
 export interface HttpKindDeps {
   /** The id of this inlet's key that the caller shows. Rejects with wrong-key, or too-many-attempts. */
   readonly keyOf: (req: IncomingMessage) => Promise<number>;
+  /** Answers with the key that the caller shows as a cookie, which the browser shows from then on. */
+  readonly keepKey: () => void;
   /** Counts a caller who could not show who they are. Rejects with wrong-key, or too-many-attempts. */
   readonly strange: (req: IncomingMessage, res: ServerResponse) => Promise<never>;
   /** Whether a signed link of an inlet has not been revoked. */

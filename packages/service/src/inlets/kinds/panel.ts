@@ -2,7 +2,8 @@
  * A panel: its page is of the console's files at /panel/<slug>; here it gets what it shows and asks what its buttons say. A key of the inlet
  * opens it, and the PIN where it has one. It takes what it offers and nothing else; what is tried beside that is put on record.
  *
- * GET /in/<slug>/panel: all of it · GET /in/<slug>/live: events · POST /in/<slug>/pin: enter the PIN · POST /in/<slug>: press a button
+ * GET /in/<slug>/panel: all of it · GET /in/<slug>/live: events · POST /in/<slug>/key: keep the key in a
+ * cookie · POST /in/<slug>/pin: enter the PIN · POST /in/<slug>: press a button
  */
 import type { IncomingMessage, ServerResponse } from "node:http";
 import type { PanelAskBody, PanelPinBody } from "@bold-relay/api";
@@ -31,6 +32,7 @@ function createPanel(): HttpKind {
   const pins = new PanelPins();
   const streams = new PanelStreams();
   return {
+    takesCookie: true,
     async serve(req, res, inlet, deps) {
       const keyId = await deps.keyOf(req);
       const { slug } = inlet.description;
@@ -40,6 +42,13 @@ function createPanel(): HttpKind {
       const token = req.headers["x-panel-pin"];
       const requirePin = (at: PinPlace) => pins.require(typeof token === "string" ? token : undefined, at, Date.now());
       switch (rest) {
+        case "key":
+          requireMethod(req, res, "POST");
+          req.resume();
+          deps.keepKey();
+          res.statusCode = 204;
+          res.end();
+          return;
         case "pin": {
           requireMethod(req, res, "POST");
           const { pin } = await readBody<PanelPinBody>(req, panelPinSchema);
