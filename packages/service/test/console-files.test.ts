@@ -69,7 +69,14 @@ it("every address of a page is the page, with and without a question", async () 
 });
 
 it("what is no file and no page is not found, in the form of every problem", async () => {
-  for (const address of ["/assets/none.js", "/assets/", "/assets/..%2f..%2fserver.key", "/api/none"]) {
+  for (const address of [
+    "/assets/none.js",
+    "/assets/",
+    "/assets",
+    "/rooms/..%2fnone",
+    "/assets/..%2f..%2fserver.key",
+    "/api/none",
+  ]) {
     const { status, headers } = await get(address, "br");
     expect(status, address).not.toBe(200);
     expect(headers["content-type"], address).toMatch(/^application\/problem\+json/);

@@ -19,7 +19,7 @@ export function consoleFiles(folder: string): Router {
     res.type("application/manifest+json").json(panelManifest(String(req.params[0])));
   });
   // No file is without a dot in its name: the disk need not be asked.
-  router.get(/^\/(?:.*\/)?[^./]*$/, pages);
+  router.get(/^[^.]*$/, pages);
   router.use(filesOf(folder));
   router.use("/assets", () => {
     throw new RelayError("not-found", { what: "A file of the console with this name" });
@@ -39,7 +39,10 @@ function isPage(address: string): boolean {
   } catch {
     return false;
   }
-  return !/^\/+(?:api|docs|in|health|metrics)(?:\/|$)/i.test(plain.replaceAll("\\", "/"));
+  const levels = plain.replaceAll("\\", "/");
+  // Dots that lead upwards: what stands between may take them away, and read another address.
+  if (/(?:^|\/)\.\.?(?:\/|$)/.test(levels)) return false;
+  return !/^\/+(?:api|assets|docs|in|health|metrics)(?:\/|$)/i.test(levels);
 }
 
 /** Installs one panel as an app of its own. It says no more than the address: whoever has no key learns nothing from it. */
