@@ -83,7 +83,7 @@ describe("alerts", () => {
     ] as const;
     expect(told({ guesses, inlets: [inlet] })).toEqual([
       "secret-guessed account Robin: Somebody guesses the password of Robin",
-      "secret-guessed account nobody: Somebody guesses names of accounts",
+      "secret-guessed names: Somebody guesses names of accounts",
       "secret-guessed pin chat: Somebody guesses the PIN of Chat",
       "secret-guessed key chat: Somebody guesses a key of Chat",
     ]);

@@ -5,6 +5,7 @@ import { createPanelClient } from "@bold-relay/api";
 import type { InletDescription } from "@bold-relay/core";
 import { freePort } from "@bold-relay/rig";
 import { afterAll, beforeAll, expect, it } from "vitest";
+import { signatureOf } from "../src/index.ts";
 import { poll } from "./support/until.ts";
 import { createWorld, OWNER, type World } from "./support/world.ts";
 
@@ -47,7 +48,8 @@ const recorded = async (action: string, object: string, address: string | null) 
     (all) => all.some((one) => one.action === action && one.object === object),
   );
   expect(entries.find((one) => one.action === action && one.object === object)).toMatchObject({
-    actor: "An unknown caller",
+    actor: /keys/.test(action) ? "An unknown caller" : "A caller with a key",
+    keyId: /keys/.test(action) ? null : expect.any(Number),
     ...(address === null ? {} : { address }),
   });
 };
@@ -74,7 +76,7 @@ it("guesses at a password: an alert names the account, and where a sign-in follo
 
 it("guesses at names that nobody has: one alert, with no word of what was typed", async () => {
   await untilRefused(60, (turn) => signIn(`correct horse ${turn}`, "a guess", "203.0.113.8"));
-  expect((await alertAbout("account nobody"))?.title).toBe("Somebody guesses names of accounts");
+  expect((await alertAbout("names"))?.title).toBe("Somebody guesses names of accounts");
   expect(JSON.stringify(await world.client.alerts())).not.toContain("correct");
 });
 
@@ -141,6 +143,33 @@ it("puts a caller beyond the rate limit on record, with the inlet as the cause",
   const { key } = await world.client.addKey({ name: "caller", inlet: slug });
   await untilRefused(5, () => post(slug, key, "hello"));
   await recorded("rate limit exceeded", slug, "203.0.113.10");
+});
+
+it("puts a signed caller beyond the rate limit on record: no key is shown", async () => {
+  const slug = "signed-hook";
+  await saveInlet({ slug, name: "Signed hook", kind: "hook", routes: [], perMinute: 1 });
+  const { secret } = await world.client.makeSecret(slug);
+  const at = Math.floor(Date.now() / 1000);
+  await untilRefused(5, async (turn) => {
+    const headers = {
+      "webhook-id": `msg_${turn}`,
+      "webhook-timestamp": String(at),
+      "webhook-signature": signatureOf(secret, `msg_${turn}`, at, "hello"),
+      "x-forwarded-for": "203.0.113.11",
+    };
+    const response = await fetch(`${world.service.url}/in/${slug}`, { method: "POST", headers, body: "hello" });
+    await response.body?.cancel();
+    return response.status;
+  });
+  const action = "rate limit exceeded";
+  const shown = await poll(
+    async () => (await world.client.audit()).entries,
+    (all) => all.some((one) => one.action === action && one.object === slug),
+  );
+  expect(shown.find((one) => one.action === action && one.object === slug)).toMatchObject({
+    actor: "An unknown caller",
+    address: "203.0.113.11",
+  });
 });
 
 async function post(slug: string, key: string, body: string): Promise<number> {

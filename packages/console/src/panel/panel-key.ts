@@ -8,6 +8,9 @@ import { createPanelClient, ProblemError } from "@bold-relay/api";
 export type PanelKey = string;
 export const IN_COOKIE: PanelKey = "cookie";
 
+/** A service that does not answer must not keep the panel from saying so, ms. */
+const SETTLE_WITHIN_MS = 5_000;
+
 const placeOf = (slug: string) => `panel-key ${slug}`;
 
 /** From the address, where it came with a link, and out of it; else as it was kept. null: there is none. */
@@ -36,7 +39,12 @@ export function forgetKey(slug: string): void {
  *
  * @returns `IN_COOKIE`; the key as it was where the browser keeps no cookies, or the service does not answer or refuses it
  */
-export async function settleKey(slug: string, key: PanelKey): Promise<PanelKey> {
+export function settleKey(slug: string, key: PanelKey): Promise<PanelKey> {
+  const late = new Promise<PanelKey>((resolve) => setTimeout(() => resolve(key), SETTLE_WITHIN_MS));
+  return Promise.race([moveIntoCookie(slug, key), late]);
+}
+
+async function moveIntoCookie(slug: string, key: PanelKey): Promise<PanelKey> {
   if (key === IN_COOKIE) return key;
   try {
     await createPanelClient({ baseUrl: "", slug, key }).keepKey();

@@ -5,6 +5,9 @@ import type { Alert } from "./kind.ts";
 /** So many accounts within an hour are one attack, not so many members who mistype. */
 const MANY_ACCOUNTS = 3;
 
+/** Budgets of which guesses take nothing (`attempts.ts`). */
+const WAY_IN =
+  "can sign in with a browser in which they signed in before, or from another address with a second factor.";
 const WHERE = "The audit log on the page Access shows the addresses.";
 
 /** @param inlets those that there are: guesses at others are of no one's secret */
@@ -21,7 +24,8 @@ export function guessAlerts(guesses: readonly GuessInput[], inlets: readonly Inl
 
 function namesAlert(guess: GuessInput): Alert {
   return {
-    ...common({ ...guess, of: "nobody" }),
+    ...common(guess),
+    subject: "names",
     site: null,
     title: "Somebody guesses names of accounts",
     text: `Sign-ins to accounts that do not exist were slowed down, ${from(guess.addresses)}. No account is locked. ${WHERE}`,
@@ -31,7 +35,7 @@ function namesAlert(guess: GuessInput): Alert {
 function accountAlert(guess: GuessInput): Alert {
   const next = guess.signedIn
     ? "A sign-in followed from the same address. Ask the member. If it was somebody else, reset the password at once."
-    : "The account is not locked: its member can sign in where they signed in before, or with a second factor.";
+    : `The account is not locked: its member ${WAY_IN}`;
   return {
     ...common(guess),
     site: null,
@@ -45,7 +49,7 @@ function manyAccounts(guesses: readonly GuessInput[]): Alert {
   const next =
     signedIn.length > 0
       ? `A sign-in from the same address followed as ${signedIn.join(", ")}. Ask them. If it was somebody else, reset their passwords at once.`
-      : "No account is locked: members can sign in where they signed in before, or with a second factor.";
+      : `No account is locked: a member ${WAY_IN}`;
   const lastAt = Math.max(...guesses.map((guess) => guess.lastAt));
   return {
     kind: "secret-guessed",
@@ -61,8 +65,11 @@ function manyAccounts(guesses: readonly GuessInput[]): Alert {
 function inletAlert(guess: GuessInput, { name, site }: InletInput): Alert {
   const [what, advice] =
     guess.guessed === "pin"
-      ? ["the PIN", "Who has shown the right PIN before is not slowed down. If guesses go on, change the PIN."]
-      : ["a key", "Callers with the right key are not slowed down. Check the caller: its key may have ended."];
+      ? [
+          "the PIN",
+          "They do not slow down others who have shown the right PIN before. If guesses go on, change the PIN.",
+        ]
+      : ["a key", "They do not slow down callers at other addresses. Check the caller: its key may have ended."];
   return {
     ...common(guess),
     site,

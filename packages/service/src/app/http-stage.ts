@@ -1,7 +1,7 @@
 /** Last stage: everything that can be asked over HTTP is answered. */
 import type { RequestListener } from "node:http";
 import type { Request } from "express";
-import { unknownCaller } from "../auth/audit-log.ts";
+import { inletCaller } from "../auth/audit-log.ts";
 import { OpenStreams } from "../auth/open-streams.ts";
 import { PasswordAgain } from "../auth/password-again.ts";
 import { WrongKeys } from "../auth/wrong-keys.ts";
@@ -80,7 +80,8 @@ export async function openHttp(
     log,
     secure: config.secureCookies,
     countWrongKey: (req) => wrongKeys.count(req),
-    noteRefusal: (req, action, slug) => audit.recordRefusal(unknownCaller(wrongKeys.addressOf(req)), action, slug),
+    noteRefusal: (req, action, slug, keyId) =>
+      audit.recordRefusal(inletCaller(wrongKeys.addressOf(req), keyId), action, slug),
     asError: (error) => asRelayError(error, log),
   });
   const app = createApp({

@@ -66,5 +66,10 @@ export function unknownCaller(address: string | null): Actor {
   return { name: "An unknown caller", memberId: null, keyId: null, address };
 }
 
+/** Who calls an inlet. @param keyId the key that was shown; null: none */
+export function inletCaller(address: string, keyId: number | null): Actor {
+  return keyId === null ? unknownCaller(address) : { name: "A caller with a key", memberId: null, keyId, address };
+}
+
 /** Whoever has the machine may do everything; the audit log has it all the same. */
 export const SERVER_PROGRAM: Actor = { name: "server program", memberId: null, keyId: null, address: null };

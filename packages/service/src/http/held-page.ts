@@ -47,7 +47,10 @@ export function heldPage(file: string): RequestHandler {
 
 async function readPage(file: string): Promise<Page> {
   const read = Object.entries(ENCODINGS).map(async ([encoding, ending]) => {
-    const body = await readFile(file + ending).catch(() => null);
+    const body = await readFile(file + ending).catch((error: NodeJS.ErrnoException) => {
+      if (error.code === "ENOENT") return null;
+      throw error;
+    });
     if (body === null) return [];
     return [[encoding, { body, etag: `"${createHash("sha256").update(body).digest("base64url").slice(0, 27)}"` }]];
   });

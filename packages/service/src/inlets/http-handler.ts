@@ -16,15 +16,20 @@ export interface InletHttpDeps extends Pick<HttpKindDeps, "calls" | "log" | "isL
   readonly secure: boolean;
   /** The seconds to wait when this address has shown too many wrong keys. */
   readonly countWrongKey: (req: IncomingMessage) => Promise<number | null>;
-  /** Puts on record that a caller was told to wait, and why. @param slug the identifier of the inlet, as the address has it */
-  readonly noteRefusal: (req: IncomingMessage, action: AuditAction, slug: string) => void;
+  /**
+   * Puts on record that a caller was told to wait, and why.
+   *
+   * @param slug the identifier of the inlet, as the address has it
+   * @param keyId the key of the inlet that was shown; null: none, or a signature or link that needs none
+   */
+  readonly noteRefusal: (req: IncomingMessage, action: AuditAction, slug: string, keyId: number | null) => void;
   readonly asError: (error: unknown) => RelayError;
 }
 
 /** Errors that say how long to wait. */
 const WAITS: ReadonlySet<ErrorCode> = new Set<ErrorCode>(["too-many-attempts", "rate-exceeded"]);
 
-/** What is in the audit log of a caller with a key, by the code of the refusal. */
+/** What is in the audit log of a caller who is known to the inlet, by the code of the refusal. */
 const REFUSALS: Partial<Record<ErrorCode, AuditAction>> = {
   "too-many-attempts": "PINs slowed down",
   "rate-exceeded": "rate limit exceeded",
@@ -51,29 +56,33 @@ async function serve(req: IncomingMessage, res: ServerResponse, deps: InletHttpD
   const { inlets, calls, log, isLinkLive, panels, secure } = deps;
   requirePlainAddress(req.url ?? "");
   const slug = PATH.exec(req.url ?? "")?.[1] ?? "";
+  let isStrange = false;
+  let keyId: number | null = null;
   // Who shows no key learns nothing, not even which inlets there are.
   const strange = async (): Promise<never> => {
-    // It would be shown with every call, and each would count as a wrong key.
-    if (hasPanelCookie(req, secure)) res.setHeader("set-cookie", setPanelCookie(slug, null, secure));
+    isStrange = true;
+    // The cookie would be shown with every call, and each would count as a wrong key.
+    if (req.headers.authorization === undefined && hasPanelCookie(req, secure))
+      res.setHeader("set-cookie", setPanelCookie(slug, null, secure));
     const seconds = await deps.countWrongKey(req);
     if (seconds === null) throw new RelayError("wrong-key");
-    deps.noteRefusal(req, "keys slowed down", slug);
+    deps.noteRefusal(req, "keys slowed down", slug, null);
     throw new RelayError("too-many-attempts", { seconds });
   };
   const instance = inlets.get(slug) ?? (await inlets.find(slug));
   const kind = instance && inlets.kindOf(instance.inlet);
   if (!instance || !kind) return strange();
-  let hasKey = false;
   const shown = () => bearerToken(req.headers.authorization) ?? (kind.takesCookie ? panelCookieKey(req, secure) : null);
-  const keyOf = async () => {
-    const token = shown();
-    const keyId = (token === null ? null : await deps.keyOf(token, slug, req.socket)) ?? (await strange());
-    hasKey = true;
-    return keyId;
-  };
   const keepKey = () => {
     const token = shown();
     if (token !== null) res.setHeader("set-cookie", setPanelCookie(slug, token, secure));
+  };
+  const keyOf = async () => {
+    const token = shown();
+    keyId = (token === null ? null : await deps.keyOf(token, slug, req.socket)) ?? (await strange());
+    // A cookie lasts for so long from the last reading call, not from the first.
+    if (req.headers.authorization === undefined && req.method === "GET") keepKey();
+    return keyId;
   };
   const stillThere = async () => {
     const now = inlets.get(slug)?.inlet;
@@ -85,13 +94,13 @@ async function serve(req: IncomingMessage, res: ServerResponse, deps: InletHttpD
   };
   const noteRefusal = (code: ErrorCode) => {
     const action = REFUSALS[code];
-    if (action !== undefined) deps.noteRefusal(req, action, slug);
+    if (action !== undefined) deps.noteRefusal(req, action, slug, keyId);
   };
   const given = { keyOf, keepKey, strange, stillThere, noteRefusal, isLinkLive, panels, calls, log };
   try {
     await kind.serve(req, res, instance.inlet, given);
   } catch (error) {
-    if (hasKey && error instanceof RelayError) noteRefusal(error.code);
+    if (!isStrange && error instanceof RelayError) noteRefusal(error.code);
     throw error;
   }
 }

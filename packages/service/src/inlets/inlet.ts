@@ -99,7 +99,7 @@ export interface HttpKindDeps {
   readonly isLinkLive: (slug: string, id: string) => Promise<boolean>;
   /** For a connection that goes on: the inlet as it is now. Rejects when it is paused or gone, or the caller's key counts no more. */
   readonly stillThere: () => Promise<Inlet>;
-  /** Puts on record that a caller with a key was refused, where its kind answers in words of its own. */
+  /** Puts on record that a caller was refused, where its kind answers in words of its own. */
   readonly noteRefusal: (code: ErrorCode) => void;
   readonly panels: PanelSource;
   readonly calls: Calls;

@@ -16,15 +16,17 @@ const GUESSED: Partial<Record<AuditAction, GuessInput["guessed"]>> = {
 export async function findGuesses(db: Db, since: number): Promise<GuessInput[]> {
   const { rows } = await db.query<GuessInput>({
     name: "find-guesses",
-    text: `select guessed, case when guessed <> 'account' or exists (select from member where name = object) then object end as of,
+    text: `with entered as materialized (
+             select object, address, max(at) as at from audit where id >= $1 and action = 'signed in' group by 1, 2)
+           select guessed, case when guessed <> 'account' or exists (select from member where name = object) then object end as of,
              count(distinct address)::int as addresses,
-             extract(epoch from min(at))::float8 * 1000 as "firstAt", extract(epoch from max(at))::float8 * 1000 as "lastAt",
-             bool_or(guessed = 'account' and exists (
-               select from audit later
-               where later.id > tried.id and later.action = 'signed in'
-                 and later.object = tried.object and later.address is not distinct from tried.address)) as "signedIn"
-           from audit tried, lateral (select $2::jsonb ->> action as guessed) as what
-           where id >= $1 and guessed is not null
+             extract(epoch from min(tried.at))::float8 * 1000 as "firstAt",
+             extract(epoch from max(tried.at))::float8 * 1000 as "lastAt",
+             bool_or(guessed = 'account' and entered.at > tried.at) is true as "signedIn"
+           from audit tried
+           join lateral (select $2::jsonb ->> tried.action as guessed) as what on guessed is not null
+           left join entered using (object, address)
+           where tried.id >= $1
            group by 1, 2
            order by "firstAt"`,
     values: [smallestIdAt(since), JSON.stringify(GUESSED)],

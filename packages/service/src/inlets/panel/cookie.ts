@@ -6,7 +6,7 @@ import type { IncomingMessage } from "node:http";
 import { requireSameOrigin } from "../../auth/identify.ts";
 
 const NAME = "relay_panel";
-/** The longest that browsers keep one (RFC 6265bis, 5.5), s. A tablet at a wall is in use all the time, and each start sets it anew. */
+/** The longest that browsers keep one (RFC 6265bis, 5.5), s. Each reading call of the page sets it anew. */
 const KEPT_S = 400 * 86_400;
 
 /**
