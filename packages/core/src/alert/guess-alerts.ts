@@ -63,18 +63,23 @@ function manyAccounts(guesses: readonly GuessInput[]): Alert {
 }
 
 function inletAlert(guess: GuessInput, { name, site }: InletInput): Alert {
-  const [what, advice] =
+  const [what, tried, advice] =
     guess.guessed === "pin"
       ? [
           "the PIN",
+          "Wrong PINs",
           "They do not slow down others who have shown the right PIN before. If guesses go on, change the PIN.",
         ]
-      : ["a key", "They do not slow down callers at other addresses. Check the caller: its key may have ended."];
+      : [
+          "a key",
+          "Wrong keys",
+          "They do not slow down callers at other addresses. Check the caller: its key may have ended.",
+        ];
   return {
     ...common(guess),
     site,
     title: `Somebody guesses ${what} of ${name}`,
-    text: `Wrong ones were slowed down, ${from(guess.addresses)}. ${advice} ${WHERE}`,
+    text: `${tried} were slowed down, ${from(guess.addresses)}. ${advice} ${WHERE}`,
   };
 }
 
